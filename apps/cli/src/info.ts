@@ -1,0 +1,67 @@
+import { keyFrames, type Project, readGlbRig, readTake, type Rig, rigHeight, type Samples, takeDuration } from '@evlay/core';
+import { openStack, readFile } from './files.js';
+
+interface Info {
+  [line: string]: unknown;
+}
+
+/** `evlay info`: what a file holds, as lines for people or as JSON. */
+export async function infoCommand(path: string, flags: { json?: boolean }): Promise<void> {
+  const info = await infoOf(path);
+  if (flags.json) process.stdout.write(`${JSON.stringify(info)}\n`);
+  else process.stdout.write(asText(info));
+}
+
+async function infoOf(path: string): Promise<Info> {
+  if (/\.bvh$/i.test(path)) {
+    const bytes = readFile(path);
+    const { take, warnings } = readTake(path, bytes);
+    return { ...rigInfo(take.rig), ...motionInfo(take), bytes: bytes.length, warnings };
+  }
+  if (/\.glb$/i.test(path)) {
+    const bytes = readFile(path);
+    return { ...rigInfo(await readGlbRig(bytes)), bytes: bytes.length };
+  }
+  const { project, warnings } = await openStack(path);
+  return { ...rigInfo(project.rig), ...stackInfo(project), warnings };
+}
+
+const rigInfo = (rig: Rig): Info => ({ joints: rig.joints.length, height: Number(rigHeight(rig).toPrecision(6)) });
+
+const motionInfo = (samples: Samples): Info => ({
+  frames: samples.count,
+  fps: Number((1 / samples.interval).toPrecision(8)),
+  seconds: Number(takeDuration(samples).toFixed(4)),
+});
+
+const stackInfo = (project: Project): Info => ({
+  name: project.name,
+  fps: project.fps,
+  range: project.range,
+  layers: project.layers.map((layer) => ({
+    name: layer.name,
+    mode: layer.mode,
+    ...(layer.muted && { muted: true }),
+    ...(layer.solo && { solo: true }),
+    weight: typeof layer.weight === 'number' ? layer.weight : `${layer.weight.keys.length} keys`,
+    content: layer.take
+      ? (project.takes.find((take) => take.id === layer.take?.id)?.source.file ?? 'nothing')
+      : `${keyFrames(layer).length} key frames on ${Object.keys(layer.channels).length} joints`,
+  })),
+});
+
+function asText(info: Info): string {
+  const lines: string[] = [];
+  for (const [name, value] of Object.entries(info)) {
+    if (name === 'layers') {
+      lines.push('layers, from the base up');
+      for (const layer of value as Info[]) {
+        const { name: title, mode, weight, content, ...flags } = layer;
+        lines.push(`  ${title}: ${[mode, `weight ${weight}`, content, ...Object.keys(flags)].join(', ')}`);
+      }
+    } else if (name === 'warnings') {
+      for (const warning of value as string[]) lines.push(`warning  ${warning}`);
+    } else lines.push(`${name.padEnd(8)} ${Array.isArray(value) ? value.join(' to ') : value}`);
+  }
+  return `${lines.join('\n')}\n`;
+}

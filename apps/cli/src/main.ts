@@ -1,0 +1,52 @@
+import { Command, CommanderError, InvalidArgumentError } from 'commander';
+import pack from '../package.json' with { type: 'json' };
+import { bakeCommand } from './bake.js';
+import { infoCommand } from './info.js';
+import { fail } from './report.js';
+
+function parseRange(text: string): [number, number] {
+  const match = /^(-?\d+(?:\.\d+)?):(-?\d+(?:\.\d+)?)$/.exec(text);
+  const range = match ? ([Number(match[1]), Number(match[2])] as [number, number]) : undefined;
+  if (!range || range[0] > range[1]) throw new InvalidArgumentError('Expected two frames, such as 0:120.');
+  return range;
+}
+
+function parseRate(text: string): number {
+  const rate = Number(text);
+  if (!(rate > 0) || !Number.isFinite(rate)) throw new InvalidArgumentError('Expected frames a second, more than 0.');
+  return rate;
+}
+
+const program = new Command('evlay')
+  .description('Layers of animation on a performance: bake stacks, look into files.')
+  .version(pack.version)
+  .exitOverride()
+  .showHelpAfterError('(evlay --help shows how it is called)');
+
+program
+  .command('bake')
+  .description('bakes a stack file or an .evlay project to a motion file')
+  .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
+  .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh')
+  .option('--range <a:b>', 'first and last frame, both included (default: the range of the stack)', parseRange)
+  .option('--fps <n>', 'samples a second (default: the rate of the stack)', parseRate)
+  .option('--json', 'print a summary as JSON on standard output')
+  .exitOverride()
+  .action(bakeCommand);
+
+program
+  .command('info')
+  .description('shows joints, frames, rate, length and size of a motion, or the layers of a stack')
+  .argument('<file>', 'a .bvh, a .glb, a stack in JSON or an .evlay project')
+  .option('--json', 'print it as JSON')
+  .exitOverride()
+  .action(infoCommand);
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) {
+    // Help and version are no errors; every other thing that commander refuses is a wrong call.
+    process.exitCode = error.exitCode === 0 ? 0 : 2;
+  } else fail(error);
+}

@@ -1,0 +1,168 @@
+import { type Curve, isCurve, newKey, type Scalar } from '../curve/curve.js';
+import { compileStack } from '../evaluate/compile.js';
+import { evaluateStack } from '../evaluate/evaluate.js';
+import { channelsOfPose } from '../evaluate/solve.js';
+import { newId } from '../id.js';
+import { CHANNELS, type JointChannels, LAYER_COLORS, type Layer, layerCurves, type Mode, maxWeight } from '../layer/layer.js';
+import { layerIndex, type Project } from '../layer/project.js';
+import { restPose } from '../rig/pose.js';
+import { changeLayer } from './change.js';
+import { mapCurves } from './keys.js';
+import { spanAround } from './span.js';
+
+/** What a new layer is made from. */
+export interface NewLayer {
+  readonly mode: Mode;
+  /** The layer that it lands above. */
+  readonly above: string;
+  /** Indices of the joints that it is limited to; all where empty. */
+  readonly joints: readonly number[];
+  /** The frame whose pose an override layer starts by holding. */
+  readonly frame: number;
+}
+
+/** A project with a layer more, and the id of that layer. */
+export interface Added {
+  readonly project: Project;
+  readonly id: string;
+}
+
+/**
+ * Adds a layer above another. An override layer starts by holding the pose that is seen at the frame, and
+ * lets go again on both sides of it; an additive layer starts as no change.
+ */
+export function addLayer(project: Project, { mode, above, joints, frame }: NewLayer): Added {
+  const picked = joints.length > 0 ? joints : project.rig.joints.map((_, j) => j);
+  const layer: Layer = {
+    id: newId(),
+    name: freeName(project, mode === 'additive' ? 'Additive' : 'Override'),
+    color: freeColor(project),
+    mode,
+    muted: false,
+    solo: false,
+    locked: false,
+    weight: 1,
+    allows:
+      joints.length > 0
+        ? Object.fromEntries(joints.map((j) => [project.rig.joints[j].name, CHANNELS]))
+        : undefined,
+    channels: mode === 'override' ? poseSeen(project, picked, frame) : {},
+    span: mode === 'override' ? spanAround(project, frame) : undefined,
+  };
+  return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
+}
+
+function poseSeen(project: Project, joints: readonly number[], frame: number): Layer['channels'] {
+  const stack = compileStack(project);
+  const pose = restPose(project.rig);
+  evaluateStack(stack, frame, pose);
+  const curve = (value: number): Curve => ({ keys: [newKey(frame, value)] });
+  return Object.fromEntries(
+    joints.map((j) => {
+      const { rx, ry, rz, tx, ty, tz } = channelsOfPose(stack, j, pose);
+      const turned: JointChannels = { rx: curve(rx), ry: curve(ry), rz: curve(rz) };
+      const root = project.rig.joints[j].parent < 0;
+      return [
+        project.rig.joints[j].name,
+        root ? { tx: curve(tx), ty: curve(ty), tz: curve(tz), ...turned } : turned,
+      ];
+    }),
+  );
+}
+
+function insert(project: Project, layer: Layer, index: number): Project {
+  return { ...project, layers: project.layers.toSpliced(index, 0, layer) };
+}
+
+/** The next colour of the palette that no layer has, or the one used longest ago. */
+function freeColor(project: Project): string {
+  const used = project.layers.map((layer) => layer.color);
+  return (
+    LAYER_COLORS.find((color) => !used.includes(color)) ?? LAYER_COLORS[(project.layers.length - 1) % LAYER_COLORS.length]
+  );
+}
+
+function freeName(project: Project, stem: string): string {
+  const names = new Set(project.layers.map((layer) => layer.name));
+  let k = 1;
+  while (names.has(`${stem} ${k}`)) k++;
+  return `${stem} ${k}`;
+}
+
+/** Copies a layer, with ids and colour of its own, above it. The copy of an additive layer starts muted. */
+export function duplicateLayer(project: Project, id: string): Added {
+  const index = layerIndex(project, id);
+  const source = project.layers[index];
+  const fresh = (curve: Curve): Curve => ({ keys: curve.keys.map((key) => ({ ...key, id: newId() })) });
+  const scalar = (value: Scalar): Scalar => (isCurve(value) ? fresh(value) : value);
+  const scalars = (record: Readonly<Record<string, Scalar>> | undefined) =>
+    record && Object.fromEntries(Object.entries(record).map(([name, value]) => [name, scalar(value)]));
+  const copy: Layer = {
+    ...mapCurves(source, fresh),
+    id: newId(),
+    name: freeName(project, source.name.replace(/ \d+$/, '')),
+    color: freeColor(project),
+    muted: source.mode === 'additive' || source.muted,
+    weight: scalar(source.weight),
+    mask: scalars(source.mask),
+    joints: scalars(source.joints),
+  };
+  return { project: insert(project, copy, index + 1), id: copy.id };
+}
+
+/** Takes a layer out. The base stays. */
+export function deleteLayer(project: Project, id: string): Project {
+  const index = layerIndex(project, id);
+  return index <= 0 ? project : { ...project, layers: project.layers.toSpliced(index, 1) };
+}
+
+/** Moves a layer up (`by` 1) or down (-1) in the stack. Nothing passes below the base. */
+export function moveLayer(project: Project, id: string, by: number): Project {
+  const from = layerIndex(project, id);
+  const to = Math.max(1, Math.min(project.layers.length - 1, from + by));
+  if (from <= 0 || from === to) return project;
+  return { ...project, layers: project.layers.toSpliced(from, 1).toSpliced(to, 0, project.layers[from]) };
+}
+
+/** Sets name, colour, mute, solo or lock. */
+export function setLayer(
+  project: Project,
+  id: string,
+  values: Partial<Pick<Layer, 'name' | 'color' | 'muted' | 'solo' | 'locked'>>,
+): Project {
+  return changeLayer(project, id, (layer) => ({ ...layer, ...values }));
+}
+
+/**
+ * Switches a layer's mode. Its keys stay as numbers; a weight past what the new mode takes is held there.
+ * The base stays an override layer.
+ */
+export function setMode(project: Project, id: string, mode: Mode): Project {
+  if (layerIndex(project, id) === 0) return project;
+  const limit = (value: number) => Math.min(value, maxWeight(mode));
+  return changeLayer(project, id, (layer) => ({
+    ...layer,
+    mode,
+    weight: isCurve(layer.weight)
+      ? { keys: layer.weight.keys.map((key) => ({ ...key, value: limit(key.value) })) }
+      : limit(layer.weight),
+  }));
+}
+
+/** What limits a layer, in a few words for people: parts, joints, channels. Span and mode are shown elsewhere. */
+export function actsOn(project: Project, layer: Layer): { parts: string[]; joints: string[]; channels: string[] } {
+  const parts = layer.mask
+    ? Object.entries(layer.mask)
+        .filter(([, value]) => isCurve(value) || value > 0)
+        .map(([part]) => part)
+    : [];
+  const curves = layerCurves(layer);
+  const joints = layer.take ? [] : [...new Set(curves.map((entry) => entry.joint))];
+  const kinds = new Set(curves.map(({ channel }) => channel[0]));
+  const channels = [
+    kinds.has('r') && 'rotation',
+    kinds.has('t') && 'translation',
+    kinds.has('s') && 'scale',
+  ].filter((word): word is string => !!word);
+  return { parts: parts.length === new Set(project.parts).size ? [] : parts, joints, channels };
+}

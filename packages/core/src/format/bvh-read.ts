@@ -1,0 +1,325 @@
+import { EULER_ORDERS, type EulerOrder, eulerToQuaternion, RADIANS } from '../math/euler.js';
+import { BVH_CHANNELS, type BvhChannel, type Joint, type Rig, type Vector3 } from '../rig/rig.js';
+import { emptyTrack, type Samples, type Track } from '../take/take.js';
+import { decodeText, FileError } from './error.js';
+
+/** What a BVH file holds. */
+export interface BvhFile {
+  readonly rig: Rig;
+  readonly samples: Samples;
+  /** What was odd but could be read. */
+  readonly warnings: readonly string[];
+}
+
+interface DraftJoint {
+  name: string;
+  parent: number;
+  offset: [number, number, number] | undefined;
+  ends: Vector3[];
+  channels: BvhChannel[];
+}
+
+/**
+ * Reads a BVH file (Meredith and Maddock, Motion Capture File Formats Explained). Angles become unit
+ * quaternions; lengths stay in the file's unit. Throws {@link FileError} that names the line.
+ */
+export function readBvh(bytes: Uint8Array): BvhFile {
+  const text = decodeText(bytes, 'a BVH text file');
+  const tokens = new Tokens(text);
+  const joints = readHierarchy(tokens);
+  const channels = joints.flatMap((joint, j) => joint.channels.map((channel) => ({ joint: j, channel })));
+  const warnings: string[] = [];
+
+  tokens.expect('MOTION', 'the section MOTION');
+  tokens.expect('FRAMES:', '"Frames:"');
+  const promised = tokens.number('the number of frames');
+  tokens.expect('FRAME', '"Frame Time:"');
+  tokens.expect('TIME:', '"Frame Time:"');
+  const interval = tokens.number('the frame time in seconds');
+  if (!(interval > 0)) throw new FileError(`line ${tokens.line}`, `frame time ${interval}, expected more than 0`);
+  if (tokens.restOfLine() !== '') throw new FileError(`line ${tokens.line}`, 'expected the end of the line after the frame time');
+
+  const { values, count } = readRows(text, tokens.position, tokens.line, channels.length);
+  if (count === 0) throw new FileError(`line ${tokens.line}`, 'MOTION has no rows, expected at least one');
+  if (promised !== count) warnings.push(`the header says ${promised} frames, the file has ${count} rows: the rows count`);
+  return { ...assemble(joints, channels, values, count, interval), warnings };
+}
+
+/** A decimal number, with or without an exponent; nothing else that the language would take. */
+const DECIMAL = /^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i;
+
+class Tokens {
+  position = 0;
+  line = 1;
+
+  constructor(readonly text: string) {
+    if (text.charCodeAt(0) === 0xfeff) this.position = 1;
+  }
+
+  private skip(): void {
+    for (; this.position < this.text.length; this.position++) {
+      const c = this.text.charCodeAt(this.position);
+      if (c === 10) this.line++;
+      else if (c > 32 && c !== 0xa0) return;
+    }
+  }
+
+  /** The next token as it stands, or '' at the end of the file. */
+  next(): string {
+    this.skip();
+    const start = this.position;
+    const c = this.text[start];
+    if (c === '{' || c === '}') this.position++;
+    else while (this.position < this.text.length && !/[\s{}]/.test(this.text[this.position])) this.position++;
+    return this.text.slice(start, this.position);
+  }
+
+  fail(found: string, expected: string): never {
+    const what = found === '' ? 'the file ends' : `"${found.slice(0, 40)}"`;
+    throw new FileError(`line ${this.line}`, `${what}, expected ${expected}`);
+  }
+
+  expect(word: string, expected: string): void {
+    const token = this.next();
+    if (token.toUpperCase() !== word) this.fail(token, expected);
+  }
+
+  number(expected: string): number {
+    const token = this.next();
+    const value = DECIMAL.test(token) ? Number(token) : Number.NaN;
+    if (!Number.isFinite(value)) this.fail(token, expected);
+    return value;
+  }
+
+  /** The rest of this line up to a brace, trimmed. */
+  restOfLine(): string {
+    const start = this.position;
+    while (this.position < this.text.length && !/[\n{}]/.test(this.text[this.position])) this.position++;
+    return this.text.slice(start, this.position).trim();
+  }
+}
+
+function readHierarchy(tokens: Tokens): DraftJoint[] {
+  tokens.expect('HIERARCHY', 'the section HIERARCHY (is this a BVH file?)');
+  tokens.expect('ROOT', 'ROOT');
+  const joints: DraftJoint[] = [];
+  const names = new Set<string>();
+  const open = (parent: number) => {
+    const name = tokens.restOfLine();
+    if (name === '') tokens.fail('', 'the name of a joint');
+    if (names.has(name)) throw new FileError(`line ${tokens.line}`, `two joints are named "${name}", expected names that differ`);
+    names.add(name);
+    joints.push({ name, parent, offset: undefined, ends: [], channels: [] });
+    tokens.expect('{', '"{"');
+    return joints.length - 1;
+  };
+  let current = open(-1);
+  while (current >= 0) {
+    const joint = joints[current];
+    const token = tokens.next();
+    switch (token.toUpperCase()) {
+      case 'OFFSET':
+        joint.offset = vector(tokens);
+        break;
+      case 'CHANNELS':
+        joint.channels = readChannels(tokens, joint.name);
+        break;
+      case 'JOINT':
+        current = open(current);
+        break;
+      case 'END':
+        tokens.expect('SITE', '"End Site"');
+        tokens.restOfLine();
+        tokens.expect('{', '"{"');
+        tokens.expect('OFFSET', 'the OFFSET of the end site');
+        joint.ends.push(vector(tokens));
+        tokens.expect('}', '"}" after the end site');
+        break;
+      case '}':
+        if (!joint.offset) throw new FileError(`line ${tokens.line}`, `joint "${joint.name}" has no OFFSET`);
+        current = joint.parent;
+        break;
+      default:
+        tokens.fail(token, `OFFSET, CHANNELS, JOINT, End Site or "}" in joint "${joint.name}"`);
+    }
+  }
+  return joints;
+}
+
+const vector = (tokens: Tokens): [number, number, number] => [
+  tokens.number('the x of an OFFSET'),
+  tokens.number('the y of an OFFSET'),
+  tokens.number('the z of an OFFSET'),
+];
+
+function readChannels(tokens: Tokens, joint: string): BvhChannel[] {
+  const count = tokens.number('the number of channels');
+  if (!Number.isInteger(count) || count < 0 || count > 6) {
+    throw new FileError(`line ${tokens.line}`, `${count} channels in joint "${joint}", expected 0 to 6`);
+  }
+  const channels: BvhChannel[] = [];
+  for (let k = 0; k < count; k++) {
+    const token = tokens.next();
+    const channel = BVH_CHANNELS.find((name) => name.toLowerCase() === token.toLowerCase());
+    if (!channel) tokens.fail(token, `a channel of joint "${joint}": Xposition ... Zrotation`);
+    if (channels.includes(channel)) throw new FileError(`line ${tokens.line}`, `${channel} stands twice in joint "${joint}"`);
+    channels.push(channel);
+  }
+  return channels;
+}
+
+/** Powers of ten that a double holds exactly. */
+const POWERS = Array.from({ length: 23 }, (_, k) => 10 ** k);
+
+/**
+ * Reads the rows of MOTION from `position` on. Plain decimals of up to 15 digits are read digit by digit,
+ * which is exact: both the digits and the power of ten fit a double. Everything else goes through `Number`.
+ */
+function readRows(text: string, position: number, line: number, width: number): { values: Float64Array; count: number } {
+  const length = text.length;
+  let values = new Float64Array(Math.max(1, width) * 256);
+  let filled = 0;
+  let count = 0;
+  let inRow = 0;
+  let p = position;
+  let row = line;
+  const endRow = () => {
+    if (inRow === 0) return;
+    if (inRow !== width) throw new FileError(`line ${row}`, `${inRow} values, expected ${width}`);
+    count++;
+    inRow = 0;
+  };
+  while (p < length) {
+    let c = text.charCodeAt(p);
+    if (c === 10) {
+      endRow();
+      row++;
+      p++;
+      continue;
+    }
+    if (c <= 32 || c === 0xa0) {
+      p++;
+      continue;
+    }
+    const start = p;
+    const negative = c === 45;
+    if (negative || c === 43) c = text.charCodeAt(++p);
+    let mantissa = 0;
+    let digits = 0;
+    let decimals = 0;
+    for (; c >= 48 && c <= 57; c = text.charCodeAt(++p)) {
+      mantissa = mantissa * 10 + c - 48;
+      digits++;
+    }
+    if (c === 46) {
+      for (c = text.charCodeAt(++p); c >= 48 && c <= 57; c = text.charCodeAt(++p)) {
+        mantissa = mantissa * 10 + c - 48;
+        digits++;
+        decimals++;
+      }
+    }
+    let value = negative ? -mantissa / POWERS[decimals] : mantissa / POWERS[decimals];
+    if (digits === 0 || digits > 15 || (p < length && c > 32 && c !== 0xa0)) {
+      while (p < length && text.charCodeAt(p) > 32 && text.charCodeAt(p) !== 0xa0) p++;
+      const token = text.slice(start, p);
+      value = DECIMAL.test(token) ? Number(token) : Number.NaN;
+      if (!Number.isFinite(value)) {
+        throw new FileError(`line ${row}`, `"${token.slice(0, 40)}" as value ${inRow + 1}, expected a finite number`);
+      }
+    }
+    if (inRow === width) {
+      let extra = inRow;
+      const rest = text.slice(start, text.indexOf('\n', start) < 0 ? length : text.indexOf('\n', start));
+      extra += rest.trim().split(/\s+/).length;
+      throw new FileError(`line ${row}`, `${extra} values, expected ${width}`);
+    }
+    if (filled === values.length) {
+      const larger = new Float64Array(2 * values.length);
+      larger.set(values);
+      values = larger;
+    }
+    values[filled++] = value;
+    inRow++;
+  }
+  endRow();
+  return { values: values.subarray(0, filled), count };
+}
+
+const POSITION = ['Xposition', 'Yposition', 'Zposition'] as const;
+
+function assemble(
+  drafts: readonly DraftJoint[],
+  channels: readonly { joint: number; channel: BvhChannel }[],
+  values: Float64Array,
+  count: number,
+  interval: number,
+): { rig: Rig; samples: Samples } {
+  const width = channels.length;
+  const column = (joint: number, channel: BvhChannel) =>
+    channels.findIndex((entry) => entry.joint === joint && entry.channel === channel);
+  const joints = drafts.map((draft): Joint => ({
+    name: draft.name,
+    parent: draft.parent,
+    translation: draft.offset!,
+    rotation: [0, 0, 0, 1],
+    scale: [1, 1, 1],
+    order: orderOf(draft.channels),
+    ends: draft.ends,
+    channels: draft.channels,
+  }));
+  const moving = indices(drafts, (draft) => draft.channels.some((channel) => channel.endsWith('position')));
+  const turning = indices(drafts, (draft) => draft.channels.some((channel) => channel.endsWith('rotation')));
+
+  const translations = track(moving, 3, count);
+  for (const [entry, j] of moving.entries()) {
+    const columns = POSITION.map((channel) => column(j, channel));
+    const offset = drafts[j].offset!;
+    const standsStill = columns.every((c) => {
+      if (c < 0) return true;
+      for (let s = 0; s < count; s++) if (Math.abs(values[s * width + c]) > 1e-6) return false;
+      return true;
+    });
+    const added = drafts[j].parent >= 0 && standsStill && Math.hypot(...offset) > 1e-3;
+    for (let s = 0; s < count; s++) {
+      for (let axis = 0; axis < 3; axis++) {
+        const c = columns[axis];
+        const read = c < 0 ? offset[axis] : values[s * width + c] + (added ? offset[axis] : 0);
+        translations.values[3 * (s * moving.length + entry) + axis] = read;
+      }
+    }
+  }
+
+  const rotations = track(turning, 4, count);
+  const columnsOf = [...turning].map((j) => [column(j, 'Xrotation'), column(j, 'Yrotation'), column(j, 'Zrotation')]);
+  for (let s = 0; s < count; s++) {
+    for (let entry = 0; entry < turning.length; entry++) {
+      const [x, y, z] = columnsOf[entry];
+      const o = s * width;
+      eulerToQuaternion(
+        rotations.values,
+        4 * (s * turning.length + entry),
+        joints[turning[entry]].order,
+        x < 0 ? 0 : values[o + x] * RADIANS,
+        y < 0 ? 0 : values[o + y] * RADIANS,
+        z < 0 ? 0 : values[o + z] * RADIANS,
+      );
+    }
+  }
+  return { rig: { joints }, samples: { count, interval, translations, rotations, scales: emptyTrack(3) } };
+}
+
+const indices = <T>(list: readonly T[], holds: (item: T) => boolean): Int32Array =>
+  Int32Array.from(list.flatMap((item, index) => (holds(item) ? [index] : [])));
+
+const track = (joints: Int32Array, size: 3 | 4, count: number): Track => ({
+  joints,
+  size,
+  values: new Float64Array(count * size * joints.length),
+});
+
+/** The Euler order of a joint's rotation channels; axes that are not listed come last, in their own order. */
+function orderOf(channels: readonly BvhChannel[]): EulerOrder {
+  const listed = channels.filter((channel) => channel.endsWith('rotation')).map((channel) => channel[0]);
+  const letters = [...listed, ...['Z', 'Y', 'X'].filter((axis) => !listed.includes(axis))].join('');
+  return EULER_ORDERS.find((order) => order === letters) ?? 'ZYX';
+}

@@ -1,0 +1,223 @@
+import { type ParseError, parse as locate } from 'jsonc-parser';
+import type { z } from 'zod';
+import type { Curve, Key, Scalar } from '../curve/curve.js';
+import { newId } from '../id.js';
+import type { JointChannels, Layer } from '../layer/layer.js';
+import type { Character, Project } from '../layer/project.js';
+import { findParts, PART_ORDER } from '../rig/parts.js';
+import type { Rig } from '../rig/rig.js';
+import type { Take } from '../take/take.js';
+import { decodeText, FileError } from './error.js';
+import { readGlbRig } from './gltf-rig.js';
+import {
+  pathText,
+  type StackFile,
+  type StackFileCurve,
+  type StackFileKey,
+  type StackFileLayer,
+  type StackFileScalar,
+  stackSchema,
+} from './stack-schema.js';
+import { readTake } from './take-read.js';
+
+/** Finds a file that a stack names, relative to the stack file. Undefined where there is none. */
+export type FindFile = (name: string) => Uint8Array | undefined;
+
+export interface ReadProject {
+  readonly project: Project;
+  readonly warnings: readonly string[];
+}
+
+/**
+ * Reads a stack file with the files that it names. Throws {@link FileError} whose place is a path into the
+ * stack, or the name of the file that is at fault.
+ */
+export async function readStack(bytes: Uint8Array, name: string, find: FindFile): Promise<ReadProject> {
+  const file = parseStack(bytes);
+  refuseWhatIsNotBuilt(file);
+  const warnings: string[] = [];
+  const takes = new Map<string, Take>();
+  for (const [index, layer] of file.layers.entries()) {
+    if (!layer.take || takes.has(layer.take.file)) continue;
+    const place = `layers[${index}].take.file`;
+    const read = readTake(layer.take.file, found(find, layer.take.file, place));
+    takes.set(layer.take.file, read.take);
+    warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
+  }
+  const baseTake = file.layers[0].take ? takes.get(file.layers[0].take.file) : undefined;
+  let rig = baseTake?.rig;
+  let character: Character | undefined;
+  if (file.rig) {
+    const glb = found(find, file.rig, 'rig');
+    rig = await inFile(file.rig, () => readGlbRig(glb));
+    character = { id: newId(), bytes: glb };
+  }
+  if (!rig) throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
+  checkNames(file, rig);
+  const parts = readParts(file, rig);
+  return {
+    project: {
+      name,
+      fps: file.fps,
+      range: file.range,
+      metresPerUnit: file.metresPerUnit ?? 1,
+      rig,
+      character,
+      parts,
+      takes: [...takes.values()],
+      layers: file.layers.map((layer) => readLayer(layer, takes)),
+    },
+    warnings,
+  };
+}
+
+/** Parses and validates the JSON of a stack, without the files that it names. */
+export function parseStack(bytes: Uint8Array): StackFile {
+  const text = decodeText(bytes, 'a stack in JSON').replace(/^\uFEFF/, '');
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    const errors: ParseError[] = [];
+    locate(text, errors, { disallowComments: true });
+    const line = text.slice(0, errors[0]?.offset ?? 0).split('\n').length;
+    throw new FileError(`line ${line}`, 'this is not JSON, expected a stack file');
+  }
+  const parsed = stackSchema.safeParse(json, { reportInput: true });
+  if (!parsed.success) throw fromIssue(parsed.error.issues[0]);
+  return parsed.data;
+}
+
+function fromIssue(issue: z.core.$ZodIssue): FileError {
+  const path = [...issue.path];
+  // A curve that is wrong inside is more telling than "a number or a curve".
+  if (issue.code === 'invalid_union') {
+    const inner = issue.errors.flat().filter((deep) => deep.path.length > 0);
+    if (inner.length > 0 && issue.message !== undefined && !issue.message.startsWith('expected')) {
+      const deep = inner[0];
+      return fromIssue({ ...deep, path: [...path, ...deep.path] } as z.core.$ZodIssue);
+    }
+  }
+  if (issue.code === 'unrecognized_keys') {
+    return new FileError(pathText([...path, issue.keys[0]]), 'unknown field');
+  }
+  if (issue.code === 'invalid_type' && issue.input === undefined) {
+    return new FileError(pathText(path), `missing, expected ${issue.expected}`);
+  }
+  const message = issue.message.replace(/^Invalid input: /, '');
+  return new FileError(pathText(path) || 'the stack', message);
+}
+
+function refuseWhatIsNotBuilt(file: StackFile): void {
+  const refuse = (place: string, what: string): never => {
+    throw new FileError(place, `this version of Evlay does not evaluate ${what}`);
+  };
+  if (file.layers[0].mode === 'additive') {
+    throw new FileError('layers[0].mode', 'the base is additive, expected "override"');
+  }
+  for (const [index, layer] of file.layers.entries()) {
+    const at = (field: string) => `layers[${index}].${field}`;
+    if (layer.axes && layer.axes !== 'joint') refuse(at('axes'), `${layer.axes} axes, expected "joint"`);
+    if (layer.placement) refuse(at('placement'), 'placement, expected none');
+    if (layer.time) {
+      const { offset = 0, speed = 1, loop = 'none' } = layer.time;
+      if (offset !== 0) refuse(at('time.offset'), 'layer time, expected 0');
+      if (speed !== 1) refuse(at('time.speed'), 'layer time, expected 1');
+      if (loop !== 'none') refuse(at('time.loop'), 'loops, expected "none"');
+    }
+    if (layer.take && index > 0) refuse(at('take'), 'takes above the base, expected channels');
+    if (layer.take?.clip) refuse(at('take.clip'), 'clips of a GLB, expected a BVH file');
+  }
+}
+
+function found(find: FindFile, name: string, place: string): Uint8Array {
+  const bytes = find(name);
+  if (!bytes) throw new FileError(place, `the file "${name}" is missing, expected it beside the stack`);
+  return bytes;
+}
+
+async function inFile<T>(name: string, read: () => Promise<T>): Promise<T> {
+  try {
+    return await read();
+  } catch (error) {
+    if (error instanceof FileError) throw new FileError([name, error.where].filter(Boolean).join(': '), error.message);
+    throw error;
+  }
+}
+
+function checkNames(file: StackFile, rig: Rig): void {
+  const names = new Set(rig.joints.map((joint) => joint.name));
+  const check = (joint: string, path: PropertyKey[]) => {
+    if (!names.has(joint)) throw new FileError(pathText(path), `unknown joint "${joint}", expected a joint of the rig`);
+  };
+  for (const [part, joints] of Object.entries(file.parts ?? {})) {
+    for (const [i, joint] of joints.entries()) check(joint, ['parts', part, i]);
+  }
+  const ids = new Set<string>();
+  const parts = new Set([...PART_ORDER, ...Object.keys(file.parts ?? {})]);
+  for (const [index, layer] of file.layers.entries()) {
+    for (const field of ['channels', 'joints', 'allows'] as const) {
+      for (const joint of Object.keys(layer[field] ?? {})) check(joint, ['layers', index, field, joint]);
+    }
+    for (const part of Object.keys(layer.mask ?? {})) {
+      if (!parts.has(part)) {
+        throw new FileError(pathText(['layers', index, 'mask', part]), `unknown part "${part}", expected a part of the rig`);
+      }
+    }
+    if (layer.id === undefined) continue;
+    if (ids.has(layer.id)) throw new FileError(`layers[${index}].id`, `two layers have the id "${layer.id}"`);
+    ids.add(layer.id);
+  }
+}
+
+function readParts(file: StackFile, rig: Rig): string[] {
+  const parts = findParts(rig);
+  const named = new Map<string, string>();
+  for (const [part, joints] of Object.entries(file.parts ?? {})) {
+    for (const [i, joint] of joints.entries()) {
+      if (named.has(joint)) {
+        throw new FileError(pathText(['parts', part, i]), `joint "${joint}" is in "${named.get(joint)}" too, expected one part`);
+      }
+      named.set(joint, part);
+    }
+  }
+  return parts.map((part, j) => named.get(rig.joints[j].name) ?? part);
+}
+
+function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Layer {
+  return {
+    id: layer.id ?? newId(),
+    name: layer.name,
+    color: layer.color,
+    mode: layer.mode ?? 'override',
+    muted: layer.muted ?? false,
+    solo: layer.solo ?? false,
+    locked: layer.locked ?? false,
+    weight: readScalar(layer.weight ?? 1),
+    mask: layer.mask && mapValues(layer.mask, readScalar),
+    joints: layer.joints && mapValues(layer.joints, readScalar),
+    span: layer.span,
+    allows: layer.allows,
+    take: layer.take && { id: takes.get(layer.take.file)!.id, reference: layer.take.reference ?? 'first' },
+    channels: mapValues(layer.channels ?? {}, (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels),
+  };
+}
+
+function mapValues<A, B>(record: Readonly<Record<string, A>>, map: (value: A) => B): Record<string, B> {
+  return Object.fromEntries(
+    Object.entries(record).flatMap(([key, value]) => (value === undefined ? [] : [[key, map(value)]])),
+  );
+}
+
+const readScalar = (scalar: StackFileScalar): Scalar => (typeof scalar === 'number' ? scalar : readCurve(scalar));
+
+const readCurve = (curve: StackFileCurve): Curve => ({ keys: curve.keys.map(readKey) });
+
+function readKey(key: StackFileKey): Key {
+  const [frame, value, detail] = key;
+  const base = { id: newId(), frame, value };
+  if (detail === undefined) return { ...base, ease: 'smooth' };
+  if (typeof detail === 'string') return { ...base, ease: detail };
+  const { ease = 'smooth', ...handles } = detail;
+  return { ...base, ease, ...handles };
+}

@@ -1,0 +1,136 @@
+import { z } from 'zod';
+import { EASES } from '../curve/curve.js';
+import { CHANNELS } from '../layer/layer.js';
+
+/** The one definition of what a stack file holds. Angles are degrees, frames count at `fps`. */
+
+const number = z.number({ error: 'expected a finite number' });
+const frame = number;
+const pair = z.tuple([number, number], { error: 'expected a pair of numbers' });
+const ease = z.enum(EASES, { error: `expected an ease: ${EASES.join(', ')}` });
+
+const KEY = 'expected [frame, value], [frame, value, ease] or [frame, value, {ease, in, out}]';
+const handles = z.strictObject({ ease: ease.optional(), in: pair.optional(), out: pair.optional() });
+const key = z.union(
+  [z.tuple([frame, number]), z.tuple([frame, number, ease]), z.tuple([frame, number, handles])],
+  { error: KEY },
+);
+
+const curve = z.strictObject({ keys: z.array(key) }).superRefine((value, context) => {
+  for (let i = 1; i < value.keys.length; i++) {
+    if (value.keys[i][0] > value.keys[i - 1][0]) continue;
+    context.addIssue({
+      code: 'custom',
+      path: ['keys', i],
+      message: `frame ${value.keys[i][0]} is not after ${value.keys[i - 1][0]}, expected rising frames`,
+    });
+  }
+});
+const keyedCurve = curve.refine((value) => value.keys.length > 0, { error: 'expected at least one key', path: ['keys'] });
+const scalar = z.union([number, keyedCurve], {
+  error: (issue) =>
+    typeof issue.input === 'object' && issue.input !== null ? undefined : 'expected a number or {"keys": [...]}',
+});
+
+const channels = z.strictObject(
+  Object.fromEntries(CHANNELS.map((channel) => [channel, curve.optional()])) as Record<
+    (typeof CHANNELS)[number],
+    z.ZodOptional<typeof curve>
+  >,
+);
+
+const take = z.strictObject({
+  file: z.string().min(1),
+  clip: z.string().optional(),
+  reference: z
+    .union([z.literal('first'), z.literal('rest'), z.int().nonnegative()], {
+      error: 'expected "first", "rest" or a sample number',
+    })
+    .optional(),
+});
+
+const span = z
+  .strictObject({
+    start: frame.optional(),
+    end: frame.optional(),
+    fadeIn: number.nonnegative().optional(),
+    fadeOut: number.nonnegative().optional(),
+    shape: z.enum(['smooth', 'linear']).optional(),
+  })
+  .refine((value) => value.start === undefined || value.end === undefined || value.start <= value.end, {
+    error: 'the span ends before it starts',
+    path: ['end'],
+  });
+
+const time = z.strictObject({
+  offset: number.optional(),
+  speed: number.optional(),
+  loop: z.enum(['none', 'repeat', 'travel']).optional(),
+  cycle: pair.optional(),
+});
+
+const placement = z.strictObject({
+  pivot: z.tuple([number, number, number]).optional(),
+  tx: scalar.optional(),
+  ty: scalar.optional(),
+  tz: scalar.optional(),
+  rx: scalar.optional(),
+  ry: scalar.optional(),
+  rz: scalar.optional(),
+});
+
+const layer = z
+  .strictObject({
+    id: z.string().min(1).optional(),
+    name: z.string(),
+    color: z
+      .string()
+      .regex(/^#[0-9a-fA-F]{6}$/, { error: 'expected a colour such as "#D55E00"' })
+      .optional(),
+    mode: z.enum(['additive', 'override'], { error: 'expected "additive" or "override"' }).optional(),
+    axes: z.enum(['joint', 'world', 'character']).optional(),
+    muted: z.boolean().optional(),
+    solo: z.boolean().optional(),
+    locked: z.boolean().optional(),
+    weight: scalar.optional(),
+    mask: z.record(z.string(), scalar).optional(),
+    joints: z.record(z.string(), scalar).optional(),
+    span: span.optional(),
+    time: time.optional(),
+    placement: placement.optional(),
+    allows: z.record(z.string(), z.array(z.enum(CHANNELS))).optional(),
+    take: take.optional(),
+    channels: z.record(z.string(), channels).optional(),
+  })
+  .refine((value) => !(value.take && value.channels), {
+    error: 'a layer has a take or channels, not both',
+    path: ['channels'],
+  });
+
+export const stackSchema = z.strictObject({
+  format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
+  version: z.literal(1, { error: 'expected version 1' }),
+  fps: number.positive({ error: 'expected more than 0 frames a second' }),
+  range: pair.refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' }),
+  metresPerUnit: number.positive().optional(),
+  rig: z.string().min(1).optional(),
+  parts: z.record(z.string(), z.array(z.string())).optional(),
+  layers: z.array(layer).min(1, { error: 'expected at least the base' }),
+});
+
+export type StackFile = z.infer<typeof stackSchema>;
+export type StackFileLayer = StackFile['layers'][number];
+export type StackFileKey = z.infer<typeof key>;
+export type StackFileCurve = z.infer<typeof curve>;
+export type StackFileScalar = z.infer<typeof scalar>;
+
+/** Writes a Zod path as people read it: `layers[1].channels.RightArm.rx.keys[2]`. */
+export function pathText(path: readonly PropertyKey[]): string {
+  return path
+    .map((step, i) => {
+      if (typeof step === 'number') return `[${step}]`;
+      const name = String(step);
+      return /^[A-Za-z_]\w*$/.test(name) ? (i === 0 ? name : `.${name}`) : `[${JSON.stringify(name)}]`;
+    })
+    .join('');
+}

@@ -1,0 +1,73 @@
+import type { Curve, Key, Scalar } from '../curve/curve.js';
+import { CHANNELS, type Layer } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { findParts } from '../rig/parts.js';
+import type { StackFile, StackFileCurve, StackFileKey, StackFileLayer, StackFileScalar } from './stack-schema.js';
+
+/** Name of the character's file beside a stack. */
+export const RIG_FILE = 'rig.glb';
+
+/** The stack file of a project. `fileOf` names the file of a take, by its id. */
+export function stackOf(project: Project, fileOf: (takeId: string) => string): StackFile {
+  const found = findParts(project.rig);
+  const parts: Record<string, string[]> = {};
+  for (const [j, part] of project.parts.entries()) {
+    if (part === found[j]) continue;
+    parts[part] ??= [];
+    parts[part].push(project.rig.joints[j].name);
+  }
+  return {
+    format: 'evlay-stack',
+    version: 1,
+    fps: project.fps,
+    range: [...project.range],
+    metresPerUnit: project.metresPerUnit,
+    ...(project.character && { rig: RIG_FILE }),
+    ...(Object.keys(parts).length > 0 && { parts }),
+    layers: project.layers.map((layer) => layerOf(layer, fileOf)),
+  };
+}
+
+function layerOf(layer: Layer, fileOf: (takeId: string) => string): StackFileLayer {
+  const channels: NonNullable<StackFileLayer['channels']> = {};
+  for (const [joint, curves] of Object.entries(layer.channels)) {
+    channels[joint] = {};
+    for (const channel of CHANNELS) if (curves[channel]) channels[joint][channel] = curveOf(curves[channel]);
+  }
+  return {
+    id: layer.id,
+    name: layer.name,
+    ...(layer.color && { color: layer.color }),
+    mode: layer.mode,
+    ...(layer.muted && { muted: true }),
+    ...(layer.solo && { solo: true }),
+    ...(layer.locked && { locked: true }),
+    weight: scalarOf(layer.weight),
+    ...(layer.mask && { mask: mapScalars(layer.mask) }),
+    ...(layer.joints && { joints: mapScalars(layer.joints) }),
+    ...(layer.span && { span: { ...layer.span } }),
+    ...(layer.allows && {
+      allows: Object.fromEntries(Object.entries(layer.allows).map(([joint, list]) => [joint, [...list]])),
+    }),
+    ...(layer.take && { take: { file: fileOf(layer.take.id), reference: layer.take.reference } }),
+    ...(!layer.take && Object.keys(channels).length > 0 && { channels }),
+  };
+}
+
+const mapScalars = (record: Readonly<Record<string, Scalar>>): Record<string, StackFileScalar> =>
+  Object.fromEntries(Object.entries(record).map(([key, value]) => [key, scalarOf(value)]));
+
+const scalarOf = (scalar: Scalar): StackFileScalar => (typeof scalar === 'number' ? scalar : curveOf(scalar));
+
+const curveOf = (curve: Curve): StackFileCurve => ({ keys: curve.keys.map(keyOf) });
+
+function keyOf(key: Key): StackFileKey {
+  if (key.in || key.out) {
+    return [
+      key.frame,
+      key.value,
+      { ease: key.ease, ...(key.in && { in: [...key.in] as [number, number] }), ...(key.out && { out: [...key.out] as [number, number] }) },
+    ];
+  }
+  return key.ease === 'smooth' ? [key.frame, key.value] : [key.frame, key.value, key.ease];
+}

@@ -1,0 +1,82 @@
+import type { Curve, Scalar } from '../curve/curve.js';
+import type { Part } from '../rig/parts.js';
+
+/** The channels of a joint. Rotation channels are degrees in the document, in the joint's Euler order. */
+export const CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz', 'sx', 'sy', 'sz'] as const;
+export type Channel = (typeof CHANNELS)[number];
+
+export type Mode = 'additive' | 'override';
+
+/** The frames in which a layer acts, and the frames over which it comes and goes. */
+export interface Span {
+  readonly start?: number;
+  readonly end?: number;
+  readonly fadeIn?: number;
+  readonly fadeOut?: number;
+  readonly shape?: 'smooth' | 'linear';
+}
+
+/** What an additive take is a change from: its first sample, the rest pose, or a given sample. */
+export type Reference = 'first' | 'rest' | number;
+
+/** Curves by channel. A channel without keys changes nothing. */
+export type JointChannels = { readonly [C in Channel]?: Curve };
+
+/** One entry of the stack: content, mode, weight, mask, timing. */
+export interface Layer {
+  readonly id: string;
+  readonly name: string;
+  readonly color?: string;
+  readonly mode: Mode;
+  readonly muted: boolean;
+  readonly solo: boolean;
+  readonly locked: boolean;
+  /** 0 to 1, for an additive layer up to 2. */
+  readonly weight: Scalar;
+  /** Weight by part. Without a mask every joint counts 1; with one, a part that is not listed counts 0. */
+  readonly mask?: Readonly<Record<Part, Scalar>>;
+  /** A further factor for single joints, by name. */
+  readonly joints?: Readonly<Record<string, Scalar>>;
+  readonly span?: Span;
+  /** What may receive keys, by joint; everything where missing. No effect on evaluation. */
+  readonly allows?: Readonly<Record<string, readonly Channel[]>>;
+  readonly take?: { readonly id: string; readonly reference: Reference };
+  readonly channels: Readonly<Record<string, JointChannels>>;
+}
+
+/** Colours that people with colour-vision deficiency can tell apart (Okabe and Ito, 2008). */
+export const LAYER_COLORS = ['#E69F00', '#56B4E9', '#009E73', '#F0E442', '#0072B2', '#D55E00', '#CC79A7'] as const;
+
+/** Largest weight that a mode takes. */
+export const maxWeight = (mode: Mode): number => (mode === 'additive' ? 2 : 1);
+
+/** Every curve of a layer's content with the joint and channel that it drives. */
+export function layerCurves(layer: Layer): { joint: string; channel: Channel; curve: Curve }[] {
+  const found: { joint: string; channel: Channel; curve: Curve }[] = [];
+  for (const [joint, channels] of Object.entries(layer.channels)) {
+    for (const channel of CHANNELS) {
+      const curve = channels[channel];
+      if (curve && curve.keys.length > 0) found.push({ joint, channel, curve });
+    }
+  }
+  return found;
+}
+
+/** Frames at which a layer's content has keys, ascending, each once. */
+export function keyFrames(layer: Layer): number[] {
+  const frames = new Set<number>();
+  for (const { curve } of layerCurves(layer)) for (const key of curve.keys) frames.add(key.frame);
+  return [...frames].sort((a, b) => a - b);
+}
+
+/** Whether a layer lets a channel of a joint receive keys. */
+export function allowsChannel(layer: Layer, joint: string, channel: Channel): boolean {
+  return !layer.allows || (layer.allows[joint]?.includes(channel) ?? false);
+}
+
+/** Whether a layer is switched on: not muted, and soloed if any layer is. The base is never soloed away. */
+export function isLive(layers: readonly Layer[], index: number): boolean {
+  if (layers[index].muted) return false;
+  const solo = layers.some((layer) => layer.solo && !layer.muted);
+  return !solo || layers[index].solo || index === 0;
+}

@@ -1,0 +1,36 @@
+import type { Parts } from '../rig/parts.js';
+import type { Rig } from '../rig/rig.js';
+import type { Take } from '../take/take.js';
+import type { Layer } from './layer.js';
+
+/** The skinned figure, as the file that it came in. */
+export interface Character {
+  readonly id: string;
+  readonly bytes: Uint8Array;
+}
+
+/**
+ * One character with its takes and its stack: an immutable tree of plain objects. Rig, takes and character
+ * never change; everything else is replaced by the functions in `edit/`.
+ */
+export interface Project {
+  readonly name: string;
+  /** The time base of every frame number, in frames a second. */
+  readonly fps: number;
+  /** What plays and what is baked, both ends included. */
+  readonly range: readonly [number, number];
+  readonly metresPerUnit: number;
+  readonly rig: Rig;
+  readonly character?: Character;
+  /** The part of each joint, in the rig's order. */
+  readonly parts: Parts;
+  readonly takes: readonly Take[];
+  /** The stack from the base up. The base is always there and is an override layer. */
+  readonly layers: readonly Layer[];
+}
+
+export const layerById = (project: Project, id: string): Layer | undefined =>
+  project.layers.find((layer) => layer.id === id);
+
+export const layerIndex = (project: Project, id: string): number =>
+  project.layers.findIndex((layer) => layer.id === id);

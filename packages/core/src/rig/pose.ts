@@ -1,0 +1,137 @@
+import { multiply } from '../math/quaternion.js';
+import type { Rig } from './rig.js';
+
+/**
+ * Local transforms of all joints, one after the other in the rig's order:
+ * translations `(x, y, z)`, rotations as unit quaternions `(x, y, z, w)`, scales `(x, y, z)`.
+ */
+export interface Pose {
+  readonly translations: Float64Array;
+  readonly rotations: Float64Array;
+  readonly scales: Float64Array;
+}
+
+/** A new pose that holds the rest of the rig. */
+export function restPose(rig: Rig): Pose {
+  const n = rig.joints.length;
+  const pose: Pose = {
+    translations: new Float64Array(3 * n),
+    rotations: new Float64Array(4 * n),
+    scales: new Float64Array(3 * n),
+  };
+  for (const [j, joint] of rig.joints.entries()) {
+    pose.translations.set(joint.translation, 3 * j);
+    pose.rotations.set(joint.rotation, 4 * j);
+    pose.scales.set(joint.scale, 3 * j);
+  }
+  return pose;
+}
+
+export function copyPose(to: Pose, from: Pose): void {
+  to.translations.set(from.translations);
+  to.rotations.set(from.rotations);
+  to.scales.set(from.scales);
+}
+
+/**
+ * Global transforms as column-major 4×4 matrices, 16 numbers a joint, each parent's global times the local
+ * `T · R · S`. `out` needs `16 · joints` numbers.
+ */
+export function globalMatrices(rig: Rig, pose: Pose, out: Float64Array): Float64Array {
+  const { translations: t, rotations: r, scales: s } = pose;
+  for (let j = 0; j < rig.joints.length; j++) {
+    const x = r[4 * j];
+    const y = r[4 * j + 1];
+    const z = r[4 * j + 2];
+    const w = r[4 * j + 3];
+    const sx = s[3 * j];
+    const sy = s[3 * j + 1];
+    const sz = s[3 * j + 2];
+    const m00 = (1 - 2 * (y * y + z * z)) * sx;
+    const m10 = 2 * (x * y + w * z) * sx;
+    const m20 = 2 * (x * z - w * y) * sx;
+    const m01 = 2 * (x * y - w * z) * sy;
+    const m11 = (1 - 2 * (x * x + z * z)) * sy;
+    const m21 = 2 * (y * z + w * x) * sy;
+    const m02 = 2 * (x * z + w * y) * sz;
+    const m12 = 2 * (y * z - w * x) * sz;
+    const m22 = (1 - 2 * (x * x + y * y)) * sz;
+    const tx = t[3 * j];
+    const ty = t[3 * j + 1];
+    const tz = t[3 * j + 2];
+    const o = 16 * j;
+    const parent = rig.joints[j].parent;
+    if (parent < 0) {
+      out[o] = m00;
+      out[o + 1] = m10;
+      out[o + 2] = m20;
+      out[o + 4] = m01;
+      out[o + 5] = m11;
+      out[o + 6] = m21;
+      out[o + 8] = m02;
+      out[o + 9] = m12;
+      out[o + 10] = m22;
+      out[o + 12] = tx;
+      out[o + 13] = ty;
+      out[o + 14] = tz;
+    } else {
+      const p = 16 * parent;
+      for (let row = 0; row < 3; row++) {
+        const a = out[p + row];
+        const b = out[p + 4 + row];
+        const c = out[p + 8 + row];
+        out[o + row] = a * m00 + b * m10 + c * m20;
+        out[o + 4 + row] = a * m01 + b * m11 + c * m21;
+        out[o + 8 + row] = a * m02 + b * m12 + c * m22;
+        out[o + 12 + row] = a * tx + b * ty + c * tz + out[p + 12 + row];
+      }
+    }
+    out[o + 3] = 0;
+    out[o + 7] = 0;
+    out[o + 11] = 0;
+    out[o + 15] = 1;
+  }
+  return out;
+}
+
+/** Global orientations, the product of local rotations only, 4 numbers a joint. */
+export function globalOrientations(rig: Rig, pose: Pose, out: Float64Array): Float64Array {
+  for (let j = 0; j < rig.joints.length; j++) {
+    const parent = rig.joints[j].parent;
+    if (parent < 0) {
+      for (let k = 0; k < 4; k++) out[4 * j + k] = pose.rotations[4 * j + k];
+    } else {
+      multiply(out, 4 * j, out, 4 * parent, pose.rotations, 4 * j);
+    }
+  }
+  return out;
+}
+
+/** Position of a point given in a joint's axes, such as an end site. */
+export function pointInWorld(matrices: Float64Array, joint: number, point: readonly number[]): number[] {
+  const o = 16 * joint;
+  const [x, y, z] = point;
+  return [0, 1, 2].map(
+    (row) =>
+      matrices[o + row] * x + matrices[o + 4 + row] * y + matrices[o + 8 + row] * z + matrices[o + 12 + row],
+  );
+}
+
+/** Height of the character: the vertical extent of its joints in rest, end sites left out, in rig units. */
+export function rigHeight(rig: Rig): number {
+  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (let j = 0; j < rig.joints.length; j++) {
+    low = Math.min(low, matrices[16 * j + 13]);
+    high = Math.max(high, matrices[16 * j + 13]);
+  }
+  return high - low;
+}
+
+/** Metres a unit that make a character of this height about as tall as a person, for files that do not say. */
+export function guessMetresPerUnit(rig: Rig): number {
+  const height = rigHeight(rig);
+  const usual = [1, 0.1, 0.0254, 0.01, 0.001].find((unit) => height * unit > 1.2 && height * unit < 2.2);
+  return usual ?? (height > 0 ? Number((1.6 / height).toPrecision(2)) : 1);
+}

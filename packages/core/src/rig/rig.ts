@@ -1,0 +1,63 @@
+import type { EulerOrder } from '../math/euler.js';
+
+export type Vector3 = readonly [number, number, number];
+export type Quaternion = readonly [number, number, number, number];
+
+/** One node of the skeleton, with its rest transform relative to its parent. */
+export interface Joint {
+  readonly name: string;
+  /** Index of the parent in the rig's joints, always smaller than the joint's own; -1 for the root. */
+  readonly parent: number;
+  readonly translation: Vector3;
+  readonly rotation: Quaternion;
+  readonly scale: Vector3;
+  readonly order: EulerOrder;
+  /** Offsets of the ends of the chain that hang on this joint: BVH end sites. */
+  readonly ends: readonly Vector3[];
+  /** The channels as a BVH file lists them, in its order; empty for a rig from elsewhere. */
+  readonly channels: readonly BvhChannel[];
+}
+
+export const BVH_CHANNELS = [
+  'Xposition',
+  'Yposition',
+  'Zposition',
+  'Xrotation',
+  'Yrotation',
+  'Zrotation',
+] as const;
+export type BvhChannel = (typeof BVH_CHANNELS)[number];
+
+/**
+ * A skeleton in its rest pose. Joints stand in depth-first order, each parent right before its first child;
+ * names are unique; there is one root.
+ */
+export interface Rig {
+  readonly joints: readonly Joint[];
+}
+
+/** Index of a joint by name, or -1. */
+export function jointIndex(rig: Rig, name: string): number {
+  return rig.joints.findIndex((joint) => joint.name === name);
+}
+
+const childrenOf = new WeakMap<Rig, number[][]>();
+
+/** For each joint the indices of its children. Computed once for a rig. */
+export function jointChildren(rig: Rig): readonly (readonly number[])[] {
+  let children = childrenOf.get(rig);
+  if (!children) {
+    children = rig.joints.map(() => []);
+    for (const [index, joint] of rig.joints.entries()) {
+      if (joint.parent >= 0) children[joint.parent].push(index);
+    }
+    childrenOf.set(rig, children);
+  }
+  return children;
+}
+
+/** Whether `joint` is `ancestor` or hangs below it. */
+export function isWithin(rig: Rig, joint: number, ancestor: number): boolean {
+  for (let j = joint; j >= 0; j = rig.joints[j].parent) if (j === ancestor) return true;
+  return false;
+}

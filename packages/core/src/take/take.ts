@@ -1,0 +1,52 @@
+import type { Rig } from '../rig/rig.js';
+
+/**
+ * Samples of one kind for some of a take's joints.
+ * `values` is laid out sample after sample, and within a sample one entry of `size` numbers for each of
+ * `joints`: entry `k` of sample `s` starts at `(s · joints.length + k) · size`.
+ */
+export interface Track {
+  /** Indices into the joints of the take's rig, ascending. */
+  readonly joints: Int32Array;
+  /** Numbers an entry: 3 for translation and scale, 4 for rotation. */
+  readonly size: 3 | 4;
+  readonly values: Float64Array;
+}
+
+/** Samples of a performance at even times, the first at time 0. Never changed by an edit. */
+export interface Samples {
+  readonly count: number;
+  /** Seconds from one sample to the next; for a BVH its `Frame Time` as written. */
+  readonly interval: number;
+  /** Local translations, in the rig's unit. */
+  readonly translations: Track;
+  /** Local rotations as unit quaternions `(x, y, z, w)`. */
+  readonly rotations: Track;
+  /** Local scales. */
+  readonly scales: Track;
+}
+
+/** A recorded or imported performance with the skeleton on which it was recorded. */
+export interface Take extends Samples {
+  readonly id: string;
+  readonly name: string;
+  readonly rig: Rig;
+  /** The file that it came in, kept unchanged. */
+  readonly source: { readonly file: string; readonly bytes: Uint8Array };
+}
+
+export const emptyTrack = (size: 3 | 4): Track => ({
+  joints: new Int32Array(0),
+  size,
+  values: new Float64Array(0),
+});
+
+/** Seconds from the first sample to the last. */
+export const takeDuration = (take: Samples): number => (take.count - 1) * take.interval;
+
+/** For each joint of `rig` the entry of a track that holds its samples, or -1. Joints are matched by name. */
+export function trackEntries(rig: Rig, takeRig: Rig, track: Track): Int32Array {
+  const entryOf = new Map<string, number>();
+  for (const [entry, joint] of track.joints.entries()) entryOf.set(takeRig.joints[joint].name, entry);
+  return Int32Array.from(rig.joints, (joint) => entryOf.get(joint.name) ?? -1);
+}
