@@ -1,0 +1,62 @@
+import type { Rig } from '@evlay/core';
+import { Document, WebIO } from '@gltf-transform/core';
+import { skinByDistance } from './skin.js';
+import { surfaceOf } from './surface.js';
+import type { V } from './vector.js';
+import type { Piece } from './wick/body.js';
+
+/** Writes a skinned figure as a binary glTF file: one mesh, a primitive a piece, a material a name. */
+export async function figureGlb(name: string, rig: Rig, places: readonly V[], pieces: readonly Piece[]): Promise<Uint8Array> {
+  const document = new Document();
+  const buffer = document.createBuffer();
+  const nodes = rig.joints.map((joint) => document.createNode(joint.name).setTranslation([...joint.translation]));
+  for (const [j, joint] of rig.joints.entries()) if (joint.parent >= 0) nodes[joint.parent].addChild(nodes[j]);
+  const binds = new Float32Array(16 * nodes.length);
+  for (const [j, [x, y, z]] of places.entries()) binds.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -x, -y, -z, 1], 16 * j);
+  const skin = document
+    .createSkin(name)
+    .setSkeleton(nodes[0])
+    .setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds).setBuffer(buffer));
+  for (const node of nodes) skin.addJoint(node);
+
+  const mesh = document.createMesh(name);
+  for (const piece of pieces) {
+    const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
+    const { joints, weights } = skinByDistance(rig, places, surface.positions, piece.bones);
+    const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint8Array | Uint16Array) =>
+      document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+    mesh.addPrimitive(
+      document
+        .createPrimitive()
+        .setMaterial(materialOf(document, piece))
+        .setIndices(accessor('SCALAR', Uint16Array.from(surface.triangles)))
+        .setAttribute('POSITION', accessor('VEC3', Float32Array.from(surface.positions)))
+        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(surface.normals)))
+        .setAttribute('JOINTS_0', accessor('VEC4', joints))
+        .setAttribute('WEIGHTS_0', accessor('VEC4', weights)),
+    );
+  }
+  const figure = document.createNode(`${name} figure`).setMesh(mesh).setSkin(skin);
+  document.createScene(name).addChild(nodes[0]).addChild(figure);
+  return new WebIO().writeBinary(document);
+}
+
+function materialOf(document: Document, piece: Piece) {
+  const known = document.getRoot().listMaterials().find((material) => material.getName() === piece.name);
+  if (known) return known;
+  const color = linear(piece.color);
+  const material = document
+    .createMaterial(piece.name)
+    .setBaseColorFactor([...color, 1])
+    .setRoughnessFactor(piece.rough ?? 0.85)
+    .setMetallicFactor(0);
+  return piece.glow ? material.setEmissiveFactor(color.map((c) => Math.min(1, c * piece.glow!)) as [number, number, number]) : material;
+}
+
+/** An sRGB colour such as `#D8A27E` in linear light (IEC 61966-2-1). */
+function linear(color: string): [number, number, number] {
+  return [1, 3, 5].map((k) => {
+    const c = Number.parseInt(color.slice(k, k + 2), 16) / 255;
+    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+  }) as [number, number, number];
+}

@@ -1,0 +1,121 @@
+import {
+  compileStack,
+  type Curve,
+  type Ease,
+  evaluateStack,
+  findParts,
+  type JointChannels,
+  type Layer,
+  newKey,
+  type Project,
+  quaternionToEuler,
+  readTake,
+  restPose,
+  writeBvh,
+} from '@evlay/core';
+import { hangLantern, walk } from './walk.js';
+import { FPS, FRAMES } from './walk.js';
+import { WICK } from './skeleton.js';
+
+const curve = (...keys: (readonly [number, number] | readonly [number, number, Ease])[]): Curve => ({
+  keys: keys.map(([frame, value, ease]) => newKey(frame, value, ease)),
+});
+
+/** Curves for the three angles of a joint, in degrees at each of the frames. */
+function turns(frames: readonly number[], ...angles: readonly (readonly [number, number, number])[]): JointChannels {
+  const axis = (k: number) => curve(...frames.map((frame, i) => [frame, angles[i][k]] as const));
+  return { rx: axis(0), ry: axis(1), rz: axis(2) };
+}
+
+const nod = (frames: readonly number[], ...values: readonly number[]): JointChannels => ({
+  rx: curve(...frames.map((frame, i) => [frame, values[i]] as const)),
+});
+
+const layer = (id: string, name: string, color: string, more: Partial<Layer>): Layer => ({
+  id,
+  name,
+  color,
+  mode: 'additive',
+  muted: false,
+  solo: false,
+  locked: false,
+  weight: 1,
+  channels: {},
+  ...more,
+});
+
+const LEAN = [0, 34, 62, 92, 120];
+const LIFT = [16, 40, 58, 78, 104];
+const GLANCE = [50, 62, 70, 84];
+
+const fist = (finger: string) =>
+  Object.fromEntries([1, 2, 3].map((bone) => [`Right${finger}${bone}`, turns([40], [0, 0, 62 - 6 * bone])]));
+
+/** The project "Lamp-lighting": Wick walks the quay, weary, and holds up his lantern. */
+export function lampLighting(figure: Uint8Array): Project {
+  const bytes = new TextEncoder().encode(writeBvh(WICK, walk()).pieces.join(''));
+  const { take } = readTake('walk.bvh', bytes);
+  const base = layer('base', 'Walk', '', { color: undefined, mode: 'override', take: { id: take.id, reference: 'first' } });
+  const lean = layer('weary-lean', 'Weary lean', '#009E73', {
+    weight: 0.8,
+    channels: {
+      Hips: { ...nod(LEAN, 2, 3, 2, 3, 2), ty: curve([0, -0.012], [62, -0.02], [120, -0.012]) },
+      Spine: nod(LEAN, 7, 9, 7, 9, 7),
+      Chest: nod(LEAN, 7, 8, 7, 9, 7),
+      UpperChest: nod(LEAN, 5, 7, 5, 7, 5),
+      Neck: nod(LEAN, 5, 8, 5, 7, 5),
+      Head: nod(LEAN, -8, -3, -8, -4, -8),
+      LeftShoulder: turns([0], [0, 8, 6]),
+      RightShoulder: turns([0], [0, -8, -6]),
+    },
+  });
+  const arm = layer('lantern-arm', 'Lantern arm', '#D55E00', {
+    mode: 'override',
+    weight: curve([14, 0], [38, 1], [82, 1], [108, 0]),
+    mask: Object.fromEntries(findParts(WICK).map((part) => [part, part === 'rightArm' || part === 'rightHand' ? 1 : 0])),
+    channels: {
+      RightShoulder: turns([16], [0, 6, -8]),
+      RightUpperArm: turns(LIFT, [-32, -22, 28], [-62, -34, 24], [-70, -38, 22], [-60, -28, 24], [-32, -22, 28]),
+      RightForearm: turns(LIFT, [-18, 20, 0], [-34, 42, 0], [-30, 36, 0], [-36, 44, 0], [-18, 20, 0]),
+      RightHand: turns([16], [0, 0, 10]),
+      ...fist('Index'),
+      ...fist('Middle'),
+      ...fist('Ring'),
+      ...fist('Little'),
+    },
+  });
+  const glance = layer('glance', 'Glance at the gulls', '#F0E442', {
+    span: { start: 44, end: 96, fadeIn: 12, fadeOut: 16 },
+    mask: Object.fromEntries(findParts(WICK).map((part) => [part, part === 'head' || part === 'neck' ? 1 : 0])),
+    channels: {
+      Neck: turns(GLANCE, [-6, 14, -2], [-10, 22, -4], [-9, 18, -3], [-9, 20, -3]),
+      Head: turns(GLANCE, [-8, 20, -3], [-15, 30, -7], [-11, 24, -4], [-14, 28, -6]),
+    },
+  });
+  const project: Project = {
+    name: 'Lamp-lighting',
+    fps: FPS,
+    range: [0, FRAMES - 1],
+    metresPerUnit: 1,
+    rig: WICK,
+    character: { id: 'wick', bytes: figure },
+    parts: findParts(WICK),
+    takes: [take],
+    layers: [base, lean, arm, glance],
+  };
+  return { ...project, layers: project.layers.with(2, withHangingLantern(project, arm)) };
+}
+
+/** Keys the lantern on a layer so that it hangs down where the arm holds it, swaying a little. */
+function withHangingLantern(project: Project, arm: Layer): Layer {
+  const stack = compileStack(project);
+  const pose = restPose(WICK);
+  const frames = Array.from({ length: 9 }, (_, k) => 16 + 11 * k);
+  const angles = frames.map((frame, k) => {
+    evaluateStack(stack, frame, pose);
+    const out = [0, 0, 0];
+    quaternionToEuler(out, 0, 'XYZ', hangLantern(pose, k % 2 === 0 ? 6 : -5), 0);
+    return out.map((angle) => Math.round((angle * 18000) / Math.PI) / 100) as [number, number, number];
+  });
+  return { ...arm, channels: { ...arm.channels, Lantern: turns(frames, ...angles) } };
+}

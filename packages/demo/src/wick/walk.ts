@@ -1,0 +1,201 @@
+import { globalMatrices, globalOrientations, type Pose, restPose, type Samples } from '@evlay/core';
+import { cycle, wave } from '../cycle.js';
+import { about, aim, chain, inverse, type Turn, turned } from '../turn.js';
+import { add, cross, dot, length, normal, scale, sub, type V } from '../vector.js';
+import { ARM, PALM, placeOf, WICK } from './skeleton.js';
+
+export const FPS = 30;
+export const FRAMES = 121;
+
+/** Frames of one cycle, metres of one cycle, and the part of it in which a foot stands. */
+const CYCLE = 33;
+const STRIDE = 1.16;
+const STANCE = 0.63;
+
+const X: V = [1, 0, 0];
+const Y: V = [0, 1, 0];
+const Z: V = [0, 0, 1];
+const LEFT = 'Left';
+const RIGHT = 'Right';
+type Side = typeof LEFT | typeof RIGHT;
+
+// The walk, phase 0 at the strike of the left heel. Degrees and metres.
+const footPitch = cycle([0, 17], [0.075, 0], [0.36, 0], [0.52, -20], [STANCE, -52], [0.7, -46], [0.84, 2], [0.94, 20]);
+const rise = wave(0.017, 0.3, 2);
+const sway = wave(0.024, 0.31);
+const surge = wave(0.012, 0.06, 2);
+const hipTurn = wave(-7, 0.02);
+const hipList = wave(3.6, 0.27);
+const chestTurn = wave(14, 0.04);
+const chestList = wave(-4.5, 0.27);
+const nod = wave(1.8, 0.1, 2);
+const HIP_DROP = 0.046;
+
+const index = (name: string): number => WICK.joints.findIndex((joint) => joint.name === name);
+
+function setTurn(pose: Pose, name: string, turn: Turn): void {
+  pose.rotations.set(turn, 4 * index(name));
+}
+
+function orientation(pose: Pose, name: string): Turn {
+  const all = globalOrientations(WICK, pose, new Float64Array(4 * WICK.joints.length));
+  return [...all.subarray(4 * index(name), 4 * index(name) + 4)];
+}
+
+/** Where a foot is: its ankle, how far it is pitched (toes up is positive), whether it is off the ground. */
+interface Foot {
+  readonly ankle: V;
+  readonly pitch: number;
+}
+
+const HEEL_BACK = 0.062;
+
+function standing(side: Side, phase: number, strike: number): Foot {
+  const foot = placeOf(`${side}Foot`);
+  const toes = placeOf(`${side}Toes`);
+  const x = foot[0] * 0.82;
+  const pitch = footPitch(phase);
+  const tilt = about(X, -pitch);
+  if (phase < 0.2) {
+    // Rolls over the heel.
+    const heel: V = [x, 0, strike];
+    return { ankle: add(heel, turned(tilt, [0, foot[1], HEEL_BACK])), pitch };
+  }
+  // Rolls over the ball of the foot.
+  const ball: V = [x, toes[1], strike + HEEL_BACK + toes[2] - foot[2]];
+  return { ankle: add(ball, turned(tilt, [0, foot[1] - toes[1], foot[2] - toes[2]])), pitch };
+}
+
+function footAt(side: Side, frame: number): Foot {
+  const turns = frame / CYCLE + (side === LEFT ? 0 : 0.5);
+  const count = Math.floor(turns);
+  const phase = turns - count;
+  const strikeOf = (n: number) => (n - (side === LEFT ? 0 : 0.5)) * STRIDE + 0.27;
+  if (phase <= STANCE) return standing(side, phase, strikeOf(count));
+  const from = standing(side, STANCE, strikeOf(count)).ankle;
+  const to = standing(side, 0, strikeOf(count + 1)).ankle;
+  const swing = (1 - STANCE) * CYCLE;
+  const u = (phase - STANCE) / (1 - STANCE);
+  const e = 1e-3;
+  const before = standing(side, STANCE - e, strikeOf(count)).ankle;
+  const after = standing(side, e, strikeOf(count + 1)).ankle;
+  const speedOut = scale(sub(from, before), (1 - STANCE) / e);
+  const speedIn = scale(sub(after, to), (1 - STANCE) / e);
+  const hermite = (axis: number) => {
+    const [p0, p1, m0, m1] = [from[axis], to[axis], speedOut[axis], speedIn[axis]];
+    return (
+      (2 * u ** 3 - 3 * u ** 2 + 1) * p0 + (u ** 3 - 2 * u ** 2 + u) * m0 + (-2 * u ** 3 + 3 * u ** 2) * p1 + (u ** 3 - u ** 2) * m1
+    );
+  };
+  const lift = 0.016 * Math.sin(Math.PI * u) ** 2 * Math.min(1, swing / 8);
+  return { ankle: [from[0], hermite(1) + lift, hermite(2)], pitch: footPitch(phase) };
+}
+
+/** Turns thigh, shin, foot and toes so that the ankle is where it is wanted (law of cosines at the knee). */
+function setLeg(pose: Pose, side: Side, foot: Foot): void {
+  const s = side === LEFT ? 1 : -1;
+  const matrices = globalMatrices(WICK, pose, new Float64Array(16 * WICK.joints.length));
+  const at = 16 * index(`${side}UpperLeg`) + 12;
+  const hip: V = [matrices[at], matrices[at + 1], matrices[at + 2]];
+  const thigh = sub(placeOf(`${side}LowerLeg`), placeOf(`${side}UpperLeg`));
+  const shin = sub(placeOf(`${side}Foot`), placeOf(`${side}LowerLeg`));
+  const a = length(thigh);
+  const b = length(shin);
+  const reach = sub(foot.ankle, hip);
+  const distance = Math.min(length(reach), 0.9995 * (a + b));
+  const straight = normal(reach);
+  const hinge = normal(add(X, scale(Z, -0.09 * s)));
+  const forward = normal(cross(hinge, scale(straight, -1)));
+  const bend = Math.acos((a * a + distance * distance - b * b) / (2 * a * distance));
+  const knee = add(hip, scale(add(scale(straight, Math.cos(bend)), scale(forward, Math.sin(bend))), a));
+  const end = add(hip, scale(straight, distance));
+  const upper = aim(thigh, X, sub(knee, hip), hinge);
+  const lower = aim(shin, X, sub(end, knee), hinge);
+  const flat = chain(about(Y, 7 * s), about(X, -foot.pitch));
+  // On the ball of the foot the toes stay flat; in the air they give way a little.
+  const toes = foot.pitch < 0 ? chain(about(Y, 7 * s), about(X, -foot.pitch * 0.18)) : flat;
+  const hips = orientation(pose, 'Hips');
+  setTurn(pose, `${side}UpperLeg`, chain(inverse(hips), upper));
+  setTurn(pose, `${side}LowerLeg`, chain(inverse(upper), lower));
+  setTurn(pose, `${side}Foot`, chain(inverse(lower), flat));
+  setTurn(pose, `${side}Toes`, chain(inverse(flat), toes));
+}
+
+/** Swings an arm: degrees forward at the shoulder, bend of the elbow, and curl of the fingers. */
+function setArm(pose: Pose, side: Side, forward: number, elbow: number, curl: number): void {
+  const s = side === LEFT ? 1 : -1;
+  const arm: V = [ARM[0] * s, ARM[1], ARM[2]];
+  const hinge = cross(arm, Z);
+  const flexion = cross(arm, [PALM[0] * s, PALM[1], PALM[2]]);
+  setTurn(pose, `${side}UpperArm`, chain(about(X, -forward), about(Y, 8 * s), about(Z, -35 * s)));
+  setTurn(pose, `${side}Forearm`, about(hinge, elbow));
+  setTurn(pose, `${side}Hand`, about(flexion, 6));
+  for (const [k, finger] of ['Index', 'Middle', 'Ring', 'Little'].entries()) {
+    for (let bone = 1; bone <= 3; bone++) setTurn(pose, `${side}${finger}${bone}`, about(flexion, curl + 3 * k + 4 * bone));
+  }
+  setTurn(pose, `${side}Thumb2`, about(flexion, curl * 0.5));
+  setTurn(pose, `${side}Thumb3`, about(flexion, curl * 0.6));
+}
+
+/** Lets the lantern hang down from the hand, tipped by some degrees. */
+export function hangLantern(pose: Pose, degrees: number): Turn {
+  return chain(inverse(orientation(pose, 'RightHand')), about(X, degrees));
+}
+
+/** Wick's pose at a frame of the walk. */
+function walkPose(frame: number): Pose {
+  const phase = frame / CYCLE;
+  const pose = restPose(WICK);
+  const rest = placeOf('Hips');
+  const travel = (STRIDE / CYCLE) * frame;
+  pose.translations.set([sway(phase), rest[1] - HIP_DROP + rise(phase), travel + surge(phase)], 0);
+  setTurn(pose, 'Hips', chain(about(Y, hipTurn(phase)), about(Z, hipList(phase)), about(X, 3)));
+  const turn = chestTurn(phase) / 3;
+  const list = chestList(phase) / 3;
+  for (const name of ['Spine', 'Chest', 'UpperChest']) setTurn(pose, name, chain(about(Y, turn), about(Z, list), about(X, 0.6)));
+  const upright = -(hipTurn(phase) + chestTurn(phase)) / 2;
+  setTurn(pose, 'Neck', chain(about(Y, upright), about(X, 4 + nod(phase) / 2)));
+  setTurn(pose, 'Head', chain(about(Y, upright), about(X, -7 + nod(phase))));
+  const left = wave(21, 0.53)(phase);
+  const right = wave(15, 0.03)(phase);
+  setArm(pose, LEFT, left + 3, 20 + 0.45 * (left + 21), 17);
+  setArm(pose, RIGHT, right + 4, 17 + 0.35 * (right + 15), 52);
+  for (const side of [LEFT, RIGHT] as const) setLeg(pose, side, footAt(side, frame));
+  setTurn(pose, 'Lantern', hangLantern(pose, wave(7, 0.17)(phase)));
+  return pose;
+}
+
+/** The walk as samples of every joint, {@link FRAMES} at {@link FPS} a second. */
+export function walk(): Samples {
+  const n = WICK.joints.length;
+  const joints = Int32Array.from({ length: n }, (_, j) => j);
+  const samples: Samples = {
+    count: FRAMES,
+    interval: 1 / FPS,
+    translations: { joints, size: 3, values: new Float64Array(3 * n * FRAMES) },
+    rotations: { joints, size: 4, values: new Float64Array(4 * n * FRAMES) },
+    scales: { joints, size: 3, values: new Float64Array(3 * n * FRAMES).fill(1) },
+  };
+  for (let frame = 0; frame < FRAMES; frame++) {
+    const pose = walkPose(frame);
+    samples.translations.values.set(pose.translations, 3 * n * frame);
+    samples.rotations.values.set(pose.rotations, 4 * n * frame);
+  }
+  return samples;
+}
+
+/** How far each leg would have to be longer than it is, at worst, in metres; 0 or less when all is reached. */
+export function overreach(): number {
+  let worst = Number.NEGATIVE_INFINITY;
+  for (let frame = 0; frame < FRAMES; frame++) {
+    const pose = walkPose(frame);
+    const matrices = globalMatrices(WICK, pose, new Float64Array(16 * WICK.joints.length));
+    for (const side of [LEFT, RIGHT] as const) {
+      const at = 16 * index(`${side}Foot`) + 12;
+      const foot: V = [matrices[at], matrices[at + 1], matrices[at + 2]];
+      const miss = sub(foot, footAt(side, frame).ankle);
+      worst = Math.max(worst, Math.sqrt(dot(miss, miss)));
+    }
+  }
+  return worst;
+}
