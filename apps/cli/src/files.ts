@@ -25,7 +25,7 @@ export async function openStack(path: string): Promise<ReadProject> {
   try {
     return await readStack(bytes, name, (wanted) => {
       const beside = resolve(folder, wanted);
-      return existsSync(beside) && statSync(beside).isFile() ? readFile(beside) : undefined;
+      return existsSync(beside) && statSync(beside).isFile() ? { bytes: readFile(beside) } : undefined;
     });
   } catch (error) {
     if (error instanceof FileError) throw new FileError(path, error.message);

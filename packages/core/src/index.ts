@@ -8,6 +8,7 @@ export * from './edit/project.js';
 export * from './edit/refusal.js';
 export * from './edit/span.js';
 export * from './edit/weights.js';
+export * from './evaluate/by-part.js';
 export * from './evaluate/compile.js';
 export * from './evaluate/evaluate.js';
 export * from './evaluate/gate.js';

@@ -35,7 +35,7 @@ const stack = (layers: unknown[], more: object = {}) => ({
 
 const read = (json: unknown) =>
   readStack(strToU8(typeof json === 'string' ? json : JSON.stringify(json)), 'Test', (name) =>
-    name === 'a/01_01.bvh' ? bytes : undefined,
+    name === 'a/01_01.bvh' ? { bytes } : undefined,
   );
 
 const neck = (keys: unknown[]) => ({ name: 'Nod', mode: 'additive', channels: { Neck: { rx: { keys } } } });

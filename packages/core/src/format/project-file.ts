@@ -64,7 +64,10 @@ export async function readProject(bytes: Uint8Array, fileName: string): Promise<
   const stack = entries[STACK];
   if (!stack) throw new FileError(fileName, `"${STACK}" is missing, expected it in a project`);
   try {
-    return await readStack(stack, nameOf(entries[ABOUT], fileName), (name) => entries[name.replace(/^\.\//, '')]);
+    return await readStack(stack, nameOf(entries[ABOUT], fileName), (name) => {
+      const entry = entries[name.replace(/^\.\//, '')];
+      return entry && { bytes: entry };
+    });
   } catch (error) {
     if (error instanceof FileError) throw new FileError(fileName, error.message);
     throw error;

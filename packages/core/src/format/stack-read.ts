@@ -20,8 +20,14 @@ import {
 } from './stack-schema.js';
 import { readTake } from './take-read.js';
 
+/** A file that a stack names, with the id under which it is kept already, if it is. */
+export interface FoundFile {
+  readonly bytes: Uint8Array;
+  readonly id?: string;
+}
+
 /** Finds a file that a stack names, relative to the stack file. Undefined where there is none. */
-export type FindFile = (name: string) => Uint8Array | undefined;
+export type FindFile = (name: string) => FoundFile | undefined;
 
 export interface ReadProject {
   readonly project: Project;
@@ -40,7 +46,8 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
   for (const [index, layer] of file.layers.entries()) {
     if (!layer.take || takes.has(layer.take.file)) continue;
     const place = `layers[${index}].take.file`;
-    const read = readTake(layer.take.file, found(find, layer.take.file, place));
+    const file = found(find, layer.take.file, place);
+    const read = readTake(layer.take.file, file.bytes, file.id);
     takes.set(layer.take.file, read.take);
     warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
   }
@@ -49,8 +56,8 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
   let character: Character | undefined;
   if (file.rig) {
     const glb = found(find, file.rig, 'rig');
-    rig = await inFile(file.rig, () => readGlbRig(glb));
-    character = { id: newId(), bytes: glb };
+    rig = await inFile(file.rig, () => readGlbRig(glb.bytes));
+    character = { id: glb.id ?? newId(), bytes: glb.bytes };
   }
   if (!rig) throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
   checkNames(file, rig);
@@ -130,10 +137,10 @@ function refuseWhatIsNotBuilt(file: StackFile): void {
   }
 }
 
-function found(find: FindFile, name: string, place: string): Uint8Array {
-  const bytes = find(name);
-  if (!bytes) throw new FileError(place, `the file "${name}" is missing, expected it beside the stack`);
-  return bytes;
+function found(find: FindFile, name: string, place: string): FoundFile {
+  const file = find(name);
+  if (!file) throw new FileError(place, `the file "${name}" is missing, expected it beside the stack`);
+  return file;
 }
 
 async function inFile<T>(name: string, read: () => Promise<T>): Promise<T> {

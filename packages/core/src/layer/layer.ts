@@ -80,3 +80,19 @@ export function isLive(layers: readonly Layer[], index: number): boolean {
   const solo = layers.some((layer) => layer.solo && !layer.muted);
   return !solo || layers[index].solo || index === 0;
 }
+
+/**
+ * One or two letters that tell the layers apart beside their colours: the first letter of the name, and where
+ * that is taken a second one from the next word or the next letter of the name, or a number.
+ */
+export function layerTags(layers: readonly Layer[]): string[] {
+  const taken = new Set<string>();
+  return layers.map((layer) => {
+    const words = layer.name.toUpperCase().match(/[\p{L}\p{N}]+/gu) ?? ['?'];
+    const first = words[0][0];
+    const seconds = [...words.slice(1).map((word) => word[0]), ...words[0].slice(1), ...'23456789'];
+    const tag = [first, ...seconds.map((second) => first + second)].find((candidate) => !taken.has(candidate)) ?? first;
+    taken.add(tag);
+    return tag;
+  });
+}

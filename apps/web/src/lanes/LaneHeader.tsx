@@ -1,0 +1,115 @@
+import { Box, chakra } from '@chakra-ui/react';
+import { type Layer, maxWeight, scaleWeight, setLayer, setWeight, weightAt } from '@evlay/core';
+import { Lock, LockOpen } from 'lucide-react';
+import { playhead } from '../state/playhead.js';
+import { currentProject, edit } from '../state/project-store.js';
+import { light } from '../state/session-store.js';
+import { DragNumber } from '../ui/DragNumber.js';
+import { LayerMark } from '../ui/LayerMark.js';
+import { PartCells } from './PartCells.js';
+
+interface LaneHeaderProps {
+  readonly layer: Layer;
+  readonly index: number;
+  readonly lit: boolean;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
+export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps) {
+  const of = { layer: layer.id };
+  const read = () => {
+    const now = currentProject().layers.find((candidate) => candidate.id === layer.id);
+    return now ? weightAt(now, playhead.get()) : 0;
+  };
+  return (
+    <Box
+      width={`${width}px`}
+      height={`${height}px`}
+      flex="none"
+      display="flex"
+      alignItems={lit ? 'flex-start' : 'center'}
+      paddingTop={lit ? '2px' : 0}
+      gap="2"
+      pl="2"
+      pr="1"
+      borderLeftWidth="3px"
+      borderLeftColor={lit ? 'lamp' : 'transparent'}
+    >
+      <chakra.button
+        type="button"
+        aria-pressed={lit}
+        onClick={() => light(layer.id)}
+        display="flex"
+        alignItems="center"
+        gap="2"
+        flex="1"
+        minWidth="0"
+        height="22px"
+        textAlign="left"
+        cursor="pointer"
+        title={layer.name}
+      >
+        <LayerMark index={index} small />
+        <chakra.span truncate fontWeight={lit ? 600 : 400} flex="1">
+          {layer.name}
+        </chakra.span>
+        <chakra.span color="quiet" fontSize="12px" width="52px" flex="none">
+          {index === 0 ? 'base' : layer.mode}
+        </chakra.span>
+      </chakra.button>
+      <Box display="flex" alignItems="center" height="22px" gap="1" flex="none">
+        <PartCells id={layer.id} />
+        <DragNumber
+          label={`Weight of ${layer.name}`}
+          read={read}
+          live
+          min={0}
+          max={maxWeight(layer.mode)}
+          step={0.01}
+          decimals={2}
+          disabled={layer.locked}
+          onChange={(value, { alt, drag }) =>
+            edit((project) => (alt ? scaleWeight : setWeight)(project, of, playhead.get(), value), drag)
+          }
+        />
+        <Switch label={`Mute ${layer.name}`} on={layer.muted} onClick={() => edit((p) => setLayer(p, layer.id, { muted: !layer.muted }))}>
+          M
+        </Switch>
+        <Switch label={`Solo ${layer.name}`} on={layer.solo} onClick={() => edit((p) => setLayer(p, layer.id, { solo: !layer.solo }))}>
+          S
+        </Switch>
+        <Switch label={`Lock ${layer.name}`} on={layer.locked} onClick={() => edit((p) => setLayer(p, layer.id, { locked: !layer.locked }))}>
+          {layer.locked ? <Lock size={11} aria-hidden /> : <LockOpen size={11} aria-hidden />}
+        </Switch>
+      </Box>
+    </Box>
+  );
+}
+
+function Switch({ label, on, onClick, children }: { label: string; on: boolean; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <chakra.button
+      type="button"
+      aria-label={label}
+      aria-pressed={on}
+      title={label}
+      onClick={onClick}
+      width="19px"
+      height="18px"
+      display="inline-flex"
+      alignItems="center"
+      justifyContent="center"
+      fontSize="11px"
+      fontWeight="600"
+      borderRadius="4px"
+      cursor="pointer"
+      bg={on ? 'lamp' : 'transparent'}
+      color={on ? 'onLamp' : 'quiet'}
+      _hover={on ? undefined : { bg: 'ground', color: 'text' }}
+    >
+      {children}
+    </chakra.button>
+  );
+}

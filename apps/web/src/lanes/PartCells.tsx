@@ -1,0 +1,61 @@
+import { chakra } from '@chakra-ui/react';
+import { layerIndex, partAlphas, partLabel, partNames } from '@evlay/core';
+import { useEffect, useMemo, useRef } from 'react';
+import { useProject } from '../state/project-store.js';
+import { stage } from '../state/stage.js';
+import { useTheme } from '../theme/use-theme.js';
+
+const CELL = 6;
+const TALL = 12;
+
+/** Pixels that a strip of cells takes for a number of parts. */
+export const cellsWidth = (parts: number): number => parts * CELL - 1;
+
+/** A cell for each part, filled as far as the layer counts there at this frame. */
+export function PartCells({ id }: { id: string }) {
+  const parts = useProject((project) => project.parts);
+  const color = useProject((project) => project.layers[layerIndex(project, id)]?.color);
+  const order = useMemo(() => partNames(parts), [parts]);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const theme = useTheme();
+
+  useEffect(() => {
+    const alphas = new Float64Array(order.length);
+    const styles = getComputedStyle(document.documentElement);
+    const empty = styles.getPropertyValue('--evlay-colors-line');
+    const full = color ?? styles.getPropertyValue('--evlay-colors-quiet');
+    const ratio = window.devicePixelRatio || 1;
+    const draw = () => {
+      const shown = stage.get();
+      const context = canvas.current?.getContext('2d');
+      const index = shown ? layerIndex(shown.project, id) : -1;
+      if (!shown || !context || index < 0) return;
+      partAlphas(shown.stack, shown.stack.layers[index], order, shown.frame, alphas);
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      context.clearRect(0, 0, cellsWidth(order.length), TALL);
+      for (let k = 0; k < order.length; k++) {
+        context.fillStyle = empty;
+        context.fillRect(k * CELL, 0, CELL - 1, TALL);
+        const filled = Math.min(1, alphas[k]) * TALL;
+        context.fillStyle = full;
+        context.fillRect(k * CELL, TALL - filled, CELL - 1, filled);
+      }
+    };
+    draw();
+    return stage.subscribe(draw);
+    // The theme decides the colours that are read above.
+  }, [id, order, color, theme]);
+
+  const width = cellsWidth(order.length);
+  const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
+  return (
+    <chakra.canvas
+      ref={canvas}
+      width={Math.round(width * ratio)}
+      height={TALL * ratio}
+      style={{ width, height: TALL, flex: 'none' }}
+      title={`Counts in, from left: ${order.map(partLabel).join(', ')}`}
+      aria-hidden
+    />
+  );
+}

@@ -1,0 +1,66 @@
+import { chakra } from '@chakra-ui/react';
+import { setRange } from '@evlay/core';
+import type { PointerEvent } from 'react';
+import { goTo, pause } from '../state/playhead.js';
+import { edit, useProject } from '../state/project-store.js';
+import { startDrag } from '../ui/drag.js';
+import { frameToX, framesPerPixel, rulerStep, type TimeScale, xToFrame } from './time-scale.js';
+
+/** The one time axis: frames, the range with an end to drag on each side; pressing it moves the playhead. */
+export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
+  const [first, last] = useProject((project) => project.range);
+  const step = rulerStep(scale, 64);
+  const small = rulerStep(scale, 12);
+  const marks: number[] = [];
+  for (let frame = Math.ceil(scale.from / small) * small; frame <= scale.to; frame += small) marks.push(frame);
+
+  const scrub = (event: PointerEvent<SVGSVGElement>) => {
+    if (event.button !== 0) return;
+    pause();
+    const left = event.currentTarget.getBoundingClientRect().left;
+    goTo(xToFrame(scale, event.clientX - left));
+    startDrag(event, (_dx, _dy, move) => goTo(xToFrame(scale, move.clientX - left)));
+  };
+
+  const grabEnd = (event: PointerEvent, which: 0 | 1) => {
+    event.stopPropagation();
+    const drag = Symbol('range');
+    startDrag(event, (dx) => {
+      const by = dx * framesPerPixel(scale);
+      edit((project) => (which === 0 ? setRange(project, Math.min(first + by, last), last) : setRange(project, first, Math.max(last + by, first))), drag);
+    });
+  };
+
+  return (
+    <chakra.svg width={scale.width} height={height} display="block" cursor="pointer" onPointerDown={scrub} aria-hidden touchAction="none">
+      <rect
+        x={frameToX(scale, first)}
+        y={height - 4}
+        width={Math.max(1, frameToX(scale, last) - frameToX(scale, first))}
+        height={4}
+        fill="var(--evlay-colors-line)"
+      />
+      {marks.map((frame) => {
+        const x = frameToX(scale, frame);
+        const named = Math.abs(frame / step - Math.round(frame / step)) < 1e-6;
+        return (
+          <g key={frame}>
+            <line x1={x} x2={x} y1={named ? height - 14 : height - 8} y2={height - 4} stroke="var(--evlay-colors-quiet)" strokeWidth={1} />
+            {named && (
+              <text x={x + 4} y={height - 8} fontSize={11} fill="var(--evlay-colors-quiet)" fontFamily="var(--evlay-fonts-mono)">
+                {frame}
+              </text>
+            )}
+          </g>
+        );
+      })}
+      {[first, last].map((frame, which) => (
+        <g key={which === 0 ? 'first' : 'last'} style={{ cursor: 'ew-resize' }} onPointerDown={(event) => grabEnd(event, which as 0 | 1)}>
+          <rect x={frameToX(scale, frame) - 6} y={height - 12} width={12} height={12} fill="transparent" />
+          <rect x={frameToX(scale, frame) - 2} y={height - 10} width={4} height={10} rx={2} fill="var(--evlay-colors-text)" />
+          <title>{which === 0 ? `range starts at ${frame}` : `range ends at ${frame}`}</title>
+        </g>
+      ))}
+    </chakra.svg>
+  );
+}

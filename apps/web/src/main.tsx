@@ -1,0 +1,50 @@
+import '@fontsource-variable/instrument-sans';
+import '@fontsource-variable/jetbrains-mono';
+import { ChakraProvider } from '@chakra-ui/react';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Outlet, RouterProvider } from 'react-router';
+import { Bake } from './routes/Bake.js';
+import { Help } from './routes/Help.js';
+import { Layers } from './routes/Layers.js';
+import { ProjectRoute } from './routes/ProjectRoute.js';
+import { Projects } from './routes/Projects.js';
+import { sweep } from './state/storage.js';
+import { restoreTheme, system } from './theme/theme.js';
+import { DropZone } from './ui/DropZone.js';
+import { Notices } from './ui/notify.js';
+
+restoreTheme();
+// What was deleted in an earlier visit is gone for good; a browser that keeps nothing has nothing to sweep.
+sweep().catch(() => undefined);
+
+const router = createBrowserRouter([
+  {
+    element: (
+      <DropZone>
+        <Outlet />
+      </DropZone>
+    ),
+    children: [
+      { path: '/', element: <Projects /> },
+      { path: '/help', element: <Help /> },
+      {
+        path: '/p/:id',
+        element: <ProjectRoute />,
+        children: [
+          { index: true, element: <Layers /> },
+          { path: 'bake', element: <Bake /> },
+        ],
+      },
+    ],
+  },
+]);
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <ChakraProvider value={system}>
+      <RouterProvider router={router} />
+      <Notices />
+    </ChakraProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,202 @@
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { actsOn, clearMask, type Layer, layerIndex, limitToParts, maxWeight, moveLayer, partLabel, scaleWeight, setLayer, setMode, setSpan, setWeight, weightAt } from '@evlay/core';
+import { ArrowDown, ArrowUp, CopyPlus, KeyRound, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { duplicateLit, keyLitWeight, removeLayer } from '../state/actions.js';
+import { playhead } from '../state/playhead.js';
+import { currentProject, edit, useProject } from '../state/project-store.js';
+import { useSession } from '../state/session-store.js';
+import { DragNumber } from '../ui/DragNumber.js';
+import { ToolButton } from '../ui/ToolButton.js';
+
+/** The lit layer: name, mode, weight, span, what it acts on. */
+export function LayerPanel() {
+  const lit = useSession((state) => state.lit);
+  const layer = useProject((project) => project.layers[layerIndex(project, lit)]);
+  const index = useProject((project) => layerIndex(project, lit));
+  const count = useProject((project) => project.layers.length);
+  if (!layer) return null;
+  const base = index === 0;
+  return (
+    <Box as="section" aria-label="Lit layer" flex="none" px="3" pb="2" pt="2" borderTopWidth="1px" borderColor="line" display="flex" flexDirection="column" gap="1.5">
+      <Box display="flex" alignItems="center" gap="1">
+        <NameField layer={layer} />
+        <ToolButton label="Move the layer up" icon={ArrowUp} disabled={base || index === count - 1} onClick={() => edit((p) => moveLayer(p, lit, 1))} />
+        <ToolButton label="Move the layer down" icon={ArrowDown} disabled={base || index <= 1} onClick={() => edit((p) => moveLayer(p, lit, -1))} />
+        <ToolButton label="Duplicate the layer" icon={CopyPlus} disabled={base} onClick={duplicateLit} />
+        <ToolButton label="Delete the layer" icon={Trash2} disabled={base} onClick={() => removeLayer(lit)} />
+      </Box>
+      <Row label="mode">
+        {base ? (
+          <Text>base: always there, at the bottom</Text>
+        ) : (
+          (['additive', 'override'] as const).map((mode) => (
+            <Choice key={mode} on={layer.mode === mode} onClick={() => edit((p) => setMode(p, lit, mode))}>
+              {mode}
+            </Choice>
+          ))
+        )}
+      </Row>
+      <Row label="weight">
+        <DragNumber
+          label="Weight of the lit layer"
+          read={() => {
+            const now = currentProject().layers[layerIndex(currentProject(), lit)];
+            return now ? weightAt(now, playhead.get()) : 0;
+          }}
+          live
+          min={0}
+          max={maxWeight(layer.mode)}
+          step={0.01}
+          decimals={2}
+          disabled={layer.locked}
+          onChange={(value, { alt, drag }) => edit((p) => (alt ? scaleWeight : setWeight)(p, { layer: lit }, playhead.get(), value), drag)}
+        />
+        <ToolButton label="Key the weight" hotkey="Shift+Enter" icon={KeyRound} disabled={layer.locked} onClick={keyLitWeight} />
+        <Text color="quiet">{typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}</Text>
+      </Row>
+      {!base && <SpanRow layer={layer} />}
+      <ActsOn layer={layer} />
+    </Box>
+  );
+}
+
+function NameField({ layer }: { layer: Layer }) {
+  const [draft, setDraft] = useState<string>();
+  const commit = () => {
+    const name = draft?.trim();
+    if (name) edit((project) => setLayer(project, layer.id, { name }));
+    setDraft(undefined);
+  };
+  return (
+    <chakra.input
+      aria-label="Name of the layer"
+      value={draft ?? layer.name}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setDraft(undefined);
+      }}
+      fontWeight="600"
+      flex="1"
+      minWidth="0"
+      bg="transparent"
+      borderRadius="l1"
+      px="1"
+      mx="-1"
+      _hover={{ bg: 'raised' }}
+      _focus={{ bg: 'ground' }}
+    />
+  );
+}
+
+function Row({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <Box display="flex" alignItems="center" gap="1" minHeight="24px">
+      <Text color="quiet" width="52px" flex="none">
+        {label}
+      </Text>
+      {children}
+    </Box>
+  );
+}
+
+function Choice({ on, onClick, children }: { on: boolean; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <chakra.button
+      type="button"
+      aria-pressed={on}
+      onClick={onClick}
+      height="22px"
+      px="2"
+      borderRadius="l1"
+      borderWidth="1px"
+      borderColor={on ? 'quiet' : 'line'}
+      bg={on ? 'raised' : 'transparent'}
+      color={on ? 'text' : 'quiet'}
+      cursor="pointer"
+      _hover={{ color: 'text' }}
+    >
+      {children}
+    </chakra.button>
+  );
+}
+
+function SpanRow({ layer }: { layer: Layer }) {
+  const range = useProject((project) => project.range);
+  const { span } = layer;
+  const set = (values: Partial<NonNullable<Layer['span']>>, drag: symbol) =>
+    edit((project) => setSpan(project, layer.id, { ...span, ...values }), drag);
+  if (!span) {
+    return (
+      <Row label="span">
+        <Text>every frame</Text>
+        <Choice on={false} onClick={() => edit((p) => setSpan(p, layer.id, { start: range[0], end: range[1] }))}>
+          limit
+        </Choice>
+      </Row>
+    );
+  }
+  const fields = [
+    ['start', 'Span starts at', span.start ?? range[0]],
+    ['end', 'Span ends at', span.end ?? range[1]],
+  ] as const;
+  return (
+    <>
+      <Row label="span">
+        {fields.map(([field, label, value], k) => (
+          <Box key={field} display="flex" alignItems="center" gap="1">
+            {k === 1 && <Text color="quiet">to</Text>}
+            <DragNumber label={label} read={() => value} step={1} decimals={0} disabled={layer.locked} onChange={(next, { drag }) => set({ [field]: Math.round(next) }, drag)} />
+          </Box>
+        ))}
+        <Choice on={false} onClick={() => edit((p) => setSpan(p, layer.id, undefined))}>
+          hold everywhere
+        </Choice>
+      </Row>
+      <Row label="fades">
+        <Text color="quiet">in</Text>
+        <DragNumber label="Fade in, frames" read={() => span.fadeIn ?? 0} min={0} step={1} decimals={0} disabled={layer.locked || span.start === undefined} onChange={(next, { drag }) => set({ fadeIn: Math.round(next) }, drag)} />
+        <Text color="quiet">out</Text>
+        <DragNumber label="Fade out, frames" read={() => span.fadeOut ?? 0} min={0} step={1} decimals={0} disabled={layer.locked || span.end === undefined} onChange={(next, { drag }) => set({ fadeOut: Math.round(next) }, drag)} />
+      </Row>
+    </>
+  );
+}
+
+function ActsOn({ layer }: { layer: Layer }) {
+  const picked = useSession((state) => state.parts);
+  const project = useProject((current) => current);
+  const { parts, joints, channels } = actsOn(project, layer);
+  const few = (names: readonly string[], word: string) =>
+    names.length > 3 ? `${names.length} ${word}` : names.join(', ');
+  const bits = [
+    parts.length > 0 ? few(parts.map(partLabel), 'parts') : layer.mask ? 'no part' : 'all parts',
+    layer.take ? 'a take' : joints.length > 0 ? few(joints, 'keyed joints') : 'no keys yet',
+    channels.join(' and '),
+    layer.allows && `keys ${few(Object.keys(layer.allows), 'joints')} only`,
+  ].filter(Boolean);
+  return (
+    <>
+      <Row label="acts on">
+        <Text truncate title={bits.join(' · ')}>
+          {bits.join(' · ')}
+        </Text>
+      </Row>
+      <Box display="flex" gap="1" minHeight="22px">
+        {picked.length > 0 && (
+          <Choice on={false} onClick={() => edit((p) => limitToParts(p, layer.id, picked))}>
+            only the picked {picked.length === 1 ? 'part' : 'parts'}
+          </Choice>
+        )}
+        {layer.mask && (
+          <Choice on={false} onClick={() => edit((p) => clearMask(p, layer.id))}>
+            all parts
+          </Choice>
+        )}
+      </Box>
+    </>
+  );
+}

@@ -1,0 +1,149 @@
+import { Box, Button, chakra, Progress, Text } from '@chakra-ui/react';
+import { isCurve, layerTags, sampleCount } from '@evlay/core';
+import { useState } from 'react';
+import { currentProject, useProject } from '../state/project-store.js';
+import { LayerMark } from '../ui/LayerMark.js';
+import { download, fileName } from '../ui/download.js';
+import { DragNumber } from '../ui/DragNumber.js';
+import { notify } from '../ui/notify.js';
+import { stage } from '../state/stage.js';
+import { bakeToBvh, cancelBake } from '../workers/workers.js';
+import type { Baked } from '../workers/bake.worker.js';
+
+interface Job {
+  readonly done?: number;
+  readonly result?: Baked & { readonly seconds: number };
+}
+
+/** What will be baked, the bake itself with progress and cancel, and the download. */
+export function Bake() {
+  const project = useProject((current) => current);
+  const [range, setRange] = useState<readonly [number, number]>(project.range);
+  const [rate, setRate] = useState(project.fps);
+  const [job, setJob] = useState<Job>({});
+  const running = job.done !== undefined;
+  const count = sampleCount(range, project.fps, rate);
+
+  const run = async () => {
+    setJob({ done: 0 });
+    const started = performance.now();
+    try {
+      const baked = await bakeToBvh(currentProject(), { range, fps: rate }, (done) => setJob({ done }));
+      if (!baked) {
+        setJob({});
+        notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
+        return;
+      }
+      setJob({ result: { ...baked, seconds: (performance.now() - started) / 1000 } });
+      save(baked);
+    } catch (error) {
+      setJob({});
+      notify({ title: 'The bake failed', text: (error as Error).message, alarm: true });
+    }
+  };
+  const save = (baked: Baked) => download(fileName(project.name, 'bvh'), [baked.text], 'application/octet-stream');
+
+  return (
+    <Box as="main" flex="1" overflowY="auto">
+      <Box maxWidth="760px" mx="auto" px="6" py="6" display="flex" flexDirection="column" gap="5">
+        <chakra.h1 fontSize="22px" fontWeight="600">
+          Bake
+        </chakra.h1>
+        <Section title="What is baked">
+          <Text mb="2">
+            {project.rig.joints.length} joints of “{project.name}”, with names, order and hierarchy as they came in.
+          </Text>
+          <Stack />
+        </Section>
+        <Section title="Range and rate">
+          <Box display="flex" alignItems="center" gap="2" flexWrap="wrap">
+            <Text color="quiet">frames</Text>
+            <DragNumber label="First frame to bake" read={() => range[0]} step={1} decimals={0} width="56px" disabled={running} onChange={(v) => setRange([Math.min(Math.round(v), range[1]), range[1]])} />
+            <Text color="quiet">to</Text>
+            <DragNumber label="Last frame to bake" read={() => range[1]} step={1} decimals={0} width="56px" disabled={running} onChange={(v) => setRange([range[0], Math.max(Math.round(v), range[0])])} />
+            <Text color="quiet" ml="4">
+              samples a second
+            </Text>
+            <DragNumber label="Samples a second" read={() => rate} min={1} max={1000} step={1} decimals={2} width="68px" disabled={running} onChange={setRate} />
+          </Box>
+          <Text color="quiet" mt="2">
+            {count} samples, {((count - 1) / rate).toFixed(2)} seconds, as BVH.
+          </Text>
+        </Section>
+        <Box display="flex" alignItems="center" gap="4" minHeight="40px">
+          {running ? (
+            <>
+              <Progress.Root value={Math.round((job.done ?? 0) * 100)} flex="1" size="sm" aria-label="Baking">
+                <Progress.Track bg="raised">
+                  <Progress.Range bg="lamp" />
+                </Progress.Track>
+              </Progress.Root>
+              <Text fontFamily="mono" width="48px" textAlign="right">
+                {Math.round((job.done ?? 0) * 100)} %
+              </Text>
+              <Button size="sm" variant="outline" borderColor="line" color="text" onClick={() => void cancelBake()}>
+                Cancel
+              </Button>
+            </>
+          ) : (
+            <Button size="sm" bg="lamp" color="onLamp" onClick={run}>
+              Bake to BVH
+            </Button>
+          )}
+        </Box>
+        {job.result && (
+          <Section title="Baked">
+            <Text role="status">
+              {job.result.frames} samples in {job.result.seconds.toFixed(1)} seconds, {(job.result.text.length / 1e6).toFixed(2)} MB, downloaded as{' '}
+              {fileName(project.name, 'bvh')}.
+            </Text>
+            {job.result.warnings.map((warning) => (
+              <Text key={warning} color="alarm" mt="1">
+                {warning}
+              </Text>
+            ))}
+            <Button mt="3" size="xs" variant="outline" borderColor="line" color="text" onClick={() => save(job.result!)}>
+              Download again
+            </Button>
+          </Section>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+function Section({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <Box as="section" bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" p="4">
+      <chakra.h2 fontWeight="600" mb="2">
+        {title}
+      </chakra.h2>
+      {children}
+    </Box>
+  );
+}
+
+/** The layers that count, from the top down, as they go into the bake. */
+function Stack() {
+  const layers = useProject((project) => project.layers);
+  const live = stage.get()?.stack.live ?? [];
+  const tags = layerTags(layers);
+  return (
+    <Box as="ul" listStyleType="none">
+      {[...layers.entries()].reverse().map(([i, layer]) => (
+        <Box as="li" key={layer.id} display="flex" alignItems="center" gap="3" py="1" opacity={live[i] === false ? 0.55 : 1}>
+          <LayerMark index={i} small />
+          <Text width="220px" truncate title={`${tags[i]} ${layer.name}`}>
+            {layer.name}
+          </Text>
+          <Text color="quiet" width="80px">
+            {i === 0 ? 'base' : layer.mode}
+          </Text>
+          <Text color="quiet" fontFamily="mono" fontSize="12px">
+            {live[i] === false ? (layer.muted ? 'muted' : 'not soloed') : isCurve(layer.weight) ? `weight ${layer.weight.keys.length} keys` : `weight ${layer.weight.toFixed(2)}`}
+          </Text>
+        </Box>
+      ))}
+    </Box>
+  );
+}

@@ -1,0 +1,42 @@
+import { Box } from '@chakra-ui/react';
+import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { BodyMap } from '../body-map/BodyMap.js';
+import { Lanes } from '../lanes/Lanes.js';
+import { LayerPanel } from '../panel/LayerPanel.js';
+import { View } from '../view/View.js';
+import { useLayerKeys } from './layer-keys.js';
+
+/** View, body map and lanes: nearly all work happens here. */
+export function Layers() {
+  useLayerKeys();
+  const rows = useDefaultLayout({ id: 'evlay.rows' });
+  const columns = useDefaultLayout({ id: 'evlay.columns' });
+  return (
+    <Box as="main" flex="1" minHeight="0">
+      <Group orientation="vertical" {...rows}>
+        <Panel id="above" defaultSize="60" minSize={180}>
+          <Group orientation="horizontal" {...columns}>
+            <Panel id="view" minSize={260}>
+              <View />
+            </Panel>
+            <Separator id="beside-view">
+              <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
+            </Separator>
+            <Panel id="body" defaultSize={336} minSize={300} collapsible groupResizeBehavior="preserve-pixel-size">
+              <Box height="100%" display="flex" flexDirection="column" bg="panel" overflowY="auto">
+                <BodyMap />
+                <LayerPanel />
+              </Box>
+            </Panel>
+          </Group>
+        </Panel>
+        <Separator id="above-lanes">
+          <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
+        </Separator>
+        <Panel id="lanes" minSize={120} collapsible>
+          <Lanes />
+        </Panel>
+      </Group>
+    </Box>
+  );
+}

@@ -1,0 +1,233 @@
+import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
+import { writeProject } from '@evlay/core';
+import { EllipsisVertical, FolderOpen } from 'lucide-react';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { openFile, openStored } from '../state/open.js';
+import { currentProject } from '../state/project-store.js';
+import {
+  deleteStored,
+  duplicateStored,
+  listProjects,
+  renameStored,
+  restoreStored,
+  type StoredDocument,
+  storageReason,
+} from '../state/storage.js';
+import { download, fileName } from '../ui/download.js';
+import { useOpenFiles } from '../ui/DropZone.js';
+import { Header } from '../ui/Header.js';
+import { notify } from '../ui/notify.js';
+
+const DEMO = 'lamp-lighting.evlay';
+
+/** The projects that are kept in this browser. */
+export function Projects() {
+  const [projects, setProjects] = useState<readonly StoredDocument[]>();
+  const [blocked, setBlocked] = useState<string>();
+  const refresh = useCallback(async () => {
+    try {
+      setProjects(await listProjects());
+    } catch (error) {
+      setProjects([]);
+      setBlocked(storageReason(error));
+    }
+  }, []);
+  useEffect(() => {
+    document.title = 'Evlay';
+    void refresh();
+  }, [refresh]);
+
+  return (
+    <Box height="100%" display="flex" flexDirection="column">
+      <Header />
+      <Box as="main" flex="1" overflowY="auto" px="8" py="6" maxWidth="1180px" width="100%" mx="auto">
+        <Box display="flex" alignItems="center" gap="3" mb="4">
+          <chakra.h1 fontSize="22px" fontWeight="600">
+            Projects
+          </chakra.h1>
+          <Box flex="1" />
+          <DemoButton quiet />
+          <ChooseFile />
+        </Box>
+        {blocked && (
+          <Text color="alarm" mb="4" role="alert">
+            Nothing can be saved here: {blocked}. Projects can still be opened, worked on and exported.
+          </Text>
+        )}
+        {projects?.length === 0 && <FirstStart />}
+        <Grid templateColumns="repeat(auto-fill, minmax(250px, 1fr))" gap="4" as="ul" listStyleType="none">
+          {projects?.map((project) => (
+            <ProjectCard key={project.id} project={project} refresh={refresh} />
+          ))}
+        </Grid>
+      </Box>
+    </Box>
+  );
+}
+
+function FirstStart() {
+  return (
+    <Box borderWidth="1px" borderColor="line" borderRadius="l2" bg="panel" p="8" maxWidth="640px" mt="8" mx="auto">
+      <chakra.h2 fontSize="18px" fontWeight="600" mb="2">
+        Put layers on a performance
+      </chakra.h2>
+      <Text color="quiet" mb="5">
+        A project is one character with its performance and the layers on it. Start with the demo, in which Wick the
+        lamplighter walks the quay, or drop a motion capture (.bvh) anywhere on this page. Everything stays in this
+        browser.
+      </Text>
+      <DemoButton />
+    </Box>
+  );
+}
+
+function DemoButton({ quiet }: { quiet?: boolean }) {
+  const navigate = useNavigate();
+  const [busy, setBusy] = useState(false);
+  const open = async () => {
+    setBusy(true);
+    try {
+      const response = await fetch(`/demo/${DEMO}`);
+      if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
+      const opened = await openFile(DEMO, new Uint8Array(await response.arrayBuffer()));
+      if ('refused' in opened) throw new Error(opened.refused);
+      await navigate(`/p/${opened.id}`);
+    } catch (error) {
+      notify({ title: 'The demo was not opened', text: (error as Error).message, alarm: true });
+      setBusy(false);
+    }
+  };
+  return (
+    <Button
+      size="sm"
+      loading={busy}
+      onClick={open}
+      {...(quiet ? { variant: 'outline', borderColor: 'line', color: 'text' } : { bg: 'lamp', color: 'onLamp' })}
+    >
+      Open the demo
+    </Button>
+  );
+}
+
+function ChooseFile() {
+  const input = useRef<HTMLInputElement>(null);
+  const { open } = useOpenFiles();
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        accept=".bvh,.evlay"
+        hidden
+        aria-label="Motion or project file"
+        onChange={(event) => {
+          void open([...(event.target.files ?? [])]);
+          event.target.value = '';
+        }}
+      />
+      <Button size="sm" bg="lamp" color="onLamp" onClick={() => input.current?.click()}>
+        <FolderOpen size={15} aria-hidden />
+        Open a file
+      </Button>
+    </>
+  );
+}
+
+function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: () => Promise<void> }) {
+  const navigate = useNavigate();
+  const [renaming, setRenaming] = useState(false);
+  const attempt = async (work: () => Promise<void>) => {
+    try {
+      await work();
+      await refresh();
+    } catch (error) {
+      notify({ title: 'Not done', text: `${storageReason(error)}.`, alarm: true });
+    }
+  };
+  const remove = () =>
+    attempt(async () => {
+      await deleteStored(project.id);
+      notify({
+        title: `“${project.name}” deleted`,
+        action: { label: 'Undo', run: () => void attempt(() => restoreStored(project.id)) },
+      });
+    });
+  const exportIt = async () => {
+    const opened = await openStored(project.id);
+    if ('refused' in opened) notify({ title: 'Not exported', text: opened.refused, alarm: true });
+    else download(fileName(project.name, 'evlay'), [writeProject(currentProject())], 'application/zip');
+  };
+  const rename = (name: string) => {
+    setRenaming(false);
+    if (name.trim() && name !== project.name) void attempt(() => renameStored(project.id, name.trim()));
+  };
+  return (
+    <Box as="li" bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" overflow="hidden" _hover={{ borderColor: 'quiet' }}>
+      <chakra.button
+        type="button"
+        onClick={() => navigate(`/p/${project.id}`)}
+        aria-label={`Open ${project.name}`}
+        display="block"
+        width="100%"
+        aspectRatio="16/9"
+        bg="ground"
+        cursor="pointer"
+      >
+        {project.picture && <chakra.img src={project.picture} alt="" width="100%" height="100%" objectFit="cover" />}
+      </chakra.button>
+      <Box display="flex" alignItems="center" px="3" py="2" gap="2">
+        <Box flex="1" minWidth="0">
+          {renaming ? (
+            <chakra.input
+              aria-label="Name of the project"
+              autoFocus
+              defaultValue={project.name}
+              onBlur={(event) => rename(event.target.value)}
+              onKeyDown={(event) => {
+                if (event.key === 'Enter') event.currentTarget.blur();
+                if (event.key === 'Escape') setRenaming(false);
+              }}
+              width="100%"
+              bg="ground"
+              borderRadius="l1"
+              px="1"
+            />
+          ) : (
+            <Text fontWeight="600" truncate title={project.name}>
+              {project.name}
+            </Text>
+          )}
+          <Text color="quiet" fontSize="12px">
+            {new Date(project.saved).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+          </Text>
+        </Box>
+        <Menu.Root positioning={{ placement: 'bottom-end' }}>
+          <Menu.Trigger asChild>
+            <chakra.button type="button" aria-label={`More for ${project.name}`} color="quiet" cursor="pointer" p="1" borderRadius="l1" _hover={{ bg: 'raised', color: 'text' }}>
+              <EllipsisVertical size={16} aria-hidden />
+            </chakra.button>
+          </Menu.Trigger>
+          <Portal>
+            <Menu.Positioner>
+              <Menu.Content bg="raised" borderWidth="1px" borderColor="line" boxShadow="float">
+                <Menu.Item value="rename" onClick={() => setRenaming(true)}>
+                  Rename
+                </Menu.Item>
+                <Menu.Item value="duplicate" onClick={() => attempt(() => duplicateStored(project.id))}>
+                  Duplicate
+                </Menu.Item>
+                <Menu.Item value="export" onClick={exportIt}>
+                  Export
+                </Menu.Item>
+                <Menu.Item value="delete" color="alarm" onClick={remove}>
+                  Delete
+                </Menu.Item>
+              </Menu.Content>
+            </Menu.Positioner>
+          </Portal>
+        </Menu.Root>
+      </Box>
+    </Box>
+  );
+}

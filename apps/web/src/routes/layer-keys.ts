@@ -1,0 +1,56 @@
+import { useHotkeys } from 'react-hotkeys-hook';
+import { useNavigate } from 'react-router';
+import { deleteSelected, dropTrial, keyLit, keyLitWeight, lightNeighbour, neighbourKey } from '../state/actions.js';
+import { goTo, playhead } from '../state/playhead.js';
+import { currentProject, redo, undo } from '../state/project-store.js';
+import { NOTHING, sessionStore, setSession } from '../state/session-store.js';
+import { togglePlay } from '../lanes/TimeBar.js';
+
+/** Keys of the screen Layers with what they do, as Help lists them. */
+export const LAYER_KEYS: readonly [keys: string, does: string][] = [
+  ['Space', 'play and pause'],
+  ['Left, Right', 'a frame back, a frame on; with Shift ten frames, with Ctrl to the key before or after'],
+  ['Home, End', 'first and last frame of the range'],
+  ['Up, Down', 'light the lane above or below'],
+  ['Enter', 'key the tried pose, the picked joints, or every joint that the lit layer keys'],
+  ['Shift+Enter', 'key the weight of the lit layer, or of the picked parts on it'],
+  ['Delete', 'delete the selected keys or weight points'],
+  ['Escape', 'drop a tried pose, then let go of what is picked'],
+  ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
+  ['?', 'this page'],
+];
+
+function letGo(): void {
+  const { trial } = sessionStore.getState();
+  if (trial) dropTrial();
+  else setSession({ picked: [], parts: [], selection: NOTHING, drawing: false });
+}
+
+function toKey(direction: 1 | -1): void {
+  const frame = neighbourKey(playhead.get(), direction);
+  if (frame !== undefined) goTo(frame);
+}
+
+export function useLayerKeys(): void {
+  const navigate = useNavigate();
+  const on = { preventDefault: true };
+  // A button that has the focus is pressed by Space and Enter, as everywhere.
+  const onButton = (event: KeyboardEvent) => (event.target as HTMLElement).closest('button, a, [role=slider], [role=spinbutton]') !== null;
+  useHotkeys('space', (event) => !onButton(event) && (event.preventDefault(), togglePlay(sessionStore.getState().playing)));
+  useHotkeys('enter', (event) => !onButton(event) && keyLit());
+  useHotkeys('shift+enter', keyLitWeight, on);
+  for (const [key, by] of [['left', -1], ['right', 1]] as const) {
+    useHotkeys(key, () => goTo(playhead.get() + by), on);
+    useHotkeys(`shift+${key}`, () => goTo(playhead.get() + 10 * by), on);
+    useHotkeys(`ctrl+${key}, meta+${key}`, () => toKey(by), on);
+  }
+  useHotkeys('home', () => goTo(currentProject().range[0]), on);
+  useHotkeys('end', () => goTo(currentProject().range[1]), on);
+  useHotkeys('up', () => lightNeighbour(1), on);
+  useHotkeys('down', () => lightNeighbour(-1), on);
+  useHotkeys('delete, backspace', deleteSelected, on);
+  useHotkeys('escape', letGo);
+  useHotkeys('ctrl+z, meta+z', undo, on);
+  useHotkeys('ctrl+shift+z, meta+shift+z', redo, on);
+  useHotkeys('?', () => void navigate('/help'), { useKey: true });
+}

@@ -1,0 +1,41 @@
+import { newId, type Project } from '@evlay/core';
+import { importWorker } from '../workers/workers.js';
+import { playhead } from './playhead.js';
+import { openProject, projectStore, setSaving } from './project-store.js';
+import { resetSession } from './session-store.js';
+import { loadProject, saveProject, storageReason } from './storage.js';
+
+/** What came of opening something: where to go, or what to tell the user. */
+export type Opened = { readonly id: string; readonly warnings: readonly string[] } | { readonly refused: string };
+
+function show(id: string, project: Project): void {
+  playhead.set(project.range[0]);
+  openProject(id, project);
+  resetSession(project.layers[project.layers.length - 1].id);
+}
+
+/** Makes a project of a dropped or chosen file and opens it. What was open before is on disk and stays there. */
+export async function openFile(name: string, bytes: Uint8Array): Promise<Opened> {
+  const read = await importWorker().importFile(name, bytes);
+  if ('refused' in read) return read;
+  const id = newId();
+  show(id, read.project);
+  // Even where nothing can be kept, the project is open and can be exported.
+  try {
+    await saveProject(id, read.project);
+  } catch (error) {
+    setSaving({ state: 'failed', reason: storageReason(error) });
+  }
+  return { id, warnings: read.warnings };
+}
+
+/** Opens a project that is kept in this browser; one that is open already stays as it is. */
+export async function openStored(id: string): Promise<Opened> {
+  if (projectStore.getState().id === id && projectStore.getState().project) return { id, warnings: [] };
+  const stored = await loadProject(id);
+  if (!stored) return { refused: 'There is no such project in this browser.' };
+  const read = await importWorker().loadStored(stored.document, stored.bytes);
+  if ('refused' in read) return read;
+  show(id, { ...read.project, name: stored.document.name });
+  return { id, warnings: [] };
+}

@@ -1,0 +1,99 @@
+import {
+  type Attribution,
+  angleBetween,
+  type CompiledStack,
+  compileStack,
+  evaluateStack,
+  globalMatrices,
+  newAttribution,
+  type Pose,
+  type Project,
+  restPose,
+  withTrial,
+} from '@evlay/core';
+import { playhead } from './playhead.js';
+import { projectStore } from './project-store.js';
+import { sessionStore } from './session-store.js';
+
+/** Everything that is shown of one frame. The buffers are written anew for every frame. */
+export interface Shown {
+  readonly project: Project;
+  readonly stack: CompiledStack;
+  readonly pose: Pose;
+  readonly matrices: Float64Array;
+  readonly attribution: Attribution;
+  frame: number;
+}
+
+let shown: Shown | undefined;
+const listeners = new Set<() => void>();
+
+/** The project as it looks now, a tried pose included, evaluated at the playhead. */
+export const stage = {
+  get: (): Shown | undefined => shown,
+  subscribe(listener: () => void): () => void {
+    listeners.add(listener);
+    return () => listeners.delete(listener);
+  },
+};
+
+let seen: { project: Project; trial: unknown; shows: Project } | undefined;
+
+/** The project with the tried pose on it; the same object as long as both are the same. */
+function projectShown(): Project | undefined {
+  const { project } = projectStore.getState();
+  const { trial } = sessionStore.getState();
+  if (!project) return undefined;
+  if (seen?.project !== project || seen.trial !== trial) seen = { project, trial, shows: withTrial(project, trial) };
+  return seen.shows;
+}
+
+function update(): void {
+  const project = projectShown();
+  if (!project) {
+    shown = undefined;
+    return;
+  }
+  const frame = playhead.get();
+  if (shown?.project !== project) {
+    const n = project.rig.joints.length;
+    const layers = project.layers.length;
+    const sameRig = shown?.project.rig === project.rig;
+    const sameRoom = sameRig && shown?.project.layers.length === layers;
+    shown = {
+      project,
+      stack: compileStack(project, shown?.stack),
+      pose: sameRig ? shown!.pose : restPose(project.rig),
+      matrices: sameRig ? shown!.matrices : new Float64Array(16 * n),
+      attribution: sameRoom ? shown!.attribution : newAttribution(layers, n),
+      frame,
+    };
+  }
+  shown.frame = frame;
+  evaluateStack(shown.stack, frame, shown.pose, shown.attribution);
+  globalMatrices(project.rig, shown.pose, shown.matrices);
+  for (const listener of listeners) listener();
+}
+
+projectStore.subscribe((state, before) => {
+  if (state.project !== before.project) update();
+});
+sessionStore.subscribe((state, before) => {
+  if (state.trial !== before.trial) update();
+});
+playhead.subscribe(update);
+
+/** Whether the last frame of the range shows the pose of the first, up to what an eye could see. */
+export function loopIsClosed(): boolean {
+  if (!shown) return false;
+  const { stack, project } = shown;
+  const [a, b] = project.range.map((frame) => {
+    const pose = restPose(project.rig);
+    evaluateStack(stack, frame, pose);
+    return pose;
+  });
+  for (let i = 0; i < a.rotations.length; i += 4) {
+    if (angleBetween(a.rotations, i, b.rotations, i) > 1e-3) return false;
+  }
+  return a.translations.every((value, i) => Math.abs(value - b.translations[i]) < 1e-3);
+}

@@ -1,0 +1,70 @@
+import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react';
+
+/** A harbour at dusk, and the same hues on pale paper. Text contrast is at least 4.5:1 in both (WCAG 2.2). */
+const COLORS = {
+  ground: ['#0E1B20', '#E9EFEA'],
+  panel: ['#15272D', '#F5F8F4'],
+  raised: ['#1D343B', '#DDE7E3'],
+  line: ['#2B474F', '#B5C7C4'],
+  text: ['#EAF1EC', '#10262C'],
+  quiet: ['#9DB5B2', '#48625F'],
+  lamp: ['#FFC857', '#8A5A00'],
+  onLamp: ['#1B1405', '#FFFFFF'],
+  alarm: ['#FF7A66', '#B3301C'],
+} as const;
+
+export const system = createSystem(
+  defaultConfig,
+  defineConfig({
+    cssVarsPrefix: 'evlay',
+    globalCss: {
+      'html, body, #root': { height: '100%', bg: 'ground', color: 'text' },
+      body: { fontFamily: 'body', fontSize: '13px', lineHeight: '1.4', overflow: 'hidden' },
+      '*:focus-visible': { outline: '2px solid {colors.lamp}', outlineOffset: '1px' },
+    },
+    theme: {
+      tokens: {
+        fonts: {
+          body: { value: "'Instrument Sans Variable', sans-serif" },
+          heading: { value: "'Instrument Sans Variable', sans-serif" },
+          mono: { value: "'JetBrains Mono Variable', monospace" },
+        },
+        radii: { l1: { value: '6px' }, l2: { value: '6px' }, l3: { value: '6px' } },
+      },
+      semanticTokens: {
+        colors: Object.fromEntries(
+          Object.entries(COLORS).map(([name, [dark, light]]) => [name, { value: { base: dark, _dark: dark, _light: light } }]),
+        ),
+        shadows: { float: { value: '0 6px 24px rgba(0, 0, 0, 0.35)' } },
+      },
+    },
+  }),
+);
+
+const KEPT = 'evlay.theme';
+
+export type Theme = 'dark' | 'light';
+
+export const currentTheme = (): Theme => (document.documentElement.classList.contains('light') ? 'light' : 'dark');
+
+/** Turns the page dark or light, and remembers it where the browser lets it. */
+export function setTheme(theme: Theme): void {
+  document.documentElement.classList.remove('dark', 'light');
+  document.documentElement.classList.add(theme);
+  document.documentElement.style.colorScheme = theme;
+  try {
+    localStorage.setItem(KEPT, theme);
+  } catch {
+    // The page works without memory.
+  }
+}
+
+export function restoreTheme(): void {
+  let kept: string | null = null;
+  try {
+    kept = localStorage.getItem(KEPT);
+  } catch {
+    // The page works without memory.
+  }
+  setTheme(kept === 'light' ? 'light' : 'dark');
+}

@@ -1,0 +1,123 @@
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { renameProject, writeProject } from '@evlay/core';
+import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link, NavLink } from 'react-router';
+import { useStore } from 'zustand';
+import { currentProject, edit, projectStore, redo, undo, useProject } from '../state/project-store.js';
+import { setTheme } from '../theme/theme.js';
+import { useTheme } from '../theme/use-theme.js';
+import { download, fileName } from './download.js';
+import { ToolButton } from './ToolButton.js';
+
+/** The bar above every screen. With a project: its name, its screens, undo, export, and whether it is saved. */
+export function Header({ project: id }: { project?: string }) {
+  const theme = useTheme();
+  return (
+    <Box as="header" height="40px" flex="none" display="flex" alignItems="center" gap="3" px="3" bg="panel" borderBottomWidth="1px" borderColor="line">
+      <chakra.span asChild fontWeight="700" fontSize="15px" letterSpacing="0.01em">
+        <Link to="/" title="All projects">
+          evlay
+        </Link>
+      </chakra.span>
+      {id && <ProjectName />}
+      <Box flex="1" />
+      {id && (
+        <Box as="nav" aria-label="Screens" display="flex" gap="1">
+          <Tab to={`/p/${id}`}>Layers</Tab>
+          <Tab to={`/p/${id}/bake`}>Bake</Tab>
+        </Box>
+      )}
+      <Box flex="1" />
+      {id && <ProjectTools />}
+      <ToolButton
+        label={theme === 'dark' ? 'Light theme' : 'Dark theme'}
+        icon={theme === 'dark' ? Sun : Moon}
+        onClick={() => setTheme(theme === 'dark' ? 'light' : 'dark')}
+      />
+      <chakra.span asChild color="quiet" display="inline-flex" _hover={{ color: 'text' }}>
+        <Link to="/help" aria-label="Help" title="Help (?)">
+          <CircleHelp size={16} aria-hidden />
+        </Link>
+      </chakra.span>
+    </Box>
+  );
+}
+
+function Tab({ to, children }: { to: string; children: React.ReactNode }) {
+  return (
+    <NavLink to={to} end style={{ borderRadius: 6 }}>
+      {({ isActive }) => (
+        <Box px="3" py="1" borderRadius="l1" bg={isActive ? 'raised' : 'transparent'} color={isActive ? 'text' : 'quiet'} _hover={{ color: 'text' }}>
+          {children}
+        </Box>
+      )}
+    </NavLink>
+  );
+}
+
+function ProjectName() {
+  const name = useProject((project) => project.name);
+  const [draft, setDraft] = useState<string>();
+  return (
+    <chakra.input
+      aria-label="Name of the project"
+      value={draft ?? name}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={() => {
+        if (draft !== undefined) edit((project) => renameProject(project, draft));
+        setDraft(undefined);
+      }}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setDraft(undefined);
+      }}
+      width="220px"
+      bg="transparent"
+      borderRadius="l1"
+      px="2"
+      py="0.5"
+      _hover={{ bg: 'raised' }}
+      _focus={{ bg: 'ground' }}
+    />
+  );
+}
+
+function ProjectTools() {
+  const canUndo = useStore(projectStore, (state) => state.past.length > 0);
+  const canRedo = useStore(projectStore, (state) => state.future.length > 0);
+  return (
+    <Box display="flex" alignItems="center" gap="1">
+      <ToolButton label="Undo" hotkey="Ctrl+Z" icon={Undo2} disabled={!canUndo} onClick={undo} />
+      <ToolButton label="Redo" hotkey="Ctrl+Shift+Z" icon={Redo2} disabled={!canRedo} onClick={redo} />
+      <ToolButton label="Export the project" icon={Download} onClick={exportOpen} />
+      <SavingState />
+    </Box>
+  );
+}
+
+/** Downloads the open project as it stands, also where nothing can be saved. */
+export function exportOpen(): void {
+  const project = currentProject();
+  download(fileName(project.name, 'evlay'), [writeProject(project)], 'application/zip');
+}
+
+function SavingState() {
+  const saving = useStore(projectStore, (state) => state.saving);
+  if (saving.state === 'failed') {
+    return (
+      <Box display="flex" alignItems="center" gap="2" color="alarm" role="alert">
+        <Text title={`Not saved: ${saving.reason}`}>not saved: {saving.reason}</Text>
+        <chakra.button type="button" onClick={exportOpen} textDecoration="underline" cursor="pointer">
+          export it
+        </chakra.button>
+      </Box>
+    );
+  }
+  return (
+    <Text color="quiet" width="52px" textAlign="center" role="status">
+      {saving.state === 'saved' ? 'saved ✓' : 'saving …'}
+    </Text>
+  );
+}

@@ -1,0 +1,40 @@
+import { chakra } from '@chakra-ui/react';
+import type { LucideIcon } from 'lucide-react';
+
+interface ToolButtonProps {
+  readonly label: string;
+  readonly icon: LucideIcon;
+  /** For a switch: whether it is on. Left out for a plain button. */
+  readonly on?: boolean;
+  readonly disabled?: boolean;
+  /** The key that does the same. */
+  readonly hotkey?: string;
+  readonly onClick: () => void;
+}
+
+/** A small square button with a picture, a name and a tooltip that names its key. */
+export function ToolButton({ label, icon: Icon, on, disabled, hotkey, onClick }: ToolButtonProps) {
+  return (
+    <chakra.button
+      type="button"
+      aria-label={label}
+      aria-pressed={on}
+      title={hotkey ? `${label} (${hotkey})` : label}
+      disabled={disabled}
+      onClick={onClick}
+      display="inline-flex"
+      alignItems="center"
+      justifyContent="center"
+      width="26px"
+      height="24px"
+      borderRadius="l1"
+      cursor="pointer"
+      color={on ? 'text' : 'quiet'}
+      bg={on ? 'raised' : 'transparent'}
+      _hover={{ color: 'text', bg: 'raised' }}
+      _disabled={{ opacity: 0.4, cursor: 'default', bg: 'transparent' }}
+    >
+      <Icon size={15} aria-hidden />
+    </chakra.button>
+  );
+}

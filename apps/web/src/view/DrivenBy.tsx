@@ -1,0 +1,77 @@
+import { Box, Text } from '@chakra-ui/react';
+import { useEffect, useRef } from 'react';
+import { useProject } from '../state/project-store.js';
+import { useSession } from '../state/session-store.js';
+import { stage } from '../state/stage.js';
+import { LayerMark } from '../ui/LayerMark.js';
+
+/** For the picked joint: whose pose it has, and what has been added, at this frame. */
+export function DrivenBy() {
+  const joint = useSession((state) => state.picked.at(-1));
+  const name = useProject((project) => (joint === undefined ? '' : project.rig.joints[joint]?.name));
+  const layers = useProject((project) => project.layers);
+  const box = useRef<HTMLDivElement>(null);
+
+  useEffect(() => {
+    const show = () => {
+      const shown = stage.get();
+      if (!shown || joint === undefined || !box.current) return;
+      const n = shown.project.rig.joints.length;
+      for (const row of box.current.querySelectorAll<HTMLElement>('[data-row]')) {
+        const i = Number(row.dataset.row);
+        const share = shown.attribution.shares[(i + 1) * n + joint];
+        const turn = (shown.attribution.turns[i * n + joint] * 180) / Math.PI;
+        const additive = i >= 0 && shown.stack.layers[i]?.additive;
+        row.style.display = (additive ? turn > 0.05 : share > 0.004) ? 'flex' : 'none';
+        row.lastElementChild!.textContent = additive ? `+${turn.toFixed(1)}°` : `${Math.round(share * 100)} %`;
+      }
+    };
+    show();
+    return stage.subscribe(show);
+  });
+
+  if (joint === undefined) return null;
+  return (
+    <Box
+      ref={box}
+      position="absolute"
+      top="3"
+      right="3"
+      minWidth="190px"
+      maxWidth="260px"
+      bg="panel"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="l2"
+      boxShadow="float"
+      px="3"
+      py="2"
+      pointerEvents="none"
+    >
+      <Text fontWeight="600" truncate>
+        {name}{' '}
+        <Text as="span" color="quiet" fontWeight="400">
+          driven by
+        </Text>
+      </Text>
+      {[...layers.keys()].reverse().map((i) => (
+        <Row key={layers[i].id} index={i}>
+          <LayerMark index={i} small />
+          <Text truncate>{layers[i].name}</Text>
+        </Row>
+      ))}
+      <Row index={-1}>
+        <Text color="quiet">rest pose</Text>
+      </Row>
+    </Box>
+  );
+}
+
+function Row({ index, children }: { index: number; children: React.ReactNode }) {
+  return (
+    <Box data-row={index} display="none" alignItems="center" gap="2" py="1px">
+      {children}
+      <Text as="span" fontFamily="mono" marginLeft="auto" whiteSpace="nowrap" />
+    </Box>
+  );
+}

@@ -1,0 +1,82 @@
+import { rigHeight } from '@evlay/core';
+import { type ThreeEvent, useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useState } from 'react';
+import { useProject } from '../state/project-store.js';
+import { sessionStore, setSession, useSession } from '../state/session-store.js';
+import { stage } from '../state/stage.js';
+import { notify } from '../ui/notify.js';
+import { boneFigure } from './bone-figure.js';
+import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
+import { jointTints, layerColors, writeTints } from './tint.js';
+
+/** The character as it is seen, coloured by who drives it. Rig units; the parent scales it. */
+export function Figure() {
+  const rig = useProject((project) => project.rig);
+  const parts = useProject((project) => project.parts);
+  const layers = useProject((project) => project.layers);
+  const character = useProject((project) => project.character);
+  const surface = useSession((state) => state.surface);
+  const [skin, setSkin] = useState<readonly FigureMesh[]>();
+  const invalidate = useThree((state) => state.invalidate);
+
+  useEffect(() => {
+    setSkin(undefined);
+    if (!character) return;
+    let current = true;
+    readFigure(rig, character.bytes).then(
+      (meshes) => current && setSkin(meshes),
+      () => current && notify({ title: 'The skin cannot be shown', text: 'The character’s file holds no mesh that can be read; its bones are shown.', alarm: true }),
+    );
+    return () => {
+      current = false;
+    };
+  }, [rig, character]);
+
+  const bones = useMemo(() => [boneFigure(rig, parts, Boolean(character))], [rig, parts, character]);
+  const meshes = surface === 'skin' && skin ? skin : surface === 'skin' && character ? [] : bones;
+  const colors = useMemo(() => layerColors(layers), [layers]);
+  const height = useMemo(() => rigHeight(rig), [rig]);
+
+  useEffect(() => {
+    const tints = new Float32Array(4 * rig.joints.length);
+    const draw = () => {
+      const shown = stage.get();
+      if (!shown || shown.project.rig !== rig) return;
+      const { colours, picked } = sessionStore.getState();
+      if (colours) jointTints(shown, colors, height, tints);
+      for (const figure of meshes) {
+        poseMesh(figure, shown.matrices);
+        writeTints(figure.tint, figure.jointOf, colours ? tints : undefined, picked);
+      }
+      invalidate();
+    };
+    draw();
+    const stops = [stage.subscribe(draw), sessionStore.subscribe(draw)];
+    return () => {
+      for (const stop of stops) stop();
+    };
+  }, [meshes, colors, height, rig, invalidate]);
+
+  const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
+    if (event.delta > 4) return;
+    event.stopPropagation();
+    const joint = jointAt(figure, event);
+    if (joint >= 0) pickJoint(joint, event.nativeEvent.shiftKey);
+  };
+
+  return meshes.map((figure) => (
+    <primitive
+      key={figure.mesh.uuid}
+      object={figure.mesh}
+      onPointerDown={() => figure.mesh.computeBoundingSphere()}
+      onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure)}
+    />
+  ));
+}
+
+/** Picks a joint; with `more` it is added to those that are picked, or let go again. */
+export function pickJoint(joint: number, more: boolean): void {
+  const { picked } = sessionStore.getState();
+  if (!more) setSession({ picked: [joint], parts: [] });
+  else setSession({ picked: picked.includes(joint) ? picked.filter((j) => j !== joint) : [...picked, joint], parts: [] });
+}

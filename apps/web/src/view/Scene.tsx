@@ -1,0 +1,154 @@
+import { rigHeight } from '@evlay/core';
+import { OrbitControls } from '@react-three/drei';
+import { useThree } from '@react-three/fiber';
+import { type ComponentRef, useEffect, useMemo, useRef } from 'react';
+import * as THREE from 'three';
+
+import { setPictureMaker } from '../state/autosave.js';
+import { useProject } from '../state/project-store.js';
+import { sessionStore } from '../state/session-store.js';
+import { stage } from '../state/stage.js';
+import { Figure } from './Figure.js';
+import { Floor } from './Floor.js';
+import { Handles } from './Handles.js';
+
+/** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
+const SEEN_HEIGHT = 1.6;
+
+/** Event name by which a button asks for the character to be framed. */
+export const FRAME_EVENT = 'evlay:frame';
+
+/** What the view shows: the character at a common size, floor, light and camera. */
+export function Scene({ dark }: { dark: boolean }) {
+  const rig = useProject((project) => project.rig);
+  const scale = useMemo(() => SEEN_HEIGHT / (rigHeight(rig) || SEEN_HEIGHT), [rig]);
+  const sky = dark ? '#12262D' : '#DCE6E1';
+  return (
+    <>
+      <color attach="background" args={[sky]} />
+      <fog attach="fog" args={[sky, 7, 22]} />
+      <hemisphereLight args={dark ? ['#B9D3D6', '#3A3026', 1.15] : ['#FFFFFF', '#C9BCA0', 1.7]} />
+      <Sun dark={dark} scale={scale} />
+      <directionalLight position={[-4, 2.5, -3]} intensity={dark ? 1.1 : 0.6} color="#7FB8D6" />
+      <Floor dark={dark} />
+      <group scale={scale}>
+        <Figure />
+        <Handles />
+      </group>
+      <Camera scale={scale} />
+      <Picture />
+    </>
+  );
+}
+
+/** The key light; it walks with the character so that its shadow stays sharp. */
+function Sun({ dark, scale }: { dark: boolean; scale: number }) {
+  const light = useRef<THREE.DirectionalLight>(null);
+  useEffect(() => {
+    const follow = () => {
+      const shown = stage.get();
+      if (!shown || !light.current) return;
+      const x = shown.matrices[12] * scale;
+      const z = shown.matrices[14] * scale;
+      light.current.position.set(x + 2.6, 4.6, z + 3.2);
+      light.current.target.position.set(x, 0.8, z);
+      light.current.target.updateMatrixWorld();
+    };
+    follow();
+    return stage.subscribe(follow);
+  }, [scale]);
+  return (
+    <directionalLight
+      ref={light}
+      castShadow
+      intensity={dark ? 2.5 : 2.2}
+      color="#FFE3B3"
+      shadow-mapSize={[1024, 1024]}
+      shadow-camera-left={-2.2}
+      shadow-camera-right={2.2}
+      shadow-camera-top={2.2}
+      shadow-camera-bottom={-2.2}
+      shadow-bias={-0.0006}
+      shadow-normalBias={0.02}
+    />
+  );
+}
+
+/** An orbiting camera that frames the character at the start and goes with it while following is on. */
+function Camera({ scale }: { scale: number }) {
+  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
+  const camera = useThree((state) => state.camera);
+  const invalidate = useThree((state) => state.invalidate);
+  const rig = useProject((project) => project.rig);
+
+  useEffect(() => {
+    const root = () => {
+      const shown = stage.get();
+      return shown ? new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale) : new THREE.Vector3();
+    };
+    let before = root();
+    const frame = () => {
+      before = root();
+      const { low, high } = bounds(scale);
+      const middle = (low + high) / 2;
+      const reach = Math.max(1.7, high - low) * 1.78;
+      camera.position.set(before.x + reach * 0.56, middle + reach * 0.16, before.z + reach * 0.86);
+      controls.current?.target.set(before.x, middle, before.z);
+      controls.current?.update();
+      invalidate();
+    };
+    frame();
+    const follow = () => {
+      const now = root();
+      const step = now.clone().sub(before);
+      before = now;
+      if (!sessionStore.getState().follow || !controls.current) return;
+      camera.position.add(step);
+      controls.current.target.add(step);
+      controls.current.update();
+    };
+    const stop = stage.subscribe(follow);
+    window.addEventListener(FRAME_EVENT, frame);
+    return () => {
+      stop();
+      window.removeEventListener(FRAME_EVENT, frame);
+    };
+    // The camera frames a character anew when the rig changes, not when it moves.
+  }, [camera, invalidate, scale, rig]);
+
+  return <OrbitControls ref={controls} makeDefault enableDamping={false} maxPolarAngle={1.7} minDistance={0.4} maxDistance={16} />;
+}
+
+/** Lowest and highest joint of the pose that is seen, in the view's units. */
+function bounds(scale: number): { low: number; high: number } {
+  const shown = stage.get();
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (let o = 13; shown && o < shown.matrices.length; o += 16) {
+    low = Math.min(low, shown.matrices[o] * scale);
+    high = Math.max(high, shown.matrices[o] * scale);
+  }
+  return high > low ? { low, high } : { low: 0, high: SEEN_HEIGHT };
+}
+
+/** Makes the small picture that Projects shows. */
+function Picture() {
+  const { gl, scene, camera } = useThree();
+  useEffect(() => {
+    const small = document.createElement('canvas');
+    small.width = 352;
+    small.height = 198;
+    setPictureMaker(() => {
+      gl.render(scene, camera);
+      const { width, height } = gl.domElement;
+      const crop = Math.min(width, (height * small.width) / small.height);
+      const context = small.getContext('2d');
+      if (!context || crop === 0) return undefined;
+      const rows = (crop * small.height) / small.width;
+      context.drawImage(gl.domElement, (width - crop) / 2, (height - rows) / 2, crop, rows, 0, 0, small.width, small.height);
+      return small.toDataURL('image/jpeg', 0.82);
+    });
+    return () => setPictureMaker(undefined);
+  }, [gl, scene, camera]);
+  return null;
+}

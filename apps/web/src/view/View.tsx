@@ -1,0 +1,39 @@
+import { Box } from '@chakra-ui/react';
+import { layerById, layerIndex } from '@evlay/core';
+import { Canvas } from '@react-three/fiber';
+import { useProject } from '../state/project-store.js';
+import { setSession, useSession } from '../state/session-store.js';
+import { useTheme } from '../theme/use-theme.js';
+import { DrivenBy } from './DrivenBy.js';
+import { Scene } from './Scene.js';
+import { TrialBar } from './TrialBar.js';
+import { ViewTools } from './ViewTools.js';
+
+/** The 3D picture of the character. Its edge has the colour of the lit layer. */
+export function View() {
+  const dark = useTheme() === 'dark';
+  const lit = useSession((state) => state.lit);
+  const color = useProject((project) => layerById(project, lit)?.color);
+  const isBase = useProject((project) => layerIndex(project, lit) === 0);
+  return (
+    <Box position="relative" height="100%" borderWidth="2px" borderColor={isBase ? 'line' : (color ?? 'line')} overflow="hidden" as="section" aria-label="View">
+      <Canvas
+        frameloop="demand"
+        shadows
+        dpr={[1, 2]}
+        camera={{ fov: 32, near: 0.05, far: 80 }}
+        gl={{ antialias: true, preserveDrawingBuffer: false }}
+        onPointerMissed={(event) => {
+          if (event.type === 'click' && !event.shiftKey) setSession({ picked: [] });
+        }}
+        aria-label="The character at the playhead"
+        role="img"
+      >
+        <Scene dark={dark} />
+      </Canvas>
+      <ViewTools />
+      <DrivenBy />
+      <TrialBar />
+    </Box>
+  );
+}

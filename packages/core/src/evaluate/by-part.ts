@@ -1,0 +1,50 @@
+import type { Part, Parts } from '../rig/parts.js';
+import type { CompiledLayer, CompiledStack } from './compile.js';
+import type { Attribution } from './evaluate.js';
+import { jointFactor, layerWeight, readScalars } from './gate.js';
+
+/** For each part the indices of its joints. */
+export function jointsByPart(parts: Parts): ReadonlyMap<Part, readonly number[]> {
+  const joints = new Map<Part, number[]>();
+  for (const [j, part] of parts.entries()) {
+    const list = joints.get(part);
+    if (list) list.push(j);
+    else joints.set(part, [j]);
+  }
+  return joints;
+}
+
+/** The mean share of a row of the attribution over some joints: row 0 is rest, row `i + 1` layer `i`. */
+export function meanShare(attribution: Attribution, row: number, joints: readonly number[], count: number): number {
+  let sum = 0;
+  for (const j of joints) sum += attribution.shares[row * count + j];
+  return sum / joints.length;
+}
+
+/** The largest turn in radians that a layer gives to any of some joints. */
+export function largestTurn(attribution: Attribution, layer: number, joints: readonly number[], count: number): number {
+  let most = 0;
+  for (const j of joints) most = Math.max(most, attribution.turns[layer * count + j]);
+  return most;
+}
+
+/**
+ * How far a layer counts in each part at a frame: the largest α among the joints of the part that its content
+ * touches, 0 where it touches none. Written to `out`, one number for each of `order`.
+ */
+export function partAlphas(
+  stack: CompiledStack,
+  compiled: CompiledLayer,
+  order: readonly Part[],
+  frame: number,
+  out: Float64Array,
+): void {
+  out.fill(0);
+  const weight = stack.live[stack.layers.indexOf(compiled)] ? layerWeight(compiled, frame) : 0;
+  if (weight === 0) return;
+  readScalars(compiled, frame);
+  for (let k = 0; k < compiled.touched.length; k++) {
+    const cell = order.indexOf(stack.parts[compiled.touched[k]]);
+    out[cell] = Math.max(out[cell], weight * jointFactor(compiled, k));
+  }
+}
