@@ -11,8 +11,10 @@ interface BakeFlags {
 
 /** `evlay bake`: bakes a stack to a motion file. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
-  if (/\.glb$/i.test(flags.out)) throw new FileError(flags.out, 'this version bakes to BVH, expected a name that ends in .bvh');
-  if (!/\.bvh$/i.test(flags.out)) throw new FileError(flags.out, 'unknown format, expected a name that ends in .bvh');
+  if (/\.glb$/i.test(flags.out))
+    throw new FileError(flags.out, 'this version bakes to BVH, expected a name that ends in .bvh');
+  if (!/\.bvh$/i.test(flags.out))
+    throw new FileError(flags.out, 'unknown format, expected a name that ends in .bvh');
   const { project, warnings } = await openStack(path);
   const samples = await bake(project, { range: flags.range, fps: flags.fps, onProgress: showProgress });
   const written = writeBvh(project.rig, samples);

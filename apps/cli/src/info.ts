@@ -1,4 +1,13 @@
-import { keyFrames, type Project, readGlbRig, readTake, type Rig, rigHeight, type Samples, takeDuration } from '@evlay/core';
+import {
+  keyFrames,
+  type Project,
+  type Rig,
+  readGlbRig,
+  readTake,
+  rigHeight,
+  type Samples,
+  takeDuration,
+} from '@evlay/core';
 import { openStack, readFile } from './files.js';
 
 interface Info {
@@ -26,7 +35,10 @@ async function infoOf(path: string): Promise<Info> {
   return { ...rigInfo(project.rig), ...stackInfo(project), warnings };
 }
 
-const rigInfo = (rig: Rig): Info => ({ joints: rig.joints.length, height: Number(rigHeight(rig).toPrecision(6)) });
+const rigInfo = (rig: Rig): Info => ({
+  joints: rig.joints.length,
+  height: Number(rigHeight(rig).toPrecision(6)),
+});
 
 const motionInfo = (samples: Samples): Info => ({
   frames: samples.count,

@@ -13,7 +13,8 @@ function parseRange(text: string): [number, number] {
 
 function parseRate(text: string): number {
   const rate = Number(text);
-  if (!(rate > 0) || !Number.isFinite(rate)) throw new InvalidArgumentError('Expected frames a second, more than 0.');
+  if (!(rate > 0) || !Number.isFinite(rate))
+    throw new InvalidArgumentError('Expected frames a second, more than 0.');
   return rate;
 }
 
@@ -28,7 +29,11 @@ program
   .description('bakes a stack file or an .evlay project to a motion file')
   .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
   .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh')
-  .option('--range <a:b>', 'first and last frame, both included (default: the range of the stack)', parseRange)
+  .option(
+    '--range <a:b>',
+    'first and last frame, both included (default: the range of the stack)',
+    parseRange,
+  )
   .option('--fps <n>', 'samples a second (default: the rate of the stack)', parseRate)
   .option('--json', 'print a summary as JSON on standard output')
   .exitOverride()

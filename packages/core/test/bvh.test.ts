@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import {
-  bake,
   type BvhFile,
+  bake,
   compileStack,
   evaluateStack,
   FileError,
@@ -57,7 +57,13 @@ describe('reading the capture', () => {
   });
 
   it.each([
-    ["three's BVHLoader", () => { const read = threeReader(new TextDecoder().decode(captureBytes())); return (k: number) => read(k * 0.0083333); }],
+    [
+      "three's BVHLoader",
+      () => {
+        const read = threeReader(new TextDecoder().decode(captureBytes()));
+        return (k: number) => read(k * 0.0083333);
+      },
+    ],
     ["Debian's assimp", () => assimpReader(CAPTURE)],
   ] as const)('gives the joint positions of %s', (_, open) => {
     const reference = open();
@@ -96,11 +102,16 @@ describe('reading the capture', () => {
     let worst = 0;
     const before = file.samples.rotations.values;
     for (let i = 0; i < before.length; i += 4) {
-      const dot = [0, 1, 2, 3].reduce((sum, c) => sum + before[i + c] * again.samples.rotations.values[i + c], 0);
+      const dot = [0, 1, 2, 3].reduce(
+        (sum, c) => sum + before[i + c] * again.samples.rotations.values[i + c],
+        0,
+      );
       worst = Math.max(worst, 1 - Math.abs(dot));
     }
     expect(worst).toBeLessThan(1e-13);
-    const moved = again.samples.translations.values.map((value, i) => Math.abs(value - file.samples.translations.values[i]));
+    const moved = again.samples.translations.values.map((value, i) =>
+      Math.abs(value - file.samples.translations.values[i]),
+    );
     expect(Math.max(...moved)).toBeLessThan(1e-6);
   });
 });
@@ -137,12 +148,16 @@ describe('what readers differ in', () => {
 
   it('reads numbers exactly as the language does', () => {
     fc.assert(
-      fc.property(fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e6, max: 1e6 }), fc.nat(12), (value, digits) => {
-        for (const text of [String(value), value.toFixed(digits)]) {
-          const read = readBvh(bytesOf(SMALL.replace('0 1 1 10', `0 1 ${text} 10`)));
-          expect(read.samples.translations.values[5] + 0).toBe(Number(text) + 0);
-        }
-      }),
+      fc.property(
+        fc.double({ noNaN: true, noDefaultInfinity: true, min: -1e6, max: 1e6 }),
+        fc.nat(12),
+        (value, digits) => {
+          for (const text of [String(value), value.toFixed(digits)]) {
+            const read = readBvh(bytesOf(SMALL.replace('0 1 1 10', `0 1 ${text} 10`)));
+            expect(read.samples.translations.values[5] + 0).toBe(Number(text) + 0);
+          }
+        },
+      ),
     );
   });
 });

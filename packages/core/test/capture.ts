@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
 import * as THREE from 'three';
+import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
 import type { Rig } from '../src/index.js';
 
 /**
@@ -32,7 +32,13 @@ export function threeReader(text: string): (time: number) => Map<string, THREE.V
 }
 
 interface Gltf {
-  nodes: { name: string; children?: number[]; translation?: number[]; rotation?: number[]; matrix?: number[] }[];
+  nodes: {
+    name: string;
+    children?: number[];
+    translation?: number[];
+    rotation?: number[];
+    matrix?: number[];
+  }[];
   animations: {
     channels: { sampler: number; target: { node: number; path: string } }[];
     samplers: { input: number; output: number }[];
@@ -61,15 +67,21 @@ export function assimpReader(file: string): (k: number) => Map<string, THREE.Vec
     const objects = gltf.nodes.map((node) => {
       const object = new THREE.Object3D();
       object.name = node.name;
-      if (node.matrix) new THREE.Matrix4().fromArray(node.matrix).decompose(object.position, object.quaternion, object.scale);
+      if (node.matrix)
+        new THREE.Matrix4()
+          .fromArray(node.matrix)
+          .decompose(object.position, object.quaternion, object.scale);
       if (node.translation) object.position.fromArray(node.translation);
       if (node.rotation) object.quaternion.fromArray(node.rotation as [number, number, number, number]);
       return object;
     });
-    for (const [i, node] of gltf.nodes.entries()) for (const child of node.children ?? []) objects[i].add(objects[child]);
+    for (const [i, node] of gltf.nodes.entries())
+      for (const child of node.children ?? []) objects[i].add(objects[child]);
     for (const { node, path, values } of tracks) {
-      if (path === 'rotation') objects[node].quaternion.fromArray(values, 4 * Math.min(k, values.length / 4 - 1));
-      if (path === 'translation') objects[node].position.fromArray(values, 3 * Math.min(k, values.length / 3 - 1));
+      if (path === 'rotation')
+        objects[node].quaternion.fromArray(values, 4 * Math.min(k, values.length / 4 - 1));
+      if (path === 'translation')
+        objects[node].position.fromArray(values, 3 * Math.min(k, values.length / 3 - 1));
     }
     for (const object of objects) if (!object.parent) object.updateMatrixWorld(true);
     return new Map(objects.map((o) => [o.name, new THREE.Vector3().setFromMatrixPosition(o.matrixWorld)]));

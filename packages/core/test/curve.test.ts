@@ -1,24 +1,46 @@
 import { Bezier } from 'bezier-js';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compileCurve, type Curve, type Ease, evaluateCurve, type Handle, moveKeys, setKey } from '../src/index.js';
+import {
+  type Curve,
+  compileCurve,
+  type Ease,
+  evaluateCurve,
+  type Handle,
+  moveKeys,
+  setKey,
+} from '../src/index.js';
 
 type Draft = [frame: number, value: number, ease?: Ease, handles?: { in?: Handle; out?: Handle }];
 
 const curveOf = (...keys: Draft[]): Curve => ({
-  keys: keys.map(([frame, value, ease = 'smooth', handles], i) => ({ id: String(i), frame, value, ease, ...handles })),
+  keys: keys.map(([frame, value, ease = 'smooth', handles], i) => ({
+    id: String(i),
+    frame,
+    value,
+    ease,
+    ...handles,
+  })),
 });
 
 const at = (curve: Curve, frame: number) => evaluateCurve(compileCurve(curve), frame);
 
 const keyed = fc
-  .array(fc.tuple(fc.double({ min: 0.01, max: 20, noNaN: true }), fc.double({ min: -100, max: 100, noNaN: true })), {
-    minLength: 1,
-    maxLength: 12,
-  })
+  .array(
+    fc.tuple(fc.double({ min: 0.01, max: 20, noNaN: true }), fc.double({ min: -100, max: 100, noNaN: true })),
+    {
+      minLength: 1,
+      maxLength: 12,
+    },
+  )
   .map((steps) => {
     let frame = -5;
-    return curveOf(...steps.map(([h, value]): Draft => [(frame += h), value]));
+    return curveOf(
+      ...steps.map(([h, value]): Draft => {
+        frame += h;
+        return [frame, value];
+      }),
+    );
   });
 
 describe('curves', () => {
@@ -74,7 +96,10 @@ describe('curves', () => {
   });
 
   it('bezier agrees with bezier-js, handles clamped so that time never runs backwards', () => {
-    const handle = fc.tuple(fc.double({ min: -5, max: 25, noNaN: true }), fc.double({ min: -30, max: 30, noNaN: true }));
+    const handle = fc.tuple(
+      fc.double({ min: -5, max: 25, noNaN: true }),
+      fc.double({ min: -30, max: 30, noNaN: true }),
+    );
     fc.assert(
       fc.property(handle, handle, fc.double({ min: 0.02, max: 0.98, noNaN: true }), (out, into, u) => {
         const h = 10;
@@ -109,15 +134,20 @@ describe('curves', () => {
 
   it('setting and moving keys keeps them in order, one a frame', () => {
     fc.assert(
-      fc.property(keyed, fc.integer({ min: -10, max: 60 }), fc.integer({ min: -30, max: 30 }), (curve, frame, by) => {
-        const set = setKey(curve, frame, 3);
-        expect(at(set, frame)).toBe(3);
-        const moved = moveKeys(set, (key) => key.frame === frame, by);
-        expect(at(moved, frame + by)).toBe(3);
-        for (const { keys } of [set, moved]) {
-          for (let i = 1; i < keys.length; i++) expect(keys[i].frame).toBeGreaterThan(keys[i - 1].frame);
-        }
-      }),
+      fc.property(
+        keyed,
+        fc.integer({ min: -10, max: 60 }),
+        fc.integer({ min: -30, max: 30 }),
+        (curve, frame, by) => {
+          const set = setKey(curve, frame, 3);
+          expect(at(set, frame)).toBe(3);
+          const moved = moveKeys(set, (key) => key.frame === frame, by);
+          expect(at(moved, frame + by)).toBe(3);
+          for (const { keys } of [set, moved]) {
+            for (let i = 1; i < keys.length; i++) expect(keys[i].frame).toBeGreaterThan(keys[i - 1].frame);
+          }
+        },
+      ),
     );
   });
 });

@@ -76,7 +76,9 @@ describe('layers', () => {
       const copied = duplicateLayer(keyed, id);
       const copy = layerById(copied.project, copied.id)!;
       expect(copy.muted).toBe(mode === 'additive');
-      expect(copy.channels['Head']?.rx?.keys[0].id).not.toBe(layerById(keyed, id)!.channels['Head']?.rx?.keys[0].id);
+      expect(copy.channels['Head']?.rx?.keys[0].id).not.toBe(
+        layerById(keyed, id)!.channels['Head']?.rx?.keys[0].id,
+      );
       expect(poseAt(copied.project, 100)).toEqual(poseAt(keyed, 100));
     }
   });
@@ -121,13 +123,24 @@ describe('weights', () => {
   });
 
   it('drawing replaces the keys it passes; moving keeps order; deleting the last leaves its value', () => {
-    const drawn = drawWeight(keyWeight(keyWeight(project, of, 10, 1), of, 200, 1), of, [[50, 0.2], [30, 0.8]]);
+    const drawn = drawWeight(keyWeight(keyWeight(project, of, 10, 1), of, 200, 1), of, [
+      [50, 0.2],
+      [30, 0.8],
+    ]);
     const keys = (p: Project) => (layer(p).weight as Curve).keys;
     expect(keys(drawn).map((key) => key.frame)).toEqual([10, 30, 50, 200]);
     const moved = moveWeightKey(drawn, of, keys(drawn)[1].id, 50, 0.4);
     expect(keys(moved).map((key) => key.frame)).toEqual([10, 50, 200]);
     expect(weightAt(layer(moved), 50)).toBe(0.4);
-    expect(layer(deleteWeightKeys(moved, of, keys(moved).map((key) => key.id))).weight).toBe(1);
+    expect(
+      layer(
+        deleteWeightKeys(
+          moved,
+          of,
+          keys(moved).map((key) => key.id),
+        ),
+      ).weight,
+    ).toBe(1);
   });
 });
 
@@ -169,7 +182,14 @@ describe('a pose that is refused', () => {
       [setWeight(project, { layer: id }, 0, 0), 100, /weighs nothing/, head],
       [keyWeight(project, { layer: id }, 100, 0), 100, /weighs nothing/, head],
       [setWeight(project, { layer: id, part: 'head' }, 0, 0), 100, /mask/, head],
-      [setLayer(addLayer(project, { mode: 'additive', above: id, joints: [], frame: 0 }).project, base, { solo: true }), 100, /solo/, head],
+      [
+        setLayer(addLayer(project, { mode: 'additive', above: id, joints: [], frame: 0 }).project, base, {
+          solo: true,
+        }),
+        100,
+        /solo/,
+        head,
+      ],
       [project, 100, /limited/, jointOf('Spine')],
     ] as const) {
       const why = refusal(broken, frame, j)!;

@@ -5,9 +5,9 @@ import {
   addLayer,
   angleBetween,
   bake,
-  compileStack,
   type Curve,
   channelsOfPose,
+  compileStack,
   evaluateStack,
   keyPose,
   type Layer,
@@ -57,7 +57,8 @@ function expectSame(a: Pose, b: Pose, tolerance = 1e-9): void {
   for (let i = 0; i < a.translations.length; i++) {
     expect(Math.abs(a.translations[i] - b.translations[i])).toBeLessThan(tolerance * 100);
   }
-  for (let i = 0; i < a.rotations.length; i += 4) expect(angleBetween(a.rotations, i, b.rotations, i)).toBeLessThan(tolerance);
+  for (let i = 0; i < a.rotations.length; i += 4)
+    expect(angleBetween(a.rotations, i, b.rotations, i)).toBeLessThan(tolerance);
 }
 
 describe('against three', () => {
@@ -80,7 +81,11 @@ describe('against three', () => {
       count: drawn.length,
       interval: 0.1,
       rotations: { joints: Int32Array.of(1), size: 4, values: Float64Array.from(drawn.flatMap(([q]) => q)) },
-      translations: { joints: Int32Array.of(1), size: 3, values: Float64Array.from(drawn.flatMap(([, t]) => t)) },
+      translations: {
+        joints: Int32Array.of(1),
+        size: 3,
+        values: Float64Array.from(drawn.flatMap(([, t]) => t)),
+      },
       scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
     };
   }
@@ -88,8 +93,16 @@ describe('against three', () => {
   function clipOf(drawn: [number[], number[]][]): THREE.AnimationClip {
     const times = drawn.map((_, k) => k * 0.1);
     return new THREE.AnimationClip('clip', -1, [
-      new THREE.QuaternionKeyframeTrack('arm.quaternion', times, drawn.flatMap(([q]) => q)),
-      new THREE.VectorKeyframeTrack('arm.position', times, drawn.flatMap(([, t]) => t)),
+      new THREE.QuaternionKeyframeTrack(
+        'arm.quaternion',
+        times,
+        drawn.flatMap(([q]) => q),
+      ),
+      new THREE.VectorKeyframeTrack(
+        'arm.position',
+        times,
+        drawn.flatMap(([, t]) => t),
+      ),
     ]);
   }
 
@@ -128,7 +141,10 @@ describe('against three', () => {
   it('an override take at half is two clips that weigh the same', () => {
     fc.assert(
       fc.property(samples, samples, fc.double({ min: 0, max: 0.2, noNaN: true }), (a, b, time) => {
-        const pose = poseAt(projectWith(takeOf('a', a), takeOf('b', b), { mode: 'override', weight: 0.5 }), time * 10);
+        const pose = poseAt(
+          projectWith(takeOf('a', a), takeOf('b', b), { mode: 'override', weight: 0.5 }),
+          time * 10,
+        );
         const { root, arm } = scene();
         const mixer = new THREE.AnimationMixer(root);
         for (const clip of [clipOf(a), clipOf(b)]) {
@@ -146,7 +162,9 @@ describe('against three', () => {
 });
 
 describe('rules of the stack', () => {
-  const bent: Partial<Layer> = { channels: { Neck: { rx: constant(30), ry: constant(-20) }, Hips: { ty: constant(3) } } };
+  const bent: Partial<Layer> = {
+    channels: { Neck: { rx: constant(30), ry: constant(-20) }, Hips: { ty: constant(3) } },
+  };
 
   it.each([
     ['weighs 0', { weight: 0 }],
@@ -166,7 +184,11 @@ describe('rules of the stack', () => {
     const other: Partial<Layer> = { channels: { Head: { rz: constant(40) } } };
     expectSame(poseAt(on(capture, { ...bent, solo: true }, other), 50), poseAt(on(capture, bent), 50), 1e-12);
     // A muted solo is no solo.
-    expectSame(poseAt(on(capture, { ...bent, solo: true, muted: true }, other), 50), poseAt(on(capture, other), 50), 1e-12);
+    expectSame(
+      poseAt(on(capture, { ...bent, solo: true, muted: true }, other), 50),
+      poseAt(on(capture, other), 50),
+      1e-12,
+    );
   });
 
   it('an override layer at 1 with the pose of the base gives the base, and at 1 its own values elsewhere', () => {
@@ -186,8 +208,13 @@ describe('rules of the stack', () => {
   });
 
   it('half the weight of an additive layer is half of every number; two full turns stay two turns', () => {
-    const twice = on(capture, { channels: { Neck: { rx: constant(60), ry: constant(10) }, Hips: { ty: constant(4) } }, weight: 0.5 });
-    const half = on(capture, { channels: { Neck: { rx: constant(30), ry: constant(5) }, Hips: { ty: constant(2) } } });
+    const twice = on(capture, {
+      channels: { Neck: { rx: constant(60), ry: constant(10) }, Hips: { ty: constant(4) } },
+      weight: 0.5,
+    });
+    const half = on(capture, {
+      channels: { Neck: { rx: constant(30), ry: constant(5) }, Hips: { ty: constant(2) } },
+    });
     expectSame(poseAt(twice, 33), poseAt(half, 33));
     const turns = on(capture, { channels: { Neck: { ry: constant(720) } }, weight: 0.125 });
     expectSame(poseAt(turns, 33), poseAt(on(capture, { channels: { Neck: { ry: constant(90) } } }), 33));
@@ -208,7 +235,10 @@ describe('rules of the stack', () => {
   });
 
   it('scale multiplies by powers of the weight, held at a millionth', () => {
-    const scaled = poseAt(on(capture, { channels: { Head: { sx: constant(4), sy: constant(-3) } }, weight: 0.5 }), 5);
+    const scaled = poseAt(
+      on(capture, { channels: { Head: { sx: constant(4), sy: constant(-3) } }, weight: 0.5 }),
+      5,
+    );
     const j = take.rig.joints.findIndex((joint) => joint.name === 'Head');
     expect(scaled.scales[3 * j]).toBeCloseTo(2, 12);
     expect(scaled.scales[3 * j + 1]).toBeCloseTo(1e-3, 12);
@@ -228,7 +258,10 @@ describe('rules of the stack', () => {
     expect(spanFactor({ ...span, shape: 'linear' }, 15)).toBeCloseTo(0.25, 12);
     expect(spanFactor(span, 30)).toBe(1);
     expect(spanFactor(span, 9.99)).toBe(0);
-    expect(spanFactor({ start: 0, end: 10, fadeIn: 10, fadeOut: 10, shape: 'linear' }, 4)).toBeCloseTo(0.24, 12);
+    expect(spanFactor({ start: 0, end: 10, fadeIn: 10, fadeOut: 10, shape: 'linear' }, 4)).toBeCloseTo(
+      0.24,
+      12,
+    );
   });
 });
 
@@ -239,7 +272,11 @@ describe('shares and changes', () => {
       fc.property(weight, weight, weight, (a, b, c) => {
         const project = on(
           capture,
-          { mode: 'override', weight: a, channels: { RightArm: { rx: constant(10) }, Head: { tx: constant(1) } } },
+          {
+            mode: 'override',
+            weight: a,
+            channels: { RightArm: { rx: constant(10) }, Head: { tx: constant(1) } },
+          },
           { mode: 'additive', weight: b, channels: { RightArm: { ry: constant(40) } } },
           { mode: 'override', weight: 1, mask: { rightArm: c }, channels: { RightArm: { rz: constant(5) } } },
         );
@@ -262,7 +299,11 @@ describe('shares and changes', () => {
   });
 
   it('measuring does not change the pose', () => {
-    const project = on(capture, { mode: 'override', weight: 0.3, channels: { RightArm: { rx: constant(10) } } });
+    const project = on(capture, {
+      mode: 'override',
+      weight: 0.3,
+      channels: { RightArm: { rx: constant(10) } },
+    });
     const measured = restPose(project.rig);
     evaluateStack(compileStack(project), 10, measured, newAttribution(2, project.rig.joints.length));
     expect(measured).toEqual(poseAt(project, 10));
@@ -284,7 +325,11 @@ describe('posing', () => {
             capture,
             { mode, weight },
             { mode: 'additive', channels: { RightArm: { rx: constant(25) }, Hips: { ty: constant(2) } } },
-            { mode: 'override', weight: above, channels: { RightArm: { ry: constant(5) }, Hips: { tx: constant(1) } } },
+            {
+              mode: 'override',
+              weight: above,
+              channels: { RightArm: { ry: constant(5) }, Hips: { tx: constant(1) } },
+            },
           );
           const stack = compileStack(project);
           const seen = poseAt(project, 60);
@@ -293,11 +338,14 @@ describe('posing', () => {
             const q = new THREE.Quaternion().fromArray(seen.rotations, 4 * j);
             q.multiply(new THREE.Quaternion().setFromEuler(new THREE.Euler(x / 90, y / 90, z / 90)));
             const rotation = q.toArray();
-            const translation = [...seen.translations.subarray(3 * j, 3 * j + 3)].map((v, axis) => v + [x, y, z][axis]);
+            const translation = [...seen.translations.subarray(3 * j, 3 * j + 3)].map(
+              (v, axis) => v + [x, y, z][axis],
+            );
             const values = solveChannels(stack, 60, 1, j, { rotation, translation })!;
             const shown = poseAt(keyPose(project, 'layer 0', 60, { [name]: values }), 60);
             expect(angleBetween(shown.rotations, 4 * j, rotation, 0)).toBeLessThan(1e-6);
-            for (let axis = 0; axis < 3; axis++) expect(shown.translations[3 * j + axis]).toBeCloseTo(translation[axis], 6);
+            for (let axis = 0; axis < 3; axis++)
+              expect(shown.translations[3 * j + axis]).toBeCloseTo(translation[axis], 6);
           }
         },
       ),
@@ -307,16 +355,25 @@ describe('posing', () => {
 
   it('is refused below a weight of 0.05 and under a layer that covers everything', () => {
     const j = take.rig.joints.findIndex((joint) => joint.name === 'RightArm');
-    const solve = (project: Project) => solveChannels(compileStack(project), 0, 1, j, { rotation: [0.6, 0, 0, 0.8] });
+    const solve = (project: Project) =>
+      solveChannels(compileStack(project), 0, 1, j, { rotation: [0.6, 0, 0, 0.8] });
     expect(solve(on(capture, { weight: 0.04 }))).toBeUndefined();
-    const covered = { mode: 'override' as const, channels: { RightArm: { rx: constant(0), ry: constant(0), rz: constant(0) } } };
+    const covered = {
+      mode: 'override' as const,
+      channels: { RightArm: { rx: constant(0), ry: constant(0), rz: constant(0) } },
+    };
     expect(solve(on(capture, {}, covered))).toBeUndefined();
   });
 });
 
 describe('compiling and baking', () => {
   it('compiles again only the layer that an edit changed', () => {
-    const project = addLayer(capture, { mode: 'override', above: capture.layers[0].id, joints: [], frame: 0 }).project;
+    const project = addLayer(capture, {
+      mode: 'override',
+      above: capture.layers[0].id,
+      joints: [],
+      frame: 0,
+    }).project;
     const before = compileStack(project);
     const edited = setWeight(project, { layer: project.layers[1].id }, 0, 0.5);
     const after = compileStack(edited, before);
@@ -331,7 +388,12 @@ describe('compiling and baking', () => {
     const pose = poseAt(capture, 14);
     expect([...half.rotations.values.subarray(2 * 124, 2 * 124 + 124)]).toEqual([...pose.rotations]);
     const signal = { aborted: false };
-    const stopped = bake(capture, { signal, onProgress: (done) => { signal.aborted = done > 0.3; } });
+    const stopped = bake(capture, {
+      signal,
+      onProgress: (done) => {
+        signal.aborted = done > 0.3;
+      },
+    });
     await expect(stopped).rejects.toThrow('cancelled');
   });
 });

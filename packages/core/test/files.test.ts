@@ -47,22 +47,92 @@ describe('a stack that is wrong', () => {
     ['another version', stack([], { version: 2 }), 'version', /version 1/],
     ['an unknown field', stack([{ name: 'A', colour: 1 }]), 'layers[1].colour', /unknown field/],
     ['a missing field', { ...stack([]), fps: undefined }, 'fps', /expected/],
-    ['a key that is no key', stack([neck([[0, 1], [5, 2], [7, 'x']])]), 'layers[1].channels.Neck.rx.keys[2]', /\[frame, value\]/],
-    ['keys out of order', stack([neck([[0, 1], [5, 2], [5, 3]])]), 'layers[1].channels.Neck.rx.keys[2]', /rising/],
-    ['a number that is not finite', JSON.stringify(stack([neck([[0, 7]])])).replace('[0,7]', '[0,1e999]'), 'layers[1].channels.Neck.rx.keys[0]', /frame, value/],
-    ['an unknown joint', stack([{ name: 'A', channels: { Nose: { rx: { keys: [] } } } }]), 'layers[1].channels.Nose', /unknown joint "Nose"/],
-    ['an unknown joint with a factor', stack([{ name: 'A', joints: { Nose: 1 } }]), 'layers[1].joints.Nose', /unknown joint/],
+    [
+      'a key that is no key',
+      stack([
+        neck([
+          [0, 1],
+          [5, 2],
+          [7, 'x'],
+        ]),
+      ]),
+      'layers[1].channels.Neck.rx.keys[2]',
+      /\[frame, value\]/,
+    ],
+    [
+      'keys out of order',
+      stack([
+        neck([
+          [0, 1],
+          [5, 2],
+          [5, 3],
+        ]),
+      ]),
+      'layers[1].channels.Neck.rx.keys[2]',
+      /rising/,
+    ],
+    [
+      'a number that is not finite',
+      JSON.stringify(stack([neck([[0, 7]])])).replace('[0,7]', '[0,1e999]'),
+      'layers[1].channels.Neck.rx.keys[0]',
+      /frame, value/,
+    ],
+    [
+      'an unknown joint',
+      stack([{ name: 'A', channels: { Nose: { rx: { keys: [] } } } }]),
+      'layers[1].channels.Nose',
+      /unknown joint "Nose"/,
+    ],
+    [
+      'an unknown joint with a factor',
+      stack([{ name: 'A', joints: { Nose: 1 } }]),
+      'layers[1].joints.Nose',
+      /unknown joint/,
+    ],
     ['an unknown part', stack([{ name: 'A', mask: { wing: 1 } }]), 'layers[1].mask.wing', /unknown part/],
-    ['a joint in two parts', stack([], { parts: { one: ['Head'], two: ['Head'] } }), 'parts.two[0]', /"one" too/],
-    ['a weight curve that is empty', stack([{ name: 'A', weight: { keys: [] } }]), 'layers[1].weight.keys', /at least one key/],
+    [
+      'a joint in two parts',
+      stack([], { parts: { one: ['Head'], two: ['Head'] } }),
+      'parts.two[0]',
+      /"one" too/,
+    ],
+    [
+      'a weight curve that is empty',
+      stack([{ name: 'A', weight: { keys: [] } }]),
+      'layers[1].weight.keys',
+      /at least one key/,
+    ],
     ['a weight that is a word', stack([{ name: 'A', weight: 'full' }]), 'layers[1].weight', /a number or/],
     ['a file that is missing', stack([], { rig: 'wick.glb' }), 'rig', /missing/],
-    ['an additive base', { ...stack([]), layers: [{ name: 'B', mode: 'additive' }] }, 'layers[0].mode', /override/],
-    ['two layers of one id', stack([{ name: 'A', id: 'a' }, { name: 'B', id: 'a' }]), 'layers[2].id', /two layers/],
-    ['a span that ends before it starts', stack([{ name: 'A', span: { start: 5, end: 2 } }]), 'layers[1].span.end', /ends before/],
+    [
+      'an additive base',
+      { ...stack([]), layers: [{ name: 'B', mode: 'additive' }] },
+      'layers[0].mode',
+      /override/,
+    ],
+    [
+      'two layers of one id',
+      stack([
+        { name: 'A', id: 'a' },
+        { name: 'B', id: 'a' },
+      ]),
+      'layers[2].id',
+      /two layers/,
+    ],
+    [
+      'a span that ends before it starts',
+      stack([{ name: 'A', span: { start: 5, end: 2 } }]),
+      'layers[1].span.end',
+      /ends before/,
+    ],
     ['world axes', stack([{ ...neck([]), axes: 'world' }]), 'layers[1].axes', /world axes/],
     ['a loop', stack([{ ...neck([]), time: { loop: 'repeat' } }]), 'layers[1].time.loop', /loops/],
-    ['a take above the base', stack([{ name: 'A', take: { file: 'a/01_01.bvh' } }]), 'layers[1].take', /above the base/],
+    [
+      'a take above the base',
+      stack([{ name: 'A', take: { file: 'a/01_01.bvh' } }]),
+      'layers[1].take',
+      /above the base/,
+    ],
     ['placement', stack([{ name: 'A', placement: { ry: 90 } }]), 'layers[1].placement', /placement/],
   ])('%s: the place is named', async (_, json, where, message) => {
     const error = await read(json).catch((e) => e);
@@ -81,7 +151,12 @@ const pose = (project: Project, frame: number) => {
 describe('a project file', () => {
   const project = (() => {
     const base = projectFromTake(readTake('01_01.bvh', bytes).take);
-    const { project: added, id } = addLayer(base, { mode: 'override', above: base.layers[0].id, joints: [20, 24], frame: 40 });
+    const { project: added, id } = addLayer(base, {
+      mode: 'override',
+      above: base.layers[0].id,
+      joints: [20, 24],
+      frame: 40,
+    });
     let edited = keyPose(added, id, 60, { RightArm: { rx: 10, ry: 20.25, rz: -400 } });
     edited = keyWeight(setWeight(edited, { layer: id, part: 'rightArm' }, 0, 0.25), { layer: id }, 50, 0.5);
     edited = setSpan(edited, id, { start: 10, end: 90, fadeIn: 5, shape: 'linear' });
@@ -121,37 +196,107 @@ describe('parts', () => {
     const parts = findParts(rig);
     const of = (name: string) => parts[rig.joints.findIndex((joint) => joint.name === name)];
     for (const [joint, part] of [
-      ['Hips', 'hips'], ['LHipJoint', 'leftLeg'], ['RightLeg', 'rightLeg'], ['LeftToeBase', 'leftFoot'],
-      ['LowerBack', 'torso'], ['Spine1', 'torso'], ['Neck1', 'neck'], ['Head', 'head'], ['LeftShoulder', 'leftArm'],
-      ['RightForeArm', 'rightArm'], ['RightHand', 'rightHand'], ['LFingers', 'leftHand'], ['RThumb', 'rightHand'],
-    ]) expect(`${joint} ${of(joint)}`).toBe(`${joint} ${part}`);
+      ['Hips', 'hips'],
+      ['LHipJoint', 'leftLeg'],
+      ['RightLeg', 'rightLeg'],
+      ['LeftToeBase', 'leftFoot'],
+      ['LowerBack', 'torso'],
+      ['Spine1', 'torso'],
+      ['Neck1', 'neck'],
+      ['Head', 'head'],
+      ['LeftShoulder', 'leftArm'],
+      ['RightForeArm', 'rightArm'],
+      ['RightHand', 'rightHand'],
+      ['LFingers', 'leftHand'],
+      ['RThumb', 'rightHand'],
+    ])
+      expect(`${joint} ${of(joint)}`).toBe(`${joint} ${part}`);
   });
 
   it.each([
     // Names from ISO/IEC 19774 (H-Anim) and VRM 1.0, from memory.
-    ['l_forearm', 'leftArm'], ['r_thigh', 'rightLeg'], ['r_talocrural', 'rightFoot'], ['leftUpperLeg', 'leftLeg'],
-    ['leftToes', 'leftFoot'], ['rightThumbMetacarpal', 'rightHand'], ['upperChest', 'torso'], ['jaw', 'head'],
+    ['l_forearm', 'leftArm'],
+    ['r_thigh', 'rightLeg'],
+    ['r_talocrural', 'rightFoot'],
+    ['leftUpperLeg', 'leftLeg'],
+    ['leftToes', 'leftFoot'],
+    ['rightThumbMetacarpal', 'rightHand'],
+    ['upperChest', 'torso'],
+    ['jaw', 'head'],
   ])('%s is in %s', (name, part) => {
-    const rig = rigOf([['hips', -1, [0, 1, 0]], ['spine', 0, [0, 1, 0]], ['head', 1, [0, 1, 0]], [name, 0, [0, 0, 0]]]);
+    const rig = rigOf([
+      ['hips', -1, [0, 1, 0]],
+      ['spine', 0, [0, 1, 0]],
+      ['head', 1, [0, 1, 0]],
+      [name, 0, [0, 0, 0]],
+    ]);
     expect(findParts(rig)[3]).toBe(part);
   });
 
   it('has four legs and a tail on an animal', () => {
-    const names = ['Pelvis', 'Spine', 'Neck', 'Head', 'L_FrontLeg_Upper', 'L_FrontPaw', 'R_ForeLeg', 'L_HindLeg', 'R_HindFoot', 'Tail1', 'Tail2'];
-    const rig = rigOf(names.map((name, i) => [name, i === 0 ? -1 : [0, 0, 1, 2, 1, 4, 1, 0, 0, 0, 9][i], [0, 1, 0]] as const));
-    expect(findParts(rig)).toEqual(['hips', 'torso', 'neck', 'head', 'leftForeLeg', 'leftForeFoot', 'rightForeLeg', 'leftHindLeg', 'rightHindFoot', 'tail', 'tail']);
+    const names = [
+      'Pelvis',
+      'Spine',
+      'Neck',
+      'Head',
+      'L_FrontLeg_Upper',
+      'L_FrontPaw',
+      'R_ForeLeg',
+      'L_HindLeg',
+      'R_HindFoot',
+      'Tail1',
+      'Tail2',
+    ];
+    const rig = rigOf(
+      names.map((name, i) => [name, i === 0 ? -1 : [0, 0, 1, 2, 1, 4, 1, 0, 0, 0, 9][i], [0, 1, 0]] as const),
+    );
+    expect(findParts(rig)).toEqual([
+      'hips',
+      'torso',
+      'neck',
+      'head',
+      'leftForeLeg',
+      'leftForeFoot',
+      'rightForeLeg',
+      'leftHindLeg',
+      'rightHindFoot',
+      'tail',
+      'tail',
+    ]);
   });
 
   it('are found by shape where names say nothing, and any rig gets some', () => {
     const rig = rigOf([
-      ['n0', -1, [0, 10, 0]], ['n1', 0, [1, -1, 0]], ['n2', 1, [0, -4, 0]], ['n3', 2, [0, -4, 0]], ['n4', 3, [0, -0.5, 1]],
-      ['n5', 0, [-1, -1, 0]], ['n6', 5, [0, -4, 0]], ['n7', 6, [0, -4, 0]], ['n8', 7, [0, -0.5, 1]],
-      ['n9', 0, [0, 2, 0]], ['n10', 9, [0, 3, 0]], ['n11', 10, [1, 0, 0]], ['n12', 11, [3, 0, 0]], ['n13', 12, [3, 0, 0]],
-      ['n14', 10, [-1, 0, 0]], ['n15', 14, [-3, 0, 0]], ['n16', 15, [-3, 0, 0]], ['n17', 10, [0, 1, 0]], ['n18', 17, [0, 1, 0]],
+      ['n0', -1, [0, 10, 0]],
+      ['n1', 0, [1, -1, 0]],
+      ['n2', 1, [0, -4, 0]],
+      ['n3', 2, [0, -4, 0]],
+      ['n4', 3, [0, -0.5, 1]],
+      ['n5', 0, [-1, -1, 0]],
+      ['n6', 5, [0, -4, 0]],
+      ['n7', 6, [0, -4, 0]],
+      ['n8', 7, [0, -0.5, 1]],
+      ['n9', 0, [0, 2, 0]],
+      ['n10', 9, [0, 3, 0]],
+      ['n11', 10, [1, 0, 0]],
+      ['n12', 11, [3, 0, 0]],
+      ['n13', 12, [3, 0, 0]],
+      ['n14', 10, [-1, 0, 0]],
+      ['n15', 14, [-3, 0, 0]],
+      ['n16', 15, [-3, 0, 0]],
+      ['n17', 10, [0, 1, 0]],
+      ['n18', 17, [0, 1, 0]],
     ]);
     const parts = findParts(rig);
     expect([parts[0], parts[2], parts[6], parts[9], parts[12], parts[15], parts[17], parts[18]]).toEqual([
-      'hips', 'leftLeg', 'rightLeg', 'torso', 'leftArm', 'rightArm', 'neck', 'head',
+      'hips',
+      'leftLeg',
+      'rightLeg',
+      'torso',
+      'leftArm',
+      'rightArm',
+      'neck',
+      'head',
     ]);
     expect(partNames(findParts(rigOf([['box', -1, [0, 0, 0]]])))).toEqual(['hips']);
   });

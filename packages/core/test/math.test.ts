@@ -26,7 +26,10 @@ describe('slerp', () => {
       fc.property(unit, unit, fc.double({ min: 0, max: 1, noNaN: true }), (a, b, t) => {
         const out = [0, 0, 0, 0];
         slerp(out, 0, a, 0, b, 0, t);
-        const three = new THREE.Quaternion().fromArray(a).slerp(new THREE.Quaternion().fromArray(b), t).toArray();
+        const three = new THREE.Quaternion()
+          .fromArray(a)
+          .slerp(new THREE.Quaternion().fromArray(b), t)
+          .toArray();
         const matrix = [...quat.slerp(quat.create(), a as never, b as never, t)];
         // Opposite quaternions are one orientation; at half a turn both ways round are as short.
         if (Math.abs(a[0] * b[0] + a[1] * b[1] + a[2] * b[2] + a[3] * b[3]) < 1e-6) return;
@@ -39,13 +42,17 @@ describe('slerp', () => {
 
   it('turns at an even rate (Shoemake 1985), also close to parallel and past the end', () => {
     fc.assert(
-      fc.property(fc.double({ min: 1e-9, max: 3, noNaN: true }), fc.double({ min: 0, max: 2, noNaN: true }), (turn, t) => {
-        const out = [0, 0, 0, 0];
-        slerp(out, 0, [0, 0, 0, 1], 0, [Math.sin(turn / 2), 0, 0, Math.cos(turn / 2)], 0, t);
-        expect(out[0]).toBeCloseTo(Math.sin((t * turn) / 2), 12);
-        power(out, 0, [-Math.sin(turn / 2), 0, 0, -Math.cos(turn / 2)], 0, t);
-        expect(Math.abs(out[0])).toBeCloseTo(Math.abs(Math.sin((t * turn) / 2)), 12);
-      }),
+      fc.property(
+        fc.double({ min: 1e-9, max: 3, noNaN: true }),
+        fc.double({ min: 0, max: 2, noNaN: true }),
+        (turn, t) => {
+          const out = [0, 0, 0, 0];
+          slerp(out, 0, [0, 0, 0, 1], 0, [Math.sin(turn / 2), 0, 0, Math.cos(turn / 2)], 0, t);
+          expect(out[0]).toBeCloseTo(Math.sin((t * turn) / 2), 12);
+          power(out, 0, [-Math.sin(turn / 2), 0, 0, -Math.cos(turn / 2)], 0, t);
+          expect(Math.abs(out[0])).toBeCloseTo(Math.abs(Math.sin((t * turn) / 2)), 12);
+        },
+      ),
     );
   });
 });
@@ -117,24 +124,30 @@ describe('global matrices', () => {
       ['d', 0, [3, 0, 0]],
     ]);
     fc.assert(
-      fc.property(fc.array(unit, { minLength: 4, maxLength: 4 }), fc.double({ min: 0.2, max: 3, noNaN: true }), (turns, grow) => {
-        const pose = restPose(rig);
-        const objects = rig.joints.map((joint, j) => {
-          pose.rotations.set(turns[j], 4 * j);
-          pose.scales.set([grow, 1, 1 / grow], 3 * j);
-          const object = new THREE.Object3D();
-          object.position.fromArray([...joint.translation]);
-          object.quaternion.fromArray(turns[j]);
-          object.scale.set(grow, 1, 1 / grow);
-          return object;
-        });
-        for (const [j, joint] of rig.joints.entries()) if (joint.parent >= 0) objects[joint.parent].add(objects[j]);
-        objects[0].updateMatrixWorld(true);
-        const matrices = globalMatrices(rig, pose, new Float64Array(16 * 4));
-        for (let j = 0; j < 4; j++) {
-          for (let k = 0; k < 16; k++) expect(matrices[16 * j + k]).toBeCloseTo(objects[j].matrixWorld.elements[k], 9);
-        }
-      }),
+      fc.property(
+        fc.array(unit, { minLength: 4, maxLength: 4 }),
+        fc.double({ min: 0.2, max: 3, noNaN: true }),
+        (turns, grow) => {
+          const pose = restPose(rig);
+          const objects = rig.joints.map((joint, j) => {
+            pose.rotations.set(turns[j], 4 * j);
+            pose.scales.set([grow, 1, 1 / grow], 3 * j);
+            const object = new THREE.Object3D();
+            object.position.fromArray([...joint.translation]);
+            object.quaternion.fromArray(turns[j]);
+            object.scale.set(grow, 1, 1 / grow);
+            return object;
+          });
+          for (const [j, joint] of rig.joints.entries())
+            if (joint.parent >= 0) objects[joint.parent].add(objects[j]);
+          objects[0].updateMatrixWorld(true);
+          const matrices = globalMatrices(rig, pose, new Float64Array(16 * 4));
+          for (let j = 0; j < 4; j++) {
+            for (let k = 0; k < 16; k++)
+              expect(matrices[16 * j + k]).toBeCloseTo(objects[j].matrixWorld.elements[k], 9);
+          }
+        },
+      ),
     );
   });
 });

@@ -9,5 +9,10 @@ import { PLACES, WICK } from './wick/skeleton.js';
 /** Writes the demo projects into the folder that is named on the command line. */
 const folder = process.argv[2];
 mkdirSync(folder, { recursive: true });
-const figure = await figureGlb('Wick', WICK, PLACES.map((place) => place.at), PIECES);
+const figure = await figureGlb(
+  'Wick',
+  WICK,
+  PLACES.map((place) => place.at),
+  PIECES,
+);
 writeFileSync(join(folder, 'lamp-lighting.evlay'), writeProject(lampLighting(figure)));

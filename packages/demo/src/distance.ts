@@ -34,8 +34,9 @@ export function cone(a: V, height: number, ra: number, rb: number, round: number
     const side = (r - (ra + (rb - ra) * t) + round) / Math.hypot(1, slope);
     const cap = Math.abs(p[1] - a[1] - height / 2) - Math.abs(height) / 2 + round;
     return (
-      Math.min(Math.max(side, cap), 0) + Math.hypot(Math.max(side, 0), Math.max(cap, 0)) - round
-    ) * Math.min(1, squash);
+      (Math.min(Math.max(side, cap), 0) + Math.hypot(Math.max(side, 0), Math.max(cap, 0)) - round) *
+      Math.min(1, squash)
+    );
   };
 }
 

@@ -6,13 +6,22 @@ import type { V } from './vector.js';
 import type { Piece } from './wick/body.js';
 
 /** Writes a skinned figure as a binary glTF file: one mesh, a primitive a piece, a material a name. */
-export async function figureGlb(name: string, rig: Rig, places: readonly V[], pieces: readonly Piece[]): Promise<Uint8Array> {
+export async function figureGlb(
+  name: string,
+  rig: Rig,
+  places: readonly V[],
+  pieces: readonly Piece[],
+): Promise<Uint8Array> {
   const document = new Document();
   const buffer = document.createBuffer();
-  const nodes = rig.joints.map((joint) => document.createNode(joint.name).setTranslation([...joint.translation]));
-  for (const [j, joint] of rig.joints.entries()) if (joint.parent >= 0) nodes[joint.parent].addChild(nodes[j]);
+  const nodes = rig.joints.map((joint) =>
+    document.createNode(joint.name).setTranslation([...joint.translation]),
+  );
+  for (const [j, joint] of rig.joints.entries())
+    if (joint.parent >= 0) nodes[joint.parent].addChild(nodes[j]);
   const binds = new Float32Array(16 * nodes.length);
-  for (const [j, [x, y, z]] of places.entries()) binds.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -x, -y, -z, 1], 16 * j);
+  for (const [j, [x, y, z]] of places.entries())
+    binds.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -x, -y, -z, 1], 16 * j);
   const skin = document
     .createSkin(name)
     .setSkeleton(nodes[0])
@@ -42,7 +51,10 @@ export async function figureGlb(name: string, rig: Rig, places: readonly V[], pi
 }
 
 function materialOf(document: Document, piece: Piece) {
-  const known = document.getRoot().listMaterials().find((material) => material.getName() === piece.name);
+  const known = document
+    .getRoot()
+    .listMaterials()
+    .find((material) => material.getName() === piece.name);
   if (known) return known;
   const color = linear(piece.color);
   const material = document
@@ -50,7 +62,9 @@ function materialOf(document: Document, piece: Piece) {
     .setBaseColorFactor([...color, 1])
     .setRoughnessFactor(piece.rough ?? 0.85)
     .setMetallicFactor(0);
-  return piece.glow ? material.setEmissiveFactor(color.map((c) => Math.min(1, c * piece.glow!)) as [number, number, number]) : material;
+  return piece.glow
+    ? material.setEmissiveFactor(color.map((c) => Math.min(1, c * piece.glow!)) as [number, number, number])
+    : material;
 }
 
 /** An sRGB colour such as `#D8A27E` in linear light (IEC 61966-2-1). */

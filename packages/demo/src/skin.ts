@@ -12,7 +12,12 @@ export interface Skin {
  * Weighs vertices by their distance to the bones: the nearer a bone, the more it moves a vertex, falling with
  * the sixth power. Only `bones` count. `places` are the joints' places at rest.
  */
-export function skinByDistance(rig: Rig, places: readonly V[], positions: readonly number[], bones: readonly string[]): Skin {
+export function skinByDistance(
+  rig: Rig,
+  places: readonly V[],
+  positions: readonly number[],
+  bones: readonly string[],
+): Skin {
   const children = jointChildren(rig);
   const segments = bones.map((name) => {
     const j = rig.joints.findIndex((joint) => joint.name === name);

@@ -15,11 +15,16 @@ export interface Mesh {
  */
 export function surfaceOf(distance: Distance, low: V, high: V, cell: number): Mesh {
   const n = [0, 1, 2].map((k) => Math.ceil((high[k] - low[k]) / cell) + 1);
-  const at = (x: number, y: number, z: number): V => [low[0] + x * cell, low[1] + y * cell, low[2] + z * cell];
+  const at = (x: number, y: number, z: number): V => [
+    low[0] + x * cell,
+    low[1] + y * cell,
+    low[2] + z * cell,
+  ];
   const index = (x: number, y: number, z: number) => (z * n[1] + y) * n[0] + x;
   const field = new Float32Array(n[0] * n[1] * n[2]);
   for (let z = 0; z < n[2]; z++)
-    for (let y = 0; y < n[1]; y++) for (let x = 0; x < n[0]; x++) field[index(x, y, z)] = distance(at(x, y, z));
+    for (let y = 0; y < n[1]; y++)
+      for (let x = 0; x < n[0]; x++) field[index(x, y, z)] = distance(at(x, y, z));
 
   const mesh: Mesh = { positions: [], normals: [], triangles: [] };
   const vertexOf = new Map<number, number>();
@@ -49,9 +54,18 @@ export function surfaceOf(distance: Distance, low: V, high: V, cell: number): Me
       for (let x = 1; x + 1 < n[0]; x++) {
         const inside = field[index(x, y, z)] < 0;
         const quads: [boolean, number[]][] = [
-          [field[index(x + 1, y, z)] < 0, [index(x, y - 1, z - 1), index(x, y, z - 1), index(x, y, z), index(x, y - 1, z)]],
-          [field[index(x, y + 1, z)] < 0, [index(x - 1, y, z - 1), index(x - 1, y, z), index(x, y, z), index(x, y, z - 1)]],
-          [field[index(x, y, z + 1)] < 0, [index(x - 1, y - 1, z), index(x, y - 1, z), index(x, y, z), index(x - 1, y, z)]],
+          [
+            field[index(x + 1, y, z)] < 0,
+            [index(x, y - 1, z - 1), index(x, y, z - 1), index(x, y, z), index(x, y - 1, z)],
+          ],
+          [
+            field[index(x, y + 1, z)] < 0,
+            [index(x - 1, y, z - 1), index(x - 1, y, z), index(x, y, z), index(x, y, z - 1)],
+          ],
+          [
+            field[index(x, y, z + 1)] < 0,
+            [index(x - 1, y - 1, z), index(x, y - 1, z), index(x, y, z), index(x - 1, y, z)],
+          ],
         ];
         for (const [other, cells] of quads) {
           if (inside === other) continue;

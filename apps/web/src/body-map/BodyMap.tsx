@@ -17,8 +17,8 @@ import { playhead } from '../state/playhead.js';
 import { currentProject, edit, useProject } from '../state/project-store.js';
 import { sessionStore, setSession, useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
-import { startDrag } from '../ui/drag.js';
 import { DragNumber } from '../ui/DragNumber.js';
+import { startDrag } from '../ui/drag.js';
 import { LayerMark } from '../ui/LayerMark.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { bodyMapShapes, type PartShape } from './map-shapes.js';
@@ -44,7 +44,11 @@ export function BodyMap() {
 
   const pick = (part: string, more: boolean) => {
     const before = sessionStore.getState().parts;
-    const next = !more ? [part] : before.includes(part) ? before.filter((p) => p !== part) : [...before, part];
+    const next = !more
+      ? [part]
+      : before.includes(part)
+        ? before.filter((p) => p !== part)
+        : [...before, part];
     setSession({ parts: next, picked: next.flatMap((p) => joints.get(p) ?? []) });
   };
 
@@ -72,7 +76,16 @@ export function BodyMap() {
 
   const named = under ?? picked.at(-1);
   return (
-    <Box display="flex" flexDirection="column" minHeight="0" flex="1" px="3" pt="2" as="section" aria-label="Body map">
+    <Box
+      display="flex"
+      flexDirection="column"
+      minHeight="0"
+      flex="1"
+      px="3"
+      pt="2"
+      as="section"
+      aria-label="Body map"
+    >
       <Box display="flex" alignItems="center" gap="2" height="24px" flex="none">
         <Text fontWeight="600" flex="none">
           Body map
@@ -80,18 +93,31 @@ export function BodyMap() {
         <Text color="quiet" marginLeft="auto" flex="none">
           weighs
         </Text>
-        <LayerMark index={Math.max(0, layers.findIndex((candidate) => candidate.id === lit))} small />
+        <LayerMark
+          index={Math.max(
+            0,
+            layers.findIndex((candidate) => candidate.id === lit),
+          )}
+          small
+        />
         <Text truncate>{layer?.name}</Text>
       </Box>
       <Box flex="1" minHeight="0" display="flex" justifyContent="center">
-        <chakra.svg ref={svg} viewBox={`-4 -4 ${map.width + 8} ${map.height + 8}`} height="100%" maxWidth="100%" overflow="visible" role="group" aria-label="Parts of the body">
+        <chakra.svg
+          ref={svg}
+          viewBox={`-4 -4 ${map.width + 8} ${map.height + 8}`}
+          height="100%"
+          maxWidth="100%"
+          overflow="visible"
+          role="group"
+          aria-label="Parts of the body"
+        >
           <defs>
             {map.parts.map(({ part }) => (
               <linearGradient key={part} id={`${id}${part}`} x1="0" y1="1" x2="0" y2="0" />
             ))}
           </defs>
-          {map.parts.map(({ part, outline, centre }) => (
-            // biome-ignore lint/a11y/useAriaPropsSupportedByRole: a slider that is drawn as a part of the body
+          {map.parts.map(({ part, outline }) => (
             <g
               key={part}
               data-part={part}
@@ -110,10 +136,28 @@ export function BodyMap() {
               onBlur={() => setUnder(undefined)}
               onKeyDown={(event) => press(event, part)}
             >
-              <path d={outline} fill={`url(#${id}${part})`} stroke={picked.includes(part) ? 'var(--evlay-colors-lamp)' : 'var(--evlay-colors-panel)'} strokeWidth={picked.includes(part) ? 3.5 : 1.5} strokeLinejoin="round" />
-              <path data-change d={outline} fill="none" strokeLinejoin="round" pointerEvents="none" transform={`translate(${centre[0]} ${centre[1]}) scale(0.9) translate(${-centre[0]} ${-centre[1]})`} />
-              <text x={centre[0]} y={centre[1] + 3.5} textAnchor="middle" fontSize="10" fontWeight="700" pointerEvents="none" />
+              {/* Strokes lie behind the fill, so that only what stands out of the part is seen of them. */}
+              <path
+                d={outline}
+                stroke={picked.includes(part) ? 'var(--evlay-colors-lamp)' : 'var(--evlay-colors-panel)'}
+                strokeWidth={picked.includes(part) ? 7 : 4}
+                strokeLinejoin="round"
+              />
+              <path data-change d={outline} strokeLinejoin="round" />
+              <path d={outline} fill={`url(#${id}${part})`} />
             </g>
+          ))}
+          {map.parts.map(({ part, centre }) => (
+            <text
+              key={part}
+              data-tag={part}
+              x={centre[0]}
+              y={centre[1] + 3}
+              textAnchor="middle"
+              fontSize="9"
+              fontWeight="700"
+              pointerEvents="none"
+            />
           ))}
         </chakra.svg>
       </Box>
@@ -132,7 +176,14 @@ export function BodyMap() {
               disabled={layer.locked}
               onChange={(value, { alt, drag }) => weigh(lit, named, value, alt, drag)}
             />
-            <ToolButton label={`Key the weight of the ${partLabel(named)}`} icon={KeyRound} disabled={layer.locked} onClick={() => edit((project) => keyWeight(project, { layer: lit, part: named }, playhead.get()))} />
+            <ToolButton
+              label={`Key the weight of the ${partLabel(named)}`}
+              icon={KeyRound}
+              disabled={layer.locked}
+              onClick={() =>
+                edit((project) => keyWeight(project, { layer: lit, part: named }, playhead.get()))
+              }
+            />
           </>
         ) : (
           <Text color="quiet">Pick a part; drag it up or down to weigh it.</Text>
@@ -149,7 +200,10 @@ function partWeight(id: string, part: string): number {
 
 function weigh(id: string, part: string, value: number, alt: boolean, drag: symbol): void {
   if (layerById(currentProject(), id)?.locked) return;
-  edit((project) => (alt ? scaleWeight : setWeight)(project, { layer: id, part }, playhead.get(), value), drag);
+  edit(
+    (project) => (alt ? scaleWeight : setWeight)(project, { layer: id, part }, playhead.get(), value),
+    drag,
+  );
 }
 
 /** Fills the parts by shares and borders them by changes at every frame, past React. */
@@ -162,14 +216,14 @@ function useFill(
   const layers = useProject((project) => project.layers);
   useEffect(() => {
     const tags = layerTags(layers);
-    const drawn = shapes.map(({ part }) => {
+    const drawn = shapes.map(({ part, roomy }) => {
       const group = svg.current?.querySelector<SVGGElement>(`[data-part="${part}"]`);
       return {
         joints: joints.get(part) ?? [],
         group,
         gradient: svg.current?.ownerDocument.getElementById(`${id}${part}`),
         change: group?.querySelector<SVGPathElement>('[data-change]'),
-        text: group?.querySelector('text'),
+        text: roomy ? svg.current?.querySelector<SVGTextElement>(`[data-tag="${part}"]`) : undefined,
         before: '',
       };
     });
@@ -200,7 +254,7 @@ function useFill(
             label = tags[i];
           }
         }
-        if (change > 1 && strongest >= 0) label += `${label ? ' ' : ''}+${tags[strongest]}`;
+        if (label === '' && change > 1 && strongest >= 0) label = `+${tags[strongest]}`;
         const key = `${stops.map(([c, s]) => c + s.toFixed(3)).join()} ${strongest} ${change.toFixed(1)} ${label}`;
         if (key === entry.before) continue;
         entry.before = key;
@@ -218,7 +272,13 @@ interface Drawn {
   readonly text: SVGTextElement | null | undefined;
 }
 
-function paint(entry: Drawn, stops: readonly (readonly [string, number])[], color: string | undefined, change: number, label: string): void {
+function paint(
+  entry: Drawn,
+  stops: readonly (readonly [string, number])[],
+  color: string | undefined,
+  change: number,
+  label: string,
+): void {
   let at = 0;
   const html = stops.map(([fill, share]) => {
     const from = at;
@@ -228,7 +288,8 @@ function paint(entry: Drawn, stops: readonly (readonly [string, number])[], colo
   const own = 'var(--evlay-colors-line)';
   html.push(`<stop offset="${at}" stop-color="${own}"/><stop offset="1" stop-color="${own}"/>`);
   if (entry.gradient) entry.gradient.innerHTML = html.join('');
-  const width = change > 0.5 ? 1 + 3 * Math.min(1, change / FULL_CHANGE) : 0;
+  // Half of a stroke is hidden behind the fill.
+  const width = change > 0.5 ? 2 + 4 * Math.min(1, change / FULL_CHANGE) : 0;
   entry.change?.setAttribute('stroke', width > 0 && color ? color : 'none');
   entry.change?.setAttribute('stroke-width', String(width));
   if (entry.text) {

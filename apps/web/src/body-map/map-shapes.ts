@@ -1,10 +1,22 @@
-import { globalMatrices, jointChildren, jointsByPart, type Part, type Parts, partNames, type Rig, restPose, rigHeight } from '@evlay/core';
+import {
+  globalMatrices,
+  jointChildren,
+  type Part,
+  type Parts,
+  partNames,
+  pointInWorld,
+  type Rig,
+  restPose,
+  rigHeight,
+} from '@evlay/core';
 
 /** A part of the body as it is drawn: an outline and a place for its label, in the map's own units. */
 export interface PartShape {
   readonly part: Part;
   readonly outline: string;
   readonly centre: readonly [number, number];
+  /** Whether a tag of two or three letters fits in. */
+  readonly roomy: boolean;
 }
 
 export interface BodyMapShapes {
@@ -15,6 +27,8 @@ export interface BodyMapShapes {
 
 type Point = readonly [number, number];
 type Circle = readonly [x: number, y: number, r: number];
+/** Two circles and all between them. */
+type Limb = readonly [Circle, Circle];
 
 /** Height of the map in its own units. */
 const TALL = 240;
@@ -36,94 +50,104 @@ function radiusOf(part: Part): number {
  * stand off are let down, so that the map is narrow and reads as a body.
  */
 export function bodyMapShapes(rig: Rig, parts: Parts): BodyMapShapes {
-  const n = rig.joints.length;
-  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * n));
   const side = parts.some((part) => part.includes('Hind'));
-  const height = rigHeight(rig) || 1;
-  const flat = (x: number, y: number, z: number, part: Part): Point =>
-    side ? [-z / height + (part.startsWith('right') ? 0.06 : 0), -y / height] : [x / height, -y / height];
-  const at = (j: number, part = parts[j]) => flat(matrices[16 * j + 12], matrices[16 * j + 13], matrices[16 * j + 14], part);
-
-  const joints = jointsByPart(parts);
-  const drawn = new Map<Part, Circle[]>();
-  for (const part of partNames(parts)) {
-    const circles: Circle[] = [];
-    const r = radiusOf(part);
-    for (const j of joints.get(part) ?? []) {
-      circles.push([...at(j), r]);
-      for (const child of jointChildren(rig)[j]) {
-        // A bone reaches to the next joint, but only a little into a part that is much wider or thinner.
-        const own = parts[child] === part;
-        const [x, y] = at(child, part);
-        const [a, b] = at(j);
-        const reach = own ? 1 : 0.86;
-        if (own || !/torso|hips/.test(part)) circles.push([a + (x - a) * reach, b + (y - b) * reach, own ? r : Math.min(r, radiusOf(parts[child]))]);
-      }
-      for (const end of rig.joints[j].ends) {
-        const m = 16 * j;
-        const world = [0, 1, 2].map((row) => matrices[m + row] * end[0] + matrices[m + 4 + row] * end[1] + matrices[m + 8 + row] * end[2] + matrices[m + 12 + row]);
-        circles.push([...flat(world[0], world[1], world[2], part), r * 0.8]);
-      }
-      if (part === 'head' && rig.joints[j].ends.length === 0 && !side) circles.push([at(j)[0], at(j)[1] - 0.062, r]);
-    }
-    if (part === 'torso') {
-      // Shoulders give the torso its width.
-      for (const [j, joint] of rig.joints.entries()) {
-        if (/Arm$/.test(parts[j]) && joint.parent >= 0 && parts[joint.parent] === 'torso') {
-          const [x, y] = at(j, 'torso');
-          circles.push([x * 1.9, y + 0.03, 0.05]);
-        }
-      }
-    }
-    drawn.set(part, circles);
-  }
-  if (!side) for (const which of ['left', 'right']) letDown(drawn, which, firstOf(parts, `${which}Arm`), at);
-
-  const all = [...drawn.values()].flat();
+  const drawn = limbsOfParts(rig, parts, side);
+  if (!side) for (const which of ['left', 'right']) letDown(drawn, which);
+  const all = [...drawn.values()].flat(2);
   const low = [0, 1].map((k) => Math.min(...all.map((circle) => circle[k] - circle[2])));
   const high = [0, 1].map((k) => Math.max(...all.map((circle) => circle[k] + circle[2])));
   const scale = TALL / (high[1] - low[1]);
-  const shapes = [...drawn].map(([part, circles]): PartShape => {
-    const points = hull(circles.flatMap(around)).map(([x, y]): Point => [(x - low[0]) * scale, (y - low[1]) * scale]);
-    const mean = (k: 0 | 1) => (Math.min(...points.map((p) => p[k])) + Math.max(...points.map((p) => p[k]))) / 2;
+  const shapes = [...drawn].map(([part, limbs]): PartShape => {
+    const outlines = limbs.map((limb) =>
+      hull(limb.flatMap(around)).map(([x, y]): Point => [(x - low[0]) * scale, (y - low[1]) * scale]),
+    );
+    const longest = limbs.reduce((best, limb) => (lengthOf(limb) > lengthOf(best) ? limb : best));
+    const middle = [0, 1].map((k) => ((longest[0][k] + longest[1][k]) / 2 - low[k]) * scale);
     return {
       part,
-      outline: `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join(' L')} Z`,
-      centre: [mean(0), mean(1)],
+      outline: outlines
+        .map((points) => `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join(' L')} Z`)
+        .join(' '),
+      centre: [middle[0], middle[1]],
+      roomy: Math.min(longest[0][2], longest[1][2]) * scale > 6.5,
     };
   });
   // The trunk lies behind, so that limbs stay pickable to their ends.
-  const depth = (part: Part) => (part === 'torso' || part === 'hips' ? 0 : /^right/.test(part) && side ? 1 : 2);
-  return { parts: shapes.sort((a, b) => depth(a.part) - depth(b.part)), width: (high[0] - low[0]) * scale, height: TALL };
+  const depth = (part: Part) => (/^(torso|hips)$/.test(part) ? 0 : side && part.startsWith('right') ? -1 : 1);
+  return {
+    parts: shapes.sort((a, b) => depth(a.part) - depth(b.part)),
+    width: (high[0] - low[0]) * scale,
+    height: TALL,
+  };
 }
 
-const firstOf = (parts: Parts, part: Part): number => parts.indexOf(part);
+/** The limbs of each part, flat, in character heights, y down. */
+function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> {
+  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  const height = rigHeight(rig) || 1;
+  const flat = ([x, y, z]: readonly number[], part: Part): Point =>
+    side ? [-z / height + (part.startsWith('right') ? 0.08 : 0), -y / height] : [x / height, -y / height];
+  const at = (j: number, part: Part) => flat(pointInWorld(matrices, j, [0, 0, 0]), part);
+  const children = jointChildren(rig);
+  const drawn = new Map<Part, Limb[]>(partNames(parts).map((part) => [part, []]));
+  for (const [j, part] of parts.entries()) {
+    const r = radiusOf(part);
+    const from: Circle = [...at(j, part), r];
+    const limbs = drawn.get(part)!;
+    limbs.push([from, from]);
+    const trunk = part === 'torso' || part === 'hips';
+    for (const child of children[j]) {
+      const other = parts[child];
+      const [x, y] = at(child, part);
+      // The trunk is as wide as what hangs from it; a limb ends a little before the next part begins.
+      if (other === part) limbs.push([from, [x, y, r]]);
+      else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7]]);
+      else if (!trunk)
+        limbs.push([from, [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, radiusOf(other)]]);
+    }
+    for (const end of rig.joints[j].ends)
+      limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8]]);
+    if (part === 'head' && rig.joints[j].ends.length === 0 && !side)
+      limbs.push([from, [from[0], from[1] - 0.07, r]]);
+  }
+  return drawn;
+}
+
+const lengthOf = ([a, b]: Limb): number => Math.hypot(b[0] - a[0], b[1] - a[1]);
 
 /** Turns an arm with its hand about the shoulder until it hangs at some sixty degrees. */
-function letDown(drawn: Map<Part, Circle[]>, which: string, first: number, at: (j: number) => Point): void {
-  if (first < 0) return;
+function letDown(drawn: Map<Part, Limb[]>, which: string): void {
   const arm = drawn.get(`${which}Arm`) ?? [];
-  const hand = drawn.get(`${which}Hand`) ?? [];
-  const far = [...hand, ...arm].reduce((best, circle) => (Math.abs(circle[0]) > Math.abs(best[0]) ? circle : best), arm[0]);
-  const sign = far[0] < 0 ? -1 : 1;
-  const root = at(first);
-  const pivot = arm.reduce((best, circle) => (Math.abs(circle[0] - root[0] - sign * 0.07) < Math.abs(best[0] - root[0] - sign * 0.07) ? circle : best), arm[0]);
-  const angle = Math.atan2(far[1] - pivot[1], Math.abs(far[0] - pivot[0]));
-  const turn = Math.max(0, (64 * Math.PI) / 180 - angle) * sign;
+  if (arm.length === 0) return;
+  // The upper arm is the longest bone; it starts at the shoulder.
+  const upper = arm.reduce((best, limb) => (lengthOf(limb) > lengthOf(best) ? limb : best));
+  const [pivot, elbow] = upper;
+  const sign = elbow[0] < pivot[0] ? -1 : 1;
+  const angle = Math.atan2(elbow[1] - pivot[1], Math.abs(elbow[0] - pivot[0]));
+  const turn = Math.max(0, (63 * Math.PI) / 180 - angle) * sign;
   const cos = Math.cos(turn);
   const sin = Math.sin(turn);
-  const turned = ([x, y, r]: Circle): Circle => {
-    if (Math.abs(x) < Math.abs(pivot[0])) return [x, y, r];
+  const lowered = ([x, y, r]: Circle): Circle => {
+    if (sign * x < sign * pivot[0] - 1e-9) return [x, y, r];
     const dx = x - pivot[0];
     const dy = y - pivot[1];
-    return [pivot[0] + dx * cos - dy * sin + sign * 0.012, pivot[1] + dx * sin + dy * cos, r];
+    return [pivot[0] + dx * cos - dy * sin, pivot[1] + dx * sin + dy * cos, r];
   };
-  drawn.set(`${which}Arm`, arm.map(turned));
-  if (hand.length > 0) drawn.set(`${which}Hand`, hand.map(turned));
+  for (const part of [`${which}Arm`, `${which}Hand`]) {
+    const limbs = drawn.get(part);
+    if (limbs)
+      drawn.set(
+        part,
+        limbs.map(([a, b]): Limb => [lowered(a), lowered(b)]),
+      );
+  }
 }
 
 function around([x, y, r]: Circle): Point[] {
-  return Array.from({ length: 20 }, (_, k) => [x + r * Math.cos((k * Math.PI) / 10), y + r * Math.sin((k * Math.PI) / 10)]);
+  return Array.from({ length: 20 }, (_, k) => [
+    x + r * Math.cos((k * Math.PI) / 10),
+    y + r * Math.sin((k * Math.PI) / 10),
+  ]);
 }
 
 /** Convex hull of points, counter-clockwise (Andrew's monotone chain, 1979). */

@@ -1,8 +1,8 @@
-import { Box, chakra } from '@chakra-ui/react';
+import { Box, chakra, Text } from '@chakra-ui/react';
 import { type Layer, maxWeight, scaleWeight, setLayer, setWeight, weightAt } from '@evlay/core';
 import { Lock, LockOpen } from 'lucide-react';
 import { playhead } from '../state/playhead.js';
-import { currentProject, edit } from '../state/project-store.js';
+import { currentProject, edit, useProject } from '../state/project-store.js';
 import { light } from '../state/session-store.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { LayerMark } from '../ui/LayerMark.js';
@@ -28,67 +28,105 @@ export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps
       width={`${width}px`}
       height={`${height}px`}
       flex="none"
-      display="flex"
-      alignItems={lit ? 'flex-start' : 'center'}
-      paddingTop={lit ? '2px' : 0}
-      gap="2"
       pl="2"
       pr="1"
       borderLeftWidth="3px"
       borderLeftColor={lit ? 'lamp' : 'transparent'}
     >
-      <chakra.button
-        type="button"
-        aria-pressed={lit}
-        onClick={() => light(layer.id)}
-        display="flex"
-        alignItems="center"
-        gap="2"
-        flex="1"
-        minWidth="0"
-        height="22px"
-        textAlign="left"
-        cursor="pointer"
-        title={layer.name}
-      >
-        <LayerMark index={index} small />
-        <chakra.span truncate fontWeight={lit ? 600 : 400} flex="1">
-          {layer.name}
-        </chakra.span>
-        <chakra.span color="quiet" fontSize="12px" width="52px" flex="none">
-          {index === 0 ? 'base' : layer.mode}
-        </chakra.span>
-      </chakra.button>
-      <Box display="flex" alignItems="center" height="22px" gap="1" flex="none">
-        <PartCells id={layer.id} />
-        <DragNumber
-          label={`Weight of ${layer.name}`}
-          read={read}
-          live
-          min={0}
-          max={maxWeight(layer.mode)}
-          step={0.01}
-          decimals={2}
-          disabled={layer.locked}
-          onChange={(value, { alt, drag }) =>
-            edit((project) => (alt ? scaleWeight : setWeight)(project, of, playhead.get(), value), drag)
-          }
-        />
-        <Switch label={`Mute ${layer.name}`} on={layer.muted} onClick={() => edit((p) => setLayer(p, layer.id, { muted: !layer.muted }))}>
-          M
-        </Switch>
-        <Switch label={`Solo ${layer.name}`} on={layer.solo} onClick={() => edit((p) => setLayer(p, layer.id, { solo: !layer.solo }))}>
-          S
-        </Switch>
-        <Switch label={`Lock ${layer.name}`} on={layer.locked} onClick={() => edit((p) => setLayer(p, layer.id, { locked: !layer.locked }))}>
-          {layer.locked ? <Lock size={11} aria-hidden /> : <LockOpen size={11} aria-hidden />}
-        </Switch>
+      <Box display="flex" alignItems="center" gap="2" height="23px">
+        <chakra.button
+          type="button"
+          aria-pressed={lit}
+          onClick={() => light(layer.id)}
+          display="flex"
+          alignItems="center"
+          gap="2"
+          flex="1"
+          minWidth="0"
+          height="22px"
+          textAlign="left"
+          cursor="pointer"
+          title={layer.name}
+        >
+          <LayerMark index={index} small />
+          <chakra.span truncate fontWeight={lit ? 600 : 400} flex="1">
+            {layer.name}
+          </chakra.span>
+          <chakra.span color="quiet" fontSize="12px" width="52px" flex="none">
+            {index === 0 ? 'base' : layer.mode}
+          </chakra.span>
+        </chakra.button>
+        <Box display="flex" alignItems="center" height="22px" gap="2px" flex="none">
+          <PartCells id={layer.id} />
+          <DragNumber
+            label={`Weight of ${layer.name}`}
+            read={read}
+            live
+            min={0}
+            max={maxWeight(layer.mode)}
+            step={0.01}
+            decimals={2}
+            disabled={layer.locked}
+            onChange={(value, { alt, drag }) =>
+              edit((project) => (alt ? scaleWeight : setWeight)(project, of, playhead.get(), value), drag)
+            }
+          />
+          <Switch
+            label={`Mute ${layer.name}`}
+            on={layer.muted}
+            onClick={() => edit((p) => setLayer(p, layer.id, { muted: !layer.muted }))}
+          >
+            M
+          </Switch>
+          <Switch
+            label={`Solo ${layer.name}`}
+            on={layer.solo}
+            onClick={() => edit((p) => setLayer(p, layer.id, { solo: !layer.solo }))}
+          >
+            S
+          </Switch>
+          <Switch
+            label={`Lock ${layer.name}`}
+            on={layer.locked}
+            onClick={() => edit((p) => setLayer(p, layer.id, { locked: !layer.locked }))}
+          >
+            {layer.locked ? <Lock size={11} aria-hidden /> : <LockOpen size={11} aria-hidden />}
+          </Switch>
+        </Box>
       </Box>
+      {lit && <Hint layer={layer} index={index} />}
     </Box>
   );
 }
 
-function Switch({ label, on, onClick, children }: { label: string; on: boolean; onClick: () => void; children: React.ReactNode }) {
+/** What the lit lane is for, under its name. */
+function Hint({ layer, index }: { layer: Layer; index: number }) {
+  const take = useProject((project) => project.takes.find((candidate) => candidate.id === layer.take?.id));
+  let text = 'Drag the shape to weigh it, its feet for the span, its slopes for the fades.';
+  if (layer.locked) text = 'Locked: it takes no keys.';
+  else if (take)
+    text = `Plays the take ${take.name}: ${take.count} samples, ${Number((1 / take.interval).toFixed(2))} a second.`;
+  else if (index === 0) text = 'No take: the rest pose.';
+  else if (Object.keys(layer.channels).length === 0)
+    text = 'No keys yet: click the character, then turn or move the joint.';
+  return (
+    <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pr="4" maxWidth="300px">
+      {text}
+    </Text>
+  );
+}
+
+function Switch({
+  label,
+  on,
+  onClick,
+  children,
+}: {
+  label: string;
+  on: boolean;
+  onClick: () => void;
+  children: React.ReactNode;
+}) {
   return (
     <chakra.button
       type="button"

@@ -1,4 +1,3 @@
-import { chakra } from '@chakra-ui/react';
 import {
   type CompiledLayer,
   drawWeight,
@@ -15,10 +14,10 @@ import {
 import { type PointerEvent, useMemo } from 'react';
 import { playhead } from '../state/playhead.js';
 import { currentProject, edit } from '../state/project-store.js';
-import { light, NOTHING, setSession, useSession } from '../state/session-store.js';
+import { light, setSession, useSession } from '../state/session-store.js';
 import { startDrag } from '../ui/drag.js';
 import { SpanHandles } from './SpanHandles.js';
-import { frameToX, framesPerPixel, type TimeScale, xToFrame } from './time-scale.js';
+import { framesPerPixel, frameToX, type TimeScale, xToFrame } from './time-scale.js';
 import { topWeight, weightLine, weightToY, yToWeight } from './weight-shape.js';
 
 interface LaneTrackProps {
@@ -80,13 +79,17 @@ export function LaneTrack({ compiled, live, lit, base, scale, height }: LaneTrac
   };
 
   return (
-    <chakra.svg
+    <svg
       width={scale.width}
       height={height}
-      display="block"
-      opacity={live ? 1 : 0.35}
-      cursor={drawing && lit ? 'crosshair' : undefined}
-      aria-hidden
+      style={{
+        display: 'block',
+        flex: 'none',
+        opacity: live ? 1 : 0.35,
+        cursor: drawing && lit ? 'crosshair' : undefined,
+        touchAction: 'none',
+      }}
+      aria-hidden="true"
       onPointerDown={drawing && lit ? grabShape : () => light(layer.id)}
       onDoubleClick={lit ? addPoint : undefined}
     >
@@ -102,11 +105,21 @@ export function LaneTrack({ compiled, live, lit, base, scale, height }: LaneTrac
       {lit && !base && <SpanHandles layer={layer} scale={scale} height={height} />}
       {lit && <WeightPoints compiled={compiled} scale={scale} height={height} top={top} />}
       <KeyMarks compiled={compiled} lit={lit} scale={scale} height={height} />
-    </chakra.svg>
+    </svg>
   );
 }
 
-function WeightPoints({ compiled, scale, height, top }: { compiled: CompiledLayer; scale: TimeScale; height: number; top: number }) {
+function WeightPoints({
+  compiled,
+  scale,
+  height,
+  top,
+}: {
+  compiled: CompiledLayer;
+  scale: TimeScale;
+  height: number;
+  top: number;
+}) {
   const { layer } = compiled;
   const selection = useSession((state) => state.selection);
   if (!isCurve(layer.weight)) return null;
@@ -117,11 +130,13 @@ function WeightPoints({ compiled, scale, height, top }: { compiled: CompiledLaye
     const more = selection.kind === 'weights' && event.shiftKey;
     setSession({ selection: { kind: 'weights', frames: [], ids: more ? [...selection.ids, id] : [id] } });
     if (layer.locked) return;
+    // Every move counts from where the drag began, so that keys which were passed over come back.
+    const start = currentProject();
     const drag = Symbol('weight point');
     startDrag(event, (dx, dy, move) => {
       const fine = move.shiftKey ? 0.1 : 1;
       const to = Math.round(frame + dx * framesPerPixel(scale) * fine);
-      edit((project) => moveWeightKey(project, of, id, to, value - (dy / (height - 6)) * top * fine), drag);
+      edit(() => moveWeightKey(start, of, id, to, value - (dy / (height - 6)) * top * fine), drag);
     });
   };
   return layer.weight.keys.map((key) => {
@@ -144,7 +159,17 @@ function WeightPoints({ compiled, scale, height, top }: { compiled: CompiledLaye
   });
 }
 
-function KeyMarks({ compiled, lit, scale, height }: { compiled: CompiledLayer; lit: boolean; scale: TimeScale; height: number }) {
+function KeyMarks({
+  compiled,
+  lit,
+  scale,
+  height,
+}: {
+  compiled: CompiledLayer;
+  lit: boolean;
+  scale: TimeScale;
+  height: number;
+}) {
   const { layer } = compiled;
   const selection = useSession((state) => state.selection);
   const frames = useMemo(() => keyFrames(layer), [layer]);
@@ -162,7 +187,6 @@ function KeyMarks({ compiled, lit, scale, height }: { compiled: CompiledLayer; l
     const drag = Symbol('keys');
     startDrag(event, (dx) => {
       const by = Math.round(dx * framesPerPixel(scale));
-      // From where the drag began, so that keys which were passed over come back.
       edit(() => moveLayerKeys(start, layer.id, picked, by), drag);
       setSession({ selection: { kind: 'keys', frames: picked.map((at) => at + by), ids: [] } });
     });
@@ -173,6 +197,7 @@ function KeyMarks({ compiled, lit, scale, height }: { compiled: CompiledLayer; l
     if (x < -6 || x > scale.width + 6) return null;
     const picked = lit && selection.kind === 'keys' && selection.frames.includes(frame);
     return (
+      // biome-ignore lint/a11y/noStaticElementInteractions: the drawing is hidden from readers; Ctrl with the arrows goes from key to key
       <rect
         key={frame}
         x={x - 2.5}
@@ -192,5 +217,3 @@ function KeyMarks({ compiled, lit, scale, height }: { compiled: CompiledLayer; l
     );
   });
 }
-
-export const clearSelection = (): void => setSession({ selection: NOTHING });

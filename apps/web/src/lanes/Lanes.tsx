@@ -10,7 +10,7 @@ import { Ruler } from './Ruler.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './TimeBar.js';
 import { frameToX, type TimeScale, wholeRange, xToFrame, zoomed } from './time-scale.js';
 
-const HEADER = 388;
+const HEADER = 408;
 const SLIM = 24;
 const TALL = 84;
 const RULER = 32;
@@ -22,13 +22,18 @@ export function Lanes() {
   const window = useSession((state) => state.window) ?? wholeRange(project);
   const area = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
-  const scale: TimeScale = useMemo(() => ({ from: window[0], to: window[1], width }), [window[0], window[1], width]);
+  const scale: TimeScale = useMemo(
+    () => ({ from: window[0], to: window[1], width }),
+    [window[0], window[1], width],
+  );
   useTrial();
   const stack = stage.get()?.stack;
 
   useEffect(() => {
     if (!area.current) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.max(120, Math.floor(entry.contentRect.width - HEADER - 12))));
+    const observer = new ResizeObserver(([entry]) =>
+      setWidth(Math.max(120, Math.floor(entry.contentRect.width - HEADER - 12))),
+    );
     observer.observe(area.current);
     return () => observer.disconnect();
   }, []);
@@ -37,8 +42,25 @@ export function Lanes() {
 
   const layers = [...project.layers.entries()].reverse();
   return (
-    <Box ref={area} as="section" aria-label="Lanes" height="100%" display="flex" flexDirection="column" bg="panel" position="relative" overflow="hidden">
-      <Box display="flex" height={`${RULER}px`} flex="none" alignItems="center" borderBottomWidth="1px" borderColor="line">
+    <Box
+      ref={area}
+      as="section"
+      aria-label="Lanes"
+      height="100%"
+      display="flex"
+      flexDirection="column"
+      bg="panel"
+      position="relative"
+      overflow="hidden"
+    >
+      <Box
+        display="flex"
+        height={`${RULER}px`}
+        flex="none"
+        alignItems="center"
+        borderBottomWidth="1px"
+        borderColor="line"
+      >
         <TimeBar width={HEADER} />
         <Ruler scale={scale} height={RULER} />
       </Box>
@@ -74,7 +96,16 @@ export function Lanes() {
           );
         })}
       </Box>
-      <Box display="flex" flex="none" alignItems="center" justifyContent="space-between" px="2" height="32px" borderTopWidth="1px" borderColor="line">
+      <Box
+        display="flex"
+        flex="none"
+        alignItems="center"
+        justifyContent="space-between"
+        px="2"
+        height="32px"
+        borderTopWidth="1px"
+        borderColor="line"
+      >
         <AddLayerButtons />
         <RangeFields />
       </Box>
@@ -100,7 +131,8 @@ function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale
       event.preventDefault();
       const project = currentProject();
       const before = sessionStore.getState().window ?? wholeRange(project);
-      if (event.ctrlKey) setSession({ window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project) });
+      if (event.ctrlKey)
+        setSession({ window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project) });
       else {
         const by = (sideways / scale.width) * (before[1] - before[0]);
         setSession({ window: [before[0] + by, before[1] + by] });
@@ -125,8 +157,25 @@ function Playhead({ scale }: { scale: TimeScale }) {
     return playhead.subscribe(place);
   }, [scale]);
   return (
-    <Box ref={line} position="absolute" top="0" bottom="32px" left={`${HEADER - 1}px`} width="2px" bg="lamp" pointerEvents="none">
-      <Box position="absolute" top="0" left="-5px" width="12px" height="12px" bg="lamp" borderRadius="3px 3px 6px 6px" />
+    <Box
+      ref={line}
+      position="absolute"
+      top="0"
+      bottom="32px"
+      left={`${HEADER - 1}px`}
+      width="2px"
+      bg="lamp"
+      pointerEvents="none"
+    >
+      <Box
+        position="absolute"
+        top="0"
+        left="-5px"
+        width="12px"
+        height="12px"
+        bg="lamp"
+        borderRadius="3px 3px 6px 6px"
+      />
     </Box>
   );
 }

@@ -1,9 +1,7 @@
-import { chakra } from '@chakra-ui/react';
 import { layerIndex, partAlphas, partLabel, partNames } from '@evlay/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../state/project-store.js';
 import { stage } from '../state/stage.js';
-import { useTheme } from '../theme/use-theme.js';
 
 const CELL = 6;
 const TALL = 12;
@@ -17,19 +15,19 @@ export function PartCells({ id }: { id: string }) {
   const color = useProject((project) => project.layers[layerIndex(project, id)]?.color);
   const order = useMemo(() => partNames(parts), [parts]);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const theme = useTheme();
 
   useEffect(() => {
     const alphas = new Float64Array(order.length);
-    const styles = getComputedStyle(document.documentElement);
-    const empty = styles.getPropertyValue('--evlay-colors-line');
-    const full = color ?? styles.getPropertyValue('--evlay-colors-quiet');
     const ratio = window.devicePixelRatio || 1;
     const draw = () => {
       const shown = stage.get();
       const context = canvas.current?.getContext('2d');
       const index = shown ? layerIndex(shown.project, id) : -1;
       if (!shown || !context || index < 0) return;
+      // Read each time: the theme decides what they are.
+      const styles = getComputedStyle(document.documentElement);
+      const empty = styles.getPropertyValue('--evlay-colors-line');
+      const full = color ?? styles.getPropertyValue('--evlay-colors-quiet');
       partAlphas(shown.stack, shown.stack.layers[index], order, shown.frame, alphas);
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, cellsWidth(order.length), TALL);
@@ -43,19 +41,17 @@ export function PartCells({ id }: { id: string }) {
     };
     draw();
     return stage.subscribe(draw);
-    // The theme decides the colours that are read above.
-  }, [id, order, color, theme]);
+  }, [id, order, color]);
 
   const width = cellsWidth(order.length);
-  const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
+  const ratio = window.devicePixelRatio || 1;
   return (
-    <chakra.canvas
+    <canvas
       ref={canvas}
       width={Math.round(width * ratio)}
       height={TALL * ratio}
       style={{ width, height: TALL, flex: 'none' }}
       title={`Counts in, from left: ${order.map(partLabel).join(', ')}`}
-      aria-hidden
     />
   );
 }

@@ -1,10 +1,9 @@
-import { chakra } from '@chakra-ui/react';
 import { setRange } from '@evlay/core';
 import type { PointerEvent } from 'react';
 import { goTo, pause } from '../state/playhead.js';
 import { edit, useProject } from '../state/project-store.js';
 import { startDrag } from '../ui/drag.js';
-import { frameToX, framesPerPixel, rulerStep, type TimeScale, xToFrame } from './time-scale.js';
+import { framesPerPixel, frameToX, rulerStep, type TimeScale, xToFrame } from './time-scale.js';
 
 /** The one time axis: frames, the range with an end to drag on each side; pressing it moves the playhead. */
 export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
@@ -12,7 +11,8 @@ export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
   const step = rulerStep(scale, 64);
   const small = rulerStep(scale, 12);
   const marks: number[] = [];
-  for (let frame = Math.ceil(scale.from / small) * small; frame <= scale.to; frame += small) marks.push(frame);
+  for (let frame = Math.ceil(scale.from / small) * small; frame <= scale.to; frame += small)
+    marks.push(frame);
 
   const scrub = (event: PointerEvent<SVGSVGElement>) => {
     if (event.button !== 0) return;
@@ -27,12 +27,24 @@ export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
     const drag = Symbol('range');
     startDrag(event, (dx) => {
       const by = dx * framesPerPixel(scale);
-      edit((project) => (which === 0 ? setRange(project, Math.min(first + by, last), last) : setRange(project, first, Math.max(last + by, first))), drag);
+      edit(
+        (project) =>
+          which === 0
+            ? setRange(project, Math.min(first + by, last), last)
+            : setRange(project, first, Math.max(last + by, first)),
+        drag,
+      );
     });
   };
 
   return (
-    <chakra.svg width={scale.width} height={height} display="block" cursor="pointer" onPointerDown={scrub} aria-hidden touchAction="none">
+    <svg
+      width={scale.width}
+      height={height}
+      style={{ display: 'block', cursor: 'pointer', touchAction: 'none', flex: 'none' }}
+      onPointerDown={scrub}
+      aria-hidden="true"
+    >
       <rect
         x={frameToX(scale, first)}
         y={height - 4}
@@ -45,9 +57,22 @@ export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
         const named = Math.abs(frame / step - Math.round(frame / step)) < 1e-6;
         return (
           <g key={frame}>
-            <line x1={x} x2={x} y1={named ? height - 14 : height - 8} y2={height - 4} stroke="var(--evlay-colors-quiet)" strokeWidth={1} />
+            <line
+              x1={x}
+              x2={x}
+              y1={named ? height - 14 : height - 8}
+              y2={height - 4}
+              stroke="var(--evlay-colors-quiet)"
+              strokeWidth={1}
+            />
             {named && (
-              <text x={x + 4} y={height - 8} fontSize={11} fill="var(--evlay-colors-quiet)" fontFamily="var(--evlay-fonts-mono)">
+              <text
+                x={x + 4}
+                y={height - 8}
+                fontSize={11}
+                fill="var(--evlay-colors-quiet)"
+                fontFamily="var(--evlay-fonts-mono)"
+              >
                 {frame}
               </text>
             )}
@@ -55,12 +80,23 @@ export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
         );
       })}
       {[first, last].map((frame, which) => (
-        <g key={which === 0 ? 'first' : 'last'} style={{ cursor: 'ew-resize' }} onPointerDown={(event) => grabEnd(event, which as 0 | 1)}>
+        <g
+          key={which === 0 ? 'first' : 'last'}
+          style={{ cursor: 'ew-resize' }}
+          onPointerDown={(event) => grabEnd(event, which as 0 | 1)}
+        >
           <rect x={frameToX(scale, frame) - 6} y={height - 12} width={12} height={12} fill="transparent" />
-          <rect x={frameToX(scale, frame) - 2} y={height - 10} width={4} height={10} rx={2} fill="var(--evlay-colors-text)" />
+          <rect
+            x={frameToX(scale, frame) - 2}
+            y={height - 10}
+            width={4}
+            height={10}
+            rx={2}
+            fill="var(--evlay-colors-text)"
+          />
           <title>{which === 0 ? `range starts at ${frame}` : `range ends at ${frame}`}</title>
         </g>
       ))}
-    </chakra.svg>
+    </svg>
   );
 }

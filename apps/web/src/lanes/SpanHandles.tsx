@@ -1,8 +1,8 @@
-import { type Layer, setSpan, type Span } from '@evlay/core';
+import { type Layer, type Span, setSpan } from '@evlay/core';
 import type { PointerEvent } from 'react';
 import { edit, useProject } from '../state/project-store.js';
 import { startDrag } from '../ui/drag.js';
-import { frameToX, framesPerPixel, type TimeScale } from './time-scale.js';
+import { framesPerPixel, frameToX, type TimeScale } from './time-scale.js';
 
 interface SpanHandlesProps {
   readonly layer: Layer;
@@ -32,9 +32,20 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
   };
 
   const foot = (frame: number, isSet: boolean, change: (frames: number) => Span, title: string) => (
-    <g onPointerDown={(event) => grab(event, change)} style={{ cursor: 'ew-resize' }} opacity={isSet ? 1 : 0.45}>
+    <g
+      onPointerDown={(event) => grab(event, change)}
+      style={{ cursor: 'ew-resize' }}
+      opacity={isSet ? 1 : 0.45}
+    >
       <rect x={frameToX(scale, frame) - 5} width={10} height={height} fill="transparent" />
-      <rect x={frameToX(scale, frame) - 1.5} y={2} width={3} height={height - 4} rx={1.5} fill="var(--evlay-colors-text)" />
+      <rect
+        x={frameToX(scale, frame) - 1.5}
+        y={2}
+        width={3}
+        height={height - 4}
+        rx={1.5}
+        fill="var(--evlay-colors-text)"
+      />
       <title>{title}</title>
     </g>
   );
@@ -48,8 +59,18 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
 
   return (
     <>
-      {foot(start, span.start !== undefined, (by) => ({ ...span, start: Math.min(start + by, end) }), `span starts at ${start}`)}
-      {foot(end, span.end !== undefined, (by) => ({ ...span, end: Math.max(end + by, start) }), `span ends at ${end}`)}
+      {foot(
+        start,
+        span.start !== undefined,
+        (by) => ({ ...span, start: Math.min(start + by, end) }),
+        `span starts at ${start}`,
+      )}
+      {foot(
+        end,
+        span.end !== undefined,
+        (by) => ({ ...span, end: Math.max(end + by, start) }),
+        `span ends at ${end}`,
+      )}
       {span.start !== undefined &&
         slope(
           start + (span.fadeIn ?? 0),

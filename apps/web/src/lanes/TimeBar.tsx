@@ -1,6 +1,15 @@
 import { Box, chakra } from '@chakra-ui/react';
 import { setRange } from '@evlay/core';
-import { ChevronFirst, ChevronLast, LayersPlus, PencilLine, Repeat, SquareStack, StepBack, StepForward } from 'lucide-react';
+import {
+  ChevronFirst,
+  ChevronLast,
+  LayersPlus,
+  PencilLine,
+  Repeat,
+  SquareStack,
+  StepBack,
+  StepForward,
+} from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { addAboveLit } from '../state/actions.js';
 import { goTo, pause, play, playhead } from '../state/playhead.js';
@@ -38,13 +47,33 @@ export function TimeBar({ width }: { width: number }) {
         {playing ? <PauseShape /> : <PlayShape />}
       </chakra.button>
       <FrameNumber />
-      <ToolButton label="First frame of the range" hotkey="Home" icon={ChevronFirst} onClick={() => goTo(currentProject().range[0])} />
+      <ToolButton
+        label="First frame of the range"
+        hotkey="Home"
+        icon={ChevronFirst}
+        onClick={() => goTo(currentProject().range[0])}
+      />
       <ToolButton label="Step back" hotkey="Left" icon={StepBack} onClick={() => goTo(playhead.get() - 1)} />
-      <ToolButton label="Step on" hotkey="Right" icon={StepForward} onClick={() => goTo(playhead.get() + 1)} />
-      <ToolButton label="Last frame of the range" hotkey="End" icon={ChevronLast} onClick={() => goTo(currentProject().range[1])} />
+      <ToolButton
+        label="Step on"
+        hotkey="Right"
+        icon={StepForward}
+        onClick={() => goTo(playhead.get() + 1)}
+      />
+      <ToolButton
+        label="Last frame of the range"
+        hotkey="End"
+        icon={ChevronLast}
+        onClick={() => goTo(currentProject().range[1])}
+      />
       <ToolButton label="Loop" icon={Repeat} on={loop} onClick={() => setSession({ loop: !loop })} />
       <Box flex="1" />
-      <ToolButton label="Draw the weight of the lit layer" icon={PencilLine} on={drawing} onClick={() => setSession({ drawing: !drawing })} />
+      <ToolButton
+        label="Draw the weight of the lit layer"
+        icon={PencilLine}
+        on={drawing}
+        onClick={() => setSession({ drawing: !drawing })}
+      />
       <chakra.button
         type="button"
         aria-pressed={autoKey}
@@ -68,8 +97,16 @@ export function TimeBar({ width }: { width: number }) {
 export function AddLayerButtons() {
   return (
     <Box display="flex" gap="1">
-      <AddButton label="Add additive layer" icon={<LayersPlus size={14} aria-hidden />} onClick={() => addAboveLit('additive')} />
-      <AddButton label="Add override layer" icon={<SquareStack size={14} aria-hidden />} onClick={() => addAboveLit('override')} />
+      <AddButton
+        label="Add additive layer"
+        icon={<LayersPlus size={14} aria-hidden />}
+        onClick={() => addAboveLit('additive')}
+      />
+      <AddButton
+        label="Add override layer"
+        icon={<SquareStack size={14} aria-hidden />}
+        onClick={() => addAboveLit('override')}
+      />
     </Box>
   );
 }
@@ -105,9 +142,23 @@ export function RangeFields() {
   return (
     <Box display="flex" alignItems="center" gap="1" color="quiet" whiteSpace="nowrap">
       range
-      <DragNumber label="First frame of the range" read={() => first} step={1} decimals={0} width="48px" onChange={(value, { drag }) => edit((p) => setRange(p, Math.min(value, last), last), drag)} />
+      <DragNumber
+        label="First frame of the range"
+        read={() => first}
+        step={1}
+        decimals={0}
+        width="48px"
+        onChange={(value, { drag }) => edit((p) => setRange(p, Math.min(value, last), last), drag)}
+      />
       to
-      <DragNumber label="Last frame of the range" read={() => last} step={1} decimals={0} width="48px" onChange={(value, { drag }) => edit((p) => setRange(p, first, Math.max(value, first)), drag)} />
+      <DragNumber
+        label="Last frame of the range"
+        read={() => last}
+        step={1}
+        decimals={0}
+        width="48px"
+        onChange={(value, { drag }) => edit((p) => setRange(p, first, Math.max(value, first)), drag)}
+      />
       <chakra.span fontFamily="mono">{Number(fps.toFixed(2))}/s</chakra.span>
     </Box>
   );
@@ -123,7 +174,15 @@ function FrameNumber() {
     return playhead.subscribe(show);
   }, []);
   return (
-    <chakra.output ref={field} aria-label="Frame" fontFamily="mono" fontSize="16px" width="46px" textAlign="center" fontVariantNumeric="tabular-nums" />
+    <chakra.output
+      ref={field}
+      aria-label="Frame"
+      fontFamily="mono"
+      fontSize="16px"
+      width="46px"
+      textAlign="center"
+      fontVariantNumeric="tabular-nums"
+    />
   );
 }
 

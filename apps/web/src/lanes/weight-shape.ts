@@ -30,6 +30,9 @@ export function weightLine(compiled: CompiledLayer, scale: TimeScale, height: nu
   for (const end of [span?.start, span?.end]) if (end !== undefined) frames.push(end - 1e-5, end, end + 1e-5);
   const shown = frames.filter((frame) => frame >= scale.from && frame <= scale.to).sort((a, b) => a - b);
   return shown
-    .map((frame) => `${frameToX(scale, frame).toFixed(1)} ${weightToY(layerWeight(compiled, frame), top, height).toFixed(1)}`)
+    .map(
+      (frame) =>
+        `${frameToX(scale, frame).toFixed(1)} ${weightToY(layerWeight(compiled, frame), top, height).toFixed(1)}`,
+    )
     .join(' L');
 }

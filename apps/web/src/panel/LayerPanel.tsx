@@ -1,6 +1,30 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { actsOn, clearMask, type Layer, layerIndex, limitToParts, maxWeight, moveLayer, partLabel, scaleWeight, setLayer, setMode, setSpan, setWeight, weightAt } from '@evlay/core';
-import { ArrowDown, ArrowUp, CopyPlus, KeyRound, Trash2 } from 'lucide-react';
+import {
+  actsOn,
+  clearMask,
+  type Layer,
+  layerIndex,
+  limitToParts,
+  maxWeight,
+  moveLayer,
+  partLabel,
+  scaleWeight,
+  setLayer,
+  setMode,
+  setSpan,
+  setWeight,
+  weightAt,
+} from '@evlay/core';
+import {
+  ArrowDown,
+  ArrowUp,
+  CopyPlus,
+  KeyRound,
+  MoveHorizontal,
+  PersonStanding,
+  ScanLine,
+  Trash2,
+} from 'lucide-react';
 import { useState } from 'react';
 import { duplicateLit, keyLitWeight, removeLayer } from '../state/actions.js';
 import { playhead } from '../state/playhead.js';
@@ -18,11 +42,33 @@ export function LayerPanel() {
   if (!layer) return null;
   const base = index === 0;
   return (
-    <Box as="section" aria-label="Lit layer" flex="none" px="3" pb="2" pt="2" borderTopWidth="1px" borderColor="line" display="flex" flexDirection="column" gap="1.5">
+    <Box
+      as="section"
+      aria-label="Lit layer"
+      flex="none"
+      px="3"
+      pb="2"
+      pt="2"
+      borderTopWidth="1px"
+      borderColor="line"
+      display="flex"
+      flexDirection="column"
+      gap="1.5"
+    >
       <Box display="flex" alignItems="center" gap="1">
         <NameField layer={layer} />
-        <ToolButton label="Move the layer up" icon={ArrowUp} disabled={base || index === count - 1} onClick={() => edit((p) => moveLayer(p, lit, 1))} />
-        <ToolButton label="Move the layer down" icon={ArrowDown} disabled={base || index <= 1} onClick={() => edit((p) => moveLayer(p, lit, -1))} />
+        <ToolButton
+          label="Move the layer up"
+          icon={ArrowUp}
+          disabled={base || index === count - 1}
+          onClick={() => edit((p) => moveLayer(p, lit, 1))}
+        />
+        <ToolButton
+          label="Move the layer down"
+          icon={ArrowDown}
+          disabled={base || index <= 1}
+          onClick={() => edit((p) => moveLayer(p, lit, -1))}
+        />
         <ToolButton label="Duplicate the layer" icon={CopyPlus} disabled={base} onClick={duplicateLit} />
         <ToolButton label="Delete the layer" icon={Trash2} disabled={base} onClick={() => removeLayer(lit)} />
       </Box>
@@ -50,10 +96,20 @@ export function LayerPanel() {
           step={0.01}
           decimals={2}
           disabled={layer.locked}
-          onChange={(value, { alt, drag }) => edit((p) => (alt ? scaleWeight : setWeight)(p, { layer: lit }, playhead.get(), value), drag)}
+          onChange={(value, { alt, drag }) =>
+            edit((p) => (alt ? scaleWeight : setWeight)(p, { layer: lit }, playhead.get(), value), drag)
+          }
         />
-        <ToolButton label="Key the weight" hotkey="Shift+Enter" icon={KeyRound} disabled={layer.locked} onClick={keyLitWeight} />
-        <Text color="quiet">{typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}</Text>
+        <ToolButton
+          label="Key the weight"
+          hotkey="Shift+Enter"
+          icon={KeyRound}
+          disabled={layer.locked}
+          onClick={keyLitWeight}
+        />
+        <Text color="quiet">
+          {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
+        </Text>
       </Row>
       {!base && <SpanRow layer={layer} />}
       <ActsOn layer={layer} />
@@ -133,7 +189,10 @@ function SpanRow({ layer }: { layer: Layer }) {
     return (
       <Row label="span">
         <Text>every frame</Text>
-        <Choice on={false} onClick={() => edit((p) => setSpan(p, layer.id, { start: range[0], end: range[1] }))}>
+        <Choice
+          on={false}
+          onClick={() => edit((p) => setSpan(p, layer.id, { start: range[0], end: range[1] }))}
+        >
           limit
         </Choice>
       </Row>
@@ -144,25 +203,51 @@ function SpanRow({ layer }: { layer: Layer }) {
     ['end', 'Span ends at', span.end ?? range[1]],
   ] as const;
   return (
-    <>
-      <Row label="span">
-        {fields.map(([field, label, value], k) => (
-          <Box key={field} display="flex" alignItems="center" gap="1">
-            {k === 1 && <Text color="quiet">to</Text>}
-            <DragNumber label={label} read={() => value} step={1} decimals={0} disabled={layer.locked} onChange={(next, { drag }) => set({ [field]: Math.round(next) }, drag)} />
-          </Box>
-        ))}
-        <Choice on={false} onClick={() => edit((p) => setSpan(p, layer.id, undefined))}>
-          hold everywhere
-        </Choice>
-      </Row>
-      <Row label="fades">
-        <Text color="quiet">in</Text>
-        <DragNumber label="Fade in, frames" read={() => span.fadeIn ?? 0} min={0} step={1} decimals={0} disabled={layer.locked || span.start === undefined} onChange={(next, { drag }) => set({ fadeIn: Math.round(next) }, drag)} />
-        <Text color="quiet">out</Text>
-        <DragNumber label="Fade out, frames" read={() => span.fadeOut ?? 0} min={0} step={1} decimals={0} disabled={layer.locked || span.end === undefined} onChange={(next, { drag }) => set({ fadeOut: Math.round(next) }, drag)} />
-      </Row>
-    </>
+    <Row label="span">
+      {fields.map(([field, label, value], k) => (
+        <Box key={field} display="flex" alignItems="center" gap="1">
+          {k === 1 && <Text color="quiet">to</Text>}
+          <DragNumber
+            label={label}
+            read={() => value}
+            step={1}
+            decimals={0}
+            width="36px"
+            disabled={layer.locked}
+            onChange={(next, { drag }) => set({ [field]: Math.round(next) }, drag)}
+          />
+        </Box>
+      ))}
+      <Text color="quiet" ml="1">
+        fades
+      </Text>
+      <DragNumber
+        label="Fade in, frames"
+        read={() => span.fadeIn ?? 0}
+        min={0}
+        step={1}
+        decimals={0}
+        width="30px"
+        disabled={layer.locked || span.start === undefined}
+        onChange={(next, { drag }) => set({ fadeIn: Math.round(next) }, drag)}
+      />
+      <DragNumber
+        label="Fade out, frames"
+        read={() => span.fadeOut ?? 0}
+        min={0}
+        step={1}
+        decimals={0}
+        width="30px"
+        disabled={layer.locked || span.end === undefined}
+        onChange={(next, { drag }) => set({ fadeOut: Math.round(next) }, drag)}
+      />
+      <ToolButton
+        label="Let the layer act at every frame"
+        icon={MoveHorizontal}
+        disabled={layer.locked}
+        onClick={() => edit((p) => setSpan(p, layer.id, undefined))}
+      />
+    </Row>
   );
 }
 
@@ -179,24 +264,27 @@ function ActsOn({ layer }: { layer: Layer }) {
     layer.allows && `keys ${few(Object.keys(layer.allows), 'joints')} only`,
   ].filter(Boolean);
   return (
-    <>
-      <Row label="acts on">
-        <Text truncate title={bits.join(' · ')}>
-          {bits.join(' · ')}
-        </Text>
-      </Row>
-      <Box display="flex" gap="1" minHeight="22px">
-        {picked.length > 0 && (
-          <Choice on={false} onClick={() => edit((p) => limitToParts(p, layer.id, picked))}>
-            only the picked {picked.length === 1 ? 'part' : 'parts'}
-          </Choice>
-        )}
-        {layer.mask && (
-          <Choice on={false} onClick={() => edit((p) => clearMask(p, layer.id))}>
-            all parts
-          </Choice>
-        )}
-      </Box>
-    </>
+    <Row label="acts on">
+      <Text truncate title={bits.join(' · ')}>
+        {bits.join(' · ')}
+      </Text>
+      <Box flex="1" />
+      {picked.length > 0 && (
+        <ToolButton
+          label="Limit the layer to the picked parts"
+          icon={ScanLine}
+          disabled={layer.locked}
+          onClick={() => edit((p) => limitToParts(p, layer.id, picked))}
+        />
+      )}
+      {layer.mask && (
+        <ToolButton
+          label="Let all parts count"
+          icon={PersonStanding}
+          disabled={layer.locked}
+          onClick={() => edit((p) => clearMask(p, layer.id))}
+        />
+      )}
+    </Row>
   );
 }

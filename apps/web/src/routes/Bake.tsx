@@ -2,13 +2,13 @@ import { Box, Button, chakra, Progress, Text } from '@chakra-ui/react';
 import { isCurve, layerTags, sampleCount } from '@evlay/core';
 import { useState } from 'react';
 import { currentProject, useProject } from '../state/project-store.js';
-import { LayerMark } from '../ui/LayerMark.js';
-import { download, fileName } from '../ui/download.js';
-import { DragNumber } from '../ui/DragNumber.js';
-import { notify } from '../ui/notify.js';
 import { stage } from '../state/stage.js';
-import { bakeToBvh, cancelBake } from '../workers/workers.js';
+import { DragNumber } from '../ui/DragNumber.js';
+import { download, fileName } from '../ui/download.js';
+import { LayerMark } from '../ui/LayerMark.js';
+import { notify } from '../ui/notify.js';
 import type { Baked } from '../workers/bake.worker.js';
+import { bakeToBvh, cancelBake } from '../workers/workers.js';
 
 interface Job {
   readonly done?: number;
@@ -41,7 +41,8 @@ export function Bake() {
       notify({ title: 'The bake failed', text: (error as Error).message, alarm: true });
     }
   };
-  const save = (baked: Baked) => download(fileName(project.name, 'bvh'), [baked.text], 'application/octet-stream');
+  const save = (baked: Baked) =>
+    download(fileName(project.name, 'bvh'), [baked.text], 'application/octet-stream');
 
   return (
     <Box as="main" flex="1" overflowY="auto">
@@ -51,20 +52,47 @@ export function Bake() {
         </chakra.h1>
         <Section title="What is baked">
           <Text mb="2">
-            {project.rig.joints.length} joints of “{project.name}”, with names, order and hierarchy as they came in.
+            {project.rig.joints.length} joints of “{project.name}”, with names, order and hierarchy as they
+            came in.
           </Text>
           <Stack />
         </Section>
         <Section title="Range and rate">
           <Box display="flex" alignItems="center" gap="2" flexWrap="wrap">
             <Text color="quiet">frames</Text>
-            <DragNumber label="First frame to bake" read={() => range[0]} step={1} decimals={0} width="56px" disabled={running} onChange={(v) => setRange([Math.min(Math.round(v), range[1]), range[1]])} />
+            <DragNumber
+              label="First frame to bake"
+              read={() => range[0]}
+              step={1}
+              decimals={0}
+              width="56px"
+              disabled={running}
+              onChange={(v) => setRange([Math.min(Math.round(v), range[1]), range[1]])}
+            />
             <Text color="quiet">to</Text>
-            <DragNumber label="Last frame to bake" read={() => range[1]} step={1} decimals={0} width="56px" disabled={running} onChange={(v) => setRange([range[0], Math.max(Math.round(v), range[0])])} />
+            <DragNumber
+              label="Last frame to bake"
+              read={() => range[1]}
+              step={1}
+              decimals={0}
+              width="56px"
+              disabled={running}
+              onChange={(v) => setRange([range[0], Math.max(Math.round(v), range[0])])}
+            />
             <Text color="quiet" ml="4">
               samples a second
             </Text>
-            <DragNumber label="Samples a second" read={() => rate} min={1} max={1000} step={1} decimals={2} width="68px" disabled={running} onChange={setRate} />
+            <DragNumber
+              label="Samples a second"
+              read={() => rate}
+              min={1}
+              max={1000}
+              step={1}
+              decimals={2}
+              width="68px"
+              disabled={running}
+              onChange={setRate}
+            />
           </Box>
           <Text color="quiet" mt="2">
             {count} samples, {((count - 1) / rate).toFixed(2)} seconds, as BVH.
@@ -81,7 +109,13 @@ export function Bake() {
               <Text fontFamily="mono" width="48px" textAlign="right">
                 {Math.round((job.done ?? 0) * 100)} %
               </Text>
-              <Button size="sm" variant="outline" borderColor="line" color="text" onClick={() => void cancelBake()}>
+              <Button
+                size="sm"
+                variant="outline"
+                borderColor="line"
+                color="text"
+                onClick={() => void cancelBake()}
+              >
                 Cancel
               </Button>
             </>
@@ -94,15 +128,22 @@ export function Bake() {
         {job.result && (
           <Section title="Baked">
             <Text role="status">
-              {job.result.frames} samples in {job.result.seconds.toFixed(1)} seconds, {(job.result.text.length / 1e6).toFixed(2)} MB, downloaded as{' '}
-              {fileName(project.name, 'bvh')}.
+              {job.result.frames} samples in {job.result.seconds.toFixed(1)} seconds,{' '}
+              {(job.result.text.length / 1e6).toFixed(2)} MB, downloaded as {fileName(project.name, 'bvh')}.
             </Text>
             {job.result.warnings.map((warning) => (
               <Text key={warning} color="alarm" mt="1">
                 {warning}
               </Text>
             ))}
-            <Button mt="3" size="xs" variant="outline" borderColor="line" color="text" onClick={() => save(job.result!)}>
+            <Button
+              mt="3"
+              size="xs"
+              variant="outline"
+              borderColor="line"
+              color="text"
+              onClick={() => save(job.result!)}
+            >
               Download again
             </Button>
           </Section>
@@ -131,7 +172,15 @@ function Stack() {
   return (
     <Box as="ul" listStyleType="none">
       {[...layers.entries()].reverse().map(([i, layer]) => (
-        <Box as="li" key={layer.id} display="flex" alignItems="center" gap="3" py="1" opacity={live[i] === false ? 0.55 : 1}>
+        <Box
+          as="li"
+          key={layer.id}
+          display="flex"
+          alignItems="center"
+          gap="3"
+          py="1"
+          opacity={live[i] === false ? 0.55 : 1}
+        >
           <LayerMark index={i} small />
           <Text width="220px" truncate title={`${tags[i]} ${layer.name}`}>
             {layer.name}
@@ -140,7 +189,13 @@ function Stack() {
             {i === 0 ? 'base' : layer.mode}
           </Text>
           <Text color="quiet" fontFamily="mono" fontSize="12px">
-            {live[i] === false ? (layer.muted ? 'muted' : 'not soloed') : isCurve(layer.weight) ? `weight ${layer.weight.keys.length} keys` : `weight ${layer.weight.toFixed(2)}`}
+            {live[i] === false
+              ? layer.muted
+                ? 'muted'
+                : 'not soloed'
+              : isCurve(layer.weight)
+                ? `weight ${layer.weight.keys.length} keys`
+                : `weight ${layer.weight.toFixed(2)}`}
           </Text>
         </Box>
       ))}

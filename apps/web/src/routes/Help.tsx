@@ -5,12 +5,27 @@ import { Header } from '../ui/Header.js';
 import { LAYER_KEYS } from './layer-keys.js';
 
 const ORDER: readonly [step: string, how: string][] = [
-  ['Bring in', 'Drop a motion capture (.bvh) or a project (.evlay) on any screen. Its first layer, the base, plays it and never changes.'],
-  ['Layer', 'Add an additive layer to add to what is below, an override layer to replace it. Pick joints first to limit it to them.'],
-  ['Key', 'Click the character, turn or move the joint by its handles. With auto key on, that sets keys at the playhead on the lit layer.'],
-  ['Weigh', 'Drag in the lane to set how much the layer counts, drag a part on the body map to set it there, pull the feet of the shape for the span.'],
+  [
+    'Bring in',
+    'Drop a motion capture (.bvh) or a project (.evlay) on any screen. Its first layer, the base, plays it and never changes.',
+  ],
+  [
+    'Layer',
+    'Add an additive layer to add to what is below, an override layer to replace it. Pick joints first to limit it to them.',
+  ],
+  [
+    'Key',
+    'Click the character, turn or move the joint by its handles. With auto key on, that sets keys at the playhead on the lit layer.',
+  ],
+  [
+    'Weigh',
+    'Drag in the lane to set how much the layer counts, drag a part on the body map to set it there, pull the feet of the shape for the span.',
+  ],
   ['Compare', 'Mute, solo, and read down the cells which layer drives which part.'],
-  ['Bake', 'Write every frame out as BVH, with the names, order and hierarchy of the joints as they came in.'],
+  [
+    'Bake',
+    'Write every frame out as BVH, with the names, order and hierarchy of the joints as they came in.',
+  ],
 ];
 
 /** The order of work, and all keys. */
@@ -22,7 +37,17 @@ export function Help() {
   return (
     <Box height="100%" display="flex" flexDirection="column">
       <Header />
-      <Box as="main" flex="1" overflowY="auto" px="8" py="6" maxWidth="820px" width="100%" mx="auto" tabIndex={0}>
+      <Box
+        as="main"
+        flex="1"
+        overflowY="auto"
+        px="8"
+        py="6"
+        maxWidth="820px"
+        width="100%"
+        mx="auto"
+        tabIndex={0}
+      >
         <Box display="flex" alignItems="center" mb="4">
           <chakra.h1 fontSize="22px" fontWeight="600" flex="1">
             Help
@@ -36,8 +61,16 @@ export function Help() {
         </chakra.h2>
         <Box as="ol" mb="6">
           {ORDER.map(([step, how], k) => (
-            <Box as="li" key={step} display="flex" gap="3" py="1.5" borderBottomWidth="1px" borderColor="line">
-              <Text color="quiet" fontFamily="mono" width="16px">
+            <Box
+              as="li"
+              key={step}
+              display="flex"
+              gap="3"
+              py="1.5"
+              borderBottomWidth="1px"
+              borderColor="line"
+            >
+              <Text color="quiet" fontFamily="mono" width="16px" flex="none">
                 {k + 1}
               </Text>
               <Text fontWeight="600" width="90px" flex="none">
@@ -61,8 +94,9 @@ export function Help() {
           ))}
         </Box>
         <Text mt="5" color="quiet">
-          On a number: drag sideways, finely with Shift; a double click types. On a lane: a double click adds a weight point, Alt scales the whole
-          curve; Ctrl and the wheel zoom the time axis, Shift and the wheel move it.
+          On a number: drag sideways, finely with Shift; a double click types. On a lane: a double click adds
+          a weight point, Alt scales the whole curve; Ctrl and the wheel zoom the time axis, Shift and the
+          wheel move it.
         </Text>
       </Box>
     </Box>

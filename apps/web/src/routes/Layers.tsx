@@ -14,7 +14,7 @@ export function Layers() {
   return (
     <Box as="main" flex="1" minHeight="0">
       <Group orientation="vertical" {...rows}>
-        <Panel id="above" defaultSize="60" minSize={180}>
+        <Panel id="above" defaultSize="64" minSize={180}>
           <Group orientation="horizontal" {...columns}>
             <Panel id="view" minSize={260}>
               <View />
@@ -22,7 +22,13 @@ export function Layers() {
             <Separator id="beside-view">
               <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
             </Separator>
-            <Panel id="body" defaultSize={336} minSize={300} collapsible groupResizeBehavior="preserve-pixel-size">
+            <Panel
+              id="body"
+              defaultSize={336}
+              minSize={300}
+              collapsible
+              groupResizeBehavior="preserve-pixel-size"
+            >
               <Box height="100%" display="flex" flexDirection="column" bg="panel" overflowY="auto">
                 <BodyMap />
                 <LayerPanel />

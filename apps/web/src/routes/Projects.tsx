@@ -14,8 +14,8 @@ import {
   type StoredDocument,
   storageReason,
 } from '../state/storage.js';
-import { download, fileName } from '../ui/download.js';
 import { useOpenFiles } from '../ui/DropZone.js';
+import { download, fileName } from '../ui/download.js';
 import { Header } from '../ui/Header.js';
 import { notify } from '../ui/notify.js';
 
@@ -47,7 +47,7 @@ export function Projects() {
             Projects
           </chakra.h1>
           <Box flex="1" />
-          <DemoButton quiet />
+          {projects && projects.length > 0 && <DemoButton quiet />}
           <ChooseFile />
         </Box>
         {blocked && (
@@ -68,14 +68,23 @@ export function Projects() {
 
 function FirstStart() {
   return (
-    <Box borderWidth="1px" borderColor="line" borderRadius="l2" bg="panel" p="8" maxWidth="640px" mt="8" mx="auto">
+    <Box
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="l2"
+      bg="panel"
+      p="8"
+      maxWidth="640px"
+      mt="8"
+      mx="auto"
+    >
       <chakra.h2 fontSize="18px" fontWeight="600" mb="2">
         Put layers on a performance
       </chakra.h2>
       <Text color="quiet" mb="5">
-        A project is one character with its performance and the layers on it. Start with the demo, in which Wick the
-        lamplighter walks the quay, or drop a motion capture (.bvh) anywhere on this page. Everything stays in this
-        browser.
+        A project is one character with its performance and the layers on it. Start with the demo, in which
+        Wick the lamplighter walks the quay, or drop a motion capture (.bvh) anywhere on this page. Everything
+        stays in this browser.
       </Text>
       <DemoButton />
     </Box>
@@ -103,7 +112,9 @@ function DemoButton({ quiet }: { quiet?: boolean }) {
       size="sm"
       loading={busy}
       onClick={open}
-      {...(quiet ? { variant: 'outline', borderColor: 'line', color: 'text' } : { bg: 'lamp', color: 'onLamp' })}
+      {...(quiet
+        ? { variant: 'outline', borderColor: 'line', color: 'text' }
+        : { bg: 'lamp', color: 'onLamp' })}
     >
       Open the demo
     </Button>
@@ -163,7 +174,15 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
     if (name.trim() && name !== project.name) void attempt(() => renameStored(project.id, name.trim()));
   };
   return (
-    <Box as="li" bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" overflow="hidden" _hover={{ borderColor: 'quiet' }}>
+    <Box
+      as="li"
+      bg="panel"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="l2"
+      overflow="hidden"
+      _hover={{ borderColor: 'quiet' }}
+    >
       <chakra.button
         type="button"
         onClick={() => navigate(`/p/${project.id}`)}
@@ -174,7 +193,9 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
         bg="ground"
         cursor="pointer"
       >
-        {project.picture && <chakra.img src={project.picture} alt="" width="100%" height="100%" objectFit="cover" />}
+        {project.picture && (
+          <chakra.img src={project.picture} alt="" width="100%" height="100%" objectFit="cover" />
+        )}
       </chakra.button>
       <Box display="flex" alignItems="center" px="3" py="2" gap="2">
         <Box flex="1" minWidth="0">
@@ -204,7 +225,15 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
         </Box>
         <Menu.Root positioning={{ placement: 'bottom-end' }}>
           <Menu.Trigger asChild>
-            <chakra.button type="button" aria-label={`More for ${project.name}`} color="quiet" cursor="pointer" p="1" borderRadius="l1" _hover={{ bg: 'raised', color: 'text' }}>
+            <chakra.button
+              type="button"
+              aria-label={`More for ${project.name}`}
+              color="quiet"
+              cursor="pointer"
+              p="1"
+              borderRadius="l1"
+              _hover={{ bg: 'raised', color: 'text' }}
+            >
               <EllipsisVertical size={16} aria-hidden />
             </chakra.button>
           </Menu.Trigger>

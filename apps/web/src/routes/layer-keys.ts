@@ -1,10 +1,17 @@
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useNavigate } from 'react-router';
-import { deleteSelected, dropTrial, keyLit, keyLitWeight, lightNeighbour, neighbourKey } from '../state/actions.js';
+import { togglePlay } from '../lanes/TimeBar.js';
+import {
+  deleteSelected,
+  dropTrial,
+  keyLit,
+  keyLitWeight,
+  lightNeighbour,
+  neighbourKey,
+} from '../state/actions.js';
 import { goTo, playhead } from '../state/playhead.js';
 import { currentProject, redo, undo } from '../state/project-store.js';
 import { NOTHING, sessionStore, setSession } from '../state/session-store.js';
-import { togglePlay } from '../lanes/TimeBar.js';
 
 /** Keys of the screen Layers with what they do, as Help lists them. */
 export const LAYER_KEYS: readonly [keys: string, does: string][] = [
@@ -31,19 +38,29 @@ function toKey(direction: 1 | -1): void {
   if (frame !== undefined) goTo(frame);
 }
 
+/** A button that has the focus is pressed by Space and Enter, as everywhere. */
+const onControl = (event: KeyboardEvent) =>
+  (event.target as HTMLElement).closest('button, a, [role=slider], [role=spinbutton]') !== null;
+
 export function useLayerKeys(): void {
   const navigate = useNavigate();
   const on = { preventDefault: true };
-  // A button that has the focus is pressed by Space and Enter, as everywhere.
-  const onButton = (event: KeyboardEvent) => (event.target as HTMLElement).closest('button, a, [role=slider], [role=spinbutton]') !== null;
-  useHotkeys('space', (event) => !onButton(event) && (event.preventDefault(), togglePlay(sessionStore.getState().playing)));
-  useHotkeys('enter', (event) => !onButton(event) && keyLit());
+  useHotkeys('space', (event) => {
+    if (onControl(event)) return;
+    event.preventDefault();
+    togglePlay(sessionStore.getState().playing);
+  });
+  useHotkeys('enter', (event) => {
+    if (!onControl(event)) keyLit();
+  });
   useHotkeys('shift+enter', keyLitWeight, on);
-  for (const [key, by] of [['left', -1], ['right', 1]] as const) {
-    useHotkeys(key, () => goTo(playhead.get() + by), on);
-    useHotkeys(`shift+${key}`, () => goTo(playhead.get() + 10 * by), on);
-    useHotkeys(`ctrl+${key}, meta+${key}`, () => toKey(by), on);
-  }
+  useHotkeys('left, right', (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -1 : 1)), on);
+  useHotkeys(
+    'shift+left, shift+right',
+    (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -10 : 10)),
+    on,
+  );
+  useHotkeys('ctrl+left, ctrl+right', (_, { keys }) => toKey(keys?.includes('left') ? -1 : 1), on);
   useHotkeys('home', () => goTo(currentProject().range[0]), on);
   useHotkeys('end', () => goTo(currentProject().range[1]), on);
   useHotkeys('up', () => lightNeighbour(1), on);

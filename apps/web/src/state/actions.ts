@@ -11,8 +11,8 @@ import {
   layerById,
   layerIndex,
   type Mode,
-  poseRefusal,
   type PoseValues,
+  poseRefusal,
   type Refusal,
   solveChannels,
   type WantedTransform,
@@ -93,7 +93,8 @@ function keyOnNewLayer(j: number, wanted: WantedTransform | undefined): void {
   const shown = stage.get();
   if (!wanted || !shown) return;
   const values = solveChannels(shown.stack, playhead.get(), layerIndex(currentProject(), id), j, wanted);
-  if (values) edit((project) => keyPose(project, id, playhead.get(), { [project.rig.joints[j].name]: values }), step);
+  if (values)
+    edit((project) => keyPose(project, id, playhead.get(), { [project.rig.joints[j].name]: values }), step);
 }
 
 /** Solves what the lit layer must hold to show a joint where it is wanted. Undefined where it cannot. */
@@ -138,7 +139,10 @@ export function keyLit(): void {
   const shown = stage.get();
   const layer = layerById(project, lit);
   if (!shown || !layer) return;
-  const joints = picked.length > 0 ? picked : project.rig.joints.flatMap((joint, j) => (layer.channels[joint.name] ? [j] : []));
+  const joints =
+    picked.length > 0
+      ? picked
+      : project.rig.joints.flatMap((joint, j) => (layer.channels[joint.name] ? [j] : []));
   if (joints.length === 0) {
     notify({ title: 'Nothing to key', text: 'Pick a joint in the view, or key a pose first.' });
     return;
@@ -183,7 +187,9 @@ export function deleteSelected(): void {
 export function neighbourKey(frame: number, direction: 1 | -1): number | undefined {
   const layer = layerById(currentProject(), sessionStore.getState().lit);
   const frames = layer ? keyFrames(layer) : [];
-  return direction > 0 ? frames.find((key) => key > frame + 1e-6) : frames.findLast((key) => key < frame - 1e-6);
+  return direction > 0
+    ? frames.find((key) => key > frame + 1e-6)
+    : frames.findLast((key) => key < frame - 1e-6);
 }
 
 /** Lights the lane above (1) or below (-1). */

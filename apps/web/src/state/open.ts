@@ -6,7 +6,9 @@ import { resetSession } from './session-store.js';
 import { loadProject, saveProject, storageReason } from './storage.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
-export type Opened = { readonly id: string; readonly warnings: readonly string[] } | { readonly refused: string };
+export type Opened =
+  | { readonly id: string; readonly warnings: readonly string[] }
+  | { readonly refused: string };
 
 function show(id: string, project: Project): void {
   playhead.set(project.range[0]);

@@ -59,13 +59,23 @@ export function edit(change: Edit, drag?: symbol): void {
 export function undo(): void {
   const { past, project, future } = projectStore.getState();
   if (past.length === 0 || !project) return;
-  projectStore.setState({ project: past[past.length - 1], past: past.slice(0, -1), future: [project, ...future], drag: undefined });
+  projectStore.setState({
+    project: past[past.length - 1],
+    past: past.slice(0, -1),
+    future: [project, ...future],
+    drag: undefined,
+  });
 }
 
 export function redo(): void {
   const { past, project, future } = projectStore.getState();
   if (future.length === 0 || !project) return;
-  projectStore.setState({ project: future[0], past: [...past, project], future: future.slice(1), drag: undefined });
+  projectStore.setState({
+    project: future[0],
+    past: [...past, project],
+    future: future.slice(1),
+    drag: undefined,
+  });
 }
 
 export const setSaving = (saving: Saving): void => projectStore.setState({ saving });

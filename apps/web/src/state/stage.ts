@@ -44,7 +44,8 @@ function projectShown(): Project | undefined {
   const { project } = projectStore.getState();
   const { trial } = sessionStore.getState();
   if (!project) return undefined;
-  if (seen?.project !== project || seen.trial !== trial) seen = { project, trial, shows: withTrial(project, trial) };
+  if (seen?.project !== project || seen.trial !== trial)
+    seen = { project, trial, shows: withTrial(project, trial) };
   return seen.shows;
 }
 

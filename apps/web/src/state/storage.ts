@@ -97,7 +97,9 @@ export async function sweep(): Promise<void> {
   const gone: string[] = [];
   await documents.iterate<StoredDocument, void>((document) => {
     if (document.deleted !== undefined) gone.push(document.id);
-    else for (const asset of [...document.takes.map((take) => take.asset), document.character]) if (asset) needed.add(asset);
+    else
+      for (const asset of [...document.takes.map((take) => take.asset), document.character])
+        if (asset) needed.add(asset);
   });
   for (const id of gone) await documents.removeItem(id);
   for (const id of await assets.keys()) if (!needed.has(id)) await assets.removeItem(id);

@@ -33,7 +33,10 @@ export const system = createSystem(
       },
       semanticTokens: {
         colors: Object.fromEntries(
-          Object.entries(COLORS).map(([name, [dark, light]]) => [name, { value: { base: dark, _dark: dark, _light: light } }]),
+          Object.entries(COLORS).map(([name, [dark, light]]) => [
+            name,
+            { value: { base: dark, _dark: dark, _light: light } },
+          ]),
         ),
         shadows: { float: { value: '0 6px 24px rgba(0, 0, 0, 0.35)' } },
       },
@@ -45,7 +48,8 @@ const KEPT = 'evlay.theme';
 
 export type Theme = 'dark' | 'light';
 
-export const currentTheme = (): Theme => (document.documentElement.classList.contains('light') ? 'light' : 'dark');
+export const currentTheme = (): Theme =>
+  document.documentElement.classList.contains('light') ? 'light' : 'dark';
 
 /** Turns the page dark or light, and remembers it where the browser lets it. */
 export function setTheme(theme: Theme): void {

@@ -19,7 +19,18 @@ interface DragNumberProps {
 }
 
 /** A number that is dragged sideways, finely with Shift; a double click types, arrow keys step. */
-export function DragNumber({ label, read, live, min, max, step, decimals, disabled, width = '44px', onChange }: DragNumberProps) {
+export function DragNumber({
+  label,
+  read,
+  live,
+  min,
+  max,
+  step,
+  decimals,
+  disabled,
+  width = '44px',
+  onChange,
+}: DragNumberProps) {
   const [typing, setTyping] = useState(false);
   const field = useRef<HTMLSpanElement>(null);
   const text = (value: number) => value.toFixed(decimals);
@@ -41,7 +52,8 @@ export function DragNumber({ label, read, live, min, max, step, decimals, disabl
     const leave = (value: string) => {
       const number = Number(value.replace(',', '.'));
       setTyping(false);
-      if (value.trim() !== '' && Number.isFinite(number)) onChange(within(number), { alt: false, drag: Symbol('typed') });
+      if (value.trim() !== '' && Number.isFinite(number))
+        onChange(within(number), { alt: false, drag: Symbol('typed') });
     };
     return (
       <chakra.input
@@ -69,7 +81,11 @@ export function DragNumber({ label, read, live, min, max, step, decimals, disabl
     const sign = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
     if (event.key === 'Enter') setTyping(true);
     else if (sign === undefined) return;
-    else onChange(within(read() + sign * step * (event.shiftKey ? 10 : 1)), { alt: event.altKey, drag: Symbol('key') });
+    else
+      onChange(within(read() + sign * step * (event.shiftKey ? 10 : 1)), {
+        alt: event.altKey,
+        drag: Symbol('key'),
+      });
     event.preventDefault();
     event.stopPropagation();
   };
@@ -101,7 +117,9 @@ export function DragNumber({ label, read, live, min, max, step, decimals, disabl
       fontFamily="mono"
       fontVariantNumeric="tabular-nums"
       cursor={disabled ? 'default' : 'ew-resize'}
-      borderRadius="l1"
+      borderBottomWidth="1px"
+      borderBottomStyle="dotted"
+      borderBottomColor={disabled ? 'transparent' : 'quiet'}
       px="1"
       touchAction="none"
       userSelect="none"

@@ -6,13 +6,17 @@ import { openFile } from '../state/open.js';
 import { notify } from './notify.js';
 
 /** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
-export function useOpenFiles(): { open: (files: readonly File[]) => Promise<void>; busy: string | undefined } {
+export function useOpenFiles(): {
+  open: (files: readonly File[]) => Promise<void>;
+  busy: string | undefined;
+} {
   const navigate = useNavigate();
   const [busy, setBusy] = useState<string>();
   const open = async (files: readonly File[]) => {
     const file = files[0];
     if (!file) return;
-    if (files.length > 1) notify({ title: 'One file at a time', text: `Opening ${file.name}; drop the others one by one.` });
+    if (files.length > 1)
+      notify({ title: 'One file at a time', text: `Opening ${file.name}; drop the others one by one.` });
     setBusy(file.name);
     try {
       checkSize(file.name, file.size);
@@ -65,8 +69,27 @@ export function DropZone({ children }: { children: React.ReactNode }) {
     <>
       {children}
       {(over || busy) && (
-        <Box position="fixed" inset="0" zIndex="overlay" display="flex" alignItems="center" justifyContent="center" bg="ground/80" pointerEvents="none" role="status">
-          <Box bg="panel" borderWidth="2px" borderStyle="dashed" borderColor="lamp" borderRadius="l2" px="8" py="6" fontSize="16px">
+        <Box
+          position="fixed"
+          inset="0"
+          zIndex="overlay"
+          display="flex"
+          alignItems="center"
+          justifyContent="center"
+          bg="ground/80"
+          pointerEvents="none"
+          role="status"
+        >
+          <Box
+            bg="panel"
+            borderWidth="2px"
+            borderStyle="dashed"
+            borderColor="lamp"
+            borderRadius="l2"
+            px="8"
+            py="6"
+            fontSize="16px"
+          >
             {busy ? `Opening ${busy} …` : 'Drop a motion (.bvh) or a project (.evlay)'}
           </Box>
         </Box>

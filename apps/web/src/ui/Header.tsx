@@ -14,7 +14,18 @@ import { ToolButton } from './ToolButton.js';
 export function Header({ project: id }: { project?: string }) {
   const theme = useTheme();
   return (
-    <Box as="header" height="40px" flex="none" display="flex" alignItems="center" gap="3" px="3" bg="panel" borderBottomWidth="1px" borderColor="line">
+    <Box
+      as="header"
+      height="40px"
+      flex="none"
+      display="flex"
+      alignItems="center"
+      gap="3"
+      px="3"
+      bg="panel"
+      borderBottomWidth="1px"
+      borderColor="line"
+    >
       <chakra.span asChild fontWeight="700" fontSize="15px" letterSpacing="0.01em">
         <Link to="/" title="All projects">
           evlay
@@ -48,7 +59,14 @@ function Tab({ to, children }: { to: string; children: React.ReactNode }) {
   return (
     <NavLink to={to} end style={{ borderRadius: 6 }}>
       {({ isActive }) => (
-        <Box px="3" py="1" borderRadius="l1" bg={isActive ? 'raised' : 'transparent'} color={isActive ? 'text' : 'quiet'} _hover={{ color: 'text' }}>
+        <Box
+          px="3"
+          py="1"
+          borderRadius="l1"
+          bg={isActive ? 'raised' : 'transparent'}
+          color={isActive ? 'text' : 'quiet'}
+          _hover={{ color: 'text' }}
+        >
           {children}
         </Box>
       )}

@@ -23,7 +23,9 @@ export function DrivenBy() {
         const turn = (shown.attribution.turns[i * n + joint] * 180) / Math.PI;
         const additive = i >= 0 && shown.stack.layers[i]?.additive;
         row.style.display = (additive ? turn > 0.05 : share > 0.004) ? 'flex' : 'none';
-        row.lastElementChild!.textContent = additive ? `+${turn.toFixed(1)}°` : `${Math.round(share * 100)} %`;
+        row.lastElementChild!.textContent = additive
+          ? `+${turn.toFixed(1)}°`
+          : `${Math.round(share * 100)} %`;
       }
     };
     show();

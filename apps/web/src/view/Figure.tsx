@@ -25,7 +25,13 @@ export function Figure() {
     let current = true;
     readFigure(rig, character.bytes).then(
       (meshes) => current && setSkin(meshes),
-      () => current && notify({ title: 'The skin cannot be shown', text: 'The character’s file holds no mesh that can be read; its bones are shown.', alarm: true }),
+      () =>
+        current &&
+        notify({
+          title: 'The skin cannot be shown',
+          text: 'The character’s file holds no mesh that can be read; its bones are shown.',
+          alarm: true,
+        }),
     );
     return () => {
       current = false;
@@ -65,6 +71,7 @@ export function Figure() {
   };
 
   return meshes.map((figure) => (
+    // biome-ignore lint/a11y/noStaticElementInteractions: an object of the 3D scene; joints are picked by key on the body map
     <primitive
       key={figure.mesh.uuid}
       object={figure.mesh}
@@ -78,5 +85,9 @@ export function Figure() {
 export function pickJoint(joint: number, more: boolean): void {
   const { picked } = sessionStore.getState();
   if (!more) setSession({ picked: [joint], parts: [] });
-  else setSession({ picked: picked.includes(joint) ? picked.filter((j) => j !== joint) : [...picked, joint], parts: [] });
+  else
+    setSession({
+      picked: picked.includes(joint) ? picked.filter((j) => j !== joint) : [...picked, joint],
+      parts: [],
+    });
 }

@@ -22,19 +22,19 @@ export const FRAME_EVENT = 'evlay:frame';
 export function Scene({ dark }: { dark: boolean }) {
   const rig = useProject((project) => project.rig);
   const scale = useMemo(() => SEEN_HEIGHT / (rigHeight(rig) || SEEN_HEIGHT), [rig]);
-  const sky = dark ? '#12262D' : '#DCE6E1';
+  const sky = dark ? '#16303A' : '#DCE6E1';
   return (
     <>
       <color attach="background" args={[sky]} />
-      <fog attach="fog" args={[sky, 7, 22]} />
-      <hemisphereLight args={dark ? ['#B9D3D6', '#3A3026', 1.15] : ['#FFFFFF', '#C9BCA0', 1.7]} />
+      <fog attach="fog" args={[sky, 6, 20]} />
+      <hemisphereLight args={dark ? ['#C4DDE0', '#5A4A38', 1.7] : ['#FFFFFF', '#C9BCA0', 1.7]} />
       <Sun dark={dark} scale={scale} />
       <directionalLight position={[-4, 2.5, -3]} intensity={dark ? 1.1 : 0.6} color="#7FB8D6" />
       <Floor dark={dark} />
       <group scale={scale}>
         <Figure />
-        <Handles />
       </group>
+      <Handles scale={scale} />
       <Camera scale={scale} />
       <Picture />
     </>
@@ -61,13 +61,14 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
     <directionalLight
       ref={light}
       castShadow
-      intensity={dark ? 2.5 : 2.2}
+      intensity={dark ? 2.9 : 2.2}
       color="#FFE3B3"
       shadow-mapSize={[1024, 1024]}
       shadow-camera-left={-2.2}
       shadow-camera-right={2.2}
       shadow-camera-top={2.2}
       shadow-camera-bottom={-2.2}
+      shadow-intensity={0.8}
       shadow-bias={-0.0006}
       shadow-normalBias={0.02}
     />
@@ -79,19 +80,20 @@ function Camera({ scale }: { scale: number }) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
-  const rig = useProject((project) => project.rig);
 
   useEffect(() => {
     const root = () => {
       const shown = stage.get();
-      return shown ? new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale) : new THREE.Vector3();
+      return shown
+        ? new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale)
+        : new THREE.Vector3();
     };
     let before = root();
     const frame = () => {
       before = root();
       const { low, high } = bounds(scale);
-      const middle = (low + high) / 2;
-      const reach = Math.max(1.7, high - low) * 1.78;
+      const middle = (low + high) / 2 + 0.05;
+      const reach = Math.max(1.7, high - low) * 2.25;
       camera.position.set(before.x + reach * 0.56, middle + reach * 0.16, before.z + reach * 0.86);
       controls.current?.target.set(before.x, middle, before.z);
       controls.current?.update();
@@ -113,10 +115,19 @@ function Camera({ scale }: { scale: number }) {
       stop();
       window.removeEventListener(FRAME_EVENT, frame);
     };
-    // The camera frames a character anew when the rig changes, not when it moves.
-  }, [camera, invalidate, scale, rig]);
+    // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
+  }, [camera, invalidate, scale]);
 
-  return <OrbitControls ref={controls} makeDefault enableDamping={false} maxPolarAngle={1.7} minDistance={0.4} maxDistance={16} />;
+  return (
+    <OrbitControls
+      ref={controls}
+      makeDefault
+      enableDamping={false}
+      maxPolarAngle={1.7}
+      minDistance={0.4}
+      maxDistance={16}
+    />
+  );
 }
 
 /** Lowest and highest joint of the pose that is seen, in the view's units. */
@@ -145,7 +156,17 @@ function Picture() {
       const context = small.getContext('2d');
       if (!context || crop === 0) return undefined;
       const rows = (crop * small.height) / small.width;
-      context.drawImage(gl.domElement, (width - crop) / 2, (height - rows) / 2, crop, rows, 0, 0, small.width, small.height);
+      context.drawImage(
+        gl.domElement,
+        (width - crop) / 2,
+        (height - rows) / 2,
+        crop,
+        rows,
+        0,
+        0,
+        small.width,
+        small.height,
+      );
       return small.toDataURL('image/jpeg', 0.82);
     });
     return () => setPictureMaker(undefined);

@@ -27,7 +27,14 @@ export function TrialBar() {
       <Button size="2xs" bg="lamp" color="onLamp" onClick={keyTrial} title="Key it (Enter)">
         Key
       </Button>
-      <Button size="2xs" variant="outline" borderColor="line" color="text" onClick={dropTrial} title="Drop it (Escape)">
+      <Button
+        size="2xs"
+        variant="outline"
+        borderColor="line"
+        color="text"
+        onClick={dropTrial}
+        title="Drop it (Escape)"
+      >
         Drop
       </Button>
     </Box>

@@ -16,10 +16,18 @@ export function View() {
   const color = useProject((project) => layerById(project, lit)?.color);
   const isBase = useProject((project) => layerIndex(project, lit) === 0);
   return (
-    <Box position="relative" height="100%" borderWidth="2px" borderColor={isBase ? 'line' : (color ?? 'line')} overflow="hidden" as="section" aria-label="View">
+    <Box
+      position="relative"
+      height="100%"
+      borderWidth="2px"
+      borderColor={isBase ? 'line' : (color ?? 'line')}
+      overflow="hidden"
+      as="section"
+      aria-label="View"
+    >
       <Canvas
         frameloop="demand"
-        shadows
+        shadows="percentage"
         dpr={[1, 2]}
         camera={{ fov: 32, near: 0.05, far: 80 }}
         gl={{ antialias: true, preserveDrawingBuffer: false }}

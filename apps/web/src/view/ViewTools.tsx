@@ -8,19 +8,61 @@ import { FRAME_EVENT } from './Scene.js';
 export function ViewTools() {
   const { surface, colours, follow, handle } = useSession((state) => state);
   return (
-    <Box position="absolute" left="3" bottom="3" display="flex" gap="2" role="toolbar" aria-label="View tools">
+    <Box
+      position="absolute"
+      left="3"
+      bottom="3"
+      display="flex"
+      gap="2"
+      role="toolbar"
+      aria-label="View tools"
+    >
       <Group>
-        <ToolButton label="Skin" icon={PersonStanding} on={surface === 'skin'} onClick={() => setSession({ surface: 'skin' })} />
-        <ToolButton label="Bones" icon={Bone} on={surface === 'bones'} onClick={() => setSession({ surface: 'bones' })} />
+        <ToolButton
+          label="Skin"
+          icon={PersonStanding}
+          on={surface === 'skin'}
+          onClick={() => setSession({ surface: 'skin' })}
+        />
+        <ToolButton
+          label="Bones"
+          icon={Bone}
+          on={surface === 'bones'}
+          onClick={() => setSession({ surface: 'bones' })}
+        />
       </Group>
       <Group>
-        <ToolButton label="Turn joints" icon={Rotate3d} on={handle === 'turn'} onClick={() => setSession({ handle: 'turn' })} />
-        <ToolButton label="Move joints" icon={Move3d} on={handle === 'move'} onClick={() => setSession({ handle: 'move' })} />
+        <ToolButton
+          label="Turn joints"
+          icon={Rotate3d}
+          on={handle === 'turn'}
+          onClick={() => setSession({ handle: 'turn' })}
+        />
+        <ToolButton
+          label="Move joints"
+          icon={Move3d}
+          on={handle === 'move'}
+          onClick={() => setSession({ handle: 'move' })}
+        />
       </Group>
       <Group>
-        <ToolButton label="Colour by who drives" icon={Palette} on={colours} onClick={() => setSession({ colours: !colours })} />
-        <ToolButton label="Follow the character" icon={Footprints} on={follow} onClick={() => setSession({ follow: !follow })} />
-        <ToolButton label="Frame the character" icon={Crosshair} onClick={() => window.dispatchEvent(new Event(FRAME_EVENT))} />
+        <ToolButton
+          label="Colour by who drives"
+          icon={Palette}
+          on={colours}
+          onClick={() => setSession({ colours: !colours })}
+        />
+        <ToolButton
+          label="Follow the character"
+          icon={Footprints}
+          on={follow}
+          onClick={() => setSession({ follow: !follow })}
+        />
+        <ToolButton
+          label="Frame the character"
+          icon={Crosshair}
+          onClick={() => window.dispatchEvent(new Event(FRAME_EVENT))}
+        />
       </Group>
     </Box>
   );

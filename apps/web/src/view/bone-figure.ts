@@ -33,19 +33,37 @@ export function boneFigure(rig: Rig, parts: Parts, slim: boolean): FigureMesh {
   const n = rig.joints.length;
   const height = rigHeight(rig) || 1;
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * n));
-  const at = (j: number) => new THREE.Vector3().setFromMatrixPosition(new THREE.Matrix4().fromArray(matrices, 16 * j));
+  const at = (j: number) =>
+    new THREE.Vector3().setFromMatrixPosition(new THREE.Matrix4().fromArray(matrices, 16 * j));
   const children = jointChildren(rig);
   const draft: Draft = { positions: [], normals: [], joints: [], triangles: [] };
-  const radius = (j: number) => height * (slim ? 0.011 : radiusOf(parts[j]));
+  const isTrunk = (j: number) => parts[j] === 'torso' || parts[j] === 'hips';
+  // An arm that starts inside the trunk is stout there: it makes the shoulder.
+  const isShoulder = (j: number) =>
+    /Arm$/.test(parts[j]) && rig.joints[j].parent >= 0 && isTrunk(rig.joints[j].parent);
+  const radius = (j: number) => height * (slim ? 0.011 : radiusOf(parts[j]) * (isShoulder(j) ? 1.7 : 1));
   for (let j = 0; j < n; j++) {
     const matrix = new THREE.Matrix4().fromArray(matrices, 16 * j);
     const ends = [
       ...children[j].map((child) => ({ to: at(child), end: Math.min(radius(j), radius(child) * 1.1) })),
-      ...rig.joints[j].ends.map((end) => ({ to: new THREE.Vector3(...end).applyMatrix4(matrix), end: radius(j) * 0.7 })),
+      ...rig.joints[j].ends.map((end) => ({
+        to: new THREE.Vector3(...end).applyMatrix4(matrix),
+        end: radius(j) * 0.7,
+      })),
     ];
     const long = ends.filter(({ to }) => to.distanceTo(at(j)) > 0.004 * height);
-    for (const { to, end } of long) addLimb(draft, j, at(j), to, radius(j) * 0.9, end * 0.85);
-    if (long.length === 0 && (slim || children[j].length === 0)) addLimb(draft, j, at(j), at(j), radius(j) * 0.8, radius(j) * 0.8);
+    for (const { to, end } of long)
+      addLimb(
+        draft,
+        j,
+        at(j),
+        to,
+        radius(j) * 0.9,
+        end * (parts[j] === 'head' ? 1.1 : 0.85),
+        isTrunk(j) && !slim ? 1.35 : 1,
+      );
+    if (long.length === 0 && (slim || children[j].length === 0))
+      addLimb(draft, j, at(j), at(j), radius(j) * 0.8, radius(j) * 0.8);
   }
   const geometry = new THREE.BufferGeometry();
   const count = draft.joints.length;
@@ -62,16 +80,31 @@ export function boneFigure(rig: Rig, parts: Parts, slim: boolean): FigureMesh {
   geometry.setIndex(draft.triangles);
   const inverses = rig.joints.map((_, j) => new THREE.Matrix4().fromArray(matrices, 16 * j).invert());
   const material = new THREE.MeshStandardMaterial({ color: slim ? '#D9D2BE' : '#C9BFA9', roughness: 0.7 });
-  return figureMesh(geometry, material, inverses, rig.joints.map((_, j) => j));
+  return figureMesh(
+    geometry,
+    material,
+    inverses,
+    rig.joints.map((_, j) => j),
+  );
 }
 
-/** Adds a limb with half-round ends from `a` (radius `ra`) to `b` (radius `rb`), moved by joint `j`. */
-function addLimb(draft: Draft, j: number, a: THREE.Vector3, b: THREE.Vector3, ra: number, rb: number): void {
+/** Adds a limb with half-round ends from `a` (radius `ra`) to `b` (radius `rb`), moved by joint `j`; `wide` stretches it sideways. */
+function addLimb(
+  draft: Draft,
+  j: number,
+  a: THREE.Vector3,
+  b: THREE.Vector3,
+  ra: number,
+  rb: number,
+  wide = 1,
+): void {
   const axis = b.clone().sub(a);
   const length = axis.length();
   if (length > 0) axis.divideScalar(length);
   else axis.set(0, 1, 0);
-  const side = new THREE.Vector3(Math.abs(axis.x) > 0.9 ? 0 : 1, 0, Math.abs(axis.x) > 0.9 ? 1 : 0).cross(axis).normalize();
+  const side = new THREE.Vector3(Math.abs(axis.x) > 0.9 ? 0 : 1, 0, Math.abs(axis.x) > 0.9 ? 1 : 0)
+    .cross(axis)
+    .normalize();
   const front = axis.clone().cross(side);
   // Profile from the tip of one half-round end to the tip of the other: place along, radius, and outward tilt.
   const profile: [along: number, r: number, tilt: number][] = [];
@@ -88,8 +121,15 @@ function addLimb(draft: Draft, j: number, a: THREE.Vector3, b: THREE.Vector3, ra
     for (let k = 0; k < AROUND; k++) {
       const angle = (2 * Math.PI * k) / AROUND;
       const out = side.clone().multiplyScalar(Math.cos(angle)).addScaledVector(front, Math.sin(angle));
-      draft.positions.push(...a.clone().addScaledVector(axis, along).addScaledVector(out, r).toArray());
-      draft.normals.push(...out.multiplyScalar(Math.sqrt(1 - tilt * tilt)).addScaledVector(axis, tilt).toArray());
+      const place = a.clone().addScaledVector(axis, along).addScaledVector(out, r);
+      place.x = a.x + (place.x - a.x) * wide;
+      draft.positions.push(...place.toArray());
+      draft.normals.push(
+        ...out
+          .multiplyScalar(Math.sqrt(1 - tilt * tilt))
+          .addScaledVector(axis, tilt)
+          .toArray(),
+      );
       draft.joints.push(j);
     }
   }

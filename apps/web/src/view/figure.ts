@@ -48,7 +48,15 @@ export async function readFigure(rig: Rig, bytes: Uint8Array): Promise<FigureMes
     const jointOf = skeleton.bones.map((bone) => indices.get(String(bone.userData.name ?? bone.name)) ?? -1);
     const tint = tints.get(skeleton) ?? newTintTexture(jointOf.length);
     tints.set(skeleton, tint);
-    found.push(figureMesh(object.geometry, object.material as THREE.MeshStandardMaterial, skeleton.boneInverses, jointOf, tint));
+    found.push(
+      figureMesh(
+        object.geometry,
+        object.material as THREE.MeshStandardMaterial,
+        skeleton.boneInverses,
+        jointOf,
+        tint,
+      ),
+    );
   });
   return found;
 }

@@ -29,7 +29,10 @@ export function jointTints(shown: Shown, colors: Float32Array, height: number, o
     const additive = stack.layers[i].additive;
     for (let j = 0; j < n; j++) {
       const cover = additive
-        ? Math.min(1, attribution.turns[i * n + j] / FULL_TURN + attribution.moves[i * n + j] / (FULL_MOVE * height)) * 0.8
+        ? Math.min(
+            1,
+            attribution.turns[i * n + j] / FULL_TURN + attribution.moves[i * n + j] / (FULL_MOVE * height),
+          ) * 0.62
         : attribution.shares[(i + 1) * n + j];
       if (cover === 0) continue;
       const keep = additive ? 1 - cover : 1;
@@ -68,7 +71,10 @@ export function writeTints(
 }
 
 /** Makes a standard material show the tint of the bones that move each vertex, weighed as they move it. */
-export function withTint(material: THREE.MeshStandardMaterial, tint: TintTexture): THREE.MeshStandardMaterial {
+export function withTint(
+  material: THREE.MeshStandardMaterial,
+  tint: TintTexture,
+): THREE.MeshStandardMaterial {
   const own = material.clone();
   own.onBeforeCompile = (shader) => {
     shader.uniforms.jointTint = { value: tint.texture };

@@ -1,4 +1,4 @@
-import { type BakeOptions, BakeCancelled, bake, type Project, type Take, writeBvh } from '@evlay/core';
+import { BakeCancelled, type BakeOptions, bake, type Project, type Take, writeBvh } from '@evlay/core';
 import { expose } from 'comlink';
 
 /** A project without its takes, which the worker holds already. */

@@ -8,7 +8,9 @@ let baker: Remote<BakeApi> | undefined;
 
 /** The worker that reads files. It lives as long as the page. */
 export function importWorker(): Remote<ImportApi> {
-  importer ??= wrap<ImportApi>(new Worker(new URL('./import.worker.ts', import.meta.url), { type: 'module' }));
+  importer ??= wrap<ImportApi>(
+    new Worker(new URL('./import.worker.ts', import.meta.url), { type: 'module' }),
+  );
   return importer;
 }
 

@@ -148,7 +148,7 @@ export function compileScalar(scalar: Scalar, scale = 1): CompiledScalar {
 /** Value at a frame, held within `[low, high]`. */
 export function evaluateWithin(scalar: CompiledScalar, frame: number, low: number, high: number): number {
   const value = typeof scalar === 'number' ? scalar : evaluateCurve(scalar, frame);
-  return value < low ? low : value > high ? high : value;
+  return Math.min(high, Math.max(low, value));
 }
 
 /** Value at a frame of a number or a curve that is not compiled, held within `[low, high]`. */

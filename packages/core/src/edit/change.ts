@@ -6,5 +6,7 @@ export function changeLayer(project: Project, id: string, change: (layer: Layer)
   const index = project.layers.findIndex((layer) => layer.id === id);
   if (index < 0) return project;
   const changed = change(project.layers[index]);
-  return changed === project.layers[index] ? project : { ...project, layers: project.layers.with(index, changed) };
+  return changed === project.layers[index]
+    ? project
+    : { ...project, layers: project.layers.with(index, changed) };
 }

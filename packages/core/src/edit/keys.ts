@@ -14,7 +14,10 @@ export interface Trial {
 }
 
 /** Replaces every curve of a layer's content; a curve that comes back without keys is taken out. */
-export function mapCurves(layer: Layer, map: (curve: Curve, joint: string, channel: Channel) => Curve): Layer {
+export function mapCurves(
+  layer: Layer,
+  map: (curve: Curve, joint: string, channel: Channel) => Curve,
+): Layer {
   const channels: Record<string, JointChannels> = {};
   for (const { joint, channel, curve } of layerCurves(layer)) {
     const mapped = map(curve, joint, channel);
@@ -32,7 +35,8 @@ function withValues(
   for (const [joint, wanted] of Object.entries(values)) {
     for (const channel of CHANNELS) {
       const value = wanted[channel];
-      if (value !== undefined) channels[joint] = { ...channels[joint], [channel]: set(channels[joint]?.[channel], value) };
+      if (value !== undefined)
+        channels[joint] = { ...channels[joint], [channel]: set(channels[joint]?.[channel], value) };
     }
   }
   return { ...layer, channels };

@@ -3,7 +3,15 @@ import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import { channelsOfPose } from '../evaluate/solve.js';
 import { newId } from '../id.js';
-import { CHANNELS, type JointChannels, LAYER_COLORS, type Layer, layerCurves, type Mode, maxWeight } from '../layer/layer.js';
+import {
+  CHANNELS,
+  type JointChannels,
+  LAYER_COLORS,
+  type Layer,
+  layerCurves,
+  type Mode,
+  maxWeight,
+} from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
 import { changeLayer } from './change.js';
@@ -78,7 +86,8 @@ function insert(project: Project, layer: Layer, index: number): Project {
 function freeColor(project: Project): string {
   const used = project.layers.map((layer) => layer.color);
   return (
-    LAYER_COLORS.find((color) => !used.includes(color)) ?? LAYER_COLORS[(project.layers.length - 1) % LAYER_COLORS.length]
+    LAYER_COLORS.find((color) => !used.includes(color)) ??
+    LAYER_COLORS[(project.layers.length - 1) % LAYER_COLORS.length]
   );
 }
 
@@ -150,7 +159,10 @@ export function setMode(project: Project, id: string, mode: Mode): Project {
 }
 
 /** What limits a layer, in a few words for people: parts, joints, channels. Span and mode are shown elsewhere. */
-export function actsOn(project: Project, layer: Layer): { parts: string[]; joints: string[]; channels: string[] } {
+export function actsOn(
+  project: Project,
+  layer: Layer,
+): { parts: string[]; joints: string[]; channels: string[] } {
   const parts = layer.mask
     ? Object.entries(layer.mask)
         .filter(([, value]) => isCurve(value) || value > 0)

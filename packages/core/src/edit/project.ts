@@ -2,8 +2,8 @@ import { newId } from '../id.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
-import { type Take, takeDuration } from '../take/take.js';
 import { guessMetresPerUnit } from '../rig/pose.js';
+import { type Take, takeDuration } from '../take/take.js';
 
 /** A project whose base plays a take on the take's own skeleton, frame by sample. */
 export function projectFromTake(take: Take): Project {

@@ -1,3 +1,4 @@
+import { isCurve } from '../curve/curve.js';
 import type { CompiledStack } from '../evaluate/compile.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
@@ -5,11 +6,10 @@ import { SMALLEST_ALPHA } from '../evaluate/solve.js';
 import { CHANNELS } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { partLabel } from '../rig/parts.js';
+import { changeLayer } from './change.js';
 import { setLayer } from './layers.js';
 import { extendSpan } from './span.js';
 import { keyWeight, setWeight, weightOf } from './weights.js';
-import { changeLayer } from './change.js';
-import { isCurve } from '../curve/curve.js';
 
 /** Why a layer takes no pose, in words for people, and the edit that removes the reason. */
 export interface Refusal {
@@ -30,7 +30,7 @@ export function poseRefusal(
   const { layer } = compiled;
   const joint = stack.rig.joints[j].name;
   const { id, name } = layer;
-  if (layer.allows && !(layer.allows[joint]?.length)) {
+  if (layer.allows && !layer.allows[joint]?.length) {
     return {
       reason: `${name} is limited to other joints than ${joint}`,
       remedy: `Let it key ${joint}`,
@@ -39,10 +39,18 @@ export function poseRefusal(
   }
   if (alphaAt(stack, index, j, frame) >= SMALLEST_ALPHA) return undefined;
   if (layer.muted) {
-    return { reason: `${name} is muted`, remedy: 'Unmute it', apply: (p) => setLayer(p, id, { muted: false }) };
+    return {
+      reason: `${name} is muted`,
+      remedy: 'Unmute it',
+      apply: (p) => setLayer(p, id, { muted: false }),
+    };
   }
   if (!stack.live[index]) {
-    return { reason: `Another layer is soloed`, remedy: `Solo ${name} too`, apply: (p) => setLayer(p, id, { solo: true }) };
+    return {
+      reason: `Another layer is soloed`,
+      remedy: `Solo ${name} too`,
+      apply: (p) => setLayer(p, id, { solo: true }),
+    };
   }
   if (spanFactor(layer.span, frame) < SMALLEST_ALPHA) {
     return {
@@ -79,4 +87,3 @@ export function poseRefusal(
       ),
   };
 }
-

@@ -21,7 +21,11 @@ export function weightAt(layer: Layer, frame: number, part?: string): number {
   return scalarAt(weightOf(layer, part), frame, 0, part === undefined ? maxWeight(layer.mode) : 1);
 }
 
-function changeWeight(project: Project, of: WeightOf, change: (weight: Scalar, limit: number) => Scalar): Project {
+function changeWeight(
+  project: Project,
+  of: WeightOf,
+  change: (weight: Scalar, limit: number) => Scalar,
+): Project {
   return changeLayer(project, of.layer, (layer) => {
     const weight = change(weightOf(layer, of.part), limitOf(layer, of));
     if (of.part === undefined) return { ...layer, weight };
@@ -43,7 +47,11 @@ export function setWeight(project: Project, of: WeightOf, frame: number, value: 
 /** Keys the weight that counts at a frame, or the given value. */
 export function keyWeight(project: Project, of: WeightOf, frame: number, value?: number): Project {
   return changeWeight(project, of, (weight, limit) =>
-    setKey(isCurve(weight) ? weight : undefined, frame, within(value ?? scalarAt(weight, frame, 0, limit), limit)),
+    setKey(
+      isCurve(weight) ? weight : undefined,
+      frame,
+      within(value ?? scalarAt(weight, frame, 0, limit), limit),
+    ),
   );
 }
 
@@ -64,13 +72,21 @@ function scaleKey(key: Key, factor: number, limit: number): Key {
 }
 
 /** Moves one weight key to a frame and a value. A key that it lands on gives way. */
-export function moveWeightKey(project: Project, of: WeightOf, id: string, frame: number, value: number): Project {
+export function moveWeightKey(
+  project: Project,
+  of: WeightOf,
+  id: string,
+  frame: number,
+  value: number,
+): Project {
   return changeWeight(project, of, (weight, limit) => {
     if (!isCurve(weight)) return weight;
     const key = weight.keys.find((candidate) => candidate.id === id);
     if (!key) return weight;
     const moved = moveKeys(weight, (candidate) => candidate.id === id, frame - key.frame);
-    return { keys: moved.keys.map((other) => (other.id === id ? { ...other, value: within(value, limit) } : other)) };
+    return {
+      keys: moved.keys.map((other) => (other.id === id ? { ...other, value: within(value, limit) } : other)),
+    };
   });
 }
 
@@ -84,7 +100,11 @@ export function deleteWeightKeys(project: Project, of: WeightOf, ids: readonly s
 }
 
 /** Draws a weight by hand: keys for the drawn frames replace those between the first and the last of them. */
-export function drawWeight(project: Project, of: WeightOf, points: readonly (readonly [number, number])[]): Project {
+export function drawWeight(
+  project: Project,
+  of: WeightOf,
+  points: readonly (readonly [number, number])[],
+): Project {
   if (points.length === 0) return project;
   return changeWeight(project, of, (weight, limit) => {
     const drawn = [...points].sort((a, b) => a[0] - b[0]);
@@ -93,7 +113,9 @@ export function drawWeight(project: Project, of: WeightOf, points: readonly (rea
     const old: Curve = isCurve(weight) ? weight : { keys: [] };
     const before = old.keys.filter((key) => key.frame < first);
     const after = old.keys.filter((key) => key.frame > last);
-    return { keys: [...before, ...drawn.map(([frame, value]) => newKey(frame, within(value, limit))), ...after] };
+    return {
+      keys: [...before, ...drawn.map(([frame, value]) => newKey(frame, within(value, limit))), ...after],
+    };
   });
 }
 
@@ -104,6 +126,8 @@ export function clearMask(project: Project, id: string): Project {
 
 /** Limits a layer to some parts: those count 1, all others nothing. */
 export function limitToParts(project: Project, id: string, parts: readonly string[]): Project {
-  const mask = Object.fromEntries(partNames(project.parts).map((part) => [part, parts.includes(part) ? 1 : 0]));
+  const mask = Object.fromEntries(
+    partNames(project.parts).map((part) => [part, parts.includes(part) ? 1 : 0]),
+  );
   return changeLayer(project, id, (layer) => ({ ...layer, mask }));
 }

@@ -1,5 +1,5 @@
-import { evaluateCurve, type CompiledCurve } from '../curve/evaluate.js';
-import { eulerToQuaternion, type EulerOrder, quaternionToEuler } from '../math/euler.js';
+import { type CompiledCurve, evaluateCurve } from '../curve/evaluate.js';
+import { type EulerOrder, eulerToQuaternion, quaternionToEuler } from '../math/euler.js';
 import { multiply, multiplyInverse, power, slerp } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
 import type { Track } from '../take/take.js';
@@ -112,7 +112,9 @@ export function blendChannels(
     if (move) {
       const value = evaluateCurve(move, frame);
       const o = 3 * j + axis;
-      translations[o] = additive ? translations[o] + alpha * value : (1 - alpha) * translations[o] + alpha * value;
+      translations[o] = additive
+        ? translations[o] + alpha * value
+        : (1 - alpha) * translations[o] + alpha * value;
     }
     const grow = curves[slot + 6 + axis];
     if (grow) blendScale(scales, 3 * j + axis, evaluateCurve(grow, frame), additive, alpha);

@@ -15,14 +15,24 @@ export function jointsByPart(parts: Parts): ReadonlyMap<Part, readonly number[]>
 }
 
 /** The mean share of a row of the attribution over some joints: row 0 is rest, row `i + 1` layer `i`. */
-export function meanShare(attribution: Attribution, row: number, joints: readonly number[], count: number): number {
+export function meanShare(
+  attribution: Attribution,
+  row: number,
+  joints: readonly number[],
+  count: number,
+): number {
   let sum = 0;
   for (const j of joints) sum += attribution.shares[row * count + j];
   return sum / joints.length;
 }
 
 /** The largest turn in radians that a layer gives to any of some joints. */
-export function largestTurn(attribution: Attribution, layer: number, joints: readonly number[], count: number): number {
+export function largestTurn(
+  attribution: Attribution,
+  layer: number,
+  joints: readonly number[],
+  count: number,
+): number {
   let most = 0;
   for (const j of joints) most = Math.max(most, attribution.turns[layer * count + j]);
   return most;

@@ -1,9 +1,4 @@
-import {
-  type CompiledCurve,
-  type CompiledScalar,
-  compileCurve,
-  compileScalar,
-} from '../curve/evaluate.js';
+import { type CompiledCurve, type CompiledScalar, compileCurve, compileScalar } from '../curve/evaluate.js';
 import { CHANNELS, isLive, type Layer, layerCurves, maxWeight } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { type EulerOrder, RADIANS } from '../math/euler.js';

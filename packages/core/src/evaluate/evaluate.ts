@@ -82,7 +82,8 @@ function blendJoint(
 ): void {
   const { content, additive } = compiled;
   const j = compiled.touched[k];
-  if (content.kind === 'channels') blendChannels(content, additive, stack.orders[j], frame, k, j, alpha, pose);
+  if (content.kind === 'channels')
+    blendChannels(content, additive, stack.orders[j], frame, k, j, alpha, pose);
   else {
     const reference = compiled.layer.take?.reference ?? 'first';
     const origin = reference === 'first' ? 0 : reference;

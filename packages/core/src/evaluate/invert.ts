@@ -1,7 +1,7 @@
-import { multiply, multiplyByInverse, angleBetween } from '../math/quaternion.js';
+import { angleBetween, multiply, multiplyByInverse } from '../math/quaternion.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
-import { applyLayers } from './evaluate.js';
 import type { CompiledStack } from './compile.js';
+import { applyLayers } from './evaluate.js';
 
 /** What a joint has to hold right after a layer, so that it is seen where it is wanted. */
 export interface Wanted {

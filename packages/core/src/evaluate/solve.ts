@@ -1,8 +1,8 @@
+import { evaluateCurve } from '../curve/evaluate.js';
 import type { Channel } from '../layer/layer.js';
 import { allowsChannel } from '../layer/layer.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
-import { multiplyInverse, power, multiply } from '../math/quaternion.js';
-import { evaluateCurve } from '../curve/evaluate.js';
+import { multiply, multiplyInverse, power } from '../math/quaternion.js';
 import type { CompiledStack } from './compile.js';
 import { alphaAt } from './evaluate.js';
 import { solveBeneath } from './invert.js';
@@ -90,7 +90,13 @@ export function channelsOfPose(
 ): Required<Pick<ChannelValues, 'tx' | 'ty' | 'tz' | 'rx' | 'ry' | 'rz'>> {
   const angles = [0, 0, 0];
   quaternionToEuler(angles, 0, stack.orders[j], pose.rotations, 4 * j);
-  unwindEuler(angles, 0, stack.orders[j], [near.rx ?? 0, near.ry ?? 0, near.rz ?? 0].map((v) => v * RADIANS), 0);
+  unwindEuler(
+    angles,
+    0,
+    stack.orders[j],
+    [near.rx ?? 0, near.ry ?? 0, near.rz ?? 0].map((v) => v * RADIANS),
+    0,
+  );
   const [rx, ry, rz] = angles.map((angle) => angle * DEGREES);
   const [tx, ty, tz] = pose.translations.subarray(3 * j, 3 * j + 3);
   return { tx, ty, tz, rx, ry, rz };

@@ -36,12 +36,15 @@ export function readBvh(bytes: Uint8Array): BvhFile {
   tokens.expect('FRAME', '"Frame Time:"');
   tokens.expect('TIME:', '"Frame Time:"');
   const interval = tokens.number('the frame time in seconds');
-  if (!(interval > 0)) throw new FileError(`line ${tokens.line}`, `frame time ${interval}, expected more than 0`);
-  if (tokens.restOfLine() !== '') throw new FileError(`line ${tokens.line}`, 'expected the end of the line after the frame time');
+  if (!(interval > 0))
+    throw new FileError(`line ${tokens.line}`, `frame time ${interval}, expected more than 0`);
+  if (tokens.restOfLine() !== '')
+    throw new FileError(`line ${tokens.line}`, 'expected the end of the line after the frame time');
 
   const { values, count } = readRows(text, tokens.position, tokens.line, channels.length);
   if (count === 0) throw new FileError(`line ${tokens.line}`, 'MOTION has no rows, expected at least one');
-  if (promised !== count) warnings.push(`the header says ${promised} frames, the file has ${count} rows: the rows count`);
+  if (promised !== count)
+    warnings.push(`the header says ${promised} frames, the file has ${count} rows: the rows count`);
   return { ...assemble(joints, channels, values, count, interval), warnings };
 }
 
@@ -107,7 +110,11 @@ function readHierarchy(tokens: Tokens): DraftJoint[] {
   const open = (parent: number) => {
     const name = tokens.restOfLine();
     if (name === '') tokens.fail('', 'the name of a joint');
-    if (names.has(name)) throw new FileError(`line ${tokens.line}`, `two joints are named "${name}", expected names that differ`);
+    if (names.has(name))
+      throw new FileError(
+        `line ${tokens.line}`,
+        `two joints are named "${name}", expected names that differ`,
+      );
     names.add(name);
     joints.push({ name, parent, offset: undefined, ends: [], channels: [] });
     tokens.expect('{', '"{"');
@@ -162,7 +169,8 @@ function readChannels(tokens: Tokens, joint: string): BvhChannel[] {
     const token = tokens.next();
     const channel = BVH_CHANNELS.find((name) => name.toLowerCase() === token.toLowerCase());
     if (!channel) tokens.fail(token, `a channel of joint "${joint}": Xposition ... Zrotation`);
-    if (channels.includes(channel)) throw new FileError(`line ${tokens.line}`, `${channel} stands twice in joint "${joint}"`);
+    if (channels.includes(channel))
+      throw new FileError(`line ${tokens.line}`, `${channel} stands twice in joint "${joint}"`);
     channels.push(channel);
   }
   return channels;
@@ -175,7 +183,12 @@ const POWERS = Array.from({ length: 23 }, (_, k) => 10 ** k);
  * Reads the rows of MOTION from `position` on. Plain decimals of up to 15 digits are read digit by digit,
  * which is exact: both the digits and the power of ten fit a double. Everything else goes through `Number`.
  */
-function readRows(text: string, position: number, line: number, width: number): { values: Float64Array; count: number } {
+function readRows(
+  text: string,
+  position: number,
+  line: number,
+  width: number,
+): { values: Float64Array; count: number } {
   const length = text.length;
   let values = new Float64Array(Math.max(1, width) * 256);
   let filled = 0;
@@ -224,7 +237,10 @@ function readRows(text: string, position: number, line: number, width: number): 
       const token = text.slice(start, p);
       value = DECIMAL.test(token) ? Number(token) : Number.NaN;
       if (!Number.isFinite(value)) {
-        throw new FileError(`line ${row}`, `"${token.slice(0, 40)}" as value ${inRow + 1}, expected a finite number`);
+        throw new FileError(
+          `line ${row}`,
+          `"${token.slice(0, 40)}" as value ${inRow + 1}, expected a finite number`,
+        );
       }
     }
     if (inRow === width) {
@@ -257,16 +273,18 @@ function assemble(
   const width = channels.length;
   const column = (joint: number, channel: BvhChannel) =>
     channels.findIndex((entry) => entry.joint === joint && entry.channel === channel);
-  const joints = drafts.map((draft): Joint => ({
-    name: draft.name,
-    parent: draft.parent,
-    translation: draft.offset!,
-    rotation: [0, 0, 0, 1],
-    scale: [1, 1, 1],
-    order: orderOf(draft.channels),
-    ends: draft.ends,
-    channels: draft.channels,
-  }));
+  const joints = drafts.map(
+    (draft): Joint => ({
+      name: draft.name,
+      parent: draft.parent,
+      translation: draft.offset!,
+      rotation: [0, 0, 0, 1],
+      scale: [1, 1, 1],
+      order: orderOf(draft.channels),
+      ends: draft.ends,
+      channels: draft.channels,
+    }),
+  );
   const moving = indices(drafts, (draft) => draft.channels.some((channel) => channel.endsWith('position')));
   const turning = indices(drafts, (draft) => draft.channels.some((channel) => channel.endsWith('rotation')));
 
@@ -290,7 +308,11 @@ function assemble(
   }
 
   const rotations = track(turning, 4, count);
-  const columnsOf = [...turning].map((j) => [column(j, 'Xrotation'), column(j, 'Yrotation'), column(j, 'Zrotation')]);
+  const columnsOf = [...turning].map((j) => [
+    column(j, 'Xrotation'),
+    column(j, 'Yrotation'),
+    column(j, 'Zrotation'),
+  ]);
   for (let s = 0; s < count; s++) {
     for (let entry = 0; entry < turning.length; entry++) {
       const [x, y, z] = columnsOf[entry];

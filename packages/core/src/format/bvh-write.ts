@@ -28,7 +28,10 @@ export function writeBvh(rig: Rig, samples: Samples): BvhText {
   const channels = rig.joints.map((joint, j) =>
     channelsOf(joint, moving[j], departs(samples, 'rotations', j, [0, 0, 0, 1], 1e-9)),
   );
-  const pieces = [hierarchy(rig, channels), `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`];
+  const pieces = [
+    hierarchy(rig, channels),
+    `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`,
+  ];
   const n = rig.joints.length;
   const last = new Float64Array(3 * n);
   for (let s = 0; s < samples.count; s++) {
@@ -41,7 +44,9 @@ export function writeBvh(rig: Rig, samples: Samples): BvhText {
       for (const channel of channels[j]) {
         const axis = channel.charCodeAt(0) - 88;
         row.push(
-          number(channel.endsWith('position') ? samples.translations.values[t + axis] : angles[axis] * DEGREES),
+          number(
+            channel.endsWith('position') ? samples.translations.values[t + axis] : angles[axis] * DEGREES,
+          ),
         );
       }
     }
@@ -77,8 +82,10 @@ function departs(
 
 function channelsOf(joint: Joint, moves: boolean, turns: boolean): BvhChannel[] {
   const isNew = joint.channels.length === 0;
-  const lacking = (channels: readonly BvhChannel[]) => channels.filter((channel) => !joint.channels.includes(channel));
-  const positions = moves || (isNew && joint.parent < 0) ? lacking(['Xposition', 'Yposition', 'Zposition']) : [];
+  const lacking = (channels: readonly BvhChannel[]) =>
+    channels.filter((channel) => !joint.channels.includes(channel));
+  const positions =
+    moves || (isNew && joint.parent < 0) ? lacking(['Xposition', 'Yposition', 'Zposition']) : [];
   const rotations = turns ? lacking([...joint.order].map((axis) => `${axis}rotation` as BvhChannel)) : [];
   return [...positions, ...joint.channels, ...rotations];
 }
@@ -91,9 +98,13 @@ function hierarchy(rig: Rig, channels: readonly BvhChannel[][]): string {
     const joint = rig.joints[j];
     lines.push(`${indent}${joint.parent < 0 ? 'ROOT' : 'JOINT'} ${joint.name}`, `${indent}{`);
     const inner = `${indent}\t`;
-    lines.push(inner + offset(joint.translation), `${inner}CHANNELS ${channels[j].length} ${channels[j].join(' ')}`);
+    lines.push(
+      inner + offset(joint.translation),
+      `${inner}CHANNELS ${channels[j].length} ${channels[j].join(' ')}`,
+    );
     for (const child of children[j]) write(child, inner);
-    for (const end of joint.ends) lines.push(`${inner}End Site`, `${inner}{`, `${inner}\t${offset(end)}`, `${inner}}`);
+    for (const end of joint.ends)
+      lines.push(`${inner}End Site`, `${inner}{`, `${inner}\t${offset(end)}`, `${inner}}`);
     if (children[j].length === 0 && joint.ends.length === 0 && joint.channels.length === 0) {
       lines.push(`${inner}End Site`, `${inner}{`, `${inner}\t${offset([0, 0, 0])}`, `${inner}}`);
     }

@@ -23,7 +23,10 @@ export async function readGlbRig(bytes: Uint8Array): Promise<Rig> {
   const roots = [...nodes].filter((node) => !nodes.has(parentOf(node) as Node));
   if (roots.length !== 1) throw new FileError('skins[0]', `${roots.length} root joints, expected one`);
   if (!isIdentity(parentOf(roots[0])?.getWorldMatrix() ?? [])) {
-    throw new FileError('nodes', `the node above "${roots[0].getName()}" is moved, expected it at the origin`);
+    throw new FileError(
+      'nodes',
+      `the node above "${roots[0].getName()}" is moved, expected it at the origin`,
+    );
   }
   const joints: Joint[] = [];
   const visit = (node: Node, parent: number) => {
@@ -46,7 +49,10 @@ export async function readGlbRig(bytes: Uint8Array): Promise<Rig> {
   };
   visit(roots[0], -1);
   if (joints.length !== nodes.size) {
-    throw new FileError('skins[0]', 'a joint hangs below a node that is no joint, expected joints below joints');
+    throw new FileError(
+      'skins[0]',
+      'a joint hangs below a node that is no joint, expected joints below joints',
+    );
   }
   return { joints };
 }

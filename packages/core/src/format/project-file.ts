@@ -29,7 +29,11 @@ export function takeFiles(project: Project): Map<string, string> {
 /** The small document of a project as JSON text: the stack, without takes and character. */
 export function stackText(project: Project): string {
   const files = takeFiles(project);
-  return `${JSON.stringify(stackOf(project, (id) => files.get(id)!), null, 2)}\n`;
+  return `${JSON.stringify(
+    stackOf(project, (id) => files.get(id)!),
+    null,
+    2,
+  )}\n`;
 }
 
 /** Writes a project file, `NAME.evlay`: a zip of stack, takes and character. */
@@ -53,7 +57,8 @@ export async function readProject(bytes: Uint8Array, fileName: string): Promise<
     entries = unzipSync(bytes, {
       filter: (entry) => {
         total += entry.originalSize;
-        if (total > 2 * LARGEST_FILE) throw new FileError(fileName, 'the project unpacks to more than 512 MB');
+        if (total > 2 * LARGEST_FILE)
+          throw new FileError(fileName, 'the project unpacks to more than 512 MB');
         return !entry.name.endsWith('/');
       },
     });

@@ -1,4 +1,4 @@
-import { type ParseError, parse as locate } from 'jsonc-parser';
+import { parse as locate, type ParseError } from 'jsonc-parser';
 import type { z } from 'zod';
 import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
@@ -59,7 +59,8 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
     rig = await inFile(file.rig, () => readGlbRig(glb.bytes));
     character = { id: glb.id ?? newId(), bytes: glb.bytes };
   }
-  if (!rig) throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
+  if (!rig)
+    throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
   checkNames(file, rig);
   const parts = readParts(file, rig);
   return {
@@ -147,7 +148,8 @@ async function inFile<T>(name: string, read: () => Promise<T>): Promise<T> {
   try {
     return await read();
   } catch (error) {
-    if (error instanceof FileError) throw new FileError([name, error.where].filter(Boolean).join(': '), error.message);
+    if (error instanceof FileError)
+      throw new FileError([name, error.where].filter(Boolean).join(': '), error.message);
     throw error;
   }
 }
@@ -155,7 +157,8 @@ async function inFile<T>(name: string, read: () => Promise<T>): Promise<T> {
 function checkNames(file: StackFile, rig: Rig): void {
   const names = new Set(rig.joints.map((joint) => joint.name));
   const check = (joint: string, path: PropertyKey[]) => {
-    if (!names.has(joint)) throw new FileError(pathText(path), `unknown joint "${joint}", expected a joint of the rig`);
+    if (!names.has(joint))
+      throw new FileError(pathText(path), `unknown joint "${joint}", expected a joint of the rig`);
   };
   for (const [part, joints] of Object.entries(file.parts ?? {})) {
     for (const [i, joint] of joints.entries()) check(joint, ['parts', part, i]);
@@ -168,7 +171,10 @@ function checkNames(file: StackFile, rig: Rig): void {
     }
     for (const part of Object.keys(layer.mask ?? {})) {
       if (!parts.has(part)) {
-        throw new FileError(pathText(['layers', index, 'mask', part]), `unknown part "${part}", expected a part of the rig`);
+        throw new FileError(
+          pathText(['layers', index, 'mask', part]),
+          `unknown part "${part}", expected a part of the rig`,
+        );
       }
     }
     if (layer.id === undefined) continue;
@@ -183,7 +189,10 @@ function readParts(file: StackFile, rig: Rig): string[] {
   for (const [part, joints] of Object.entries(file.parts ?? {})) {
     for (const [i, joint] of joints.entries()) {
       if (named.has(joint)) {
-        throw new FileError(pathText(['parts', part, i]), `joint "${joint}" is in "${named.get(joint)}" too, expected one part`);
+        throw new FileError(
+          pathText(['parts', part, i]),
+          `joint "${joint}" is in "${named.get(joint)}" too, expected one part`,
+        );
       }
       named.set(joint, part);
     }
@@ -206,7 +215,10 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     span: layer.span,
     allows: layer.allows,
     take: layer.take && { id: takes.get(layer.take.file)!.id, reference: layer.take.reference ?? 'first' },
-    channels: mapValues(layer.channels ?? {}, (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels),
+    channels: mapValues(
+      layer.channels ?? {},
+      (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
+    ),
   };
 }
 
@@ -216,7 +228,8 @@ function mapValues<A, B>(record: Readonly<Record<string, A>>, map: (value: A) =>
   );
 }
 
-const readScalar = (scalar: StackFileScalar): Scalar => (typeof scalar === 'number' ? scalar : readCurve(scalar));
+const readScalar = (scalar: StackFileScalar): Scalar =>
+  typeof scalar === 'number' ? scalar : readCurve(scalar);
 
 const readCurve = (curve: StackFileCurve): Curve => ({ keys: curve.keys.map(readKey) });
 

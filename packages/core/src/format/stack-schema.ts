@@ -26,10 +26,15 @@ const curve = z.strictObject({ keys: z.array(key) }).superRefine((value, context
     });
   }
 });
-const keyedCurve = curve.refine((value) => value.keys.length > 0, { error: 'expected at least one key', path: ['keys'] });
+const keyedCurve = curve.refine((value) => value.keys.length > 0, {
+  error: 'expected at least one key',
+  path: ['keys'],
+});
 const scalar = z.union([number, keyedCurve], {
   error: (issue) =>
-    typeof issue.input === 'object' && issue.input !== null ? undefined : 'expected a number or {"keys": [...]}',
+    typeof issue.input === 'object' && issue.input !== null
+      ? undefined
+      : 'expected a number or {"keys": [...]}',
 });
 
 const channels = z.strictObject(

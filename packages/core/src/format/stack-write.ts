@@ -2,7 +2,13 @@ import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { CHANNELS, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
-import type { StackFile, StackFileCurve, StackFileKey, StackFileLayer, StackFileScalar } from './stack-schema.js';
+import type {
+  StackFile,
+  StackFileCurve,
+  StackFileKey,
+  StackFileLayer,
+  StackFileScalar,
+} from './stack-schema.js';
 
 /** Name of the character's file beside a stack. */
 export const RIG_FILE = 'rig.glb';
@@ -66,7 +72,11 @@ function keyOf(key: Key): StackFileKey {
     return [
       key.frame,
       key.value,
-      { ease: key.ease, ...(key.in && { in: [...key.in] as [number, number] }), ...(key.out && { out: [...key.out] as [number, number] }) },
+      {
+        ease: key.ease,
+        ...(key.in && { in: [...key.in] as [number, number] }),
+        ...(key.out && { out: [...key.out] as [number, number] }),
+      },
     ];
   }
   return key.ease === 'smooth' ? [key.frame, key.value] : [key.frame, key.value, key.ease];

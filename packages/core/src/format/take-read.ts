@@ -13,7 +13,8 @@ export function readTake(
   id = newId(),
 ): { take: Take; warnings: readonly string[] } {
   checkSize(file, bytes.length);
-  if (!/\.bvh$/i.test(file)) throw new FileError(file, 'takes are read from BVH files, expected a name that ends in .bvh');
+  if (!/\.bvh$/i.test(file))
+    throw new FileError(file, 'takes are read from BVH files, expected a name that ends in .bvh');
   try {
     const { rig, samples, warnings } = readBvh(bytes);
     const name = file.slice(file.lastIndexOf('/') + 1).replace(/\.bvh$/i, '');

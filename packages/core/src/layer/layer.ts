@@ -45,7 +45,15 @@ export interface Layer {
 }
 
 /** Colours that people with colour-vision deficiency can tell apart (Okabe and Ito, 2008). */
-export const LAYER_COLORS = ['#E69F00', '#56B4E9', '#009E73', '#F0E442', '#0072B2', '#D55E00', '#CC79A7'] as const;
+export const LAYER_COLORS = [
+  '#E69F00',
+  '#56B4E9',
+  '#009E73',
+  '#F0E442',
+  '#0072B2',
+  '#D55E00',
+  '#CC79A7',
+] as const;
 
 /** Largest weight that a mode takes. */
 export const maxWeight = (mode: Mode): number => (mode === 'additive' ? 2 : 1);
@@ -91,7 +99,8 @@ export function layerTags(layers: readonly Layer[]): string[] {
     const words = layer.name.toUpperCase().match(/[\p{L}\p{N}]+/gu) ?? ['?'];
     const first = words[0][0];
     const seconds = [...words.slice(1).map((word) => word[0]), ...words[0].slice(1), ...'23456789'];
-    const tag = [first, ...seconds.map((second) => first + second)].find((candidate) => !taken.has(candidate)) ?? first;
+    const tag =
+      [first, ...seconds.map((second) => first + second)].find((candidate) => !taken.has(candidate)) ?? first;
     taken.add(tag);
     return tag;
   });

@@ -53,13 +53,7 @@ export function eulerToQuaternion(
  * Decomposes a unit quaternion into `(rx, ry, rz)` radians at `out[o..o+2]`: the triple whose middle angle
  * lies in [-π/2, π/2]. At a pole the last angle of the order is 0.
  */
-export function quaternionToEuler(
-  out: Numbers,
-  o: number,
-  order: EulerOrder,
-  q: Numbers,
-  i: number,
-): void {
+export function quaternionToEuler(out: Numbers, o: number, order: EulerOrder, q: Numbers, i: number): void {
   const [a, b, c, e] = AXES[order];
   const qa = q[i + a];
   const qb = q[i + b];
@@ -94,13 +88,7 @@ function nearestTurn(angle: number, to: number): number {
  * Of the two triples that mean the same rotation, and their full turns, puts the one nearest to `near` into
  * `out`. The second triple of `(α, β, γ)` is `(α + π, π - β, γ + π)`, in the order's own sequence.
  */
-export function unwindEuler(
-  out: Numbers,
-  o: number,
-  order: EulerOrder,
-  near: Numbers,
-  j: number,
-): void {
+export function unwindEuler(out: Numbers, o: number, order: EulerOrder, near: Numbers, j: number): void {
   const [a, b, c] = AXES[order];
   const first = [0, 0, 0];
   const second = [0, 0, 0];

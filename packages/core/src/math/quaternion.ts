@@ -23,14 +23,7 @@ export function multiply(out: Numbers, o: number, a: Numbers, i: number, b: Numb
 }
 
 /** `out = a⁻¹ · b` for a unit `a`: the turn that takes `a` to `b`, in the axes of `a`. */
-export function multiplyInverse(
-  out: Numbers,
-  o: number,
-  a: Numbers,
-  i: number,
-  b: Numbers,
-  j: number,
-): void {
+export function multiplyInverse(out: Numbers, o: number, a: Numbers, i: number, b: Numbers, j: number): void {
   const ax = -a[i];
   const ay = -a[i + 1];
   const az = -a[i + 2];

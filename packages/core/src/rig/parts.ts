@@ -43,7 +43,10 @@ const WORDS: readonly [kind: string, pattern: RegExp][] = [
   ['head', /^(head|skull|jaw|eye|eyes|ear|ears|face|brow|nose|muzzle|snout|tongue|hat|hair|cheek|mouth)/],
   ['neck', /^neck/],
   ['hips', /^(hips|hip|pelvis|root|humanoid)$/],
-  ['torso', /^(spine|chest|torso|back|lowerback|upperback|abdomen|belly|waist|rib|thorax|upperchest|vt|vl|vc)/],
+  [
+    'torso',
+    /^(spine|chest|torso|back|lowerback|upperback|abdomen|belly|waist|rib|thorax|upperchest|vt|vl|vc)/,
+  ],
 ];
 
 function wordsOf(name: string): string[] {
@@ -106,8 +109,10 @@ export function findParts(rig: Rig): Part[] {
     let kind = kinds[j];
     const parent = joint.parent < 0 ? '' : parts[joint.parent];
     if (fourLegs && (kind === 'Arm' || kind === 'Hand')) kind = kind === 'Arm' ? 'ForeLeg' : 'ForeFoot';
-    if (fourLegs && (kind === 'Leg' || kind === 'Foot')) kind = parent.includes('Fore') ? `Fore${kind}` : `Hind${kind}`;
-    if (SIDED.has(kind) && !side) side = parent.startsWith('left') ? 'left' : parent.startsWith('right') ? 'right' : '';
+    if (fourLegs && (kind === 'Leg' || kind === 'Foot'))
+      kind = parent.includes('Fore') ? `Fore${kind}` : `Hind${kind}`;
+    if (SIDED.has(kind) && !side)
+      side = parent.startsWith('left') ? 'left' : parent.startsWith('right') ? 'right' : '';
     if (SIDED.has(kind)) parts.push(side ? side + kind : 'other');
     else if (kind) parts.push(kind);
     else parts.push(joint.parent < 0 ? 'hips' : parent);
@@ -130,7 +135,8 @@ function partsByShape(rig: Rig): Part[] {
     for (const child of children[j]) fill(child, part);
   };
   const tips = (j: number): number[] => (children[j].length ? children[j].flatMap(tips) : [j]);
-  const height = Math.max(...rig.joints.map((_, j) => at(j, 1))) - Math.min(...rig.joints.map((_, j) => at(j, 1)));
+  const height =
+    Math.max(...rig.joints.map((_, j) => at(j, 1))) - Math.min(...rig.joints.map((_, j) => at(j, 1)));
   const limb = (j: number, upper: string, lower: string) => {
     const mean = tips(j).reduce((sum, tip) => sum + at(tip, 0), 0) / tips(j).length;
     const side = mean - at(0, 0) >= 0 ? 'left' : 'right';
@@ -171,7 +177,10 @@ function partsByShape(rig: Rig): Part[] {
 /** The parts that occur, in {@link PART_ORDER}, then parts of the user's own making. */
 export function partNames(parts: Parts): Part[] {
   const present = new Set(parts);
-  return [...PART_ORDER.filter((part) => present.has(part)), ...[...present].filter((p) => !PART_ORDER.includes(p))];
+  return [
+    ...PART_ORDER.filter((part) => present.has(part)),
+    ...[...present].filter((p) => !PART_ORDER.includes(p)),
+  ];
 }
 
 /** A part's name as people read it: `leftForeLeg` becomes `left fore leg`. */

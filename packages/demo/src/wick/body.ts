@@ -33,7 +33,8 @@ function head(): Piece[] {
     limb(from(-0.078, 0.085, -0.008), from(-0.08, 0.06, -0.004), 0.015, 0.01),
   );
   const whisker = (s: number) => limb(from(0, 0.044, 0.1), from(0.042 * s, 0.03, 0.082), 0.011, 0.006);
-  const brow = (s: number) => limb(from(0.016 * s, 0.112, 0.095), from(0.047 * s, 0.113, 0.083), 0.007, 0.005);
+  const brow = (s: number) =>
+    limb(from(0.016 * s, 0.112, 0.095), from(0.047 * s, 0.113, 0.083), 0.007, 0.005);
   const hair = ellipsoid(from(0, 0.11, -0.024), [0.084, 0.092, 0.08]);
   const eye = (s: number) => ellipsoid(from(0.031 * s, 0.09, 0.09), [0.011, 0.013, 0.009]);
   const low = from(-0.11, -0.1, -0.12);
@@ -43,8 +44,16 @@ function head(): Piece[] {
     cone(from(0, 0.142, -0.004), 0.012, 0.142, 0.15, 0.006),
     cone(from(0, 0.148, -0.004), 0.09, 0.094, 0.078, 0.02),
   );
-  return [
-    { name: 'skin', color: '#D8A27E', shape: skin, low, high, cell: 0.008, bones: ['Head', 'Neck', 'UpperChest'] },
+  const pieces: Piece[] = [
+    {
+      name: 'skin',
+      color: '#D8A27E',
+      shape: skin,
+      low,
+      high,
+      cell: 0.008,
+      bones: ['Head', 'Neck', 'UpperChest'],
+    },
     {
       name: 'hair',
       color: '#B9B2A6',
@@ -54,8 +63,25 @@ function head(): Piece[] {
       cell: 0.007,
       bones: ['Head'],
     },
-    { name: 'eyes', color: '#1B1512', rough: 0.3, shape: blend(0.001, eye(1), eye(-1)), low, high, cell: 0.005, bones: ['Head'] },
-    { name: 'hat', color: '#4A4038', shape: crown, low: from(-0.17, 0.11, -0.18), high: from(0.17, 0.27, 0.17), cell: 0.009, bones: ['Head'] },
+    {
+      name: 'eyes',
+      color: '#1B1512',
+      rough: 0.3,
+      shape: blend(0.001, eye(1), eye(-1)),
+      low,
+      high,
+      cell: 0.005,
+      bones: ['Head'],
+    },
+    {
+      name: 'hat',
+      color: '#4A4038',
+      shape: crown,
+      low: from(-0.17, 0.11, -0.18),
+      high: from(0.17, 0.27, 0.17),
+      cell: 0.009,
+      bones: ['Head'],
+    },
     {
       name: 'band',
       color: '#8A6B3C',
@@ -66,6 +92,20 @@ function head(): Piece[] {
       bones: ['Head'],
     },
   ];
+  return pieces.map((piece) => enlarged(piece, at, HEAD_SIZE));
+}
+
+/** The head is a little larger than life, so that it reads from afar. */
+const HEAD_SIZE = 1.14;
+
+function enlarged(piece: Piece, about: V, k: number): Piece {
+  const moved = (q: V, by: number) => add(about, scale(sub(q, about), by));
+  return {
+    ...piece,
+    shape: (q) => k * piece.shape(moved(q, 1 / k)),
+    low: moved(piece.low, k),
+    high: moved(piece.high, k),
+  };
 }
 
 function coat(): Piece[] {
@@ -88,9 +128,15 @@ function coat(): Piece[] {
   );
   const skirt = cone([0, 0.56, 0.004], 0.42, 0.235, 0.168, 0.03, 0.8);
   const shape = blend(0.05, blend(0.06, torso, skirt), sleeve('Left'), sleeve('Right'));
-  const buttons = [1.31, 1.2, 1.09, 0.98].map((y) => ellipsoid([0, y, y > 1.25 ? 0.086 : y > 1.1 ? 0.1 : 0.107], [0.013, 0.013, 0.012]));
+  const buttons = [1.31, 1.2, 1.09, 0.98].map((y) =>
+    ellipsoid([0, y, y > 1.25 ? 0.086 : y > 1.1 ? 0.1 : 0.107], [0.013, 0.013, 0.012]),
+  );
   const collar = blend(0.02, ring([0, 1.468, -0.012], 0.064, 0.026), ring([0, 1.45, -0.008], 0.074, 0.026));
-  const knot = blend(0.02, limb([0.02, 1.45, 0.074], [0.035, 1.33, 0.1], 0.026, 0.03), ellipsoid([0.015, 1.452, 0.07], [0.034, 0.026, 0.026]));
+  const knot = blend(
+    0.02,
+    limb([0.02, 1.45, 0.074], [0.035, 1.33, 0.1], 0.026, 0.03),
+    ellipsoid([0.015, 1.452, 0.07], [0.034, 0.026, 0.026]),
+  );
   return [
     {
       name: 'coat',
@@ -99,10 +145,32 @@ function coat(): Piece[] {
       low: [-0.7, 0.5, -0.28],
       high: [0.7, 1.54, 0.28],
       cell: 0.014,
-      bones: [...names(/^(Hips|Spine|Chest|UpperChest)$/), ...names(/(Shoulder|UpperArm|Forearm|UpperLeg)$/), 'LeftHand', 'RightHand'],
+      bones: [
+        ...names(/^(Hips|Spine|Chest|UpperChest)$/),
+        ...names(/(Shoulder|UpperArm|Forearm|UpperLeg)$/),
+        'LeftHand',
+        'RightHand',
+      ],
     },
-    { name: 'buttons', color: '#D8B25A', rough: 0.35, shape: blend(0.001, ...buttons), low: [-0.04, 0.94, 0.05], high: [0.04, 1.35, 0.14], cell: 0.006, bones: ['Hips', 'Spine', 'Chest', 'UpperChest'] },
-    { name: 'scarf', color: '#D6C9A6', shape: blend(0.015, collar, knot), low: [-0.13, 1.28, -0.13], high: [0.13, 1.54, 0.16], cell: 0.009, bones: ['Neck', 'UpperChest'] },
+    {
+      name: 'buttons',
+      color: '#D8B25A',
+      rough: 0.35,
+      shape: blend(0.001, ...buttons),
+      low: [-0.04, 0.94, 0.05],
+      high: [0.04, 1.35, 0.14],
+      cell: 0.006,
+      bones: ['Hips', 'Spine', 'Chest', 'UpperChest'],
+    },
+    {
+      name: 'scarf',
+      color: '#D6C9A6',
+      shape: blend(0.015, collar, knot),
+      low: [-0.13, 1.28, -0.13],
+      high: [0.13, 1.54, 0.16],
+      cell: 0.009,
+      bones: ['Neck', 'UpperChest'],
+    },
   ];
 }
 
@@ -162,7 +230,9 @@ function hand(side: 'Left' | 'Right'): Piece {
       limb(p(`${side}${finger}2`), tip(finger), r, r - 0.002),
     );
   });
-  const palm = ['Index', 'Middle', 'Ring', 'Little'].map((finger) => limb(wrist, p(`${side}${finger}1`), 0.022, 0.0135));
+  const palm = ['Index', 'Middle', 'Ring', 'Little'].map((finger) =>
+    limb(wrist, p(`${side}${finger}1`), 0.022, 0.0135),
+  );
   const thumb = blend(
     0.008,
     limb(add(wrist, flip([0.008, -0.008, 0.008])), p(`${side}Thumb2`), 0.02, 0.0125),
@@ -185,19 +255,45 @@ function hand(side: 'Left' | 'Right'): Piece {
 function lantern(): Piece[] {
   const grip = p('Lantern');
   const from = (y: number): V => add(grip, [0, y, 0]);
-  const bar = (x: number, z: number) => limb(add(from(-0.14), [x, 0, z]), add(from(-0.265), [x, 0, z]), 0.0045);
+  const bar = (x: number, z: number) =>
+    limb(add(from(-0.14), [x, 0, z]), add(from(-0.265), [x, 0, z]), 0.0045);
   const metal = blend(
     0.006,
     ring(from(-0.055), 0.052, 0.005, 2),
     cone(from(-0.14), 0.045, 0.066, 0.016, 0.006),
     cone(from(-0.292), 0.026, 0.07, 0.066, 0.006),
-    ...([[1, 1], [1, -1], [-1, 1], [-1, -1]] as const).map(([x, z]) => bar(0.043 * x, 0.043 * z)),
+    ...(
+      [
+        [1, 1],
+        [1, -1],
+        [-1, 1],
+        [-1, -1],
+      ] as const
+    ).map(([x, z]) => bar(0.043 * x, 0.043 * z)),
   );
   const low = add(grip, [-0.1, -0.32, -0.1]);
   const high = add(grip, [0.1, 0.03, 0.1]);
   return [
-    { name: 'metal', color: '#3F4A4C', rough: 0.4, shape: metal, low, high, cell: 0.0055, bones: ['Lantern'] },
-    { name: 'flame', color: '#FFC857', glow: 1.6, shape: cone(from(-0.268), 0.126, 0.046, 0.04, 0.012), low, high, cell: 0.009, bones: ['Lantern'] },
+    {
+      name: 'metal',
+      color: '#3F4A4C',
+      rough: 0.4,
+      shape: metal,
+      low,
+      high,
+      cell: 0.0055,
+      bones: ['Lantern'],
+    },
+    {
+      name: 'flame',
+      color: '#FFC857',
+      glow: 1.6,
+      shape: cone(from(-0.268), 0.126, 0.046, 0.04, 0.012),
+      low,
+      high,
+      cell: 0.009,
+      bones: ['Lantern'],
+    },
   ];
 }
 

@@ -1,6 +1,6 @@
 import {
-  compileStack,
   type Curve,
+  compileStack,
   type Ease,
   evaluateStack,
   findParts,
@@ -13,16 +13,18 @@ import {
   restPose,
   writeBvh,
 } from '@evlay/core';
-import { hangLantern, walk } from './walk.js';
-import { FPS, FRAMES } from './walk.js';
 import { WICK } from './skeleton.js';
+import { FPS, FRAMES, hangLantern, walk } from './walk.js';
 
 const curve = (...keys: (readonly [number, number] | readonly [number, number, Ease])[]): Curve => ({
   keys: keys.map(([frame, value, ease]) => newKey(frame, value, ease)),
 });
 
 /** Curves for the three angles of a joint, in degrees at each of the frames. */
-function turns(frames: readonly number[], ...angles: readonly (readonly [number, number, number])[]): JointChannels {
+function turns(
+  frames: readonly number[],
+  ...angles: readonly (readonly [number, number, number])[]
+): JointChannels {
   const axis = (k: number) => curve(...frames.map((frame, i) => [frame, angles[i][k]] as const));
   return { rx: axis(0), ry: axis(1), rz: axis(2) };
 }
@@ -55,7 +57,11 @@ const fist = (finger: string) =>
 export function lampLighting(figure: Uint8Array): Project {
   const bytes = new TextEncoder().encode(writeBvh(WICK, walk()).pieces.join(''));
   const { take } = readTake('walk.bvh', bytes);
-  const base = layer('base', 'Walk', '', { color: undefined, mode: 'override', take: { id: take.id, reference: 'first' } });
+  const base = layer('base', 'Walk', '', {
+    color: undefined,
+    mode: 'override',
+    take: { id: take.id, reference: 'first' },
+  });
   const lean = layer('weary-lean', 'Weary lean', '#009E73', {
     weight: 0.8,
     channels: {
@@ -72,10 +78,19 @@ export function lampLighting(figure: Uint8Array): Project {
   const arm = layer('lantern-arm', 'Lantern arm', '#D55E00', {
     mode: 'override',
     weight: curve([14, 0], [38, 1], [82, 1], [108, 0]),
-    mask: Object.fromEntries(findParts(WICK).map((part) => [part, part === 'rightArm' || part === 'rightHand' ? 1 : 0])),
+    mask: Object.fromEntries(
+      findParts(WICK).map((part) => [part, part === 'rightArm' || part === 'rightHand' ? 1 : 0]),
+    ),
     channels: {
       RightShoulder: turns([16], [0, 6, -8]),
-      RightUpperArm: turns(LIFT, [-32, -22, 28], [-62, -34, 24], [-70, -38, 22], [-60, -28, 24], [-32, -22, 28]),
+      RightUpperArm: turns(
+        LIFT,
+        [-32, -22, 28],
+        [-62, -34, 24],
+        [-70, -38, 22],
+        [-60, -28, 24],
+        [-32, -22, 28],
+      ),
       RightForearm: turns(LIFT, [-18, 20, 0], [-34, 42, 0], [-30, 36, 0], [-36, 44, 0], [-18, 20, 0]),
       RightHand: turns([16], [0, 0, 10]),
       ...fist('Index'),
@@ -86,7 +101,9 @@ export function lampLighting(figure: Uint8Array): Project {
   });
   const glance = layer('glance', 'Glance at the gulls', '#F0E442', {
     span: { start: 44, end: 96, fadeIn: 12, fadeOut: 16 },
-    mask: Object.fromEntries(findParts(WICK).map((part) => [part, part === 'head' || part === 'neck' ? 1 : 0])),
+    mask: Object.fromEntries(
+      findParts(WICK).map((part) => [part, part === 'head' || part === 'neck' ? 1 : 0]),
+    ),
     channels: {
       Neck: turns(GLANCE, [-6, 14, -2], [-10, 22, -4], [-9, 18, -3], [-9, 20, -3]),
       Head: turns(GLANCE, [-8, 20, -3], [-15, 30, -7], [-11, 24, -4], [-14, 28, -6]),

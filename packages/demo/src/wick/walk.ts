@@ -20,7 +20,16 @@ const RIGHT = 'Right';
 type Side = typeof LEFT | typeof RIGHT;
 
 // The walk, phase 0 at the strike of the left heel. Degrees and metres.
-const footPitch = cycle([0, 17], [0.075, 0], [0.36, 0], [0.52, -20], [STANCE, -52], [0.7, -46], [0.84, 2], [0.94, 20]);
+const footPitch = cycle(
+  [0, 17],
+  [0.075, 0],
+  [0.36, 0],
+  [0.52, -20],
+  [STANCE, -52],
+  [0.7, -46],
+  [0.84, 2],
+  [0.94, 20],
+);
 const rise = wave(0.017, 0.3, 2);
 const sway = wave(0.024, 0.31);
 const surge = wave(0.012, 0.06, 2);
@@ -84,7 +93,10 @@ function footAt(side: Side, frame: number): Foot {
   const hermite = (axis: number) => {
     const [p0, p1, m0, m1] = [from[axis], to[axis], speedOut[axis], speedIn[axis]];
     return (
-      (2 * u ** 3 - 3 * u ** 2 + 1) * p0 + (u ** 3 - 2 * u ** 2 + u) * m0 + (-2 * u ** 3 + 3 * u ** 2) * p1 + (u ** 3 - u ** 2) * m1
+      (2 * u ** 3 - 3 * u ** 2 + 1) * p0 +
+      (u ** 3 - 2 * u ** 2 + u) * m0 +
+      (-2 * u ** 3 + 3 * u ** 2) * p1 +
+      (u ** 3 - u ** 2) * m1
     );
   };
   const lift = 0.016 * Math.sin(Math.PI * u) ** 2 * Math.min(1, swing / 8);
@@ -131,7 +143,8 @@ function setArm(pose: Pose, side: Side, forward: number, elbow: number, curl: nu
   setTurn(pose, `${side}Forearm`, about(hinge, elbow));
   setTurn(pose, `${side}Hand`, about(flexion, 6));
   for (const [k, finger] of ['Index', 'Middle', 'Ring', 'Little'].entries()) {
-    for (let bone = 1; bone <= 3; bone++) setTurn(pose, `${side}${finger}${bone}`, about(flexion, curl + 3 * k + 4 * bone));
+    for (let bone = 1; bone <= 3; bone++)
+      setTurn(pose, `${side}${finger}${bone}`, about(flexion, curl + 3 * k + 4 * bone));
   }
   setTurn(pose, `${side}Thumb2`, about(flexion, curl * 0.5));
   setTurn(pose, `${side}Thumb3`, about(flexion, curl * 0.6));
@@ -152,7 +165,8 @@ function walkPose(frame: number): Pose {
   setTurn(pose, 'Hips', chain(about(Y, hipTurn(phase)), about(Z, hipList(phase)), about(X, 3)));
   const turn = chestTurn(phase) / 3;
   const list = chestList(phase) / 3;
-  for (const name of ['Spine', 'Chest', 'UpperChest']) setTurn(pose, name, chain(about(Y, turn), about(Z, list), about(X, 0.6)));
+  for (const name of ['Spine', 'Chest', 'UpperChest'])
+    setTurn(pose, name, chain(about(Y, turn), about(Z, list), about(X, 0.6)));
   const upright = -(hipTurn(phase) + chestTurn(phase)) / 2;
   setTurn(pose, 'Neck', chain(about(Y, upright), about(X, 4 + nod(phase) / 2)));
   setTurn(pose, 'Head', chain(about(Y, upright), about(X, -7 + nod(phase))));

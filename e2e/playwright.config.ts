@@ -1,0 +1,40 @@
+import { defineConfig } from '@playwright/test';
+
+const PORT = 4199;
+
+export default defineConfig({
+  testDir: '.',
+  timeout: 120_000,
+  expect: { timeout: 30_000 },
+  workers: 1,
+  retries: process.env.CI ? 1 : 0,
+  forbidOnly: Boolean(process.env.CI),
+  reporter: [['list'], ['json']],
+  outputDir: '../test-results',
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    trace: 'off',
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--ignore-gpu-blocklist',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--no-first-run',
+        '--disable-quic',
+      ],
+    },
+  },
+  webServer: {
+    command: `node ../apps/server/dist/main.mjs`,
+    url: `http://127.0.0.1:${PORT}/`,
+    env: { PORT: String(PORT) },
+    reuseExistingServer: false,
+  },
+});
