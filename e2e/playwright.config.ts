@@ -9,7 +9,7 @@ export default defineConfig({
   workers: 1,
   retries: process.env.CI ? 1 : 0,
   forbidOnly: Boolean(process.env.CI),
-  reporter: [['list'], ['json']],
+  reporter: [['list'], ['json', { outputFile: '../.setup/browser.json' }]],
   outputDir: '../test-results',
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,

@@ -1,5 +1,5 @@
-import { createHash } from 'node:crypto';
 import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { must, ROOT } from './run.mjs';
@@ -11,7 +11,12 @@ import { must, ROOT } from './run.mjs';
 export function build() {
   const mark = join(ROOT, '.setup', 'built');
   const wanted = sourceHash();
-  const built = ['apps/web/dist/index.html', 'apps/web/dist/demo/lamp-lighting.evlay', 'apps/server/dist/main.mjs', 'apps/cli/dist/main.mjs'];
+  const built = [
+    'apps/web/dist/index.html',
+    'apps/web/dist/demo/lamp-lighting.evlay',
+    'apps/server/dist/main.mjs',
+    'apps/cli/dist/main.mjs',
+  ];
   const complete = built.every((file) => existsSync(join(ROOT, file)));
   if (complete && existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return;
   console.log('Building …');
@@ -22,7 +27,11 @@ export function build() {
 
 /** A digest of everything that goes into the build. */
 function sourceHash() {
-  const list = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'apps', 'packages', 'package-lock.json'], { cwd: ROOT, encoding: 'utf8' });
+  const list = execFileSync(
+    'git',
+    ['ls-files', '-co', '--exclude-standard', 'apps', 'packages', 'package-lock.json'],
+    { cwd: ROOT, encoding: 'utf8' },
+  );
   const hash = createHash('sha256');
   for (const file of list.split('\n').filter(Boolean).sort()) {
     if (/\.test\.ts$|\/test\/|\/bench\//.test(file) || !existsSync(join(ROOT, file))) continue;

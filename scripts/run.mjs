@@ -24,7 +24,12 @@ export function installPackages() {
   const lock = join(ROOT, 'package-lock.json');
   const mark = join(ROOT, 'node_modules', '.installed');
   const wanted = `${readFileSync(lock, 'utf8').length} ${statSync(lock).size} ${process.version}`;
-  if (existsSync(mark) && readFileSync(mark, 'utf8') === wanted && statSync(mark).mtimeMs > statSync(lock).mtimeMs) return;
+  if (
+    existsSync(mark) &&
+    readFileSync(mark, 'utf8') === wanted &&
+    statSync(mark).mtimeMs > statSync(lock).mtimeMs
+  )
+    return;
   console.log('Installing packages …');
   must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);
   mkdirSync(dirname(mark), { recursive: true });
@@ -39,7 +44,10 @@ export function installDebian(needs) {
   const root = process.getuid?.() === 0 ? [] : ['sudo'];
   const apt = (args) => {
     const [command, ...rest] = [...root, 'apt-get', ...args];
-    must(command, rest, { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    must(command, rest, {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
   };
   apt(['update', '-qq']);
   apt(['install', '-y', '-qq', '--no-install-recommends', ...missing]);

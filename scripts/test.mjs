@@ -37,18 +37,25 @@ check('Types', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.json']);
 must('node', ['scripts/build.mjs']);
 
 console.log('\nUnit tests');
-run('npx', ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${join(SETUP, 'unit.json')}`]);
+run('npx', [
+  'vitest',
+  'run',
+  '--reporter=default',
+  '--reporter=json',
+  `--outputFile.json=${join(SETUP, 'unit.json')}`,
+]);
 try {
   const { numPassedTests, numFailedTests, numFailedTestSuites, success } = report('unit.json');
-  count(numPassedTests, Math.max(numFailedTests, success ? 0 : 1, numFailedTests === 0 ? numFailedTestSuites : 0));
+  count(
+    numPassedTests,
+    Math.max(numFailedTests, success ? 0 : 1, numFailedTests === 0 ? numFailedTestSuites : 0),
+  );
 } catch {
   count(0, 1);
 }
 
 console.log('\nBrowser tests');
-run('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts'], {
-  env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: join(SETUP, 'browser.json') },
-});
+run('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts']);
 try {
   const { expected, unexpected, flaky } = report('browser.json').stats;
   count(expected + flaky, unexpected);

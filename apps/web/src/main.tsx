@@ -9,12 +9,14 @@ import { Help } from './routes/Help.js';
 import { Layers } from './routes/Layers.js';
 import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
+import { sessionFollowsProject } from './state/session-follows.js';
 import { sweep } from './state/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
 import { DropZone } from './ui/DropZone.js';
 import { Notices } from './ui/notify.js';
 
 restoreTheme();
+sessionFollowsProject();
 // What was deleted in an earlier visit is gone for good; a browser that keeps nothing has nothing to sweep.
 sweep().catch(() => undefined);
 

@@ -1,3 +1,4 @@
+import { useEffect } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useNavigate } from 'react-router';
 import { togglePlay } from '../lanes/TimeBar.js';
@@ -38,20 +39,32 @@ function toKey(direction: 1 | -1): void {
   if (frame !== undefined) goTo(frame);
 }
 
-/** A button that has the focus is pressed by Space and Enter, as everywhere. */
-const onControl = (event: KeyboardEvent) =>
-  (event.target as HTMLElement).closest('button, a, [role=slider], [role=spinbutton]') !== null;
+const CONTROLS = 'button, a, [role=slider], [role=spinbutton]';
+
+/** Whether Space and Enter belong to a control: one that has the focus is pressed by them, as everywhere. */
+const belongsToControl = (event: KeyboardEvent): boolean =>
+  (event.target as HTMLElement).closest(CONTROLS) !== null;
+
+/** A control that was clicked lets go of the focus, so that Space plays after a click on a button too. */
+function letGoOfClicked(event: MouseEvent): void {
+  const byPointer = event.detail > 0;
+  if (byPointer) (event.target as Element).closest<HTMLElement>('button, a')?.blur();
+}
 
 export function useLayerKeys(): void {
   const navigate = useNavigate();
   const on = { preventDefault: true };
+  useEffect(() => {
+    window.addEventListener('click', letGoOfClicked);
+    return () => window.removeEventListener('click', letGoOfClicked);
+  }, []);
   useHotkeys('space', (event) => {
-    if (onControl(event)) return;
+    if (belongsToControl(event)) return;
     event.preventDefault();
     togglePlay(sessionStore.getState().playing);
   });
   useHotkeys('enter', (event) => {
-    if (!onControl(event)) keyLit();
+    if (!belongsToControl(event)) keyLit();
   });
   useHotkeys('shift+enter', keyLitWeight, on);
   useHotkeys('left, right', (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -1 : 1)), on);

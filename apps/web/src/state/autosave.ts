@@ -16,11 +16,11 @@ export function setPictureMaker(maker: (() => string | undefined) | undefined): 
 export function saveNow(): Promise<void> {
   clearTimeout(timer);
   timer = undefined;
-  const { id, project } = projectStore.getState();
+  const { id, project, past, future } = projectStore.getState();
   if (!project) return running;
   running = running.then(async () => {
     try {
-      await saveProject(id, project, takePicture());
+      await saveProject(id, project, { past, future, picture: takePicture() });
       if (projectStore.getState().id === id && currentProject() === project) setSaving({ state: 'saved' });
     } catch (error) {
       setSaving({ state: 'failed', reason: storageReason(error) });

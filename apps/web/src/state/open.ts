@@ -10,9 +10,14 @@ export type Opened =
   | { readonly id: string; readonly warnings: readonly string[] }
   | { readonly refused: string };
 
-function show(id: string, project: Project): void {
+function show(
+  id: string,
+  project: Project,
+  past: readonly Project[] = [],
+  future: readonly Project[] = [],
+): void {
   playhead.set(project.range[0]);
-  openProject(id, project);
+  openProject(id, project, past, future);
   resetSession(project.layers[project.layers.length - 1].id);
 }
 
@@ -36,8 +41,8 @@ export async function openStored(id: string): Promise<Opened> {
   if (projectStore.getState().id === id && projectStore.getState().project) return { id, warnings: [] };
   const stored = await loadProject(id);
   if (!stored) return { refused: 'There is no such project in this browser.' };
-  const read = await importWorker().loadStored(stored.document, stored.bytes);
+  const read = await importWorker().loadStored(stored.document, stored.bytes, stored.history);
   if ('refused' in read) return read;
-  show(id, { ...read.project, name: stored.document.name });
+  show(id, read.project, read.past, read.future);
   return { id, warnings: [] };
 }

@@ -36,8 +36,13 @@ export const useProject = <T>(select: (project: Project) => T): T =>
 
 export const currentProject = (): Project => projectStore.getState().project!;
 
-export function openProject(id: string, project: Project): void {
-  projectStore.setState({ id, project, past: [], future: [], drag: undefined, saving: { state: 'saved' } });
+export function openProject(
+  id: string,
+  project: Project,
+  past: readonly Project[] = [],
+  future: readonly Project[] = [],
+): void {
+  projectStore.setState({ id, project, past, future, drag: undefined, saving: { state: 'saved' } });
 }
 
 /** Changes the project. Edits with the same `drag` are undone together. */

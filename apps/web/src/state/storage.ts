@@ -17,6 +17,19 @@ export interface StoredDocument {
   readonly deleted?: number;
 }
 
+/** One state of the history: the name of the project and its stack file. */
+export interface StoredState {
+  readonly name: string;
+  readonly stack: string;
+}
+
+/** The steps before and after the state that is saved, oldest first. */
+export interface StoredHistory {
+  readonly past: readonly StoredState[];
+  readonly future: readonly StoredState[];
+}
+
+const histories = localforage.createInstance({ name: 'evlay', storeName: 'histories' });
 const documents = localforage.createInstance({ name: 'evlay', storeName: 'documents' });
 const assets = localforage.createInstance({ name: 'evlay', storeName: 'assets' });
 
@@ -29,8 +42,32 @@ async function writeAsset(id: string, bytes: Uint8Array): Promise<void> {
   written.add(id);
 }
 
-/** Saves a project: takes and character where they are new, then the document. Throws when storage does not take it. */
-export async function saveProject(id: string, project: Project, picture?: string): Promise<void> {
+/** Steps of the history that are kept over a reload. */
+const KEPT_STEPS = 100;
+
+const texts = new WeakMap<Project, StoredState>();
+
+function stateOf(project: Project): StoredState {
+  let state = texts.get(project);
+  if (!state) {
+    state = { name: project.name, stack: stackText(project) };
+    texts.set(project, state);
+  }
+  return state;
+}
+
+/** What is saved beside the project: the steps before and after it, and a small picture. */
+export interface Beside {
+  readonly past?: readonly Project[];
+  readonly future?: readonly Project[];
+  readonly picture?: string;
+}
+
+/**
+ * Saves a project: takes and character where they are new, then the document, then the history.
+ * Throws when storage does not take it.
+ */
+export async function saveProject(id: string, project: Project, beside: Beside = {}): Promise<void> {
   const files = takeFiles(project);
   for (const take of project.takes) await writeAsset(take.id, take.source.bytes);
   if (project.character) await writeAsset(project.character.id, project.character.bytes);
@@ -39,12 +76,17 @@ export async function saveProject(id: string, project: Project, picture?: string
     id,
     name: project.name,
     saved: Date.now(),
-    stack: stackText(project),
+    stack: stateOf(project).stack,
     takes: project.takes.map((take) => ({ file: files.get(take.id)!, asset: take.id })),
     character: project.character?.id,
-    picture: picture ?? before?.picture,
+    picture: beside.picture ?? before?.picture,
   };
   await documents.setItem(id, document);
+  const history: StoredHistory = {
+    past: (beside.past ?? []).slice(-KEPT_STEPS).map(stateOf),
+    future: (beside.future ?? []).slice(0, KEPT_STEPS).map(stateOf),
+  };
+  await histories.setItem(id, history);
 }
 
 /** All projects of this browser that are not deleted, the last saved first. */
@@ -56,10 +98,12 @@ export async function listProjects(): Promise<StoredDocument[]> {
   return found.sort((a, b) => b.saved - a.saved);
 }
 
-/** A document with the bytes of its assets by id. Undefined where there is no such project. */
+/** A document with its history and the bytes of its assets by id. Undefined where there is no such project. */
 export async function loadProject(
   id: string,
-): Promise<{ document: StoredDocument; bytes: Map<string, Uint8Array> } | undefined> {
+): Promise<
+  { document: StoredDocument; history: StoredHistory | null; bytes: Map<string, Uint8Array> } | undefined
+> {
   const document = await documents.getItem<StoredDocument>(id);
   if (!document || document.deleted !== undefined) return undefined;
   const bytes = new Map<string, Uint8Array>();
@@ -71,7 +115,7 @@ export async function loadProject(
       written.add(asset);
     }
   }
-  return { document, bytes };
+  return { document, history: await histories.getItem<StoredHistory>(id), bytes };
 }
 
 async function change(id: string, values: Partial<StoredDocument>): Promise<void> {
@@ -101,7 +145,10 @@ export async function sweep(): Promise<void> {
       for (const asset of [...document.takes.map((take) => take.asset), document.character])
         if (asset) needed.add(asset);
   });
-  for (const id of gone) await documents.removeItem(id);
+  for (const id of gone) {
+    await documents.removeItem(id);
+    await histories.removeItem(id);
+  }
   for (const id of await assets.keys()) if (!needed.has(id)) await assets.removeItem(id);
 }
 

@@ -1,8 +1,8 @@
 import type { WantedTransform } from '@evlay/core';
-import { TransformControls } from '@react-three/drei';
-import { useThree } from '@react-three/fiber';
-import { type ComponentRef, useEffect, useRef, useState } from 'react';
+import { useFrame, useThree } from '@react-three/fiber';
+import { type RefObject, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
+import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import {
   dropTrial,
   type Hindrance,
@@ -51,24 +51,19 @@ function placeOn(object: THREE.Object3D, joint: number, scale: number): void {
   object.quaternion.copy(rotation);
 }
 
-/** Colours the handles: x, y, z, and the one under the pointer. */
-function paint(controls: ComponentRef<typeof TransformControls> | null): void {
-  controls?.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
-}
-
 /** Handles on the joint that was picked last: they turn or move it on the lit layer. */
-export function Handles({ scale }: { scale: number }) {
+export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElement | null> }) {
   const joint = useSession((state) => state.picked.at(-1));
   const handle = useSession((state) => state.handle);
   const playing = useSession((state) => state.playing);
-  const [object, setObject] = useState<THREE.Object3D | null>(null);
+  const object = useMemo(() => new THREE.Object3D(), []);
   const dragging = useRef(false);
   const blocked = useRef<Hindrance | undefined>(undefined);
   const latest = useRef<WantedTransform | undefined>(undefined);
-  const invalidate = useThree((state) => state.invalidate);
+  const { invalidate, camera, gl, scene, get } = useThree();
 
   useEffect(() => {
-    if (!object || joint === undefined) return;
+    if (joint === undefined) return;
     const place = () => {
       if (dragging.current) return;
       placeOn(object, joint, scale);
@@ -78,49 +73,70 @@ export function Handles({ scale }: { scale: number }) {
     return stage.subscribe(place);
   }, [object, joint, scale, invalidate]);
 
-  if (joint === undefined || playing) return null;
+  useEffect(() => {
+    if (joint === undefined || playing) return;
+    const controls = new TransformControls(camera, gl.domElement);
+    controls.setMode(handle === 'turn' ? 'rotate' : 'translate');
+    controls.setSpace(handle === 'turn' ? 'local' : 'world');
+    controls.setSize(0.75);
+    controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
+    const helper = controls.getHelper();
+    scene.add(object, helper);
+    controls.attach(object);
 
-  const start = () => {
-    dragging.current = true;
-    latest.current = undefined;
-    blocked.current = hindrance(joint);
-  };
-  const drag = () => {
-    const shown = stage.get();
-    if (!dragging.current || !object || !shown) return;
-    const wanted = wantedLocal(shown, joint, object, scale, handle === 'turn');
-    latest.current = wanted;
-    if (blocked.current) return;
-    const values = solveLit(joint, wanted);
-    if (values) tryPose(values);
-  };
-  const end = () => {
-    dragging.current = false;
-    const reason = blocked.current && latest.current ? hindrance(joint, latest.current) : undefined;
-    if (reason) tellHindrance(reason);
-    else if (sessionStore.getState().autoKey) keyTrial();
-    blocked.current = undefined;
-    if (reason) dropTrial();
-    // Where the pose was refused, the handles go back onto the joint.
-    if (object) placeOn(object, joint, scale);
-    invalidate();
-  };
+    const start = () => {
+      dragging.current = true;
+      latest.current = undefined;
+      blocked.current = hindrance(joint);
+    };
+    const drag = () => {
+      invalidate();
+      const shown = stage.get();
+      if (!dragging.current || !shown) return;
+      const wanted = wantedLocal(shown, joint, object, scale, handle === 'turn');
+      latest.current = wanted;
+      if (blocked.current) return;
+      const values = solveLit(joint, wanted);
+      if (values) tryPose(values);
+    };
+    const end = () => {
+      dragging.current = false;
+      const reason = latest.current && hindrance(joint, latest.current);
+      if (blocked.current && reason) {
+        dropTrial();
+        tellHindrance(reason);
+      } else if (sessionStore.getState().autoKey) keyTrial();
+      // Where the pose was refused, the handles go back onto the joint.
+      placeOn(object, joint, scale);
+      invalidate();
+    };
+    const hold = ({ value }: { value: unknown }) => {
+      const orbit = get().controls as { enabled: boolean } | null;
+      if (orbit) orbit.enabled = !value;
+    };
+    controls.addEventListener('mouseDown', start);
+    controls.addEventListener('objectChange', drag);
+    controls.addEventListener('mouseUp', end);
+    controls.addEventListener('change', () => invalidate());
+    controls.addEventListener('dragging-changed', hold);
+    return () => {
+      hold({ value: false });
+      controls.detach();
+      controls.dispose();
+      scene.remove(object, helper);
+      invalidate();
+    };
+  }, [joint, handle, playing, object, scale, camera, gl, scene, get, invalidate]);
 
-  return (
-    <>
-      <object3D ref={setObject} />
-      {object && (
-        <TransformControls
-          ref={paint}
-          object={object}
-          mode={handle === 'turn' ? 'rotate' : 'translate'}
-          space={handle === 'turn' ? 'local' : 'world'}
-          size={0.62}
-          onMouseDown={start}
-          onObjectChange={drag}
-          onMouseUp={end}
-        />
-      )}
-    </>
-  );
+  // The joint's name stands where the joint is seen.
+  const seen = useMemo(() => new THREE.Vector3(), []);
+  useFrame(({ size }) => {
+    if (!tag.current || joint === undefined) return;
+    seen.copy(object.position).project(camera);
+    const x = ((seen.x + 1) / 2) * size.width;
+    const y = ((1 - seen.y) / 2) * size.height;
+    tag.current.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
+  });
+
+  return null;
 }

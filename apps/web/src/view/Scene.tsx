@@ -1,7 +1,7 @@
 import { rigHeight } from '@evlay/core';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
-import { type ComponentRef, useEffect, useMemo, useRef } from 'react';
+import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 
 import { setPictureMaker } from '../state/autosave.js';
@@ -18,8 +18,8 @@ const SEEN_HEIGHT = 1.6;
 /** Event name by which a button asks for the character to be framed. */
 export const FRAME_EVENT = 'evlay:frame';
 
-/** What the view shows: the character at a common size, floor, light and camera. */
-export function Scene({ dark }: { dark: boolean }) {
+/** What the view shows: the character at a common size, floor, light and camera. `tag` names the picked joint. */
+export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement | null> }) {
   const rig = useProject((project) => project.rig);
   const scale = useMemo(() => SEEN_HEIGHT / (rigHeight(rig) || SEEN_HEIGHT), [rig]);
   const sky = dark ? '#16303A' : '#DCE6E1';
@@ -34,7 +34,7 @@ export function Scene({ dark }: { dark: boolean }) {
       <group scale={scale}>
         <Figure />
       </group>
-      <Handles scale={scale} />
+      <Handles scale={scale} tag={tag} />
       <Camera scale={scale} />
       <Picture />
     </>

@@ -1,6 +1,7 @@
-import { Box } from '@chakra-ui/react';
+import { Box, Text } from '@chakra-ui/react';
 import { layerById, layerIndex } from '@evlay/core';
 import { Canvas } from '@react-three/fiber';
+import { useRef } from 'react';
 import { useProject } from '../state/project-store.js';
 import { setSession, useSession } from '../state/session-store.js';
 import { useTheme } from '../theme/use-theme.js';
@@ -12,6 +13,12 @@ import { ViewTools } from './ViewTools.js';
 /** The 3D picture of the character. Its edge has the colour of the lit layer. */
 export function View() {
   const dark = useTheme() === 'dark';
+  const tag = useRef<HTMLDivElement>(null);
+  const playing = useSession((state) => state.playing);
+  const joint = useSession((state) => state.picked.at(-1));
+  const jointName = useProject((project) =>
+    joint === undefined ? undefined : project.rig.joints[joint]?.name,
+  );
   const lit = useSession((state) => state.lit);
   const color = useProject((project) => layerById(project, lit)?.color);
   const isBase = useProject((project) => layerIndex(project, lit) === 0);
@@ -37,8 +44,23 @@ export function View() {
         aria-label="The character at the playhead"
         role="img"
       >
-        <Scene dark={dark} />
+        <Scene dark={dark} tag={tag} />
       </Canvas>
+      {jointName !== undefined && !playing && (
+        <Box ref={tag} position="absolute" top="0" left="0" pointerEvents="none" data-joint={jointName}>
+          <Text
+            position="absolute"
+            left="14px"
+            top="-34px"
+            px="1.5"
+            borderRadius="l1"
+            bg="panel/80"
+            whiteSpace="nowrap"
+          >
+            {jointName}
+          </Text>
+        </Box>
+      )}
       <ViewTools />
       <DrivenBy />
       <TrialBar />

@@ -79,6 +79,40 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
   };
 }
 
+/**
+ * Reads another state of a project's stack: the same rig and takes, other layers. `fileOf` names the file of a
+ * take by its id, as when the stack was written. Throws {@link FileError}.
+ */
+export function readStackAgain(
+  bytes: Uint8Array,
+  name: string,
+  project: Project,
+  fileOf: (takeId: string) => string,
+): Project {
+  const file = parseStack(bytes);
+  refuseWhatIsNotBuilt(file);
+  checkNames(file, project.rig);
+  const takes = new Map(project.takes.map((take) => [fileOf(take.id), take]));
+  for (const [index, layer] of file.layers.entries()) {
+    if (layer.take && !takes.has(layer.take.file)) {
+      throw new FileError(
+        `layers[${index}].take.file`,
+        `the take "${layer.take.file}" is not in the project`,
+      );
+    }
+  }
+  const parts = readParts(file, project.rig);
+  const same = parts.every((part, j) => part === project.parts[j]);
+  return {
+    ...project,
+    name,
+    fps: file.fps,
+    range: file.range,
+    parts: same ? project.parts : parts,
+    layers: file.layers.map((layer) => readLayer(layer, takes)),
+  };
+}
+
 /** Parses and validates the JSON of a stack, without the files that it names. */
 export function parseStack(bytes: Uint8Array): StackFile {
   const text = decodeText(bytes, 'a stack in JSON').replace(/^\uFEFF/, '');

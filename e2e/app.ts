@@ -1,0 +1,120 @@
+import { readFileSync } from 'node:fs';
+import { basename } from 'node:path';
+import { AxeBuilder } from '@axe-core/playwright';
+import { compileStack, evaluateStack, globalMatrices, type Project, restPose } from '@evlay/core';
+import { expect, type Page } from '@playwright/test';
+
+/** The one capture that tests use, from Debian's package assimp-testmodels. */
+export const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
+
+/** Drops a file onto the page, as from a file manager. */
+export async function dropFile(page: Page, name: string, bytes: Uint8Array): Promise<void> {
+  const base64 = Buffer.from(bytes).toString('base64');
+  await page.evaluate(
+    async ({ name, base64 }) => {
+      const data = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+      const transfer = new DataTransfer();
+      transfer.items.add(new File([data], name));
+      window.dispatchEvent(
+        new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }),
+      );
+    },
+    { name, base64 },
+  );
+}
+
+/** Opens a project from a file that is dropped on the screen Projects. */
+export async function openDropped(page: Page, path: string): Promise<void> {
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  await dropFile(page, basename(path), readFileSync(path));
+  await expect(page).toHaveURL(/\/p\//);
+  await expectDrawn(page);
+}
+
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
+  await expect(page).toHaveURL(/\/p\//);
+  await expectDrawn(page);
+}
+
+/** Waits until the view shows a picture with a character in it: many different colours. */
+export async function expectDrawn(page: Page): Promise<void> {
+  await expect(
+    page.getByRole('img', { name: 'The character at the playhead' }).locator('canvas'),
+  ).toBeVisible();
+  await expect(page.getByRole('slider', { name: /^hips/ })).toBeVisible();
+}
+
+/** Steps the playhead to a frame by keys. */
+export async function goToFrame(page: Page, frame: number): Promise<void> {
+  await page.keyboard.press('Home');
+  for (let k = 0; k < Math.floor(frame / 10); k++) await page.keyboard.press('Shift+ArrowRight');
+  for (let k = 0; k < frame % 10; k++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByLabel('Frame', { exact: true })).toHaveText(String(frame).padStart(4, '0'));
+}
+
+/** Picks a part on the body map by key. */
+export async function pickPart(page: Page, part: string): Promise<void> {
+  await page.getByRole('slider', { name: new RegExp(`^${part},`) }).press('Enter');
+}
+
+/** Drags from the middle of the handles of the picked joint. */
+export async function dragHandles(page: Page, joint: string, dx: number, dy: number): Promise<void> {
+  const tag = page.locator(`[data-joint="${joint}"]`);
+  await expect(tag).toHaveCSS('transform', /matrix/);
+  const { x, y } = (await tag.boundingBox())!;
+  // A small step first, so that the handles see the pointer before it goes down.
+  await page.mouse.move(x + 1, y + 1);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 4 });
+  await page.mouse.move(x + dx, y + dy, { steps: 4 });
+  await page.mouse.up();
+}
+
+/** The row of a layer in the lanes. */
+export const lane = (page: Page, name: string) =>
+  page
+    .getByRole('listitem')
+    .filter({ has: page.getByRole('button', { name: new RegExp(`^\\S{1,2}${name}|${name}`) }) })
+    .first();
+
+/** Waits until every edit is on disk. */
+export const expectSaved = (page: Page) => expect(page.getByText('saved ✓')).toBeVisible();
+
+/** Downloads what a click offers. */
+export async function downloadBy(
+  page: Page,
+  click: () => Promise<void>,
+): Promise<{ name: string; bytes: Uint8Array }> {
+  const [download] = await Promise.all([page.waitForEvent('download'), click()]);
+  return { name: download.suggestedFilename(), bytes: readFileSync(await download.path()) };
+}
+
+/** World positions of the joints of a project at a frame, by the core's own evaluation. */
+export function positionsAt(project: Project, frame: number): Map<string, number[]> {
+  const pose = restPose(project.rig);
+  evaluateStack(compileStack(project), frame, pose);
+  const matrices = globalMatrices(project.rig, pose, new Float64Array(16 * project.rig.joints.length));
+  return new Map(
+    project.rig.joints.map((joint, j) => [joint.name, [...matrices.subarray(16 * j + 12, 16 * j + 15)]]),
+  );
+}
+
+export function farthest(a: Map<string, number[]>, b: Map<string, number[]>, joints = [...a.keys()]): number {
+  return Math.max(
+    ...joints.map((joint) => Math.hypot(...a.get(joint)!.map((value, axis) => value - b.get(joint)![axis]))),
+  );
+}
+
+/** No fault that axe finds on the screen (WCAG 2.2 A and AA). */
+export async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  expect(
+    violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`),
+  ).toEqual([]);
+}
