@@ -1,4 +1,4 @@
-import { bake, FileError, writeBvh } from '@evlay/core';
+import { bake, writeBvh } from '@evlay/core';
 import { openStack, writeFile } from './files.js';
 import { showProgress } from './report.js';
 
@@ -11,10 +11,6 @@ interface BakeFlags {
 
 /** `evlay bake`: bakes a stack to a motion file. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
-  if (/\.glb$/i.test(flags.out))
-    throw new FileError(flags.out, 'this version bakes to BVH, expected a name that ends in .bvh');
-  if (!/\.bvh$/i.test(flags.out))
-    throw new FileError(flags.out, 'unknown format, expected a name that ends in .bvh');
   const { project, warnings } = await openStack(path);
   const samples = await bake(project, { range: flags.range, fps: flags.fps, onProgress: showProgress });
   const written = writeBvh(project.rig, samples);

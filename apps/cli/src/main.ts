@@ -11,6 +11,11 @@ function parseRange(text: string): [number, number] {
   return range;
 }
 
+function parseOut(file: string): string {
+  if (!/\.bvh$/i.test(file)) throw new InvalidArgumentError('Expected a name that ends in .bvh.');
+  return file;
+}
+
 function parseRate(text: string): number {
   const rate = Number(text);
   if (!(rate > 0) || !Number.isFinite(rate))
@@ -22,13 +27,13 @@ const program = new Command('evlay')
   .description('Layers of animation on a performance: bake stacks, look into files.')
   .version(pack.version)
   .exitOverride()
-  .showHelpAfterError('(evlay --help shows how it is called)');
+  .configureOutput({ outputError: (text, write) => write(`evlay: ${text.replace(/^error: /, '')}`) });
 
 program
   .command('bake')
   .description('bakes a stack file or an .evlay project to a motion file')
   .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
-  .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh')
+  .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh', parseOut)
   .option(
     '--range <a:b>',
     'first and last frame, both included (default: the range of the stack)',

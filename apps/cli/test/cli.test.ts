@@ -1,0 +1,173 @@
+import { spawnSync } from 'node:child_process';
+import { copyFileSync, existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { compileStack, evaluateStack, globalMatrices, readStack, restPose, rigHeight } from '@evlay/core';
+import { unzipSync } from 'fflate';
+import { describe, expect, it } from 'vitest';
+import { assimpReader, CAPTURE, threeReader } from '../../../packages/core/test/capture.js';
+
+const COMMAND = join(import.meta.dirname, '../bin/evlay.mjs');
+const folder = mkdtempSync(join(tmpdir(), 'evlay-cli-'));
+copyFileSync(CAPTURE, join(folder, 'walk.bvh'));
+
+const evlay = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [COMMAND, ...args], {
+    cwd: folder,
+    encoding: 'utf8',
+  });
+  return { status, stdout, stderr };
+};
+
+const STACK = {
+  format: 'evlay-stack',
+  version: 1,
+  fps: 120,
+  range: [0, 600],
+  layers: [
+    { name: 'Base', take: { file: 'walk.bvh' } },
+    {
+      name: 'Arm',
+      weight: {
+        keys: [
+          [50, 0],
+          [120, 1, 'linear'],
+          [400, 0.5],
+        ],
+      },
+      mask: { rightArm: 1, rightHand: 0.5 },
+      channels: {
+        RightArm: {
+          rx: { keys: [[0, 40]] },
+          rz: {
+            keys: [
+              [0, 10],
+              [300, -60],
+            ],
+          },
+        },
+      },
+    },
+    {
+      name: 'Lean',
+      mode: 'additive',
+      weight: 1.5,
+      span: { start: 100, end: 500, fadeIn: 60 },
+      channels: { LowerBack: { rx: { keys: [[0, 8]] } }, Hips: { ty: { keys: [[0, -1.5]] } } },
+    },
+  ],
+};
+writeFileSync(join(folder, 'stack.json'), JSON.stringify(STACK));
+
+describe('evlay bake', () => {
+  it('writes what the core evaluates, as three and assimp read it', async () => {
+    const done = evlay(
+      'bake',
+      'stack.json',
+      '--out',
+      'out.bvh',
+      '--range',
+      '40:560',
+      '--fps',
+      '60',
+      '--json',
+    );
+    expect(done).toMatchObject({ status: 0, stderr: '' });
+    expect(JSON.parse(done.stdout)).toMatchObject({ joints: 31, frames: 261, fps: 60, warnings: [] });
+    const { project } = await readStack(readFileSync(join(folder, 'stack.json')), 'x', (name) => ({
+      bytes: readFileSync(join(folder, name)),
+    }));
+    const stack = compileStack(project);
+    const pose = restPose(project.rig);
+    const matrices = new Float64Array(16 * 31);
+    const file = join(folder, 'out.bvh');
+    const three = threeReader(readFileSync(file, 'utf8'));
+    const assimp = assimpReader(file);
+    for (const k of [0, 40, 111, 260]) {
+      evaluateStack(stack, 40 + 2 * k, pose);
+      globalMatrices(project.rig, pose, matrices);
+      for (const positions of [three(k / 60), assimp(k)]) {
+        for (const [j, joint] of project.rig.joints.entries()) {
+          const at = positions.get(joint.name)!;
+          const off = Math.hypot(
+            at.x - matrices[16 * j + 12],
+            at.y - matrices[16 * j + 13],
+            at.z - matrices[16 * j + 14],
+          );
+          expect(off).toBeLessThan(1e-4 * rigHeight(project.rig));
+        }
+      }
+    }
+  });
+
+  it('bakes a project and its unzipped folder to the same bytes', () => {
+    const demo = join(import.meta.dirname, '../../web/public/demo/lamp-lighting.evlay');
+    const unzipped = mkdtempSync(join(tmpdir(), 'evlay-unzipped-'));
+    for (const [name, bytes] of Object.entries(unzipSync(readFileSync(demo)))) {
+      spawnSync('mkdir', ['-p', join(unzipped, name, '..')]);
+      writeFileSync(join(unzipped, name), bytes);
+    }
+    expect(evlay('bake', demo, '--out', 'a.bvh').status).toBe(0);
+    expect(evlay('bake', unzipped, '--out', 'b.bvh').status).toBe(0);
+    expect(readFileSync(join(folder, 'a.bvh'))).toEqual(readFileSync(join(folder, 'b.bvh')));
+  });
+
+  it.each([
+    [
+      'a file that is missing',
+      ['bake', 'none.json', '--out', 'x.bvh'],
+      1,
+      /^evlay: none\.json: no such file\n$/,
+    ],
+    [
+      'a stack that is wrong',
+      ['bake', 'walk.bvh', '--out', 'x.bvh'],
+      1,
+      /^evlay: walk\.bvh: line 1: .*expected/,
+    ],
+    ['a folder that is not there', ['bake', 'stack.json', '--out', 'no/x.bvh'], 1, /cannot be written/],
+    ['no output', ['bake', 'stack.json'], 2, /--out/],
+    ['an unknown ending', ['bake', 'stack.json', '--out', 'x.txt'], 2, /\.bvh/],
+    [
+      'a range the wrong way round',
+      ['bake', 'stack.json', '--out', 'x.bvh', '--range', '9:3'],
+      2,
+      /two frames/,
+    ],
+    ['an unknown command', ['frobnicate'], 2, /unknown command/],
+  ])('%s: one line, the right status, and nothing is written', (_, args, status, message) => {
+    const result = evlay(...args);
+    expect(result.status).toBe(status);
+    expect(result.stderr).toMatch(message);
+    expect(result.stderr.trim().split('\n')).toHaveLength(1);
+    expect(result.stdout).toBe('');
+    expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
+  });
+
+  it('leaves an older output as it was when it fails', () => {
+    writeFileSync(join(folder, 'old.bvh'), 'old');
+    writeFileSync(join(folder, 'broken.json'), JSON.stringify({ ...STACK, fps: 'x' }));
+    expect(evlay('bake', 'broken.json', '--out', 'old.bvh').status).toBe(1);
+    expect(readFileSync(join(folder, 'old.bvh'), 'utf8')).toBe('old');
+    expect(existsSync(join(folder, 'out.bvh'))).toBe(true);
+  });
+});
+
+describe('evlay info', () => {
+  it('tells of a motion, a character and a stack', () => {
+    expect(JSON.parse(evlay('info', 'walk.bvh', '--json').stdout)).toMatchObject({
+      joints: 31,
+      frames: 2752,
+    });
+    const { layers } = JSON.parse(evlay('info', 'stack.json', '--json').stdout);
+    expect(layers.map((layer: { name: string }) => layer.name)).toEqual(['Base', 'Arm', 'Lean']);
+    expect(evlay('info', 'walk.bvh').stdout).toMatch(/frames +2752/);
+  });
+
+  it('has help and a version', () => {
+    expect(evlay('--version').stdout).toMatch(/^\d+\.\d+\.\d+\n$/);
+    for (const args of [['--help'], ['bake', '--help'], ['info', '--help']]) {
+      expect(evlay(...args)).toMatchObject({ status: 0, stderr: '' });
+    }
+  });
+});
