@@ -60,11 +60,16 @@ export async function pickPart(page: Page, part: string): Promise<void> {
   await page.getByRole('slider', { name: new RegExp(`^${part},`) }).press('Enter');
 }
 
-/** Drags from the middle of the handles of the picked joint. */
-export async function dragHandles(page: Page, joint: string, dx: number, dy: number): Promise<void> {
+/** Where the handles of the picked joint are seen. */
+export async function handlesOf(page: Page, joint: string): Promise<{ x: number; y: number }> {
   const tag = page.locator(`[data-joint="${joint}"]`);
   await expect(tag).toHaveCSS('transform', /matrix/);
-  const { x, y } = (await tag.boundingBox())!;
+  return (await tag.boundingBox())!;
+}
+
+/** Drags from the middle of the handles of the picked joint. */
+export async function dragHandles(page: Page, joint: string, dx: number, dy: number): Promise<void> {
+  const { x, y } = await handlesOf(page, joint);
   // A small step first, so that the handles see the pointer before it goes down.
   await page.mouse.move(x + 1, y + 1);
   await page.mouse.move(x, y);

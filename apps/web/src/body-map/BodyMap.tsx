@@ -201,7 +201,13 @@ function partWeight(id: string, part: string): number {
 function weigh(id: string, part: string, value: number, alt: boolean, drag: symbol): void {
   if (layerById(currentProject(), id)?.locked) return;
   edit(
-    (project) => (alt ? scaleWeight : setWeight)(project, { layer: id, part }, playhead.get(), value),
+    (project) =>
+      (alt ? scaleWeight : setWeight)(
+        project,
+        { layer: id, part },
+        playhead.get(),
+        Math.round(value * 1e4) / 1e4,
+      ),
     drag,
   );
 }

@@ -33,7 +33,7 @@ export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps
       borderLeftWidth="3px"
       borderLeftColor={lit ? 'lamp' : 'transparent'}
     >
-      <Box display="flex" alignItems="center" gap="2" height="23px">
+      <Box display="flex" alignItems="center" gap="2" height="25px">
         <chakra.button
           type="button"
           aria-pressed={lit}
@@ -56,7 +56,7 @@ export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps
             {index === 0 ? 'base' : layer.mode}
           </chakra.span>
         </chakra.button>
-        <Box display="flex" alignItems="center" height="22px" gap="2px" flex="none">
+        <Box display="flex" alignItems="center" height="22px" gap="0" flex="none">
           <PartCells id={layer.id} />
           <DragNumber
             label={`Weight of ${layer.name}`}
@@ -134,8 +134,8 @@ function Switch({
       aria-pressed={on}
       title={label}
       onClick={onClick}
-      width="19px"
-      height="18px"
+      width="24px"
+      height="24px"
       display="inline-flex"
       alignItems="center"
       justifyContent="center"

@@ -10,8 +10,8 @@ import { Ruler } from './Ruler.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './TimeBar.js';
 import { frameToX, type TimeScale, wholeRange, xToFrame, zoomed } from './time-scale.js';
 
-const HEADER = 408;
-const SLIM = 24;
+const HEADER = 420;
+const SLIM = 26;
 const TALL = 84;
 const RULER = 32;
 

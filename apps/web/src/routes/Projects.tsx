@@ -3,8 +3,9 @@ import { writeProject } from '@evlay/core';
 import { EllipsisVertical, FolderOpen } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { saveNow } from '../state/autosave.js';
 import { openFile, openStored } from '../state/open.js';
-import { currentProject } from '../state/project-store.js';
+import { closeProject, currentProject } from '../state/project-store.js';
 import {
   deleteStored,
   duplicateStored,
@@ -27,6 +28,9 @@ export function Projects() {
   const [blocked, setBlocked] = useState<string>();
   const refresh = useCallback(async () => {
     try {
+      // What was open is on disk first, and what is done to it here is done to what is on disk.
+      await saveNow();
+      closeProject();
       setProjects(await listProjects());
     } catch (error) {
       setProjects([]);
@@ -148,6 +152,12 @@ function ChooseFile() {
 function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: () => Promise<void> }) {
   const navigate = useNavigate();
   const [renaming, setRenaming] = useState(false);
+  // The menu gives the focus back when it closes; the field takes it after that.
+  const wantsRename = useRef(false);
+  const startRenaming = () => {
+    if (wantsRename.current) setRenaming(true);
+    wantsRename.current = false;
+  };
   const attempt = async (work: () => Promise<void>) => {
     try {
       await work();
@@ -167,7 +177,10 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
   const exportIt = async () => {
     const opened = await openStored(project.id);
     if ('refused' in opened) notify({ title: 'Not exported', text: opened.refused, alarm: true });
-    else download(fileName(project.name, 'evlay'), [writeProject(currentProject())], 'application/zip');
+    else {
+      download(fileName(project.name, 'evlay'), [writeProject(currentProject())], 'application/zip');
+      closeProject();
+    }
   };
   const rename = (name: string) => {
     setRenaming(false);
@@ -223,7 +236,7 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
             {new Date(project.saved).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
           </Text>
         </Box>
-        <Menu.Root positioning={{ placement: 'bottom-end' }}>
+        <Menu.Root positioning={{ placement: 'bottom-end' }} onExitComplete={startRenaming}>
           <Menu.Trigger asChild>
             <chakra.button
               type="button"
@@ -240,7 +253,12 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
           <Portal>
             <Menu.Positioner>
               <Menu.Content bg="raised" borderWidth="1px" borderColor="line" boxShadow="float">
-                <Menu.Item value="rename" onClick={() => setRenaming(true)}>
+                <Menu.Item
+                  value="rename"
+                  onClick={() => {
+                    wantsRename.current = true;
+                  }}
+                >
                   Rename
                 </Menu.Item>
                 <Menu.Item value="duplicate" onClick={() => attempt(() => duplicateStored(project.id))}>

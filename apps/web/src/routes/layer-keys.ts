@@ -53,19 +53,29 @@ function letGoOfClicked(event: MouseEvent): void {
 
 export function useLayerKeys(): void {
   const navigate = useNavigate();
-  const on = { preventDefault: true };
+  // Sliders and spin buttons keep the keys that they use themselves, and let the others through.
+  const through = { enableOnFormTags: ['slider', 'spinbutton'] } as const;
+  const on = { ...through, preventDefault: true };
   useEffect(() => {
     window.addEventListener('click', letGoOfClicked);
     return () => window.removeEventListener('click', letGoOfClicked);
   }, []);
-  useHotkeys('space', (event) => {
-    if (belongsToControl(event)) return;
-    event.preventDefault();
-    togglePlay(sessionStore.getState().playing);
-  });
-  useHotkeys('enter', (event) => {
-    if (!belongsToControl(event)) keyLit();
-  });
+  useHotkeys(
+    'space',
+    (event) => {
+      if (belongsToControl(event)) return;
+      event.preventDefault();
+      togglePlay(sessionStore.getState().playing);
+    },
+    through,
+  );
+  useHotkeys(
+    'enter',
+    (event) => {
+      if (!belongsToControl(event)) keyLit();
+    },
+    through,
+  );
   useHotkeys('shift+enter', keyLitWeight, on);
   useHotkeys('left, right', (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -1 : 1)), on);
   useHotkeys(
@@ -79,8 +89,8 @@ export function useLayerKeys(): void {
   useHotkeys('up', () => lightNeighbour(1), on);
   useHotkeys('down', () => lightNeighbour(-1), on);
   useHotkeys('delete, backspace', deleteSelected, on);
-  useHotkeys('escape', letGo);
+  useHotkeys('escape', letGo, through);
   useHotkeys('ctrl+z, meta+z', undo, on);
   useHotkeys('ctrl+shift+z, meta+shift+z', redo, on);
-  useHotkeys('?', () => void navigate('/help'), { useKey: true });
+  useHotkeys('?', () => void navigate('/help'), { ...through, useKey: true });
 }

@@ -83,4 +83,11 @@ export function redo(): void {
   });
 }
 
+/** Lets go of the open project, unless this page is the only place that has it. */
+export function closeProject(): void {
+  const { saving } = projectStore.getState();
+  if (saving.state !== 'failed')
+    projectStore.setState({ id: '', project: undefined, past: [], future: [], drag: undefined });
+}
+
 export const setSaving = (saving: Saving): void => projectStore.setState({ saving });

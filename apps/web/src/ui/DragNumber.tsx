@@ -34,7 +34,9 @@ export function DragNumber({
   const [typing, setTyping] = useState(false);
   const field = useRef<HTMLSpanElement>(null);
   const text = (value: number) => value.toFixed(decimals);
-  const within = (value: number) => Math.min(max ?? value, Math.max(min ?? value, value));
+  // Four decimals are finer than any hand; more would only be noise in the file.
+  const within = (value: number) =>
+    Math.min(max ?? value, Math.max(min ?? value, Math.round(value * 1e4) / 1e4));
 
   useEffect(() => {
     if (!live) return;

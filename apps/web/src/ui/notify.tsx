@@ -45,7 +45,7 @@ export function Notices() {
               </HStack>
             )}
           </Stack>
-          <Toast.CloseTrigger color="quiet" />
+          <Toast.CloseTrigger color="quiet" aria-label="Close the notice" />
         </Toast.Root>
       )}
     </Toaster>

@@ -75,7 +75,6 @@ export function Figure() {
     <primitive
       key={figure.mesh.uuid}
       object={figure.mesh}
-      onPointerDown={() => figure.mesh.computeBoundingSphere()}
       onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure)}
     />
   ));

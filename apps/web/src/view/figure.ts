@@ -30,6 +30,8 @@ export function figureMesh(
   mesh.bindMode = THREE.DetachedBindMode;
   mesh.bind(new THREE.Skeleton(bones, inverses), new THREE.Matrix4());
   mesh.frustumCulled = false;
+  // A click may hit it wherever its bones have taken it.
+  mesh.boundingSphere = new THREE.Sphere(new THREE.Vector3(), Number.POSITIVE_INFINITY);
   mesh.castShadow = true;
   mesh.receiveShadow = true;
   return { mesh, jointOf, tint };
