@@ -30,8 +30,9 @@ export function installPackages() {
     statSync(mark).mtimeMs > statSync(lock).mtimeMs
   )
     return;
-  console.log('Installing packages …');
-  must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);
+  console.error('Installing packages …');
+  // What it prints goes to standard error: standard output may be read by a program.
+  must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 2, 2] });
   mkdirSync(dirname(mark), { recursive: true });
   writeFileSync(mark, wanted);
 }

@@ -1,26 +1,21 @@
 import { type Curve, FRAME_TOLERANCE, type Scalar } from './curve.js';
 
 /**
- * A curve made ready for evaluation. For the segment from key `i` to `i + 1` the table holds eight numbers:
+ * A curve of `n` keys made ready for evaluation, one stretch of numbers that may stand anywhere in a larger
+ * buffer, so that the curves of a layer lie side by side in memory in the order in which they are read:
  *
  * ```
- * kind  v0  v1  a  b  c  d  -
- * HOLD, LINEAR   nothing more
- * CUBIC          a, b: slopes at both keys, value a frame
- * BEZIER         (a, b) out handle, (c, d) in handle, as points relative to key i: frames, values
+ * n | frame 0 ... frame n-1 | v a b c of key 0 ... v a b c of key n-1 | handles of key 0 ...
  * ```
+ *
+ * From key `i` to `i + 1` the value `x` frames after the key is `v + x · (a + x · (b + x · c))`. A `bezier`
+ * segment has `a` not a number, and five numbers among the handles, which are there only if any segment needs
+ * them: out handle and in handle as points relative to key `i`, and the rise of the segment.
  */
-export interface CompiledCurve {
-  readonly frames: Float64Array;
-  readonly values: Float64Array;
-  readonly table: Float64Array;
-}
+export type CompiledCurve = Float64Array;
 
-const HOLD = 0;
-const LINEAR = 1;
-const CUBIC = 2;
-const BEZIER = 3;
-const STRIDE = 8;
+const ROW = 4;
+const HANDLES = 5;
 
 /**
  * Slope of a smooth curve at a key between two segments, value a frame: 0 at a turn, otherwise the slope of
@@ -33,91 +28,88 @@ export function automaticSlope(riseBefore: number, before: number, riseAfter: nu
   return Math.sign(slope) * Math.min(Math.abs(slope), limit);
 }
 
-/** Compiles a curve; `scale` multiplies every value (π/180 turns degrees into radians). */
+/** Compiles a curve of at least one key; `scale` multiplies every value (π/180 turns degrees into radians). */
 export function compileCurve(curve: Curve, scale = 1): CompiledCurve {
   const { keys } = curve;
   const n = keys.length;
-  const frames = Float64Array.from(keys, (key) => key.frame);
-  const values = Float64Array.from(keys, (key) => key.value * scale);
-  const table = new Float64Array(STRIDE * Math.max(0, n - 1));
+  const bezier = keys.some((key) => key.ease === 'bezier');
+  const out = new Float64Array(1 + n + ROW * n + (bezier ? HANDLES * n : 0));
+  const frame = (i: number) => keys[i].frame;
+  const value = (i: number) => keys[i].value * scale;
   const slope = (i: number) =>
     i === 0 || i === n - 1
       ? 0
       : automaticSlope(
-          values[i] - values[i - 1],
-          frames[i] - frames[i - 1],
-          values[i + 1] - values[i],
-          frames[i + 1] - frames[i],
+          value(i) - value(i - 1),
+          frame(i) - frame(i - 1),
+          value(i + 1) - value(i),
+          frame(i + 1) - frame(i),
         );
-  for (let i = 0; i < n - 1; i++) {
-    const h = frames[i + 1] - frames[i];
-    const o = STRIDE * i;
-    table[o + 1] = values[i];
-    table[o + 2] = values[i + 1];
-    switch (keys[i].ease) {
-      case 'hold':
-        table[o] = HOLD;
-        break;
-      case 'linear':
-        table[o] = LINEAR;
-        break;
-      case 'smooth':
-        table[o] = CUBIC;
-        table[o + 3] = slope(i);
-        table[o + 4] = slope(i + 1);
-        break;
-      case 'bezier': {
-        const out = keys[i].out;
-        const into = keys[i + 1].in;
-        table[o] = BEZIER;
-        table[o + 3] = out ? Math.min(h, Math.max(0, out[0])) : h / 3;
-        table[o + 4] = out ? out[1] * scale : (slope(i) * h) / 3;
-        table[o + 5] = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
-        table[o + 6] = values[i + 1] - values[i] + (into ? into[1] * scale : (-slope(i + 1) * h) / 3);
-        break;
-      }
+  out[0] = n;
+  for (let i = 0; i < n; i++) {
+    const row = 1 + n + ROW * i;
+    out[1 + i] = frame(i);
+    out[row] = value(i);
+    if (i === n - 1) break;
+    const h = frame(i + 1) - frame(i);
+    const rise = value(i + 1) - value(i);
+    const { ease } = keys[i];
+    if (ease === 'linear') out[row + 1] = rise / h;
+    else if (ease === 'smooth') {
+      // The cubic Hermite segment in powers of the frames since its key.
+      const m0 = slope(i);
+      const m1 = slope(i + 1);
+      out[row + 1] = m0;
+      out[row + 2] = (3 * rise - (2 * m0 + m1) * h) / (h * h);
+      out[row + 3] = ((m0 + m1) * h - 2 * rise) / (h * h * h);
+    } else if (ease === 'bezier') {
+      const from = keys[i].out;
+      const into = keys[i + 1].in;
+      const o = 1 + n + ROW * n + HANDLES * i;
+      out[row + 1] = Number.NaN;
+      out[o] = from ? Math.min(h, Math.max(0, from[0])) : h / 3;
+      out[o + 1] = from ? from[1] * scale : (slope(i) * h) / 3;
+      out[o + 2] = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
+      out[o + 3] = rise + (into ? into[1] * scale : (-slope(i + 1) * h) / 3);
+      out[o + 4] = rise;
     }
   }
-  return { frames, values, table };
+  return out;
 }
 
-/** Value of a compiled curve of at least one key at a frame. */
-export function evaluateCurve(curve: CompiledCurve, frame: number): number {
-  const { frames, values, table } = curve;
-  const last = frames.length - 1;
-  if (!(frame > frames[0] + FRAME_TOLERANCE)) return values[0];
-  if (frame >= frames[last] - FRAME_TOLERANCE) return values[last];
-  let low = 0;
+/** Value at a frame of the compiled curve that starts at `at` in a buffer. */
+export function evaluateCurve(curve: CompiledCurve, frame: number, at = 0): number {
+  const n = curve[at];
+  const first = at + 1;
+  const last = at + n;
+  const table = last + 1;
+  if (!(frame > curve[first] + FRAME_TOLERANCE)) return curve[table];
+  if (frame >= curve[last] - FRAME_TOLERANCE) return curve[table + ROW * (n - 1)];
+  let low = first;
   let high = last;
   while (high - low > 1) {
     const middle = (low + high) >> 1;
-    if (frames[middle] <= frame + FRAME_TOLERANCE) low = middle;
+    if (curve[middle] <= frame + FRAME_TOLERANCE) low = middle;
     else high = middle;
   }
-  const x = frame - frames[low];
-  if (x <= FRAME_TOLERANCE) return values[low];
-  const h = frames[low + 1] - frames[low];
-  const o = STRIDE * low;
-  const v0 = table[o + 1];
-  const v1 = table[o + 2];
-  switch (table[o]) {
-    case HOLD:
-      return v0;
-    case LINEAR:
-      return v0 + ((v1 - v0) * x) / h;
-    case CUBIC: {
-      const u = x / h;
-      const rise = v1 - v0;
-      const m0 = table[o + 3] * h;
-      const m1 = table[o + 4] * h;
-      return v0 + u * (m0 + u * (3 * rise - 2 * m0 - m1 + u * (m0 + m1 - 2 * rise)));
-    }
-    default: {
-      const s = bezierParameter(x, table[o + 3], table[o + 5], h);
-      const r = 1 - s;
-      return v0 + 3 * r * r * s * table[o + 4] + 3 * r * s * s * table[o + 6] + s * s * s * (v1 - v0);
-    }
+  const x = frame - curve[low];
+  const row = table + ROW * (low - first);
+  if (x <= FRAME_TOLERANCE) return curve[row];
+  const a = curve[row + 1];
+  if (Number.isNaN(a)) {
+    return (
+      curve[row] +
+      bezierRise(curve, table + ROW * n + HANDLES * (low - first), x, curve[low + 1] - curve[low])
+    );
   }
+  return curve[row] + x * (a + x * (curve[row + 2] + x * curve[row + 3]));
+}
+
+/** How far a `bezier` segment of length `h` has risen `x` frames after its key; its handles stand at `o`. */
+function bezierRise(curve: CompiledCurve, o: number, x: number, h: number): number {
+  const s = bezierParameter(x, curve[o], curve[o + 2], h);
+  const r = 1 - s;
+  return 3 * r * r * s * curve[o + 1] + 3 * r * s * s * curve[o + 3] + s * s * s * curve[o + 4];
 }
 
 /** The parameter at which a cubic Bezier from 0 through `x1`, `x2` to `h` (all within [0, h]) reaches `x`. */

@@ -1,4 +1,4 @@
-import { type CompiledCurve, evaluateCurve } from '../curve/evaluate.js';
+import { evaluateCurve } from '../curve/evaluate.js';
 import { type EulerOrder, eulerToQuaternion, quaternionToEuler } from '../math/euler.js';
 import { multiply, multiplyInverse, power, slerp } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
@@ -90,12 +90,9 @@ function blendScale(scales: Float64Array, o: number, value: number, additive: bo
   if (scales[o] < SMALLEST_SCALE) scales[o] = SMALLEST_SCALE;
 }
 
-const valueAt = (curve: CompiledCurve | undefined, frame: number): number =>
-  curve ? evaluateCurve(curve, frame) : 0;
-
 /** Blends the keyed channels of joint `j`, the `k`-th that its layer touches, into the pose by `alpha`. */
 export function blendChannels(
-  from: ChannelContent,
+  { curves, at }: ChannelContent,
   additive: boolean,
   order: EulerOrder,
   frame: number,
@@ -104,45 +101,39 @@ export function blendChannels(
   alpha: number,
   pose: Pose,
 ): void {
-  const { curves } = from;
   const slot = 9 * k;
   const { translations, rotations, scales } = pose;
   for (let axis = 0; axis < 3; axis++) {
-    const move = curves[slot + axis];
-    if (move) {
-      const value = evaluateCurve(move, frame);
+    const move = at[slot + axis];
+    if (move >= 0) {
+      const value = evaluateCurve(curves, frame, move);
       const o = 3 * j + axis;
       translations[o] = additive
         ? translations[o] + alpha * value
         : (1 - alpha) * translations[o] + alpha * value;
     }
-    const grow = curves[slot + 6 + axis];
-    if (grow) blendScale(scales, 3 * j + axis, evaluateCurve(grow, frame), additive, alpha);
+    const grow = at[slot + 6 + axis];
+    if (grow >= 0) blendScale(scales, 3 * j + axis, evaluateCurve(curves, frame, grow), additive, alpha);
   }
-  const rx = curves[slot + 3];
-  const ry = curves[slot + 4];
-  const rz = curves[slot + 5];
-  if (!rx && !ry && !rz) return;
+  const rx = at[slot + 3];
+  const ry = at[slot + 4];
+  const rz = at[slot + 5];
+  if (rx < 0 && ry < 0 && rz < 0) return;
+  const keepsAngles = !additive && (rx < 0 || ry < 0 || rz < 0);
+  if (keepsAngles) quaternionToEuler(angles, 0, order, rotations, 4 * j);
+  else {
+    angles[0] = 0;
+    angles[1] = 0;
+    angles[2] = 0;
+  }
+  if (rx >= 0) angles[0] = evaluateCurve(curves, frame, rx);
+  if (ry >= 0) angles[1] = evaluateCurve(curves, frame, ry);
+  if (rz >= 0) angles[2] = evaluateCurve(curves, frame, rz);
   if (additive) {
-    eulerToQuaternion(
-      delta,
-      0,
-      order,
-      alpha * valueAt(rx, frame),
-      alpha * valueAt(ry, frame),
-      alpha * valueAt(rz, frame),
-    );
+    eulerToQuaternion(delta, 0, order, alpha * angles[0], alpha * angles[1], alpha * angles[2]);
     multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);
-    return;
+  } else {
+    eulerToQuaternion(content, 0, order, angles[0], angles[1], angles[2]);
+    slerp(rotations, 4 * j, rotations, 4 * j, content, 0, alpha);
   }
-  if (!rx || !ry || !rz) quaternionToEuler(angles, 0, order, rotations, 4 * j);
-  eulerToQuaternion(
-    content,
-    0,
-    order,
-    rx ? evaluateCurve(rx, frame) : angles[0],
-    ry ? evaluateCurve(ry, frame) : angles[1],
-    rz ? evaluateCurve(rz, frame) : angles[2],
-  );
-  slerp(rotations, 4 * j, rotations, 4 * j, content, 0, alpha);
 }

@@ -15,10 +15,14 @@ export interface TakeContent {
   readonly scale: Int32Array;
 }
 
-/** Nine curve slots for each touched joint, in the order of {@link CHANNELS}; undefined where nothing is keyed. */
+/**
+ * Keyed channels. All curves stand one after the other in `curves`; `at` has nine places for each touched
+ * joint, in the order of {@link CHANNELS}: where its curve starts, or -1 where nothing is keyed.
+ */
 export interface ChannelContent {
   readonly kind: 'channels';
-  readonly curves: readonly (CompiledCurve | undefined)[];
+  readonly curves: Float64Array;
+  readonly at: Int32Array;
 }
 
 /** A layer made ready for evaluation: everything looked up, nothing by name. */
@@ -111,7 +115,7 @@ function compileLayer(
   const maskOf: number[] = [];
   const factorOf: number[] = [];
   const turns: number[] = [];
-  const curves: (CompiledCurve | undefined)[] = [];
+  const kept: (CompiledCurve | undefined)[] = [];
   for (let j = 0; j < rig.joints.length; j++) {
     const own = curvesOf.get(j);
     const rotates = content ? content.rotation[j] >= 0 : !!own && (!!own[3] || !!own[4] || !!own[5]);
@@ -123,12 +127,12 @@ function compileLayer(
     turns.push(rotates ? 1 : 0);
     maskOf.push(mask);
     factorOf.push(factor);
-    if (own) curves.push(...own);
+    if (own) kept.push(...own);
   }
   return {
     layer,
     additive: layer.mode === 'additive',
-    content: content ?? { kind: 'channels', curves },
+    content: content ?? channelContent(kept),
     touched: Int32Array.from(touched),
     turns: Uint8Array.from(turns),
     maskOf: Int32Array.from(maskOf),
@@ -138,6 +142,19 @@ function compileLayer(
     weight: compileScalar(layer.weight),
     maxWeight: maxWeight(layer.mode),
   };
+}
+
+function channelContent(slots: readonly (CompiledCurve | undefined)[]): ChannelContent {
+  const at = new Int32Array(slots.length).fill(-1);
+  const curves = new Float64Array(slots.reduce((sum, curve) => sum + (curve?.length ?? 0), 0));
+  let next = 0;
+  for (const [slot, curve] of slots.entries()) {
+    if (!curve) continue;
+    at[slot] = next;
+    curves.set(curve, next);
+    next += curve.length;
+  }
+  return { kind: 'channels', curves, at };
 }
 
 function takeContent(layer: Layer, rig: Rig, takes: readonly Take[]): TakeContent | undefined {

@@ -76,9 +76,10 @@ function withinHalfTurn(turn: readonly number[], factor: number): number {
 /** The value in radians that the layer holds now in a rotation slot of a joint; 0 where nothing is keyed. */
 function currentValue(stack: CompiledStack, index: number, j: number, slot: number, frame: number): number {
   const { content, touched } = stack.layers[index];
-  if (content.kind !== 'channels') return 0;
-  const curve = content.curves[9 * touched.indexOf(j) + slot];
-  return touched.includes(j) && curve ? evaluateCurve(curve, frame) : 0;
+  const k = touched.indexOf(j);
+  if (content.kind !== 'channels' || k < 0) return 0;
+  const at = content.at[9 * k + slot];
+  return at < 0 ? 0 : evaluateCurve(content.curves, frame, at);
 }
 
 /** The values that an override layer would hold to show a pose's joint as it is, degrees for rotations. */
