@@ -1,18 +1,31 @@
 import { type Curve, FRAME_TOLERANCE, type Scalar } from './curve.js';
 
 /**
- * A curve of `n` keys made ready for evaluation, one stretch of numbers that may stand anywhere in a larger
- * buffer, so that the curves of a layer lie side by side in memory in the order in which they are read:
- *
- * ```
- * n | frame 0 ... frame n-1 | v a b c of key 0 ... v a b c of key n-1 | handles of key 0 ...
- * ```
- *
- * From key `i` to `i + 1` the value `x` frames after the key is `v + x · (a + x · (b + x · c))`. A `bezier`
- * segment has `a` not a number, and five numbers among the handles, which are there only if any segment needs
- * them: out handle and in handle as points relative to key `i`, and the rise of the segment.
+ * The frames of a curve's keys, ascending. Curves that are keyed together share one grid, and the search for
+ * the segment of a frame is done once for all of them.
  */
-export type CompiledCurve = Float64Array;
+export type Grid = Float64Array;
+
+/**
+ * Curves as polynomials, a row of four numbers a key: `x` frames after the key the value is
+ * `v + x · (a + x · (b + x · c))`. The row of a curve's last key holds only its value.
+ *
+ * ```
+ * rows      v a b c | v a b c | ...
+ * handles   5 numbers for each row, if any segment is `bezier`; such a row has `a` not a number
+ * ```
+ *
+ * The handles of a segment are out handle and in handle as points relative to its key, and its rise.
+ */
+export interface CurveRows {
+  readonly rows: Float64Array;
+  readonly handles: Float64Array | undefined;
+}
+
+/** A curve made ready for evaluation. */
+export interface CompiledCurve extends CurveRows {
+  readonly grid: Grid;
+}
 
 const ROW = 4;
 const HANDLES = 5;
@@ -32,84 +45,88 @@ export function automaticSlope(riseBefore: number, before: number, riseAfter: nu
 export function compileCurve(curve: Curve, scale = 1): CompiledCurve {
   const { keys } = curve;
   const n = keys.length;
-  const bezier = keys.some((key) => key.ease === 'bezier');
-  const out = new Float64Array(1 + n + ROW * n + (bezier ? HANDLES * n : 0));
-  const frame = (i: number) => keys[i].frame;
+  const grid = Float64Array.from(keys, (key) => key.frame);
+  const rows = new Float64Array(ROW * n);
+  const handles = keys.some((key) => key.ease === 'bezier') ? new Float64Array(HANDLES * n) : undefined;
   const value = (i: number) => keys[i].value * scale;
   const slope = (i: number) =>
     i === 0 || i === n - 1
       ? 0
       : automaticSlope(
           value(i) - value(i - 1),
-          frame(i) - frame(i - 1),
+          grid[i] - grid[i - 1],
           value(i + 1) - value(i),
-          frame(i + 1) - frame(i),
+          grid[i + 1] - grid[i],
         );
-  out[0] = n;
   for (let i = 0; i < n; i++) {
-    const row = 1 + n + ROW * i;
-    out[1 + i] = frame(i);
-    out[row] = value(i);
+    const row = ROW * i;
+    rows[row] = value(i);
     if (i === n - 1) break;
-    const h = frame(i + 1) - frame(i);
+    const h = grid[i + 1] - grid[i];
     const rise = value(i + 1) - value(i);
     const { ease } = keys[i];
-    if (ease === 'linear') out[row + 1] = rise / h;
+    if (ease === 'linear') rows[row + 1] = rise / h;
     else if (ease === 'smooth') {
       // The cubic Hermite segment in powers of the frames since its key.
       const m0 = slope(i);
       const m1 = slope(i + 1);
-      out[row + 1] = m0;
-      out[row + 2] = (3 * rise - (2 * m0 + m1) * h) / (h * h);
-      out[row + 3] = ((m0 + m1) * h - 2 * rise) / (h * h * h);
-    } else if (ease === 'bezier') {
-      const from = keys[i].out;
+      rows[row + 1] = m0;
+      rows[row + 2] = (3 * rise - (2 * m0 + m1) * h) / (h * h);
+      rows[row + 3] = ((m0 + m1) * h - 2 * rise) / (h * h * h);
+    } else if (ease === 'bezier' && handles) {
+      const { out } = keys[i];
       const into = keys[i + 1].in;
-      const o = 1 + n + ROW * n + HANDLES * i;
-      out[row + 1] = Number.NaN;
-      out[o] = from ? Math.min(h, Math.max(0, from[0])) : h / 3;
-      out[o + 1] = from ? from[1] * scale : (slope(i) * h) / 3;
-      out[o + 2] = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
-      out[o + 3] = rise + (into ? into[1] * scale : (-slope(i + 1) * h) / 3);
-      out[o + 4] = rise;
+      const o = HANDLES * i;
+      rows[row + 1] = Number.NaN;
+      handles[o] = out ? Math.min(h, Math.max(0, out[0])) : h / 3;
+      handles[o + 1] = out ? out[1] * scale : (slope(i) * h) / 3;
+      handles[o + 2] = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
+      handles[o + 3] = rise + (into ? into[1] * scale : (-slope(i + 1) * h) / 3);
+      handles[o + 4] = rise;
     }
   }
-  return out;
+  return { grid, rows, handles };
 }
 
-/** Value at a frame of the compiled curve that starts at `at` in a buffer. */
-export function evaluateCurve(curve: CompiledCurve, frame: number, at = 0): number {
-  const n = curve[at];
-  const first = at + 1;
-  const last = at + n;
-  const table = last + 1;
-  if (!(frame > curve[first] + FRAME_TOLERANCE)) return curve[table];
-  if (frame >= curve[last] - FRAME_TOLERANCE) return curve[table + ROW * (n - 1)];
-  let low = first;
-  let high = last;
+/** Index of the key on or before a frame; the first one before it, the last one after the end. */
+export function segmentAt(grid: Grid, frame: number): number {
+  let low = 0;
+  let high = grid.length;
   while (high - low > 1) {
     const middle = (low + high) >> 1;
-    if (curve[middle] <= frame + FRAME_TOLERANCE) low = middle;
+    if (grid[middle] <= frame + FRAME_TOLERANCE) low = middle;
     else high = middle;
   }
-  const x = frame - curve[low];
-  const row = table + ROW * (low - first);
-  if (x <= FRAME_TOLERANCE) return curve[row];
-  const a = curve[row + 1];
-  if (Number.isNaN(a)) {
-    return (
-      curve[row] +
-      bezierRise(curve, table + ROW * n + HANDLES * (low - first), x, curve[low + 1] - curve[low])
-    );
-  }
-  return curve[row] + x * (a + x * (curve[row + 2] + x * curve[row + 3]));
+  return low;
+}
+
+/** Frames from the key of a segment to a frame; 0 on the key, before the first and after the last. */
+export function offsetIn(grid: Grid, segment: number, frame: number): number {
+  const x = frame - grid[segment];
+  return x <= FRAME_TOLERANCE || segment === grid.length - 1 ? 0 : x;
+}
+
+/** Value `x` frames after the key of row `i` of some curves, whose segment is `h` frames long. */
+export function valueIn({ rows, handles }: CurveRows, i: number, x: number, h: number): number {
+  const row = ROW * i;
+  const a = rows[row + 1];
+  if (handles && Number.isNaN(a)) return rows[row] + (x === 0 ? 0 : bezierRise(handles, HANDLES * i, x, h));
+  return rows[row] + x * (a + x * (rows[row + 2] + x * rows[row + 3]));
+}
+
+/** Value of a compiled curve at a frame. */
+export function evaluateCurve(curve: CompiledCurve, frame: number): number {
+  const { grid } = curve;
+  const segment = segmentAt(grid, frame);
+  const h = segment + 1 < grid.length ? grid[segment + 1] - grid[segment] : 0;
+  return valueIn(curve, segment, offsetIn(grid, segment, frame), h);
 }
 
 /** How far a `bezier` segment of length `h` has risen `x` frames after its key; its handles stand at `o`. */
-function bezierRise(curve: CompiledCurve, o: number, x: number, h: number): number {
-  const s = bezierParameter(x, curve[o], curve[o + 2], h);
+function bezierRise(handles: Float64Array, o: number, x: number, h: number): number {
+  const s = bezierParameter(x, handles[o], handles[o + 2], h);
   const r = 1 - s;
-  return 3 * r * r * s * curve[o + 1] + 3 * r * s * s * curve[o + 3] + s * s * s * curve[o + 4];
+  return 3 * r * r * s * handles[o + 1] + 3 * r * s * s * handles[o + 3] + s * s * s * handles[o + 4];
 }
 
 /** The parameter at which a cubic Bezier from 0 through `x1`, `x2` to `h` (all within [0, h]) reaches `x`. */

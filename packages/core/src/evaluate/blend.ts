@@ -1,4 +1,4 @@
-import { evaluateCurve } from '../curve/evaluate.js';
+import { offsetIn, segmentAt, valueIn } from '../curve/evaluate.js';
 import { type EulerOrder, eulerToQuaternion, quaternionToEuler } from '../math/euler.js';
 import { multiply, multiplyInverse, power, slerp } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
@@ -90,45 +90,63 @@ function blendScale(scales: Float64Array, o: number, value: number, additive: bo
   if (scales[o] < SMALLEST_SCALE) scales[o] = SMALLEST_SCALE;
 }
 
-/** Blends the keyed channels of joint `j`, the `k`-th that its layer touches, into the pose by `alpha`. */
+/** Finds the segments of a layer's grids at a frame, before its channels are read there. */
+export function locateSegments({ grids, segment, offset, length }: ChannelContent, frame: number): void {
+  for (let g = 0; g < grids.length; g++) {
+    const grid = grids[g];
+    const s = segmentAt(grid, frame);
+    segment[g] = s;
+    offset[g] = offsetIn(grid, s, frame);
+    length[g] = s + 1 < grid.length ? grid[s + 1] - grid[s] : 0;
+  }
+}
+
+/** Value of the curve in a slot, after {@link locateSegments}. */
+export function channelValue(from: ChannelContent, slot: number): number {
+  const g = from.gridOf[slot];
+  return valueIn(from, from.first[slot] + from.segment[g], from.offset[g], from.length[g]);
+}
+
+/**
+ * Blends the keyed channels of joint `j`, the `k`-th that its layer touches, into the pose by `alpha`, after
+ * {@link locateSegments}.
+ */
 export function blendChannels(
-  { curves, at }: ChannelContent,
+  from: ChannelContent,
   additive: boolean,
   order: EulerOrder,
-  frame: number,
   k: number,
   j: number,
   alpha: number,
   pose: Pose,
 ): void {
+  const { first } = from;
   const slot = 9 * k;
   const { translations, rotations, scales } = pose;
   for (let axis = 0; axis < 3; axis++) {
-    const move = at[slot + axis];
-    if (move >= 0) {
-      const value = evaluateCurve(curves, frame, move);
+    if (first[slot + axis] >= 0) {
+      const value = channelValue(from, slot + axis);
       const o = 3 * j + axis;
       translations[o] = additive
         ? translations[o] + alpha * value
         : (1 - alpha) * translations[o] + alpha * value;
     }
-    const grow = at[slot + 6 + axis];
-    if (grow >= 0) blendScale(scales, 3 * j + axis, evaluateCurve(curves, frame, grow), additive, alpha);
+    if (first[slot + 6 + axis] >= 0) {
+      blendScale(scales, 3 * j + axis, channelValue(from, slot + 6 + axis), additive, alpha);
+    }
   }
-  const rx = at[slot + 3];
-  const ry = at[slot + 4];
-  const rz = at[slot + 5];
-  if (rx < 0 && ry < 0 && rz < 0) return;
-  const keepsAngles = !additive && (rx < 0 || ry < 0 || rz < 0);
-  if (keepsAngles) quaternionToEuler(angles, 0, order, rotations, 4 * j);
-  else {
+  const rx = first[slot + 3] >= 0;
+  const ry = first[slot + 4] >= 0;
+  const rz = first[slot + 5] >= 0;
+  if (!rx && !ry && !rz) return;
+  if (additive || (rx && ry && rz)) {
     angles[0] = 0;
     angles[1] = 0;
     angles[2] = 0;
-  }
-  if (rx >= 0) angles[0] = evaluateCurve(curves, frame, rx);
-  if (ry >= 0) angles[1] = evaluateCurve(curves, frame, ry);
-  if (rz >= 0) angles[2] = evaluateCurve(curves, frame, rz);
+  } else quaternionToEuler(angles, 0, order, rotations, 4 * j);
+  if (rx) angles[0] = channelValue(from, slot + 3);
+  if (ry) angles[1] = channelValue(from, slot + 4);
+  if (rz) angles[2] = channelValue(from, slot + 5);
   if (additive) {
     eulerToQuaternion(delta, 0, order, alpha * angles[0], alpha * angles[1], alpha * angles[2]);
     multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);

@@ -1,4 +1,11 @@
-import { type CompiledCurve, type CompiledScalar, compileCurve, compileScalar } from '../curve/evaluate.js';
+import {
+  type CompiledCurve,
+  type CompiledScalar,
+  type CurveRows,
+  compileCurve,
+  compileScalar,
+  type Grid,
+} from '../curve/evaluate.js';
 import { CHANNELS, isLive, type Layer, layerCurves, maxWeight } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { type EulerOrder, RADIANS } from '../math/euler.js';
@@ -16,13 +23,20 @@ export interface TakeContent {
 }
 
 /**
- * Keyed channels. All curves stand one after the other in `curves`; `at` has nine places for each touched
- * joint, in the order of {@link CHANNELS}: where its curve starts, or -1 where nothing is keyed.
+ * Keyed channels. The rows of all curves stand one after the other; `first` and `gridOf` have nine places for
+ * each touched joint, in the order of {@link CHANNELS}: the first row of its curve and the grid of its keys, or
+ * -1 where nothing is keyed.
  */
-export interface ChannelContent {
+export interface ChannelContent extends CurveRows {
   readonly kind: 'channels';
-  readonly curves: Float64Array;
-  readonly at: Int32Array;
+  readonly first: Int32Array;
+  readonly gridOf: Int32Array;
+  /** The key frames that occur, each once: joints that are posed together share them. */
+  readonly grids: readonly Grid[];
+  /** For each grid, room for the segment at the frame that is evaluated, the frames into it, and its length. */
+  readonly segment: Int32Array;
+  readonly offset: Float64Array;
+  readonly length: Float64Array;
 }
 
 /** A layer made ready for evaluation: everything looked up, nothing by name. */
@@ -145,16 +159,39 @@ function compileLayer(
 }
 
 function channelContent(slots: readonly (CompiledCurve | undefined)[]): ChannelContent {
-  const at = new Int32Array(slots.length).fill(-1);
-  const curves = new Float64Array(slots.reduce((sum, curve) => sum + (curve?.length ?? 0), 0));
+  const first = new Int32Array(slots.length).fill(-1);
+  const gridOf = new Int32Array(slots.length).fill(-1);
+  const curves = slots.filter((curve) => curve !== undefined);
+  const keys = curves.reduce((sum, { grid }) => sum + grid.length, 0);
+  const rows = new Float64Array(4 * keys);
+  const handles = curves.some((curve) => curve.handles) ? new Float64Array(5 * keys) : undefined;
+  const grids = new Map<string, Grid>();
+  const names: string[] = [];
   let next = 0;
   for (const [slot, curve] of slots.entries()) {
     if (!curve) continue;
-    at[slot] = next;
-    curves.set(curve, next);
-    next += curve.length;
+    const name = curve.grid.join(' ');
+    if (!grids.has(name)) {
+      grids.set(name, curve.grid);
+      names.push(name);
+    }
+    first[slot] = next;
+    gridOf[slot] = names.indexOf(name);
+    rows.set(curve.rows, 4 * next);
+    if (curve.handles) handles?.set(curve.handles, 5 * next);
+    next += curve.grid.length;
   }
-  return { kind: 'channels', curves, at };
+  return {
+    kind: 'channels',
+    rows,
+    handles,
+    first,
+    gridOf,
+    grids: [...grids.values()],
+    segment: new Int32Array(grids.size),
+    offset: new Float64Array(grids.size),
+    length: new Float64Array(grids.size),
+  };
 }
 
 function takeContent(layer: Layer, rig: Rig, takes: readonly Take[]): TakeContent | undefined {

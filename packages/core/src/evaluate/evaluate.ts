@@ -1,7 +1,7 @@
 import { scalarAt } from '../curve/evaluate.js';
 import { angleBetween } from '../math/quaternion.js';
 import { copyPose, type Pose } from '../rig/pose.js';
-import { blendChannels, blendTake } from './blend.js';
+import { blendChannels, blendTake, locateSegments } from './blend.js';
 import type { CompiledLayer, CompiledStack } from './compile.js';
 import { jointFactor, layerWeight, readScalars } from './gate.js';
 
@@ -62,6 +62,7 @@ export function applyLayers(
     const weight = layerWeight(compiled, frame);
     if (weight === 0) continue;
     readScalars(compiled, frame);
+    if (compiled.content.kind === 'channels') locateSegments(compiled.content, frame);
     if (attribution) applyMeasured(stack, compiled, index, frame, weight, pose, attribution);
     else {
       for (let k = 0; k < compiled.touched.length; k++) {
@@ -82,8 +83,7 @@ function blendJoint(
 ): void {
   const { content, additive } = compiled;
   const j = compiled.touched[k];
-  if (content.kind === 'channels')
-    blendChannels(content, additive, stack.orders[j], frame, k, j, alpha, pose);
+  if (content.kind === 'channels') blendChannels(content, additive, stack.orders[j], k, j, alpha, pose);
   else {
     const reference = compiled.layer.take?.reference ?? 'first';
     const origin = reference === 'first' ? 0 : reference;

@@ -1,8 +1,8 @@
-import { evaluateCurve } from '../curve/evaluate.js';
 import type { Channel } from '../layer/layer.js';
 import { allowsChannel } from '../layer/layer.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
 import { multiply, multiplyInverse, power } from '../math/quaternion.js';
+import { channelValue, locateSegments } from './blend.js';
 import type { CompiledStack } from './compile.js';
 import { alphaAt } from './evaluate.js';
 import { solveBeneath } from './invert.js';
@@ -78,8 +78,9 @@ function currentValue(stack: CompiledStack, index: number, j: number, slot: numb
   const { content, touched } = stack.layers[index];
   const k = touched.indexOf(j);
   if (content.kind !== 'channels' || k < 0) return 0;
-  const at = content.at[9 * k + slot];
-  return at < 0 ? 0 : evaluateCurve(content.curves, frame, at);
+  if (content.first[9 * k + slot] < 0) return 0;
+  locateSegments(content, frame);
+  return channelValue(content, 9 * k + slot);
 }
 
 /** The values that an override layer would hold to show a pose's joint as it is, degrees for rotations. */

@@ -1,0 +1,92 @@
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { build } from './build.mjs';
+import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
+
+/** Takes every picture in docs/screenshots/ from the demo and from the demo's walk as a plain motion. */
+installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
+installPackages();
+build();
+
+const PORT = 4198;
+const server = await startServer(PORT);
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--no-first-run',
+    '--disable-quic',
+  ],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+const shoot = async (name) => {
+  // Two frames let the view, which draws on demand, show what was asked for.
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: join(ROOT, 'docs', 'screenshots', `${name}.png`) });
+  console.log(`docs/screenshots/${name}.png`);
+};
+const goToFrame = async (frame) => {
+  await page.keyboard.press('Home');
+  for (let k = 0; k < Math.floor(frame / 10); k++) await page.keyboard.press('Shift+ArrowRight');
+  for (let k = 0; k < frame % 10; k++) await page.keyboard.press('ArrowRight');
+};
+const home = `http://127.0.0.1:${PORT}/`;
+
+try {
+  await page.goto(home);
+  await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
+  await page.waitForURL(/\/p\//);
+  await page.getByRole('slider', { name: /^head/ }).waitFor();
+  await page.waitForTimeout(2500);
+  await page
+    .getByRole('button', { name: /Lantern arm/ })
+    .first()
+    .click();
+  await goToFrame(62);
+  await page.getByRole('slider', { name: /^right arm/ }).press('Enter');
+  await shoot('layers');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Light theme' }).click();
+  await shoot('layers-light');
+  await page.getByRole('button', { name: 'Dark theme' }).click();
+  await page.getByText('saved ✓').waitFor();
+
+  await page.getByRole('link', { name: 'Bake' }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Bake to BVH' }).click(),
+  ]);
+  await shoot('bake');
+
+  // The baked motion, without its skin: how a capture looks.
+  const motion = await download.path();
+  await page.getByRole('link', { name: 'evlay' }).click();
+  await page.getByRole('heading', { name: 'Projects' }).waitFor();
+  const { readFileSync } = await import('node:fs');
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'quay-walk.bvh',
+    mimeType: 'application/octet-stream',
+    buffer: readFileSync(motion),
+  });
+  await page.waitForURL(/\/p\//);
+  await page.getByRole('slider', { name: /^head/ }).waitFor();
+  await goToFrame(48);
+  await page.getByRole('slider', { name: /^head/ }).press('Enter');
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  await shoot('layers-capture');
+  await page.getByText('saved ✓').waitFor();
+
+  await page.getByRole('link', { name: 'evlay' }).click();
+  await page.getByRole('heading', { name: 'Projects' }).waitFor();
+  await shoot('projects');
+} finally {
+  await browser.close();
+  server.kill();
+}
