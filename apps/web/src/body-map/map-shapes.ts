@@ -107,8 +107,8 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
     }
     for (const end of rig.joints[j].ends)
       limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8]]);
-    if (part === 'head' && rig.joints[j].ends.length === 0 && !side)
-      limbs.push([from, [from[0], from[1] - 0.07, r]]);
+    const bare = rig.joints[j].ends.every((end) => Math.hypot(...end) < 0.02 * height);
+    if (part === 'head' && bare && !side) limbs.push([from, [from[0], from[1] - 0.07, r]]);
   }
   return drawn;
 }

@@ -2,6 +2,8 @@ import { layerIndex, partAlphas, partLabel, partNames } from '@evlay/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../state/project-store.js';
 import { stage } from '../state/stage.js';
+import { colorOf } from '../theme/theme.js';
+import { useTheme } from '../theme/use-theme.js';
 
 const CELL = 6;
 const TALL = 12;
@@ -14,9 +16,12 @@ export function PartCells({ id }: { id: string }) {
   const parts = useProject((project) => project.parts);
   const color = useProject((project) => project.layers[layerIndex(project, id)]?.color);
   const order = useMemo(() => partNames(parts), [parts]);
+  const theme = useTheme();
   const canvas = useRef<HTMLCanvasElement>(null);
 
   useEffect(() => {
+    const empty = colorOf('line', theme);
+    const full = color ?? colorOf('quiet', theme);
     const alphas = new Float64Array(order.length);
     const ratio = window.devicePixelRatio || 1;
     const draw = () => {
@@ -24,10 +29,6 @@ export function PartCells({ id }: { id: string }) {
       const context = canvas.current?.getContext('2d');
       const index = shown ? layerIndex(shown.project, id) : -1;
       if (!shown || !context || index < 0) return;
-      // Read each time: the theme decides what they are.
-      const styles = getComputedStyle(document.documentElement);
-      const empty = styles.getPropertyValue('--evlay-colors-line');
-      const full = color ?? styles.getPropertyValue('--evlay-colors-quiet');
       partAlphas(shown.stack, shown.stack.layers[index], order, shown.frame, alphas);
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, cellsWidth(order.length), TALL);
@@ -41,7 +42,7 @@ export function PartCells({ id }: { id: string }) {
     };
     draw();
     return stage.subscribe(draw);
-  }, [id, order, color]);
+  }, [id, order, color, theme]);
 
   const width = cellsWidth(order.length);
   const ratio = window.devicePixelRatio || 1;

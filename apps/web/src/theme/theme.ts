@@ -21,6 +21,9 @@ export const system = createSystem(
       'html, body, #root': { height: '100%', bg: 'ground', color: 'text' },
       body: { fontFamily: 'body', fontSize: '13px', lineHeight: '1.4', overflow: 'hidden' },
       '*:focus-visible': { outline: '2px solid {colors.lamp}', outlineOffset: '1px' },
+      // A part of the body map shows the focus along its own outline.
+      '[data-part]:focus-visible': { outline: 'none' },
+      '[data-part]:focus-visible > path:first-of-type': { stroke: '{colors.lamp}', strokeWidth: 7 },
     },
     theme: {
       tokens: {
@@ -47,6 +50,10 @@ export const system = createSystem(
 const KEPT = 'evlay.theme';
 
 export type Theme = 'dark' | 'light';
+
+/** A colour of the theme as it is written, for canvases, which know no variables. */
+export const colorOf = (name: keyof typeof COLORS, theme: Theme): string =>
+  COLORS[name][theme === 'dark' ? 0 : 1];
 
 export const currentTheme = (): Theme =>
   document.documentElement.classList.contains('light') ? 'light' : 'dark';

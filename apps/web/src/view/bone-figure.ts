@@ -62,7 +62,17 @@ export function boneFigure(rig: Rig, parts: Parts, slim: boolean): FigureMesh {
         end * (parts[j] === 'head' ? 1.1 : 0.85),
         isTrunk(j) && !slim ? 1.35 : 1,
       );
-    if (long.length === 0 && (slim || children[j].length === 0))
+    if (parts[j] === 'head' && long.length === 0 && children[j].length === 0) {
+      // A head without an end still has a height.
+      addLimb(
+        draft,
+        j,
+        at(j),
+        at(j).add(new THREE.Vector3(0, 0.085 * height, 0)),
+        radius(j) * 0.8,
+        radius(j),
+      );
+    } else if (long.length === 0 && (slim || children[j].length === 0))
       addLimb(draft, j, at(j), at(j), radius(j) * 0.8, radius(j) * 0.8);
   }
   const geometry = new THREE.BufferGeometry();
