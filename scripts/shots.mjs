@@ -1,6 +1,8 @@
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
+import { CHROMIUM } from './chromium.mjs';
 import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
 
 /** Takes every picture in docs/screenshots/ from the demo and from the demo's walk as a plain motion. */
@@ -10,20 +12,7 @@ build();
 
 const PORT = 4198;
 const server = await startServer(PORT);
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-    '--no-first-run',
-    '--disable-quic',
-  ],
-});
+const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
 const shoot = async (name) => {
   // Two frames let the view, which draws on demand, show what was asked for.
@@ -69,7 +58,6 @@ try {
   const motion = await download.path();
   await page.getByRole('link', { name: 'evlay' }).click();
   await page.getByRole('heading', { name: 'Projects' }).waitFor();
-  const { readFileSync } = await import('node:fs');
   await page.locator('input[type=file]').setInputFiles({
     name: 'quay-walk.bvh',
     mimeType: 'application/octet-stream',

@@ -13,7 +13,7 @@ import { sessionFollowsProject } from './state/session-follows.js';
 import { sweep } from './state/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
 import { DropZone } from './ui/DropZone.js';
-import { Notices } from './ui/notify.js';
+import { Notices } from './ui/Notices.js';
 
 restoreTheme();
 sessionFollowsProject();

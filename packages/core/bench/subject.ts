@@ -1,6 +1,7 @@
 import {
-  type Layer,
+  type Mode,
   newKey,
+  newLayer,
   type Project,
   projectFromTake,
   type Rig,
@@ -60,28 +61,13 @@ export function takeOfSize(rig: Rig, count: number, seed: number): Take {
   };
 }
 
-const plain: Layer = {
-  id: '',
-  name: '',
-  mode: 'additive',
-  muted: false,
-  solo: false,
-  locked: false,
-  weight: 1,
-  channels: {},
-};
-
 /** A base take under layers of keyed curves on every joint, additive and override by turns. */
 export function keyedStack(rig: Rig, base: Take, layers: number): Project {
   const next = random(layers);
   const project = projectFromTake(base);
   const curve = () => ({ keys: [0, 20, 40, 60, 90].map((frame) => newKey(frame, 20 * (next() - 0.5))) });
-  const keyed = Array.from(
-    { length: layers },
-    (_, i): Layer => ({
-      ...plain,
-      id: `layer${i}`,
-      mode: i % 2 === 0 ? 'additive' : 'override',
+  const keyed = Array.from({ length: layers }, (_, i) =>
+    newLayer(`Layer ${i}`, i % 2 === 0 ? 'additive' : 'override', {
       weight: { keys: [newKey(0, 0.2), newKey(50, 0.9), newKey(90, 0.3)] },
       channels: Object.fromEntries(
         rig.joints.map((joint) => [joint.name, { rx: curve(), ry: curve(), rz: curve() }]),
@@ -92,16 +78,10 @@ export function keyedStack(rig: Rig, base: Take, layers: number): Project {
 }
 
 /** A base take under layers that are takes themselves, all of one mode. */
-export function takeStack(base: Take, takes: readonly Take[], mode: Layer['mode'], weight: number): Project {
+export function takeStack(base: Take, takes: readonly Take[], mode: Mode, weight: number): Project {
   const project = projectFromTake(base);
-  const layers = takes.map(
-    (take, i): Layer => ({
-      ...plain,
-      id: `layer${i}`,
-      mode,
-      weight,
-      take: { id: take.id, reference: 'first' },
-    }),
+  const layers = takes.map((take) =>
+    newLayer(take.name, mode, { weight, take: { id: take.id, reference: 'first' } }),
   );
   return { ...project, takes: [base, ...takes], layers: [...project.layers, ...layers] };
 }

@@ -1,11 +1,10 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Layer, maxWeight, scaleWeight, setLayer, setWeight, weightAt } from '@evlay/core';
+import { type Layer, setLayer } from '@evlay/core';
 import { Lock, LockOpen } from 'lucide-react';
-import { playhead } from '../state/playhead.js';
-import { currentProject, edit, useProject } from '../state/project-store.js';
+import { edit, useProject } from '../state/project-store.js';
 import { light } from '../state/session-store.js';
-import { DragNumber } from '../ui/DragNumber.js';
 import { LayerMark } from '../ui/LayerMark.js';
+import { LayerWeight } from '../ui/LayerWeight.js';
 import { PartCells } from './PartCells.js';
 
 interface LaneHeaderProps {
@@ -18,11 +17,6 @@ interface LaneHeaderProps {
 
 /** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
 export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps) {
-  const of = { layer: layer.id };
-  const read = () => {
-    const now = currentProject().layers.find((candidate) => candidate.id === layer.id);
-    return now ? weightAt(now, playhead.get()) : 0;
-  };
   return (
     <Box
       width={`${width}px`}
@@ -58,19 +52,7 @@ export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps
         </chakra.button>
         <Box display="flex" alignItems="center" height="22px" gap="0" flex="none">
           <PartCells id={layer.id} />
-          <DragNumber
-            label={`Weight of ${layer.name}`}
-            read={read}
-            live
-            min={0}
-            max={maxWeight(layer.mode)}
-            step={0.01}
-            decimals={2}
-            disabled={layer.locked}
-            onChange={(value, { alt, drag }) =>
-              edit((project) => (alt ? scaleWeight : setWeight)(project, of, playhead.get(), value), drag)
-            }
-          />
+          <LayerWeight layer={layer} label={`Weight of ${layer.name}`} />
           <Switch
             label={`Mute ${layer.name}`}
             on={layer.muted}

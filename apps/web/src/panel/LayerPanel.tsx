@@ -5,15 +5,11 @@ import {
   type Layer,
   layerIndex,
   limitToParts,
-  maxWeight,
   moveLayer,
   partLabel,
-  scaleWeight,
   setLayer,
   setMode,
   setSpan,
-  setWeight,
-  weightAt,
 } from '@evlay/core';
 import {
   ArrowDown,
@@ -25,12 +21,12 @@ import {
   ScanLine,
   Trash2,
 } from 'lucide-react';
-import { useState } from 'react';
 import { duplicateLit, keyLitWeight, removeLayer } from '../state/actions.js';
-import { playhead } from '../state/playhead.js';
-import { currentProject, edit, useProject } from '../state/project-store.js';
+import { edit, useProject } from '../state/project-store.js';
 import { useSession } from '../state/session-store.js';
 import { DragNumber } from '../ui/DragNumber.js';
+import { LayerWeight } from '../ui/LayerWeight.js';
+import { NameField } from '../ui/NameField.js';
 import { ToolButton } from '../ui/ToolButton.js';
 
 /** The lit layer: name, mode, weight, span, what it acts on. */
@@ -56,7 +52,15 @@ export function LayerPanel() {
       gap="1.5"
     >
       <Box display="flex" alignItems="center" gap="1">
-        <NameField layer={layer} />
+        <NameField
+          label="Name of the layer"
+          name={layer.name}
+          onRename={(name) => edit((p) => setLayer(p, lit, { name }))}
+          fontWeight="600"
+          flex="1"
+          minWidth="0"
+          mx="-1.5"
+        />
         <ToolButton
           label="Move the layer up"
           icon={ArrowUp}
@@ -84,22 +88,7 @@ export function LayerPanel() {
         )}
       </Row>
       <Row label="weight">
-        <DragNumber
-          label="Weight of the lit layer"
-          read={() => {
-            const now = currentProject().layers[layerIndex(currentProject(), lit)];
-            return now ? weightAt(now, playhead.get()) : 0;
-          }}
-          live
-          min={0}
-          max={maxWeight(layer.mode)}
-          step={0.01}
-          decimals={2}
-          disabled={layer.locked}
-          onChange={(value, { alt, drag }) =>
-            edit((p) => (alt ? scaleWeight : setWeight)(p, { layer: lit }, playhead.get(), value), drag)
-          }
-        />
+        <LayerWeight layer={layer} label="Weight of the lit layer" />
         <ToolButton
           label="Key the weight"
           hotkey="Shift+Enter"
@@ -114,37 +103,6 @@ export function LayerPanel() {
       {!base && <SpanRow layer={layer} />}
       <ActsOn layer={layer} />
     </Box>
-  );
-}
-
-function NameField({ layer }: { layer: Layer }) {
-  const [draft, setDraft] = useState<string>();
-  const commit = () => {
-    const name = draft?.trim();
-    if (name) edit((project) => setLayer(project, layer.id, { name }));
-    setDraft(undefined);
-  };
-  return (
-    <chakra.input
-      aria-label="Name of the layer"
-      value={draft ?? layer.name}
-      onChange={(event) => setDraft(event.target.value)}
-      onBlur={commit}
-      onKeyDown={(event) => {
-        event.stopPropagation();
-        if (event.key === 'Enter') event.currentTarget.blur();
-        if (event.key === 'Escape') setDraft(undefined);
-      }}
-      fontWeight="600"
-      flex="1"
-      minWidth="0"
-      bg="transparent"
-      borderRadius="l1"
-      px="1"
-      mx="-1"
-      _hover={{ bg: 'raised' }}
-      _focus={{ bg: 'ground' }}
-    />
   );
 }
 

@@ -1,12 +1,12 @@
 import { Box, Button, chakra, Progress, Text } from '@chakra-ui/react';
 import { isCurve, layerTags, sampleCount } from '@evlay/core';
 import { useState } from 'react';
+import { notify } from '../state/notify.js';
 import { currentProject, useProject } from '../state/project-store.js';
 import { stage } from '../state/stage.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { download, fileName } from '../ui/download.js';
 import { LayerMark } from '../ui/LayerMark.js';
-import { notify } from '../ui/notify.js';
 import type { Baked } from '../workers/bake.worker.js';
 import { bakeToBvh, cancelBake } from '../workers/workers.js';
 

@@ -19,7 +19,7 @@ export function Layers() {
             <Panel id="view" minSize={260}>
               <View />
             </Panel>
-            <Separator id="beside-view">
+            <Separator id="beside-view" aria-label="Width of the body map">
               <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
             </Separator>
             <Panel
@@ -36,7 +36,7 @@ export function Layers() {
             </Panel>
           </Group>
         </Panel>
-        <Separator id="above-lanes">
+        <Separator id="above-lanes" aria-label="Height of the lanes">
           <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
         </Separator>
         <Panel id="lanes" minSize={120} collapsible>

@@ -2,10 +2,11 @@ import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { Link, Outlet, useParams } from 'react-router';
 import { startAutosave } from '../state/autosave.js';
-import { openStored } from '../state/open.js';
 import { projectStore } from '../state/project-store.js';
 import { storageReason } from '../state/storage.js';
 import { Header } from '../ui/Header.js';
+import { openStored } from '../workers/open.js';
+import { useProjectKeys } from './project-keys.js';
 
 /** Opens the project that the address names, and saves it while it is open. */
 export function ProjectRoute() {
@@ -31,6 +32,7 @@ export function ProjectRoute() {
   }, [id]);
 
   useEffect(startAutosave, []);
+  useProjectKeys();
 
   if (state.refused) {
     return (

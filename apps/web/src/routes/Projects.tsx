@@ -4,7 +4,7 @@ import { EllipsisVertical, FolderOpen } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { saveNow } from '../state/autosave.js';
-import { openFile, openStored } from '../state/open.js';
+import { notify } from '../state/notify.js';
 import { closeProject, currentProject } from '../state/project-store.js';
 import {
   deleteStored,
@@ -18,7 +18,8 @@ import {
 import { useOpenFiles } from '../ui/DropZone.js';
 import { download, fileName } from '../ui/download.js';
 import { Header } from '../ui/Header.js';
-import { notify } from '../ui/notify.js';
+import { NameField } from '../ui/NameField.js';
+import { openFile, openStored } from '../workers/open.js';
 
 const DEMO = 'lamp-lighting.evlay';
 
@@ -182,10 +183,6 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
       closeProject();
     }
   };
-  const rename = (name: string) => {
-    setRenaming(false);
-    if (name.trim() && name !== project.name) void attempt(() => renameStored(project.id, name.trim()));
-  };
   return (
     <Box
       as="li"
@@ -213,19 +210,13 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
       <Box display="flex" alignItems="center" px="3" py="2" gap="2">
         <Box flex="1" minWidth="0">
           {renaming ? (
-            <chakra.input
-              aria-label="Name of the project"
+            <NameField
+              label="Name of the project"
+              name={project.name}
               autoFocus
-              defaultValue={project.name}
-              onBlur={(event) => rename(event.target.value)}
-              onKeyDown={(event) => {
-                if (event.key === 'Enter') event.currentTarget.blur();
-                if (event.key === 'Escape') setRenaming(false);
-              }}
+              onRename={(name) => void attempt(() => renameStored(project.id, name))}
+              onLeave={() => setRenaming(false)}
               width="100%"
-              bg="ground"
-              borderRadius="l1"
-              px="1"
             />
           ) : (
             <Text fontWeight="600" truncate title={project.name}>

@@ -1,6 +1,5 @@
 import { useEffect } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
-import { useNavigate } from 'react-router';
 import { togglePlay } from '../lanes/TimeBar.js';
 import {
   deleteSelected,
@@ -11,7 +10,7 @@ import {
   neighbourKey,
 } from '../state/actions.js';
 import { goTo, playhead } from '../state/playhead.js';
-import { currentProject, redo, undo } from '../state/project-store.js';
+import { currentProject } from '../state/project-store.js';
 import { NOTHING, sessionStore, setSession } from '../state/session-store.js';
 
 /** Keys of the screen Layers with what they do, as Help lists them. */
@@ -52,7 +51,6 @@ function letGoOfClicked(event: MouseEvent): void {
 }
 
 export function useLayerKeys(): void {
-  const navigate = useNavigate();
   // Sliders and spin buttons keep the keys that they use themselves, and let the others through.
   const through = { enableOnFormTags: ['slider', 'spinbutton'] } as const;
   const on = { ...through, preventDefault: true };
@@ -90,7 +88,4 @@ export function useLayerKeys(): void {
   useHotkeys('down', () => lightNeighbour(-1), on);
   useHotkeys('delete, backspace', deleteSelected, on);
   useHotkeys('escape', letGo, through);
-  useHotkeys('ctrl+z, meta+z', undo, on);
-  useHotkeys('ctrl+shift+z, meta+shift+z', redo, on);
-  useHotkeys('?', () => void navigate('/help'), { ...through, useKey: true });
 }

@@ -14,10 +14,11 @@ import {
   type PoseValues,
   poseRefusal,
   type Refusal,
+  setLayer,
   solveChannels,
   type WantedTransform,
 } from '@evlay/core';
-import { notify } from '../ui/notify.js';
+import { notify } from './notify.js';
 import { playhead } from './playhead.js';
 import { currentProject, edit } from './project-store.js';
 import { light, NOTHING, sessionStore, setSession } from './session-store.js';
@@ -178,6 +179,16 @@ export function keyLitWeight(): void {
 /** Deletes what is selected on the lanes. */
 export function deleteSelected(): void {
   const { lit, selection } = sessionStore.getState();
+  if (selection.frames.length + selection.ids.length === 0) return;
+  const layer = layerById(currentProject(), lit);
+  if (layer?.locked) {
+    notify({
+      title: 'Not deleted',
+      text: `${layer.name} is locked.`,
+      action: { label: 'Unlock it', run: () => edit((project) => setLayer(project, lit, { locked: false })) },
+    });
+    return;
+  }
   setSession({ selection: NOTHING });
   if (selection.kind === 'keys') edit((project) => deleteLayerKeys(project, lit, selection.frames));
   else edit((project) => deleteWeightKeys(project, { layer: lit }, selection.ids));

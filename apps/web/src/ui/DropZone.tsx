@@ -2,8 +2,8 @@ import { Box } from '@chakra-ui/react';
 import { checkSize } from '@evlay/core';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { openFile } from '../state/open.js';
-import { notify } from './notify.js';
+import { notify } from '../state/notify.js';
+import { openFile } from '../workers/open.js';
 
 /** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
 export function useOpenFiles(): {

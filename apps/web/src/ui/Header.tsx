@@ -1,13 +1,13 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { renameProject, writeProject } from '@evlay/core';
 import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
-import { useState } from 'react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';
 import { currentProject, edit, projectStore, redo, undo, useProject } from '../state/project-store.js';
 import { setTheme } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 import { download, fileName } from './download.js';
+import { NameField } from './NameField.js';
 import { ToolButton } from './ToolButton.js';
 
 /** The bar above every screen. With a project: its name, its screens, undo, export, and whether it is saved. */
@@ -76,28 +76,12 @@ function Tab({ to, children }: { to: string; children: React.ReactNode }) {
 
 function ProjectName() {
   const name = useProject((project) => project.name);
-  const [draft, setDraft] = useState<string>();
   return (
-    <chakra.input
-      aria-label="Name of the project"
-      value={draft ?? name}
-      onChange={(event) => setDraft(event.target.value)}
-      onBlur={() => {
-        if (draft !== undefined) edit((project) => renameProject(project, draft));
-        setDraft(undefined);
-      }}
-      onKeyDown={(event) => {
-        event.stopPropagation();
-        if (event.key === 'Enter') event.currentTarget.blur();
-        if (event.key === 'Escape') setDraft(undefined);
-      }}
+    <NameField
+      label="Name of the project"
+      name={name}
+      onRename={(wanted) => edit((project) => renameProject(project, wanted))}
       width="220px"
-      bg="transparent"
-      borderRadius="l1"
-      px="2"
-      py="0.5"
-      _hover={{ bg: 'raised' }}
-      _focus={{ bg: 'ground' }}
     />
   );
 }

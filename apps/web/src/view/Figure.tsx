@@ -1,10 +1,10 @@
 import { rigHeight } from '@evlay/core';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
+import { notify } from '../state/notify.js';
 import { useProject } from '../state/project-store.js';
 import { sessionStore, setSession, useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
-import { notify } from '../ui/notify.js';
 import { boneFigure } from './bone-figure.js';
 import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
 import { jointTints, layerColors, writeTints } from './tint.js';

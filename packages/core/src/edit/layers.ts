@@ -11,6 +11,7 @@ import {
   layerCurves,
   type Mode,
   maxWeight,
+  newLayer,
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
@@ -41,22 +42,16 @@ export interface Added {
  */
 export function addLayer(project: Project, { mode, above, joints, frame }: NewLayer): Added {
   const picked = joints.length > 0 ? joints : project.rig.joints.map((_, j) => j);
-  const layer: Layer = {
-    id: newId(),
-    name: freeName(project, mode === 'additive' ? 'Additive' : 'Override'),
+  const name = freeName(project, mode === 'additive' ? 'Additive' : 'Override');
+  const layer = newLayer(name, mode, {
     color: freeColor(project),
-    mode,
-    muted: false,
-    solo: false,
-    locked: false,
-    weight: 1,
     allows:
       joints.length > 0
         ? Object.fromEntries(joints.map((j) => [project.rig.joints[j].name, CHANNELS]))
         : undefined,
     channels: mode === 'override' ? poseSeen(project, picked, frame) : {},
     span: mode === 'override' ? spanAround(project, frame) : undefined,
-  };
+  });
   return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }
 

@@ -1,5 +1,4 @@
-import { newId } from '../id.js';
-import type { Layer } from '../layer/layer.js';
+import { newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import { guessMetresPerUnit } from '../rig/pose.js';
@@ -8,17 +7,7 @@ import { type Take, takeDuration } from '../take/take.js';
 /** A project whose base plays a take on the take's own skeleton, frame by sample. */
 export function projectFromTake(take: Take): Project {
   const fps = 1 / take.interval;
-  const base: Layer = {
-    id: newId(),
-    name: 'Base',
-    mode: 'override',
-    muted: false,
-    solo: false,
-    locked: false,
-    weight: 1,
-    take: { id: take.id, reference: 'first' },
-    channels: {},
-  };
+  const base = newLayer('Base', 'override', { take: { id: take.id, reference: 'first' } });
   return {
     name: take.name,
     fps,

@@ -1,4 +1,5 @@
 import type { Curve, Scalar } from '../curve/curve.js';
+import { newId } from '../id.js';
 import type { Part } from '../rig/parts.js';
 
 /** The channels of a joint. Rotation channels are degrees in the document, in the joint's Euler order. */
@@ -42,6 +43,21 @@ export interface Layer {
   readonly allows?: Readonly<Record<string, readonly Channel[]>>;
   readonly take?: { readonly id: string; readonly reference: Reference };
   readonly channels: Readonly<Record<string, JointChannels>>;
+}
+
+/** A layer that counts in full everywhere, without content; `values` say what is different. */
+export function newLayer(name: string, mode: Mode, values: Partial<Layer> = {}): Layer {
+  return {
+    id: newId(),
+    name,
+    mode,
+    muted: false,
+    solo: false,
+    locked: false,
+    weight: 1,
+    channels: {},
+    ...values,
+  };
 }
 
 /** Colours that people with colour-vision deficiency can tell apart (Okabe and Ito, 2008). */

@@ -7,6 +7,7 @@ import {
   type JointChannels,
   type Layer,
   newKey,
+  newLayer,
   type Project,
   quaternionToEuler,
   readTake,
@@ -33,18 +34,8 @@ const nod = (frames: readonly number[], ...values: readonly number[]): JointChan
   rx: curve(...frames.map((frame, i) => [frame, values[i]] as const)),
 });
 
-const layer = (id: string, name: string, color: string, more: Partial<Layer>): Layer => ({
-  id,
-  name,
-  color,
-  mode: 'additive',
-  muted: false,
-  solo: false,
-  locked: false,
-  weight: 1,
-  channels: {},
-  ...more,
-});
+const layer = (id: string, name: string, color: string | undefined, more: Partial<Layer>): Layer =>
+  newLayer(name, more.mode ?? 'additive', { id, color, ...more });
 
 const LEAN = [0, 34, 62, 92, 120];
 const LIFT = [16, 40, 58, 78, 104];
@@ -57,8 +48,7 @@ const fist = (finger: string) =>
 export function lampLighting(figure: Uint8Array): Project {
   const bytes = new TextEncoder().encode(writeBvh(WICK, walk()).pieces.join(''));
   const { take } = readTake('walk.bvh', bytes);
-  const base = layer('base', 'Walk', '', {
-    color: undefined,
+  const base = layer('base', 'Walk', undefined, {
     mode: 'override',
     take: { id: take.id, reference: 'first' },
   });

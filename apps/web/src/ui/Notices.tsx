@@ -1,25 +1,5 @@
-import { createToaster, HStack, Stack, Toast, Toaster } from '@chakra-ui/react';
-
-const toaster = createToaster({ placement: 'bottom-end', pauseOnPageIdle: true, max: 4 });
-
-export interface Notice {
-  readonly title: string;
-  readonly text?: string;
-  readonly alarm?: boolean;
-  readonly action?: { readonly label: string; readonly run: () => void };
-}
-
-/** Tells the user something, with a way on where there is one. */
-export function notify({ title, text, alarm, action }: Notice): void {
-  toaster.create({
-    title,
-    description: text,
-    type: alarm ? 'error' : 'info',
-    duration: alarm ? 12_000 : 8_000,
-    closable: true,
-    action: action && { label: action.label, onClick: action.run },
-  });
-}
+import { HStack, Stack, Toast, Toaster } from '@chakra-ui/react';
+import { toaster } from '../state/notify.js';
 
 /** The corner in which notices appear. */
 export function Notices() {

@@ -1,9 +1,9 @@
 import { newId, type Project } from '@evlay/core';
-import { importWorker } from '../workers/workers.js';
-import { playhead } from './playhead.js';
-import { openProject, projectStore, setSaving } from './project-store.js';
-import { resetSession } from './session-store.js';
-import { loadProject, saveProject, storageReason } from './storage.js';
+import { playhead } from '../state/playhead.js';
+import { openProject, projectStore, setSaving } from '../state/project-store.js';
+import { resetSession } from '../state/session-store.js';
+import { loadProject, saveProject, storageReason } from '../state/storage.js';
+import { importWorker } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
 export type Opened =

@@ -1,0 +1,23 @@
+import { createToaster } from '@chakra-ui/react';
+
+/** Notices that wait to be shown; `ui/Notices` shows them. */
+export const toaster = createToaster({ placement: 'bottom-end', pauseOnPageIdle: true, max: 4 });
+
+export interface Notice {
+  readonly title: string;
+  readonly text?: string;
+  readonly alarm?: boolean;
+  readonly action?: { readonly label: string; readonly run: () => void };
+}
+
+/** Tells the user something, with a way on where there is one. */
+export function notify({ title, text, alarm, action }: Notice): void {
+  toaster.create({
+    title,
+    description: text,
+    type: alarm ? 'error' : 'info',
+    duration: alarm ? 12_000 : 8_000,
+    closable: true,
+    action: action && { label: action.label, onClick: action.run },
+  });
+}
