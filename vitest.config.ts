@@ -6,5 +6,6 @@ export default defineConfig({
     environment: 'node',
     setupFiles: ['test/seed.ts'],
     testTimeout: 60_000,
+    hookTimeout: 60_000,
   },
 });

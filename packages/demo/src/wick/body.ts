@@ -37,7 +37,7 @@ function head(): Piece[] {
     limb(from(0.016 * s, 0.112, 0.095), from(0.047 * s, 0.113, 0.083), 0.007, 0.005);
   const hair = ellipsoid(from(0, 0.11, -0.024), [0.084, 0.092, 0.08]);
   const eye = (s: number) => ellipsoid(from(0.031 * s, 0.09, 0.09), [0.011, 0.013, 0.009]);
-  const low = from(-0.11, -0.1, -0.12);
+  const low = from(-0.11, -0.14, -0.12);
   const high = from(0.11, 0.22, 0.14);
   const crown = blend(
     0.02,

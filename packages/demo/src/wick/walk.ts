@@ -1,15 +1,15 @@
 import { globalMatrices, globalOrientations, type Pose, restPose, type Samples } from '@evlay/core';
 import { cycle, wave } from '../cycle.js';
 import { about, aim, chain, inverse, type Turn, turned } from '../turn.js';
-import { add, cross, dot, length, normal, scale, sub, type V } from '../vector.js';
+import { add, cross, length, normal, scale, sub, type V } from '../vector.js';
 import { ARM, PALM, placeOf, WICK } from './skeleton.js';
 
 export const FPS = 30;
 export const FRAMES = 121;
 
 /** Frames of one cycle, metres of one cycle, and the part of it in which a foot stands. */
-const CYCLE = 33;
-const STRIDE = 1.16;
+export const CYCLE = 33;
+export const STRIDE = 1.16;
 const STANCE = 0.63;
 
 const X: V = [1, 0, 0];
@@ -51,28 +51,30 @@ function orientation(pose: Pose, name: string): Turn {
   return [...all.subarray(4 * index(name), 4 * index(name) + 4)];
 }
 
-/** Where a foot is: its ankle, how far it is pitched (toes up is positive), whether it is off the ground. */
+/** Where a foot is: its ankle, how far it is pitched (toes up is positive), how far it is through its swing. */
 interface Foot {
   readonly ankle: V;
   readonly pitch: number;
+  /** 0 while the foot bears, then rising to 1 at the next strike. */
+  readonly swing: number;
 }
 
 const HEEL_BACK = 0.062;
 
+/** The way a foot points, a little outward. */
+const outward = (side: Side): Turn => about(Y, side === LEFT ? 7 : -7);
+
 function standing(side: Side, phase: number, strike: number): Foot {
   const foot = placeOf(`${side}Foot`);
   const toes = placeOf(`${side}Toes`);
-  const x = foot[0] * 0.82;
+  const heel: V = [foot[0] * 0.82, 0, strike];
   const pitch = footPitch(phase);
-  const tilt = about(X, -pitch);
-  if (phase < 0.2) {
-    // Rolls over the heel.
-    const heel: V = [x, 0, strike];
-    return { ankle: add(heel, turned(tilt, [0, foot[1], HEEL_BACK])), pitch };
-  }
-  // Rolls over the ball of the foot.
-  const ball: V = [x, toes[1], strike + HEEL_BACK + toes[2] - foot[2]];
-  return { ankle: add(ball, turned(tilt, [0, foot[1] - toes[1], foot[2] - toes[2]])), pitch };
+  const tilt = chain(outward(side), about(X, -pitch));
+  // Rolls over the heel, then over the ball of the foot.
+  if (phase < 0.2) return { ankle: add(heel, turned(tilt, [0, foot[1], HEEL_BACK])), pitch, swing: 0 };
+  const forward: V = [toes[0] - foot[0], toes[1], HEEL_BACK + toes[2] - foot[2]];
+  const ball = add(heel, turned(outward(side), forward));
+  return { ankle: add(ball, turned(tilt, sub(foot, toes))), pitch, swing: 0 };
 }
 
 function footAt(side: Side, frame: number): Foot {
@@ -83,7 +85,6 @@ function footAt(side: Side, frame: number): Foot {
   if (phase <= STANCE) return standing(side, phase, strikeOf(count));
   const from = standing(side, STANCE, strikeOf(count)).ankle;
   const to = standing(side, 0, strikeOf(count + 1)).ankle;
-  const swing = (1 - STANCE) * CYCLE;
   const u = (phase - STANCE) / (1 - STANCE);
   const e = 1e-3;
   const before = standing(side, STANCE - e, strikeOf(count)).ankle;
@@ -99,8 +100,9 @@ function footAt(side: Side, frame: number): Foot {
       (u ** 3 - u ** 2) * m1
     );
   };
-  const lift = 0.016 * Math.sin(Math.PI * u) ** 2 * Math.min(1, swing / 8);
-  return { ankle: [from[0], hermite(1) + lift, hermite(2)], pitch: footPitch(phase) };
+  // The toes come clear of the ground at once and stay clear.
+  const lift = 0.016 * Math.sin(Math.PI * u) ** 2 + 0.03 * u * (1 - u) ** 2;
+  return { ankle: [hermite(0), hermite(1) + lift, hermite(2)], pitch: footPitch(phase), swing: u };
 }
 
 /** Turns thigh, shin, foot and toes so that the ankle is where it is wanted (law of cosines at the knee). */
@@ -123,14 +125,15 @@ function setLeg(pose: Pose, side: Side, foot: Foot): void {
   const end = add(hip, scale(straight, distance));
   const upper = aim(thigh, X, sub(knee, hip), hinge);
   const lower = aim(shin, X, sub(end, knee), hinge);
-  const flat = chain(about(Y, 7 * s), about(X, -foot.pitch));
+  const sole = chain(outward(side), about(X, -foot.pitch));
   // On the ball of the foot the toes stay flat; in the air they give way a little.
-  const toes = foot.pitch < 0 ? chain(about(Y, 7 * s), about(X, -foot.pitch * 0.18)) : flat;
+  const give = 0.18 * Math.min(1, 4 * foot.swing);
+  const toes = foot.pitch < 0 ? chain(outward(side), about(X, -foot.pitch * give)) : sole;
   const hips = orientation(pose, 'Hips');
   setTurn(pose, `${side}UpperLeg`, chain(inverse(hips), upper));
   setTurn(pose, `${side}LowerLeg`, chain(inverse(upper), lower));
-  setTurn(pose, `${side}Foot`, chain(inverse(lower), flat));
-  setTurn(pose, `${side}Toes`, chain(inverse(flat), toes));
+  setTurn(pose, `${side}Foot`, chain(inverse(lower), sole));
+  setTurn(pose, `${side}Toes`, chain(inverse(sole), toes));
 }
 
 /** Swings an arm: degrees forward at the shoulder, bend of the elbow, and curl of the fingers. */
@@ -198,17 +201,16 @@ export function walk(): Samples {
   return samples;
 }
 
-/** How far each leg would have to be longer than it is, at worst, in metres; 0 or less when all is reached. */
-export function overreach(): number {
-  let worst = Number.NEGATIVE_INFINITY;
+/** How far a foot comes to lie from where it has to be, at worst over the walk, in metres. */
+export function reachError(): number {
+  let worst = 0;
   for (let frame = 0; frame < FRAMES; frame++) {
     const pose = walkPose(frame);
     const matrices = globalMatrices(WICK, pose, new Float64Array(16 * WICK.joints.length));
     for (const side of [LEFT, RIGHT] as const) {
       const at = 16 * index(`${side}Foot`) + 12;
       const foot: V = [matrices[at], matrices[at + 1], matrices[at + 2]];
-      const miss = sub(foot, footAt(side, frame).ankle);
-      worst = Math.max(worst, Math.sqrt(dot(miss, miss)));
+      worst = Math.max(worst, length(sub(foot, footAt(side, frame).ankle)));
     }
   }
   return worst;

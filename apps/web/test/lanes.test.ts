@@ -1,0 +1,100 @@
+import { compileStack, newKey, newLayer, spanFactor } from '@evlay/core';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import {
+  framesPerPixel,
+  frameToX,
+  rulerStep,
+  type TimeScale,
+  wholeRange,
+  xToFrame,
+  zoomed,
+} from '../src/lanes/time-scale.js';
+import { topWeight, weightLine, weightToY, yToWeight } from '../src/lanes/weight-shape.js';
+import { projectOf } from './subject.js';
+
+const scales = fc
+  .tuple(
+    fc.double({ min: -1e4, max: 1e4, noNaN: true }),
+    fc.double({ min: 4, max: 1e5, noNaN: true }),
+    fc.integer({ min: 80, max: 3000 }),
+  )
+  .map(([from, length, width]): TimeScale => ({ from, to: from + length, width }));
+
+describe('the time axis', () => {
+  it('frame and pixel are each other’s inverse', () => {
+    fc.assert(
+      fc.property(scales, fc.double({ min: -500, max: 3500, noNaN: true }), (scale, x) => {
+        expect(frameToX(scale, xToFrame(scale, x))).toBeCloseTo(x, 6);
+      }),
+    );
+  });
+
+  it('has marks at steps of 1, 2 or 5 times a power of ten that leave the room asked for', () => {
+    fc.assert(
+      fc.property(scales, fc.integer({ min: 20, max: 120 }), (scale, room) => {
+        const step = rulerStep(scale, room);
+        expect(step / framesPerPixel(scale)).toBeGreaterThanOrEqual(room - 1e-9);
+        expect(step).toBeGreaterThanOrEqual(1);
+        expect([1, 2, 5]).toContain(Number((step / 10 ** Math.floor(Math.log10(step) + 1e-9)).toFixed(6)));
+      }),
+    );
+  });
+
+  it('a zoom keeps the frame under the pointer, and ends somewhere both ways', () => {
+    const project = projectOf(5);
+    const whole = wholeRange(project);
+    const around = fc.double({ min: 0, max: 1, noNaN: true });
+    fc.assert(
+      fc.property(around, fc.double({ min: 0.01, max: 100, noNaN: true }), (share, factor) => {
+        const frame = whole[0] + share * (whole[1] - whole[0]);
+        const [from, to] = zoomed(whole, frame, factor, project);
+        expect((frame - from) / (to - from)).toBeCloseTo(share, 9);
+        expect(to - from).toBeGreaterThanOrEqual(4 - 1e-9);
+        expect(to - from).toBeLessThanOrEqual(1.5 * (whole[1] - whole[0]) + 1e-9);
+      }),
+    );
+  });
+});
+
+describe('the shape of a lane', () => {
+  const scale: TimeScale = { from: 0, to: 100, width: 400 };
+  const compiled = (values: Parameters<typeof newLayer>[2]) => {
+    const project = projectOf(3);
+    return compileStack({ ...project, layers: [...project.layers, newLayer('A', 'additive', values)] })
+      .layers[1];
+  };
+
+  it('height and weight are each other’s inverse', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 2, noNaN: true }),
+        fc.constantFrom(24, 64, 90),
+        (weight, height) => {
+          expect(yToWeight(weightToY(weight, 2, height), 2, height)).toBeCloseTo(weight, 9);
+        },
+      ),
+    );
+  });
+
+  it('passes through the corners of span and weight, and is what counts', () => {
+    const span = { start: 20.5, end: 70, fadeIn: 10, fadeOut: 7.5, shape: 'linear' as const };
+    const weight = { keys: [newKey(0, 0.2), newKey(33.3, 1), newKey(90, 0.4)] };
+    const line = weightLine(compiled({ span, weight }), scale, 64, 1);
+    const points = line.split(' L').map((point) => point.split(' ').map(Number));
+    for (const frame of [20.5, 33.3, 70])
+      expect(points.some(([x]) => Math.abs(x - frameToX(scale, frame)) < 0.06)).toBe(true);
+    for (const [x, y] of points) {
+      const frame = xToFrame(scale, x);
+      if (Math.abs(frame - 20.5) < 0.1 || Math.abs(frame - 70) < 0.1) continue;
+      if (spanFactor(span, frame) === 0) expect(y).toBeCloseTo(weightToY(0, 1, 64), 1);
+      else expect(yToWeight(y, 1, 64)).toBeLessThanOrEqual(spanFactor(span, frame) + 0.02);
+    }
+    expect(points.every(([x], i) => i === 0 || x >= points[i - 1][0])).toBe(true);
+  });
+
+  it('has room for 2 only where an additive layer goes past 1', () => {
+    expect(topWeight(compiled({ weight: 1 }))).toBe(1);
+    expect(topWeight(compiled({ weight: { keys: [newKey(0, 0.5), newKey(9, 1.2)] } }))).toBe(2);
+  });
+});
