@@ -82,8 +82,17 @@ describe('the shape of a lane', () => {
     const weight = { keys: [newKey(0, 0.2), newKey(33.3, 1), newKey(90, 0.4)] };
     const line = weightLine(compiled({ span, weight }), scale, 64, 1);
     const points = line.split(' L').map((point) => point.split(' ').map(Number));
-    for (const frame of [20.5, 33.3, 70])
-      expect(points.some(([x]) => Math.abs(x - frameToX(scale, frame)) < 0.06)).toBe(true);
+    const drawn = (x: number) => {
+      const next = points.findIndex(([at]) => at >= x);
+      const [[x0, y0], [x1, y1]] = [points[Math.max(0, next - 1)], points[next]];
+      return x1 === x0 ? y1 : y0 + ((y1 - y0) * (x - x0)) / (x1 - x0);
+    };
+    for (const [frame, counts] of [
+      [20.5, 0],
+      [33.3, 1],
+      [70, 0],
+    ])
+      expect(yToWeight(drawn(frameToX(scale, frame)), 1, 64)).toBeCloseTo(counts, 2);
     for (const [x, y] of points) {
       const frame = xToFrame(scale, x);
       if (Math.abs(frame - 20.5) < 0.1 || Math.abs(frame - 70) < 0.1) continue;

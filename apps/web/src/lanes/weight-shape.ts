@@ -29,10 +29,16 @@ export function weightLine(compiled: CompiledLayer, scale: TimeScale, height: nu
   if (typeof weight !== 'number') for (const key of weight.keys) frames.push(key.frame);
   for (const end of [span?.start, span?.end]) if (end !== undefined) frames.push(end - 1e-5, end, end + 1e-5);
   const shown = frames.filter((frame) => frame >= scale.from && frame <= scale.to).sort((a, b) => a - b);
-  return shown
-    .map(
-      (frame) =>
-        `${frameToX(scale, frame).toFixed(1)} ${weightToY(layerWeight(compiled, frame), top, height).toFixed(1)}`,
-    )
+  const points = shown.map(
+    (frame) =>
+      [
+        frameToX(scale, frame).toFixed(1),
+        weightToY(layerWeight(compiled, frame), top, height).toFixed(1),
+      ] as const,
+  );
+  // A level stretch is one line: browsers draw one that is cut in pieces unevenly.
+  return points
+    .filter(([, y], i) => points[i - 1]?.[1] !== y || points[i + 1]?.[1] !== y)
+    .map((point) => point.join(' '))
     .join(' L');
 }

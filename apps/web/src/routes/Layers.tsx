@@ -1,14 +1,17 @@
 import { Box } from '@chakra-ui/react';
+import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { BodyMap } from '../body-map/BodyMap.js';
 import { Lanes } from '../lanes/Lanes.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
+import { keepPicture } from '../state/autosave.js';
 import { View } from '../view/View.js';
 import { useLayerKeys } from './layer-keys.js';
 
 /** View, body map and lanes: nearly all work happens here. */
 export function Layers() {
   useLayerKeys();
+  useEffect(() => keepPicture, []);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });
   return (

@@ -12,15 +12,25 @@ export function setPictureMaker(maker: (() => string | undefined) | undefined): 
   takePicture = maker ?? (() => undefined);
 }
 
+/** The picture of a project as its view was left; it is saved with the project. */
+let kept: { id: string; picture: string } | undefined;
+
+/** Keeps a picture of the view, which is about to go. */
+export function keepPicture(): void {
+  const picture = takePicture();
+  if (picture) kept = { id: projectStore.getState().id, picture };
+}
+
 /** Saves the open project at once, after a save that is under way. */
 export function saveNow(): Promise<void> {
   clearTimeout(timer);
   timer = undefined;
   const { id, project, past, future } = projectStore.getState();
   if (!project) return running;
+  const picture = takePicture() ?? (kept?.id === id ? kept.picture : undefined);
   running = running.then(async () => {
     try {
-      await saveProject(id, project, { past, future, picture: takePicture() });
+      await saveProject(id, project, { past, future, picture });
       if (projectStore.getState().id === id && currentProject() === project) setSaving({ state: 'saved' });
     } catch (error) {
       setSaving({ state: 'failed', reason: storageReason(error) });
