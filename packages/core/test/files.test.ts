@@ -125,15 +125,30 @@ describe('a stack that is wrong', () => {
       'layers[1].span.end',
       /ends before/,
     ],
-    ['world axes', stack([{ ...neck([]), axes: 'world' }]), 'layers[1].axes', /world axes/],
-    ['a loop', stack([{ ...neck([]), time: { loop: 'repeat' } }]), 'layers[1].time.loop', /loops/],
     [
-      'a take above the base',
-      stack([{ name: 'A', take: { file: 'a/01_01.bvh' } }]),
-      'layers[1].take',
-      /above the base/,
+      'world axes for a take',
+      stack([{ name: 'A', axes: 'world', take: { file: '01_01.bvh' } }]),
+      'layers[1].axes',
+      /expected "joint"/,
     ],
-    ['placement', stack([{ name: 'A', placement: { ry: 90 } }]), 'layers[1].placement', /placement/],
+    [
+      'a loop of another kind',
+      stack([{ ...neck([]), time: { loop: 'bounce' } }]),
+      'layers[1].time.loop',
+      /"repeat" or "travel"/,
+    ],
+    [
+      'a cycle that ends before it starts',
+      stack([{ ...neck([]), time: { loop: 'repeat', cycle: [9, 3] } }]),
+      'layers[1].time.cycle',
+      /ends before/,
+    ],
+    [
+      'a reference that is no sample',
+      stack([{ name: 'A', take: { file: '01_01.bvh', reference: -1 } }]),
+      'layers[1].take.reference',
+      /sample number/,
+    ],
   ])('%s: the place is named', async (_, json, where, message) => {
     const error = await read(json).catch((e) => e);
     expect(error).toBeInstanceOf(FileError);

@@ -1,4 +1,5 @@
-import { type Curve, FRAME_TOLERANCE, type Scalar } from './curve.js';
+import type { Numbers } from '../math/numbers.js';
+import { type Curve, FRAME_TOLERANCE, type Key, type Scalar } from './curve.js';
 
 /**
  * The frames of a curve's keys, ascending. Curves that are keyed together share one grid, and the search for
@@ -41,110 +42,211 @@ export function automaticSlope(riseBefore: number, before: number, riseAfter: nu
   return Math.sign(slope) * Math.min(Math.abs(slope), limit);
 }
 
-/** Compiles a curve of at least one key; `scale` multiplies every value (π/180 turns degrees into radians). */
-export function compileCurve(curve: Curve, scale = 1): CompiledCurve {
-  const { keys } = curve;
-  const n = keys.length;
-  const grid = Float64Array.from(keys, (key) => key.frame);
+/** A cycle that a looped curve repeats: from `start`, `length` frames long. */
+export interface Period {
+  readonly start: number;
+  readonly length: number;
+}
+
+/** A key whose value is scaled, with the automatic slope there. */
+interface Knot {
+  readonly key: Key;
+  readonly frame: number;
+  readonly value: number;
+  readonly slope: number;
+}
+
+/** Keys as knots; `before` and `after` are neighbours of the ends that count for the slopes alone. */
+function knots(keys: readonly Key[], scale: number, before?: Key, after?: Key): Knot[] {
+  return keys.map((key, i) => {
+    const last = keys[i - 1] ?? before;
+    const next = keys[i + 1] ?? after;
+    const slope =
+      last && next
+        ? automaticSlope(
+            (key.value - last.value) * scale,
+            key.frame - last.frame,
+            (next.value - key.value) * scale,
+            next.frame - key.frame,
+          )
+        : 0;
+    return { key, frame: key.frame, value: key.value * scale, slope };
+  });
+}
+
+/**
+ * Keys of one cycle of a looped curve with what stands around it, to be read within the cycle. Keys outside the
+ * cycle are not used. With a key at both ends the curve runs from the one to the other and starts over;
+ * otherwise the keys go on with the cycle's length on both sides. Undefined where the cycle holds no key.
+ */
+function periodicKnots(keys: readonly Key[], scale: number, { start, length }: Period): Knot[] | undefined {
+  const end = start + length;
+  const used = keys.filter(
+    (key) => key.frame >= start - FRAME_TOLERANCE && key.frame <= end + FRAME_TOLERANCE,
+  );
+  if (used.length === 0) return undefined;
+  const shifted = (key: Key, by: number): Key => ({ ...key, frame: key.frame + by });
+  const first = used[0];
+  const last = used[used.length - 1];
+  const closed =
+    used.length > 1 &&
+    Math.abs(first.frame - start) <= FRAME_TOLERANCE &&
+    Math.abs(last.frame - end) <= FRAME_TOLERANCE;
+  if (closed) {
+    // The rise of the neighbouring segment counts, not its values: they may jump at the seam.
+    const level = last.value - first.value;
+    const ahead = { ...shifted(used[1], length), value: used[1].value + level };
+    const behind = used[used.length - 2];
+    return knots(used, scale, { ...shifted(behind, -length), value: behind.value - level }, ahead);
+  }
+  const around = [-length, 0, length].flatMap((by) => used.map((key) => shifted(key, by)));
+  const all = knots(around, scale);
+  const from = all.findLastIndex((knot) => knot.frame <= start + FRAME_TOLERANCE);
+  const to = all.findIndex((knot) => knot.frame >= end - FRAME_TOLERANCE);
+  return all.slice(from, to + 1);
+}
+
+/**
+ * Compiles a curve of at least one key; `scale` multiplies every value (π/180 turns degrees into radians).
+ * With `period` the curve is looped, and undefined where no key lies in the cycle.
+ */
+export function compileCurve(curve: Curve, scale?: number): CompiledCurve;
+export function compileCurve(curve: Curve, scale: number, period?: Period): CompiledCurve | undefined;
+export function compileCurve(curve: Curve, scale = 1, period?: Period): CompiledCurve | undefined {
+  const found = period ? periodicKnots(curve.keys, scale, period) : knots(curve.keys, scale);
+  return found && compileKnots(found, scale);
+}
+
+function compileKnots(all: readonly Knot[], scale: number): CompiledCurve {
+  const n = all.length;
+  const grid = Float64Array.from(all, (knot) => knot.frame);
   const rows = new Float64Array(ROW * n);
-  const handles = keys.some((key) => key.ease === 'bezier') ? new Float64Array(HANDLES * n) : undefined;
-  const value = (i: number) => keys[i].value * scale;
-  const slope = (i: number) =>
-    i === 0 || i === n - 1
-      ? 0
-      : automaticSlope(
-          value(i) - value(i - 1),
-          grid[i] - grid[i - 1],
-          value(i + 1) - value(i),
-          grid[i + 1] - grid[i],
-        );
-  for (let i = 0; i < n; i++) {
+  const handles = all.some((knot) => knot.key.ease === 'bezier') ? new Float64Array(HANDLES * n) : undefined;
+  for (const [i, { key, value, slope: m0 }] of all.entries()) {
     const row = ROW * i;
-    rows[row] = value(i);
-    if (i === n - 1) break;
-    const h = grid[i + 1] - grid[i];
-    const rise = value(i + 1) - value(i);
-    const { ease } = keys[i];
-    if (ease === 'linear') rows[row + 1] = rise / h;
-    else if (ease === 'smooth') {
+    rows[row] = value;
+    const next = all[i + 1];
+    if (!next) break;
+    const h = next.frame - grid[i];
+    const rise = next.value - value;
+    const m1 = next.slope;
+    if (key.ease === 'linear') rows[row + 1] = rise / h;
+    else if (key.ease === 'smooth') {
       // The cubic Hermite segment in powers of the frames since its key.
-      const m0 = slope(i);
-      const m1 = slope(i + 1);
       rows[row + 1] = m0;
       rows[row + 2] = (3 * rise - (2 * m0 + m1) * h) / (h * h);
       rows[row + 3] = ((m0 + m1) * h - 2 * rise) / (h * h * h);
-    } else if (ease === 'bezier' && handles) {
-      const { out } = keys[i];
-      const into = keys[i + 1].in;
+    } else if (key.ease === 'bezier' && handles) {
+      const { out } = key;
+      const into = next.key.in;
       const o = HANDLES * i;
       rows[row + 1] = Number.NaN;
       handles[o] = out ? Math.min(h, Math.max(0, out[0])) : h / 3;
-      handles[o + 1] = out ? out[1] * scale : (slope(i) * h) / 3;
+      handles[o + 1] = out ? out[1] * scale : (m0 * h) / 3;
       handles[o + 2] = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
-      handles[o + 3] = rise + (into ? into[1] * scale : (-slope(i + 1) * h) / 3);
+      handles[o + 3] = rise + (into ? into[1] * scale : (-m1 * h) / 3);
       handles[o + 4] = rise;
     }
   }
   return { grid, rows, handles };
 }
 
-/** Index of the key on or before a frame; the first one before it, the last one after the end. */
-export function segmentAt(grid: Grid, frame: number): number {
+/** Index of the key on or before the frame `frames[f]`; the first one before it, the last one after the end. */
+export function segmentAt(grid: Grid, frames: Numbers, f: number): number {
+  const frame = frames[f] + FRAME_TOLERANCE;
   let low = 0;
   let high = grid.length;
   while (high - low > 1) {
     const middle = (low + high) >> 1;
-    if (grid[middle] <= frame + FRAME_TOLERANCE) low = middle;
+    if (grid[middle] <= frame) low = middle;
     else high = middle;
   }
   return low;
 }
 
-/** Frames from the key of a segment to a frame; 0 on the key, before the first and after the last. */
-export function offsetIn(grid: Grid, segment: number, frame: number): number {
-  const x = frame - grid[segment];
-  return x <= FRAME_TOLERANCE || segment === grid.length - 1 ? 0 : x;
+/**
+ * Writes how far into a segment the frame `frames[f]` lies, and how long the segment is, to `place[p]` and
+ * `place[p + 1]`: 0 and 0 on the key, before the first and after the last.
+ */
+export function placeIn(
+  grid: Grid,
+  segment: number,
+  frames: Numbers,
+  f: number,
+  place: Numbers,
+  p: number,
+): void {
+  const x = frames[f] - grid[segment];
+  const between = x > FRAME_TOLERANCE && segment + 1 < grid.length;
+  place[p] = between ? x : 0;
+  place[p + 1] = between ? grid[segment + 1] - grid[segment] : 0;
 }
 
-/** Value `x` frames after the key of row `i` of some curves, whose segment is `h` frames long. */
-export function valueIn({ rows, handles }: CurveRows, i: number, x: number, h: number): number {
+/** Writes the value of row `i` of some curves at a place in its segment, as {@link placeIn} gives it. */
+export function readRow(
+  { rows, handles }: CurveRows,
+  i: number,
+  place: Numbers,
+  p: number,
+  out: Numbers,
+  o: number,
+): void {
   const row = ROW * i;
+  const x = place[p];
   const a = rows[row + 1];
-  if (handles && Number.isNaN(a)) return rows[row] + (x === 0 ? 0 : bezierRise(handles, HANDLES * i, x, h));
-  return rows[row] + x * (a + x * (rows[row + 2] + x * rows[row + 3]));
+  out[o] = rows[row];
+  if (x === 0) return;
+  if (handles && Number.isNaN(a)) addBezierRise(handles, HANDLES * i, place, p, out, o);
+  else out[o] += x * (a + x * (rows[row + 2] + x * rows[row + 3]));
 }
 
-/** Value of a compiled curve at a frame. */
-export function evaluateCurve(curve: CompiledCurve, frame: number): number {
-  const { grid } = curve;
-  const segment = segmentAt(grid, frame);
-  const h = segment + 1 < grid.length ? grid[segment + 1] - grid[segment] : 0;
-  return valueIn(curve, segment, offsetIn(grid, segment, frame), h);
-}
-
-/** How far a `bezier` segment of length `h` has risen `x` frames after its key; its handles stand at `o`. */
-function bezierRise(handles: Float64Array, o: number, x: number, h: number): number {
-  const s = bezierParameter(x, handles[o], handles[o + 2], h);
-  const r = 1 - s;
-  return 3 * r * r * s * handles[o + 1] + 3 * r * s * s * handles[o + 3] + s * s * s * handles[o + 4];
-}
-
-/** The parameter at which a cubic Bezier from 0 through `x1`, `x2` to `h` (all within [0, h]) reaches `x`. */
-function bezierParameter(x: number, x1: number, x2: number, h: number): number {
+/** Adds how far a `bezier` segment has risen at a place in it; its handles stand at `h`. */
+function addBezierRise(
+  handles: Float64Array,
+  h: number,
+  place: Numbers,
+  p: number,
+  out: Numbers,
+  o: number,
+): void {
+  // The parameter at which the curve from 0 through `x1`, `x2` to the end reaches x, all within the segment.
+  const x = place[p];
+  const end = place[p + 1];
+  const x1 = handles[h];
+  const x2 = handles[h + 2];
   let low = 0;
   let high = 1;
-  let s = x / h;
+  let s = x / end;
   for (let step = 0; step < 60; step++) {
     const r = 1 - s;
-    const error = 3 * r * r * s * x1 + 3 * r * s * s * x2 + s * s * s * h - x;
-    if (Math.abs(error) <= 1e-14 * h) return s;
+    const error = 3 * r * r * s * x1 + 3 * r * s * s * x2 + s * s * s * end - x;
+    if (Math.abs(error) <= 1e-14 * end) break;
     if (error > 0) high = s;
     else low = s;
-    const slope = 3 * r * r * x1 + 6 * r * s * (x2 - x1) + 3 * s * s * (h - x2);
+    const slope = 3 * r * r * x1 + 6 * r * s * (x2 - x1) + 3 * s * s * (end - x2);
     const newton = s - error / slope;
     s = newton > low && newton < high ? newton : (low + high) / 2;
   }
-  return s;
+  const r = 1 - s;
+  out[o] += 3 * r * r * s * handles[h + 1] + 3 * r * s * s * handles[h + 3] + s * s * s * handles[h + 4];
+}
+
+const place = new Float64Array(2);
+
+/** Writes the value of a compiled curve at the frame `frames[f]`. */
+export function readCurve(curve: CompiledCurve, frames: Numbers, f: number, out: Numbers, o: number): void {
+  const segment = segmentAt(curve.grid, frames, f);
+  placeIn(curve.grid, segment, frames, f, place, 0);
+  readRow(curve, segment, place, 0, out, o);
+}
+
+const single = new Float64Array(2);
+
+/** Value of a compiled curve at a frame. */
+export function evaluateCurve(curve: CompiledCurve, frame: number): number {
+  single[0] = frame;
+  readCurve(curve, single, 0, single, 1);
+  return single[1];
 }
 
 /** A number or a curve, ready for evaluation. */
@@ -154,13 +256,20 @@ export function compileScalar(scalar: Scalar, scale = 1): CompiledScalar {
   return typeof scalar === 'number' ? scalar * scale : compileCurve(scalar, scale);
 }
 
-/** Value at a frame, held within `[low, high]`. */
-export function evaluateWithin(scalar: CompiledScalar, frame: number, low: number, high: number): number {
-  const value = typeof scalar === 'number' ? scalar : evaluateCurve(scalar, frame);
-  return Math.min(high, Math.max(low, value));
+/** Writes the value at the frame `frames[f]`. */
+export function readScalar(
+  scalar: CompiledScalar,
+  frames: Numbers,
+  f: number,
+  out: Numbers,
+  o: number,
+): void {
+  if (typeof scalar === 'number') out[o] = scalar;
+  else readCurve(scalar, frames, f, out, o);
 }
 
 /** Value at a frame of a number or a curve that is not compiled, held within `[low, high]`. */
 export function scalarAt(scalar: Scalar, frame: number, low = 0, high = 1): number {
-  return evaluateWithin(compileScalar(scalar), frame, low, high);
+  const value = typeof scalar === 'number' ? scalar : evaluateCurve(compileCurve(scalar), frame);
+  return Math.min(high, Math.max(low, value));
 }

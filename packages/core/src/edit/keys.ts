@@ -2,6 +2,7 @@ import { type Curve, FRAME_TOLERANCE, moveKeys, newKey, setKey } from '../curve/
 import type { ChannelValues } from '../evaluate/solve.js';
 import { CHANNELS, type Channel, type JointChannels, type Layer, layerCurves } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { ownFrame, ownTime } from '../layer/time.js';
 import { changeLayer } from './change.js';
 
 /** Values for channels, by joint name. */
@@ -42,27 +43,35 @@ function withValues(
   return { ...layer, channels };
 }
 
-/** Keys values at a frame. A layer with a take, or a locked one, takes no keys and stays as it was. */
+/** Keys values at a project frame, which is turned into the layer's own. A layer with a take, or a locked one, takes no keys and stays as it was. */
 export function keyPose(project: Project, id: string, frame: number, values: PoseValues): Project {
   return changeLayer(project, id, (layer) =>
     layer.take || layer.locked || Object.keys(values).length === 0
       ? layer
-      : withValues(layer, values, (curve, value) => setKey(curve, frame, value)),
+      : keyOwn(layer, ownFrame(ownTime(layer, undefined, project.fps), frame), values),
   );
 }
+
+const keyOwn = (layer: Layer, own: number, values: PoseValues): Layer =>
+  withValues(layer, values, (curve, value) => setKey(curve, own, value));
 
 /** The project as it looks while a pose is tried: the tried channels hold their values at every frame. */
 export function withTrial(project: Project, trial: Trial | undefined): Project {
   if (!trial) return project;
-  return changeLayer(project, trial.layer, (layer) =>
-    withValues(layer, trial.values, (_, value) => ({ keys: [newKey(0, value)] })),
-  );
+  return changeLayer(project, trial.layer, (layer) => {
+    // The cycle of a loop stays what it was, so that the tried keys do not change it.
+    const { start, length } = ownTime(layer, undefined, project.fps);
+    const held = withValues(layer, trial.values, (_, value) => ({ keys: [newKey(start, value)] }));
+    return layer.time && length > 0
+      ? { ...held, time: { ...layer.time, cycle: [start, start + length] } }
+      : held;
+  });
 }
 
 const isOn = (frames: readonly number[]) => (key: { readonly frame: number }) =>
   frames.some((frame) => Math.abs(frame - key.frame) <= FRAME_TOLERANCE);
 
-/** Moves all keys of a layer's content that stand on the given frames. */
+/** Moves all keys of a layer's content that stand on the given own frames, by own frames. */
 export function moveLayerKeys(project: Project, id: string, frames: readonly number[], by: number): Project {
   if (by === 0) return project;
   return changeLayer(project, id, (layer) =>
@@ -70,7 +79,7 @@ export function moveLayerKeys(project: Project, id: string, frames: readonly num
   );
 }
 
-/** Deletes all keys of a layer's content that stand on the given frames. */
+/** Deletes all keys of a layer's content that stand on the given own frames. */
 export function deleteLayerKeys(project: Project, id: string, frames: readonly number[]): Project {
   const gone = isOn(frames);
   return changeLayer(project, id, (layer) =>

@@ -12,6 +12,8 @@ import {
   type Mode,
   maxWeight,
   newLayer,
+  PLACEMENT_CHANNELS,
+  type Placement,
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
@@ -55,6 +57,24 @@ export function addLayer(project: Project, { mode, above, joints, frame }: NewLa
   return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }
 
+/** What a layer that plays a take is made from. */
+export interface NewTakeLayer {
+  readonly take: string;
+  readonly mode: Mode;
+  /** The layer that it lands above. */
+  readonly above: string;
+}
+
+/** Adds a layer that plays a take of the project above another; an additive one adds the change from its start. */
+export function addTakeLayer(project: Project, { take, mode, above }: NewTakeLayer): Added {
+  const { name } = project.takes.find((candidate) => candidate.id === take)!;
+  const layer = newLayer(freeName(project, name, true), mode, {
+    color: freeColor(project),
+    take: { id: take, reference: 'first' },
+  });
+  return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
+}
+
 function poseSeen(project: Project, joints: readonly number[], frame: number): Layer['channels'] {
   const stack = compileStack(project);
   const pose = restPose(project.rig);
@@ -86,8 +106,10 @@ function freeColor(project: Project): string {
   );
 }
 
-function freeName(project: Project, stem: string): string {
+/** A name that no layer has: the stem with a number, or bare where that is free and asked for. */
+function freeName(project: Project, stem: string, bare = false): string {
   const names = new Set(project.layers.map((layer) => layer.name));
+  if (bare && !names.has(stem)) return stem;
   let k = 1;
   while (names.has(`${stem} ${k}`)) k++;
   return `${stem} ${k}`;
@@ -110,8 +132,14 @@ export function duplicateLayer(project: Project, id: string): Added {
     weight: scalar(source.weight),
     mask: scalars(source.mask),
     joints: scalars(source.joints),
+    placement: source.placement && placed(source.placement, scalar),
   };
   return { project: insert(project, copy, index + 1), id: copy.id };
+}
+
+function placed(placement: Placement, map: (value: Scalar) => Scalar): Placement {
+  const values = PLACEMENT_CHANNELS.map((channel) => [channel, map(placement[channel])]);
+  return { ...placement, ...Object.fromEntries(values) };
 }
 
 /** Takes a layer out. The base stays. */
@@ -128,11 +156,11 @@ export function moveLayer(project: Project, id: string, by: number): Project {
   return { ...project, layers: project.layers.toSpliced(from, 1).toSpliced(to, 0, project.layers[from]) };
 }
 
-/** Sets name, colour, mute, solo or lock. */
+/** Sets name, colour, mute, solo, lock, or the axes in which an additive layer means its change. */
 export function setLayer(
   project: Project,
   id: string,
-  values: Partial<Pick<Layer, 'name' | 'color' | 'muted' | 'solo' | 'locked'>>,
+  values: Partial<Pick<Layer, 'name' | 'color' | 'muted' | 'solo' | 'locked' | 'axes'>>,
 ): Project {
   return changeLayer(project, id, (layer) => ({ ...layer, ...values }));
 }

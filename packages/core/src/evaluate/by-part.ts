@@ -1,7 +1,7 @@
 import type { Part, Parts } from '../rig/parts.js';
+import type { Attribution } from './attribution.js';
 import type { CompiledLayer, CompiledStack } from './compile.js';
-import type { Attribution } from './evaluate.js';
-import { jointFactor, layerWeight, readScalars } from './gate.js';
+import { layerWeight, readAlphas } from './gate.js';
 
 /** For each part the indices of its joints. */
 export function jointsByPart(parts: Parts): ReadonlyMap<Part, readonly number[]> {
@@ -52,9 +52,9 @@ export function partAlphas(
   out.fill(0);
   const weight = stack.live[stack.layers.indexOf(compiled)] ? layerWeight(compiled, frame) : 0;
   if (weight === 0) return;
-  readScalars(compiled, frame);
+  readAlphas(compiled, [weight], 0, [frame], 0);
   for (let k = 0; k < compiled.touched.length; k++) {
     const cell = order.indexOf(stack.parts[compiled.touched[k]]);
-    out[cell] = Math.max(out[cell], weight * jointFactor(compiled, k));
+    out[cell] = Math.max(out[cell], compiled.alphas[k]);
   }
 }

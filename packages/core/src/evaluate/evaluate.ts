@@ -1,31 +1,17 @@
 import { scalarAt } from '../curve/evaluate.js';
-import { angleBetween } from '../math/quaternion.js';
+import { readOwnFrame } from '../layer/time.js';
+import { multiply } from '../math/quaternion.js';
 import { copyPose, type Pose } from '../rig/pose.js';
-import { blendChannels, blendTake, locateSegments } from './blend.js';
+import { type Attribution, clearAttribution, measureAfter, noteBefore } from './attribution.js';
+import { axesTurn, turnIntoParent } from './axes.js';
+import { addChannels, locateSegments, overrideChannels } from './blend-channels.js';
+import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
 import type { CompiledLayer, CompiledStack } from './compile.js';
-import { jointFactor, layerWeight, readScalars } from './gate.js';
-
-/**
- * Whose pose each joint has, and what has been added, at one frame. Rows are laid out joint by joint:
- * entry `row · joints + j`.
- */
-export interface Attribution {
-  /** Row 0 is the rest pose, row `i + 1` layer `i`. For each joint the column sums to 1. */
-  readonly shares: Float64Array;
-  /** Row `i` is layer `i`: radians by which it turned the joint. 0 for override layers. */
-  readonly turns: Float64Array;
-  /** Row `i` is layer `i`: length by which it moved the joint, in rig units. */
-  readonly moves: Float64Array;
-}
-
-/** Room for the attribution of a stack of `layers` on `joints`. */
-export function newAttribution(layers: number, joints: number): Attribution {
-  return {
-    shares: new Float64Array((layers + 1) * joints),
-    turns: new Float64Array(layers * joints),
-    moves: new Float64Array(layers * joints),
-  };
-}
+import type { ChannelContent, TakeContent } from './content.js';
+import { layerWeight, readAlphas, readWeight } from './gate.js';
+import { blendInKernel, forgetPose, type Kernel, takeBack, takeBackAll } from './kernel.js';
+import { FRAME, newMoment, OWN, TURNS, WEIGHT } from './moment.js';
+import { locateSample } from './sample.js';
 
 /**
  * Evaluates the stack at a frame into `pose`: the rest pose, then every layer from the base up.
@@ -38,12 +24,7 @@ export function evaluateStack(
   attribution?: Attribution,
 ): void {
   copyPose(pose, stack.rest);
-  if (attribution) {
-    attribution.shares.fill(0);
-    attribution.shares.fill(1, 0, stack.orders.length);
-    attribution.turns.fill(0);
-    attribution.moves.fill(0);
-  }
+  if (attribution) clearAttribution(attribution, stack.orders.length);
   applyLayers(stack, frame, 0, stack.layers.length, pose, attribution);
 }
 
@@ -56,71 +37,117 @@ export function applyLayers(
   pose: Pose,
   attribution?: Attribution,
 ): void {
+  const { kernel } = stack;
+  if (kernel) forgetPose(kernel);
+  moment[FRAME] = frame;
   for (let index = from; index < to; index++) {
     if (!stack.live[index]) continue;
     const compiled = stack.layers[index];
-    const weight = layerWeight(compiled, frame);
-    if (weight === 0) continue;
-    readScalars(compiled, frame);
-    if (compiled.content.kind === 'channels') locateSegments(compiled.content, frame);
-    if (attribution) applyMeasured(stack, compiled, index, frame, weight, pose, attribution);
-    else {
-      for (let k = 0; k < compiled.touched.length; k++) {
-        const alpha = weight * jointFactor(compiled, k);
-        if (alpha > 0) blendJoint(stack, compiled, frame, k, alpha, pose);
+    readWeight(compiled, moment, FRAME, moment, WEIGHT);
+    if (moment[WEIGHT] === 0) continue;
+    readAlphas(compiled, moment, WEIGHT, moment, FRAME);
+    if (attribution) {
+      if (kernel) takeBack(kernel, compiled.touched, pose);
+      noteBefore(compiled, pose, attribution);
+    }
+    applyLayer(stack, compiled, index === 0 ? undefined : kernel, pose);
+    if (attribution) {
+      if (kernel) takeBack(kernel, compiled.touched, pose);
+      measureAfter(compiled, index, stack.orders.length, pose, attribution);
+    }
+  }
+  if (kernel) takeBackAll(kernel, pose);
+}
+
+// Evaluation runs to its end without a pause, so one is enough.
+const moment = newMoment();
+
+/** Applies one layer whose α was read. */
+function applyLayer(
+  stack: CompiledStack,
+  compiled: CompiledLayer,
+  kernel: Kernel | undefined,
+  pose: Pose,
+): void {
+  const { content, time } = compiled;
+  readOwnFrame(time, moment, FRAME, moment, OWN);
+  if (time.loop !== 'travel') moment[TURNS] = 0;
+  if (content.kind === 'take') {
+    locateSample(content.take, moment, OWN, content.place);
+    applyTake(stack, compiled, content, kernel, pose);
+  } else {
+    if (kernel) takeBack(kernel, compiled.touched, pose);
+    locateSegments(content, moment);
+    applyChannels(stack, compiled, content, pose);
+  }
+}
+
+function applyTake(
+  stack: CompiledStack,
+  compiled: CompiledLayer,
+  content: TakeContent,
+  kernel: Kernel | undefined,
+  pose: Pose,
+): void {
+  const { touched, alphas, placement } = compiled;
+  // The root of a layer that is placed is blended on its own; its scale is content like any other.
+  const placed = placement !== undefined && touched.length > 0 && touched[0] === 0;
+  if (placed && alphas[0] > 0) {
+    if (kernel) takeBack(kernel, ROOT, pose);
+    blendPlacedTake(compiled, content, moment, pose);
+  }
+  for (let k = 0; k < touched.length; k++) {
+    if (!(alphas[k] > 0)) continue;
+    const j = touched[k];
+    const own = k > 0 || !placed;
+    if (!kernel && own) blendTakeRotation(stack, compiled, content, k, pose);
+    if (own && content.translation[j] >= 0) blendTakeTranslation(stack, compiled, content, moment, k, pose);
+    if (content.scale[j] >= 0) blendTakeScale(stack, compiled, content, k, pose);
+  }
+  if (kernel) blendInKernel(kernel, compiled, content, placed ? 1 : 0, pose);
+}
+
+const ROOT = Int32Array.of(0);
+
+function applyChannels(
+  stack: CompiledStack,
+  compiled: CompiledLayer,
+  content: ChannelContent,
+  pose: Pose,
+): void {
+  const { touched, alphas, additive, layer } = compiled;
+  if (additive && layer.axes !== 'joint') {
+    addInAxes(stack, compiled, content, pose);
+    return;
+  }
+  for (let k = 0; k < touched.length; k++) {
+    if (!(alphas[k] > 0)) continue;
+    if (additive) addChannels(stack, compiled, content, moment, k, pose);
+    else overrideChannels(stack, compiled, content, moment, k, pose);
+  }
+}
+
+const axes = new Float64Array(4);
+const intoParent = new Float64Array(4);
+
+/** Adds a change that is meant in the axes of the world or the character, parents before children. */
+function addInAxes(stack: CompiledStack, compiled: CompiledLayer, content: ChannelContent, pose: Pose): void {
+  const { touched, alphas, layer } = compiled;
+  const { parents, orientations, kernel } = stack;
+  if (touched.length === 0) return;
+  if (kernel) takeBackAll(kernel, pose);
+  axesTurn(stack, layer.axes, pose, axes);
+  let k = 0;
+  for (let j = 0; j <= touched[touched.length - 1]; j++) {
+    if (touched[k] === j) {
+      if (alphas[k] > 0) {
+        turnIntoParent(stack, j, axes, orientations, intoParent);
+        addChannels(stack, compiled, content, moment, k, pose, intoParent);
       }
+      k++;
     }
-  }
-}
-
-function blendJoint(
-  stack: CompiledStack,
-  compiled: CompiledLayer,
-  frame: number,
-  k: number,
-  alpha: number,
-  pose: Pose,
-): void {
-  const { content, additive } = compiled;
-  const j = compiled.touched[k];
-  if (content.kind === 'channels') blendChannels(content, additive, stack.orders[j], k, j, alpha, pose);
-  else {
-    const reference = compiled.layer.take?.reference ?? 'first';
-    const origin = reference === 'first' ? 0 : reference;
-    blendTake(stack, content, additive, origin, frame / stack.fps, j, alpha, pose);
-  }
-}
-
-const before = new Float64Array(4);
-
-function applyMeasured(
-  stack: CompiledStack,
-  compiled: CompiledLayer,
-  index: number,
-  frame: number,
-  weight: number,
-  pose: Pose,
-  attribution: Attribution,
-): void {
-  const n = stack.orders.length;
-  const { shares, turns, moves } = attribution;
-  const { translations: t, rotations: r } = pose;
-  for (let k = 0; k < compiled.touched.length; k++) {
-    const alpha = weight * jointFactor(compiled, k);
-    if (!(alpha > 0)) continue;
-    const j = compiled.touched[k];
-    for (let c = 0; c < 4; c++) before[c] = r[4 * j + c];
-    const x = t[3 * j];
-    const y = t[3 * j + 1];
-    const z = t[3 * j + 2];
-    blendJoint(stack, compiled, frame, k, alpha, pose);
-    if (compiled.additive) {
-      turns[index * n + j] = angleBetween(before, 0, r, 4 * j);
-      moves[index * n + j] = Math.hypot(t[3 * j] - x, t[3 * j + 1] - y, t[3 * j + 2] - z);
-    } else if (compiled.turns[k]) {
-      for (let row = 0; row <= index; row++) shares[row * n + j] *= 1 - alpha;
-      shares[(index + 1) * n + j] = alpha;
-    }
+    if (parents[j] < 0) for (let c = 0; c < 4; c++) orientations[4 * j + c] = pose.rotations[4 * j + c];
+    else multiply(orientations, 4 * j, orientations, 4 * parents[j], pose.rotations, 4 * j);
   }
 }
 
@@ -128,13 +155,8 @@ function applyMeasured(
 export function alphaAt(stack: CompiledStack, index: number, joint: number, frame: number): number {
   if (!stack.live[index]) return 0;
   const compiled = stack.layers[index];
-  const weight = layerWeight(compiled, frame);
-  return weight * maskAt(stack, compiled, joint, frame);
-}
-
-function maskAt(stack: CompiledStack, compiled: CompiledLayer, joint: number, frame: number): number {
   const { layer } = compiled;
   const mask = layer.mask ? (layer.mask[stack.parts[joint]] ?? 0) : 1;
   const factor = layer.joints?.[stack.rig.joints[joint].name] ?? 1;
-  return scalarAt(mask, frame) * scalarAt(factor, frame);
+  return layerWeight(compiled, frame) * scalarAt(mask, frame) * scalarAt(factor, frame);
 }

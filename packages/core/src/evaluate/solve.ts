@@ -1,11 +1,16 @@
 import type { Channel } from '../layer/layer.js';
 import { allowsChannel } from '../layer/layer.js';
+import { readOwnFrame, turnsAt } from '../layer/time.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
-import { multiply, multiplyInverse, power } from '../math/quaternion.js';
-import { channelValue, locateSegments } from './blend.js';
+import { multiply, multiplyByInverse, multiplyInverse, power } from '../math/quaternion.js';
+import { copyPose, globalOrientations, restPose } from '../rig/pose.js';
+import { axesTurn, readChange, turnIntoParent } from './axes.js';
+import { locateSegments, readChannel } from './blend-channels.js';
 import type { CompiledStack } from './compile.js';
-import { alphaAt } from './evaluate.js';
-import { solveBeneath } from './invert.js';
+import { alphaAt, applyLayers } from './evaluate.js';
+import { solveBeneath, type Wanted } from './invert.js';
+import { FRAME, newMoment, OWN } from './moment.js';
+import { takeFromPlace } from './placement.js';
 
 /** Values for the channels of one joint, degrees for rotations: what a key would hold. */
 export type ChannelValues = { [C in Channel]?: number };
@@ -36,32 +41,101 @@ export function solveChannels(
   if (alpha < SMALLEST_ALPHA) return undefined;
   const held = solveBeneath(stack, frame, index, j, wanted);
   if (!held) return undefined;
-  const { layer, additive } = stack.layers[index];
-  const order = stack.orders[j];
-  const name = stack.rig.joints[j].name;
+  const { additive } = stack.layers[index];
+  const rotation = [...held.rotation];
+  const translation = [...held.translation];
+  if (additive) changeNeeded(stack, frame, index, j, held, alpha, translation, rotation);
+  else contentNeeded(stack, frame, index, j, held, alpha, translation, rotation);
+  return valuesOf(stack, frame, index, j, wanted, alpha, translation, rotation);
+}
+
+/** The change, in the layer's axes, that takes what is below to what is held; translation by whole weight. */
+function changeNeeded(
+  stack: CompiledStack,
+  frame: number,
+  index: number,
+  j: number,
+  held: Wanted,
+  alpha: number,
+  translation: number[],
+  rotation: number[],
+): void {
+  const { layer, content } = stack.layers[index];
+  for (let axis = 0; axis < 3; axis++) translation[axis] -= held.below.translations[3 * j + axis];
+  if (layer.axes === 'joint' || content.kind === 'take') {
+    multiplyInverse(rotation, 0, held.below.rotations, 4 * j, held.rotation, 0);
+  } else {
+    multiplyByInverse(rotation, 0, held.rotation, 0, held.below.rotations, 4 * j);
+    const parents = restPose(stack.rig);
+    copyPose(parents, held.below);
+    applyLayers(stack, frame, index, index + 1, parents);
+    const axes = new Float64Array(4);
+    const into = new Float64Array(4);
+    axesTurn(stack, layer.axes, held.below, axes);
+    const orientations = globalOrientations(stack.rig, parents, new Float64Array(4 * stack.orders.length));
+    turnIntoParent(stack, j, axes, orientations, into);
+    const out = Float64Array.of(-into[0], -into[1], -into[2], into[3]);
+    const moved = Float64Array.from(translation);
+    const turned = Float64Array.from(rotation);
+    readChange(out, moved, turned);
+    for (let axis = 0; axis < 3; axis++) translation[axis] = moved[axis];
+    for (let c = 0; c < 4; c++) rotation[c] = turned[c];
+  }
+  for (let axis = 0; axis < 3; axis++) translation[axis] /= alpha;
+}
+
+/** The content that, blended by α over what is below, gives what is held. */
+function contentNeeded(
+  stack: CompiledStack,
+  frame: number,
+  index: number,
+  j: number,
+  held: Wanted,
+  alpha: number,
+  translation: number[],
+  rotation: number[],
+): void {
+  const { below } = held;
+  multiplyInverse(rotation, 0, below.rotations, 4 * j, held.rotation, 0);
+  power(rotation, 0, rotation, 0, withinHalfTurn(rotation, 1 / alpha));
+  multiply(rotation, 0, below.rotations, 4 * j, rotation, 0);
+  for (let axis = 0; axis < 3; axis++) {
+    const from = below.translations[3 * j + axis];
+    translation[axis] = from + (translation[axis] - from) / alpha;
+  }
+  const { placement } = stack.layers[index];
+  if (placement && j === 0) takeFromPlace(placement, frame, translation, rotation);
+}
+
+/** Channel values of a translation and a rotation; an additive rotation is divided by α number by number. */
+function valuesOf(
+  stack: CompiledStack,
+  frame: number,
+  index: number,
+  j: number,
+  wanted: WantedTransform,
+  alpha: number,
+  translation: readonly number[],
+  rotation: readonly number[],
+): ChannelValues {
+  const { layer, additive, content, time } = stack.layers[index];
+  const { name } = stack.rig.joints[j];
   const values: ChannelValues = {};
   if (wanted.rotation) {
-    const turn = [0, 0, 0, 1];
-    multiplyInverse(turn, 0, held.below.rotations, 4 * j, held.rotation, 0);
-    if (!additive) {
-      power(turn, 0, turn, 0, withinHalfTurn(turn, 1 / alpha));
-      multiply(turn, 0, held.below.rotations, 4 * j, turn, 0);
-    }
     const angles = [0, 0, 0];
-    quaternionToEuler(angles, 0, order, turn, 0);
+    quaternionToEuler(angles, 0, stack.orders[j], [...rotation], 0);
     const factor = additive ? alpha : 1;
     const near = [3, 4, 5].map((slot) => currentValue(stack, index, j, slot, frame) * factor);
-    unwindEuler(angles, 0, order, near, 0);
+    unwindEuler(angles, 0, stack.orders[j], near, 0);
     for (const [axis, channel] of (['rx', 'ry', 'rz'] as const).entries()) {
       if (allowsChannel(layer, name, channel)) values[channel] = (angles[axis] / factor) * DEGREES;
     }
   }
   if (wanted.translation) {
+    const turns = j === 0 && time.loop === 'travel' ? turnsAt(time, frame) : 0;
     for (const [axis, channel] of (['tx', 'ty', 'tz'] as const).entries()) {
-      if (!allowsChannel(layer, name, channel)) continue;
-      const below = held.below.translations[3 * j + axis];
-      const change = (held.translation[axis] - below) / alpha;
-      values[channel] = additive ? change : below + change;
+      if (allowsChannel(layer, name, channel))
+        values[channel] = translation[axis] - turns * content.gain[axis];
     }
   }
   return values;
@@ -79,8 +153,13 @@ function currentValue(stack: CompiledStack, index: number, j: number, slot: numb
   const k = touched.indexOf(j);
   if (content.kind !== 'channels' || k < 0) return 0;
   if (content.first[9 * k + slot] < 0) return 0;
-  locateSegments(content, frame);
-  return channelValue(content, 9 * k + slot);
+  const moment = newMoment();
+  const value = new Float64Array(1);
+  moment[FRAME] = frame;
+  readOwnFrame(stack.layers[index].time, moment, FRAME, moment, OWN);
+  locateSegments(content, moment);
+  readChannel(content, 9 * k + slot, value, 0);
+  return value[0];
 }
 
 /** The values that an override layer would hold to show a pose's joint as it is, degrees for rotations. */

@@ -313,18 +313,16 @@ function assemble(
     column(j, 'Yrotation'),
     column(j, 'Zrotation'),
   ]);
+  const angles = new Float64Array(3);
   for (let s = 0; s < count; s++) {
     for (let entry = 0; entry < turning.length; entry++) {
-      const [x, y, z] = columnsOf[entry];
-      const o = s * width;
-      eulerToQuaternion(
-        rotations.values,
-        4 * (s * turning.length + entry),
-        joints[turning[entry]].order,
-        x < 0 ? 0 : values[o + x] * RADIANS,
-        y < 0 ? 0 : values[o + y] * RADIANS,
-        z < 0 ? 0 : values[o + z] * RADIANS,
-      );
+      const place = columnsOf[entry];
+      for (let axis = 0; axis < 3; axis++) {
+        const c = place[axis];
+        angles[axis] = c < 0 ? 0 : values[s * width + c] * RADIANS;
+      }
+      const { order } = joints[turning[entry]];
+      eulerToQuaternion(rotations.values, 4 * (s * turning.length + entry), order, angles, 0);
     }
   }
   return { rig: { joints }, samples: { count, interval, translations, rotations, scales: emptyTrack(3) } };

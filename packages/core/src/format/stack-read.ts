@@ -2,8 +2,15 @@ import { parse as locate, type ParseError } from 'jsonc-parser';
 import type { z } from 'zod';
 import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
-import type { JointChannels, Layer } from '../layer/layer.js';
+import {
+  type JointChannels,
+  type Layer,
+  PLACEMENT_CHANNELS,
+  type Placement,
+  type PlacementChannel,
+} from '../layer/layer.js';
 import type { Character, Project } from '../layer/project.js';
+import { PLAIN_TIME } from '../layer/time.js';
 import { findParts, PART_ORDER } from '../rig/parts.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
@@ -40,7 +47,7 @@ export interface ReadProject {
  */
 export async function readStack(bytes: Uint8Array, name: string, find: FindFile): Promise<ReadProject> {
   const file = parseStack(bytes);
-  refuseWhatIsNotBuilt(file);
+  checkBase(file);
   const warnings: string[] = [];
   const takes = new Map<string, Take>();
   for (const [index, layer] of file.layers.entries()) {
@@ -90,7 +97,7 @@ export function readStackAgain(
   fileOf: (takeId: string) => string,
 ): Project {
   const file = parseStack(bytes);
-  refuseWhatIsNotBuilt(file);
+  checkBase(file);
   checkNames(file, project.rig);
   const takes = new Map(project.takes.map((take) => [fileOf(take.id), take]));
   for (const [index, layer] of file.layers.entries()) {
@@ -150,25 +157,9 @@ function fromIssue(issue: z.core.$ZodIssue): FileError {
   return new FileError(pathText(path) || 'the stack', message);
 }
 
-function refuseWhatIsNotBuilt(file: StackFile): void {
-  const refuse = (place: string, what: string): never => {
-    throw new FileError(place, `this version of Evlay does not evaluate ${what}`);
-  };
+function checkBase(file: StackFile): void {
   if (file.layers[0].mode === 'additive') {
     throw new FileError('layers[0].mode', 'the base is additive, expected "override"');
-  }
-  for (const [index, layer] of file.layers.entries()) {
-    const at = (field: string) => `layers[${index}].${field}`;
-    if (layer.axes && layer.axes !== 'joint') refuse(at('axes'), `${layer.axes} axes, expected "joint"`);
-    if (layer.placement) refuse(at('placement'), 'placement, expected none');
-    if (layer.time) {
-      const { offset = 0, speed = 1, loop = 'none' } = layer.time;
-      if (offset !== 0) refuse(at('time.offset'), 'layer time, expected 0');
-      if (speed !== 1) refuse(at('time.speed'), 'layer time, expected 1');
-      if (loop !== 'none') refuse(at('time.loop'), 'loops, expected "none"');
-    }
-    if (layer.take && index > 0) refuse(at('take'), 'takes above the base, expected channels');
-    if (layer.take?.clip) refuse(at('take.clip'), 'clips of a GLB, expected a BVH file');
   }
 }
 
@@ -240,6 +231,7 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     name: layer.name,
     color: layer.color,
     mode: layer.mode ?? 'override',
+    axes: layer.axes ?? 'joint',
     muted: layer.muted ?? false,
     solo: layer.solo ?? false,
     locked: layer.locked ?? false,
@@ -247,12 +239,22 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     mask: layer.mask && mapValues(layer.mask, readScalar),
     joints: layer.joints && mapValues(layer.joints, readScalar),
     span: layer.span,
+    time: layer.time && { ...PLAIN_TIME, ...layer.time },
+    placement: layer.placement && readPlacement(layer.placement),
     allows: layer.allows,
     take: layer.take && { id: takes.get(layer.take.file)!.id, reference: layer.take.reference ?? 'first' },
     channels: mapValues(
       layer.channels ?? {},
       (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
     ),
+  };
+}
+
+function readPlacement(placement: NonNullable<StackFileLayer['placement']>): Placement {
+  const values = PLACEMENT_CHANNELS.map((channel) => [channel, readScalar(placement[channel] ?? 0)]);
+  return {
+    pivot: placement.pivot ?? [0, 0, 0],
+    ...(Object.fromEntries(values) as Record<PlacementChannel, Scalar>),
   };
 }
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { EASES } from '../curve/curve.js';
-import { CHANNELS } from '../layer/layer.js';
+import { AXES, CHANNELS, LOOPS } from '../layer/layer.js';
 
 /** The one definition of what a stack file holds. Angles are degrees, frames count at `fps`. */
 
@@ -48,9 +48,16 @@ const take = z.strictObject({
   file: z.string().min(1),
   clip: z.string().optional(),
   reference: z
-    .union([z.literal('first'), z.literal('rest'), z.int().nonnegative()], {
-      error: 'expected "first", "rest" or a sample number',
-    })
+    .union(
+      [
+        z.literal('first'),
+        z.literal('rest'),
+        z.int().nonnegative({ error: 'expected "first", "rest" or a sample number' }),
+      ],
+      {
+        error: 'expected "first", "rest" or a sample number',
+      },
+    )
     .optional(),
 });
 
@@ -70,8 +77,10 @@ const span = z
 const time = z.strictObject({
   offset: number.optional(),
   speed: number.optional(),
-  loop: z.enum(['none', 'repeat', 'travel']).optional(),
-  cycle: pair.optional(),
+  loop: z.enum(LOOPS, { error: 'expected "none", "repeat" or "travel"' }).optional(),
+  cycle: pair
+    .refine((value) => value[0] <= value[1], { error: 'the cycle ends before it starts' })
+    .optional(),
 });
 
 const placement = z.strictObject({
@@ -93,7 +102,7 @@ const layer = z
       .regex(/^#[0-9a-fA-F]{6}$/, { error: 'expected a colour such as "#D55E00"' })
       .optional(),
     mode: z.enum(['additive', 'override'], { error: 'expected "additive" or "override"' }).optional(),
-    axes: z.enum(['joint', 'world', 'character']).optional(),
+    axes: z.enum(AXES, { error: 'expected "joint", "world" or "character"' }).optional(),
     muted: z.boolean().optional(),
     solo: z.boolean().optional(),
     locked: z.boolean().optional(),
@@ -110,6 +119,10 @@ const layer = z
   .refine((value) => !(value.take && value.channels), {
     error: 'a layer has a take or channels, not both',
     path: ['channels'],
+  })
+  .refine((value) => !(value.take && value.axes && value.axes !== 'joint'), {
+    error: 'a layer with a take has the axes of its joints, expected "joint"',
+    path: ['axes'],
   });
 
 export const stackSchema = z.strictObject({

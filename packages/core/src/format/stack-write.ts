@@ -1,5 +1,5 @@
 import type { Curve, Key, Scalar } from '../curve/curve.js';
-import { CHANNELS, type Layer } from '../layer/layer.js';
+import { CHANNELS, type Layer, type LayerTime, PLACEMENT_CHANNELS, type Placement } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import type {
@@ -45,6 +45,7 @@ function layerOf(layer: Layer, fileOf: (takeId: string) => string): StackFileLay
     name: layer.name,
     ...(layer.color && { color: layer.color }),
     mode: layer.mode,
+    ...(layer.axes !== 'joint' && { axes: layer.axes }),
     ...(layer.muted && { muted: true }),
     ...(layer.solo && { solo: true }),
     ...(layer.locked && { locked: true }),
@@ -52,12 +53,24 @@ function layerOf(layer: Layer, fileOf: (takeId: string) => string): StackFileLay
     ...(layer.mask && { mask: mapScalars(layer.mask) }),
     ...(layer.joints && { joints: mapScalars(layer.joints) }),
     ...(layer.span && { span: { ...layer.span } }),
+    ...(layer.time && { time: timeOf(layer.time) }),
+    ...(layer.placement && { placement: placementOf(layer.placement) }),
     ...(layer.allows && {
       allows: Object.fromEntries(Object.entries(layer.allows).map(([joint, list]) => [joint, [...list]])),
     }),
     ...(layer.take && { take: { file: fileOf(layer.take.id), reference: layer.take.reference } }),
     ...(!layer.take && Object.keys(channels).length > 0 && { channels }),
   };
+}
+
+const timeOf = ({ cycle, ...time }: LayerTime): StackFileLayer['time'] => ({
+  ...time,
+  ...(cycle && { cycle: [...cycle] }),
+});
+
+function placementOf(placement: Placement): StackFileLayer['placement'] {
+  const values = PLACEMENT_CHANNELS.map((channel) => [channel, scalarOf(placement[channel])]);
+  return { pivot: [...placement.pivot], ...Object.fromEntries(values) };
 }
 
 const mapScalars = (record: Readonly<Record<string, Scalar>>): Record<string, StackFileScalar> =>

@@ -1,6 +1,7 @@
 import type { Curve, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import type { Part } from '../rig/parts.js';
+import type { Vector3 } from '../rig/rig.js';
 
 /** The channels of a joint. Rotation channels are degrees in the document, in the joint's Euler order. */
 export const CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz', 'sx', 'sy', 'sz'] as const;
@@ -17,6 +18,31 @@ export interface Span {
   readonly shape?: 'smooth' | 'linear';
 }
 
+/** In whose axes the change of an additive layer is meant. */
+export const AXES = ['joint', 'world', 'character'] as const;
+export type Axes = (typeof AXES)[number];
+
+/** Whether a layer's content starts over, and whether the root then goes on from where it came to. */
+export const LOOPS = ['none', 'repeat', 'travel'] as const;
+export type Loop = (typeof LOOPS)[number];
+
+/**
+ * When a layer's content plays: its own frame is `(frame - offset) · speed`, counted at the project's rate.
+ * `cycle` is what a loop repeats, in own frames; without it, all of the content.
+ */
+export interface LayerTime {
+  readonly offset: number;
+  readonly speed: number;
+  readonly loop: Loop;
+  readonly cycle?: readonly [number, number];
+}
+
+export const PLACEMENT_CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz'] as const;
+export type PlacementChannel = (typeof PLACEMENT_CHANNELS)[number];
+
+/** Moves the whole performance of an override layer: turned about the pivot, then moved. Angles are degrees. */
+export type Placement = { readonly pivot: Vector3 } & { readonly [C in PlacementChannel]: Scalar };
+
 /** What an additive take is a change from: its first sample, the rest pose, or a given sample. */
 export type Reference = 'first' | 'rest' | number;
 
@@ -29,6 +55,8 @@ export interface Layer {
   readonly name: string;
   readonly color?: string;
   readonly mode: Mode;
+  /** For additive channels; elsewhere without effect. */
+  readonly axes: Axes;
   readonly muted: boolean;
   readonly solo: boolean;
   readonly locked: boolean;
@@ -39,6 +67,9 @@ export interface Layer {
   /** A further factor for single joints, by name. */
   readonly joints?: Readonly<Record<string, Scalar>>;
   readonly span?: Span;
+  readonly time?: LayerTime;
+  /** For override layers; elsewhere without effect. */
+  readonly placement?: Placement;
   /** What may receive keys, by joint; everything where missing. No effect on evaluation. */
   readonly allows?: Readonly<Record<string, readonly Channel[]>>;
   readonly take?: { readonly id: string; readonly reference: Reference };
@@ -51,6 +82,7 @@ export function newLayer(name: string, mode: Mode, values: Partial<Layer> = {}):
     id: newId(),
     name,
     mode,
+    axes: 'joint',
     muted: false,
     solo: false,
     locked: false,

@@ -1,4 +1,5 @@
-import type { Numbers } from './quaternion.js';
+import { arcTangent, sinCos } from './elementary.js';
+import type { Numbers } from './numbers.js';
 
 /**
  * Euler orders, written as the product is written: `ZYX` means `R = Rz(rz) · Ry(ry) · Rx(rx)`, the order in
@@ -23,26 +24,33 @@ export function eulerAxes(order: EulerOrder): readonly [number, number, number] 
   return [a, b, c];
 }
 
-/** Writes the unit quaternion of the angles `(rx, ry, rz)` in radians (Diebel, Representing Attitude, 2006). */
+const half = new Float64Array(1);
+const circle = new Float64Array(6);
+const point = new Float64Array(2);
+
+/**
+ * Writes the unit quaternion of the angles `(rx, ry, rz)` in radians at `angles[i..i+2]` (Diebel, Representing
+ * Attitude, 2006).
+ */
 export function eulerToQuaternion(
   out: Numbers,
   o: number,
   order: EulerOrder,
-  rx: number,
-  ry: number,
-  rz: number,
+  angles: Numbers,
+  i: number,
 ): void {
   const axes = AXES[order];
   const e = axes[3];
-  const alpha = (axes[0] === 0 ? rx : axes[0] === 1 ? ry : rz) / 2;
-  const beta = (axes[1] === 0 ? rx : axes[1] === 1 ? ry : rz) / 2;
-  const gamma = (axes[2] === 0 ? rx : axes[2] === 1 ? ry : rz) / 2;
-  const sa = Math.sin(alpha);
-  const ca = Math.cos(alpha);
-  const sb = Math.sin(beta);
-  const cb = Math.cos(beta);
-  const sc = Math.sin(gamma);
-  const cc = Math.cos(gamma);
+  for (let k = 0; k < 3; k++) {
+    half[0] = angles[i + axes[k]] / 2;
+    sinCos(half, 0, circle, 2 * k);
+  }
+  const sa = circle[0];
+  const ca = circle[1];
+  const sb = circle[2];
+  const cb = circle[3];
+  const sc = circle[4];
+  const cc = circle[5];
   out[o + axes[0]] = sa * cb * cc + e * ca * sb * sc;
   out[o + axes[1]] = ca * sb * cc - e * sa * cb * sc;
   out[o + axes[2]] = ca * cb * sc + e * sa * sb * cc;
@@ -65,15 +73,23 @@ export function quaternionToEuler(out: Numbers, o: number, order: EulerOrder, q:
   const cc = 1 - 2 * (qa * qa + qb * qb);
   const ab = 2 * (qa * qb - e * w * qc);
   const aa = 1 - 2 * (qb * qb + qc * qc);
-  const middle = Math.hypot(aa, ab);
-  out[o + b] = Math.atan2(e * ac, middle);
+  const middle = Math.sqrt(aa * aa + ab * ab);
+  point[0] = middle;
+  point[1] = e * ac;
+  arcTangent(point, 0, out, o + b);
   if (middle > 1e-9) {
-    out[o + a] = Math.atan2(-e * bc, cc);
-    out[o + c] = Math.atan2(-e * ab, aa);
+    point[0] = cc;
+    point[1] = -e * bc;
+    arcTangent(point, 0, out, o + a);
+    point[0] = aa;
+    point[1] = -e * ab;
+    arcTangent(point, 0, out, o + c);
   } else {
     const cb = 2 * (qb * qc + e * w * qa);
     const bb = 1 - 2 * (qa * qa + qc * qc);
-    out[o + a] = Math.atan2(e * cb, bb);
+    point[0] = bb;
+    point[1] = e * cb;
+    arcTangent(point, 0, out, o + a);
     out[o + c] = 0;
   }
 }
@@ -90,21 +106,23 @@ function nearestTurn(angle: number, to: number): number {
  */
 export function unwindEuler(out: Numbers, o: number, order: EulerOrder, near: Numbers, j: number): void {
   const [a, b, c] = AXES[order];
-  const first = [0, 0, 0];
-  const second = [0, 0, 0];
   let d1 = 0;
   let d2 = 0;
-  for (const axis of [a, b, c]) {
+  for (let k = 0; k < 3; k++) {
+    const axis = k === 0 ? a : k === 1 ? b : c;
+    const n = near[j + axis];
+    const angle = nearestTurn(out[o + axis], n);
+    const other = nearestTurn(axis === b ? Math.PI - out[o + axis] : out[o + axis] + Math.PI, n);
+    d1 += (angle - n) ** 2;
+    d2 += (other - n) ** 2;
+  }
+  const second = d2 < d1 - 1e-12;
+  for (let k = 0; k < 3; k++) {
+    const axis = k === 0 ? a : k === 1 ? b : c;
     const angle = out[o + axis];
     const other = axis === b ? Math.PI - angle : angle + Math.PI;
-    const n = near[j + axis];
-    first[axis] = nearestTurn(angle, n);
-    second[axis] = nearestTurn(other, n);
-    d1 += (first[axis] - n) ** 2;
-    d2 += (second[axis] - n) ** 2;
+    out[o + axis] = nearestTurn(second ? other : angle, near[j + axis]);
   }
-  const best = d2 < d1 - 1e-12 ? second : first;
-  for (let k = 0; k < 3; k++) out[o + k] = best[k];
 }
 
 export const DEGREES = 180 / Math.PI;

@@ -1,0 +1,206 @@
+/**
+ * Blends the rotations of a take into a pose, four joints at once, in 32-bit floats. This is AssemblyScript; it
+ * is compiled to WebAssembly when the packages are installed. `src/evaluate/kernel.ts` feeds it, and
+ * `src/evaluate/blend-take.ts` does the same in plain TypeScript and 64 bits.
+ *
+ * Quaternions lie in groups of four joints, 64 bytes a group:
+ *
+ *   x0 x1 x2 x3 | y0 y1 y2 y3 | z0 z1 z2 z3 | w0 w1 w2 w3
+ *
+ * Slerp works with the half angle φ between the two: the weight of `b` is sin(2tφ) / sin 2φ, and sin(sφ) / sin φ
+ * is a series in y = 1 - cos φ, with y below 0.3 and terms that shrink faster than y / 2:
+ *
+ *   s · (1 + b₁y · (1 + b₂y · (1 + ...)))    with bₖ = (k² - s²) / (k(2k + 1))
+ *
+ * No branch and no call is needed, and a weight of 0 or 1 comes out to the last bit. Six terms miss by 1.7e-7.
+ */
+
+const TERMS: i32 = 6;
+
+/** Tables of the series, by multiples of 16 bytes: for the first and the second operand of both slerps. */
+const OF_A: usize = 0;
+const OF_B: usize = 128;
+const OF_BELOW: usize = 256;
+const OF_CONTENT: usize = 384;
+
+/**
+ * Two numbers that the caller leaves here: α and how far it is from row A to row B. As arguments they would be put
+ * in boxes on the heap at every call.
+ */
+const ALPHA: usize = 512;
+const BETWEEN: usize = 516;
+
+/** Writes the series' coefficients for the parameter `t` of each lane. */
+// @ts-ignore: decorator
+@inline
+function prepare(t: v128, first: usize, second: usize): void {
+  fill(first, f32x4.mul(f32x4.splat(2), f32x4.sub(f32x4.splat(1), t)));
+  fill(second, f32x4.mul(f32x4.splat(2), t));
+}
+
+function fill(table: usize, s: v128): void {
+  const ss = f32x4.mul(s, s);
+  let c = s;
+  v128.store(table, c);
+  for (let k: i32 = 1; k <= TERMS; k++) {
+    const b = f32x4.mul(f32x4.sub(f32x4.splat(f32(k * k)), ss), f32x4.splat(f32(1) / f32(k * (2 * k + 1))));
+    c = f32x4.mul(c, b);
+    v128.store(table + (<usize>k << 4), c);
+  }
+}
+
+/** Sums the series of a table for `y`, by halves, which keeps the chain of waiting short (Estrin's scheme). */
+// @ts-ignore: decorator
+@inline
+function series(table: usize, y: v128): v128 {
+  const yy = f32x4.mul(y, y);
+  const p0 = f32x4.add(v128.load(table), f32x4.mul(v128.load(table, 16), y));
+  const p1 = f32x4.add(v128.load(table, 32), f32x4.mul(v128.load(table, 48), y));
+  const p2 = f32x4.add(f32x4.add(v128.load(table, 64), f32x4.mul(v128.load(table, 80), y)), f32x4.mul(yy, v128.load(table, 96)));
+  return f32x4.add(p0, f32x4.mul(yy, f32x4.add(p1, f32x4.mul(yy, p2))));
+}
+
+/** Cosine of the half angle between quaternions whose product is `dot`, up to its sign. */
+// @ts-ignore: decorator
+@inline
+function halfCosine(dot: v128): v128 {
+  return f32x4.sqrt(f32x4.mul(f32x4.add(f32x4.abs(dot), f32x4.splat(1)), f32x4.splat(0.5)));
+}
+
+/** Weight of an operand by its table, `c` being the cosine of the half angle. */
+// @ts-ignore: decorator
+@inline
+function weight(table: usize, c: v128): v128 {
+  return f32x4.div(series(table, f32x4.sub(f32x4.splat(1), c)), f32x4.add(c, c));
+}
+
+/** The sign bits of a vector. */
+// @ts-ignore: decorator
+@inline
+function signs(v: v128): v128 {
+  return v128.and(v, f32x4.splat(-0.0));
+}
+
+// @ts-ignore: decorator
+@inline
+function sum(a: v128, wa: v128, b: v128, wb: v128): v128 {
+  return f32x4.add(f32x4.mul(a, wa), f32x4.mul(b, wb));
+}
+
+// @ts-ignore: decorator
+@inline
+function dot(ax: v128, ay: v128, az: v128, aw: v128, bx: v128, by: v128, bz: v128, bw: v128): v128 {
+  return f32x4.add(sum(ax, bx, ay, by), sum(az, bz, aw, bw));
+}
+
+/** `a·b + c·d + e·f - g·h` */
+// @ts-ignore: decorator
+@inline
+function three(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h: v128): v128 {
+  return f32x4.sub(f32x4.add(sum(a, b, c, d), f32x4.mul(e, f)), f32x4.mul(g, h));
+}
+
+/**
+ * Overrides: `pose = slerp(pose, slerp(rowA, rowB, u), α)`.
+ *
+ * `groups` lists the byte offsets of `count` groups, or is 0 for the first `count` of them; `alphas` holds four
+ * numbers for each group of the list, or is 0 where the one at ALPHA serves them all.
+ */
+export function overridePose(
+  groups: usize,
+  count: i32,
+  alphas: usize,
+  rowA: usize,
+  rowB: usize,
+  pose: usize,
+): void {
+  prepare(v128.load32_splat(BETWEEN), OF_A, OF_B);
+  let prepared = v128.load32_splat(ALPHA);
+  prepare(prepared, OF_BELOW, OF_CONTENT);
+  for (let i: i32 = 0; i < count; i++) {
+    const g = groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
+    if (alphas != 0) {
+      const own = v128.load(alphas + (<usize>i << 4));
+      if (v128.any_true(f32x4.ne(own, prepared))) {
+        prepared = own;
+        prepare(own, OF_BELOW, OF_CONTENT);
+      }
+    }
+    const ax = v128.load(rowA + g), ay = v128.load(rowA + g, 16), az = v128.load(rowA + g, 32), aw = v128.load(rowA + g, 48);
+    const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
+    let d = dot(ax, ay, az, aw, bx, by, bz, bw);
+    let c = halfCosine(d);
+    const wa = weight(OF_A, c);
+    const wb = v128.xor(weight(OF_B, c), signs(d));
+    const qx = sum(ax, wa, bx, wb), qy = sum(ay, wa, by, wb), qz = sum(az, wa, bz, wb), qw = sum(aw, wa, bw, wb);
+
+    const p = pose + g;
+    const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
+    d = dot(px, py, pz, pw, qx, qy, qz, qw);
+    c = halfCosine(d);
+    const wp = weight(OF_BELOW, c);
+    const wq = v128.xor(weight(OF_CONTENT, c), signs(d));
+    v128.store(p, sum(px, wp, qx, wq));
+    v128.store(p, sum(py, wp, qy, wq), 16);
+    v128.store(p, sum(pz, wp, qz, wq), 32);
+    v128.store(p, sum(pw, wp, qw, wq), 48);
+  }
+}
+
+/**
+ * Adds: `pose = pose · slerp(1, reference⁻¹ · slerp(rowA, rowB, u), α)`. Operands as for {@link overridePose};
+ * `reference` is a row like the others.
+ */
+export function addToPose(
+  groups: usize,
+  count: i32,
+  alphas: usize,
+  rowA: usize,
+  rowB: usize,
+  pose: usize,
+  reference: usize,
+): void {
+  prepare(v128.load32_splat(BETWEEN), OF_A, OF_B);
+  let prepared = v128.load32_splat(ALPHA);
+  prepare(prepared, OF_BELOW, OF_CONTENT);
+  for (let i: i32 = 0; i < count; i++) {
+    const g = groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
+    if (alphas != 0) {
+      const own = v128.load(alphas + (<usize>i << 4));
+      if (v128.any_true(f32x4.ne(own, prepared))) {
+        prepared = own;
+        prepare(own, OF_BELOW, OF_CONTENT);
+      }
+    }
+    const ax = v128.load(rowA + g), ay = v128.load(rowA + g, 16), az = v128.load(rowA + g, 32), aw = v128.load(rowA + g, 48);
+    const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
+    const d = dot(ax, ay, az, aw, bx, by, bz, bw);
+    let c = halfCosine(d);
+    const wa = weight(OF_A, c);
+    const wb = v128.xor(weight(OF_B, c), signs(d));
+    const qx = sum(ax, wa, bx, wb), qy = sum(ay, wa, by, wb), qz = sum(az, wa, bz, wb), qw = sum(aw, wa, bw, wb);
+
+    const r = reference + g;
+    const rx = f32x4.neg(v128.load(r)), ry = f32x4.neg(v128.load(r, 16)), rz = f32x4.neg(v128.load(r, 32)), rw = v128.load(r, 48);
+    const dx = three(rw, qx, rx, qw, ry, qz, rz, qy);
+    const dy = three(rw, qy, ry, qw, rz, qx, rx, qz);
+    const dz = three(rw, qz, rz, qw, rx, qy, ry, qx);
+    const dw = f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(rw, qw), f32x4.mul(rx, qx)), f32x4.mul(ry, qy)), f32x4.mul(rz, qz));
+
+    c = halfCosine(dw);
+    const wd = v128.xor(weight(OF_CONTENT, c), signs(dw));
+    const ex = f32x4.mul(dx, wd), ey = f32x4.mul(dy, wd), ez = f32x4.mul(dz, wd);
+    const ew = f32x4.add(f32x4.mul(dw, wd), weight(OF_BELOW, c));
+
+    const p = pose + g;
+    const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
+    v128.store(p, three(pw, ex, px, ew, py, ez, pz, ey));
+    v128.store(p, three(pw, ey, py, ew, pz, ex, px, ez), 16);
+    v128.store(p, three(pw, ez, pz, ew, px, ey, py, ex), 32);
+    v128.store(
+      p,
+      f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(pw, ew), f32x4.mul(px, ex)), f32x4.mul(py, ey)), f32x4.mul(pz, ez)),
+      48,
+    );
+  }
+}

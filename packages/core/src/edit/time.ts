@@ -1,0 +1,30 @@
+import type { LayerTime, Reference } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { PLAIN_TIME } from '../layer/time.js';
+import { changeLayer } from './change.js';
+
+/** Sets parts of a layer's time. A cycle whose ends cross is put in order; time that changes nothing is dropped. */
+export function setTime(project: Project, id: string, values: Partial<LayerTime>): Project {
+  return changeLayer(project, id, (layer) => {
+    const { cycle, ...time } = { ...PLAIN_TIME, ...layer.time, ...values };
+    const ordered = cycle && ([Math.min(...cycle), Math.max(...cycle)] as const);
+    const plain = time.offset === 0 && time.speed === 1 && time.loop === 'none';
+    return {
+      ...layer,
+      time: plain && !ordered ? undefined : { ...time, ...(ordered && { cycle: ordered }) },
+    };
+  });
+}
+
+/** Sets what the take of an additive layer is a change from; a sample past its end is held at the last. */
+export function setReference(project: Project, id: string, reference: Reference): Project {
+  return changeLayer(project, id, (layer) => {
+    const take = project.takes.find((candidate) => candidate.id === layer.take?.id);
+    if (!take || !layer.take) return layer;
+    const held =
+      typeof reference === 'number'
+        ? Math.max(0, Math.min(take.count - 1, Math.round(reference)))
+        : reference;
+    return { ...layer, take: { ...layer.take, reference: held } };
+  });
+}

@@ -1,0 +1,149 @@
+import { FRAME_TOLERANCE } from '../curve/curve.js';
+import {
+  type CompiledCurve,
+  type CurveRows,
+  compileCurve,
+  type Grid,
+  type Period,
+} from '../curve/evaluate.js';
+import { CHANNELS, type Layer, layerCurves } from '../layer/layer.js';
+import type { OwnTime } from '../layer/time.js';
+import { RADIANS } from '../math/euler.js';
+import type { Rig } from '../rig/rig.js';
+import { type Take, trackEntries } from '../take/take.js';
+import { locateSample, newSamplePlace, readTrack, type SamplePlace } from './sample.js';
+
+/** What a take brings to the joints of a rig: for each joint the entry of its samples, or -1. */
+export interface TakeContent {
+  readonly kind: 'take';
+  readonly take: Take;
+  readonly translation: Int32Array;
+  readonly rotation: Int32Array;
+  readonly scale: Int32Array;
+  /** The sample that an additive layer measures its change from, or the rest pose. */
+  readonly origin: number | 'rest';
+  /** What the root gains in translation over a cycle that travels. */
+  readonly gain: Float64Array;
+  /** Room for the samples at the frame that is evaluated. */
+  readonly place: SamplePlace;
+}
+
+/**
+ * Keyed channels. The rows of all curves stand one after the other; `first` and `gridOf` have nine places for
+ * each touched joint, in the order of {@link CHANNELS}: the first row of its curve and the grid of its keys, or
+ * -1 where nothing is keyed.
+ */
+export interface ChannelContent extends CurveRows {
+  readonly kind: 'channels';
+  readonly first: Int32Array;
+  readonly gridOf: Int32Array;
+  /** The key frames that occur, each once: joints that are posed together share them. */
+  readonly grids: readonly Grid[];
+  /** What the root gains in translation over a cycle that travels. */
+  readonly gain: Float64Array;
+  /** For each grid, room for the segment at the frame that is evaluated, and for the place in it: two numbers. */
+  readonly segment: Int32Array;
+  readonly place: Float64Array;
+}
+
+/** The nine compiled curves of a joint; a channel without keys has none. */
+export type JointCurves = (CompiledCurve | undefined)[];
+
+/** Compiles a layer's curves, by joint of the rig. Rotations become radians. */
+export function curvesByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number, JointCurves> {
+  const indices = new Map(rig.joints.map((joint, index) => [joint.name, index]));
+  const period: Period | undefined = time.loop === 'none' ? undefined : time;
+  const found = new Map<number, JointCurves>();
+  for (const { joint, channel, curve } of layerCurves(layer)) {
+    const index = indices.get(joint);
+    const slot = CHANNELS.indexOf(channel);
+    const compiled = compileCurve(curve, slot >= 3 && slot < 6 ? RADIANS : 1, period);
+    if (index === undefined || !compiled) continue;
+    const curves = found.get(index) ?? new Array(CHANNELS.length).fill(undefined);
+    curves[slot] = compiled;
+    found.set(index, curves);
+  }
+  return found;
+}
+
+/** Lays the curves of the touched joints side by side. `root` are those of the rig's root, if it has any. */
+export function channelContent(
+  slots: readonly (CompiledCurve | undefined)[],
+  root: JointCurves | undefined,
+  time: OwnTime,
+): ChannelContent {
+  const first = new Int32Array(slots.length).fill(-1);
+  const gridOf = new Int32Array(slots.length).fill(-1);
+  const curves = slots.filter((curve) => curve !== undefined);
+  const keys = curves.reduce((sum, { grid }) => sum + grid.length, 0);
+  const rows = new Float64Array(4 * keys);
+  const handles = curves.some((curve) => curve.handles) ? new Float64Array(5 * keys) : undefined;
+  const grids = new Map<string, Grid>();
+  const names: string[] = [];
+  let next = 0;
+  for (const [slot, curve] of slots.entries()) {
+    if (!curve) continue;
+    const name = curve.grid.join(' ');
+    if (!grids.has(name)) {
+      grids.set(name, curve.grid);
+      names.push(name);
+    }
+    first[slot] = next;
+    gridOf[slot] = names.indexOf(name);
+    rows.set(curve.rows, 4 * next);
+    if (curve.handles) handles?.set(curve.handles, 5 * next);
+    next += curve.grid.length;
+  }
+  return {
+    kind: 'channels',
+    rows,
+    handles,
+    first,
+    gridOf,
+    grids: [...grids.values()],
+    gain: Float64Array.from([0, 1, 2], (axis) => gainOf(root?.[axis], time)),
+    segment: new Int32Array(grids.size),
+    place: new Float64Array(2 * grids.size),
+  };
+}
+
+/** What a looped curve gains over its cycle, if it has a key at both ends. */
+function gainOf(curve: CompiledCurve | undefined, time: OwnTime): number {
+  if (!curve || time.loop !== 'travel') return 0;
+  const { grid, rows } = curve;
+  const last = grid.length - 1;
+  // A curve that is not keyed at both ends goes on beyond the cycle with its first key come round again.
+  const on = (frame: number, end: number) => Math.abs(frame - end) < 2 * FRAME_TOLERANCE;
+  const ends = on(grid[0], time.start) && on(grid[last], time.start + time.length);
+  return ends && last > 0 ? rows[4 * last] - rows[0] : 0;
+}
+
+/** What a take brings to a rig, by the layer's reference and time. */
+export function takeContent(layer: Layer, take: Take, rig: Rig, time: OwnTime, fps: number): TakeContent {
+  const reference = layer.take?.reference ?? 'first';
+  const origin = reference === 'first' ? 0 : reference;
+  const translation = trackEntries(rig, take.rig, take.translations);
+  const gain = new Float64Array(3);
+  if (time.loop === 'travel' && translation[0] >= 0) {
+    const place = newSamplePlace(take, fps);
+    const value = (frame: number) => {
+      const out = new Float64Array(3);
+      locateSample(take, [frame], 0, place);
+      readTrack(take.translations, translation[0], place, out);
+      return out;
+    };
+    const from = value(time.start);
+    const to = value(time.start + time.length);
+    for (let axis = 0; axis < 3; axis++) gain[axis] = to[axis] - from[axis];
+  }
+  return {
+    kind: 'take',
+    take,
+    translation,
+    rotation: trackEntries(rig, take.rig, take.rotations),
+    scale: trackEntries(rig, take.rig, take.scales),
+    origin: origin === 'rest' ? origin : Math.min(origin, take.count - 1),
+    gain,
+    place: newSamplePlace(take, fps),
+  };
+}

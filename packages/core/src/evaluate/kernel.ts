@@ -1,0 +1,246 @@
+import type { Pose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { type Take, trackEntries } from '../take/take.js';
+import type { CompiledLayer } from './compile.js';
+import type { TakeContent } from './content.js';
+import { KERNEL_CODE } from './kernel-code.gen.js';
+
+/**
+ * The kernel blends the rotations of takes in WebAssembly, four joints at once and in 32-bit floats (its source is
+ * in `kernel/blend.ts`). It keeps a copy of the rotations of every take that a layer above the base plays, in the
+ * rig's order. The base is blended in 64 bits, so that a performance comes through untouched where no layer acts;
+ * every other joint may be up to 1e-6 radians off after 32 layers.
+ *
+ * ```
+ * 0         tables of the kernel
+ * FACTORS   α where one serves all joints, and how far it is between two samples, 4 bytes each
+ * LISTS     byte offsets of the groups of a layer, 4 bytes each
+ * alphas    α of four joints a group, 16 bytes each
+ * pose      rotations, 64 bytes a group
+ * rest      the rest pose
+ * tracks    the samples of each take, a row of groups each
+ * ```
+ */
+export interface Kernel {
+  readonly rig: Rig;
+  readonly code: KernelCode;
+  /** Bytes of a row: the groups of all joints. */
+  readonly row: number;
+  readonly lists: number;
+  readonly alphas: number;
+  readonly pose: number;
+  readonly rest: number;
+  readonly factorValues: Float32Array;
+  readonly listValues: Uint32Array;
+  readonly alphaValues: Float32Array;
+  readonly poseValues: Float32Array;
+  /** Where the samples of a take begin. */
+  readonly tracks: ReadonlyMap<Take, number>;
+  /** For each joint which pose holds its rotation: that of the caller, the kernel's, or both. */
+  readonly held: Uint8Array;
+}
+
+interface KernelCode {
+  overridePose(groups: number, count: number, alphas: number, rowA: number, rowB: number, pose: number): void;
+  addToPose(
+    groups: number,
+    count: number,
+    alphas: number,
+    rowA: number,
+    rowB: number,
+    pose: number,
+    reference: number,
+  ): void;
+}
+
+const IN_POSE = 0;
+const IN_KERNEL = 1;
+
+const FACTORS = 512;
+const LISTS = 1024;
+const GROUP = 64;
+const PAGE = 65536;
+
+let module: WebAssembly.Module | null | undefined;
+
+/** The compiled module; null where this machine has no WebAssembly with vectors. */
+function kernelModule(): WebAssembly.Module | null {
+  if (module === undefined) {
+    try {
+      module = new WebAssembly.Module(Uint8Array.from(atob(KERNEL_CODE), (char) => char.charCodeAt(0)));
+    } catch {
+      module = null;
+    }
+  }
+  return module;
+}
+
+/**
+ * A kernel for a rig that holds some takes. The one before serves on as long as it holds them; otherwise a new one
+ * is made and the old one's memory goes with it. Undefined where nothing needs it or the machine cannot run it.
+ */
+export function kernelFor(
+  rig: Rig,
+  rest: Pose,
+  takes: readonly Take[],
+  previous: Kernel | undefined,
+): Kernel | undefined {
+  if (takes.length === 0) return undefined;
+  if (previous?.rig === rig && takes.every((take) => previous.tracks.has(take))) return previous;
+  const code = kernelModule();
+  if (!code) return undefined;
+  const n = rig.joints.length;
+  const groups = Math.ceil(n / 4);
+  const row = groups * GROUP;
+  const alphas = LISTS + 16 * Math.ceil(groups / 4);
+  const pose = alphas + 16 * groups;
+  const restAt = pose + row;
+  const tracks = new Map<Take, number>();
+  let end = restAt + row;
+  for (const take of takes) {
+    if (tracks.has(take)) continue;
+    tracks.set(take, end);
+    end += take.count * row;
+  }
+  let memory: WebAssembly.Memory;
+  try {
+    memory = new WebAssembly.Memory({ initial: Math.ceil(end / PAGE) });
+  } catch {
+    // More than this machine gives at once: the plain path needs no second copy.
+    return undefined;
+  }
+  const { exports } = new WebAssembly.Instance(code, { env: { memory } });
+  const all = new Float32Array(memory.buffer);
+  const same = Int32Array.from({ length: n }, (_, j) => j);
+  writeRow(all.subarray(restAt / 4), rest.rotations, 0, same);
+  for (const [take, at] of tracks) {
+    const { rotations } = take;
+    const entries = trackEntries(rig, take.rig, rotations);
+    const stride = 4 * rotations.joints.length;
+    for (let s = 0; s < take.count; s++)
+      writeRow(all.subarray((at + s * row) / 4), rotations.values, s * stride, entries);
+  }
+  return {
+    rig,
+    code: exports as unknown as KernelCode,
+    row,
+    lists: LISTS,
+    alphas,
+    pose,
+    rest: restAt,
+    factorValues: new Float32Array(memory.buffer, FACTORS, 2),
+    listValues: new Uint32Array(memory.buffer, LISTS, groups),
+    alphaValues: new Float32Array(memory.buffer, alphas, 4 * groups),
+    poseValues: new Float32Array(memory.buffer, pose, 16 * groups),
+    tracks,
+    held: new Uint8Array(n),
+  };
+}
+
+/** Writes a row of groups from quaternions at `from`; a joint without an entry stands still. */
+function writeRow(out: Float32Array, values: Float64Array, from: number, entries: Int32Array): void {
+  const padded = 4 * Math.ceil(entries.length / 4);
+  for (let j = 0; j < padded; j++) {
+    const o = placeOf(j);
+    const entry = j < entries.length ? entries[j] : -1;
+    for (let c = 0; c < 4; c++) out[o + 4 * c] = entry < 0 ? (c === 3 ? 1 : 0) : values[from + 4 * entry + c];
+  }
+}
+
+/** Place of a joint's x in a row, in floats; y, z and w follow in steps of four. */
+const placeOf = (j: number): number => 16 * (j >> 2) + (j & 3);
+
+/** Lets the kernel know that the pose of the caller was written from start to end. */
+export function forgetPose(kernel: Kernel): void {
+  kernel.held.fill(IN_POSE);
+}
+
+/** Brings the rotations of some joints into the caller's pose, where they are about to be read or written. */
+export function takeBack(kernel: Kernel, joints: Int32Array, pose: Pose): void {
+  for (let k = 0; k < joints.length; k++) bringBack(kernel, joints[k], pose);
+}
+
+/** Brings the rotations of all joints into the caller's pose. */
+export function takeBackAll(kernel: Kernel, pose: Pose): void {
+  for (let j = 0; j < kernel.held.length; j++) bringBack(kernel, j, pose);
+}
+
+function bringBack(kernel: Kernel, j: number, pose: Pose): void {
+  if (kernel.held[j] === IN_KERNEL) {
+    const { poseValues } = kernel;
+    const o = placeOf(j);
+    const x = poseValues[o];
+    const y = poseValues[o + 4];
+    const z = poseValues[o + 8];
+    const w = poseValues[o + 12];
+    const s = 1 / Math.sqrt(x * x + y * y + z * z + w * w);
+    pose.rotations[4 * j] = x * s;
+    pose.rotations[4 * j + 1] = y * s;
+    pose.rotations[4 * j + 2] = z * s;
+    pose.rotations[4 * j + 3] = w * s;
+  }
+  kernel.held[j] = IN_POSE;
+}
+
+/**
+ * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th on, after α and
+ * the samples of the layer were read.
+ */
+export function blendInKernel(
+  kernel: Kernel,
+  compiled: CompiledLayer,
+  content: TakeContent,
+  from: number,
+  pose: Pose,
+): void {
+  const { touched, turns, alphas, runs, additive } = compiled;
+  const { held, poseValues, listValues, alphaValues, code, row } = kernel;
+  let count = 0;
+  let last = -1;
+  let whole = runs.length === 1 && from === 0;
+  for (let k = from; k < touched.length; k++) {
+    const j = touched[k];
+    if (turns[k] === 0 || alphas[k] === 0) {
+      whole = false;
+      continue;
+    }
+    if (held[j] === IN_POSE) {
+      const o = placeOf(j);
+      for (let c = 0; c < 4; c++) poseValues[o + 4 * c] = pose.rotations[4 * j + c];
+    }
+    held[j] = IN_KERNEL;
+    const group = j >> 2;
+    if (group !== last) {
+      last = group;
+      listValues[count++] = group * GROUP;
+    }
+  }
+  if (count === 0) return;
+  whole &&= touched.length === held.length;
+  if (!whole) {
+    // A joint that is not touched has an α of 0, which leaves it exactly as it is.
+    for (let i = 0; i < 4 * count; i++) alphaValues[i] = 0;
+    let i = -1;
+    last = -1;
+    for (let k = from; k < touched.length; k++) {
+      if (turns[k] === 0 || alphas[k] === 0) continue;
+      const j = touched[k];
+      if (j >> 2 !== last) {
+        last = j >> 2;
+        i++;
+      }
+      alphaValues[4 * i + (j & 3)] = alphas[k];
+    }
+  }
+  const { place, origin } = content;
+  const track = kernel.tracks.get(content.take)!;
+  const a = track + place.s * row;
+  const b = place.u[0] === 0 ? a : a + row;
+  const groups = whole ? 0 : kernel.lists;
+  const factors = whole ? 0 : kernel.alphas;
+  const reference = origin === 'rest' ? kernel.rest : track + origin * row;
+  kernel.factorValues[0] = alphas[0];
+  kernel.factorValues[1] = place.u[0];
+  if (additive) code.addToPose(groups, count, factors, a, b, kernel.pose, reference);
+  else code.overridePose(groups, count, factors, a, b, kernel.pose);
+}

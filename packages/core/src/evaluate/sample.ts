@@ -1,0 +1,43 @@
+import type { Numbers } from '../math/numbers.js';
+import { slerpBy } from '../math/quaternion.js';
+import type { Samples, Track } from '../take/take.js';
+
+/** Between which samples a time lies: `u[0]` of the way from sample `s` to the next; on `s` itself where it is 0. */
+export interface SamplePlace {
+  s: number;
+  readonly u: Float64Array;
+  /** Frames from one sample to the next. */
+  readonly step: Float64Array;
+}
+
+/** Room for a place among samples, for frames that are counted at `fps`. */
+export const newSamplePlace = (samples: Samples, fps: number): SamplePlace => ({
+  s: 0,
+  u: new Float64Array(1),
+  step: Float64Array.of(samples.interval * fps),
+});
+
+/** Finds the samples around the frame `frames[f]`. Before the first and after the last, the end sample holds. */
+export function locateSample(samples: Samples, frames: Numbers, f: number, out: SamplePlace): void {
+  const position = Math.min(samples.count - 1, Math.max(0, frames[f] / out.step[0]));
+  // A frame that falls on a sample up to rounding reads that sample alone.
+  const nearest = Math.round(position);
+  const onSample = Math.abs(position - nearest) < 1e-9;
+  out.s = onSample ? nearest : Math.floor(position);
+  out.u[0] = onSample ? 0 : position - out.s;
+}
+
+/** Reads one entry of a track at a place into `out`: straight between samples, rotations by slerp. */
+export function readTrack(track: Track, entry: number, place: SamplePlace, out: Float64Array): void {
+  const { values, size } = track;
+  const stride = size * track.joints.length;
+  const a = place.s * stride + entry * size;
+  const u = place.u[0];
+  if (u === 0) {
+    for (let k = 0; k < size; k++) out[k] = values[a + k];
+  } else if (size === 4) {
+    slerpBy(out, 0, values, a, values, a + stride, place.u, 0);
+  } else {
+    for (let k = 0; k < size; k++) out[k] = (1 - u) * values[a + k] + u * values[a + stride + k];
+  }
+}

@@ -1,0 +1,72 @@
+import { FRAME_TOLERANCE } from '../curve/curve.js';
+import type { Numbers } from '../math/numbers.js';
+import { type Take, takeDuration } from '../take/take.js';
+import { keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
+
+/** Layer time that changes nothing. */
+export const PLAIN_TIME: LayerTime = { offset: 0, speed: 1, loop: 'none' };
+
+/** A layer's time with its cycle worked out: from own frame `start`, `length` frames long; 0 where nothing loops. */
+export interface OwnTime {
+  readonly offset: number;
+  readonly speed: number;
+  readonly loop: Loop;
+  readonly start: number;
+  readonly length: number;
+}
+
+/**
+ * Works out the time of a layer. Without a given cycle it is all of the content: from the first to the last key,
+ * or the samples of the layer's `take`.
+ */
+export function ownTime(layer: Layer, take: Take | undefined, fps: number): OwnTime {
+  const { offset, speed, loop, cycle } = layer.time ?? PLAIN_TIME;
+  const [start, end] = loop === 'none' ? [0, 0] : (cycle ?? contentRange(layer, take, fps));
+  const length = end - start;
+  return { offset, speed, loop: length > 0 ? loop : 'none', start, length: Math.max(0, length) };
+}
+
+/** First and last own frame of a layer's content. */
+export function contentRange(layer: Layer, take: Take | undefined, fps: number): readonly [number, number] {
+  if (take) return [0, takeDuration(take) * fps];
+  const frames = keyFrames(layer);
+  return frames.length > 0 ? [frames[0], frames[frames.length - 1]] : [0, 0];
+}
+
+/**
+ * Writes the own frame at which a layer's content is read for the project frame `frames[f]`, and how often its cycle
+ * has come round by then (negative before it, 0 without a loop), to `out[o]` and `out[o + 1]`.
+ */
+export function readOwnFrame(time: OwnTime, frames: Numbers, f: number, out: Numbers, o: number): void {
+  const own = (frames[f] - time.offset) * time.speed;
+  if (time.loop === 'none') {
+    out[o] = own;
+    out[o + 1] = 0;
+    return;
+  }
+  const turns = Math.floor((own - time.start + FRAME_TOLERANCE) / time.length);
+  // On the seam up to rounding is on the seam.
+  out[o] = Math.max(time.start, own - turns * time.length);
+  out[o + 1] = turns;
+}
+
+const single = new Float64Array(3);
+
+/** The layer's own frame at which its content is read for a project frame. */
+export function ownFrame(time: OwnTime, frame: number): number {
+  single[0] = frame;
+  readOwnFrame(time, single, 0, single, 1);
+  return single[1];
+}
+
+/** How often the cycle of a layer has come round at a project frame. */
+export function turnsAt(time: OwnTime, frame: number): number {
+  single[0] = frame;
+  readOwnFrame(time, single, 0, single, 1);
+  return single[2];
+}
+
+/** The project frame at which an own frame of the content plays, `turns` cycles on. Undefined at speed 0. */
+export function projectFrame(time: OwnTime, own: number, turns = 0): number | undefined {
+  return time.speed === 0 ? undefined : time.offset + (own + turns * time.length) / time.speed;
+}

@@ -1,0 +1,167 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
+import {
+  angleBetween,
+  compileStack,
+  evaluateStack,
+  globalMatrices,
+  globalOrientations,
+  newAttribution,
+  newKey,
+  newLayer,
+  type Pose,
+  type Project,
+  restPose,
+  rigHeight,
+} from '../src/index.js';
+import { anyLayer, anyProject } from './any-stack.js';
+import { evaluateReference, worldOf } from './reference.js';
+
+const frames = fc.oneof(fc.integer({ min: -20, max: 60 }), fc.double({ min: -20, max: 60, noNaN: true }));
+
+function poseAt(project: Project, frame: number, plain = false): Pose {
+  const pose = restPose(project.rig);
+  const stack = compileStack(project);
+  evaluateStack(plain ? { ...stack, kernel: undefined } : stack, frame, pose);
+  return pose;
+}
+
+/** Largest distance in character heights and largest angle in degrees between two poses, in the world. */
+function apart(project: Project, a: Pose, b: { positions: number[][]; orientations: number[][] }) {
+  const { rig } = project;
+  const n = rig.joints.length;
+  const matrices = globalMatrices(rig, a, new Float64Array(16 * n));
+  const turns = globalOrientations(rig, a, new Float64Array(4 * n));
+  let distance = 0;
+  let angle = 0;
+  for (let j = 0; j < n; j++) {
+    const p = matrices.subarray(16 * j + 12, 16 * j + 15);
+    distance = Math.max(distance, Math.hypot(...b.positions[j].map((value, k) => value - p[k])));
+    angle = Math.max(angle, (angleBetween(turns, 4 * j, b.orientations[j], 0) * 180) / Math.PI);
+  }
+  return { distance: distance / rigHeight(rig), angle };
+}
+
+describe('the engine', () => {
+  it.each([
+    ['in 64 bits', true],
+    ['with the kernel', false],
+  ])('agrees with the plain evaluator on every feature, %s', (_, plain) => {
+    fc.assert(
+      fc.property(anyProject, frames, (project, frame) => {
+        const { distance, angle } = apart(
+          project,
+          poseAt(project, frame, plain),
+          worldOf(project.rig, evaluateReference(project, frame)),
+        );
+        // Scales multiply lengths down the chain, and errors with them.
+        expect(distance).toBeLessThan(1e-5);
+        expect(angle).toBeLessThan(0.005);
+      }),
+      { numRuns: 1500 },
+    );
+  });
+
+  it('is the same while shares and changes are measured, and shares sum to 1', () => {
+    fc.assert(
+      fc.property(anyProject, frames, (project, frame) => {
+        const n = project.rig.joints.length;
+        const shown = newAttribution(project.layers.length, n);
+        const pose = restPose(project.rig);
+        evaluateStack(compileStack(project), frame, pose, shown);
+        for (let j = 0; j < n; j++) {
+          let sum = 0;
+          for (let row = 0; row <= project.layers.length; row++) sum += shown.shares[row * n + j];
+          expect(sum).toBeCloseTo(1, 12);
+        }
+        const plain = poseAt(project, frame);
+        for (let i = 0; i < pose.rotations.length; i += 4)
+          expect(angleBetween(pose.rotations, i, plain.rotations, i)).toBeLessThan(2e-6);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  it('leaves every joint exactly as it was where a layer weighs 0', () => {
+    fc.assert(
+      fc.property(
+        anyProject.chain((project) =>
+          anyLayer(project.rig, project.parts, project.takes).map((layer) => ({ project, layer })),
+        ),
+        frames,
+        fc.constantFrom<object>({ weight: 0 }, { muted: true }, { span: { start: 1000 } }, { mask: {} }),
+        ({ project, layer }, frame, off) => {
+          const more = { ...project, layers: [...project.layers, { ...layer, solo: false, ...off }] };
+          expect(poseAt(more, frame)).toEqual(poseAt(project, frame));
+        },
+      ),
+      { numRuns: 300 },
+    );
+  });
+
+  it('an override layer at 1 with the base’s take is the base; an additive take that stands still is nothing', () => {
+    const rig = rigOfSize(30);
+    const base = takeOfSize(rig, 40, 1);
+    const moving = { ...takeOfSize(rig, 40, 2), id: 'still' };
+    const first = (values: Float64Array, size: number) => {
+      const row = values.length / moving.count;
+      return values.map((_, i) => values[i % row] + 0 * size);
+    };
+    const still = {
+      ...moving,
+      rotations: { ...moving.rotations, values: first(moving.rotations.values, 4) },
+      translations: { ...moving.translations, values: first(moving.translations.values, 3) },
+    };
+    fc.assert(
+      fc.property(frames, fc.double({ min: 0, max: 2, noNaN: true }), (frame, weight) => {
+        const project = takeStack(base, [], 'override', 1);
+        const same = takeStack(base, [{ ...base, id: 'copy' }], 'override', 1);
+        const stands = takeStack(base, [still], 'additive', weight);
+        const wanted = poseAt(project, frame);
+        for (const shown of [poseAt(same, frame), poseAt(stands, frame)]) {
+          for (let j = 0; j < 30; j++)
+            expect(angleBetween(shown.rotations, 4 * j, wanted.rotations, 4 * j)).toBeLessThan(1e-6);
+          for (const [i, value] of wanted.translations.entries())
+            expect(shown.translations[i]).toBeCloseTo(value, 12);
+        }
+      }),
+    );
+  });
+
+  it('a repeat is periodic, and a travel moves on by its gain', () => {
+    const keys = (...values: [number, number][]) => ({ keys: values.map(([f, v]) => newKey(f, v)) });
+    const rig = rigOfSize(4);
+    const project = takeStack(takeOfSize(rig, 40, 1), [], 'override', 1);
+    const layer = (loop: 'repeat' | 'travel') =>
+      newLayer('Loop', 'additive', {
+        time: { offset: 1.5, speed: 1, loop },
+        channels: {
+          joint0: { tz: keys([0, 0], [8, 3], [16, 5]), ry: keys([0, 0], [5, 40], [16, 0]) },
+          joint2: { rx: keys([3, 10], [9, -20]) },
+        },
+      });
+    const shown = (loop: 'repeat' | 'travel', frame: number) => {
+      const alone = { ...project, layers: [{ ...project.layers[0], weight: 0 }, layer(loop)] };
+      return poseAt(alone, frame);
+    };
+    fc.assert(
+      fc.property(
+        fc.double({ min: -40, max: 40, noNaN: true }),
+        fc.integer({ min: -3, max: 3 }),
+        (frame, n) => {
+          const a = shown('repeat', frame);
+          const b = shown('repeat', frame + 16 * n);
+          const c = shown('travel', frame);
+          const d = shown('travel', frame + 16 * n);
+          // On the seam itself rounding decides which end is read.
+          fc.pre(Math.abs((((frame - 1.5) % 16) + 16) % 16) > 1e-4);
+          for (let i = 0; i < a.rotations.length; i += 4)
+            expect(angleBetween(a.rotations, i, b.rotations, i)).toBeLessThan(1e-7);
+          expect(b.translations[2]).toBeCloseTo(a.translations[2], 7);
+          expect(d.translations[2] - c.translations[2]).toBeCloseTo(5 * n, 7);
+        },
+      ),
+    );
+  });
+});

@@ -1,0 +1,396 @@
+import type { Curve, Key, Layer, Project, Rig, Scalar, Take, Track } from '../src/index.js';
+
+/**
+ * The rules of evaluation in the plainest form: one joint, one curve, one number at a time, in 64 bits, with new
+ * arrays everywhere and no code of the core. It is what the engine is compared with.
+ */
+
+type V = number[];
+type Q = number[];
+
+export interface ReferencePose {
+  readonly translations: V[];
+  readonly rotations: Q[];
+  readonly scales: V[];
+}
+
+const times = (a: Q, b: Q): Q => [
+  a[3] * b[0] + a[0] * b[3] + a[1] * b[2] - a[2] * b[1],
+  a[3] * b[1] - a[0] * b[2] + a[1] * b[3] + a[2] * b[0],
+  a[3] * b[2] + a[0] * b[1] - a[1] * b[0] + a[2] * b[3],
+  a[3] * b[3] - a[0] * b[0] - a[1] * b[1] - a[2] * b[2],
+];
+const inverse = (q: Q): Q => [-q[0], -q[1], -q[2], q[3]];
+const turned = (q: Q, v: V): V => times(times(q, [...v, 0]), inverse(q)).slice(0, 3);
+
+/** Shoemake's formula as it is printed, with the angle from an arc tangent so that small ones keep their digits. */
+function slerp(a: Q, b: Q, t: number): Q {
+  const dot = a.reduce((sum, value, k) => sum + value * b[k], 0);
+  const to = dot < 0 ? b.map((value) => -value) : b;
+  const far = Math.hypot(...a.map((value, k) => value - to[k]));
+  const near = Math.hypot(...a.map((value, k) => value + to[k]));
+  const theta = 2 * Math.atan2(far, near);
+  if (theta < 1e-9) return a.map((value, k) => value + t * (to[k] - value));
+  return a.map(
+    (value, k) => (Math.sin((1 - t) * theta) * value + Math.sin(t * theta) * to[k]) / Math.sin(theta),
+  );
+}
+
+const ONE: Q = [0, 0, 0, 1];
+const AXIS: Record<string, V> = { X: [1, 0, 0], Y: [0, 1, 0], Z: [0, 0, 1] };
+const about = (axis: string, angle: number): Q => [
+  ...AXIS[axis].map((value) => value * Math.sin(angle / 2)),
+  Math.cos(angle / 2),
+];
+const RAD = Math.PI / 180;
+
+/** The product of three turns about single axes, as the order is written; angles are `rx, ry, rz` in radians. */
+const fromEuler = (order: string, angles: V): Q =>
+  [...order].map((axis) => about(axis, angles['XYZ'.indexOf(axis)])).reduce(times);
+
+/** Angles in the order, found on the rotated axes; the last angle is 0 at a pole. */
+function toEuler(order: string, q: Q): V {
+  const [a, b, c] = [...order].map((axis) => 'XYZ'.indexOf(axis));
+  const e = (b - a + 3) % 3 === 1 ? 1 : -1;
+  const column = [0, 1, 2].map((k) =>
+    turned(
+      q,
+      [0, 1, 2].map((i) => (i === k ? 1 : 0)),
+    ),
+  );
+  const m = (row: number, col: number) => column[col][row];
+  const out = [0, 0, 0];
+  const flat = Math.hypot(m(a, a), m(a, b));
+  out[b] = Math.atan2(e * m(a, c), flat);
+  if (flat > 1e-9) {
+    out[a] = Math.atan2(-e * m(b, c), m(c, c));
+    out[c] = Math.atan2(-e * m(a, b), m(a, a));
+  } else out[a] = Math.atan2(e * m(c, b), m(b, b));
+  return out;
+}
+
+// Curves
+
+const NEAR = 1e-6;
+
+function slopeAt(keys: readonly Key[], i: number): number {
+  if (i === 0 || i === keys.length - 1) return 0;
+  const h0 = keys[i].frame - keys[i - 1].frame;
+  const h1 = keys[i + 1].frame - keys[i].frame;
+  const r0 = keys[i].value - keys[i - 1].value;
+  const r1 = keys[i + 1].value - keys[i].value;
+  if (r0 === 0 || r1 === 0 || Math.sign(r0) !== Math.sign(r1)) return 0;
+  const slope = (r0 + r1) / (h0 + h1);
+  return Math.sign(slope) * Math.min(Math.abs(slope), 3 * Math.min(Math.abs(r0 / h0), Math.abs(r1 / h1)));
+}
+
+function between(keys: readonly Key[], slopes: readonly number[], frame: number): number {
+  const on = keys.find((key) => Math.abs(key.frame - frame) <= NEAR);
+  if (on) return on.value;
+  if (frame < keys[0].frame) return keys[0].value;
+  const i = keys.findLastIndex((key) => key.frame < frame);
+  if (i === keys.length - 1) return keys[i].value;
+  const [a, b] = [keys[i], keys[i + 1]];
+  const h = b.frame - a.frame;
+  const u = (frame - a.frame) / h;
+  if (a.ease === 'hold') return a.value;
+  if (a.ease === 'linear') return a.value + u * (b.value - a.value);
+  if (a.ease === 'smooth') {
+    return (
+      (2 * u ** 3 - 3 * u ** 2 + 1) * a.value +
+      (u ** 3 - 2 * u ** 2 + u) * h * slopes[i] +
+      (-2 * u ** 3 + 3 * u ** 2) * b.value +
+      (u ** 3 - u ** 2) * h * slopes[i + 1]
+    );
+  }
+  const out = a.out ?? [h / 3, (slopes[i] * h) / 3];
+  const into = b.in ?? [-h / 3, (-slopes[i + 1] * h) / 3];
+  const xs = [0, Math.min(h, Math.max(0, out[0])), h + Math.max(-h, Math.min(0, into[0])), h];
+  const ys = [a.value, a.value + out[1], b.value + into[1], b.value];
+  const bezier = (p: V, s: number) =>
+    (1 - s) ** 3 * p[0] + 3 * (1 - s) ** 2 * s * p[1] + 3 * (1 - s) * s ** 2 * p[2] + s ** 3 * p[3];
+  let [low, high] = [0, 1];
+  for (let step = 0; step < 80; step++) {
+    const middle = (low + high) / 2;
+    if (bezier(xs, middle) < frame - a.frame) low = middle;
+    else high = middle;
+  }
+  return bezier(ys, (low + high) / 2);
+}
+
+const curveAt = ({ keys }: Curve, frame: number): number =>
+  between(
+    keys,
+    keys.map((_, i) => slopeAt(keys, i)),
+    frame,
+  );
+
+/** A looped curve within its cycle, from many copies of its keys. Undefined where the cycle holds none. */
+function loopedAt(curve: Curve, start: number, length: number, frame: number): number | undefined {
+  const end = start + length;
+  const used = curve.keys.filter((key) => key.frame >= start - NEAR && key.frame <= end + NEAR);
+  if (used.length === 0) return undefined;
+  const first = used[0];
+  const last = used[used.length - 1];
+  if (used.length > 1 && Math.abs(first.frame - start) <= NEAR && Math.abs(last.frame - end) <= NEAR) {
+    const slopes = used.map((_, i) => slopeAt(used, i));
+    // The last segment and the first, put together at a key of their own.
+    const behind = used[used.length - 2];
+    const seam = [
+      { ...first, frame: behind.frame - last.frame, value: behind.value - last.value },
+      { ...first, frame: 0, value: 0 },
+      { ...first, frame: used[1].frame - first.frame, value: used[1].value - first.value },
+    ];
+    slopes[0] = slopeAt(seam, 1);
+    slopes[used.length - 1] = slopes[0];
+    return between(used, slopes, frame);
+  }
+  const copies = [-2, -1, 0, 1, 2].flatMap((n) =>
+    used.map((key) => ({ ...key, frame: key.frame + n * length })),
+  );
+  return curveAt({ keys: copies }, frame);
+}
+
+function gain(curve: Curve | undefined, start: number, length: number): number {
+  const at = (frame: number) => curve?.keys.find((key) => Math.abs(key.frame - frame) <= NEAR);
+  const from = at(start);
+  const to = at(start + length);
+  return from && to ? to.value - from.value : 0;
+}
+
+const scalarAt = (scalar: Scalar, frame: number): number =>
+  typeof scalar === 'number' ? scalar : curveAt(scalar, frame);
+const held = (value: number, high: number): number => Math.min(high, Math.max(0, value));
+
+// Takes
+
+function sampleAt(take: Take, track: Track, name: string, time: number): V | undefined {
+  const entry = [...track.joints].findIndex((j) => take.rig.joints[j].name === name);
+  if (entry < 0) return undefined;
+  const row = (s: number) => {
+    const o = (s * track.joints.length + entry) * track.size;
+    return [...track.values.slice(o, o + track.size)];
+  };
+  const position = Math.min(take.count - 1, Math.max(0, time / take.interval));
+  const s = Math.min(take.count - 1, Math.floor(position + 1e-9));
+  const u = Math.max(0, position - s);
+  if (u < 1e-9) return row(s);
+  const [a, b] = [row(s), row(s + 1)];
+  return track.size === 4 ? slerp(a, b, u) : a.map((value, k) => (1 - u) * value + u * b[k]);
+}
+
+// The stack
+
+function weightOf(project: Project, layer: Layer, j: number, frame: number): number {
+  const { span } = layer;
+  let e = 1;
+  if (span) {
+    const { start, end, fadeIn = 0, fadeOut = 0, shape = 'smooth' } = span;
+    if (start !== undefined && frame < start - NEAR) return 0;
+    if (end !== undefined && frame > end + NEAR) return 0;
+    const h = (value: number) => {
+      const u = Math.min(1, Math.max(0, value));
+      return shape === 'linear' ? u : u ** 2 * (3 - 2 * u);
+    };
+    if (start !== undefined && fadeIn > 0) e *= h((frame - start) / fadeIn);
+    if (end !== undefined && fadeOut > 0) e *= h((end - frame) / fadeOut);
+  }
+  const w = held(scalarAt(layer.weight, frame), layer.mode === 'additive' ? 2 : 1);
+  const mask = layer.mask ? held(scalarAt(layer.mask[project.parts[j]] ?? 0, frame), 1) : 1;
+  const factor = held(scalarAt(layer.joints?.[project.rig.joints[j].name] ?? 1, frame), 1);
+  return e * w * mask * factor;
+}
+
+/** Evaluates the layers of a project, from the rest pose up. */
+export function evaluateReference(project: Project, frame: number): ReferencePose {
+  const { rig, fps, layers } = project;
+  const pose: ReferencePose = {
+    translations: rig.joints.map((joint) => [...joint.translation]),
+    rotations: rig.joints.map((joint) => [...joint.rotation]),
+    scales: rig.joints.map((joint) => [...joint.scale]),
+  };
+  const solo = layers.some((layer) => layer.solo && !layer.muted);
+  for (const [index, layer] of layers.entries()) {
+    if (layer.muted || (solo && !layer.solo && index > 0)) continue;
+    const take = project.takes.find((candidate) => candidate.id === layer.take?.id);
+    const time = layer.time ?? { offset: 0, speed: 1, loop: 'none' };
+    let g = (frame - time.offset) * time.speed;
+    let n = 0;
+    let cycle: readonly [number, number] | undefined;
+    if (time.loop !== 'none') {
+      const frames = Object.values(layer.channels).flatMap((joint) =>
+        Object.values(joint).flatMap((curve) => curve!.keys.map((key) => key.frame)),
+      );
+      cycle =
+        'cycle' in time && time.cycle
+          ? time.cycle
+          : take
+            ? [0, (take.count - 1) * take.interval * fps]
+            : [Math.min(...frames), Math.max(...frames)];
+      if (!(cycle[1] > cycle[0])) cycle = undefined;
+      else {
+        const length = cycle[1] - cycle[0];
+        n = Math.floor((g - cycle[0] + NEAR) / length);
+        g = Math.max(cycle[0], g - n * length);
+      }
+    }
+    applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle);
+  }
+  return pose;
+}
+
+function applyReference(
+  project: Project,
+  layer: Layer,
+  take: Take | undefined,
+  pose: ReferencePose,
+  frame: number,
+  g: number,
+  turns: number,
+  cycle: readonly [number, number] | undefined,
+): void {
+  const { rig, fps } = project;
+  const additive = layer.mode === 'additive';
+  const rootBelow = pose.rotations[0];
+  for (const [j, joint] of rig.joints.entries()) {
+    const alpha = weightOf(project, layer, j, frame);
+    if (alpha === 0) continue;
+    const t = pose.translations[j];
+    const q = pose.rotations[j];
+    const s = pose.scales[j];
+    // What the layer holds: per axis for translation and scale, as a whole for rotation.
+    let moved: (number | undefined)[] = [undefined, undefined, undefined];
+    let scaled: (number | undefined)[] = [undefined, undefined, undefined];
+    let rotation: Q | undefined;
+    let change: V | undefined;
+    if (take) {
+      const at = (track: Track) => sampleAt(take, track, joint.name, g / fps);
+      const reference = layer.take!.reference;
+      const from = (track: Track, rest: readonly number[]) =>
+        reference === 'rest'
+          ? [...rest]
+          : sampleAt(take, track, joint.name, (reference === 'first' ? 0 : reference) * take.interval)!;
+      moved = at(take.translations) ?? moved;
+      if (j === 0 && turns !== 0 && cycle) {
+        const end = sampleAt(take, take.translations, joint.name, cycle[1] / fps);
+        const start = sampleAt(take, take.translations, joint.name, cycle[0] / fps);
+        if (start && end) moved = moved.map((value, k) => value! + turns * (end[k] - start[k]));
+      }
+      scaled = at(take.scales) ?? scaled;
+      rotation = at(take.rotations);
+      if (additive) {
+        const t0 = from(take.translations, joint.translation);
+        if (moved[0] !== undefined) moved = moved.map((value, k) => value! - t0[k]);
+        const s0 = from(take.scales, joint.scale);
+        if (scaled[0] !== undefined) scaled = scaled.map((value, k) => value! / s0[k]);
+        if (rotation) rotation = times(inverse(from(take.rotations, joint.rotation)), rotation);
+      }
+    } else {
+      const channels = layer.channels[joint.name] ?? {};
+      const read = (channel: 'tx' | 'ty' | 'tz' | 'rx' | 'ry' | 'rz' | 'sx' | 'sy' | 'sz') => {
+        const curve = channels[channel];
+        if (!curve || curve.keys.length === 0) return undefined;
+        if (!cycle) return curveAt(curve, g);
+        const value = loopedAt(curve, cycle[0], cycle[1] - cycle[0], g);
+        const travels = j === 0 && channel.startsWith('t') && value !== undefined;
+        return travels ? value + turns * gain(curve, cycle[0], cycle[1] - cycle[0]) : value;
+      };
+      moved = [read('tx'), read('ty'), read('tz')];
+      scaled = [read('sx'), read('sy'), read('sz')];
+      const angles = [read('rx'), read('ry'), read('rz')];
+      if (angles.some((angle) => angle !== undefined)) {
+        if (additive) change = angles.map((angle) => (angle ?? 0) * RAD);
+        else {
+          const below = toEuler(joint.order, q);
+          rotation = fromEuler(
+            joint.order,
+            angles.map((angle, k) => (angle === undefined ? below[k] : angle * RAD)),
+          );
+        }
+      }
+    }
+    const touched = rotation || change || [...moved, ...scaled].some((value) => value !== undefined);
+    if (!touched) continue;
+    if (j === 0 && layer.placement && !additive) {
+      const p = layer.placement;
+      const R = [about('Y', scalarAt(p.ry, frame) * RAD), about('X', scalarAt(p.rx, frame) * RAD)].reduce(
+        times,
+      );
+      const all = times(R, about('Z', scalarAt(p.rz, frame) * RAD));
+      const arm = turned(
+        all,
+        moved.map((value, k) => (value ?? t[k]) - p.pivot[k]),
+      );
+      const by = [p.tx, p.ty, p.tz].map((value) => scalarAt(value, frame));
+      moved = arm.map((value, k) => p.pivot[k] + by[k] + value);
+      if (rotation) rotation = times(all, rotation);
+    }
+    const least = (value: number) => Math.max(1e-6, value);
+    pose.scales[j] = s.map((value, k) => {
+      const v = scaled[k];
+      if (v === undefined) return value;
+      return least(additive ? value * least(v) ** alpha : (1 - alpha) * value + alpha * least(v));
+    });
+    if (!additive) {
+      pose.translations[j] = t.map((value, k) =>
+        moved[k] === undefined ? value : (1 - alpha) * value + alpha * moved[k]!,
+      );
+      if (rotation) pose.rotations[j] = slerp(q, rotation, alpha);
+      continue;
+    }
+    let step = moved.map((value) => alpha * (value ?? 0));
+    if (take) {
+      if (rotation) pose.rotations[j] = times(q, slerp(ONE, rotation, alpha));
+    } else {
+      const delta = change
+        ? fromEuler(
+            joint.order,
+            change.map((angle) => alpha * angle),
+          )
+        : ONE;
+      if (layer.axes === 'joint') pose.rotations[j] = times(q, delta);
+      else {
+        let P = ONE;
+        for (let up = joint.parent; up >= 0; up = rig.joints[up].parent) P = times(pose.rotations[up], P);
+        let A = ONE;
+        if (layer.axes === 'character') {
+          const [, y, , w] = times(rootBelow, inverse([...rig.joints[0].rotation]));
+          const length = Math.hypot(y, w);
+          if (length > 1e-12) A = [0, y / length, 0, w / length];
+        }
+        const F = times(inverse(P), A);
+        pose.rotations[j] = times(times(times(F, delta), inverse(F)), q);
+        step = turned(F, step);
+      }
+    }
+    pose.translations[j] = t.map((value, k) => value + step[k]);
+  }
+}
+
+/** World positions and orientations of all joints of a pose. */
+export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orientations: Q[] } {
+  const matrix: number[][][] = [];
+  const positions: V[] = [];
+  const orientations: Q[] = [];
+  for (const [j, joint] of rig.joints.entries()) {
+    const columns = [0, 1, 2].map((k) =>
+      turned(
+        pose.rotations[j],
+        [0, 1, 2].map((i) => (i === k ? pose.scales[j][k] : 0)),
+      ),
+    );
+    const t = pose.translations[j];
+    if (joint.parent < 0) {
+      matrix.push(columns);
+      positions.push(t);
+      orientations.push(pose.rotations[j]);
+      continue;
+    }
+    const up = matrix[joint.parent];
+    const apply = (v: V) => [0, 1, 2].map((row) => up[0][row] * v[0] + up[1][row] * v[1] + up[2][row] * v[2]);
+    matrix.push(columns.map(apply));
+    positions.push(apply(t).map((value, k) => value + positions[joint.parent][k]));
+    orientations.push(times(orientations[joint.parent], pose.rotations[j]));
+  }
+  return { positions, orientations };
+}
