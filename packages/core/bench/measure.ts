@@ -50,6 +50,30 @@ export function measure(
   };
 }
 
+/** A thing to measure beside others of its kind. */
+export interface Case {
+  readonly name: string;
+  readonly unit: string;
+  readonly factor: number;
+  readonly per: number;
+  readonly work: () => void;
+}
+
+/** Measures several things in rounds, by turns, so that all see the same machine. */
+export function measureTogether(cases: readonly Case[]): Line[] {
+  for (const { work } of cases) secondsOf(work, 150);
+  const seconds: number[][] = cases.map(() => []);
+  for (let round = 0; round < 9; round++)
+    for (const [i, { work }] of cases.entries()) seconds[i].push(secondsOf(work, 40));
+  return cases.map(({ name, unit, factor, per }, i) => ({
+    name,
+    unit,
+    value: (median(seconds[i]) * factor) / per,
+    reference: null,
+    ratio: null,
+  }));
+}
+
 export function printTable(lines: readonly Line[]): void {
   const number = (value: number | null) => (value === null ? '' : value.toPrecision(3));
   const rows = lines.map(({ name, unit, value, reference, ratio }) => [

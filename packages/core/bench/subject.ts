@@ -1,4 +1,5 @@
 import {
+  type Curve,
   type Mode,
   newKey,
   newLayer,
@@ -75,6 +76,12 @@ export function keyedStack(rig: Rig, base: Take, layers: number): Project {
     }),
   );
   return { ...project, layers: [...project.layers, ...keyed] };
+}
+
+/** A weight that comes and goes between 0.1 and 0.6, other for every layer. */
+export function weightCurve(seed: number): Curve {
+  const next = random(seed);
+  return { keys: [0, 20, 45, 70, 100].map((frame) => newKey(frame, 0.1 + 0.5 * next())) };
 }
 
 /** A base take under layers that are takes themselves, all of one mode. */

@@ -12,10 +12,9 @@
  *
  *   s · (1 + b₁y · (1 + b₂y · (1 + ...)))    with bₖ = (k² - s²) / (k(2k + 1))
  *
- * No branch and no call is needed, and a weight of 0 or 1 comes out to the last bit. Six terms miss by 1.7e-7.
+ * No branch and no call is needed, and a weight of 0 leaves a joint as it is to the last bit: lanes of joints that a
+ * layer does not touch pass through. Six terms miss by 1.7e-7.
  */
-
-const TERMS: i32 = 6;
 
 /** Tables of the series, by multiples of 16 bytes: for the first and the second operand of both slerps. */
 const OF_A: usize = 0;
@@ -25,28 +24,54 @@ const OF_CONTENT: usize = 384;
 
 /**
  * Two numbers that the caller leaves here: α and how far it is from row A to row B. As arguments they would be put
- * in boxes on the heap at every call.
+ * in boxes on the heap at every call. Beside them the two for which the tables were written last.
  */
 const ALPHA: usize = 512;
 const BETWEEN: usize = 516;
+const LAST_ALPHA: usize = 520;
+const LAST_BETWEEN: usize = 524;
 
-/** Writes the series' coefficients for the parameter `t` of each lane. */
-// @ts-ignore: decorator
-@inline
+/** Writes the tables for a layer, where they are not there already from the layer before. */
+function prepareLayer(): void {
+  const u = load<f32>(BETWEEN);
+  if (u != load<f32>(LAST_BETWEEN)) prepare(f32x4.splat(u), OF_A, OF_B);
+  store<f32>(LAST_BETWEEN, u);
+  const alpha = load<f32>(ALPHA);
+  if (alpha != load<f32>(LAST_ALPHA)) prepare(f32x4.splat(alpha), OF_BELOW, OF_CONTENT);
+  store<f32>(LAST_ALPHA, alpha);
+}
+
+/** Writes the series' coefficients for the parameter `t` of each lane, of both operands. */
 function prepare(t: v128, first: usize, second: usize): void {
   fill(first, f32x4.mul(f32x4.splat(2), f32x4.sub(f32x4.splat(1), t)));
   fill(second, f32x4.mul(f32x4.splat(2), t));
 }
 
+/** `bₖ`, with `square` k² and `part` 1 / (k(2k + 1)). */
+// @ts-ignore: decorator
+@inline
+function factor(ss: v128, square: f32, part: f32): v128 {
+  return f32x4.mul(f32x4.sub(f32x4.splat(square), ss), f32x4.splat(part));
+}
+
+// @ts-ignore: decorator
+@inline
 function fill(table: usize, s: v128): void {
   const ss = f32x4.mul(s, s);
   let c = s;
   v128.store(table, c);
-  for (let k: i32 = 1; k <= TERMS; k++) {
-    const b = f32x4.mul(f32x4.sub(f32x4.splat(f32(k * k)), ss), f32x4.splat(f32(1) / f32(k * (2 * k + 1))));
-    c = f32x4.mul(c, b);
-    v128.store(table + (<usize>k << 4), c);
-  }
+  c = f32x4.mul(c, factor(ss, 1, 1.0 / 3.0));
+  v128.store(table, c, 16);
+  c = f32x4.mul(c, factor(ss, 4, 1.0 / 10.0));
+  v128.store(table, c, 32);
+  c = f32x4.mul(c, factor(ss, 9, 1.0 / 21.0));
+  v128.store(table, c, 48);
+  c = f32x4.mul(c, factor(ss, 16, 1.0 / 36.0));
+  v128.store(table, c, 64);
+  c = f32x4.mul(c, factor(ss, 25, 1.0 / 55.0));
+  v128.store(table, c, 80);
+  c = f32x4.mul(c, factor(ss, 36, 1.0 / 78.0));
+  v128.store(table, c, 96);
 }
 
 /** Sums the series of a table for `y`, by halves, which keeps the chain of waiting short (Estrin's scheme). */
@@ -65,13 +90,6 @@ function series(table: usize, y: v128): v128 {
 @inline
 function halfCosine(dot: v128): v128 {
   return f32x4.sqrt(f32x4.mul(f32x4.add(f32x4.abs(dot), f32x4.splat(1)), f32x4.splat(0.5)));
-}
-
-/** Weight of an operand by its table, `c` being the cosine of the half angle. */
-// @ts-ignore: decorator
-@inline
-function weight(table: usize, c: v128): v128 {
-  return f32x4.div(series(table, f32x4.sub(f32x4.splat(1), c)), f32x4.add(c, c));
 }
 
 /** The sign bits of a vector. */
@@ -114,9 +132,8 @@ export function overridePose(
   rowB: usize,
   pose: usize,
 ): void {
-  prepare(v128.load32_splat(BETWEEN), OF_A, OF_B);
+  prepareLayer();
   let prepared = v128.load32_splat(ALPHA);
-  prepare(prepared, OF_BELOW, OF_CONTENT);
   for (let i: i32 = 0; i < count; i++) {
     const g = groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
     if (alphas != 0) {
@@ -124,22 +141,33 @@ export function overridePose(
       if (v128.any_true(f32x4.ne(own, prepared))) {
         prepared = own;
         prepare(own, OF_BELOW, OF_CONTENT);
+        store<f32>(LAST_ALPHA, f32.NaN);
       }
     }
-    const ax = v128.load(rowA + g), ay = v128.load(rowA + g, 16), az = v128.load(rowA + g, 32), aw = v128.load(rowA + g, 48);
-    const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
-    let d = dot(ax, ay, az, aw, bx, by, bz, bw);
-    let c = halfCosine(d);
-    const wa = weight(OF_A, c);
-    const wb = v128.xor(weight(OF_B, c), signs(d));
-    const qx = sum(ax, wa, bx, wb), qy = sum(ay, wa, by, wb), qz = sum(az, wa, bz, wb), qw = sum(aw, wa, bw, wb);
+    let qx = v128.load(rowA + g), qy = v128.load(rowA + g, 16), qz = v128.load(rowA + g, 32), qw = v128.load(rowA + g, 48);
+    let c: v128, y: v128, d: v128, part: v128;
+    if (rowB != rowA) {
+      const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
+      d = dot(qx, qy, qz, qw, bx, by, bz, bw);
+      c = halfCosine(d);
+      y = f32x4.sub(f32x4.splat(1), c);
+      part = f32x4.div(f32x4.splat(0.5), c);
+      const wa = f32x4.mul(series(OF_A, y), part);
+      const wb = v128.xor(f32x4.mul(series(OF_B, y), part), signs(d));
+      qx = sum(qx, wa, bx, wb);
+      qy = sum(qy, wa, by, wb);
+      qz = sum(qz, wa, bz, wb);
+      qw = sum(qw, wa, bw, wb);
+    }
 
     const p = pose + g;
     const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
     d = dot(px, py, pz, pw, qx, qy, qz, qw);
     c = halfCosine(d);
-    const wp = weight(OF_BELOW, c);
-    const wq = v128.xor(weight(OF_CONTENT, c), signs(d));
+    y = f32x4.sub(f32x4.splat(1), c);
+    part = f32x4.add(c, c);
+    const wp = f32x4.div(series(OF_BELOW, y), part);
+    const wq = v128.xor(f32x4.div(series(OF_CONTENT, y), part), signs(d));
     v128.store(p, sum(px, wp, qx, wq));
     v128.store(p, sum(py, wp, qy, wq), 16);
     v128.store(p, sum(pz, wp, qz, wq), 32);
@@ -160,9 +188,8 @@ export function addToPose(
   pose: usize,
   reference: usize,
 ): void {
-  prepare(v128.load32_splat(BETWEEN), OF_A, OF_B);
+  prepareLayer();
   let prepared = v128.load32_splat(ALPHA);
-  prepare(prepared, OF_BELOW, OF_CONTENT);
   for (let i: i32 = 0; i < count; i++) {
     const g = groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
     if (alphas != 0) {
@@ -170,15 +197,24 @@ export function addToPose(
       if (v128.any_true(f32x4.ne(own, prepared))) {
         prepared = own;
         prepare(own, OF_BELOW, OF_CONTENT);
+        store<f32>(LAST_ALPHA, f32.NaN);
       }
     }
-    const ax = v128.load(rowA + g), ay = v128.load(rowA + g, 16), az = v128.load(rowA + g, 32), aw = v128.load(rowA + g, 48);
-    const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
-    const d = dot(ax, ay, az, aw, bx, by, bz, bw);
-    let c = halfCosine(d);
-    const wa = weight(OF_A, c);
-    const wb = v128.xor(weight(OF_B, c), signs(d));
-    const qx = sum(ax, wa, bx, wb), qy = sum(ay, wa, by, wb), qz = sum(az, wa, bz, wb), qw = sum(aw, wa, bw, wb);
+    let qx = v128.load(rowA + g), qy = v128.load(rowA + g, 16), qz = v128.load(rowA + g, 32), qw = v128.load(rowA + g, 48);
+    let c: v128, y: v128, d: v128, part: v128;
+    if (rowB != rowA) {
+      const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
+      d = dot(qx, qy, qz, qw, bx, by, bz, bw);
+      c = halfCosine(d);
+      y = f32x4.sub(f32x4.splat(1), c);
+      part = f32x4.div(f32x4.splat(0.5), c);
+      const wa = f32x4.mul(series(OF_A, y), part);
+      const wb = v128.xor(f32x4.mul(series(OF_B, y), part), signs(d));
+      qx = sum(qx, wa, bx, wb);
+      qy = sum(qy, wa, by, wb);
+      qz = sum(qz, wa, bz, wb);
+      qw = sum(qw, wa, bw, wb);
+    }
 
     const r = reference + g;
     const rx = f32x4.neg(v128.load(r)), ry = f32x4.neg(v128.load(r, 16)), rz = f32x4.neg(v128.load(r, 32)), rw = v128.load(r, 48);
@@ -188,9 +224,11 @@ export function addToPose(
     const dw = f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(rw, qw), f32x4.mul(rx, qx)), f32x4.mul(ry, qy)), f32x4.mul(rz, qz));
 
     c = halfCosine(dw);
-    const wd = v128.xor(weight(OF_CONTENT, c), signs(dw));
+    y = f32x4.sub(f32x4.splat(1), c);
+    part = f32x4.add(c, c);
+    const wd = v128.xor(f32x4.div(series(OF_CONTENT, y), part), signs(dw));
     const ex = f32x4.mul(dx, wd), ey = f32x4.mul(dy, wd), ez = f32x4.mul(dz, wd);
-    const ew = f32x4.add(f32x4.mul(dw, wd), weight(OF_BELOW, c));
+    const ew = f32x4.add(f32x4.mul(dw, wd), f32x4.div(series(OF_BELOW, y), part));
 
     const p = pose + g;
     const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
@@ -202,5 +240,18 @@ export function addToPose(
       f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(pw, ew), f32x4.mul(px, ex)), f32x4.mul(py, ey)), f32x4.mul(pz, ez)),
       48,
     );
+  }
+}
+
+/** Brings the quaternions of the first `count` groups of a pose to length 1. */
+export function normalizePose(count: i32, pose: usize): void {
+  for (let i: i32 = 0; i < count; i++) {
+    const p = pose + (<usize>i << 6);
+    const x = v128.load(p), y = v128.load(p, 16), z = v128.load(p, 32), w = v128.load(p, 48);
+    const s = f32x4.div(f32x4.splat(1), f32x4.sqrt(dot(x, y, z, w, x, y, z, w)));
+    v128.store(p, f32x4.mul(x, s));
+    v128.store(p, f32x4.mul(y, s), 16);
+    v128.store(p, f32x4.mul(z, s), 32);
+    v128.store(p, f32x4.mul(w, s), 48);
   }
 }

@@ -38,6 +38,8 @@ export interface CompiledLayer {
   readonly runs: readonly Run[];
   /** Whether the content holds rotation, for each touched joint. */
   readonly turns: Uint8Array;
+  /** Whether it turns every joint of the rig, and all count alike. */
+  readonly whole: boolean;
   readonly scalars: readonly CompiledScalar[];
   /** Room for the values of `scalars`, and for α of every touched joint, at the frame that is evaluated. */
   readonly scalarValues: Float64Array;
@@ -58,8 +60,9 @@ export interface CompiledStack {
   readonly layers: readonly CompiledLayer[];
   /** For each layer whether it is switched on (mute and solo). */
   readonly live: readonly boolean[];
-  /** Blends takes above the base, where this machine runs it. */
+  /** Blends takes, where this machine runs it; and where the samples of each layer's take begin in it. */
   readonly kernel: Kernel | undefined;
+  readonly tracks: Float64Array;
   /** Room for the global orientations of all joints. */
   readonly orientations: Float64Array;
 }
@@ -80,6 +83,7 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
   if (same) for (const compiled of previous.layers) known.set(compiled.layer, compiled);
   const compiled = layers.map((layer) => known.get(layer) ?? compileLayer(layer, project));
   const rest = same ? previous.rest : restPose(rig);
+  const kernel = kernelFor(rig, rest, takesBlended(compiled), previous?.kernel);
   return {
     rig,
     parts,
@@ -90,13 +94,24 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     parents: same ? previous.parents : Int32Array.from(rig.joints, (joint) => joint.parent),
     layers: compiled,
     live: layers.map((_, index) => isLive(layers, index)),
-    kernel: kernelFor(rig, rest, takesAboveBase(compiled), previous?.kernel),
+    kernel,
+    tracks: Float64Array.from(compiled, ({ content }) =>
+      content.kind === 'take' ? (kernel?.tracks.get(content.take) ?? 0) : 0,
+    ),
     orientations: same ? previous.orientations : new Float64Array(4 * rig.joints.length),
   };
 }
 
-const takesAboveBase = (layers: readonly CompiledLayer[]): Take[] =>
-  layers.slice(1).flatMap(({ content }) => (content.kind === 'take' ? [content.take] : []));
+/** Whether the kernel blends a layer's whole pose, the base's with it. */
+export const goesWhole = ({ content, whole, placement }: CompiledLayer): boolean =>
+  content.kind === 'take' && whole && !placement;
+
+/** The takes that the kernel has to hold: those above the base, and that of the base where it may go along. */
+function takesBlended(layers: readonly CompiledLayer[]): Take[] {
+  const above = layers.slice(1);
+  const used = goesWhole(layers[0]) && above.some(goesWhole) ? layers : above;
+  return used.flatMap(({ content }) => (content.kind === 'take' ? [content.take] : []));
+}
 
 function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): CompiledLayer {
   const scalars: CompiledScalar[] = [];
@@ -144,6 +159,7 @@ function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): Compil
     touched: Int32Array.from(touched),
     runs,
     turns: Uint8Array.from(turns),
+    whole: runs.length === 1 && turns.length === rig.joints.length && !turns.includes(0),
     scalars,
     scalarValues: new Float64Array(scalars.length),
     alphas: new Float64Array(touched.length),

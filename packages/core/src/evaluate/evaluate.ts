@@ -6,10 +6,10 @@ import { type Attribution, clearAttribution, measureAfter, noteBefore } from './
 import { axesTurn, turnIntoParent } from './axes.js';
 import { addChannels, locateSegments, overrideChannels } from './blend-channels.js';
 import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
-import type { CompiledLayer, CompiledStack } from './compile.js';
+import { type CompiledLayer, type CompiledStack, goesWhole } from './compile.js';
 import type { ChannelContent, TakeContent } from './content.js';
 import { layerWeight, readAlphas, readWeight } from './gate.js';
-import { blendInKernel, forgetPose, type Kernel, takeBack, takeBackAll } from './kernel.js';
+import { blendInKernel, forgetPose, holdRest, type Kernel, takeBack, takeBackAll } from './kernel.js';
 import { FRAME, newMoment, OWN, TURNS, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
 
@@ -40,6 +40,8 @@ export function applyLayers(
   const { kernel } = stack;
   if (kernel) forgetPose(kernel);
   moment[FRAME] = frame;
+  const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, to);
+  if (baseToo) holdRest(kernel);
   for (let index = from; index < to; index++) {
     if (!stack.live[index]) continue;
     const compiled = stack.layers[index];
@@ -50,7 +52,7 @@ export function applyLayers(
       if (kernel) takeBack(kernel, compiled.touched, pose);
       noteBefore(compiled, pose, attribution);
     }
-    applyLayer(stack, compiled, index === 0 ? undefined : kernel, pose);
+    applyLayer(stack, index, index === 0 && !baseToo ? undefined : kernel, pose);
     if (attribution) {
       if (kernel) takeBack(kernel, compiled.touched, pose);
       measureAfter(compiled, index, stack.orders.length, pose, attribution);
@@ -62,19 +64,29 @@ export function applyLayers(
 // Evaluation runs to its end without a pause, so one is enough.
 const moment = newMoment();
 
+/**
+ * Whether a layer below `to` takes every joint through the kernel at this frame, so that nothing is lost when the
+ * base goes there too.
+ */
+function baseGoesAlong(stack: CompiledStack, to: number): boolean {
+  if (!goesWhole(stack.layers[0])) return false;
+  for (let index = 1; index < to; index++) {
+    if (!stack.live[index] || !goesWhole(stack.layers[index])) continue;
+    readWeight(stack.layers[index], moment, FRAME, moment, WEIGHT);
+    if (moment[WEIGHT] > 0) return true;
+  }
+  return false;
+}
+
 /** Applies one layer whose α was read. */
-function applyLayer(
-  stack: CompiledStack,
-  compiled: CompiledLayer,
-  kernel: Kernel | undefined,
-  pose: Pose,
-): void {
+function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefined, pose: Pose): void {
+  const compiled = stack.layers[index];
   const { content, time } = compiled;
   readOwnFrame(time, moment, FRAME, moment, OWN);
   if (time.loop !== 'travel') moment[TURNS] = 0;
   if (content.kind === 'take') {
     locateSample(content.take, moment, OWN, content.place);
-    applyTake(stack, compiled, content, kernel, pose);
+    applyTake(stack, index, content, kernel, pose);
   } else {
     if (kernel) takeBack(kernel, compiled.touched, pose);
     locateSegments(content, moment);
@@ -84,11 +96,12 @@ function applyLayer(
 
 function applyTake(
   stack: CompiledStack,
-  compiled: CompiledLayer,
+  index: number,
   content: TakeContent,
   kernel: Kernel | undefined,
   pose: Pose,
 ): void {
+  const compiled = stack.layers[index];
   const { touched, alphas, placement } = compiled;
   // The root of a layer that is placed is blended on its own; its scale is content like any other.
   const placed = placement !== undefined && touched.length > 0 && touched[0] === 0;
@@ -96,15 +109,17 @@ function applyTake(
     if (kernel) takeBack(kernel, ROOT, pose);
     blendPlacedTake(compiled, content, moment, pose);
   }
-  for (let k = 0; k < touched.length; k++) {
+  // With the kernel, a take that moves the root alone leaves nothing to do for the other joints here.
+  const end = kernel && !content.movesLimbs ? Math.min(1, touched.length) : touched.length;
+  for (let k = 0; k < end; k++) {
     if (!(alphas[k] > 0)) continue;
     const j = touched[k];
     const own = k > 0 || !placed;
-    if (!kernel && own) blendTakeRotation(stack, compiled, content, k, pose);
-    if (own && content.translation[j] >= 0) blendTakeTranslation(stack, compiled, content, moment, k, pose);
-    if (content.scale[j] >= 0) blendTakeScale(stack, compiled, content, k, pose);
+    if (!kernel && own) blendTakeRotation(compiled, content, k, pose);
+    if (own && content.translation[j] >= 0) blendTakeTranslation(compiled, content, moment, k, pose);
+    if (content.scale[j] >= 0) blendTakeScale(compiled, content, k, pose);
   }
-  if (kernel) blendInKernel(kernel, compiled, content, placed ? 1 : 0, pose);
+  if (kernel) blendInKernel(kernel, compiled, content, stack.tracks[index], placed ? 1 : 0, pose);
 }
 
 const ROOT = Int32Array.of(0);

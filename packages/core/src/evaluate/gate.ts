@@ -76,6 +76,7 @@ export function readAlphas(
     let alpha = weights[w];
     if (mask >= 0) alpha *= scalarValues[mask];
     if (factor >= 0) alpha *= scalarValues[factor];
-    for (let k = from; k < to; k++) alphas[k] = alpha;
+    // A run is filled as a whole, so its first number speaks for all.
+    if (alphas[from] !== alpha) for (let k = from; k < to; k++) alphas[k] = alpha;
   }
 }

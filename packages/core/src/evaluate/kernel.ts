@@ -7,13 +7,16 @@ import { KERNEL_CODE } from './kernel-code.gen.js';
 
 /**
  * The kernel blends the rotations of takes in WebAssembly, four joints at once and in 32-bit floats (its source is
- * in `kernel/blend.ts`). It keeps a copy of the rotations of every take that a layer above the base plays, in the
- * rig's order. The base is blended in 64 bits, so that a performance comes through untouched where no layer acts;
- * every other joint may be up to 1e-6 radians off after 32 layers.
+ * in `kernel/blend.ts`). It keeps a copy of the rotations of every take that a layer plays, in the rig's order. A
+ * joint that it blends may be up to 1e-6 radians off after 32 layers.
+ *
+ * The base is blended in 64 bits, so that a performance comes through untouched where no layer acts; only where a
+ * layer above it takes every joint through the kernel anyway, the base goes that way too.
  *
  * ```
  * 0         tables of the kernel
- * FACTORS   α where one serves all joints, and how far it is between two samples, 4 bytes each
+ * FACTORS   α where one serves all joints, and how far it is between two samples, 4 bytes each; then the same
+ *           two as the tables were last written for
  * LISTS     byte offsets of the groups of a layer, 4 bytes each
  * alphas    α of four joints a group, 16 bytes each
  * pose      rotations, 64 bytes a group
@@ -34,10 +37,13 @@ export interface Kernel {
   readonly listValues: Uint32Array;
   readonly alphaValues: Float32Array;
   readonly poseValues: Float32Array;
+  readonly restValues: Float32Array;
   /** Where the samples of a take begin. */
   readonly tracks: ReadonlyMap<Take, number>;
-  /** For each joint which pose holds its rotation: that of the caller, the kernel's, or both. */
+  /** For each joint whether the kernel's pose holds its rotation, and no longer that of the caller. */
   readonly held: Uint8Array;
+  /** How many joints are held. */
+  heldCount: number;
 }
 
 interface KernelCode {
@@ -51,10 +57,8 @@ interface KernelCode {
     pose: number,
     reference: number,
   ): void;
+  normalizePose(count: number, pose: number): void;
 }
-
-const IN_POSE = 0;
-const IN_KERNEL = 1;
 
 const FACTORS = 512;
 const LISTS = 1024;
@@ -112,6 +116,7 @@ export function kernelFor(
   const { exports } = new WebAssembly.Instance(code, { env: { memory } });
   const all = new Float32Array(memory.buffer);
   const same = Int32Array.from({ length: n }, (_, j) => j);
+  all.fill(Number.NaN, FACTORS / 4, FACTORS / 4 + 4);
   writeRow(all.subarray(restAt / 4), rest.rotations, 0, same);
   for (const [take, at] of tracks) {
     const { rotations } = take;
@@ -132,8 +137,10 @@ export function kernelFor(
     listValues: new Uint32Array(memory.buffer, LISTS, groups),
     alphaValues: new Float32Array(memory.buffer, alphas, 4 * groups),
     poseValues: new Float32Array(memory.buffer, pose, 16 * groups),
+    restValues: new Float32Array(memory.buffer, restAt, 16 * groups),
     tracks,
     held: new Uint8Array(n),
+    heldCount: 0,
   };
 }
 
@@ -152,95 +159,103 @@ const placeOf = (j: number): number => 16 * (j >> 2) + (j & 3);
 
 /** Lets the kernel know that the pose of the caller was written from start to end. */
 export function forgetPose(kernel: Kernel): void {
-  kernel.held.fill(IN_POSE);
+  kernel.held.fill(0);
+  kernel.heldCount = 0;
 }
 
 /** Brings the rotations of some joints into the caller's pose, where they are about to be read or written. */
 export function takeBack(kernel: Kernel, joints: Int32Array, pose: Pose): void {
+  if (kernel.heldCount === 0) return;
+  kernel.code.normalizePose(kernel.row / GROUP, kernel.pose);
   for (let k = 0; k < joints.length; k++) bringBack(kernel, joints[k], pose);
 }
 
 /** Brings the rotations of all joints into the caller's pose. */
 export function takeBackAll(kernel: Kernel, pose: Pose): void {
+  if (kernel.heldCount === 0) return;
+  kernel.code.normalizePose(kernel.row / GROUP, kernel.pose);
   for (let j = 0; j < kernel.held.length; j++) bringBack(kernel, j, pose);
 }
 
 function bringBack(kernel: Kernel, j: number, pose: Pose): void {
-  if (kernel.held[j] === IN_KERNEL) {
-    const { poseValues } = kernel;
-    const o = placeOf(j);
-    const x = poseValues[o];
-    const y = poseValues[o + 4];
-    const z = poseValues[o + 8];
-    const w = poseValues[o + 12];
-    const s = 1 / Math.sqrt(x * x + y * y + z * z + w * w);
-    pose.rotations[4 * j] = x * s;
-    pose.rotations[4 * j + 1] = y * s;
-    pose.rotations[4 * j + 2] = z * s;
-    pose.rotations[4 * j + 3] = w * s;
-  }
-  kernel.held[j] = IN_POSE;
+  if (kernel.held[j] === 0) return;
+  const o = placeOf(j);
+  for (let c = 0; c < 4; c++) pose.rotations[4 * j + c] = kernel.poseValues[o + 4 * c];
+  kernel.held[j] = 0;
+  kernel.heldCount--;
+}
+
+/** Starts from the rest pose in the kernel itself. */
+export function holdRest(kernel: Kernel): void {
+  kernel.poseValues.set(kernel.restValues);
+  kernel.held.fill(1);
+  kernel.heldCount = kernel.held.length;
+}
+
+/** Takes the rotation of a joint over from the caller's pose. */
+function hold(kernel: Kernel, j: number, pose: Pose): void {
+  if (kernel.held[j] === 1) return;
+  const o = placeOf(j);
+  for (let c = 0; c < 4; c++) kernel.poseValues[o + 4 * c] = pose.rotations[4 * j + c];
+  kernel.held[j] = 1;
+  kernel.heldCount++;
 }
 
 /**
  * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th on, after α and
- * the samples of the layer were read.
+ * the samples of the layer were read. `track` is where the samples of the take begin.
  */
 export function blendInKernel(
   kernel: Kernel,
   compiled: CompiledLayer,
   content: TakeContent,
+  track: number,
   from: number,
   pose: Pose,
 ): void {
-  const { touched, turns, alphas, runs, additive } = compiled;
-  const { held, poseValues, listValues, alphaValues, code, row } = kernel;
-  let count = 0;
-  let last = -1;
-  let whole = runs.length === 1 && from === 0;
-  for (let k = from; k < touched.length; k++) {
-    const j = touched[k];
-    if (turns[k] === 0 || alphas[k] === 0) {
-      whole = false;
-      continue;
-    }
-    if (held[j] === IN_POSE) {
-      const o = placeOf(j);
-      for (let c = 0; c < 4; c++) poseValues[o + 4 * c] = pose.rotations[4 * j + c];
-    }
-    held[j] = IN_KERNEL;
-    const group = j >> 2;
-    if (group !== last) {
-      last = group;
-      listValues[count++] = group * GROUP;
-    }
-  }
+  const { touched, alphas, additive } = compiled;
+  const { row } = kernel;
+  const n = kernel.held.length;
+  const whole = from === 0 && compiled.whole;
+  if (whole && alphas[0] === 0) return;
+  if (whole && kernel.heldCount < n) for (let j = 0; j < n; j++) hold(kernel, j, pose);
+  const count = whole ? row / GROUP : listGroups(kernel, compiled, from, pose);
   if (count === 0) return;
-  whole &&= touched.length === held.length;
-  if (!whole) {
-    // A joint that is not touched has an α of 0, which leaves it exactly as it is.
-    for (let i = 0; i < 4 * count; i++) alphaValues[i] = 0;
-    let i = -1;
-    last = -1;
-    for (let k = from; k < touched.length; k++) {
-      if (turns[k] === 0 || alphas[k] === 0) continue;
-      const j = touched[k];
-      if (j >> 2 !== last) {
-        last = j >> 2;
-        i++;
-      }
-      alphaValues[4 * i + (j & 3)] = alphas[k];
-    }
-  }
   const { place, origin } = content;
-  const track = kernel.tracks.get(content.take)!;
   const a = track + place.s * row;
   const b = place.u[0] === 0 ? a : a + row;
   const groups = whole ? 0 : kernel.lists;
   const factors = whole ? 0 : kernel.alphas;
-  const reference = origin === 'rest' ? kernel.rest : track + origin * row;
-  kernel.factorValues[0] = alphas[0];
+  kernel.factorValues[0] = touched.length > 0 ? alphas[0] : 0;
   kernel.factorValues[1] = place.u[0];
-  if (additive) code.addToPose(groups, count, factors, a, b, kernel.pose, reference);
-  else code.overridePose(groups, count, factors, a, b, kernel.pose);
+  if (additive) {
+    const reference = origin === 'rest' ? kernel.rest : track + origin * row;
+    kernel.code.addToPose(groups, count, factors, a, b, kernel.pose, reference);
+  } else kernel.code.overridePose(groups, count, factors, a, b, kernel.pose);
+}
+
+/** Lists the groups of the joints that a layer turns, with α of each joint, and returns how many there are. */
+function listGroups(
+  kernel: Kernel,
+  { touched, turns, alphas }: CompiledLayer,
+  from: number,
+  pose: Pose,
+): number {
+  const { listValues, alphaValues } = kernel;
+  let count = 0;
+  let last = -1;
+  for (let k = from; k < touched.length; k++) {
+    if (turns[k] === 0 || alphas[k] === 0) continue;
+    const j = touched[k];
+    hold(kernel, j, pose);
+    const group = j >> 2;
+    if (group !== last) {
+      last = group;
+      listValues[count++] = group * GROUP;
+      // A joint of the group that is not touched has an α of 0, which leaves it exactly as it is.
+      for (let lane = 4 * count - 4; lane < 4 * count; lane++) alphaValues[lane] = 0;
+    }
+    alphaValues[4 * count - 4 + (j & 3)] = alphas[k];
+  }
+  return count;
 }

@@ -38,6 +38,9 @@ export function readTrack(track: Track, entry: number, place: SamplePlace, out: 
   } else if (size === 4) {
     slerpBy(out, 0, values, a, values, a + stride, place.u, 0);
   } else {
-    for (let k = 0; k < size; k++) out[k] = (1 - u) * values[a + k] + u * values[a + stride + k];
+    const b = a + stride;
+    out[0] = (1 - u) * values[a] + u * values[b];
+    out[1] = (1 - u) * values[a + 1] + u * values[b + 1];
+    out[2] = (1 - u) * values[a + 2] + u * values[b + 2];
   }
 }

@@ -1,0 +1,118 @@
+import {
+  angleBetween,
+  compileStack,
+  evaluateStack,
+  type Mode,
+  type Project,
+  restPose,
+  scalarAt,
+  type Take,
+} from '../src/index.js';
+import { type Line, measure, measureTogether } from './measure.js';
+import { FRAMES, mixerOf, mixerWeights } from './mixer.js';
+import { keyedStack, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';
+
+/** Evaluates a stack at every frame of the list. */
+function evaluator(project: Project, frames: readonly number[] = FRAMES): () => void {
+  const stack = compileStack(project);
+  const pose = restPose(project.rig);
+  return () => {
+    for (const frame of frames) evaluateStack(stack, frame, pose);
+  };
+}
+
+/** Take layers on 65 joints beside three's mixer, after a check that both show the same pose. */
+function besideMixer(name: string, mode: Mode): Line {
+  const rig = rigOfSize(65);
+  const base = takeOfSize(rig, 100, 1);
+  const takes = Array.from({ length: 32 }, (_, i) => takeOfSize(rig, 100, i + 2));
+  const plain = takeStack(base, takes, mode, 0.5);
+  const project: Project =
+    mode === 'additive'
+      ? plain
+      : {
+          ...plain,
+          layers: plain.layers.map((layer, i) => (i === 0 ? layer : { ...layer, weight: weightCurve(i) })),
+        };
+  const mixer = mixerOf(base, takes, mode === 'additive');
+  const weights = FRAMES.map((frame) => {
+    const alphas = project.layers.slice(1).map((layer) => scalarAt(layer.weight, frame));
+    return mode === 'additive' ? alphas : mixerWeights(alphas);
+  });
+  const reference = () => {
+    for (const [k, frame] of FRAMES.entries()) mixer.show(frame, weights[k]);
+  };
+  checkSame(name, project, base, (k) => {
+    mixer.show(FRAMES[k], weights[k]);
+    return mixer.bones.map((bone) => bone.quaternion.toArray());
+  });
+  return measure(name, 'ms a frame', 1e3, FRAMES.length, evaluator(project), reference);
+}
+
+function checkSame(name: string, project: Project, base: Take, shown: (k: number) => number[][]): void {
+  const stack = compileStack(project);
+  const pose = restPose(project.rig);
+  for (const [k, frame] of FRAMES.entries()) {
+    evaluateStack(stack, frame, pose);
+    for (const [j, quaternion] of shown(k).entries()) {
+      const apart = angleBetween(pose.rotations, 4 * j, quaternion, 0);
+      if (apart > 2e-4)
+        throw new Error(
+          `${name}: ${base.rig.joints[j].name} is ${apart} radians from the mixer's at ${frame}`,
+        );
+    }
+  }
+}
+
+/** What a joint of a layer costs, for stacks of several sizes of takes by turns additive and override. */
+function costs(): Line[] {
+  const cases = [8, 32, 128].flatMap((layers) => [30, 65, 300].map((joints) => ({ layers, joints })));
+  const name = ({ joints, layers }: { joints: number; layers: number }) =>
+    `cost per joint and layer: ${joints} joints, ${layers} layers`;
+  const lines = measureTogether(
+    cases.map(({ layers, joints }) => {
+      const rig = rigOfSize(joints);
+      const takes = Array.from({ length: layers }, (_, i) => takeOfSize(rig, 12, i + 1));
+      const stack = takeStack(takes[0], takes.slice(1), 'additive', 0.5);
+      const mixed = {
+        ...stack,
+        fps: 120,
+        layers: stack.layers.map((layer, i) => ({
+          ...layer,
+          mode: i % 2 === 0 ? ('override' as const) : ('additive' as const),
+        })),
+      };
+      const frames = Array.from({ length: 40 }, (_, k) => k + 0.5);
+      return {
+        name: name({ joints, layers }),
+        unit: 'ns',
+        factor: 1e9,
+        per: frames.length * joints * layers,
+        work: evaluator(mixed, frames),
+      };
+    }),
+  );
+  const values = lines.map((line) => line.value);
+  const most = Math.max(...values) / Math.min(...values);
+  return [
+    ...lines,
+    {
+      name: 'cost per joint and layer: largest to smallest',
+      unit: 'times',
+      value: most,
+      reference: null,
+      ratio: null,
+    },
+  ];
+}
+
+export function evaluateLines(): Line[] {
+  const rig = rigOfSize(65);
+  const keyed = keyedStack(rig, takeOfSize(rig, 100, 1), 8);
+  return [
+    besideMixer('evaluate: 65 joints, 32 additive take layers', 'additive'),
+    besideMixer('evaluate: 65 joints, 32 override take layers, keyed weights', 'override'),
+    measure('evaluate: 65 joints, 8 keyed layers', 'ms a frame', 1e3, FRAMES.length, evaluator(keyed)),
+    ...costs(),
+  ];
+}
