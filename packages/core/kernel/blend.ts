@@ -243,15 +243,35 @@ export function addToPose(
   }
 }
 
-/** Brings the quaternions of the first `count` groups of a pose to length 1. */
-export function normalizePose(count: i32, pose: usize): void {
+/**
+ * Writes the quaternions of the first `count` groups of a pose as they lie outside, joint by joint in 64 bits,
+ * brought to length 1.
+ */
+export function writePose(count: i32, pose: usize, out: usize): void {
   for (let i: i32 = 0; i < count; i++) {
     const p = pose + (<usize>i << 6);
-    const x = v128.load(p), y = v128.load(p, 16), z = v128.load(p, 32), w = v128.load(p, 48);
+    let x = v128.load(p), y = v128.load(p, 16), z = v128.load(p, 32), w = v128.load(p, 48);
     const s = f32x4.div(f32x4.splat(1), f32x4.sqrt(dot(x, y, z, w, x, y, z, w)));
-    v128.store(p, f32x4.mul(x, s));
-    v128.store(p, f32x4.mul(y, s), 16);
-    v128.store(p, f32x4.mul(z, s), 32);
-    v128.store(p, f32x4.mul(w, s), 48);
+    x = f32x4.mul(x, s);
+    y = f32x4.mul(y, s);
+    z = f32x4.mul(z, s);
+    w = f32x4.mul(w, s);
+    const xy0 = v128.shuffle<f32>(x, y, 0, 4, 1, 5), xy2 = v128.shuffle<f32>(x, y, 2, 6, 3, 7);
+    const zw0 = v128.shuffle<f32>(z, w, 0, 4, 1, 5), zw2 = v128.shuffle<f32>(z, w, 2, 6, 3, 7);
+    v128.store(out, f64x2.promote_low_f32x4(xy0));
+    v128.store(out, f64x2.promote_low_f32x4(zw0), 16);
+    v128.store(out, f64x2.promote_low_f32x4(upper(xy0)), 32);
+    v128.store(out, f64x2.promote_low_f32x4(upper(zw0)), 48);
+    v128.store(out, f64x2.promote_low_f32x4(xy2), 64);
+    v128.store(out, f64x2.promote_low_f32x4(zw2), 80);
+    v128.store(out, f64x2.promote_low_f32x4(upper(xy2)), 96);
+    v128.store(out, f64x2.promote_low_f32x4(upper(zw2)), 112);
+    out += 128;
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function upper(v: v128): v128 {
+  return v128.shuffle<f32>(v, v, 2, 3, 2, 3);
 }

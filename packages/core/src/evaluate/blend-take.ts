@@ -92,5 +92,6 @@ export function blendPlacedTake(
 /** Reads the translation of joint `j`; the root of a loop that travels gains over every turn. */
 function readTranslation(from: TakeContent, moment: Moment, j: number): void {
   readTrack(from.take.translations, from.translation[j], from.place, moved);
-  if (j === 0) for (let axis = 0; axis < 3; axis++) moved[axis] += moment[TURNS] * from.gain[axis];
+  if (j > 0 || moment[TURNS] === 0) return;
+  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[TURNS] * from.gain[axis];
 }

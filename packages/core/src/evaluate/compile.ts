@@ -46,6 +46,8 @@ export interface CompiledLayer {
   readonly alphas: Float64Array;
   readonly weight: CompiledScalar;
   readonly maxWeight: number;
+  /** Whether α is the same at every frame: then `alphas` hold it from the start. */
+  readonly steady: boolean;
 }
 
 /** A stack made ready for evaluation. */
@@ -150,6 +152,9 @@ function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): Compil
     if (run && run.mask === mask && run.factor === factor) runs[runs.length - 1] = { ...run, to };
     else runs.push({ from: to - 1, to, mask, factor });
   }
+  const most = maxWeight(layer.mode);
+  const steadyWeight = typeof layer.weight === 'number' ? Math.min(most, Math.max(0, layer.weight)) : 0;
+  const steady = typeof layer.weight === 'number' && !layer.span && scalars.length === 0;
   return {
     layer,
     additive: layer.mode === 'additive',
@@ -162,8 +167,9 @@ function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): Compil
     whole: runs.length === 1 && turns.length === rig.joints.length && !turns.includes(0),
     scalars,
     scalarValues: new Float64Array(scalars.length),
-    alphas: new Float64Array(touched.length),
+    alphas: new Float64Array(touched.length).fill(steady ? steadyWeight : 0),
     weight: compileScalar(layer.weight),
-    maxWeight: maxWeight(layer.mode),
+    maxWeight: most,
+    steady,
   };
 }

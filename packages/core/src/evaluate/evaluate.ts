@@ -45,9 +45,7 @@ export function applyLayers(
   for (let index = from; index < to; index++) {
     if (!stack.live[index]) continue;
     const compiled = stack.layers[index];
-    readWeight(compiled, moment, FRAME, moment, WEIGHT);
-    if (moment[WEIGHT] === 0) continue;
-    readAlphas(compiled, moment, WEIGHT, moment, FRAME);
+    if (!readGate(compiled)) continue;
     if (attribution) {
       if (kernel) takeBack(kernel, compiled.touched, pose);
       noteBefore(compiled, pose, attribution);
@@ -64,6 +62,16 @@ export function applyLayers(
 // Evaluation runs to its end without a pause, so one is enough.
 const moment = newMoment();
 
+/** Reads α of every joint that a layer touches; false where it counts for none. */
+function readGate(compiled: CompiledLayer): boolean {
+  if (compiled.touched.length === 0) return false;
+  if (compiled.steady) return compiled.alphas[0] > 0;
+  readWeight(compiled, moment, FRAME, moment, WEIGHT);
+  if (moment[WEIGHT] === 0) return false;
+  readAlphas(compiled, moment, WEIGHT, moment, FRAME);
+  return true;
+}
+
 /**
  * Whether a layer below `to` takes every joint through the kernel at this frame, so that nothing is lost when the
  * base goes there too.
@@ -72,8 +80,7 @@ function baseGoesAlong(stack: CompiledStack, to: number): boolean {
   if (!goesWhole(stack.layers[0])) return false;
   for (let index = 1; index < to; index++) {
     if (!stack.live[index] || !goesWhole(stack.layers[index])) continue;
-    readWeight(stack.layers[index], moment, FRAME, moment, WEIGHT);
-    if (moment[WEIGHT] > 0) return true;
+    if (readGate(stack.layers[index])) return true;
   }
   return false;
 }

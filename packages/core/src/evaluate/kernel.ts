@@ -20,6 +20,7 @@ import { KERNEL_CODE } from './kernel-code.gen.js';
  * LISTS     byte offsets of the groups of a layer, 4 bytes each
  * alphas    α of four joints a group, 16 bytes each
  * pose      rotations, 64 bytes a group
+ * out       rotations as the caller's pose has them, 32 bytes a joint
  * rest      the rest pose
  * tracks    the samples of each take, a row of groups each
  * ```
@@ -32,11 +33,13 @@ export interface Kernel {
   readonly lists: number;
   readonly alphas: number;
   readonly pose: number;
+  readonly out: number;
   readonly rest: number;
   readonly factorValues: Float32Array;
   readonly listValues: Uint32Array;
   readonly alphaValues: Float32Array;
   readonly poseValues: Float32Array;
+  readonly outValues: Float64Array;
   readonly restValues: Float32Array;
   /** Where the samples of a take begin. */
   readonly tracks: ReadonlyMap<Take, number>;
@@ -57,7 +60,7 @@ interface KernelCode {
     pose: number,
     reference: number,
   ): void;
-  normalizePose(count: number, pose: number): void;
+  writePose(count: number, pose: number, out: number): void;
 }
 
 const FACTORS = 512;
@@ -96,9 +99,11 @@ export function kernelFor(
   const n = rig.joints.length;
   const groups = Math.ceil(n / 4);
   const row = groups * GROUP;
+  // Padded so that what follows lies on multiples of 16 bytes.
   const alphas = LISTS + 16 * Math.ceil(groups / 4);
   const pose = alphas + 16 * groups;
-  const restAt = pose + row;
+  const out = pose + row;
+  const restAt = out + 2 * row;
   const tracks = new Map<Take, number>();
   let end = restAt + row;
   for (const take of takes) {
@@ -132,11 +137,13 @@ export function kernelFor(
     lists: LISTS,
     alphas,
     pose,
+    out,
     rest: restAt,
     factorValues: new Float32Array(memory.buffer, FACTORS, 2),
     listValues: new Uint32Array(memory.buffer, LISTS, groups),
     alphaValues: new Float32Array(memory.buffer, alphas, 4 * groups),
     poseValues: new Float32Array(memory.buffer, pose, 16 * groups),
+    outValues: new Float64Array(memory.buffer, out, 4 * n),
     restValues: new Float32Array(memory.buffer, restAt, 16 * groups),
     tracks,
     held: new Uint8Array(n),
@@ -166,23 +173,28 @@ export function forgetPose(kernel: Kernel): void {
 /** Brings the rotations of some joints into the caller's pose, where they are about to be read or written. */
 export function takeBack(kernel: Kernel, joints: Int32Array, pose: Pose): void {
   if (kernel.heldCount === 0) return;
-  kernel.code.normalizePose(kernel.row / GROUP, kernel.pose);
-  for (let k = 0; k < joints.length; k++) bringBack(kernel, joints[k], pose);
+  const { outValues, held } = kernel;
+  kernel.code.writePose(kernel.row / GROUP, kernel.pose, kernel.out);
+  for (let k = 0; k < joints.length; k++) {
+    const j = joints[k];
+    if (held[j] === 0) continue;
+    for (let c = 4 * j; c < 4 * j + 4; c++) pose.rotations[c] = outValues[c];
+    held[j] = 0;
+    kernel.heldCount--;
+  }
 }
 
 /** Brings the rotations of all joints into the caller's pose. */
 export function takeBackAll(kernel: Kernel, pose: Pose): void {
-  if (kernel.heldCount === 0) return;
-  kernel.code.normalizePose(kernel.row / GROUP, kernel.pose);
-  for (let j = 0; j < kernel.held.length; j++) bringBack(kernel, j, pose);
-}
-
-function bringBack(kernel: Kernel, j: number, pose: Pose): void {
-  if (kernel.held[j] === 0) return;
-  const o = placeOf(j);
-  for (let c = 0; c < 4; c++) pose.rotations[4 * j + c] = kernel.poseValues[o + 4 * c];
-  kernel.held[j] = 0;
-  kernel.heldCount--;
+  const { outValues, held, heldCount } = kernel;
+  if (heldCount === 0) return;
+  kernel.code.writePose(kernel.row / GROUP, kernel.pose, kernel.out);
+  if (heldCount === held.length) pose.rotations.set(outValues);
+  else {
+    for (let j = 0; j < held.length; j++)
+      if (held[j] === 1) for (let c = 4 * j; c < 4 * j + 4; c++) pose.rotations[c] = outValues[c];
+  }
+  forgetPose(kernel);
 }
 
 /** Starts from the rest pose in the kernel itself. */

@@ -20,11 +20,15 @@ export const newSamplePlace = (samples: Samples, fps: number): SamplePlace => ({
 /** Finds the samples around the frame `frames[f]`. Before the first and after the last, the end sample holds. */
 export function locateSample(samples: Samples, frames: Numbers, f: number, out: SamplePlace): void {
   const position = Math.min(samples.count - 1, Math.max(0, frames[f] / out.step[0]));
+  let s = Math.trunc(position);
+  let u = position - s;
   // A frame that falls on a sample up to rounding reads that sample alone.
-  const nearest = Math.round(position);
-  const onSample = Math.abs(position - nearest) < 1e-9;
-  out.s = onSample ? nearest : Math.floor(position);
-  out.u[0] = onSample ? 0 : position - out.s;
+  if (u > 1 - 1e-9) {
+    s++;
+    u = 0;
+  } else if (u < 1e-9) u = 0;
+  out.s = s;
+  out.u[0] = u;
 }
 
 /** Reads one entry of a track at a place into `out`: straight between samples, rotations by slerp. */
