@@ -1,5 +1,6 @@
-import { bake, writeBvh } from '@evlay/core';
+import { type Project, type Samples, SKIN_LEFT_OUT, writeBvh, writeGlb } from '@evlay/core';
 import { openStack, writeFile } from './files.js';
+import { bakeOnAllCores } from './pool.js';
 import { showProgress } from './report.js';
 
 interface BakeFlags {
@@ -12,9 +13,13 @@ interface BakeFlags {
 /** `evlay bake`: bakes a stack to a motion file. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
   const { project, warnings } = await openStack(path);
-  const samples = await bake(project, { range: flags.range, fps: flags.fps, onProgress: showProgress });
-  const written = writeBvh(project.rig, samples);
-  writeFile(flags.out, written.pieces);
+  const samples = await bakeOnAllCores(project, {
+    range: flags.range,
+    fps: flags.fps,
+    onProgress: showProgress,
+  });
+  const written = await encode(flags.out, project, samples);
+  writeFile(flags.out, written.bytes);
   const said = [...warnings, ...written.warnings];
   for (const warning of said) process.stderr.write(`evlay: warning: ${warning}\n`);
   if (flags.json) {
@@ -28,4 +33,19 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
     };
     process.stdout.write(`${JSON.stringify(summary)}\n`);
   }
+}
+
+/** A baked motion in the format that the ending of its name says. */
+async function encode(
+  path: string,
+  project: Project,
+  samples: Samples,
+): Promise<{ bytes: Uint8Array; warnings: readonly string[] }> {
+  const { rig, name, metresPerUnit } = project;
+  if (/\.glb$/i.test(path)) {
+    const bytes = await writeGlb(rig, samples, { name, metresPerUnit });
+    return { bytes, warnings: project.character ? [SKIN_LEFT_OUT] : [] };
+  }
+  const { pieces, warnings } = writeBvh(rig, samples);
+  return { bytes: new TextEncoder().encode([...pieces].join('')), warnings };
 }

@@ -34,10 +34,10 @@ export async function openStack(path: string): Promise<ReadProject> {
 }
 
 /** Writes beside the wanted file and moves it into place, so that a failure leaves what was there. */
-export function writeFile(path: string, pieces: readonly string[]): void {
+export function writeFile(path: string, bytes: Uint8Array): void {
   const beside = `${path}.${process.pid}.part`;
   try {
-    writeFileSync(beside, pieces.join(''));
+    writeFileSync(beside, bytes);
     renameSync(beside, path);
   } catch (error) {
     rmSync(beside, { force: true });

@@ -12,7 +12,8 @@ function parseRange(text: string): [number, number] {
 }
 
 function parseOut(file: string): string {
-  if (!/\.bvh$/i.test(file)) throw new InvalidArgumentError('Expected a name that ends in .bvh.');
+  if (!/\.(bvh|glb)$/i.test(file))
+    throw new InvalidArgumentError('Expected a name that ends in .bvh or .glb.');
   return file;
 }
 
@@ -33,7 +34,7 @@ program
   .command('bake')
   .description('bakes a stack file or an .evlay project to a motion file')
   .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
-  .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh', parseOut)
+  .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh or .glb', parseOut)
   .option(
     '--range <a:b>',
     'first and last frame, both included (default: the range of the stack)',

@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { type Project, readStack, renameProject } from '@evlay/core';
+import { bringInTakeLayer, type Project, readStack, readStackAgain, renameProject } from '@evlay/core';
 import { describe, expect, it } from 'vitest';
 import { projectOf } from './subject.js';
 
@@ -21,8 +21,8 @@ const names = async () => (await listProjects()).map((document) => document.name
 async function reopened(id: string): Promise<Project> {
   const { document, bytes } = (await loadProject(id))!;
   const read = await readStack(new TextEncoder().encode(document.stack), document.name, (name) => {
-    const asset = document.takes.find((take) => take.file === name)!.asset;
-    return { bytes: bytes.get(asset)!, id: asset };
+    const { file, asset } = document.takes.find((take) => take.asset === name)!;
+    return { bytes: bytes.get(asset)!, id: asset, file };
   });
   return read.project;
 }
@@ -36,8 +36,26 @@ describe('projects kept in the browser', () => {
     expect(back.name).toBe('Evening');
     expect(back.layers).toEqual(renamed.layers);
     expect(back.takes[0].id).toBe(project.takes[0].id);
+    expect(back.takes[0].name).toBe('quay');
     expect(back.takes[0].rotations.values).toEqual(project.takes[0].rotations.values);
     expect((await loadProject('a'))!.history!.past.map((state) => state.name)).toEqual([project.name]);
+  });
+
+  it('keep the takes of steps that can be redone', async () => {
+    const project = projectOf(6, 'quay');
+    const other = projectOf(3, 'quay').takes[0];
+    const { project: more } = bringInTakeLayer(project, other, {
+      mode: 'additive',
+      above: project.layers[0].id,
+    });
+    await saveProject('steps', project, { future: [more] });
+    const { document, bytes, history } = (await loadProject('steps'))!;
+    expect(document.takes.map(({ asset }) => asset)).toEqual([project.takes[0].id, other.id]);
+    expect(bytes.get(other.id)).toEqual(other.source.bytes);
+    const all = { ...project, takes: more.takes };
+    const again = readStackAgain(new TextEncoder().encode(history!.future[0].stack), 'x', all, (id) => id);
+    expect(again.layers[1].take).toEqual({ id: other.id, reference: 'first' });
+    await deleteStored('steps');
   });
 
   it('keep the last picture until there is another', async () => {

@@ -1,5 +1,7 @@
 /** @evlay/core: all computation of Evlay. Knows no page, no picture and no worker. */
 export * from './bake/bake.js';
+export * from './bake/parts.js';
+export * from './bake/plan.js';
 export * from './curve/curve.js';
 export * from './curve/evaluate.js';
 export * from './edit/keys.js';
@@ -19,6 +21,7 @@ export * from './format/bvh-read.js';
 export * from './format/bvh-write.js';
 export * from './format/error.js';
 export * from './format/gltf-rig.js';
+export * from './format/gltf-write.js';
 export * from './format/project-file.js';
 export * from './format/stack-read.js';
 export * from './format/stack-write.js';

@@ -3,6 +3,7 @@ import {
   drawWeight,
   isCurve,
   keyFrames,
+  keyMarks,
   keyWeight,
   layerWeight,
   moveLayerKeys,
@@ -172,47 +173,52 @@ function KeyMarks({
 }) {
   const { layer } = compiled;
   const selection = useSession((state) => state.selection);
-  const frames = useMemo(() => keyFrames(layer), [layer]);
+  const { time } = compiled;
+  const marks = useMemo(
+    () => keyMarks(time, keyFrames(layer), scale.from, scale.to),
+    [layer, time, scale.from, scale.to],
+  );
   const tall = lit ? 13 : 6;
 
-  const grab = (event: PointerEvent, frame: number) => {
+  const grab = (event: PointerEvent, own: number) => {
     if (event.button !== 0) return;
     event.stopPropagation();
     light(layer.id);
     const before = selection.kind === 'keys' && lit ? selection.frames : [];
-    const picked = before.includes(frame) ? before : event.shiftKey ? [...before, frame] : [frame];
+    const picked = before.includes(own) ? before : event.shiftKey ? [...before, own] : [own];
     setSession({ selection: { kind: 'keys', frames: picked, ids: [] } });
     if (layer.locked) return;
     const start = currentProject();
     const drag = Symbol('keys');
     startDrag(event, (dx) => {
-      const by = Math.round(dx * framesPerPixel(scale));
+      const by = Math.round(dx * framesPerPixel(scale)) * time.speed;
       edit(() => moveLayerKeys(start, layer.id, picked, by), drag);
       setSession({ selection: { kind: 'keys', frames: picked.map((at) => at + by), ids: [] } });
     });
   };
 
-  return frames.map((frame) => {
+  return marks.map(({ own, frame, turn }) => {
     const x = frameToX(scale, frame);
     if (x < -6 || x > scale.width + 6) return null;
-    const picked = lit && selection.kind === 'keys' && selection.frames.includes(frame);
+    const picked = lit && selection.kind === 'keys' && selection.frames.includes(own);
     return (
       // biome-ignore lint/a11y/noStaticElementInteractions: the drawing is hidden from readers; Ctrl with the arrows goes from key to key
       <rect
-        key={frame}
+        key={`${own} ${turn}`}
         x={x - 2.5}
         y={height - tall}
         width={5}
         height={tall}
         rx={2}
         fill={picked ? 'var(--evlay-colors-lamp)' : 'var(--evlay-colors-text)'}
+        fillOpacity={turn === 0 ? 1 : 0.45}
         stroke="var(--evlay-colors-ground)"
         strokeWidth={1}
         style={{ cursor: 'ew-resize' }}
-        onPointerDown={(event) => grab(event, frame)}
+        onPointerDown={(event) => grab(event, own)}
         onDoubleClick={(event) => event.stopPropagation()}
       >
-        <title>{`key at ${frame}`}</title>
+        <title>{`key at ${Math.round(frame * 100) / 100}${turn === 0 ? '' : ', come round again'}`}</title>
       </rect>
     );
   });

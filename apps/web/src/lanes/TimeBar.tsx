@@ -18,6 +18,8 @@ import { setSession, useSession } from '../state/session-store.js';
 import { loopIsClosed } from '../state/stage.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { AddButton } from './AddButton.js';
+import { AddTakeLayer } from './AddTakeLayer.js';
 
 export const togglePlay = (playing: boolean): void => (playing ? pause() : play(loopIsClosed));
 
@@ -107,31 +109,8 @@ export function AddLayerButtons() {
         icon={<SquareStack size={14} aria-hidden />}
         onClick={() => addAboveLit('override')}
       />
+      <AddTakeLayer />
     </Box>
-  );
-}
-
-function AddButton({ label, icon, onClick }: { label: string; icon: React.ReactNode; onClick: () => void }) {
-  return (
-    <chakra.button
-      type="button"
-      onClick={onClick}
-      display="inline-flex"
-      alignItems="center"
-      gap="1.5"
-      height="24px"
-      px="2"
-      borderRadius="l1"
-      borderWidth="1px"
-      borderColor="line"
-      cursor="pointer"
-      fontSize="12px"
-      bg="raised"
-      _hover={{ borderColor: 'quiet' }}
-    >
-      {icon}
-      {label}
-    </chakra.button>
   );
 }
 

@@ -1,5 +1,7 @@
-import { Box, chakra, Text } from '@chakra-ui/react';
+import { Box, Text } from '@chakra-ui/react';
 import {
+  AXES,
+  type Axes,
   actsOn,
   clearMask,
   type Layer,
@@ -24,10 +26,14 @@ import {
 import { duplicateLit, keyLitWeight, removeLayer } from '../state/actions.js';
 import { edit, useProject } from '../state/project-store.js';
 import { useSession } from '../state/session-store.js';
+import { Choice } from '../ui/Choice.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { LayerWeight } from '../ui/LayerWeight.js';
 import { NameField } from '../ui/NameField.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { Row } from './Row.js';
+import { TakeRow } from './TakeRow.js';
+import { TimeRows } from './TimeRows.js';
 
 /** The lit layer: name, mode, weight, span, what it acts on. */
 export function LayerPanel() {
@@ -87,6 +93,8 @@ export function LayerPanel() {
           ))
         )}
       </Row>
+      {!base && layer.mode === 'additive' && !layer.take && <AxesRow layer={layer} />}
+      <TakeRow layer={layer} />
       <Row label="weight">
         <LayerWeight layer={layer} label="Weight of the lit layer" />
         <ToolButton
@@ -101,40 +109,33 @@ export function LayerPanel() {
         </Text>
       </Row>
       {!base && <SpanRow layer={layer} />}
+      <TimeRows layer={layer} />
       <ActsOn layer={layer} />
     </Box>
   );
 }
 
-function Row({ label, children }: { label: string; children: React.ReactNode }) {
-  return (
-    <Box display="flex" alignItems="center" gap="1" minHeight="24px">
-      <Text color="quiet" width="52px" flex="none">
-        {label}
-      </Text>
-      {children}
-    </Box>
-  );
-}
+const AXES_TITLES: Record<Axes, string> = {
+  joint: 'The change turns and moves each joint in its own axes',
+  world: 'The change is meant in the axes of the scene, whichever way the character stands',
+  character: 'The change is meant in the axes of the scene, turned to where the character heads',
+};
 
-function Choice({ on, onClick, children }: { on: boolean; onClick: () => void; children: React.ReactNode }) {
+function AxesRow({ layer }: { layer: Layer }) {
   return (
-    <chakra.button
-      type="button"
-      aria-pressed={on}
-      onClick={onClick}
-      height="22px"
-      px="2"
-      borderRadius="l1"
-      borderWidth="1px"
-      borderColor={on ? 'quiet' : 'line'}
-      bg={on ? 'raised' : 'transparent'}
-      color={on ? 'text' : 'quiet'}
-      cursor="pointer"
-      _hover={{ color: 'text' }}
-    >
-      {children}
-    </chakra.button>
+    <Row label="axes">
+      {AXES.map((axes) => (
+        <Choice
+          key={axes}
+          on={layer.axes === axes}
+          title={AXES_TITLES[axes]}
+          disabled={layer.locked}
+          onClick={() => edit((project) => setLayer(project, layer.id, { axes }))}
+        >
+          {axes}
+        </Choice>
+      ))}
+    </Row>
   );
 }
 

@@ -4,22 +4,29 @@ import { useState } from 'react';
 import { notify } from '../state/notify.js';
 import { currentProject, useProject } from '../state/project-store.js';
 import { stage } from '../state/stage.js';
+import { Choice } from '../ui/Choice.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { download, fileName } from '../ui/download.js';
 import { LayerMark } from '../ui/LayerMark.js';
-import type { Baked } from '../workers/bake.worker.js';
-import { bakeToBvh, cancelBake } from '../workers/workers.js';
+import type { Baked, BakeFormat } from '../workers/bake.worker.js';
+import { bakeToFile, cancelBake } from '../workers/workers.js';
 
 interface Job {
   readonly done?: number;
-  readonly result?: Baked & { readonly seconds: number };
+  readonly result?: Baked & { readonly seconds: number; readonly file: string };
 }
+
+const FORMATS: readonly [BakeFormat, string][] = [
+  ['bvh', 'BVH'],
+  ['glb', 'GLB'],
+];
 
 /** What will be baked, the bake itself with progress and cancel, and the download. */
 export function Bake() {
   const project = useProject((current) => current);
   const [range, setRange] = useState<readonly [number, number]>(project.range);
   const [rate, setRate] = useState(project.fps);
+  const [format, setFormat] = useState<BakeFormat>('bvh');
   const [job, setJob] = useState<Job>({});
   const running = job.done !== undefined;
   const count = sampleCount(range, project.fps, rate);
@@ -28,21 +35,23 @@ export function Bake() {
     setJob({ done: 0 });
     const started = performance.now();
     try {
-      const baked = await bakeToBvh(currentProject(), { range, fps: rate }, (done) => setJob({ done }));
+      const baked = await bakeToFile(currentProject(), { range, fps: rate, format }, (done) =>
+        setJob({ done }),
+      );
       if (!baked) {
         setJob({});
         notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
         return;
       }
-      setJob({ result: { ...baked, seconds: (performance.now() - started) / 1000 } });
-      save(baked);
+      const file = fileName(project.name, format);
+      setJob({ result: { ...baked, file, seconds: (performance.now() - started) / 1000 } });
+      save(file, baked);
     } catch (error) {
       setJob({});
       notify({ title: 'The bake failed', text: (error as Error).message, alarm: true });
     }
   };
-  const save = (baked: Baked) =>
-    download(fileName(project.name, 'bvh'), [baked.text], 'application/octet-stream');
+  const save = (file: string, { bytes }: Baked) => download(file, [bytes], 'application/octet-stream');
 
   return (
     <Box as="main" flex="1" overflowY="auto">
@@ -95,7 +104,21 @@ export function Bake() {
             />
           </Box>
           <Text color="quiet" mt="2">
-            {count} samples, {((count - 1) / rate).toFixed(2)} seconds, as BVH.
+            {count} samples, {((count - 1) / rate).toFixed(2)} seconds.
+          </Text>
+        </Section>
+        <Section title="Format">
+          <Box display="flex" alignItems="center" gap="2">
+            {FORMATS.map(([kind, label]) => (
+              <Choice key={kind} on={format === kind} disabled={running} onClick={() => setFormat(kind)}>
+                {label}
+              </Choice>
+            ))}
+          </Box>
+          <Text color="quiet" mt="2">
+            {format === 'bvh'
+              ? 'A motion in text: names, order, offsets and channels of the skeleton as they came in.'
+              : 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.'}
           </Text>
         </Section>
         <Box display="flex" alignItems="center" gap="4" minHeight="40px">
@@ -121,7 +144,7 @@ export function Bake() {
             </>
           ) : (
             <Button size="sm" bg="lamp" color="onLamp" onClick={run}>
-              Bake to BVH
+              Bake to {format.toUpperCase()}
             </Button>
           )}
         </Box>
@@ -129,7 +152,7 @@ export function Bake() {
           <Section title="Baked">
             <Text role="status">
               {job.result.frames} samples in {job.result.seconds.toFixed(1)} seconds,{' '}
-              {(job.result.text.length / 1e6).toFixed(2)} MB, downloaded as {fileName(project.name, 'bvh')}.
+              {(job.result.bytes.length / 1e6).toFixed(2)} MB, downloaded as {job.result.file}.
             </Text>
             {job.result.warnings.map((warning) => (
               <Text key={warning} color="alarm" mt="1">
@@ -142,7 +165,7 @@ export function Bake() {
               variant="outline"
               borderColor="line"
               color="text"
-              onClick={() => save(job.result!)}
+              onClick={() => save(job.result!.file, job.result!)}
             >
               Download again
             </Button>

@@ -1,11 +1,14 @@
 import {
   addLayer,
+  addTakeLayer,
+  bringInTakeLayer,
   channelsOfPose,
   deleteLayer,
   deleteLayerKeys,
   deleteWeightKeys,
   duplicateLayer,
   keyFrames,
+  keyMarks,
   keyPose,
   keyWeight,
   layerById,
@@ -16,6 +19,7 @@ import {
   type Refusal,
   setLayer,
   solveChannels,
+  type Take,
   type WantedTransform,
 } from '@evlay/core';
 import { notify } from './notify.js';
@@ -30,6 +34,31 @@ export function addAboveLit(mode: Mode): void {
   let id = '';
   edit((project) => {
     const added = addLayer(project, { mode, above: lit, joints: picked, frame: playhead.get() });
+    id = added.id;
+    return added.project;
+  });
+  light(id);
+}
+
+/** Adds a layer that plays a take of the project above the lit one, and lights it. */
+export function addTakeAboveLit(take: string, mode: Mode): void {
+  let id = '';
+  edit((project) => {
+    const added = addTakeLayer(project, { take, mode, above: sessionStore.getState().lit });
+    id = added.id;
+    return added.project;
+  });
+  light(id);
+}
+
+/** Brings a take into the project as an additive layer above the lit one, and lights it. */
+export function bringInAboveLit(take: Take): void {
+  let id = '';
+  edit((project) => {
+    const added = bringInTakeLayer(project, take, {
+      mode: 'additive',
+      above: sessionStore.getState().lit,
+    });
     id = added.id;
     return added.project;
   });
@@ -72,7 +101,11 @@ export function hindrance(j: number, wanted?: WantedTransform): Hindrance | unde
   const layer = project.layers[index];
   if (layer.take || layer.locked || index === 0) {
     return {
-      reason: layer.locked ? `${layer.name} is locked` : `${layer.name} is the base and stays as it came`,
+      reason: layer.locked
+        ? `${layer.name} is locked`
+        : index === 0
+          ? `${layer.name} is the base and stays as it came`
+          : `${layer.name} plays a take, which stays as it came`,
       remedy: 'Pose on a new additive layer',
       act: () => keyOnNewLayer(j, wanted),
     };
@@ -196,8 +229,11 @@ export function deleteSelected(): void {
 
 /** The frame of the lit layer's key before (-1) or after (1) a frame. */
 export function neighbourKey(frame: number, direction: 1 | -1): number | undefined {
-  const layer = layerById(currentProject(), sessionStore.getState().lit);
-  const frames = layer ? keyFrames(layer) : [];
+  const project = currentProject();
+  const layer = layerById(project, sessionStore.getState().lit);
+  const shown = stage.get()?.stack.layers.find((compiled) => compiled.layer.id === layer?.id);
+  if (!layer || !shown) return undefined;
+  const frames = keyMarks(shown.time, keyFrames(layer), ...project.range).map((mark) => mark.frame);
   return direction > 0
     ? frames.find((key) => key > frame + 1e-6)
     : frames.findLast((key) => key < frame - 1e-6);

@@ -2,7 +2,7 @@ import type { Trial } from '@evlay/core';
 import { useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
 
-/** What is picked on the lanes: keys of the lit layer by frame, or points of its weight by id. */
+/** What is picked on the lanes: keys of the lit layer by their own frame, or points of its weight by id. */
 export interface Selection {
   readonly kind: 'keys' | 'weights';
   readonly frames: readonly number[];

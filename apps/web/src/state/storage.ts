@@ -1,4 +1,4 @@
-import { newId, type Project, stackText, takeFiles } from '@evlay/core';
+import { newId, type Project, stackText } from '@evlay/core';
 import localforage from 'localforage';
 
 /** What is kept of a project beside its takes: small, and written at every save. */
@@ -8,7 +8,7 @@ export interface StoredDocument {
   readonly saved: number;
   /** The stack file. */
   readonly stack: string;
-  /** File name inside the project and asset id of each take. */
+  /** The file that each take came in, and the id of its asset, by which the stack names it. */
   readonly takes: readonly { readonly file: string; readonly asset: string }[];
   readonly character?: string;
   /** A small picture as a data URL. */
@@ -50,7 +50,7 @@ const texts = new WeakMap<Project, StoredState>();
 function stateOf(project: Project): StoredState {
   let state = texts.get(project);
   if (!state) {
-    state = { name: project.name, stack: stackText(project) };
+    state = { name: project.name, stack: stackText(project, (id) => id) };
     texts.set(project, state);
   }
   return state;
@@ -68,8 +68,10 @@ export interface Beside {
  * Throws when storage does not take it.
  */
 export async function saveProject(id: string, project: Project, beside: Beside = {}): Promise<void> {
-  const files = takeFiles(project);
-  for (const take of project.takes) await writeAsset(take.id, take.source.bytes);
+  // The steps before and after may play takes that the project does not play now.
+  const all = [project, ...(beside.past ?? []), ...(beside.future ?? [])].flatMap(({ takes }) => takes);
+  const takes = [...new Map(all.map((take) => [take.id, take])).values()];
+  for (const take of takes) await writeAsset(take.id, take.source.bytes);
   if (project.character) await writeAsset(project.character.id, project.character.bytes);
   const before = await documents.getItem<StoredDocument>(id);
   const document: StoredDocument = {
@@ -77,7 +79,7 @@ export async function saveProject(id: string, project: Project, beside: Beside =
     name: project.name,
     saved: Date.now(),
     stack: stateOf(project).stack,
-    takes: project.takes.map((take) => ({ file: files.get(take.id)!, asset: take.id })),
+    takes: takes.map((take) => ({ file: take.source.file, asset: take.id })),
     character: project.character?.id,
     picture: beside.picture ?? before?.picture,
   };

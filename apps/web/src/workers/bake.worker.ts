@@ -1,17 +1,81 @@
-import { BakeCancelled, type BakeOptions, bake, type Project, type Take, writeBvh } from '@evlay/core';
-import { expose } from 'comlink';
+import {
+  BakeCancelled,
+  type BakeRange,
+  bakeInParts,
+  type JobOptions,
+  type Project,
+  planBake,
+  type Samples,
+  SKIN_LEFT_OUT,
+  type Take,
+  writeBvh,
+  writeGlb,
+} from '@evlay/core';
+import { expose, type Remote, transfer, wrap } from 'comlink';
+import { type ProjectOutline, withTakes } from './outline.js';
+import type { PartApi } from './part.worker.js';
 
-/** A project without its takes, which the worker holds already. */
-export type ProjectOutline = Omit<Project, 'takes' | 'character'> & { readonly takes: readonly string[] };
+export type BakeFormat = 'bvh' | 'glb';
+
+export interface BakeJob extends BakeRange {
+  readonly format: BakeFormat;
+  /** Whether the character has a skin, which a bake of the skeleton leaves out. */
+  readonly skinned: boolean;
+}
 
 export interface Baked {
-  readonly text: Uint8Array;
+  readonly bytes: Uint8Array<ArrayBuffer>;
   readonly frames: number;
   readonly warnings: readonly string[];
 }
 
+/** What part of the whole the evaluation is; the rest is writing the file. */
+const EVALUATING = 0.7;
+/** Pieces of text that are written before a look whether to go on. */
+const PIECES = 200;
+
 const takes = new Map<string, Take>();
+const held = new Set<string>();
+let parts: Remote<PartApi>[] | undefined;
 let signal = { aborted: false };
+
+/** One worker a core; they live as long as this one. */
+function partWorkers(): Remote<PartApi>[] {
+  const count = Math.max(1, Math.min(16, navigator.hardwareConcurrency));
+  parts ??= Array.from({ length: count }, () =>
+    wrap<PartApi>(new Worker(new URL('./part.worker.ts', import.meta.url), { type: 'module' })),
+  );
+  return parts;
+}
+
+const pause = () => new Promise((resolve) => setTimeout(resolve));
+
+async function encode(
+  project: Project,
+  samples: Samples,
+  job: BakeJob,
+  { onProgress, signal: own }: Required<JobOptions>,
+): Promise<Omit<Baked, 'frames'>> {
+  if (job.format === 'glb') {
+    const bytes = await writeGlb(project.rig, samples, project);
+    return { bytes: bytes as Uint8Array<ArrayBuffer>, warnings: job.skinned ? [SKIN_LEFT_OUT] : [] };
+  }
+  const { pieces, warnings } = writeBvh(project.rig, samples);
+  const chunks: string[] = [];
+  let waiting: string[] = [];
+  let count = 0;
+  for (const piece of pieces) {
+    waiting.push(piece);
+    if (++count % PIECES !== 0) continue;
+    chunks.push(waiting.join(''));
+    waiting = [];
+    onProgress(EVALUATING + (1 - EVALUATING) * Math.min(1, count / samples.count));
+    await pause();
+    if (own.aborted) throw new BakeCancelled();
+  }
+  const bytes = new Uint8Array(await new Blob([...chunks, ...waiting]).arrayBuffer());
+  return { bytes, warnings };
+}
 
 const api = {
   /** Keeps a take for later jobs, which name it by its id. */
@@ -19,19 +83,32 @@ const api = {
     takes.set(take.id, take);
   },
 
-  /** Bakes a range to BVH. Undefined when it was cancelled. */
+  /** Bakes a range to a file, on every core. Undefined when it was cancelled. */
   async bake(
     outline: ProjectOutline,
-    options: Pick<BakeOptions, 'range' | 'fps'>,
+    job: BakeJob,
     onProgress: (done: number) => void,
   ): Promise<Baked | undefined> {
     const mine = { aborted: false };
     signal = mine;
-    const project: Project = { ...outline, takes: outline.takes.map((id) => takes.get(id)!) };
+    const project = withTakes(outline, takes);
+    const plan = planBake(project, job);
+    const workers = partWorkers();
     try {
-      const samples = await bake(project, { ...options, signal: mine, onProgress });
-      const { pieces, warnings } = writeBvh(project.rig, samples);
-      return { text: new TextEncoder().encode(pieces.join('')), frames: samples.count, warnings };
+      for (const take of project.takes) {
+        if (held.has(take.id)) continue;
+        await Promise.all(workers.map((worker) => worker.hold(take)));
+        held.add(take.id);
+      }
+      await Promise.all(workers.map((worker) => worker.compile(outline)));
+      const samples = await bakeInParts(
+        project.rig,
+        plan,
+        workers.map((worker) => (from, to) => worker.part(plan, from, to)),
+        { signal: mine, onProgress: (done) => onProgress(done * EVALUATING) },
+      );
+      const { bytes, warnings } = await encode(project, samples, job, { onProgress, signal: mine });
+      return transfer({ bytes, frames: samples.count, warnings }, [bytes.buffer]);
     } catch (error) {
       if (error instanceof BakeCancelled) return undefined;
       throw error;

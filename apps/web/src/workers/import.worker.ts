@@ -7,12 +7,13 @@ import {
   readStack,
   readStackAgain,
   readTake,
+  type Take,
 } from '@evlay/core';
 import { expose } from 'comlink';
 import type { StoredDocument, StoredHistory, StoredState } from '../state/storage.js';
 
 /** What reading gave: the project, or what to tell the user. Errors lose their kind on the way out of a worker. */
-export type Outcome<T extends ReadProject = ReadProject> = T | { readonly refused: string };
+export type Outcome<T = ReadProject> = T | { readonly refused: string };
 
 /** A project with the steps before and after it. */
 export interface Remembered extends ReadProject {
@@ -20,7 +21,7 @@ export interface Remembered extends ReadProject {
   readonly future: readonly Project[];
 }
 
-async function attempt<T extends ReadProject>(read: () => T | Promise<T>): Promise<Outcome<T>> {
+async function attempt<T>(read: () => T | Promise<T>): Promise<Outcome<T>> {
   try {
     return await read();
   } catch (error) {
@@ -30,11 +31,21 @@ async function attempt<T extends ReadProject>(read: () => T | Promise<T>): Promi
 }
 
 /** The steps of a history as projects; a history that cannot be read is left behind, the project is not. */
-function remembered(states: readonly StoredState[], project: Project, document: StoredDocument): Project[] {
-  const fileOf = (id: string) => document.takes.find((take) => take.asset === id)?.file ?? '';
+function remembered(
+  states: readonly StoredState[],
+  project: Project,
+  document: StoredDocument,
+  bytes: ReadonlyMap<string, Uint8Array>,
+): Project[] {
+  const known = new Set(project.takes.map((take) => take.id));
   try {
+    // A step before or after may play a take that the project does not play now.
+    const others = document.takes
+      .filter(({ asset }) => !known.has(asset) && bytes.has(asset))
+      .map(({ file, asset }) => readTake(file, bytes.get(asset)!, asset).take);
+    const all = { ...project, takes: [...project.takes, ...others] };
     return states.map(({ name, stack }) =>
-      readStackAgain(new TextEncoder().encode(stack), name, project, fileOf),
+      readStackAgain(new TextEncoder().encode(stack), name, all, (id) => id),
     );
   } catch (error) {
     if (error instanceof FileError) return [];
@@ -51,6 +62,13 @@ const api = {
       return { project: projectFromTake(take), warnings };
     }),
 
+  /** Reads a take that is to come into an open project. */
+  readTake: (
+    name: string,
+    bytes: Uint8Array,
+  ): Promise<Outcome<{ readonly take: Take; readonly warnings: readonly string[] }>> =>
+    attempt(() => readTake(name, bytes)),
+
   /** Reads a project that is kept in this browser, with its history. */
   loadStored: (
     document: StoredDocument,
@@ -60,11 +78,13 @@ const api = {
     attempt(async () => {
       const stack = new TextEncoder().encode(document.stack);
       const read = await readStack(stack, document.name, (name) => {
-        const asset = document.takes.find((take) => take.file === name)?.asset ?? document.character;
+        const take = document.takes.find(({ asset }) => asset === name);
+        const asset = take?.asset ?? document.character;
         const found = asset === undefined ? undefined : bytes.get(asset);
-        return found && { bytes: found, id: asset };
+        return found && { bytes: found, id: asset, file: take?.file };
       });
-      const again = (states: readonly StoredState[] = []) => remembered(states, read.project, document);
+      const again = (states: readonly StoredState[] = []) =>
+        remembered(states, read.project, document, bytes);
       return { ...read, past: again(history?.past), future: again(history?.future) };
     }),
 };

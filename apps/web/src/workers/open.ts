@@ -1,4 +1,5 @@
 import { newId, type Project } from '@evlay/core';
+import { bringInAboveLit } from '../state/actions.js';
 import { playhead } from '../state/playhead.js';
 import { openProject, projectStore, setSaving } from '../state/project-store.js';
 import { resetSession } from '../state/session-store.js';
@@ -45,4 +46,16 @@ export async function openStored(id: string): Promise<Opened> {
   if ('refused' in read) return read;
   show(id, read.project, read.past, read.future);
   return { id, warnings: [] };
+}
+
+/** Brings a take from a file into the open project, as a layer above the lit one. */
+export async function bringInTake(
+  file: File,
+): Promise<{ readonly warnings: readonly string[] } | { readonly refused: string }> {
+  const { id } = projectStore.getState();
+  const read = await importWorker().readTake(file.name, new Uint8Array(await file.arrayBuffer()));
+  if ('refused' in read) return read;
+  if (projectStore.getState().id !== id) return { refused: 'Another project was opened meanwhile.' };
+  bringInAboveLit(read.take);
+  return { warnings: read.warnings };
 }

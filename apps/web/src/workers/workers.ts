@@ -1,7 +1,8 @@
 import type { Project } from '@evlay/core';
 import { proxy, type Remote, wrap } from 'comlink';
-import type { BakeApi, Baked } from './bake.worker.js';
+import type { BakeApi, Baked, BakeJob } from './bake.worker.js';
 import type { ImportApi } from './import.worker.js';
+import { outlineOf } from './outline.js';
 
 let importer: Remote<ImportApi> | undefined;
 let baker: Remote<BakeApi> | undefined;
@@ -21,10 +22,10 @@ function bakeWorker(): Remote<BakeApi> {
 
 const held = new Set<string>();
 
-/** Bakes a range to BVH off the main thread; a take is sent over once. Undefined when it was cancelled. */
-export async function bakeToBvh(
+/** Bakes a range to a file off the main thread; a take is sent over once. Undefined when it was cancelled. */
+export async function bakeToFile(
   project: Project,
-  options: { range: readonly [number, number]; fps: number },
+  job: Omit<BakeJob, 'skinned'>,
   onProgress: (done: number) => void,
 ): Promise<Baked | undefined> {
   const worker = bakeWorker();
@@ -33,9 +34,8 @@ export async function bakeToBvh(
     await worker.hold({ ...take, source: { file: take.source.file, bytes: new Uint8Array() } });
     held.add(take.id);
   }
-  const { character: _, ...rest } = project;
-  const outline = { ...rest, takes: project.takes.map((take) => take.id) };
-  return worker.bake(outline, options, proxy(onProgress));
+  const skinned = project.character !== undefined;
+  return worker.bake(outlineOf(project), { ...job, skinned }, proxy(onProgress));
 }
 
 export const cancelBake = (): Promise<void> => bakeWorker().cancel();

@@ -17,6 +17,7 @@ import {
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
+import type { Take } from '../take/take.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
 import { spanAround } from './span.js';
@@ -63,6 +64,15 @@ export interface NewTakeLayer {
   readonly mode: Mode;
   /** The layer that it lands above. */
   readonly above: string;
+}
+
+/** Brings a take into the project and adds a layer that plays it. */
+export function bringInTakeLayer(
+  project: Project,
+  take: Take,
+  { mode, above }: Omit<NewTakeLayer, 'take'>,
+): Added {
+  return addTakeLayer({ ...project, takes: [...project.takes, take] }, { take: take.id, mode, above });
 }
 
 /** Adds a layer that plays a take of the project above another; an additive one adds the change from its start. */

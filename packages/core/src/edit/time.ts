@@ -3,16 +3,13 @@ import type { Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { changeLayer } from './change.js';
 
-/** Sets parts of a layer's time. A cycle whose ends cross is put in order; time that changes nothing is dropped. */
-export function setTime(project: Project, id: string, values: Partial<LayerTime>): Project {
+/** Sets parts of a layer's time; undefined lets it play as it is. A cycle whose ends cross is put in order. */
+export function setTime(project: Project, id: string, values: Partial<LayerTime> | undefined): Project {
   return changeLayer(project, id, (layer) => {
+    if (!values) return { ...layer, time: undefined };
     const { cycle, ...time } = { ...PLAIN_TIME, ...layer.time, ...values };
     const ordered = cycle && ([Math.min(...cycle), Math.max(...cycle)] as const);
-    const plain = time.offset === 0 && time.speed === 1 && time.loop === 'none';
-    return {
-      ...layer,
-      time: plain && !ordered ? undefined : { ...time, ...(ordered && { cycle: ordered }) },
-    };
+    return { ...layer, time: { ...time, ...(ordered && { cycle: ordered }) } };
   });
 }
 

@@ -4,8 +4,8 @@ import { type BvhChannel, type Joint, jointChildren, type Rig } from '../rig/rig
 import type { Samples } from '../take/take.js';
 
 export interface BvhText {
-  /** The file, in pieces that follow each other. */
-  readonly pieces: readonly string[];
+  /** The file, in pieces that follow each other; each is written when it is asked for. */
+  readonly pieces: Iterable<string>;
   /** What a BVH cannot hold of the motion. */
   readonly warnings: readonly string[];
 }
@@ -28,10 +28,16 @@ export function writeBvh(rig: Rig, samples: Samples): BvhText {
   const channels = rig.joints.map((joint, j) =>
     channelsOf(joint, moving[j], departs(samples, 'rotations', j, [0, 0, 0, 1], 1e-9)),
   );
-  const pieces = [
-    hierarchy(rig, channels),
-    `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`,
-  ];
+  return { pieces: writePieces(rig, samples, channels), warnings: scaleWarnings(rig, samples) };
+}
+
+function* writePieces(
+  rig: Rig,
+  samples: Samples,
+  channels: readonly BvhChannel[][],
+): Generator<string, void> {
+  yield hierarchy(rig, channels);
+  yield `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`;
   const n = rig.joints.length;
   const last = new Float64Array(3 * n);
   for (let s = 0; s < samples.count; s++) {
@@ -50,10 +56,12 @@ export function writeBvh(rig: Rig, samples: Samples): BvhText {
         );
       }
     }
-    pieces.push(`${row.join(' ')}\n`);
+    yield `${row.join(' ')}\n`;
   }
-  return { pieces, warnings: scaleWarnings(rig, samples) };
 }
+
+/** The whole text of a BVH file. */
+export const bvhText = (rig: Rig, samples: Samples): string => [...writeBvh(rig, samples).pieces].join('');
 
 const angles = new Float64Array(3);
 

@@ -26,21 +26,15 @@ export function takeFiles(project: Project): Map<string, string> {
   return names;
 }
 
-/** The small document of a project as JSON text: the stack, without takes and character. */
-export function stackText(project: Project): string {
-  const files = takeFiles(project);
-  return `${JSON.stringify(
-    stackOf(project, (id) => files.get(id)!),
-    null,
-    2,
-  )}\n`;
-}
+/** The small document of a project as JSON text: the stack, without takes and character. `fileOf` names takes. */
+export const stackText = (project: Project, fileOf: (takeId: string) => string): string =>
+  `${JSON.stringify(stackOf(project, fileOf), null, 2)}\n`;
 
 /** Writes a project file, `NAME.evlay`: a zip of stack, takes and character. */
 export function writeProject(project: Project): Uint8Array {
   const files = takeFiles(project);
   const entries: Record<string, Uint8Array> = {
-    [STACK]: strToU8(stackText(project)),
+    [STACK]: strToU8(stackText(project, (id) => files.get(id)!)),
     [ABOUT]: strToU8(`${JSON.stringify({ name: project.name }, null, 2)}\n`),
   };
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;

@@ -27,10 +27,11 @@ import {
 } from './stack-schema.js';
 import { readTake } from './take-read.js';
 
-/** A file that a stack names, with the id under which it is kept already, if it is. */
+/** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
 export interface FoundFile {
   readonly bytes: Uint8Array;
   readonly id?: string;
+  readonly file?: string;
 }
 
 /** Finds a file that a stack names, relative to the stack file. Undefined where there is none. */
@@ -54,7 +55,7 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
     if (!layer.take || takes.has(layer.take.file)) continue;
     const place = `layers[${index}].take.file`;
     const file = found(find, layer.take.file, place);
-    const read = readTake(layer.take.file, file.bytes, file.id);
+    const read = readTake(file.file ?? layer.take.file, file.bytes, file.id);
     takes.set(layer.take.file, read.take);
     warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
   }
@@ -110,12 +111,15 @@ export function readStackAgain(
   }
   const parts = readParts(file, project.rig);
   const same = parts.every((part, j) => part === project.parts[j]);
+  const played = new Set(file.layers.map((layer) => layer.take?.file));
+  const used = project.takes.filter((take) => played.has(fileOf(take.id)));
   return {
     ...project,
     name,
     fps: file.fps,
     range: file.range,
     parts: same ? project.parts : parts,
+    takes: used.length === project.takes.length ? project.takes : used,
     layers: file.layers.map((layer) => readLayer(layer, takes)),
   };
 }

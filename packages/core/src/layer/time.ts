@@ -66,7 +66,41 @@ export function turnsAt(time: OwnTime, frame: number): number {
   return single[2];
 }
 
-/** The project frame at which an own frame of the content plays, `turns` cycles on. Undefined at speed 0. */
-export function projectFrame(time: OwnTime, own: number, turns = 0): number | undefined {
-  return time.speed === 0 ? undefined : time.offset + (own + turns * time.length) / time.speed;
+/** Where a key of a layer's content shows on the project's time: the own frame it stands on, and which turn it is. */
+export interface KeyMark {
+  readonly own: number;
+  readonly frame: number;
+  readonly turn: number;
+}
+
+/** More marks than this in sight are not told apart any more: then each key shows once. */
+const MOST_MARKS = 1000;
+
+/**
+ * Where keys at own frames, ascending, show between two project frames: once, or in a loop once for every turn, as
+ * far as they lie in its cycle.
+ */
+export function keyMarks(
+  time: OwnTime,
+  owns: readonly number[],
+  from: number,
+  to: number,
+): readonly KeyMark[] {
+  const { speed, offset, loop, start, length } = time;
+  if (speed === 0) return [];
+  const mark = (own: number, turn: number): KeyMark => ({
+    own,
+    turn,
+    frame: offset + (own + turn * length) / speed,
+  });
+  if (loop === 'none') return owns.map((own) => mark(own, 0)).sort((a, b) => a.frame - b.frame);
+  const end = start + length;
+  const used = owns.filter((own) => own >= start - FRAME_TOLERANCE && own <= end + FRAME_TOLERANCE);
+  const turns = [from, to].map((frame) => ((frame - offset) * speed - start) / length);
+  const first = Math.floor(Math.min(...turns));
+  const last = Math.floor(Math.max(...turns));
+  if ((last - first + 1) * used.length > MOST_MARKS) return used.map((own) => mark(own, 0));
+  const marks: KeyMark[] = [];
+  for (let turn = first; turn <= last; turn++) marks.push(...used.map((own) => mark(own, turn)));
+  return marks.filter(({ frame }) => frame >= from && frame <= to).sort((a, b) => a.frame - b.frame);
 }

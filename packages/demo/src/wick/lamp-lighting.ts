@@ -1,4 +1,5 @@
 import {
+  bvhText,
   type Curve,
   compileStack,
   type Ease,
@@ -12,7 +13,6 @@ import {
   quaternionToEuler,
   readTake,
   restPose,
-  writeBvh,
 } from '@evlay/core';
 import { WICK } from './skeleton.js';
 import { FPS, FRAMES, hangLantern, walk } from './walk.js';
@@ -46,7 +46,7 @@ const fist = (finger: string) =>
 
 /** The project "Lamp-lighting": Wick walks the quay, weary, and holds up his lantern. */
 export function lampLighting(figure: Uint8Array): Project {
-  const bytes = new TextEncoder().encode(writeBvh(WICK, walk()).pieces.join(''));
+  const bytes = new TextEncoder().encode(bvhText(WICK, walk()));
   const { take } = readTake('walk.bvh', bytes);
   const base = layer('base', 'Walk', undefined, {
     mode: 'override',

@@ -1,0 +1,53 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import {
+  type BakePlan,
+  type BakeRange,
+  bake,
+  bakeInParts,
+  type JobOptions,
+  type PartBaker,
+  type Project,
+  planBake,
+  type Samples,
+} from '@evlay/core';
+
+/** Joints of layers to evaluate below which starting threads takes longer than doing it here. */
+const WORTH_THREADS = 2_000_000;
+
+/** Bakes on every core, where there is enough to do. */
+export async function bakeOnAllCores(project: Project, options: BakeRange & JobOptions): Promise<Samples> {
+  const plan = planBake(project, options);
+  const work = plan.count * project.layers.length * project.rig.joints.length;
+  const cores = availableParallelism();
+  if (cores < 2 || work < WORTH_THREADS) return bake(project, options);
+  const threads = Array.from({ length: cores }, () => startThread(project, plan));
+  try {
+    return await bakeInParts(
+      project.rig,
+      plan,
+      threads.map((thread) => thread.baker),
+      options,
+    );
+  } finally {
+    for (const thread of threads) void thread.worker.terminate();
+  }
+}
+
+function startThread(project: Project, plan: BakePlan): { worker: Worker; baker: PartBaker } {
+  // The files that takes and character came in are of no use there.
+  const takes = project.takes.map((take) => ({
+    ...take,
+    source: { ...take.source, bytes: new Uint8Array() },
+  }));
+  const worker = new Worker(new URL('./part.mjs', import.meta.url), {
+    workerData: { project: { ...project, takes, character: undefined }, plan },
+  });
+  const baker: PartBaker = (from, to) =>
+    new Promise((resolve, reject) => {
+      worker.once('message', resolve);
+      worker.once('error', reject);
+      worker.postMessage({ from, to });
+    });
+  return { worker, baker };
+}

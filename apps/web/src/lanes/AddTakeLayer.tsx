@@ -1,0 +1,75 @@
+import { Menu, Portal, Text } from '@chakra-ui/react';
+import type { Mode } from '@evlay/core';
+import { Clapperboard } from 'lucide-react';
+import { useRef } from 'react';
+import { addTakeAboveLit } from '../state/actions.js';
+import { notify } from '../state/notify.js';
+import { useProject } from '../state/project-store.js';
+import { bringInTake } from '../workers/open.js';
+import { AddButton } from './AddButton.js';
+
+/** Adds a layer that plays a take: one that is here already, or one from a file. */
+export function AddTakeLayer() {
+  const takes = useProject((project) => project.takes);
+  const input = useRef<HTMLInputElement>(null);
+  const choose = async (file: File | undefined) => {
+    if (!file) return;
+    const brought = await bringInTake(file);
+    if ('refused' in brought) {
+      notify({ title: 'The take was not brought in', text: brought.refused, alarm: true });
+      return;
+    }
+    for (const warning of brought.warnings) notify({ title: 'Brought in, with a warning', text: warning });
+  };
+  const item = (id: string, mode: Mode) => (
+    <Menu.Item key={mode} value={`${id} ${mode}`} onClick={() => addTakeAboveLit(id, mode)}>
+      as {mode} layer
+    </Menu.Item>
+  );
+  return (
+    <>
+      <Menu.Root positioning={{ placement: 'top-start' }}>
+        <Menu.Trigger asChild>
+          <AddButton label="Add take layer" icon={<Clapperboard size={14} aria-hidden />} />
+        </Menu.Trigger>
+        <Portal>
+          <Menu.Positioner>
+            <Menu.Content
+              bg="raised"
+              borderWidth="1px"
+              borderColor="line"
+              boxShadow="float"
+              maxHeight="60vh"
+              overflowY="auto"
+            >
+              {takes.map((take) => (
+                <Menu.ItemGroup key={take.id}>
+                  <Menu.ItemGroupLabel color="quiet" fontWeight="400">
+                    {take.name}
+                  </Menu.ItemGroupLabel>
+                  {item(take.id, 'additive')}
+                  {item(take.id, 'override')}
+                </Menu.ItemGroup>
+              ))}
+              <Menu.Separator borderColor="line" />
+              <Menu.Item value="file" onClick={() => input.current?.click()}>
+                <Text>Bring in a take (.bvh) …</Text>
+              </Menu.Item>
+            </Menu.Content>
+          </Menu.Positioner>
+        </Portal>
+      </Menu.Root>
+      <input
+        ref={input}
+        type="file"
+        accept=".bvh"
+        hidden
+        aria-label="Take to bring in"
+        onChange={(event) => {
+          void choose(event.target.files?.[0]);
+          event.target.value = '';
+        }}
+      />
+    </>
+  );
+}

@@ -1,0 +1,36 @@
+import {
+  type BakePlan,
+  bakePart,
+  type CompiledStack,
+  compileStack,
+  type Samples,
+  type Take,
+} from '@evlay/core';
+import { expose, transfer } from 'comlink';
+import { type ProjectOutline, withTakes } from './outline.js';
+
+const takes = new Map<string, Take>();
+let stack: CompiledStack | undefined;
+
+const api = {
+  /** Keeps a take for later jobs, which name it by its id. */
+  hold(take: Take): void {
+    takes.set(take.id, take);
+  },
+
+  /** Gets ready for the parts of a bake. */
+  compile(outline: ProjectOutline): void {
+    stack = compileStack(withTakes(outline, takes), stack);
+  },
+
+  /** Evaluates samples `from` to `to` (not included) of a plan. */
+  part(plan: BakePlan, from: number, to: number): Samples {
+    const part = bakePart(stack!, plan, from, to);
+    const buffers = [part.translations, part.rotations, part.scales].map(({ values }) => values.buffer);
+    return transfer(part, buffers as ArrayBuffer[]);
+  },
+};
+
+export type PartApi = typeof api;
+
+expose(api);

@@ -1,0 +1,109 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { readProject } from '@evlay/core';
+import { expect, test } from '@playwright/test';
+import {
+  CAPTURE,
+  downloadBy,
+  dragHandles,
+  expectSaved,
+  goToFrame,
+  lane,
+  openDropped,
+  pickPart,
+} from './app.js';
+
+/** Runs the command line on a project file that was exported, and returns what it bakes. */
+function bakedByCommand(name: string, project: Uint8Array, format: string): Buffer {
+  const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
+  writeFileSync(join(folder, name), project);
+  const out = join(folder, `out.${format}`);
+  execFileSync(process.execPath, ['apps/cli/bin/evlay.mjs', 'bake', join(folder, name), '--out', out], {
+    stdio: 'ignore',
+  });
+  return readFileSync(out);
+}
+
+test('axes, loops and takes as layers; the bake is that of the command line to the bit, without a long task', async ({
+  page,
+}) => {
+  await openDropped(page, CAPTURE);
+  const panel = page.getByRole('region', { name: 'Lit layer' });
+
+  // A change in the axes of the character, looped over two keys.
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  await panel.getByRole('button', { name: 'character' }).click();
+  await pickPart(page, 'head');
+  await goToFrame(page, 20);
+  await dragHandles(page, 'Head', -40, 0);
+  await goToFrame(page, 60);
+  await dragHandles(page, 'Head', 40, 0);
+  await expect(lane(page, 'Additive 1').locator('rect title')).toHaveText(['key at 20', 'key at 60']);
+  await panel.getByRole('button', { name: 'loop', exact: true }).click();
+  await expect(panel.getByRole('button', { name: 'repeat' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(lane(page, 'Additive 1').locator('rect title')).toContainText([
+    'key at 100, come round again',
+  ]);
+  await page.getByRole('spinbutton', { name: 'Cycle to own frame' }).press('Enter');
+  await page.keyboard.type('140');
+  await page.keyboard.press('Enter');
+
+  // The capture again as a layer: backwards, half as fast, against its rest pose, at a third.
+  await page.getByRole('button', { name: 'Add take layer' }).click();
+  await page.getByRole('menuitem', { name: 'as additive layer' }).click();
+  await panel.getByRole('button', { name: 'sample', exact: true }).click();
+  await panel.getByRole('button', { name: 'shift' }).click();
+  await page.getByRole('spinbutton', { name: 'Speed of the content' }).press('Enter');
+  await page.keyboard.type('-0.5');
+  await page.keyboard.press('Enter');
+  await panel.getByRole('button', { name: 'travel' }).click();
+  await page.getByRole('spinbutton', { name: 'Weight of the lit layer' }).press('Enter');
+  await page.keyboard.type('0.3');
+  await page.keyboard.press('Enter');
+  await expectSaved(page);
+
+  const exported = await downloadBy(page, () =>
+    page.getByRole('button', { name: 'Export the project' }).click(),
+  );
+  const { project } = await readProject(exported.bytes, exported.name);
+  expect(project.layers[1]).toMatchObject({ axes: 'character', time: { loop: 'repeat', cycle: [20, 140] } });
+  expect(project.layers[2]).toMatchObject({
+    mode: 'additive',
+    weight: 0.3,
+    take: { id: project.takes[0].id, reference: 0 },
+    time: { offset: 0, speed: -0.5, loop: 'travel' },
+  });
+
+  // Off the main thread, and the same bits as in Node.js.
+  await page.getByRole('link', { name: 'Bake' }).click();
+  await page.evaluate(() => {
+    const tasks: number[] = [];
+    Object.assign(window, { longTasks: tasks });
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) tasks.push(entry.duration);
+    }).observe({ type: 'longtask' });
+  });
+  for (const format of ['bvh', 'glb']) {
+    await page.getByRole('button', { name: format.toUpperCase(), exact: true }).click();
+    const baked = await downloadBy(page, () =>
+      page.getByRole('button', { name: `Bake to ${format.toUpperCase()}` }).click(),
+    );
+    const wanted = bakedByCommand(exported.name, exported.bytes, format);
+    expect(baked.bytes.length).toBe(wanted.length);
+    expect(Buffer.compare(Buffer.from(baked.bytes), wanted)).toBe(0);
+  }
+  await expect(page.getByText(/2752 samples in .* downloaded as 01_01.glb/)).toBeVisible();
+  expect(await page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks)).toEqual([]);
+
+  // Everything is undone step by step, and comes back after a reload.
+  await page.getByRole('link', { name: 'Layers' }).click();
+  for (let k = 0; k < 6; k++) await page.getByRole('button', { name: 'Undo' }).click();
+  const lanes = page.getByRole('list', { name: 'Layers, the topmost first' }).getByRole('listitem');
+  await expect(lanes).toHaveCount(2);
+  await expectSaved(page);
+  await page.reload();
+  for (let k = 0; k < 6; k++) await page.getByRole('button', { name: 'Redo' }).click();
+  await expect(lanes).toHaveCount(3);
+});

@@ -1,0 +1,62 @@
+import type { Rig } from '../rig/rig.js';
+import type { Samples } from '../take/take.js';
+import { type BakePlan, newSamples } from './plan.js';
+
+/** How a long piece of work tells of itself and is stopped. */
+export interface JobOptions {
+  /** Told now and then what part of the work is done, from 0 to 1. */
+  readonly onProgress?: (done: number) => void;
+  /** Ends the work early when it is aborted. */
+  readonly signal?: { readonly aborted: boolean };
+}
+
+/** A bake that was stopped by the one who asked for it. */
+export class BakeCancelled extends Error {
+  constructor() {
+    super('The bake was cancelled.');
+    this.name = 'BakeCancelled';
+  }
+}
+
+/** Evaluates samples `from` to `to` (not included), here or on another thread. */
+export type PartBaker = (from: number, to: number) => Promise<Samples>;
+
+/** Samples in a part: few enough that work is stopped within a tenth of a second, enough to be worth the way. */
+const PART = 128;
+
+/**
+ * Bakes a plan with several workers, each of which takes the next part when it is done with one, and joins what they
+ * bring. Throws {@link BakeCancelled} when the signal is aborted.
+ */
+export async function bakeInParts(
+  rig: Rig,
+  plan: BakePlan,
+  bakers: readonly PartBaker[],
+  { onProgress, signal }: JobOptions = {},
+): Promise<Samples> {
+  const all = newSamples(rig, plan.count, plan.rate);
+  const n = rig.joints.length;
+  let next = 0;
+  let done = 0;
+  const work = async (baker: PartBaker) => {
+    while (next < plan.count) {
+      if (signal?.aborted) throw new BakeCancelled();
+      const from = next;
+      next = Math.min(plan.count, from + PART);
+      const part = await baker(from, next);
+      for (const kind of ['translations', 'rotations', 'scales'] as const)
+        all[kind].values.set(part[kind].values, from * n * all[kind].size);
+      done += part.count;
+      onProgress?.(done / plan.count);
+    }
+  };
+  onProgress?.(0);
+  try {
+    await Promise.all(bakers.map(work));
+  } finally {
+    // When one fails the others take no further part.
+    next = plan.count;
+  }
+  if (signal?.aborted) throw new BakeCancelled();
+  return all;
+}

@@ -1,0 +1,48 @@
+import type { Project } from '../layer/project.js';
+import type { Pose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import type { Samples, Track } from '../take/take.js';
+
+/** What is baked of a project: `count` samples, sample `k` at frame `first + k · step`. */
+export interface BakePlan {
+  readonly first: number;
+  readonly step: number;
+  readonly count: number;
+  /** Samples a second. */
+  readonly rate: number;
+}
+
+/** First and last frame and samples a second; those of the project where missing. */
+export interface BakeRange {
+  readonly range?: readonly [number, number];
+  readonly fps?: number;
+}
+
+/** Number of samples in a range: sample `k` lies at frame `a + k · fps / rate`, as long as that is not past `b`. */
+export function sampleCount(range: readonly [number, number], fps: number, rate: number): number {
+  return Math.floor(((range[1] - range[0]) * rate) / fps + 1e-6) + 1;
+}
+
+export function planBake(
+  project: Project,
+  { range = project.range, fps: rate = project.fps }: BakeRange,
+): BakePlan {
+  const { fps } = project;
+  return { first: range[0], step: fps / rate, count: sampleCount(range, fps, rate), rate };
+}
+
+/** Room for `count` samples of every joint of a rig. */
+export function newSamples(rig: Rig, count: number, rate: number): Samples {
+  const n = rig.joints.length;
+  const joints = Int32Array.from({ length: n }, (_, j) => j);
+  const track = (size: 3 | 4): Track => ({ joints, size, values: new Float64Array(count * size * n) });
+  return { count, interval: 1 / rate, translations: track(3), rotations: track(4), scales: track(3) };
+}
+
+/** Copies sample `k` of samples that hold every joint of the rig into a pose. */
+export function poseOfSample(rig: Rig, samples: Samples, k: number, pose: Pose): void {
+  const n = rig.joints.length;
+  pose.translations.set(samples.translations.values.subarray(k * 3 * n, (k + 1) * 3 * n));
+  pose.rotations.set(samples.rotations.values.subarray(k * 4 * n, (k + 1) * 4 * n));
+  pose.scales.set(samples.scales.values.subarray(k * 3 * n, (k + 1) * 3 * n));
+}
