@@ -1,18 +1,20 @@
-import { Box, Button, chakra, Progress, Text } from '@chakra-ui/react';
+import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import { isCurve, layerTags, sampleCount } from '@evlay/core';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { notify } from '../state/notify.js';
 import { currentProject, useProject } from '../state/project-store.js';
+import { newSignal } from '../state/signal.js';
 import { stage } from '../state/stage.js';
 import { Choice } from '../ui/Choice.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { download, fileName } from '../ui/download.js';
 import { LayerMark } from '../ui/LayerMark.js';
+import { ProgressBar } from '../ui/ProgressBar.js';
 import type { Baked, BakeFormat } from '../workers/bake.worker.js';
 import { bakeToFile, cancelBake } from '../workers/workers.js';
 
 interface Job {
-  readonly done?: number;
+  readonly running?: boolean;
   readonly result?: Baked & { readonly seconds: number; readonly file: string };
 }
 
@@ -21,6 +23,9 @@ const FORMATS: readonly [BakeFormat, string][] = [
   ['glb', 'GLB'],
 ];
 
+/** How far the bake has come. */
+const progress = newSignal(0);
+
 /** What will be baked, the bake itself with progress and cancel, and the download. */
 export function Bake() {
   const project = useProject((current) => current);
@@ -28,16 +33,15 @@ export function Bake() {
   const [rate, setRate] = useState(project.fps);
   const [format, setFormat] = useState<BakeFormat>('bvh');
   const [job, setJob] = useState<Job>({});
-  const running = job.done !== undefined;
+  const running = job.running === true;
   const count = sampleCount(range, project.fps, rate);
 
   const run = async () => {
-    setJob({ done: 0 });
+    progress.set(0);
+    setJob({ running: true });
     const started = performance.now();
     try {
-      const baked = await bakeToFile(currentProject(), { range, fps: rate, format }, (done) =>
-        setJob({ done }),
-      );
+      const baked = await bakeToFile(currentProject(), { range, fps: rate, format }, progress.set);
       if (!baked) {
         setJob({});
         notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
@@ -124,14 +128,7 @@ export function Bake() {
         <Box display="flex" alignItems="center" gap="4" minHeight="40px">
           {running ? (
             <>
-              <Progress.Root value={Math.round((job.done ?? 0) * 100)} flex="1" size="sm" aria-label="Baking">
-                <Progress.Track bg="raised">
-                  <Progress.Range bg="lamp" />
-                </Progress.Track>
-              </Progress.Root>
-              <Text fontFamily="mono" width="48px" textAlign="right">
-                {Math.round((job.done ?? 0) * 100)} %
-              </Text>
+              <ProgressBar label="Baking" done={progress} />
               <Button
                 size="sm"
                 variant="outline"
@@ -188,7 +185,7 @@ function Section({ title, children }: { title: string; children: React.ReactNode
 }
 
 /** The layers that count, from the top down, as they go into the bake. */
-function Stack() {
+const Stack = memo(function Stack() {
   const layers = useProject((project) => project.layers);
   const live = stage.get()?.stack.live ?? [];
   const tags = layerTags(layers);
@@ -224,4 +221,4 @@ function Stack() {
       ))}
     </Box>
   );
-}
+});

@@ -1,25 +1,9 @@
 import { currentProject } from './project-store.js';
 import { sessionStore, setSession } from './session-store.js';
+import { newSignal } from './signal.js';
 
-/**
- * The frame that is shown. It changes up to sixty times a second, so it lives outside React: whoever shows it
- * subscribes and writes to the page itself.
- */
-let frame = 0;
-const listeners = new Set<() => void>();
-
-export const playhead = {
-  get: (): number => frame,
-  set(value: number): void {
-    if (value === frame) return;
-    frame = value;
-    for (const listener of listeners) listener();
-  },
-  subscribe(listener: () => void): () => void {
-    listeners.add(listener);
-    return () => listeners.delete(listener);
-  },
-};
+/** The frame that is shown. It changes up to sixty times a second, so it lives outside React. */
+export const playhead = newSignal(0);
 
 /** Goes to a frame within the range, whole frames only. */
 export function goTo(value: number): void {

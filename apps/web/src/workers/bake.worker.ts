@@ -12,7 +12,7 @@ import {
   writeGlb,
 } from '@evlay/core';
 import { expose, type Remote, transfer, wrap } from 'comlink';
-import { type ProjectOutline, withTakes } from './outline.js';
+import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
 
 export type BakeFormat = 'bvh' | 'glb';
@@ -78,9 +78,14 @@ async function encode(
 }
 
 const api = {
-  /** Keeps a take for later jobs, which name it by its id. */
-  hold(take: Take): void {
-    takes.set(take.id, take);
+  /** Makes room for a take, which later jobs name by its id. Its samples come after, with {@link fill}. */
+  hold(take: TakeOutline): void {
+    takes.set(take.id, takeWithRoom(take));
+  },
+
+  /** Fills in samples of a take that is held. */
+  fill(id: string, kind: TrackKind, at: number, values: Float64Array): void {
+    takes.get(id)![kind].values.set(values, at);
   },
 
   /** Bakes a range to a file, on every core. Undefined when it was cancelled. */

@@ -11,3 +11,29 @@ export const withTakes = (outline: ProjectOutline, takes: ReadonlyMap<string, Ta
   ...outline,
   takes: outline.takes.map((id) => takes.get(id)!),
 });
+
+export const TRACK_KINDS = ['translations', 'rotations', 'scales'] as const;
+export type TrackKind = (typeof TRACK_KINDS)[number];
+
+/** A take without its samples and its file; how many numbers each track has. */
+export interface TakeOutline extends Take {
+  readonly lengths: Readonly<Record<TrackKind, number>>;
+}
+
+const withValues = (take: Take, values: (kind: TrackKind) => Float64Array): Take => ({
+  ...take,
+  ...Object.fromEntries(TRACK_KINDS.map((kind) => [kind, { ...take[kind], values: values(kind) }])),
+});
+
+export const takeOutline = (take: Take): TakeOutline => ({
+  ...withValues(take, () => new Float64Array(0)),
+  source: { file: take.source.file, bytes: new Uint8Array() },
+  lengths: {
+    translations: take.translations.values.length,
+    rotations: take.rotations.values.length,
+    scales: take.scales.values.length,
+  },
+});
+
+export const takeWithRoom = ({ lengths, ...take }: TakeOutline): Take =>
+  withValues(take, (kind) => new Float64Array(lengths[kind]));

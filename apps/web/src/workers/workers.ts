@@ -1,8 +1,8 @@
-import type { Project } from '@evlay/core';
-import { proxy, type Remote, wrap } from 'comlink';
+import type { Project, Take } from '@evlay/core';
+import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { BakeApi, Baked, BakeJob } from './bake.worker.js';
 import type { ImportApi } from './import.worker.js';
-import { outlineOf } from './outline.js';
+import { outlineOf, TRACK_KINDS, takeOutline } from './outline.js';
 
 let importer: Remote<ImportApi> | undefined;
 let baker: Remote<BakeApi> | undefined;
@@ -22,6 +22,21 @@ function bakeWorker(): Remote<BakeApi> {
 
 const held = new Set<string>();
 
+/** Numbers that are sent at once: half a megabyte, which copies in no time. */
+const SENT_AT_ONCE = 65536;
+
+/** Sends a take in pieces, so that a long one does not hold up the page. */
+async function sendTake(worker: Remote<BakeApi>, take: Take): Promise<void> {
+  await worker.hold(takeOutline(take));
+  for (const kind of TRACK_KINDS) {
+    const { values } = take[kind];
+    for (let at = 0; at < values.length; at += SENT_AT_ONCE) {
+      const piece = values.slice(at, at + SENT_AT_ONCE);
+      await worker.fill(take.id, kind, at, transfer(piece, [piece.buffer]));
+    }
+  }
+}
+
 /** Bakes a range to a file off the main thread; a take is sent over once. Undefined when it was cancelled. */
 export async function bakeToFile(
   project: Project,
@@ -31,7 +46,7 @@ export async function bakeToFile(
   const worker = bakeWorker();
   for (const take of project.takes) {
     if (held.has(take.id)) continue;
-    await worker.hold({ ...take, source: { file: take.source.file, bytes: new Uint8Array() } });
+    await sendTake(worker, take);
     held.add(take.id);
   }
   const skinned = project.character !== undefined;
