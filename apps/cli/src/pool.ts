@@ -43,10 +43,13 @@ function startThread(project: Project, plan: BakePlan): { worker: Worker; baker:
   const worker = new Worker(new URL('./part.mjs', import.meta.url), {
     workerData: { project: { ...project, takes, character: undefined }, plan },
   });
+  // One part is under way at a time.
+  let settle: { resolve: (part: Samples) => void; reject: (error: Error) => void } | undefined;
+  worker.on('message', (part: Samples) => settle?.resolve(part));
+  worker.on('error', (error: Error) => settle?.reject(error));
   const baker: PartBaker = (from, to) =>
     new Promise((resolve, reject) => {
-      worker.once('message', resolve);
-      worker.once('error', reject);
+      settle = { resolve, reject };
       worker.postMessage({ from, to });
     });
   return { worker, baker };

@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { compileStack, evaluateStack, globalMatrices, readStack, restPose, rigHeight } from '@evlay/core';
 import { unzipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
-import { assimpReader, CAPTURE, threeReader } from '../../../packages/core/test/capture.js';
+import { assimpReader, CAPTURE, threeGlbReader, threeReader } from '../../../packages/core/test/capture.js';
+import { evaluateReference, worldOf } from '../../../packages/core/test/reference.js';
 
 const COMMAND = join(import.meta.dirname, '../bin/evlay.mjs');
 const folder = mkdtempSync(join(tmpdir(), 'evlay-cli-'));
@@ -59,6 +60,142 @@ const STACK = {
 };
 writeFileSync(join(folder, 'stack.json'), JSON.stringify(STACK));
 
+/** Layers of every kind over the capture: takes, loops, axes, placement, curves, masks, spans, solo. */
+const EVERYTHING = {
+  format: 'evlay-stack',
+  version: 1,
+  fps: 120,
+  range: [0, 2700],
+  metresPerUnit: 0.0254,
+  parts: { tool: ['RThumb'] },
+  layers: [
+    { name: 'Base', take: { file: 'walk.bvh' }, time: { offset: 30, speed: 0.9 } },
+    {
+      name: 'Other way round',
+      take: { file: 'walk.bvh' },
+      solo: true,
+      weight: {
+        keys: [
+          [0, 0],
+          [900, 0.8],
+          [1800, 0.2, 'hold'],
+          [2400, 0.6],
+        ],
+      },
+      mask: {
+        leftLeg: 1,
+        leftFoot: {
+          keys: [
+            [0, 0.2],
+            [2000, 1],
+          ],
+        },
+        hips: 0.5,
+        torso: 0.4,
+        tool: 1,
+      },
+      time: { offset: -200, speed: -1.25, loop: 'travel', cycle: [100, 1700.5] },
+      placement: {
+        pivot: [3, 0, -2],
+        ry: {
+          keys: [
+            [0, 0],
+            [2700, 130],
+          ],
+        },
+        tx: 4,
+        rz: 5,
+      },
+    },
+    {
+      name: 'Breath',
+      mode: 'additive',
+      solo: true,
+      take: { file: 'walk.bvh', reference: 700 },
+      weight: 0.25,
+      joints: { Neck: 0.5 },
+      time: { speed: 2, loop: 'repeat' },
+    },
+    {
+      name: 'From rest',
+      mode: 'additive',
+      solo: true,
+      take: { file: 'walk.bvh', reference: 'rest' },
+      mask: { rightArm: 0.3 },
+      span: { start: 300.5, end: 2000, fadeIn: 200, fadeOut: 90, shape: 'linear' },
+    },
+    { name: 'Not heard', mode: 'override', channels: { Head: { rx: { keys: [[0, 90]] } } } },
+    {
+      name: 'Sway in the world',
+      mode: 'additive',
+      axes: 'world',
+      solo: true,
+      weight: 1.4,
+      time: { loop: 'repeat', cycle: [0, 240] },
+      channels: {
+        LowerBack: {
+          rz: {
+            keys: [
+              [0, -6],
+              [120, 6],
+              [240, -6],
+            ],
+          },
+        },
+        Head: {
+          ry: {
+            keys: [
+              [30, 0],
+              [60, 25, { ease: 'bezier', out: [20, 5] }],
+              [100, -10, 'linear'],
+              [180, 0],
+            ],
+          },
+        },
+      },
+    },
+    {
+      name: 'Ahead of the character',
+      mode: 'additive',
+      axes: 'character',
+      solo: true,
+      channels: {
+        Hips: {
+          tz: {
+            keys: [
+              [0, 0],
+              [2700, 8],
+            ],
+          },
+          ry: {
+            keys: [
+              [500, 0],
+              [1500, 720],
+            ],
+          },
+        },
+        Neck: { rx: { keys: [[0, 12]] } },
+      },
+    },
+    {
+      name: 'One angle',
+      solo: true,
+      weight: 0.7,
+      channels: {
+        RightForeArm: { rx: { keys: [[0, 5]] } },
+        Hips: {
+          ty: {
+            keys: [
+              [0, 18],
+              [1000, 17],
+            ],
+          },
+        },
+      },
+    },
+  ],
+};
+
 describe('evlay bake', () => {
   it('writes what the core evaluates, as three and assimp read it', async () => {
     const done = evlay(
@@ -99,6 +236,34 @@ describe('evlay bake', () => {
       }
     }
   });
+
+  it.each(['bvh', 'glb'])(
+    'bakes a stack with every feature to %s, on every core, as three and assimp read it',
+    async (format) => {
+      writeFileSync(join(folder, 'all.json'), JSON.stringify(EVERYTHING));
+      const out = `all.${format}`;
+      const done = evlay('bake', 'all.json', '--out', out, '--fps', '480', '--json');
+      expect(done).toMatchObject({ status: 0, stderr: '' });
+      expect(JSON.parse(done.stdout)).toMatchObject({ joints: 31, frames: 10801, fps: 480 });
+      const { project } = await readStack(readFileSync(join(folder, 'all.json')), 'x', (name) => ({
+        bytes: readFileSync(join(folder, name)),
+      }));
+      const bytes = readFileSync(join(folder, out));
+      const three = format === 'bvh' ? threeReader(bytes.toString()) : await threeGlbReader(bytes);
+      const assimp = assimpReader(join(folder, out));
+      const unit = format === 'bvh' ? 1 : EVERYTHING.metresPerUnit;
+      for (const k of [0, 123, 2002, 4444, 7005, 10800]) {
+        const { positions } = worldOf(project.rig, evaluateReference(project, k / 4));
+        for (const read of [three(k / 480), assimp(k)]) {
+          for (const [j, joint] of project.rig.joints.entries()) {
+            const at = read.get(joint.name)!.toArray();
+            const off = Math.hypot(...at.map((value, axis) => value - unit * positions[j][axis]));
+            expect(off).toBeLessThan(1e-4 * unit * rigHeight(project.rig));
+          }
+        }
+      }
+    },
+  );
 
   it('bakes a project and its unzipped folder to the same bytes', () => {
     const demo = join(import.meta.dirname, '../../web/public/demo/lamp-lighting.evlay');

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import * as THREE from 'three';
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import type { Rig } from '../src/index.js';
 
 /**
@@ -19,8 +20,10 @@ export function threeReader(text: string): (time: number) => Map<string, THREE.V
   const { skeleton, clip } = new BVHLoader().parse(text);
   const root = skeleton.bones[0];
   const mixer = new THREE.AnimationMixer(root);
-  mixer.clipAction(clip).play();
+  const action = mixer.clipAction(clip).setLoop(THREE.LoopOnce, 1).play();
+  action.clampWhenFinished = true;
   return (time) => {
+    action.reset();
     mixer.setTime(time);
     root.updateMatrixWorld(true);
     return new Map(
@@ -28,6 +31,25 @@ export function threeReader(text: string): (time: number) => Map<string, THREE.V
         .filter((bone) => bone.name !== 'ENDSITE')
         .map((bone) => [bone.name, new THREE.Vector3().setFromMatrixPosition(bone.matrixWorld)]),
     );
+  };
+}
+
+/** World positions of the nodes that three's own GLTFLoader finds in a binary glTF file, at a time in seconds. */
+export async function threeGlbReader(
+  bytes: Uint8Array,
+): Promise<(time: number) => Map<string, THREE.Vector3>> {
+  const buffer = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
+  const { scene, animations } = await new GLTFLoader().parseAsync(buffer, '');
+  const mixer = new THREE.AnimationMixer(scene);
+  const action = mixer.clipAction(animations[0]).setLoop(THREE.LoopOnce, 1).play();
+  action.clampWhenFinished = true;
+  return (time) => {
+    action.reset();
+    mixer.setTime(time);
+    scene.updateMatrixWorld(true);
+    const found = new Map<string, THREE.Vector3>();
+    scene.traverse((o) => found.set(o.name, new THREE.Vector3().setFromMatrixPosition(o.matrixWorld)));
+    return found;
   };
 }
 
