@@ -12,6 +12,7 @@ import {
   type Project,
   type Rig,
   type Scalar,
+  stackText,
   type Take,
   type Track,
 } from '../src/index.js';
@@ -196,3 +197,12 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
     }),
   );
 });
+
+/** The text of a stack with many features on a project's rig, whose take is named `takes/walk.bvh`. */
+export function anyStackText(project: Project): string {
+  const [layers] = fc.sample(
+    fc.array(anyLayer(project.rig, project.parts, project.takes), { minLength: 6, maxLength: 6 }),
+    { numRuns: 1, seed: 3 },
+  );
+  return stackText({ ...project, layers: [...project.layers, ...layers] }, () => 'takes/walk.bvh');
+}

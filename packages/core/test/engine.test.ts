@@ -59,7 +59,7 @@ describe('the engine', () => {
         expect(distance).toBeLessThan(1e-5);
         expect(angle).toBeLessThan(0.005);
       }),
-      { numRuns: 1500 },
+      { numRuns: 1000 },
     );
   });
 
