@@ -2,16 +2,18 @@ import { installPackages, must, run } from './run.mjs';
 
 /** Measures how fast the core is: a table, or JSON with `npm run bench -- --json`. */
 installPackages();
-const bundle = 'packages/core/dist/bench.mjs';
+const folder = 'packages/core/dist';
 must('npx', [
   'esbuild',
-  'packages/core/bench/main.ts',
+  'bench=packages/core/bench/main.ts',
+  'part=packages/core/bench/part.ts',
   '--bundle',
   '--platform=node',
   '--format=esm',
   '--target=node20',
   '--main-fields=module,main',
   '--log-level=warning',
-  `--outfile=${bundle}`,
+  `--outdir=${folder}`,
+  '--out-extension:.js=.mjs',
 ]);
-process.exit(run('node', [bundle, ...process.argv.slice(2)]));
+process.exit(run('node', [`${folder}/bench.mjs`, ...process.argv.slice(2)]));

@@ -20,7 +20,8 @@ export function build() {
   const complete = built.every((file) => existsSync(join(ROOT, file)));
   if (complete && existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return;
   console.log('Building …');
-  for (const part of ['kernel', 'cli', 'demo', 'web', 'server']) must('npm', ['run', '--silent', `build:${part}`]);
+  for (const part of ['kernel', 'cli', 'demo', 'web', 'server'])
+    must('npm', ['run', '--silent', `build:${part}`]);
   mkdirSync(join(ROOT, '.setup'), { recursive: true });
   writeFileSync(mark, wanted);
 }

@@ -43,13 +43,15 @@ function startThread(project: Project, plan: BakePlan): { worker: Worker; baker:
   const worker = new Worker(new URL('./part.mjs', import.meta.url), {
     workerData: { project: { ...project, takes, character: undefined }, plan },
   });
-  // One part is under way at a time.
-  let settle: { resolve: (part: Samples) => void; reject: (error: Error) => void } | undefined;
-  worker.on('message', (part: Samples) => settle?.resolve(part));
-  worker.on('error', (error: Error) => settle?.reject(error));
+  // Parts come back in the order in which they were asked for.
+  const asked: { resolve: (part: Samples) => void; reject: (error: Error) => void }[] = [];
+  worker.on('message', (part: Samples) => asked.shift()?.resolve(part));
+  worker.on('error', (error: Error) => {
+    for (const { reject } of asked.splice(0)) reject(error);
+  });
   const baker: PartBaker = (from, to) =>
     new Promise((resolve, reject) => {
-      settle = { resolve, reject };
+      asked.push({ resolve, reject });
       worker.postMessage({ from, to });
     });
   return { worker, baker };

@@ -1,6 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
 import { readBvh } from '../src/index.js';
+import { bakeLine } from './bake.js';
 import { evaluateLines } from './evaluate.js';
 import { type Line, measure, printTable } from './measure.js';
 
@@ -22,6 +23,6 @@ function readLines(): Line[] {
   ];
 }
 
-const found = [...evaluateLines(), ...readLines()];
+const found = [...evaluateLines(), await bakeLine(), ...readLines()];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

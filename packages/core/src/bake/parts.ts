@@ -18,15 +18,21 @@ export class BakeCancelled extends Error {
   }
 }
 
-/** Evaluates samples `from` to `to` (not included), here or on another thread. */
+/**
+ * Evaluates samples `from` to `to` (not included), here or on another thread. It may be asked for the next part before
+ * it has brought the last, and then does one after the other.
+ */
 export type PartBaker = (from: number, to: number) => Promise<Samples>;
 
-/** Samples in a part: few enough that work is stopped within a tenth of a second, enough to be worth the way. */
-const PART = 128;
+/** Milliseconds that a part is to take: work is stopped within a tenth of a second, and is worth the way. */
+const PART_TIME = 15;
+const LARGEST_PART = 1024;
+/** Parts that a worker has before it, so that it never waits for the next. */
+const AHEAD = 2;
 
 /**
- * Bakes a plan with several workers, each of which takes the next part when it is done with one, and joins what they
- * bring. Throws {@link BakeCancelled} when the signal is aborted.
+ * Bakes a plan with several workers, each of which is given the next part when it is done with one, and joins what
+ * they bring. Throws {@link BakeCancelled} when the signal is aborted.
  */
 export async function bakeInParts(
   rig: Rig,
@@ -38,21 +44,25 @@ export async function bakeInParts(
   const n = rig.joints.length;
   let next = 0;
   let done = 0;
+  let size = 16;
   const work = async (baker: PartBaker) => {
     while (next < plan.count) {
       if (signal?.aborted) throw new BakeCancelled();
       const from = next;
-      next = Math.min(plan.count, from + PART);
+      next = Math.min(plan.count, from + size);
+      const started = performance.now();
       const part = await baker(from, next);
       for (const kind of ['translations', 'rotations', 'scales'] as const)
         all[kind].values.set(part[kind].values, from * n * all[kind].size);
       done += part.count;
       onProgress?.(done / plan.count);
+      const time = (performance.now() - started) / AHEAD;
+      size = Math.max(1, Math.min(LARGEST_PART, 2 * size, Math.round((part.count * PART_TIME) / time)));
     }
   };
   onProgress?.(0);
   try {
-    await Promise.all(bakers.map(work));
+    await Promise.all(bakers.flatMap((baker) => Array.from({ length: AHEAD }, () => work(baker))));
   } finally {
     // When one fails the others take no further part.
     next = plan.count;

@@ -1,0 +1,12 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { type BakePlan, bakePart, compileStack, type Project } from '../src/index.js';
+
+/** A thread that evaluates parts of a bake. */
+const { project, plan } = workerData as { project: Project; plan: BakePlan };
+const stack = compileStack(project);
+
+parentPort!.on('message', ({ from, to }: { from: number; to: number }) => {
+  const part = bakePart(stack, plan, from, to);
+  const buffers = [part.translations, part.rotations, part.scales].map(({ values }) => values.buffer);
+  parentPort!.postMessage(part, buffers as ArrayBuffer[]);
+});
