@@ -64,45 +64,50 @@ function checkSame(name: string, project: Project, base: Take, shown: (k: number
   }
 }
 
-/** What a joint of a layer costs, for stacks of several sizes of takes by turns additive and override. */
-function costs(): Line[] {
-  const cases = [8, 32, 128].flatMap((layers) => [30, 65, 300].map((joints) => ({ layers, joints })));
-  const name = ({ joints, layers }: { joints: number; layers: number }) =>
-    `cost per joint and layer: ${joints} joints, ${layers} layers`;
+const SIZES = [8, 32, 128].flatMap((layers) => [30, 65, 300].map((joints) => ({ layers, joints })));
+
+/** A stack of takes by turns additive and override, the base among them. */
+function takesOnly(joints: number, layers: number): Project {
+  const rig = rigOfSize(joints);
+  const takes = Array.from({ length: layers }, (_, i) => takeOfSize(rig, 12, i + 1));
+  const stack = takeStack(takes[0], takes.slice(1), 'additive', 0.5);
+  return {
+    ...stack,
+    fps: 120,
+    layers: stack.layers.map((layer, i) => ({
+      ...layer,
+      mode: i % 2 === 0 ? ('override' as const) : ('additive' as const),
+    })),
+  };
+}
+
+/** A stack as animators build it: three keyed layers to every take. */
+function keyedAndTakes(joints: number, layers: number): Project {
+  const takes = takesOnly(joints, layers);
+  const keyed = keyedStack(takes.rig, takes.takes[0], layers).layers;
+  return {
+    ...takes,
+    layers: takes.layers.map((layer, i) => (i % 4 === 0 ? layer : keyed[i])),
+  };
+}
+
+/** What a joint of a layer costs, for stacks of several sizes, and how far the sizes are apart. */
+function costs(name: string, stackOf: (joints: number, layers: number) => Project): Line[] {
+  const frames = Array.from({ length: 40 }, (_, k) => k + 0.5);
   const lines = measureTogether(
-    cases.map(({ layers, joints }) => {
-      const rig = rigOfSize(joints);
-      const takes = Array.from({ length: layers }, (_, i) => takeOfSize(rig, 12, i + 1));
-      const stack = takeStack(takes[0], takes.slice(1), 'additive', 0.5);
-      const mixed = {
-        ...stack,
-        fps: 120,
-        layers: stack.layers.map((layer, i) => ({
-          ...layer,
-          mode: i % 2 === 0 ? ('override' as const) : ('additive' as const),
-        })),
-      };
-      const frames = Array.from({ length: 40 }, (_, k) => k + 0.5);
-      return {
-        name: name({ joints, layers }),
-        unit: 'ns',
-        factor: 1e9,
-        per: frames.length * joints * layers,
-        work: evaluator(mixed, frames),
-      };
-    }),
+    SIZES.map(({ layers, joints }) => ({
+      name: `${name}: ${joints} joints, ${layers} layers`,
+      unit: 'ns',
+      factor: 1e9,
+      per: frames.length * joints * layers,
+      work: evaluator(stackOf(joints, layers), frames),
+    })),
   );
   const values = lines.map((line) => line.value);
-  const most = Math.max(...values) / Math.min(...values);
+  const value = Math.max(...values) / Math.min(...values);
   return [
     ...lines,
-    {
-      name: 'cost per joint and layer: largest to smallest',
-      unit: 'times',
-      value: most,
-      reference: null,
-      ratio: null,
-    },
+    { name: `${name}: largest to smallest`, unit: 'times', value, reference: null, ratio: null },
   ];
 }
 
@@ -113,6 +118,7 @@ export function evaluateLines(): Line[] {
     besideMixer('evaluate: 65 joints, 32 additive take layers', 'additive'),
     besideMixer('evaluate: 65 joints, 32 override take layers, keyed weights', 'override'),
     measure('evaluate: 65 joints, 8 keyed layers', 'ms a frame', 1e3, FRAMES.length, evaluator(keyed)),
-    ...costs(),
+    ...costs('cost per joint and layer', keyedAndTakes),
+    ...costs('cost per joint and layer, takes only', takesOnly),
   ];
 }

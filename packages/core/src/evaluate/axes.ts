@@ -1,5 +1,5 @@
 import type { Axes } from '../layer/layer.js';
-import { multiply, multiplyByInverse, multiplyInverse, rotate } from '../math/quaternion.js';
+import { multiply, multiplyByInverse, multiplyInverse } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
 import type { CompiledStack } from './compile.js';
 
@@ -44,9 +44,8 @@ export function turnIntoParent(
   else multiplyInverse(out, 0, orientations, 4 * parent, axes, 0);
 }
 
-/** Turns a change into the parent's axes, in place: `t = F·t` and `Δ = F·Δ·F⁻¹`. */
-export function readChange(frameOf: Float64Array, translation: Float64Array, turn: Float64Array): void {
-  rotate(translation, 0, frameOf, 0, translation, 0);
+/** Turns a turn into the parent's axes, in place: `Δ = F·Δ·F⁻¹`. */
+export function turnChange(frameOf: Float64Array, turn: Float64Array): void {
   multiply(turn, 0, frameOf, 0, turn, 0);
   multiplyByInverse(turn, 0, turn, 0, frameOf, 0);
 }

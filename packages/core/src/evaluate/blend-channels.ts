@@ -1,12 +1,12 @@
 import { placeIn, readRow, segmentAt } from '../curve/evaluate.js';
 import { eulerToQuaternion, quaternionToEuler } from '../math/euler.js';
-import { multiply, slerpBy } from '../math/quaternion.js';
+import { multiply, rotate, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
-import { readChange } from './axes.js';
+import { turnChange } from './axes.js';
 import { blendScales } from './blend-scale.js';
 import type { CompiledLayer, CompiledStack } from './compile.js';
-import type { ChannelContent } from './content.js';
-import { FRAME, type Moment, OWN, TURNS } from './moment.js';
+import { type ChannelContent, MOVES, SCALES, TURNS, TURNS_PART } from './content.js';
+import { FRAME, type Moment, OWN, TURN } from './moment.js';
 import { placeRoot } from './placement.js';
 
 // Room for one joint. Evaluation runs to its end without a pause, so one of each is enough.
@@ -16,48 +16,46 @@ const angles = new Float64Array(3);
 const moved = new Float64Array(3);
 const scaled = new Float64Array(3);
 
-/** Finds the segments of a layer's grids at its own frame, before its channels are read there. */
-export function locateSegments({ grids, segment, place }: ChannelContent, moment: Moment): void {
+/** Reads all keyed channels of a layer at its own frame, before they are blended. */
+export function readChannels(from: ChannelContent, moment: Moment): void {
+  const { grids, segment, place, keyed, first, gridOf, values, rows, handles } = from;
   for (let g = 0; g < grids.length; g++) {
     segment[g] = segmentAt(grids[g], moment, OWN);
     placeIn(grids[g], segment[g], moment, OWN, place, 2 * g);
   }
+  if (handles) {
+    for (let i = 0; i < keyed.length; i++)
+      readRow(from, first[i] + segment[gridOf[i]], place, 2 * gridOf[i], values, keyed[i]);
+    return;
+  }
+  for (let i = 0; i < keyed.length; i++) {
+    const g = gridOf[i];
+    const row = 4 * (first[i] + segment[g]);
+    const x = place[2 * g];
+    values[keyed[i]] = rows[row] + x * (rows[row + 1] + x * (rows[row + 2] + x * rows[row + 3]));
+  }
 }
 
-/** Writes the value of the curve in a slot, after {@link locateSegments}. */
-export function readChannel(from: ChannelContent, slot: number, out: Float64Array, o: number): void {
-  const g = from.gridOf[slot];
-  readRow(from, from.first[slot] + from.segment[g], from.place, 2 * g, out, o);
-}
-
-const isKeyed = (from: ChannelContent, slot: number): boolean => from.first[slot] >= 0;
-
-const rotates = (from: ChannelContent, slot: number): boolean =>
-  isKeyed(from, slot + 3) || isKeyed(from, slot + 4) || isKeyed(from, slot + 5);
-
-/** Writes a translation channel of joint `j`; the root of a loop that travels gains over every turn. */
-function readMove(from: ChannelContent, slot: number, axis: number, j: number, moment: Moment): void {
-  readChannel(from, slot + axis, moved, axis);
-  if (j === 0) moved[axis] += moment[TURNS] * from.gain[axis];
+/** Reads the translation channels of joint `j`; the root of a loop that travels gains over every turn. */
+function readMove({ values, gain }: ChannelContent, k: number, j: number, moment: Moment): void {
+  for (let axis = 0; axis < 3; axis++) {
+    moved[axis] = values[9 * k + axis];
+    if (j === 0) moved[axis] += moment[TURN] * gain[axis];
+  }
 }
 
 /** Blends the scale channels of the `k`-th touched joint. */
 function blendChannelScales(
   { touched, alphas, additive }: CompiledLayer,
-  from: ChannelContent,
+  { values }: ChannelContent,
   k: number,
   { scales }: Pose,
 ): void {
-  const slot = 9 * k + 6;
-  if (!isKeyed(from, slot) && !isKeyed(from, slot + 1) && !isKeyed(from, slot + 2)) return;
-  for (let axis = 0; axis < 3; axis++) {
-    scaled[axis] = Number.NaN;
-    if (isKeyed(from, slot + axis)) readChannel(from, slot + axis, scaled, axis);
-  }
+  for (let axis = 0; axis < 3; axis++) scaled[axis] = values[9 * k + 6 + axis];
   blendScales(scales, 3 * touched[k], scaled, 0, additive, alphas, k);
 }
 
-/** Overrides by the keyed channels of the `k`-th touched joint, after {@link locateSegments}. */
+/** Overrides by the keyed channels of the `k`-th touched joint, after {@link readChannels}. */
 export function overrideChannels(
   stack: CompiledStack,
   compiled: CompiledLayer,
@@ -67,37 +65,57 @@ export function overrideChannels(
   pose: Pose,
 ): void {
   const { touched, alphas, placement } = compiled;
+  const { values } = from;
   const j = touched[k];
-  const alpha = alphas[k];
-  const slot = 9 * k;
-  const { translations, rotations } = pose;
-  const order = stack.orders[j];
-  const turned = rotates(from, slot);
+  const kinds = from.kinds[k];
+  const { rotations } = pose;
+  const turned = (kinds & TURNS_PART) !== 0;
   if (turned) {
     // Axes without keys keep the angle that the pose below has.
-    if (!(isKeyed(from, slot + 3) && isKeyed(from, slot + 4) && isKeyed(from, slot + 5)))
-      quaternionToEuler(angles, 0, order, rotations, 4 * j);
-    for (let axis = 0; axis < 3; axis++)
-      if (isKeyed(from, slot + 3 + axis)) readChannel(from, slot + 3 + axis, angles, axis);
+    const order = stack.orders[j];
+    const whole = (kinds & TURNS) !== 0;
+    if (!whole) quaternionToEuler(angles, 0, order, rotations, 4 * j);
+    for (let axis = 0; axis < 3; axis++) {
+      const value = values[9 * k + 3 + axis];
+      if (whole || !Number.isNaN(value)) angles[axis] = value;
+    }
     eulerToQuaternion(content, 0, order, angles, 0);
   }
-  const placed = j === 0 && placement !== undefined;
-  for (let axis = 0; axis < 3; axis++) {
-    moved[axis] = translations[3 * j + axis];
-    if (isKeyed(from, slot + axis)) readMove(from, slot, axis, j, moment);
+  if (j === 0 && placement) overridePlaced(compiled, from, moment, k, turned, pose);
+  else if ((kinds & MOVES) !== 0) {
+    const { translations } = pose;
+    readMove(from, k, j, moment);
+    for (let axis = 0; axis < 3; axis++) {
+      if (Number.isNaN(moved[axis])) continue;
+      const o = 3 * j + axis;
+      translations[o] = (1 - alphas[k]) * translations[o] + alphas[k] * moved[axis];
+    }
   }
-  if (placed) placeRoot(placement, moment, FRAME, moved, content, turned);
-  for (let axis = 0; axis < 3; axis++) {
-    const o = 3 * j + axis;
-    if (placed || isKeyed(from, slot + axis))
-      translations[o] = (1 - alpha) * translations[o] + alpha * moved[axis];
+  if (turned) {
+    if (alphas[k] === 1) for (let c = 0; c < 4; c++) rotations[4 * j + c] = content[c];
+    else slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
   }
-  if (turned) slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
-  blendChannelScales(compiled, from, k, pose);
+  if ((kinds & SCALES) !== 0) blendChannelScales(compiled, from, k, pose);
+}
+
+/** Overrides the translation of a root that is placed; the angles of its content are in `content`. */
+function overridePlaced(
+  { alphas, placement }: CompiledLayer,
+  from: ChannelContent,
+  moment: Moment,
+  k: number,
+  turned: boolean,
+  { translations }: Pose,
+): void {
+  readMove(from, k, 0, moment);
+  for (let axis = 0; axis < 3; axis++) if (Number.isNaN(moved[axis])) moved[axis] = translations[axis];
+  placeRoot(placement!, moment, FRAME, moved, content, turned);
+  for (let axis = 0; axis < 3; axis++)
+    translations[axis] = (1 - alphas[k]) * translations[axis] + alphas[k] * moved[axis];
 }
 
 /**
- * Adds the keyed channels of the `k`-th touched joint, after {@link locateSegments}. With `frameOf`, the change is
+ * Adds the keyed channels of the `k`-th touched joint, after {@link readChannels}. With `frameOf`, the change is
  * meant in other axes than the joint's: a quaternion that turns those axes into the joint's parent's.
  */
 export function addChannels(
@@ -109,28 +127,28 @@ export function addChannels(
   pose: Pose,
   frameOf?: Float64Array,
 ): void {
-  const j = compiled.touched[k];
-  const alpha = compiled.alphas[k];
-  const slot = 9 * k;
+  const { touched, alphas } = compiled;
+  const { values } = from;
+  const j = touched[k];
+  const kinds = from.kinds[k];
   const { translations, rotations } = pose;
-  for (let axis = 0; axis < 3; axis++) {
-    moved[axis] = 0;
-    if (isKeyed(from, slot + axis)) readMove(from, slot, axis, j, moment);
-    moved[axis] *= alpha;
-  }
-  const turned = rotates(from, slot);
-  if (turned) {
+  if ((kinds & TURNS_PART) !== 0) {
     for (let axis = 0; axis < 3; axis++) {
-      angles[axis] = 0;
-      if (isKeyed(from, slot + 3 + axis)) readChannel(from, slot + 3 + axis, angles, axis);
-      angles[axis] *= alpha;
+      const value = values[9 * k + 3 + axis];
+      angles[axis] = Number.isNaN(value) ? 0 : alphas[k] * value;
     }
     eulerToQuaternion(delta, 0, stack.orders[j], angles, 0);
+    if (frameOf) {
+      turnChange(frameOf, delta);
+      multiply(rotations, 4 * j, delta, 0, rotations, 4 * j);
+    } else multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);
   }
-  if (frameOf) {
-    readChange(frameOf, moved, delta);
-    if (turned) multiply(rotations, 4 * j, delta, 0, rotations, 4 * j);
-  } else if (turned) multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);
-  for (let axis = 0; axis < 3; axis++) translations[3 * j + axis] += moved[axis];
-  blendChannelScales(compiled, from, k, pose);
+  if ((kinds & MOVES) !== 0) {
+    readMove(from, k, j, moment);
+    for (let axis = 0; axis < 3; axis++)
+      moved[axis] = Number.isNaN(moved[axis]) ? 0 : alphas[k] * moved[axis];
+    if (frameOf) rotate(moved, 0, frameOf, 0, moved, 0);
+    for (let axis = 0; axis < 3; axis++) translations[3 * j + axis] += moved[axis];
+  }
+  if ((kinds & SCALES) !== 0) blendChannelScales(compiled, from, k, pose);
 }

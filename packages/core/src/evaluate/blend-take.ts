@@ -3,7 +3,7 @@ import type { Pose } from '../rig/pose.js';
 import { blendScales } from './blend-scale.js';
 import type { CompiledLayer } from './compile.js';
 import type { TakeContent } from './content.js';
-import { FRAME, type Moment, TURNS } from './moment.js';
+import { FRAME, type Moment, TURN } from './moment.js';
 import { placeRoot } from './placement.js';
 import { readTrack } from './sample.js';
 
@@ -92,6 +92,6 @@ export function blendPlacedTake(
 /** Reads the translation of joint `j`; the root of a loop that travels gains over every turn. */
 function readTranslation(from: TakeContent, moment: Moment, j: number): void {
   readTrack(from.take.translations, from.translation[j], from.place, moved);
-  if (j > 0 || moment[TURNS] === 0) return;
-  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[TURNS] * from.gain[axis];
+  if (j > 0 || moment[TURN] === 0) return;
+  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[TURN] * from.gain[axis];
 }

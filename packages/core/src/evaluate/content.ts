@@ -33,21 +33,43 @@ export interface TakeContent {
 }
 
 /**
- * Keyed channels. The rows of all curves stand one after the other; `first` and `gridOf` have nine places for
- * each touched joint, in the order of {@link CHANNELS}: the first row of its curve and the grid of its keys, or
- * -1 where nothing is keyed.
+ * Keyed channels. Each touched joint has nine slots, in the order of {@link CHANNELS}; `keyed` lists those that are
+ * keyed, ascending, with the first row of each curve and the grid of its keys. The rows of all curves stand one after
+ * the other.
  */
 export interface ChannelContent extends CurveRows {
   readonly kind: 'channels';
+  readonly keyed: Int32Array;
   readonly first: Int32Array;
   readonly gridOf: Int32Array;
   /** The key frames that occur, each once: joints that are posed together share them. */
   readonly grids: readonly Grid[];
+  /** What each touched joint has keys for, as bits: {@link MOVES}, {@link TURNS_PART}, {@link TURNS}, {@link SCALES}. */
+  readonly kinds: Uint8Array;
   /** What the root gains in translation over a cycle that travels. */
   readonly gain: Float64Array;
   /** For each grid, room for the segment at the frame that is evaluated, and for the place in it: two numbers. */
   readonly segment: Int32Array;
   readonly place: Float64Array;
+  /** Room for the value of every slot at the frame that is evaluated; not a number where nothing is keyed. */
+  readonly values: Float64Array;
+}
+
+export const MOVES = 1;
+export const TURNS_PART = 2;
+/** All three angles are keyed. */
+export const TURNS = 4;
+export const SCALES = 8;
+
+function kindsOf(slots: readonly (CompiledCurve | undefined)[], k: number): number {
+  const has = (from: number) => slots.slice(9 * k + from, 9 * k + from + 3).filter(Boolean).length;
+  const turned = has(3);
+  return (
+    (has(0) > 0 ? MOVES : 0) |
+    (turned > 0 ? TURNS_PART : 0) |
+    (turned === 3 ? TURNS : 0) |
+    (has(6) > 0 ? SCALES : 0)
+  );
 }
 
 /** The nine compiled curves of a joint; a channel without keys has none. */
@@ -76,38 +98,38 @@ export function channelContent(
   root: JointCurves | undefined,
   time: OwnTime,
 ): ChannelContent {
-  const first = new Int32Array(slots.length).fill(-1);
-  const gridOf = new Int32Array(slots.length).fill(-1);
-  const curves = slots.filter((curve) => curve !== undefined);
+  const keyed = slots.flatMap((curve, slot) => (curve ? [slot] : []));
+  const curves = keyed.map((slot) => slots[slot]!);
   const keys = curves.reduce((sum, { grid }) => sum + grid.length, 0);
   const rows = new Float64Array(4 * keys);
   const handles = curves.some((curve) => curve.handles) ? new Float64Array(5 * keys) : undefined;
-  const grids = new Map<string, Grid>();
-  const names: string[] = [];
+  const first = new Int32Array(keyed.length);
+  const gridOf = new Int32Array(keyed.length);
+  const grids: Grid[] = [];
+  const known = new Map<string, number>();
   let next = 0;
-  for (const [slot, curve] of slots.entries()) {
-    if (!curve) continue;
+  for (const [i, curve] of curves.entries()) {
     const name = curve.grid.join(' ');
-    if (!grids.has(name)) {
-      grids.set(name, curve.grid);
-      names.push(name);
-    }
-    first[slot] = next;
-    gridOf[slot] = names.indexOf(name);
+    if (!known.has(name)) known.set(name, grids.push(curve.grid) - 1);
+    first[i] = next;
+    gridOf[i] = known.get(name)!;
     rows.set(curve.rows, 4 * next);
     if (curve.handles) handles?.set(curve.handles, 5 * next);
     next += curve.grid.length;
   }
   return {
     kind: 'channels',
+    keyed: Int32Array.from(keyed),
     rows,
     handles,
     first,
     gridOf,
-    grids: [...grids.values()],
+    grids,
+    kinds: Uint8Array.from({ length: slots.length / 9 }, (_, k) => kindsOf(slots, k)),
     gain: Float64Array.from([0, 1, 2], (axis) => gainOf(root?.[axis], time)),
-    segment: new Int32Array(grids.size),
-    place: new Float64Array(2 * grids.size),
+    segment: new Int32Array(grids.length),
+    place: new Float64Array(2 * grids.length),
+    values: new Float64Array(slots.length).fill(Number.NaN),
   };
 }
 

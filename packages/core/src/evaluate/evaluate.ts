@@ -4,13 +4,13 @@ import { multiply } from '../math/quaternion.js';
 import { copyPose, type Pose } from '../rig/pose.js';
 import { type Attribution, clearAttribution, measureAfter, noteBefore } from './attribution.js';
 import { axesTurn, turnIntoParent } from './axes.js';
-import { addChannels, locateSegments, overrideChannels } from './blend-channels.js';
+import { addChannels, overrideChannels, readChannels } from './blend-channels.js';
 import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compile.js';
 import type { ChannelContent, TakeContent } from './content.js';
 import { layerWeight, readAlphas, readWeight } from './gate.js';
 import { blendInKernel, forgetPose, holdRest, type Kernel, takeBack, takeBackAll } from './kernel.js';
-import { FRAME, newMoment, OWN, TURNS, WEIGHT } from './moment.js';
+import { FRAME, newMoment, OWN, TURN, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
 
 /**
@@ -90,13 +90,13 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
   const compiled = stack.layers[index];
   const { content, time } = compiled;
   readOwnFrame(time, moment, FRAME, moment, OWN);
-  if (time.loop !== 'travel') moment[TURNS] = 0;
+  if (time.loop !== 'travel') moment[TURN] = 0;
   if (content.kind === 'take') {
     locateSample(content.take, moment, OWN, content.place);
     applyTake(stack, index, content, kernel, pose);
   } else {
     if (kernel) takeBack(kernel, compiled.touched, pose);
-    locateSegments(content, moment);
+    readChannels(content, moment);
     applyChannels(stack, compiled, content, pose);
   }
 }

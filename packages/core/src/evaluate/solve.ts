@@ -2,10 +2,10 @@ import type { Channel } from '../layer/layer.js';
 import { allowsChannel } from '../layer/layer.js';
 import { readOwnFrame, turnsAt } from '../layer/time.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
-import { multiply, multiplyByInverse, multiplyInverse, power } from '../math/quaternion.js';
+import { multiply, multiplyByInverse, multiplyInverse, power, rotate } from '../math/quaternion.js';
 import { copyPose, globalOrientations, restPose } from '../rig/pose.js';
-import { axesTurn, readChange, turnIntoParent } from './axes.js';
-import { locateSegments, readChannel } from './blend-channels.js';
+import { axesTurn, turnChange, turnIntoParent } from './axes.js';
+import { readChannels } from './blend-channels.js';
 import type { CompiledStack } from './compile.js';
 import { alphaAt, applyLayers } from './evaluate.js';
 import { solveBeneath, type Wanted } from './invert.js';
@@ -77,7 +77,8 @@ function changeNeeded(
     const out = Float64Array.of(-into[0], -into[1], -into[2], into[3]);
     const moved = Float64Array.from(translation);
     const turned = Float64Array.from(rotation);
-    readChange(out, moved, turned);
+    rotate(moved, 0, out, 0, moved, 0);
+    turnChange(out, turned);
     for (let axis = 0; axis < 3; axis++) translation[axis] = moved[axis];
     for (let c = 0; c < 4; c++) rotation[c] = turned[c];
   }
@@ -152,14 +153,12 @@ function currentValue(stack: CompiledStack, index: number, j: number, slot: numb
   const { content, touched } = stack.layers[index];
   const k = touched.indexOf(j);
   if (content.kind !== 'channels' || k < 0) return 0;
-  if (content.first[9 * k + slot] < 0) return 0;
   const moment = newMoment();
-  const value = new Float64Array(1);
   moment[FRAME] = frame;
   readOwnFrame(stack.layers[index].time, moment, FRAME, moment, OWN);
-  locateSegments(content, moment);
-  readChannel(content, 9 * k + slot, value, 0);
-  return value[0];
+  readChannels(content, moment);
+  const value = content.values[9 * k + slot];
+  return Number.isNaN(value) ? 0 : value;
 }
 
 /** The values that an override layer would hold to show a pose's joint as it is, degrees for rotations. */

@@ -17,8 +17,9 @@ const TWO_OVER_PI = 2 / Math.PI;
 
 /** Writes sine and cosine of the angle `x[i]` in radians, up to some millions of turns, to `out[o]` and `out[o + 1]`. */
 export function sinCos(x: Numbers, i: number, out: Numbers, o: number): void {
-  const k = Math.round(x[i] * TWO_OVER_PI);
-  const r = x[i] - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;
+  const small = Math.abs(x[i]) < Math.PI / 4;
+  const k = small ? 0 : Math.round(x[i] * TWO_OVER_PI);
+  const r = small ? x[i] : x[i] - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;
   const z = r * r;
   // Taylor's series on [-π/4, π/4], the last terms below 1e-17.
   const s =

@@ -80,8 +80,29 @@ export function normalize(out: Numbers, o: number): void {
   out[o + 3] *= s;
 }
 
-/** `1 / (k(2k + 1))` for the terms of the series in {@link slerpBy}. */
-const TERMS = Float64Array.from({ length: 13 }, (_, k) => (k === 0 ? 0 : 1 / (k * (2 * k + 1))));
+const TERMS = 12;
+
+/** The coefficients of the series in {@link slerpBy}, for the weights of `a` and of `b`, and for which `t`. */
+const ofA = new Float64Array(TERMS + 1);
+const ofB = new Float64Array(TERMS + 1);
+const tabled = Float64Array.of(Number.NaN);
+
+/** Writes the coefficients of `sin(sφ) / sin φ` as a series in `1 - cos φ`. */
+function writeSeries(s: Float64Array, i: number, out: Float64Array): void {
+  const ss = s[i] * s[i];
+  out[0] = s[i];
+  for (let n = 1; n <= TERMS; n++) out[n] = out[n - 1] * ((n * n - ss) * (1 / (n * (2 * n + 1))));
+}
+
+const parameters = new Float64Array(2);
+
+function writeTables(ts: Numbers, k: number): void {
+  parameters[0] = 2 * (1 - ts[k]);
+  parameters[1] = 2 * ts[k];
+  writeSeries(parameters, 0, ofA);
+  writeSeries(parameters, 1, ofB);
+  tabled[0] = ts[k];
+}
 
 /**
  * Spherical linear interpolation along the shorter great circle (Shoemake, SIGGRAPH 1985), for unit `a`, `b`, at
@@ -90,7 +111,8 @@ const TERMS = Float64Array.from({ length: 13 }, (_, k) => (k === 0 ? 0 : 1 / (k 
  *
  * With φ half the angle between the two, the weight of `b` is `sin(2tφ) / sin 2φ`, and `sin(sφ) / sin φ` is the
  * series `s · (1 + b₁y · (1 + b₂y · (1 + ...)))` in `y = 1 - cos φ` with `bₖ = (k² - s²) / (k(2k + 1))`, which follows
- * from the differential equation of the ratio. As φ is at most a quarter turn, twelve terms miss by 3e-12.
+ * from the differential equation of the ratio. As φ is at most a quarter turn, twelve terms miss by 3e-12. The
+ * coefficients depend on `t` alone and serve all joints that count alike.
  */
 export function slerpBy(
   out: Numbers,
@@ -102,6 +124,7 @@ export function slerpBy(
   ts: Numbers,
   k: number,
 ): void {
+  if (ts[k] !== tabled[0]) writeTables(ts, k);
   const ax = a[i];
   const ay = a[i + 1];
   const az = a[i + 2];
@@ -113,16 +136,14 @@ export function slerpBy(
   const dot = ax * bx + ay * by + az * bz + aw * bw;
   const c = Math.sqrt((1 + Math.abs(dot)) * 0.5);
   const y = 1 - c;
-  const sa = 2 * (1 - ts[k]);
-  const sb = 2 * ts[k];
-  let u = 1;
-  let v = 1;
-  for (let n = 12; n > 0; n--) {
-    u = 1 + u * y * ((n * n - sa * sa) * TERMS[n]);
-    v = 1 + v * y * ((n * n - sb * sb) * TERMS[n]);
+  let u = ofA[TERMS];
+  let v = ofB[TERMS];
+  for (let n = TERMS - 1; n >= 0; n--) {
+    u = u * y + ofA[n];
+    v = v * y + ofB[n];
   }
-  u = (u * sa) / (c + c);
-  v = (v * sb) / (c + c);
+  u /= c + c;
+  v /= c + c;
   if (dot < 0) v = -v;
   out[o] = u * ax + v * bx;
   out[o + 1] = u * ay + v * by;
