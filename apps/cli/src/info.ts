@@ -1,8 +1,11 @@
 import {
+  checkSize,
+  clipNames,
   keyFrames,
   type Project,
   type Rig,
-  readGlbRig,
+  readAnyTake,
+  readSkeleton,
   readTake,
   rigHeight,
   type Samples,
@@ -29,7 +32,19 @@ async function infoOf(path: string): Promise<Info> {
   }
   if (/\.glb$/i.test(path)) {
     const bytes = readFile(path);
-    return { ...rigInfo(await readGlbRig(bytes)), bytes: bytes.length };
+    checkSize(path, bytes.length);
+    const skeleton = await readSkeleton(bytes);
+    const clips = clipNames(skeleton);
+    const takes = await Promise.all(clips.map((clip) => readAnyTake(path, bytes, clip)));
+    return {
+      ...rigInfo(skeleton.rig),
+      ...(takes.length === 1 && motionInfo(takes[0].take)),
+      ...(takes.length > 1 && {
+        animations: takes.map(({ take }) => ({ name: take.name, ...motionInfo(take) })),
+      }),
+      bytes: bytes.length,
+      warnings: takes.flatMap((read) => read.warnings),
+    };
   }
   const { project, warnings } = await openStack(path);
   return { ...rigInfo(project.rig), ...stackInfo(project), warnings };
@@ -71,6 +86,10 @@ function asText(info: Info): string {
         const { name: title, mode, weight, content, ...flags } = layer;
         lines.push(`  ${title}: ${[mode, `weight ${weight}`, content, ...Object.keys(flags)].join(', ')}`);
       }
+    } else if (name === 'animations') {
+      lines.push('animations');
+      for (const { name: title, frames, fps, seconds } of value as Info[])
+        lines.push(`  ${title}: ${frames} frames, ${fps} a second, ${seconds} seconds`);
     } else if (name === 'warnings') {
       for (const warning of value as string[]) lines.push(`warning  ${warning}`);
     } else lines.push(`${name.padEnd(8)} ${Array.isArray(value) ? value.join(' to ') : value}`);

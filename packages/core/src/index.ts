@@ -21,6 +21,7 @@ export * from './format/bvh-read.js';
 export * from './format/bvh-write.js';
 export * from './format/error.js';
 export * from './format/gltf-rig.js';
+export * from './format/gltf-take.js';
 export * from './format/gltf-write.js';
 export * from './format/project-file.js';
 export * from './format/stack-read.js';

@@ -8,10 +8,12 @@ import {
   FileError,
   planBake,
   projectFromTake,
+  readAnyTake,
   readProject,
   readStack,
   readTake,
   type Samples,
+  writeGlb,
 } from '../src/index.js';
 import { anyStackText } from './any-stack.js';
 import { captureBytes } from './capture.js';
@@ -22,6 +24,7 @@ const project = projectFromTake(take);
 const fifty: Samples = bakePart(compileStack(project), planBake(project, {}), 0, 50);
 const bvh = strToU8(bvhText(take.rig, fifty));
 const stack = strToU8(anyStackText(projectFromTake(readTake('walk.bvh', bvh).take)));
+const glb = await writeGlb(take.rig, fifty, { name: 'walk', metresPerUnit: 0.0254 });
 const zip = zipSync({ 'stack.json': stack, 'takes/walk.bvh': bvh, 'project.json': strToU8('{"name":"x"}') });
 
 type Read = (bytes: Uint8Array) => unknown;
@@ -33,6 +36,7 @@ const READERS: Record<string, { bytes: Uint8Array; read: Read; wholeWords: boole
       readStack(bytes, 'x', (name) => (name === 'takes/walk.bvh' ? { bytes: bvh } : undefined)),
     wholeWords: true,
   },
+  GLB: { bytes: glb, read: (bytes) => readAnyTake('walk.glb', bytes), wholeWords: false },
   project: { bytes: zip, read: (bytes) => readProject(bytes, 'x.evlay'), wholeWords: false },
 };
 
@@ -99,6 +103,7 @@ describe('damaged files', () => {
     ['BVH', 7000],
     ['stack', 7000],
     ['project', 6000],
+    ['GLB', 1000],
   ])(
     '%s: every one of %d ends in a typed error or a valid result, within a second',
     async (kind, count) => {

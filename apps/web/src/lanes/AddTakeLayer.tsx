@@ -53,7 +53,7 @@ export function AddTakeLayer() {
               ))}
               <Menu.Separator borderColor="line" />
               <Menu.Item value="file" onClick={() => input.current?.click()}>
-                <Text>Bring in a take (.bvh) …</Text>
+                <Text>Bring in a take (.bvh, .glb) …</Text>
               </Menu.Item>
             </Menu.Content>
           </Menu.Positioner>
@@ -62,7 +62,7 @@ export function AddTakeLayer() {
       <input
         ref={input}
         type="file"
-        accept=".bvh"
+        accept=".bvh,.glb"
         hidden
         aria-label="Take to bring in"
         onChange={(event) => {

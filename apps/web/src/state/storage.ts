@@ -9,7 +9,7 @@ export interface StoredDocument {
   /** The stack file. */
   readonly stack: string;
   /** The file that each take came in, and the id of its asset, by which the stack names it. */
-  readonly takes: readonly { readonly file: string; readonly asset: string }[];
+  readonly takes: readonly { readonly file: string; readonly clip?: string; readonly asset: string }[];
   readonly character?: string;
   /** A small picture as a data URL. */
   readonly picture?: string;
@@ -79,7 +79,7 @@ export async function saveProject(id: string, project: Project, beside: Beside =
     name: project.name,
     saved: Date.now(),
     stack: stateOf(project).stack,
-    takes: takes.map((take) => ({ file: take.source.file, asset: take.id })),
+    takes: takes.map(({ id: asset, source: { file, clip } }) => ({ file, clip, asset })),
     character: project.character?.id,
     picture: beside.picture ?? before?.picture,
   };

@@ -3,10 +3,10 @@ import {
   type Project,
   projectFromTake,
   type ReadProject,
+  readAnyTake,
   readProject,
   readStack,
   readStackAgain,
-  readTake,
   type Take,
 } from '@evlay/core';
 import { expose } from 'comlink';
@@ -31,19 +31,21 @@ async function attempt<T>(read: () => T | Promise<T>): Promise<Outcome<T>> {
 }
 
 /** The steps of a history as projects; a history that cannot be read is left behind, the project is not. */
-function remembered(
+async function remembered(
   states: readonly StoredState[],
   project: Project,
   document: StoredDocument,
   bytes: ReadonlyMap<string, Uint8Array>,
-): Project[] {
+): Promise<Project[]> {
   const known = new Set(project.takes.map((take) => take.id));
   try {
     // A step before or after may play a take that the project does not play now.
-    const others = document.takes
-      .filter(({ asset }) => !known.has(asset) && bytes.has(asset))
-      .map(({ file, asset }) => readTake(file, bytes.get(asset)!, asset).take);
-    const all = { ...project, takes: [...project.takes, ...others] };
+    const others = await Promise.all(
+      document.takes
+        .filter(({ asset }) => !known.has(asset) && bytes.has(asset))
+        .map(({ file, clip, asset }) => readAnyTake(file, bytes.get(asset)!, clip, asset)),
+    );
+    const all = { ...project, takes: [...project.takes, ...others.map(({ take }) => take)] };
     return states.map(({ name, stack }) =>
       readStackAgain(new TextEncoder().encode(stack), name, all, (id) => id),
     );
@@ -56,9 +58,9 @@ function remembered(
 const api = {
   /** Makes a project of a file that was dropped or chosen. */
   importFile: (name: string, bytes: Uint8Array): Promise<Outcome> =>
-    attempt(() => {
+    attempt(async () => {
       if (/\.evlay$/i.test(name)) return readProject(bytes, name);
-      const { take, warnings } = readTake(name, bytes);
+      const { take, warnings } = await readAnyTake(name, bytes);
       return { project: projectFromTake(take), warnings };
     }),
 
@@ -67,7 +69,7 @@ const api = {
     name: string,
     bytes: Uint8Array,
   ): Promise<Outcome<{ readonly take: Take; readonly warnings: readonly string[] }>> =>
-    attempt(() => readTake(name, bytes)),
+    attempt(() => readAnyTake(name, bytes)),
 
   /** Reads a project that is kept in this browser, with its history. */
   loadStored: (
@@ -85,7 +87,7 @@ const api = {
       });
       const again = (states: readonly StoredState[] = []) =>
         remembered(states, read.project, document, bytes);
-      return { ...read, past: again(history?.past), future: again(history?.future) };
+      return { ...read, past: await again(history?.past), future: await again(history?.future) };
     }),
 };
 

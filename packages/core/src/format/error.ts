@@ -12,6 +12,10 @@ export class FileError extends Error {
   }
 }
 
+/** What a library says of a file, as one line. */
+export const reasonOf = (error: unknown): string =>
+  (error instanceof Error ? error.message : String(error)).replace(/[\s\p{C}]+/gu, ' ').trim();
+
 /** Files larger than this are refused: a text file is held as bytes, as text and as samples at once. */
 export const LARGEST_FILE = 256 * 1024 * 1024;
 

@@ -1,26 +1,49 @@
 import { type Document, type Node, WebIO } from '@gltf-transform/core';
 import type { Joint, Rig } from '../rig/rig.js';
-import { FileError } from './error.js';
+import { FileError, reasonOf } from './error.js';
+
+/** A binary glTF 2.0 file that was read: its skeleton, and the node of each joint. */
+export interface GlbSkeleton {
+  readonly document: Document;
+  readonly rig: Rig;
+  readonly nodes: readonly Node[];
+}
 
 /**
- * Reads the skeleton of a binary glTF 2.0 file: the joints of its skin, in depth-first order, at the local
- * transforms of their nodes. Lengths are metres. Throws {@link FileError}.
+ * Reads the skeleton of a binary glTF 2.0 file: the joints of its skin, or without a skin the nodes of its scene, in
+ * depth-first order, at their local transforms. Lengths are metres. Throws {@link FileError}.
  */
-export async function readGlbRig(bytes: Uint8Array): Promise<Rig> {
+export async function readSkeleton(bytes: Uint8Array): Promise<GlbSkeleton> {
+  const document = await readDocument(bytes);
+  const skins = document.getRoot().listSkins();
+  if (skins.length > 1) throw new FileError('skins', `${skins.length} skins, expected one`);
+  const nodes = skins.length === 1 ? jointsOfSkin(skins[0].listJoints()) : nodesOfScene(document);
+  return { document, nodes, rig: rigOf(nodes) };
+}
+
+export const readGlbRig = async (bytes: Uint8Array): Promise<Rig> => (await readSkeleton(bytes)).rig;
+
+async function readDocument(bytes: Uint8Array): Promise<Document> {
   if (bytes.length < 12 || new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) !== 0x46546c67) {
     throw new FileError('', 'this is not a binary glTF file, expected a .glb');
   }
-  let document: Document;
   try {
-    document = await new WebIO().readBinary(bytes);
+    return await new WebIO().readBinary(bytes);
   } catch (error) {
-    throw new FileError('', `the glTF file cannot be read (${(error as Error).message})`);
+    throw new FileError('', `the glTF file cannot be read (${reasonOf(error)})`);
   }
-  const skins = document.getRoot().listSkins();
-  if (skins.length !== 1) throw new FileError('skins', `${skins.length} skins, expected one`);
-  const nodes = new Set(skins[0].listJoints());
-  const parentOf = (node: Node) => node.getParentNode();
-  const roots = [...nodes].filter((node) => !nodes.has(parentOf(node) as Node));
+}
+
+const parentOf = (node: Node): Node | null => node.getParentNode();
+
+/** Nodes in depth-first order, as far as they belong to `wanted`. */
+function depthFirst(root: Node, wanted: (node: Node) => boolean): Node[] {
+  return [root, ...root.listChildren().flatMap((child) => (wanted(child) ? depthFirst(child, wanted) : []))];
+}
+
+function jointsOfSkin(joints: readonly Node[]): Node[] {
+  const all = new Set(joints);
+  const roots = joints.filter((node) => !all.has(parentOf(node) as Node));
   if (roots.length !== 1) throw new FileError('skins[0]', `${roots.length} root joints, expected one`);
   if (!isIdentity(parentOf(roots[0])?.getWorldMatrix() ?? [])) {
     throw new FileError(
@@ -28,32 +51,45 @@ export async function readGlbRig(bytes: Uint8Array): Promise<Rig> {
       `the node above "${roots[0].getName()}" is moved, expected it at the origin`,
     );
   }
-  const joints: Joint[] = [];
-  const visit = (node: Node, parent: number) => {
+  const found = depthFirst(roots[0], (node) => all.has(node));
+  if (found.length !== all.size) {
+    throw new FileError(
+      'skins[0]',
+      'a joint hangs below a node that is no joint, expected joints below joints',
+    );
+  }
+  return found;
+}
+
+function nodesOfScene(document: Document): Node[] {
+  const root = document.getRoot();
+  const scene = root.getDefaultScene() ?? root.listScenes()[0];
+  const tops = scene?.listChildren() ?? [];
+  if (tops.length !== 1) throw new FileError('scenes[0]', `${tops.length} root nodes, expected one`);
+  return depthFirst(tops[0], () => true);
+}
+
+function rigOf(nodes: readonly Node[]): Rig {
+  const index = new Map(nodes.map((node, j) => [node, j]));
+  const names = new Set<string>();
+  const joints = nodes.map((node): Joint => {
     const name = node.getName();
-    if (joints.some((joint) => joint.name === name)) {
+    if (names.has(name)) {
       throw new FileError('nodes', `two joints are named "${name}", expected names that differ`);
     }
-    joints.push({
+    names.add(name);
+    const parent = parentOf(node);
+    return {
       name,
-      parent,
+      parent: parent ? (index.get(parent) ?? -1) : -1,
       translation: node.getTranslation(),
       rotation: node.getRotation(),
       scale: node.getScale(),
       order: 'XYZ',
       ends: [],
       channels: [],
-    });
-    const index = joints.length - 1;
-    for (const child of node.listChildren()) if (nodes.has(child)) visit(child, index);
-  };
-  visit(roots[0], -1);
-  if (joints.length !== nodes.size) {
-    throw new FileError(
-      'skins[0]',
-      'a joint hangs below a node that is no joint, expected joints below joints',
-    );
-  }
+    };
+  });
   return { joints };
 }
 

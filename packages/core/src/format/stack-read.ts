@@ -25,7 +25,7 @@ import {
   type StackFileScalar,
   stackSchema,
 } from './stack-schema.js';
-import { readTake } from './take-read.js';
+import { readAnyTake } from './take-read.js';
 
 /** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
 export interface FoundFile {
@@ -52,18 +52,17 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
   const warnings: string[] = [];
   const takes = new Map<string, Take>();
   for (const [index, layer] of file.layers.entries()) {
-    if (!layer.take || takes.has(layer.take.file)) continue;
-    const place = `layers[${index}].take.file`;
-    const file = found(find, layer.take.file, place);
-    const read = readTake(file.file ?? layer.take.file, file.bytes, file.id);
-    takes.set(layer.take.file, read.take);
+    if (!layer.take || takes.has(takeKey(layer.take))) continue;
+    const found = foundAt(find, layer.take.file, `layers[${index}].take.file`);
+    const read = await readAnyTake(found.file ?? layer.take.file, found.bytes, layer.take.clip, found.id);
+    takes.set(takeKey(layer.take), read.take);
     warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
   }
-  const baseTake = file.layers[0].take ? takes.get(file.layers[0].take.file) : undefined;
+  const baseTake = file.layers[0].take && takes.get(takeKey(file.layers[0].take));
   let rig = baseTake?.rig;
   let character: Character | undefined;
   if (file.rig) {
-    const glb = found(find, file.rig, 'rig');
+    const glb = foundAt(find, file.rig, 'rig');
     rig = await inFile(file.rig, () => readGlbRig(glb.bytes));
     character = { id: glb.id ?? newId(), bytes: glb.bytes };
   }
@@ -100,9 +99,10 @@ export function readStackAgain(
   const file = parseStack(bytes);
   checkBase(file);
   checkNames(file, project.rig);
-  const takes = new Map(project.takes.map((take) => [fileOf(take.id), take]));
+  const keyOf = (take: Take) => takeKey({ file: fileOf(take.id), clip: take.source.clip });
+  const takes = new Map(project.takes.map((take) => [keyOf(take), take]));
   for (const [index, layer] of file.layers.entries()) {
-    if (layer.take && !takes.has(layer.take.file)) {
+    if (layer.take && !takes.has(takeKey(layer.take))) {
       throw new FileError(
         `layers[${index}].take.file`,
         `the take "${layer.take.file}" is not in the project`,
@@ -111,8 +111,8 @@ export function readStackAgain(
   }
   const parts = readParts(file, project.rig);
   const same = parts.every((part, j) => part === project.parts[j]);
-  const played = new Set(file.layers.map((layer) => layer.take?.file));
-  const used = project.takes.filter((take) => played.has(fileOf(take.id)));
+  const played = new Set(file.layers.map((layer) => layer.take && takeKey(layer.take)));
+  const used = project.takes.filter((take) => played.has(keyOf(take)));
   return {
     ...project,
     name,
@@ -123,6 +123,10 @@ export function readStackAgain(
     layers: file.layers.map((layer) => readLayer(layer, takes)),
   };
 }
+
+/** What tells the takes of a stack apart: the file, and the animation in it. */
+const takeKey = ({ file, clip }: { readonly file: string; readonly clip?: string }): string =>
+  JSON.stringify([file, clip]);
 
 /** Parses and validates the JSON of a stack, without the files that it names. */
 export function parseStack(bytes: Uint8Array): StackFile {
@@ -167,7 +171,7 @@ function checkBase(file: StackFile): void {
   }
 }
 
-function found(find: FindFile, name: string, place: string): FoundFile {
+function foundAt(find: FindFile, name: string, place: string): FoundFile {
   const file = find(name);
   if (!file) throw new FileError(place, `the file "${name}" is missing, expected it beside the stack`);
   return file;
@@ -246,7 +250,10 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     time: layer.time && { ...PLAIN_TIME, ...layer.time },
     placement: layer.placement && readPlacement(layer.placement),
     allows: layer.allows,
-    take: layer.take && { id: takes.get(layer.take.file)!.id, reference: layer.take.reference ?? 'first' },
+    take: layer.take && {
+      id: takes.get(takeKey(layer.take))!.id,
+      reference: layer.take.reference ?? 'first',
+    },
     channels: mapValues(
       layer.channels ?? {},
       (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,

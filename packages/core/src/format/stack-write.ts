@@ -2,6 +2,7 @@ import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { CHANNELS, type Layer, type LayerTime, PLACEMENT_CHANNELS, type Placement } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
+import type { Take } from '../take/take.js';
 import type {
   StackFile,
   StackFileCurve,
@@ -30,11 +31,12 @@ export function stackOf(project: Project, fileOf: (takeId: string) => string): S
     metresPerUnit: project.metresPerUnit,
     ...(project.character && { rig: RIG_FILE }),
     ...(Object.keys(parts).length > 0 && { parts }),
-    layers: project.layers.map((layer) => layerOf(layer, fileOf)),
+    layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
   };
 }
 
-function layerOf(layer: Layer, fileOf: (takeId: string) => string): StackFileLayer {
+function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
+  const clip = takes.find((take) => take.id === layer.take?.id)?.source.clip;
   const channels: NonNullable<StackFileLayer['channels']> = {};
   for (const [joint, curves] of Object.entries(layer.channels)) {
     channels[joint] = {};
@@ -58,7 +60,13 @@ function layerOf(layer: Layer, fileOf: (takeId: string) => string): StackFileLay
     ...(layer.allows && {
       allows: Object.fromEntries(Object.entries(layer.allows).map(([joint, list]) => [joint, [...list]])),
     }),
-    ...(layer.take && { take: { file: fileOf(layer.take.id), reference: layer.take.reference } }),
+    ...(layer.take && {
+      take: {
+        file: fileOf(layer.take.id),
+        ...(clip !== undefined && { clip }),
+        reference: layer.take.reference,
+      },
+    }),
     ...(!layer.take && Object.keys(channels).length > 0 && { channels }),
   };
 }

@@ -2,19 +2,21 @@ import { newId } from '../id.js';
 import type { Take } from '../take/take.js';
 import { readBvh } from './bvh-read.js';
 import { checkSize, FileError } from './error.js';
+import { readGlbTake } from './gltf-take.js';
+
+/** A take with what is doubtful about its file. */
+export interface ReadTake {
+  readonly take: Take;
+  readonly warnings: readonly string[];
+}
 
 /**
- * Reads an imported performance. `id` is that under which it is kept already.
+ * Reads a performance from a BVH file. `id` is that under which it is kept already.
  * Throws {@link FileError} that names the file and the place in it.
  */
-export function readTake(
-  file: string,
-  bytes: Uint8Array,
-  id = newId(),
-): { take: Take; warnings: readonly string[] } {
+export function readTake(file: string, bytes: Uint8Array, id = newId()): ReadTake {
   checkSize(file, bytes.length);
-  if (!/\.bvh$/i.test(file))
-    throw new FileError(file, 'takes are read from BVH files, expected a name that ends in .bvh');
+  if (!/\.bvh$/i.test(file)) throw new FileError(file, 'expected a name that ends in .bvh');
   try {
     const { rig, samples, warnings } = readBvh(bytes);
     const name = file.slice(file.lastIndexOf('/') + 1).replace(/\.bvh$/i, '');
@@ -23,4 +25,21 @@ export function readTake(
     if (error instanceof FileError) throw new FileError(file, error.message);
     throw error;
   }
+}
+
+/** Reads a performance from a BVH or a GLB file, by the ending of its name. `clip` names one of several animations. */
+export async function readAnyTake(
+  file: string,
+  bytes: Uint8Array,
+  clip?: string,
+  id = newId(),
+): Promise<ReadTake> {
+  if (/\.glb$/i.test(file)) return readGlbTake(file, bytes, clip, id);
+  if (!/\.bvh$/i.test(file))
+    throw new FileError(
+      file,
+      'takes are read from BVH and GLB files, expected a name that ends in .bvh or .glb',
+    );
+  if (clip !== undefined) throw new FileError(file, 'a BVH file holds one motion, expected no "clip"');
+  return readTake(file, bytes, id);
 }

@@ -31,8 +31,8 @@ export interface Take extends Samples {
   readonly id: string;
   readonly name: string;
   readonly rig: Rig;
-  /** The file that it came in, kept unchanged. */
-  readonly source: { readonly file: string; readonly bytes: Uint8Array };
+  /** The file that it came in, kept unchanged; `clip` names the animation where it holds several. */
+  readonly source: { readonly file: string; readonly bytes: Uint8Array; readonly clip?: string };
 }
 
 export const emptyTrack = (size: 3 | 4): Track => ({
