@@ -11,7 +11,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Layer',
-    'Add an additive layer to add to what is below, an override layer to replace it. Pick joints first to limit it to them.',
+    'Add an additive layer to add to what is below, an override layer to replace it, a take layer to play another performance on top. Pick joints first to limit a layer to them.',
   ],
   [
     'Key',
@@ -21,10 +21,14 @@ const ORDER: readonly [step: string, how: string][] = [
     'Weigh',
     'Drag in the lane to set how much the layer counts, drag a part on the body map to set it there, pull the feet of the shape for the span.',
   ],
+  [
+    'Time',
+    'Shift the lit layer, change its speed, or loop it over its keys or over a cycle of your choice; a key in a loop shows again in every turn.',
+  ],
   ['Compare', 'Mute, solo, and read down the cells which layer drives which part.'],
   [
     'Bake',
-    'Write every frame out as BVH, with the names, order and hierarchy of the joints as they came in.',
+    'Write every frame out as BVH or GLB, with the names, order and hierarchy of the joints as they came in.',
   ],
 ];
 
