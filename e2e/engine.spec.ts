@@ -102,6 +102,16 @@ test('axes, loops and takes as layers; the bake is that of the command line to t
     expect(free).toBe(true);
   }
 
+  // A long one is stopped at once, and nothing is written.
+  await page.getByRole('spinbutton', { name: 'Last frame to bake' }).press('Enter');
+  await page.keyboard.type('100000');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Bake to GLB' }).click();
+  await expect(page.getByRole('progressbar', { name: 'Baking' })).not.toHaveAttribute('aria-valuenow', '0');
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText('The bake was cancelled')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Bake to GLB' })).toBeEnabled();
+
   // Everything is undone step by step, and comes back after a reload.
   await page.getByRole('link', { name: 'Layers' }).click();
   for (let k = 0; k < 6; k++) await page.getByRole('button', { name: 'Undo' }).click();

@@ -118,6 +118,60 @@ function three(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h:
   return f32x4.sub(f32x4.add(sum(a, b, c, d), f32x4.mul(e, f)), f32x4.mul(g, h));
 }
 
+/** Where {@link interpolate} leaves a group. */
+const BETWEEN_ROWS: usize = 528;
+
+/** Byte offset of the `i`-th group of a list, or of the `i`-th of all. */
+// @ts-ignore: decorator
+@inline
+function groupOf(groups: usize, i: i32): usize {
+  return groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
+}
+
+/** Sees to it that the tables are those of a group's own α, and returns for which α they are now. */
+// @ts-ignore: decorator
+@inline
+function prepareGroup(alphas: usize, i: i32, prepared: v128): v128 {
+  if (alphas == 0) return prepared;
+  const own = v128.load(alphas + (<usize>i << 4));
+  if (v128.any_true(f32x4.ne(own, prepared))) {
+    prepare(own, OF_BELOW, OF_CONTENT);
+    store<f32>(LAST_ALPHA, f32.NaN);
+  }
+  return own;
+}
+
+/** Leaves slerp between two rows, of the group at `g`, at {@link BETWEEN_ROWS}. */
+// @ts-ignore: decorator
+@inline
+function interpolate(rowA: usize, rowB: usize, g: usize): void {
+  let x = v128.load(rowA + g), y = v128.load(rowA + g, 16), z = v128.load(rowA + g, 32), w = v128.load(rowA + g, 48);
+  if (rowB != rowA) {
+    const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
+    const d = dot(x, y, z, w, bx, by, bz, bw);
+    const c = halfCosine(d);
+    const rest = f32x4.sub(f32x4.splat(1), c);
+    const part = f32x4.div(f32x4.splat(0.5), c);
+    const wa = f32x4.mul(series(OF_A, rest), part);
+    const wb = v128.xor(f32x4.mul(series(OF_B, rest), part), signs(d));
+    x = sum(x, wa, bx, wb);
+    y = sum(y, wa, by, wb);
+    z = sum(z, wa, bz, wb);
+    w = sum(w, wa, bw, wb);
+  }
+  v128.store(BETWEEN_ROWS, x);
+  v128.store(BETWEEN_ROWS, y, 16);
+  v128.store(BETWEEN_ROWS, z, 32);
+  v128.store(BETWEEN_ROWS, w, 48);
+}
+
+/** `a·b - c·d - e·f - g·h` */
+// @ts-ignore: decorator
+@inline
+function less(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h: v128): v128 {
+  return f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(a, b), f32x4.mul(c, d)), f32x4.mul(e, f)), f32x4.mul(g, h));
+}
+
 /**
  * Overrides: `pose = slerp(pose, slerp(rowA, rowB, u), α)`.
  *
@@ -135,39 +189,17 @@ export function overridePose(
   prepareLayer();
   let prepared = v128.load32_splat(ALPHA);
   for (let i: i32 = 0; i < count; i++) {
-    const g = groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
-    if (alphas != 0) {
-      const own = v128.load(alphas + (<usize>i << 4));
-      if (v128.any_true(f32x4.ne(own, prepared))) {
-        prepared = own;
-        prepare(own, OF_BELOW, OF_CONTENT);
-        store<f32>(LAST_ALPHA, f32.NaN);
-      }
-    }
-    let qx = v128.load(rowA + g), qy = v128.load(rowA + g, 16), qz = v128.load(rowA + g, 32), qw = v128.load(rowA + g, 48);
-    let c: v128, y: v128, d: v128, part: v128;
-    if (rowB != rowA) {
-      const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
-      d = dot(qx, qy, qz, qw, bx, by, bz, bw);
-      c = halfCosine(d);
-      y = f32x4.sub(f32x4.splat(1), c);
-      part = f32x4.div(f32x4.splat(0.5), c);
-      const wa = f32x4.mul(series(OF_A, y), part);
-      const wb = v128.xor(f32x4.mul(series(OF_B, y), part), signs(d));
-      qx = sum(qx, wa, bx, wb);
-      qy = sum(qy, wa, by, wb);
-      qz = sum(qz, wa, bz, wb);
-      qw = sum(qw, wa, bw, wb);
-    }
-
+    const g = groupOf(groups, i);
+    prepared = prepareGroup(alphas, i, prepared);
+    interpolate(rowA, rowB, g);
+    const qx = v128.load(BETWEEN_ROWS), qy = v128.load(BETWEEN_ROWS, 16), qz = v128.load(BETWEEN_ROWS, 32), qw = v128.load(BETWEEN_ROWS, 48);
     const p = pose + g;
     const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
-    d = dot(px, py, pz, pw, qx, qy, qz, qw);
-    c = halfCosine(d);
-    y = f32x4.sub(f32x4.splat(1), c);
-    part = f32x4.add(c, c);
-    const wp = f32x4.div(series(OF_BELOW, y), part);
-    const wq = v128.xor(f32x4.div(series(OF_CONTENT, y), part), signs(d));
+    const d = dot(px, py, pz, pw, qx, qy, qz, qw);
+    const c = halfCosine(d);
+    const rest = f32x4.sub(f32x4.splat(1), c);
+    const wp = f32x4.div(series(OF_BELOW, rest), f32x4.add(c, c));
+    const wq = v128.xor(f32x4.div(series(OF_CONTENT, rest), f32x4.add(c, c)), signs(d));
     v128.store(p, sum(px, wp, qx, wq));
     v128.store(p, sum(py, wp, qy, wq), 16);
     v128.store(p, sum(pz, wp, qz, wq), 32);
@@ -191,55 +223,29 @@ export function addToPose(
   prepareLayer();
   let prepared = v128.load32_splat(ALPHA);
   for (let i: i32 = 0; i < count; i++) {
-    const g = groups == 0 ? <usize>i << 6 : <usize>load<u32>(groups + (<usize>i << 2));
-    if (alphas != 0) {
-      const own = v128.load(alphas + (<usize>i << 4));
-      if (v128.any_true(f32x4.ne(own, prepared))) {
-        prepared = own;
-        prepare(own, OF_BELOW, OF_CONTENT);
-        store<f32>(LAST_ALPHA, f32.NaN);
-      }
-    }
-    let qx = v128.load(rowA + g), qy = v128.load(rowA + g, 16), qz = v128.load(rowA + g, 32), qw = v128.load(rowA + g, 48);
-    let c: v128, y: v128, d: v128, part: v128;
-    if (rowB != rowA) {
-      const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
-      d = dot(qx, qy, qz, qw, bx, by, bz, bw);
-      c = halfCosine(d);
-      y = f32x4.sub(f32x4.splat(1), c);
-      part = f32x4.div(f32x4.splat(0.5), c);
-      const wa = f32x4.mul(series(OF_A, y), part);
-      const wb = v128.xor(f32x4.mul(series(OF_B, y), part), signs(d));
-      qx = sum(qx, wa, bx, wb);
-      qy = sum(qy, wa, by, wb);
-      qz = sum(qz, wa, bz, wb);
-      qw = sum(qw, wa, bw, wb);
-    }
-
+    const g = groupOf(groups, i);
+    prepared = prepareGroup(alphas, i, prepared);
+    interpolate(rowA, rowB, g);
+    const qx = v128.load(BETWEEN_ROWS), qy = v128.load(BETWEEN_ROWS, 16), qz = v128.load(BETWEEN_ROWS, 32), qw = v128.load(BETWEEN_ROWS, 48);
     const r = reference + g;
     const rx = f32x4.neg(v128.load(r)), ry = f32x4.neg(v128.load(r, 16)), rz = f32x4.neg(v128.load(r, 32)), rw = v128.load(r, 48);
     const dx = three(rw, qx, rx, qw, ry, qz, rz, qy);
     const dy = three(rw, qy, ry, qw, rz, qx, rx, qz);
     const dz = three(rw, qz, rz, qw, rx, qy, ry, qx);
-    const dw = f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(rw, qw), f32x4.mul(rx, qx)), f32x4.mul(ry, qy)), f32x4.mul(rz, qz));
+    const dw = less(rw, qw, rx, qx, ry, qy, rz, qz);
 
-    c = halfCosine(dw);
-    y = f32x4.sub(f32x4.splat(1), c);
-    part = f32x4.add(c, c);
-    const wd = v128.xor(f32x4.div(series(OF_CONTENT, y), part), signs(dw));
+    const c = halfCosine(dw);
+    const rest = f32x4.sub(f32x4.splat(1), c);
+    const wd = v128.xor(f32x4.div(series(OF_CONTENT, rest), f32x4.add(c, c)), signs(dw));
     const ex = f32x4.mul(dx, wd), ey = f32x4.mul(dy, wd), ez = f32x4.mul(dz, wd);
-    const ew = f32x4.add(f32x4.mul(dw, wd), f32x4.div(series(OF_BELOW, y), part));
+    const ew = f32x4.add(f32x4.mul(dw, wd), f32x4.div(series(OF_BELOW, rest), f32x4.add(c, c)));
 
     const p = pose + g;
     const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
     v128.store(p, three(pw, ex, px, ew, py, ez, pz, ey));
     v128.store(p, three(pw, ey, py, ew, pz, ex, px, ez), 16);
     v128.store(p, three(pw, ez, pz, ew, px, ey, py, ex), 32);
-    v128.store(
-      p,
-      f32x4.sub(f32x4.sub(f32x4.sub(f32x4.mul(pw, ew), f32x4.mul(px, ex)), f32x4.mul(py, ey)), f32x4.mul(pz, ez)),
-      48,
-    );
+    v128.store(p, less(pw, ew, px, ex, py, ey, pz, ez), 48);
   }
 }
 

@@ -314,10 +314,21 @@ describe('posing', () => {
         small,
         fc.double({ min: 0, max: 0.5, noNaN: true }),
         fc.tuple(turn, turn, turn),
-        (mode, weight, above, [x, y, z]) => {
+        fc.constantFrom('joint' as const, 'world' as const, 'character' as const),
+        fc.boolean(),
+        (mode, weight, above, [x, y, z], axes, moved) => {
+          // Half as fast, from frame 20 on, and at frame 60 on the second turn of a loop that travels.
+          const loop: Partial<Layer> = {
+            time: { offset: 20, speed: 0.5, loop: 'travel', cycle: [-30, 10] },
+            placement: { pivot: [1, 0, 2], tx: 3, ty: 0, tz: -1, rx: 0, ry: 70, rz: 5 },
+            channels: {
+              Hips: { tz: { keys: [newKey(-30, 0), newKey(10, 4)] } },
+              LowerBack: { rx: constant(12) },
+            },
+          };
           const project = on(
             capture,
-            { mode, weight },
+            { mode, weight, axes, ...(moved && loop) },
             { mode: 'additive', channels: { RightArm: { rx: constant(25) }, Hips: { ty: constant(2) } } },
             {
               mode: 'override',
@@ -343,7 +354,7 @@ describe('posing', () => {
           }
         },
       ),
-      { numRuns: 60 },
+      { numRuns: 150 },
     );
   });
 

@@ -5,11 +5,12 @@ import { copyPose, type Pose } from '../rig/pose.js';
 import { type Attribution, clearAttribution, measureAfter, noteBefore } from './attribution.js';
 import { axesTurn, turnIntoParent } from './axes.js';
 import { addChannels, overrideChannels, readChannels } from './blend-channels.js';
+import { blendInKernel } from './blend-kernel.js';
 import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compile.js';
 import type { ChannelContent, TakeContent } from './content.js';
 import { layerWeight, readAlphas, readWeight } from './gate.js';
-import { blendInKernel, forgetPose, holdRest, type Kernel, takeBack, takeBackAll } from './kernel.js';
+import { forgetPose, holdRest, type Kernel, takeBack, takeBackAll } from './kernel.js';
 import { FRAME, newMoment, OWN, TURN, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
 

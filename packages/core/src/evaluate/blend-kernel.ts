@@ -1,0 +1,63 @@
+import type { Pose } from '../rig/pose.js';
+import type { CompiledLayer } from './compile.js';
+import type { TakeContent } from './content.js';
+import { GROUP, hold, type Kernel } from './kernel.js';
+
+/**
+ * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th on, after α and
+ * the samples of the layer were read. `track` is where the samples of the take begin.
+ */
+export function blendInKernel(
+  kernel: Kernel,
+  compiled: CompiledLayer,
+  content: TakeContent,
+  track: number,
+  from: number,
+  pose: Pose,
+): void {
+  const { touched, alphas, additive } = compiled;
+  const { row } = kernel;
+  const n = kernel.held.length;
+  const whole = from === 0 && compiled.whole;
+  if (whole && alphas[0] === 0) return;
+  if (whole && kernel.heldCount < n) for (let j = 0; j < n; j++) hold(kernel, j, pose);
+  const count = whole ? row / GROUP : listGroups(kernel, compiled, from, pose);
+  if (count === 0) return;
+  const { place, origin } = content;
+  const a = track + place.s * row;
+  const b = place.u[0] === 0 ? a : a + row;
+  const groups = whole ? 0 : kernel.lists;
+  const factors = whole ? 0 : kernel.alphas;
+  kernel.factorValues[0] = touched.length > 0 ? alphas[0] : 0;
+  kernel.factorValues[1] = place.u[0];
+  if (additive) {
+    const reference = origin === 'rest' ? kernel.rest : track + origin * row;
+    kernel.code.addToPose(groups, count, factors, a, b, kernel.pose, reference);
+  } else kernel.code.overridePose(groups, count, factors, a, b, kernel.pose);
+}
+
+/** Lists the groups of the joints that a layer turns, with α of each joint, and returns how many there are. */
+function listGroups(
+  kernel: Kernel,
+  { touched, turns, alphas }: CompiledLayer,
+  from: number,
+  pose: Pose,
+): number {
+  const { listValues, alphaValues } = kernel;
+  let count = 0;
+  let last = -1;
+  for (let k = from; k < touched.length; k++) {
+    if (turns[k] === 0 || alphas[k] === 0) continue;
+    const j = touched[k];
+    hold(kernel, j, pose);
+    const group = j >> 2;
+    if (group !== last) {
+      last = group;
+      listValues[count++] = group * GROUP;
+      // A joint of the group that is not touched has an α of 0, which leaves it exactly as it is.
+      for (let lane = 4 * count - 4; lane < 4 * count; lane++) alphaValues[lane] = 0;
+    }
+    alphaValues[4 * count - 4 + (j & 3)] = alphas[k];
+  }
+  return count;
+}
