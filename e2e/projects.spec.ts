@@ -18,7 +18,9 @@ test('a first start offers the demo; projects are renamed, copied, deleted, brou
 
   const menu = async (project: string, item: string) => {
     await page.getByRole('button', { name: `More for ${project}`, exact: true }).click();
-    await page.getByRole('menuitem', { name: item }).click();
+    // Another card's menu may still be on its way out.
+    const open = page.getByRole('menu', { name: `More for ${project}`, exact: true });
+    await open.getByRole('menuitem', { name: item }).click();
   };
   await menu('Lamp-lighting', 'Rename');
   await page.getByLabel('Name of the project').fill('Evening round');

@@ -43,13 +43,17 @@ export function blendTakeTranslation(
 ): void {
   const j = touched[k];
   const alpha = alphas[k];
+  const o = 3 * j;
   readTranslation(from, moment, j);
-  const reference = from.reference.translations;
-  for (let axis = 0; axis < 3; axis++) {
-    const o = 3 * j + axis;
-    translations[o] = additive
-      ? translations[o] + alpha * (moved[axis] - reference[o])
-      : (1 - alpha) * translations[o] + alpha * moved[axis];
+  if (additive) {
+    const { reference } = from;
+    translations[o] += alpha * (moved[0] - reference.translations[o]);
+    translations[o + 1] += alpha * (moved[1] - reference.translations[o + 1]);
+    translations[o + 2] += alpha * (moved[2] - reference.translations[o + 2]);
+  } else {
+    translations[o] = (1 - alpha) * translations[o] + alpha * moved[0];
+    translations[o + 1] = (1 - alpha) * translations[o + 1] + alpha * moved[1];
+    translations[o + 2] = (1 - alpha) * translations[o + 2] + alpha * moved[2];
   }
 }
 

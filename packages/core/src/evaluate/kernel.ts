@@ -41,10 +41,10 @@ export interface Kernel {
   readonly restValues: Float32Array;
   /** Where the samples of a take begin. */
   readonly tracks: ReadonlyMap<Take, number>;
-  /** For each joint whether the kernel's pose holds its rotation, and no longer that of the caller. */
-  readonly held: Uint8Array;
-  /** How many joints are held. */
+  /** How many joints have their rotation in the kernel's pose, and no longer in that of the caller. */
   heldCount: number;
+  /** For each joint whether it is one of them; of use only where some are and some are not. */
+  readonly held: Uint8Array;
 }
 
 interface KernelCode {
@@ -165,14 +165,14 @@ const placeOf = (j: number): number => 16 * (j >> 2) + (j & 3);
 
 /** Lets the kernel know that the pose of the caller was written from start to end. */
 export function forgetPose(kernel: Kernel): void {
-  kernel.held.fill(0);
   kernel.heldCount = 0;
 }
 
 /** Brings the rotations of some joints into the caller's pose, where they are about to be read or written. */
 export function takeBack(kernel: Kernel, joints: Int32Array, pose: Pose): void {
-  if (kernel.heldCount === 0) return;
-  const { outValues, held } = kernel;
+  const { outValues, held, heldCount } = kernel;
+  if (heldCount === 0) return;
+  if (heldCount === held.length) held.fill(1);
   kernel.code.writePose(kernel.row / GROUP, kernel.pose, kernel.out);
   for (let k = 0; k < joints.length; k++) {
     const j = joints[k];
@@ -199,15 +199,17 @@ export function takeBackAll(kernel: Kernel, pose: Pose): void {
 /** Starts from the rest pose in the kernel itself. */
 export function holdRest(kernel: Kernel): void {
   kernel.poseValues.set(kernel.restValues);
-  kernel.held.fill(1);
   kernel.heldCount = kernel.held.length;
 }
 
 /** Takes the rotation of a joint over from the caller's pose. */
 export function hold(kernel: Kernel, j: number, pose: Pose): void {
-  if (kernel.held[j] === 1) return;
+  const { held, heldCount } = kernel;
+  if (heldCount === held.length) return;
+  if (heldCount === 0) held.fill(0);
+  if (held[j] === 1) return;
   const o = placeOf(j);
   for (let c = 0; c < 4; c++) kernel.poseValues[o + 4 * c] = pose.rotations[4 * j + c];
-  kernel.held[j] = 1;
+  held[j] = 1;
   kernel.heldCount++;
 }

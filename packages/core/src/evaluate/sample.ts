@@ -17,8 +17,17 @@ export const newSamplePlace = (samples: Samples, fps: number): SamplePlace => ({
   step: Float64Array.of(samples.interval * fps),
 });
 
+/** What {@link locateSample} found last: for which frame and step, between which samples. */
+const last = Float64Array.of(Number.NaN, Number.NaN, 0, 0);
+
 /** Finds the samples around the frame `frames[f]`. Before the first and after the last, the end sample holds. */
 export function locateSample(samples: Samples, frames: Numbers, f: number, out: SamplePlace): void {
+  // Layers that play takes of one rate in their own time share the place.
+  if (frames[f] === last[0] && out.step[0] === last[1] && last[2] + 1 < samples.count) {
+    out.s = last[2] | 0;
+    out.u[0] = last[3];
+    return;
+  }
   const position = Math.min(samples.count - 1, Math.max(0, frames[f] / out.step[0]));
   let s = Math.trunc(position);
   let u = position - s;
@@ -29,6 +38,11 @@ export function locateSample(samples: Samples, frames: Numbers, f: number, out: 
   } else if (u < 1e-9) u = 0;
   out.s = s;
   out.u[0] = u;
+  // A place that was held at the last sample is that of this take alone.
+  last[0] = s + 1 < samples.count ? frames[f] : Number.NaN;
+  last[1] = out.step[0];
+  last[2] = s;
+  last[3] = u;
 }
 
 /** Reads one entry of a track at a place into `out`: straight between samples, rotations by slerp. */

@@ -13,6 +13,8 @@ export interface OwnTime {
   readonly loop: Loop;
   readonly start: number;
   readonly length: number;
+  /** Whether own frames are the project's. */
+  readonly plain: boolean;
 }
 
 /**
@@ -23,7 +25,9 @@ export function ownTime(layer: Layer, take: Take | undefined, fps: number): OwnT
   const { offset, speed, loop, cycle } = layer.time ?? PLAIN_TIME;
   const [start, end] = loop === 'none' ? [0, 0] : (cycle ?? contentRange(layer, take, fps));
   const length = end - start;
-  return { offset, speed, loop: length > 0 ? loop : 'none', start, length: Math.max(0, length) };
+  const loops = length > 0 ? loop : 'none';
+  const plain = offset === 0 && speed === 1 && loops === 'none';
+  return { offset, speed, loop: loops, start, length: Math.max(0, length), plain };
 }
 
 /** First and last own frame of a layer's content. */
@@ -38,6 +42,11 @@ export function contentRange(layer: Layer, take: Take | undefined, fps: number):
  * has come round by then (negative before it, 0 without a loop), to `out[o]` and `out[o + 1]`.
  */
 export function readOwnFrame(time: OwnTime, frames: Numbers, f: number, out: Numbers, o: number): void {
+  if (time.plain) {
+    out[o] = frames[f];
+    out[o + 1] = 0;
+    return;
+  }
   const own = (frames[f] - time.offset) * time.speed;
   if (time.loop === 'none') {
     out[o] = own;
