@@ -118,9 +118,6 @@ function three(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h:
   return f32x4.sub(f32x4.add(sum(a, b, c, d), f32x4.mul(e, f)), f32x4.mul(g, h));
 }
 
-/** Where {@link interpolate} leaves a group. */
-const BETWEEN_ROWS: usize = 528;
-
 /** Byte offset of the `i`-th group of a list, or of the `i`-th of all. */
 // @ts-ignore: decorator
 @inline
@@ -141,30 +138,6 @@ function prepareGroup(alphas: usize, i: i32, prepared: v128): v128 {
   return own;
 }
 
-/** Leaves slerp between two rows, of the group at `g`, at {@link BETWEEN_ROWS}. */
-// @ts-ignore: decorator
-@inline
-function interpolate(rowA: usize, rowB: usize, g: usize): void {
-  let x = v128.load(rowA + g), y = v128.load(rowA + g, 16), z = v128.load(rowA + g, 32), w = v128.load(rowA + g, 48);
-  if (rowB != rowA) {
-    const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
-    const d = dot(x, y, z, w, bx, by, bz, bw);
-    const c = halfCosine(d);
-    const rest = f32x4.sub(f32x4.splat(1), c);
-    const part = f32x4.div(f32x4.splat(0.5), c);
-    const wa = f32x4.mul(series(OF_A, rest), part);
-    const wb = v128.xor(f32x4.mul(series(OF_B, rest), part), signs(d));
-    x = sum(x, wa, bx, wb);
-    y = sum(y, wa, by, wb);
-    z = sum(z, wa, bz, wb);
-    w = sum(w, wa, bw, wb);
-  }
-  v128.store(BETWEEN_ROWS, x);
-  v128.store(BETWEEN_ROWS, y, 16);
-  v128.store(BETWEEN_ROWS, z, 32);
-  v128.store(BETWEEN_ROWS, w, 48);
-}
-
 /** `a·b - c·d - e·f - g·h` */
 // @ts-ignore: decorator
 @inline
@@ -173,45 +146,18 @@ function less(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128, h: 
 }
 
 /**
- * Overrides: `pose = slerp(pose, slerp(rowA, rowB, u), α)`.
+ * Blends `content = slerp(rowA, rowB, u)` into the pose. Without a reference it overrides:
+ *
+ *   pose = slerp(pose, content, α)
+ *
+ * With one, which is a row like the others, it adds the change from it:
+ *
+ *   pose = pose · slerp(1, reference⁻¹ · content, α)
  *
  * `groups` lists the byte offsets of `count` groups, or is 0 for the first `count` of them; `alphas` holds four
  * numbers for each group of the list, or is 0 where the one at ALPHA serves them all.
  */
-export function overridePose(
-  groups: usize,
-  count: i32,
-  alphas: usize,
-  rowA: usize,
-  rowB: usize,
-  pose: usize,
-): void {
-  prepareLayer();
-  let prepared = v128.load32_splat(ALPHA);
-  for (let i: i32 = 0; i < count; i++) {
-    const g = groupOf(groups, i);
-    prepared = prepareGroup(alphas, i, prepared);
-    interpolate(rowA, rowB, g);
-    const qx = v128.load(BETWEEN_ROWS), qy = v128.load(BETWEEN_ROWS, 16), qz = v128.load(BETWEEN_ROWS, 32), qw = v128.load(BETWEEN_ROWS, 48);
-    const p = pose + g;
-    const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
-    const d = dot(px, py, pz, pw, qx, qy, qz, qw);
-    const c = halfCosine(d);
-    const rest = f32x4.sub(f32x4.splat(1), c);
-    const wp = f32x4.div(series(OF_BELOW, rest), f32x4.add(c, c));
-    const wq = v128.xor(f32x4.div(series(OF_CONTENT, rest), f32x4.add(c, c)), signs(d));
-    v128.store(p, sum(px, wp, qx, wq));
-    v128.store(p, sum(py, wp, qy, wq), 16);
-    v128.store(p, sum(pz, wp, qz, wq), 32);
-    v128.store(p, sum(pw, wp, qw, wq), 48);
-  }
-}
-
-/**
- * Adds: `pose = pose · slerp(1, reference⁻¹ · slerp(rowA, rowB, u), α)`. Operands as for {@link overridePose};
- * `reference` is a row like the others.
- */
-export function addToPose(
+export function blendPose(
   groups: usize,
   count: i32,
   alphas: usize,
@@ -225,27 +171,50 @@ export function addToPose(
   for (let i: i32 = 0; i < count; i++) {
     const g = groupOf(groups, i);
     prepared = prepareGroup(alphas, i, prepared);
-    interpolate(rowA, rowB, g);
-    const qx = v128.load(BETWEEN_ROWS), qy = v128.load(BETWEEN_ROWS, 16), qz = v128.load(BETWEEN_ROWS, 32), qw = v128.load(BETWEEN_ROWS, 48);
-    const r = reference + g;
-    const rx = f32x4.neg(v128.load(r)), ry = f32x4.neg(v128.load(r, 16)), rz = f32x4.neg(v128.load(r, 32)), rw = v128.load(r, 48);
-    const dx = three(rw, qx, rx, qw, ry, qz, rz, qy);
-    const dy = three(rw, qy, ry, qw, rz, qx, rx, qz);
-    const dz = three(rw, qz, rz, qw, rx, qy, ry, qx);
-    const dw = less(rw, qw, rx, qx, ry, qy, rz, qz);
-
-    const c = halfCosine(dw);
-    const rest = f32x4.sub(f32x4.splat(1), c);
-    const wd = v128.xor(f32x4.div(series(OF_CONTENT, rest), f32x4.add(c, c)), signs(dw));
-    const ex = f32x4.mul(dx, wd), ey = f32x4.mul(dy, wd), ez = f32x4.mul(dz, wd);
-    const ew = f32x4.add(f32x4.mul(dw, wd), f32x4.div(series(OF_BELOW, rest), f32x4.add(c, c)));
-
+    let qx = v128.load(rowA + g), qy = v128.load(rowA + g, 16), qz = v128.load(rowA + g, 32), qw = v128.load(rowA + g, 48);
+    let c: v128, y: v128;
+    if (rowB != rowA) {
+      const bx = v128.load(rowB + g), by = v128.load(rowB + g, 16), bz = v128.load(rowB + g, 32), bw = v128.load(rowB + g, 48);
+      const d = dot(qx, qy, qz, qw, bx, by, bz, bw);
+      c = halfCosine(d);
+      y = f32x4.sub(f32x4.splat(1), c);
+      const part = f32x4.div(f32x4.splat(0.5), c);
+      const wa = f32x4.mul(series(OF_A, y), part);
+      const wb = v128.xor(f32x4.mul(series(OF_B, y), part), signs(d));
+      qx = sum(qx, wa, bx, wb);
+      qy = sum(qy, wa, by, wb);
+      qz = sum(qz, wa, bz, wb);
+      qw = sum(qw, wa, bw, wb);
+    }
     const p = pose + g;
     const px = v128.load(p), py = v128.load(p, 16), pz = v128.load(p, 32), pw = v128.load(p, 48);
-    v128.store(p, three(pw, ex, px, ew, py, ez, pz, ey));
-    v128.store(p, three(pw, ey, py, ew, pz, ex, px, ez), 16);
-    v128.store(p, three(pw, ez, pz, ew, px, ey, py, ex), 32);
-    v128.store(p, less(pw, ew, px, ex, py, ey, pz, ez), 48);
+    if (reference == 0) {
+      const d = dot(px, py, pz, pw, qx, qy, qz, qw);
+      c = halfCosine(d);
+      y = f32x4.sub(f32x4.splat(1), c);
+      const wp = f32x4.div(series(OF_BELOW, y), f32x4.add(c, c));
+      const wq = v128.xor(f32x4.div(series(OF_CONTENT, y), f32x4.add(c, c)), signs(d));
+      v128.store(p, sum(px, wp, qx, wq));
+      v128.store(p, sum(py, wp, qy, wq), 16);
+      v128.store(p, sum(pz, wp, qz, wq), 32);
+      v128.store(p, sum(pw, wp, qw, wq), 48);
+    } else {
+      const r = reference + g;
+      const rx = f32x4.neg(v128.load(r)), ry = f32x4.neg(v128.load(r, 16)), rz = f32x4.neg(v128.load(r, 32)), rw = v128.load(r, 48);
+      const dx = three(rw, qx, rx, qw, ry, qz, rz, qy);
+      const dy = three(rw, qy, ry, qw, rz, qx, rx, qz);
+      const dz = three(rw, qz, rz, qw, rx, qy, ry, qx);
+      const dw = less(rw, qw, rx, qx, ry, qy, rz, qz);
+      c = halfCosine(dw);
+      y = f32x4.sub(f32x4.splat(1), c);
+      const wd = v128.xor(f32x4.div(series(OF_CONTENT, y), f32x4.add(c, c)), signs(dw));
+      const ex = f32x4.mul(dx, wd), ey = f32x4.mul(dy, wd), ez = f32x4.mul(dz, wd);
+      const ew = f32x4.add(f32x4.mul(dw, wd), f32x4.div(series(OF_BELOW, y), f32x4.add(c, c)));
+      v128.store(p, three(pw, ex, px, ew, py, ez, pz, ey));
+      v128.store(p, three(pw, ey, py, ew, pz, ex, px, ez), 16);
+      v128.store(p, three(pw, ez, pz, ew, px, ey, py, ex), 32);
+      v128.store(p, less(pw, ew, px, ex, py, ey, pz, ez), 48);
+    }
   }
 }
 

@@ -30,10 +30,9 @@ export function blendInKernel(
   const factors = whole ? 0 : kernel.alphas;
   kernel.factorValues[0] = touched.length > 0 ? alphas[0] : 0;
   kernel.factorValues[1] = place.u[0];
-  if (additive) {
-    const reference = origin === 'rest' ? kernel.rest : track + origin * row;
-    kernel.code.addToPose(groups, count, factors, a, b, kernel.pose, reference);
-  } else kernel.code.overridePose(groups, count, factors, a, b, kernel.pose);
+  // Without a reference the kernel overrides.
+  const reference = !additive ? 0 : origin === 'rest' ? kernel.rest : track + origin * row;
+  kernel.code.blendPose(groups, count, factors, a, b, kernel.pose, reference);
 }
 
 /** Lists the groups of the joints that a layer turns, with α of each joint, and returns how many there are. */

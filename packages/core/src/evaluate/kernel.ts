@@ -48,8 +48,7 @@ export interface Kernel {
 }
 
 interface KernelCode {
-  overridePose(groups: number, count: number, alphas: number, rowA: number, rowB: number, pose: number): void;
-  addToPose(
+  blendPose(
     groups: number,
     count: number,
     alphas: number,
