@@ -32,18 +32,13 @@ export function sinCos(x: Numbers, i: number, out: Numbers, o: number): void {
             z *
               (-1 / 5040 +
                 z * (1 / 362880 + z * (-1 / 39916800 + z * (1 / 6227020800 + z * (-1 / 1307674368000)))))));
-  const c =
-    1 -
-    z / 2 +
-    z *
-      z *
-      (1 / 24 +
-        z *
-          (-1 / 720 +
-            z *
-              (1 / 40320 +
-                z *
-                  (-1 / 3628800 + z * (1 / 479001600 + z * (-1 / 87178291200 + z * (1 / 20922789888000)))))));
+  // Up to π/4 the cosine is the longer of the two, so that nothing is lost here.
+  const c = Math.sqrt(1 - s * s);
+  if (k === 0) {
+    out[o] = s;
+    out[o + 1] = c;
+    return;
+  }
   // Which quarter of the turn; `&` works on negative numbers as wanted.
   const quarter = k & 3;
   const odd = (quarter & 1) === 1;

@@ -24,7 +24,7 @@ export function eulerAxes(order: EulerOrder): readonly [number, number, number] 
   return [a, b, c];
 }
 
-const half = new Float64Array(1);
+const half = new Float64Array(3);
 const circle = new Float64Array(6);
 const point = new Float64Array(2);
 
@@ -41,10 +41,12 @@ export function eulerToQuaternion(
 ): void {
   const axes = AXES[order];
   const e = axes[3];
-  for (let k = 0; k < 3; k++) {
-    half[0] = angles[i + axes[k]] / 2;
-    sinCos(half, 0, circle, 2 * k);
-  }
+  half[0] = angles[i + axes[0]] / 2;
+  half[1] = angles[i + axes[1]] / 2;
+  half[2] = angles[i + axes[2]] / 2;
+  sinCos(half, 0, circle, 0);
+  sinCos(half, 1, circle, 2);
+  sinCos(half, 2, circle, 4);
   const sa = circle[0];
   const ca = circle[1];
   const sb = circle[2];
