@@ -123,6 +123,42 @@ test('axes, loops and takes as layers; the bake is that of the command line to t
   await expect(lanes).toHaveCount(3);
 });
 
+test('a take is brought in as a layer, undone and kept; one that cannot be used is refused', async ({
+  page,
+}) => {
+  await openDropped(page, CAPTURE);
+  const lanes = page.getByRole('list', { name: 'Layers, the topmost first' }).getByRole('listitem');
+  const bring = (name: string, text: string | Buffer) =>
+    page
+      .getByLabel('Take to bring in')
+      .setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(text) });
+  const [head, motion] = readFileSync(CAPTURE, 'utf8').split('MOTION');
+  const rows = motion.trim().split(/\r?\n/);
+  const short = (names: string) => `${names}MOTION\nFrames: 40\n${rows.slice(1, 42).join('\n')}\n`;
+
+  await bring('broken.bvh', 'HIERARCHY\nROOT Hips\n{');
+  await expect(page.getByText(/broken.bvh: line \d+/)).toBeVisible();
+  await bring('stranger.bvh', short(head.replace(/(ROOT|JOINT) /g, '$1 x')));
+  await expect(page.getByText(/none of its joints has the name of a joint of this character/)).toBeVisible();
+  await expect(lanes).toHaveCount(1);
+
+  await bring('breath.bvh', short(head.replace('JOINT Head', 'JOINT Skull')));
+  await expect(page.getByText(/1 of its 31 joints are not in this character.*Skull/)).toBeVisible();
+  await expect(lanes).toHaveCount(2);
+  await expect(lane(page, 'breath')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(lanes).toHaveCount(1);
+  await expectSaved(page);
+  // The take of a step that was undone is kept with the step.
+  await page.reload();
+  await page.getByRole('button', { name: 'Redo' }).click();
+  await page
+    .getByRole('button', { name: /breath/ })
+    .first()
+    .click();
+  await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText(/take.*breath/);
+});
+
 /** Tasks of more than 50 ms on the page's main thread since the last time it was asked. */
 const longTasks = (page: Page): Promise<number[]> =>
   page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks.splice(0));

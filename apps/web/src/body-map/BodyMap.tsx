@@ -27,6 +27,13 @@ const PIXELS_TO_FULL = 120;
 /** Degrees of change at which an additive layer's border is widest. */
 const FULL_CHANGE = 25;
 
+/** Where the tag of a part stands: in its middle, or from there outward, so that the two sides keep apart. */
+function tagPlace({ part, centre: [x, y] }: PartShape, width: number) {
+  const place = (dx: number, textAnchor: 'start' | 'middle' | 'end') => ({ x: x + dx, y: y + 3, textAnchor });
+  if (!/^(left|right)/.test(part)) return place(0, 'middle');
+  return x < width / 2 ? place(5, 'end') : place(-5, 'start');
+}
+
 /** The character as a map: who drives each part at this frame; picks parts and weighs the lit layer on them. */
 export function BodyMap() {
   const rig = useProject((project) => project.rig);
@@ -147,13 +154,11 @@ export function BodyMap() {
               <path d={outline} fill={`url(#${id}${part})`} />
             </g>
           ))}
-          {map.parts.map(({ part, centre }) => (
+          {map.parts.map((shape) => (
             <text
-              key={part}
-              data-tag={part}
-              x={centre[0]}
-              y={centre[1] + 3}
-              textAnchor="middle"
+              key={shape.part}
+              data-tag={shape.part}
+              {...tagPlace(shape, map.width)}
               fontSize="9"
               fontWeight="700"
               pointerEvents="none"

@@ -21,11 +21,11 @@ export function TakeRow({ layer }: { layer: Layer }) {
   }
   return (
     <Row label="take">
-      <Text truncate title={take.name}>
+      <Text truncate title={take.name} minWidth="30px">
         {take.name}
       </Text>
       <Text color="quiet" flex="none">
-        change from
+        since
       </Text>
       <Choice
         on={reference === 'first'}
@@ -59,7 +59,7 @@ export function TakeRow({ layer }: { layer: Layer }) {
           max={take.count - 1}
           step={1}
           decimals={0}
-          width="40px"
+          width="34px"
           disabled={layer.locked}
           onChange={(value, { drag }) => set(Math.round(value), drag)}
         />

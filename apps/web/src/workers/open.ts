@@ -1,7 +1,7 @@
-import { newId, type Project } from '@evlay/core';
+import { checkSize, newId, type Project, unmatchedJoints } from '@evlay/core';
 import { bringInAboveLit } from '../state/actions.js';
 import { playhead } from '../state/playhead.js';
-import { openProject, projectStore, setSaving } from '../state/project-store.js';
+import { currentProject, openProject, projectStore, setSaving } from '../state/project-store.js';
 import { resetSession } from '../state/session-store.js';
 import { loadProject, saveProject, storageReason } from '../state/storage.js';
 import { importWorker } from './workers.js';
@@ -53,9 +53,23 @@ export async function bringInTake(
   file: File,
 ): Promise<{ readonly warnings: readonly string[] } | { readonly refused: string }> {
   const { id } = projectStore.getState();
+  try {
+    checkSize(file.name, file.size);
+  } catch (error) {
+    return { refused: (error as Error).message };
+  }
   const read = await importWorker().readTake(file.name, new Uint8Array(await file.arrayBuffer()));
   if ('refused' in read) return read;
   if (projectStore.getState().id !== id) return { refused: 'Another project was opened meanwhile.' };
-  bringInAboveLit(read.take);
-  return { warnings: read.warnings };
+  const { take } = read;
+  const count = take.rig.joints.length;
+  const strange = unmatchedJoints(currentProject().rig, take);
+  if (strange.length === count) {
+    return {
+      refused: `${file.name}: none of its joints has the name of a joint of this character, such as ${currentProject().rig.joints[0].name}`,
+    };
+  }
+  bringInAboveLit(take);
+  const left = `${strange.length} of its ${count} joints are not in this character and are left alone: ${strange.slice(0, 3).join(', ')}${strange.length > 3 ? ' …' : ''}`;
+  return { warnings: strange.length > 0 ? [...read.warnings, left] : read.warnings };
 }

@@ -50,3 +50,9 @@ export function trackEntries(rig: Rig, takeRig: Rig, track: Track): Int32Array {
   for (const [entry, joint] of track.joints.entries()) entryOf.set(takeRig.joints[joint].name, entry);
   return Int32Array.from(rig.joints, (joint) => entryOf.get(joint.name) ?? -1);
 }
+
+/** Names of a take's joints that a rig does not have: they are left alone where the take plays on it. */
+export function unmatchedJoints(rig: Rig, take: Take): string[] {
+  const names = new Set(rig.joints.map((joint) => joint.name));
+  return take.rig.joints.map((joint) => joint.name).filter((name) => !names.has(name));
+}
