@@ -72,20 +72,21 @@ describe('a bake in parts', () => {
   });
 
   it('tells how far it has come, and stops within a part when it is told', async () => {
-    const plan = planBake(capture, {});
+    const plan = planBake(capture, { fps: 20 * capture.fps });
     const told: number[] = [];
     const signal = { aborted: false };
     const job = bakeInParts(capture.rig, plan, workers(capture, plan, 2), {
       signal,
       onProgress: (done) => {
         told.push(done);
-        if (done > 0.3) signal.aborted = true;
+        if (done > 0.05) signal.aborted = true;
       },
     });
     await expect(job).rejects.toThrow(BakeCancelled);
     expect(told[0]).toBe(0);
     expect(told.every((done, k) => k === 0 || done > told[k - 1])).toBe(true);
-    expect(told.at(-1)).toBeLessThan(0.8);
+    // Parts that were under way are brought to their end: two for each worker, of 1024 samples at most.
+    expect(told.at(-1)).toBeLessThan(0.3);
   });
 
   it('ends with the error of a worker that fails', async () => {
