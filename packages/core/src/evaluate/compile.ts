@@ -85,7 +85,7 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
   if (same) for (const compiled of previous.layers) known.set(compiled.layer, compiled);
   const compiled = layers.map((layer) => known.get(layer) ?? compileLayer(layer, project));
   const rest = same ? previous.rest : restPose(rig);
-  const kernel = kernelFor(rig, rest, takesBlended(compiled), previous?.kernel);
+  const kernel = kernelFor(rig, rest, takesBlended(compiled));
   return {
     rig,
     parts,

@@ -10,7 +10,7 @@ import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslatio
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compile.js';
 import type { ChannelContent, TakeContent } from './content.js';
 import { layerWeight, readAlphas, readWeight } from './gate.js';
-import { forgetPose, holdRest, type Kernel, takeBack, takeBackAll } from './kernel.js';
+import { forgetPose, holdRest, type Kernel, takeBack } from './kernel.js';
 import { FRAME, newMoment, OWN, TURN, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
 
@@ -48,16 +48,16 @@ export function applyLayers(
     const compiled = stack.layers[index];
     if (!readGate(compiled)) continue;
     if (attribution) {
-      if (kernel) takeBack(kernel, compiled.touched, pose);
+      if (kernel) takeBack(kernel, pose);
       noteBefore(compiled, pose, attribution);
     }
     applyLayer(stack, index, index === 0 && !baseToo ? undefined : kernel, pose);
     if (attribution) {
-      if (kernel) takeBack(kernel, compiled.touched, pose);
+      if (kernel) takeBack(kernel, pose);
       measureAfter(compiled, index, stack.orders.length, pose, attribution);
     }
   }
-  if (kernel) takeBackAll(kernel, pose);
+  if (kernel) takeBack(kernel, pose);
 }
 
 // Evaluation runs to its end without a pause, so one is enough.
@@ -96,7 +96,8 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
     locateSample(content.take, moment, OWN, content.place);
     applyTake(stack, index, content, kernel, pose);
   } else {
-    if (kernel) takeBack(kernel, compiled.touched, pose);
+    // All at once: what follows is often keyed too.
+    if (kernel) takeBack(kernel, pose);
     readChannels(content, moment);
     applyChannels(stack, compiled, content, pose);
   }
@@ -114,7 +115,7 @@ function applyTake(
   // The root of a layer that is placed is blended on its own; its scale is content like any other.
   const placed = placement !== undefined && touched.length > 0 && touched[0] === 0;
   if (placed && alphas[0] > 0) {
-    if (kernel) takeBack(kernel, ROOT, pose);
+    if (kernel) takeBack(kernel, pose);
     blendPlacedTake(compiled, content, moment, pose);
   }
   // With the kernel, a take that moves the root alone leaves nothing to do for the other joints here.
@@ -129,8 +130,6 @@ function applyTake(
   }
   if (kernel) blendInKernel(kernel, compiled, content, stack.tracks[index], placed ? 1 : 0, pose);
 }
-
-const ROOT = Int32Array.of(0);
 
 function applyChannels(
   stack: CompiledStack,
@@ -156,9 +155,8 @@ const intoParent = new Float64Array(4);
 /** Adds a change that is meant in the axes of the world or the character, parents before children. */
 function addInAxes(stack: CompiledStack, compiled: CompiledLayer, content: ChannelContent, pose: Pose): void {
   const { touched, alphas, layer } = compiled;
-  const { parents, orientations, kernel } = stack;
+  const { parents, orientations } = stack;
   if (touched.length === 0) return;
-  if (kernel) takeBackAll(kernel, pose);
   axesTurn(stack, layer.axes, pose, axes);
   let k = 0;
   for (let j = 0; j <= touched[touched.length - 1]; j++) {

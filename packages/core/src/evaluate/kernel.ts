@@ -80,18 +80,18 @@ function kernelModule(): WebAssembly.Module | null {
   return module;
 }
 
+/** The kernel that was made last, as long as a stack uses it. */
+let latest: WeakRef<Kernel> | undefined;
+
 /**
- * A kernel for a rig that holds some takes. The one before serves on as long as it holds them; otherwise a new one
- * is made and the old one's memory goes with it. Undefined where nothing needs it or the machine cannot run it.
+ * A kernel for a rig that holds some takes. The last one serves on as long as it holds them, since a frame is
+ * evaluated to its end before another begins; otherwise a new one is made, and the old one's memory goes when no
+ * stack uses it any more. Undefined where nothing needs it or the machine cannot run it.
  */
-export function kernelFor(
-  rig: Rig,
-  rest: Pose,
-  takes: readonly Take[],
-  previous: Kernel | undefined,
-): Kernel | undefined {
+export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel | undefined {
   if (takes.length === 0) return undefined;
-  if (previous?.rig === rig && takes.every((take) => previous.tracks.has(take))) return previous;
+  const known = latest?.deref();
+  if (known?.rig === rig && takes.every((take) => known.tracks.has(take))) return known;
   const code = kernelModule();
   if (!code) return undefined;
   const n = rig.joints.length;
@@ -128,7 +128,7 @@ export function kernelFor(
     for (let s = 0; s < take.count; s++)
       writeRow(all.subarray((at + s * row) / 4), rotations.values, s * stride, entries);
   }
-  return {
+  const kernel: Kernel = {
     rig,
     code: exports as unknown as KernelCode,
     row,
@@ -147,6 +147,8 @@ export function kernelFor(
     held: new Uint8Array(n),
     heldCount: 0,
   };
+  latest = new WeakRef(kernel);
+  return kernel;
 }
 
 /** Writes a row of groups from quaternions at `from`; a joint without an entry stands still. */
@@ -167,23 +169,8 @@ export function forgetPose(kernel: Kernel): void {
   kernel.heldCount = 0;
 }
 
-/** Brings the rotations of some joints into the caller's pose, where they are about to be read or written. */
-export function takeBack(kernel: Kernel, joints: Int32Array, pose: Pose): void {
-  const { outValues, held, heldCount } = kernel;
-  if (heldCount === 0) return;
-  if (heldCount === held.length) held.fill(1);
-  kernel.code.writePose(kernel.row / GROUP, kernel.pose, kernel.out);
-  for (let k = 0; k < joints.length; k++) {
-    const j = joints[k];
-    if (held[j] === 0) continue;
-    for (let c = 4 * j; c < 4 * j + 4; c++) pose.rotations[c] = outValues[c];
-    held[j] = 0;
-    kernel.heldCount--;
-  }
-}
-
-/** Brings the rotations of all joints into the caller's pose. */
-export function takeBackAll(kernel: Kernel, pose: Pose): void {
+/** Brings the rotations that the kernel holds into the caller's pose, where they are about to be read or written. */
+export function takeBack(kernel: Kernel, pose: Pose): void {
   const { outValues, held, heldCount } = kernel;
   if (heldCount === 0) return;
   kernel.code.writePose(kernel.row / GROUP, kernel.pose, kernel.out);
