@@ -108,9 +108,17 @@ test('axes, loops and takes as layers; the bake is that of the command line to t
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Bake to GLB' }).click();
   await expect(page.getByRole('progressbar', { name: 'Baking' })).not.toHaveAttribute('aria-valuenow', '0');
+  let downloads = 0;
+  page.on('download', () => downloads++);
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByText('The bake was cancelled')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Bake to GLB' })).toBeEnabled();
+  // The next bake waits for what the worker still had in hand, and is the only one that arrives.
+  await page.getByRole('spinbutton', { name: 'Last frame to bake' }).press('Enter');
+  await page.keyboard.type('10');
+  await page.keyboard.press('Enter');
+  await downloadBy(page, () => page.getByRole('button', { name: 'Bake to GLB' }).click());
+  expect(downloads).toBe(1);
 
   // Everything is undone step by step, and comes back after a reload.
   await page.getByRole('link', { name: 'Layers' }).click();

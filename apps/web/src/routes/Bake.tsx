@@ -129,13 +129,7 @@ export function Bake() {
           {running ? (
             <>
               <ProgressBar label="Baking" done={progress} />
-              <Button
-                size="sm"
-                variant="outline"
-                borderColor="line"
-                color="text"
-                onClick={() => void cancelBake()}
-              >
+              <Button size="sm" variant="outline" borderColor="line" color="text" onClick={cancelBake}>
                 Cancel
               </Button>
             </>

@@ -58,6 +58,9 @@ async function encode(
 ): Promise<Omit<Baked, 'frames'>> {
   if (job.format === 'glb') {
     const bytes = await writeGlb(project.rig, samples, project);
+    // The file is written in one go; a cancel that came meanwhile is heard now.
+    await pause();
+    if (own.aborted) throw new BakeCancelled();
     return { bytes: bytes as Uint8Array<ArrayBuffer>, warnings: job.skinned ? [SKIN_LEFT_OUT] : [] };
   }
   const { pieces, warnings } = writeBvh(project.rig, samples);

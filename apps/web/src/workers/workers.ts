@@ -37,20 +37,42 @@ async function sendTake(worker: Remote<BakeApi>, take: Take): Promise<void> {
   }
 }
 
-/** Bakes a range to a file off the main thread; a take is sent over once. Undefined when it was cancelled. */
-export async function bakeToFile(
+/** Lets go of the bake that is under way. */
+let letGo: (() => void) | undefined;
+
+/**
+ * Bakes a range to a file off the main thread; a take is sent over once. Undefined as soon as it is cancelled: what
+ * the worker still brings to its end is not waited for.
+ */
+export function bakeToFile(
   project: Project,
   job: Omit<BakeJob, 'skinned'>,
   onProgress: (done: number) => void,
 ): Promise<Baked | undefined> {
-  const worker = bakeWorker();
-  for (const take of project.takes) {
-    if (held.has(take.id)) continue;
-    await sendTake(worker, take);
-    held.add(take.id);
-  }
-  const skinned = project.character !== undefined;
-  return worker.bake(outlineOf(project), { ...job, skinned }, proxy(onProgress));
+  let going = true;
+  const cancelled = new Promise<undefined>((resolve) => {
+    letGo = () => {
+      going = false;
+      resolve(undefined);
+    };
+  });
+  const told = (done: number) => {
+    if (going) onProgress(done);
+  };
+  const baked = async () => {
+    const worker = bakeWorker();
+    for (const take of project.takes) {
+      if (held.has(take.id)) continue;
+      await sendTake(worker, take);
+      held.add(take.id);
+    }
+    const skinned = project.character !== undefined;
+    return going ? worker.bake(outlineOf(project), { ...job, skinned }, proxy(told)) : undefined;
+  };
+  return Promise.race([baked(), cancelled]);
 }
 
-export const cancelBake = (): Promise<void> => bakeWorker().cancel();
+export function cancelBake(): void {
+  letGo?.();
+  void bakeWorker().cancel();
+}
