@@ -4,7 +4,7 @@ import { dirname, join, normalize } from 'node:path';
 import { describe, expect, it } from 'vitest';
 
 /** The house: what each room may import from. Tests may look anywhere. */
-const CORE_FLOORS = ['math', 'rig', 'curve', 'take', 'layer', 'evaluate', 'bake', 'edit'];
+const CORE_FLOORS = ['math', 'rig', 'curve', 'take', 'layer', 'match', 'check', 'evaluate', 'bake', 'edit'];
 /** `rig` and `curve` stand side by side on `math`; `format` stands on `layer`. */
 const MAY_USE: Record<string, readonly string[]> = {
   math: [],
@@ -12,10 +12,12 @@ const MAY_USE: Record<string, readonly string[]> = {
   curve: ['math'],
   take: ['math', 'rig', 'curve'],
   layer: ['math', 'rig', 'curve', 'take'],
+  match: ['math', 'rig', 'take'],
+  check: ['math', 'rig', 'take', 'layer', 'match'],
   evaluate: ['math', 'rig', 'curve', 'take', 'layer'],
   bake: ['math', 'rig', 'curve', 'take', 'layer', 'evaluate'],
-  edit: ['math', 'rig', 'curve', 'take', 'layer', 'evaluate', 'bake'],
-  format: ['math', 'rig', 'curve', 'take', 'layer'],
+  edit: ['math', 'rig', 'curve', 'take', 'layer', 'match', 'check', 'evaluate', 'bake'],
+  format: ['math', 'rig', 'curve', 'take', 'layer', 'match', 'check'],
 };
 /** Packages beside the core that each package may use. */
 const PACKAGES: Record<string, readonly string[]> = {

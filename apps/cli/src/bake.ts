@@ -1,4 +1,4 @@
-import { type Project, type Samples, SKIN_LEFT_OUT, writeBvh, writeGlb } from '@evlay/core';
+import { type Project, type Samples, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core';
 import { openStack, writeFile } from './files.js';
 import { bakeOnAllCores } from './pool.js';
 import { showProgress } from './report.js';
@@ -18,7 +18,7 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
     fps: flags.fps,
     onProgress: showProgress,
   });
-  const written = await encode(flags.out, project, samples);
+  const written = encode(flags.out, project, samples);
   writeFile(flags.out, written.bytes);
   const said = [...warnings, ...written.warnings];
   for (const warning of said) process.stderr.write(`evlay: warning: ${warning}\n`);
@@ -36,15 +36,18 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
 }
 
 /** A baked motion in the format that the ending of its name says. */
-async function encode(
+function encode(
   path: string,
   project: Project,
   samples: Samples,
-): Promise<{ bytes: Uint8Array; warnings: readonly string[] }> {
+): { bytes: Uint8Array; warnings: readonly string[] } {
   const { rig, name, metresPerUnit } = project;
   if (/\.glb$/i.test(path)) {
-    const bytes = await writeGlb(rig, samples, { name, metresPerUnit });
-    return { bytes, warnings: project.character ? [SKIN_LEFT_OUT] : [] };
+    const { character } = project;
+    const bytes = character
+      ? writeOnCharacter(character.bytes, rig, samples, name)
+      : writeGlb(rig, samples, { name, metresPerUnit });
+    return { bytes, warnings: [] };
   }
   const { pieces, warnings } = writeBvh(rig, samples);
   return { bytes: new TextEncoder().encode([...pieces].join('')), warnings };

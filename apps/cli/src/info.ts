@@ -33,7 +33,7 @@ async function infoOf(path: string): Promise<Info> {
   if (/\.glb$/i.test(path)) {
     const bytes = readFile(path);
     checkSize(path, bytes.length);
-    const skeleton = await readSkeleton(bytes);
+    const skeleton = readSkeleton(bytes);
     const clips = clipNames(skeleton);
     const takes = await Promise.all(clips.map((clip) => readAnyTake(path, bytes, clip)));
     return {

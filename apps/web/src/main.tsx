@@ -9,6 +9,7 @@ import { Help } from './routes/Help.js';
 import { Layers } from './routes/Layers.js';
 import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
+import { Takes } from './routes/Takes.js';
 import { sessionFollowsProject } from './state/session-follows.js';
 import { sweep } from './state/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
@@ -35,6 +36,7 @@ const router = createBrowserRouter([
         element: <ProjectRoute />,
         children: [
           { index: true, element: <Layers /> },
+          { path: 'takes', element: <Takes /> },
           { path: 'bake', element: <Bake /> },
         ],
       },

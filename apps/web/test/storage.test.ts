@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { bringInTakeLayer, type Project, readStack, readStackAgain, renameProject } from '@evlay/core';
+import { addTakeLayer, addTakes, type Project, readStack, readStackAgain, renameProject } from '@evlay/core';
 import { describe, expect, it } from 'vitest';
 import { projectOf } from './subject.js';
 
@@ -44,7 +44,8 @@ describe('projects kept in the browser', () => {
   it('keep the takes of steps that can be redone', async () => {
     const project = projectOf(6, 'quay');
     const other = projectOf(3, 'quay').takes[0];
-    const { project: more } = bringInTakeLayer(project, other, {
+    const { project: more } = addTakeLayer(addTakes(project, [other]), {
+      take: other.id,
       mode: 'additive',
       above: project.layers[0].id,
     });

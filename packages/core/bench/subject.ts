@@ -53,7 +53,7 @@ export function takeOfSize(rig: Rig, count: number, seed: number): Take {
     id: `take${seed}`,
     name: `take${seed}`,
     rig,
-    source: { file: `take${seed}.bvh`, bytes: new Uint8Array() },
+    source: { id: `take${seed}`, file: `take${seed}.bvh`, bytes: new Uint8Array() },
     count,
     interval: 1 / 30,
     rotations,

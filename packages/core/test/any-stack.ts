@@ -60,7 +60,7 @@ export function anyTake(id: string, rig: Rig, seed: number, count: number, rate:
     id,
     name: id,
     rig,
-    source: { file: `${id}.bvh`, bytes: new Uint8Array() },
+    source: { id, file: `${id}.bvh`, bytes: new Uint8Array() },
     count,
     interval: 1 / rate,
     rotations: track(rotated, 4, () => unit(next)),
@@ -193,6 +193,7 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
       rig,
       parts,
       takes,
+      mappings: [],
       layers: [newLayer('Base', 'override', { take: { id: 'base', reference: 'first' } }), ...layers],
     }),
   );

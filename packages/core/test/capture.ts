@@ -34,14 +34,15 @@ export function threeReader(text: string): (time: number) => Map<string, THREE.V
   };
 }
 
-/** World positions of the nodes that three's own GLTFLoader finds in a binary glTF file, at a time in seconds. */
+/** World positions of the nodes that three's own GLTFLoader finds in a binary glTF file, at a time of a clip in seconds. */
 export async function threeGlbReader(
   bytes: Uint8Array,
+  clip = 0,
 ): Promise<(time: number) => Map<string, THREE.Vector3>> {
   const buffer = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
   const { scene, animations } = await new GLTFLoader().parseAsync(buffer, '');
   const mixer = new THREE.AnimationMixer(scene);
-  const action = mixer.clipAction(animations[0]).setLoop(THREE.LoopOnce, 1).play();
+  const action = mixer.clipAction(animations[clip]).setLoop(THREE.LoopOnce, 1).play();
   action.clampWhenFinished = true;
   return (time) => {
     action.reset();
@@ -59,6 +60,7 @@ interface Gltf {
     children?: number[];
     translation?: number[];
     rotation?: number[];
+    scale?: number[];
     matrix?: number[];
   }[];
   animations: {
@@ -71,7 +73,7 @@ interface Gltf {
 }
 
 /** World positions by joint name at sample `k` of a BVH file, as Debian's `assimp` reads it. */
-export function assimpReader(file: string): (k: number) => Map<string, THREE.Vector3> {
+export function assimpReader(file: string, clip = 0): (k: number) => Map<string, THREE.Vector3> {
   const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
   execFileSync('assimp', ['export', file, join(folder, 'out.gltf'), '-fgltf2'], { stdio: 'ignore' });
   const gltf = JSON.parse(readFileSync(join(folder, 'out.gltf'), 'utf8')) as Gltf;
@@ -81,9 +83,9 @@ export function assimpReader(file: string): (k: number) => Map<string, THREE.Vec
     const start = (gltf.bufferViews[bufferView].byteOffset ?? 0) + byteOffset;
     return Float32Array.from({ length: count * size }, (_, i) => buffer.readFloatLE(start + 4 * i));
   };
-  const tracks = gltf.animations[0].channels.map(({ sampler, target }) => ({
+  const tracks = gltf.animations[clip].channels.map(({ sampler, target }) => ({
     ...target,
-    values: read(gltf.animations[0].samplers[sampler].output, target.path === 'rotation' ? 4 : 3),
+    values: read(gltf.animations[clip].samplers[sampler].output, target.path === 'rotation' ? 4 : 3),
   }));
   return (k) => {
     const objects = gltf.nodes.map((node) => {
@@ -95,6 +97,7 @@ export function assimpReader(file: string): (k: number) => Map<string, THREE.Vec
           .decompose(object.position, object.quaternion, object.scale);
       if (node.translation) object.position.fromArray(node.translation);
       if (node.rotation) object.quaternion.fromArray(node.rotation as [number, number, number, number]);
+      if (node.scale) object.scale.fromArray(node.scale);
       return object;
     });
     for (const [i, node] of gltf.nodes.entries())
@@ -104,6 +107,7 @@ export function assimpReader(file: string): (k: number) => Map<string, THREE.Vec
         objects[node].quaternion.fromArray(values, 4 * Math.min(k, values.length / 4 - 1));
       if (path === 'translation')
         objects[node].position.fromArray(values, 3 * Math.min(k, values.length / 3 - 1));
+      if (path === 'scale') objects[node].scale.fromArray(values, 3 * Math.min(k, values.length / 3 - 1));
     }
     for (const object of objects) if (!object.parent) object.updateMatrixWorld(true);
     return new Map(objects.map((o) => [o.name, new THREE.Vector3().setFromMatrixPosition(o.matrixWorld)]));

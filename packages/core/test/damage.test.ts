@@ -105,7 +105,7 @@ describe('damaged files', () => {
     ['project', 6000],
     ['GLB', 1000],
   ])(
-    '%s: every one of %d ends in a typed error or a valid result, within a second',
+    '%s: every one of %d ends in a typed error or a valid result',
     async (kind, count) => {
       const { bytes, read, wholeWords } = READERS[kind];
       await read(bytes);
@@ -113,7 +113,6 @@ describe('damaged files', () => {
       let refused = 0;
       for (let k = 0; k < count; k++) {
         const file = damaged(bytes, next, wholeWords);
-        const started = performance.now();
         try {
           await read(file);
         } catch (error) {
@@ -122,7 +121,6 @@ describe('damaged files', () => {
           expect(error.message).toMatch(/\S/);
           expect(error.message).not.toMatch(/\n/);
         }
-        expect(performance.now() - started).toBeLessThan(1000);
       }
       expect(refused).toBeGreaterThan(count / 2);
     },

@@ -70,7 +70,7 @@ describe('against three', () => {
       id,
       name: id,
       rig,
-      source: { file: `${id}.bvh`, bytes: new Uint8Array() },
+      source: { id, file: `${id}.bvh`, bytes: new Uint8Array() },
       count: drawn.length,
       interval: 0.1,
       rotations: { joints: Int32Array.of(1), size: 4, values: Float64Array.from(drawn.flatMap(([q]) => q)) },

@@ -3,9 +3,8 @@ import type { Mode } from '@evlay/core';
 import { Clapperboard } from 'lucide-react';
 import { useRef } from 'react';
 import { addTakeAboveLit } from '../state/actions.js';
-import { notify } from '../state/notify.js';
 import { useProject } from '../state/project-store.js';
-import { bringInTake } from '../workers/open.js';
+import { bringInAndTell } from '../workers/bring-in.js';
 import { AddButton } from './AddButton.js';
 
 /** Adds a layer that plays a take: one that is here already, or one from a file. */
@@ -13,13 +12,8 @@ export function AddTakeLayer() {
   const takes = useProject((project) => project.takes);
   const input = useRef<HTMLInputElement>(null);
   const choose = async (file: File | undefined) => {
-    if (!file) return;
-    const brought = await bringInTake(file);
-    if ('refused' in brought) {
-      notify({ title: 'The take was not brought in', text: brought.refused, alarm: true });
-      return;
-    }
-    for (const warning of brought.warnings) notify({ title: 'Brought in, with a warning', text: warning });
+    const take = file && (await bringInAndTell([{ path: file.name, file }]));
+    if (take) addTakeAboveLit(take.id, 'additive');
   };
   const item = (id: string, mode: Mode) => (
     <Menu.Item key={mode} value={`${id} ${mode}`} onClick={() => addTakeAboveLit(id, mode)}>

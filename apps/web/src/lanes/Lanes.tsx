@@ -1,7 +1,8 @@
 import { Box } from '@chakra-ui/react';
+import { setRange } from '@evlay/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { playhead } from '../state/playhead.js';
-import { currentProject, useProject } from '../state/project-store.js';
+import { currentProject, edit, useProject } from '../state/project-store.js';
 import { sessionStore, setSession, useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
 import { LaneHeader } from './LaneHeader.js';
@@ -62,7 +63,13 @@ export function Lanes() {
         borderColor="line"
       >
         <TimeBar width={HEADER} />
-        <Ruler scale={scale} height={RULER} />
+        <Ruler
+          scale={scale}
+          height={RULER}
+          ends={project.range}
+          what="range"
+          onDrag={([first, last], drag) => edit((p) => setRange(p, first, last), drag)}
+        />
       </Box>
       <Box flex="1" overflowY="auto" overflowX="hidden" role="list" aria-label="Layers, the topmost first">
         {layers.map(([index, layer]) => {

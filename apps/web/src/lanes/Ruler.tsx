@@ -1,13 +1,24 @@
-import { setRange } from '@evlay/core';
 import type { PointerEvent } from 'react';
 import { goTo, pause } from '../state/playhead.js';
-import { edit, useProject } from '../state/project-store.js';
 import { startDrag } from '../ui/drag.js';
 import { framesPerPixel, frameToX, rulerStep, type TimeScale, xToFrame } from './time-scale.js';
 
-/** The one time axis: frames, the range with an end to drag on each side; pressing it moves the playhead. */
-export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
-  const [first, last] = useProject((project) => project.range);
+interface RulerProps {
+  readonly scale: TimeScale;
+  readonly height: number;
+  /** First and last frame of what is marked, and what is called so. */
+  readonly ends: readonly [number, number];
+  readonly what: string;
+  /** Where frame 0 of what plays lies on the axis. */
+  readonly origin?: number;
+  /** Told while an end is dragged; it may be dragged past the other. */
+  readonly onDrag: (ends: readonly [number, number], drag: symbol) => void;
+  readonly onLetGo?: () => void;
+}
+
+/** A time axis: frames, a stretch with an end to drag on each side; pressing it moves the playhead. */
+export function Ruler({ scale, height, ends, what, origin = 0, onDrag, onLetGo }: RulerProps) {
+  const [first, last] = ends;
   const step = rulerStep(scale, 64);
   const small = rulerStep(scale, 12);
   const marks: number[] = [];
@@ -18,23 +29,22 @@ export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
     if (event.button !== 0) return;
     pause();
     const left = event.currentTarget.getBoundingClientRect().left;
-    goTo(xToFrame(scale, event.clientX - left));
-    startDrag(event, (_dx, _dy, move) => goTo(xToFrame(scale, move.clientX - left)));
+    const go = (x: number) => goTo(xToFrame(scale, x - left) - origin);
+    go(event.clientX);
+    startDrag(event, (_dx, _dy, move) => go(move.clientX));
   };
 
   const grabEnd = (event: PointerEvent, which: 0 | 1) => {
     event.stopPropagation();
-    const drag = Symbol('range');
-    startDrag(event, (dx) => {
-      const by = dx * framesPerPixel(scale);
-      edit(
-        (project) =>
-          which === 0
-            ? setRange(project, Math.min(first + by, last), last)
-            : setRange(project, first, Math.max(last + by, first)),
-        drag,
-      );
-    });
+    const drag = Symbol(what);
+    startDrag(
+      event,
+      (dx) => {
+        const by = dx * framesPerPixel(scale);
+        onDrag(which === 0 ? [Math.min(first + by, last), last] : [first, Math.max(last + by, first)], drag);
+      },
+      (moved) => moved && onLetGo?.(),
+    );
   };
 
   return (
@@ -94,7 +104,7 @@ export function Ruler({ scale, height }: { scale: TimeScale; height: number }) {
             rx={2}
             fill="var(--evlay-colors-text)"
           />
-          <title>{which === 0 ? `range starts at ${frame}` : `range ends at ${frame}`}</title>
+          <title>{which === 0 ? `${what} starts at ${frame}` : `${what} ends at ${frame}`}</title>
         </g>
       ))}
     </svg>

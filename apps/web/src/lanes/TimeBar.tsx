@@ -13,7 +13,7 @@ import {
 import { useEffect, useRef } from 'react';
 import { addAboveLit } from '../state/actions.js';
 import { goTo, pause, play, playhead } from '../state/playhead.js';
-import { currentProject, edit, useProject } from '../state/project-store.js';
+import { edit, useProject } from '../state/project-store.js';
 import { setSession, useSession } from '../state/session-store.js';
 import { loopIsClosed } from '../state/stage.js';
 import { DragNumber } from '../ui/DragNumber.js';
@@ -23,14 +23,12 @@ import { AddTakeLayer } from './AddTakeLayer.js';
 
 export const togglePlay = (playing: boolean): void => (playing ? pause() : play(loopIsClosed));
 
-/** Adds layers, plays, steps; says which frame is shown. */
-export function TimeBar({ width }: { width: number }) {
+/** Plays, steps; says which frame is shown. */
+export function Transport() {
   const playing = useSession((state) => state.playing);
   const loop = useSession((state) => state.loop);
-  const autoKey = useSession((state) => state.autoKey);
-  const drawing = useSession((state) => state.drawing);
   return (
-    <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
+    <>
       <chakra.button
         type="button"
         onClick={() => togglePlay(playing)}
@@ -53,7 +51,7 @@ export function TimeBar({ width }: { width: number }) {
         label="First frame of the range"
         hotkey="Home"
         icon={ChevronFirst}
-        onClick={() => goTo(currentProject().range[0])}
+        onClick={() => goTo(Number.NEGATIVE_INFINITY)}
       />
       <ToolButton label="Step back" hotkey="Left" icon={StepBack} onClick={() => goTo(playhead.get() - 1)} />
       <ToolButton
@@ -66,9 +64,20 @@ export function TimeBar({ width }: { width: number }) {
         label="Last frame of the range"
         hotkey="End"
         icon={ChevronLast}
-        onClick={() => goTo(currentProject().range[1])}
+        onClick={() => goTo(Number.POSITIVE_INFINITY)}
       />
       <ToolButton label="Loop" icon={Repeat} on={loop} onClick={() => setSession({ loop: !loop })} />
+    </>
+  );
+}
+
+/** Plays and steps, and says how poses are keyed and weights drawn. */
+export function TimeBar({ width }: { width: number }) {
+  const autoKey = useSession((state) => state.autoKey);
+  const drawing = useSession((state) => state.drawing);
+  return (
+    <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
+      <Transport />
       <Box flex="1" />
       <ToolButton
         label="Draw the weight of the lit layer"

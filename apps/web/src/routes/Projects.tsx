@@ -19,7 +19,7 @@ import { useOpenFiles } from '../ui/DropZone.js';
 import { download, fileName } from '../ui/download.js';
 import { Header } from '../ui/Header.js';
 import { NameField } from '../ui/NameField.js';
-import { openFile, openStored } from '../workers/open.js';
+import { openFiles, openStored } from '../workers/open.js';
 
 const DEMO = 'lamp-lighting.evlay';
 
@@ -88,8 +88,8 @@ function FirstStart() {
       </chakra.h2>
       <Text color="quiet" mb="5">
         A project is one character with its performance and the layers on it. Start with the demo, in which
-        Wick the lamplighter walks the quay, or drop a motion capture (.bvh) anywhere on this page. Everything
-        stays in this browser.
+        Wick the lamplighter walks the quay, or drop a character (.glb) or a motion capture (.bvh) anywhere on
+        this page. Everything stays in this browser.
       </Text>
       <DemoButton />
     </Box>
@@ -104,7 +104,7 @@ function DemoButton({ quiet }: { quiet?: boolean }) {
     try {
       const response = await fetch(`/demo/${DEMO}`);
       if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
-      const opened = await openFile(DEMO, new Uint8Array(await response.arrayBuffer()));
+      const opened = await openFiles([{ name: DEMO, bytes: new Uint8Array(await response.arrayBuffer()) }]);
       if ('refused' in opened) throw new Error(opened.refused);
       await navigate(`/p/${opened.id}`);
     } catch (error) {
@@ -134,11 +134,12 @@ function ChooseFile() {
       <input
         ref={input}
         type="file"
-        accept=".bvh,.evlay"
+        accept=".bvh,.glb,.gltf,.zip,.evlay,.bin,.png,.jpg,.jpeg,.webp"
+        multiple
         hidden
-        aria-label="Motion or project file"
+        aria-label="Motion, character or project file"
         onChange={(event) => {
-          void open([...(event.target.files ?? [])]);
+          void open([...(event.target.files ?? [])].map((file) => ({ path: file.name, file })));
           event.target.value = '';
         }}
       />

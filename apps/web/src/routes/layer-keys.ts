@@ -10,7 +10,6 @@ import {
   neighbourKey,
 } from '../state/actions.js';
 import { goTo, playhead } from '../state/playhead.js';
-import { currentProject } from '../state/project-store.js';
 import { NOTHING, sessionStore, setSession } from '../state/session-store.js';
 
 /** Keys of the screen Layers with what they do, as Help lists them. */
@@ -50,10 +49,12 @@ function letGoOfClicked(event: MouseEvent): void {
   if (byPointer) (event.target as Element).closest<HTMLElement>('button, a')?.blur();
 }
 
-export function useLayerKeys(): void {
-  // Sliders and spin buttons keep the keys that they use themselves, and let the others through.
-  const through = { enableOnFormTags: ['slider', 'spinbutton'] } as const;
-  const on = { ...through, preventDefault: true };
+// Sliders and spin buttons keep the keys that they use themselves, and let the others through.
+const THROUGH = { enableOnFormTags: ['slider', 'spinbutton'] } as const;
+const ON = { ...THROUGH, preventDefault: true };
+
+/** The keys that play and step, on every screen with a view. */
+export function useTransportKeys(): void {
   useEffect(() => {
     window.addEventListener('click', letGoOfClicked);
     return () => window.removeEventListener('click', letGoOfClicked);
@@ -65,27 +66,31 @@ export function useLayerKeys(): void {
       event.preventDefault();
       togglePlay(sessionStore.getState().playing);
     },
-    through,
+    THROUGH,
   );
+  useHotkeys('left, right', (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -1 : 1)), ON);
+  useHotkeys(
+    'shift+left, shift+right',
+    (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -10 : 10)),
+    ON,
+  );
+  useHotkeys('home', () => goTo(Number.NEGATIVE_INFINITY), ON);
+  useHotkeys('end', () => goTo(Number.POSITIVE_INFINITY), ON);
+}
+
+export function useLayerKeys(): void {
+  useTransportKeys();
   useHotkeys(
     'enter',
     (event) => {
       if (!belongsToControl(event)) keyLit();
     },
-    through,
+    THROUGH,
   );
-  useHotkeys('shift+enter', keyLitWeight, on);
-  useHotkeys('left, right', (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -1 : 1)), on);
-  useHotkeys(
-    'shift+left, shift+right',
-    (_, { keys }) => goTo(playhead.get() + (keys?.includes('left') ? -10 : 10)),
-    on,
-  );
-  useHotkeys('ctrl+left, ctrl+right', (_, { keys }) => toKey(keys?.includes('left') ? -1 : 1), on);
-  useHotkeys('home', () => goTo(currentProject().range[0]), on);
-  useHotkeys('end', () => goTo(currentProject().range[1]), on);
-  useHotkeys('up', () => lightNeighbour(1), on);
-  useHotkeys('down', () => lightNeighbour(-1), on);
-  useHotkeys('delete, backspace', deleteSelected, on);
-  useHotkeys('escape', letGo, through);
+  useHotkeys('shift+enter', keyLitWeight, ON);
+  useHotkeys('ctrl+left, ctrl+right', (_, { keys }) => toKey(keys?.includes('left') ? -1 : 1), ON);
+  useHotkeys('up', () => lightNeighbour(1), ON);
+  useHotkeys('down', () => lightNeighbour(-1), ON);
+  useHotkeys('delete, backspace', deleteSelected, ON);
+  useHotkeys('escape', letGo, THROUGH);
 }

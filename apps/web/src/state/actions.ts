@@ -1,7 +1,6 @@
 import {
   addLayer,
   addTakeLayer,
-  bringInTakeLayer,
   channelsOfPose,
   deleteLayer,
   deleteLayerKeys,
@@ -16,10 +15,10 @@ import {
   type Mode,
   type PoseValues,
   poseRefusal,
+  type Reference,
   type Refusal,
   setLayer,
   solveChannels,
-  type Take,
   type WantedTransform,
 } from '@evlay/core';
 import { notify } from './notify.js';
@@ -41,24 +40,10 @@ export function addAboveLit(mode: Mode): void {
 }
 
 /** Adds a layer that plays a take of the project above the lit one, and lights it. */
-export function addTakeAboveLit(take: string, mode: Mode): void {
+export function addTakeAboveLit(take: string, mode: Mode, reference?: Reference): void {
   let id = '';
   edit((project) => {
-    const added = addTakeLayer(project, { take, mode, above: sessionStore.getState().lit });
-    id = added.id;
-    return added.project;
-  });
-  light(id);
-}
-
-/** Brings a take into the project as an additive layer above the lit one, and lights it. */
-export function bringInAboveLit(take: Take): void {
-  let id = '';
-  edit((project) => {
-    const added = bringInTakeLayer(project, take, {
-      mode: 'additive',
-      above: sessionStore.getState().lit,
-    });
+    const added = addTakeLayer(project, { take, mode, reference, above: sessionStore.getState().lit });
     id = added.id;
     return added.project;
   });

@@ -1,4 +1,4 @@
-import { currentProject } from './project-store.js';
+import { seenProject } from './seen.js';
 import { sessionStore, setSession } from './session-store.js';
 import { newSignal } from './signal.js';
 
@@ -7,13 +7,15 @@ export const playhead = newSignal(0);
 
 /** Goes to a frame within the range, whole frames only. */
 export function goTo(value: number): void {
-  const [first, last] = currentProject().range;
+  const { range } = seenProject()!;
+  const [first, last] = range;
   playhead.set(Math.min(last, Math.max(first, Math.round(value))));
 }
 
 /** Last frame that plays: in a loop whose last pose equals its first, the last frame is left out. */
 function lastPlayed(loop: boolean, closed: boolean): number {
-  const [first, last] = currentProject().range;
+  const { range } = seenProject()!;
+  const [first, last] = range;
   return loop && closed && last > first ? last - 1 : last;
 }
 
@@ -24,7 +26,7 @@ function lastPlayed(loop: boolean, closed: boolean): number {
 export function play(isClosed: () => boolean): void {
   if (sessionStore.getState().playing) return;
   const closed = isClosed();
-  let [first] = currentProject().range;
+  let [first] = seenProject()!.range;
   if (playhead.get() >= lastPlayed(sessionStore.getState().loop, closed)) playhead.set(first);
   let startFrame = playhead.get();
   let startTime = performance.now();
@@ -32,7 +34,7 @@ export function play(isClosed: () => boolean): void {
   const step = (now: number) => {
     const { playing, loop } = sessionStore.getState();
     if (!playing) return;
-    const { range, fps } = currentProject();
+    const { range, fps } = seenProject()!;
     first = range[0];
     const last = lastPlayed(loop, closed);
     let next = Math.floor(startFrame + ((now - startTime) * fps) / 1000);

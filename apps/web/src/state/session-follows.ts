@@ -1,5 +1,6 @@
 import { playhead } from './playhead.js';
 import { projectStore } from './project-store.js';
+import { seenProject } from './seen.js';
 import { light, sessionStore, setSession } from './session-store.js';
 
 /**
@@ -17,7 +18,7 @@ export function sessionFollowsProject(): void {
       const near = Math.max(0, Math.min(was - 1, project.layers.length - 1));
       light(project.layers[was < 0 ? project.layers.length - 1 : near].id);
     }
-    const [first, last] = project.range;
+    const [first, last] = (seenProject() ?? project).range;
     playhead.set(Math.min(last, Math.max(first, playhead.get())));
   });
 }

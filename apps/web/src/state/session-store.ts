@@ -27,11 +27,16 @@ interface SessionState {
   readonly surface: 'skin' | 'bones';
   readonly colours: boolean;
   readonly follow: boolean;
-  readonly handle: 'turn' | 'move';
+  /** What the handles in the view do: turn or move a joint, or place the lit layer's whole performance. */
+  readonly handle: 'turn' | 'move' | 'place';
   /** Whether dragging on the lit lane draws its weight. */
   readonly drawing: boolean;
   /** First and last frame that the lanes show; the whole range where undefined. */
   readonly window: readonly [number, number] | undefined;
+  /** Id of the take that is chosen on the screen Takes. */
+  readonly take: string | undefined;
+  /** Whether that take is shown alone, in place of the stack. */
+  readonly previewing: boolean;
 }
 
 const START: SessionState = {
@@ -49,6 +54,8 @@ const START: SessionState = {
   handle: 'turn',
   drawing: false,
   window: undefined,
+  take: undefined,
+  previewing: false,
 };
 
 /** What is not saved and not undone: selection, playing, how things are shown. */

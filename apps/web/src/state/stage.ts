@@ -9,11 +9,9 @@ import {
   type Pose,
   type Project,
   restPose,
-  withTrial,
 } from '@evlay/core';
 import { playhead } from './playhead.js';
-import { projectStore } from './project-store.js';
-import { sessionStore } from './session-store.js';
+import { seenProject, seenStore } from './seen.js';
 
 /** Everything that is shown of one frame. The buffers are written anew for every frame. */
 export interface Shown {
@@ -28,7 +26,7 @@ export interface Shown {
 let shown: Shown | undefined;
 const listeners = new Set<() => void>();
 
-/** The project as it looks now, a tried pose included, evaluated at the playhead. */
+/** The project as it is seen, evaluated at the playhead. */
 export const stage = {
   get: (): Shown | undefined => shown,
   subscribe(listener: () => void): () => void {
@@ -37,20 +35,8 @@ export const stage = {
   },
 };
 
-let seen: { project: Project; trial: unknown; shows: Project } | undefined;
-
-/** The project with the tried pose on it; the same object as long as both are the same. */
-function projectShown(): Project | undefined {
-  const { project } = projectStore.getState();
-  const { trial } = sessionStore.getState();
-  if (!project) return undefined;
-  if (seen?.project !== project || seen.trial !== trial)
-    seen = { project, trial, shows: withTrial(project, trial) };
-  return seen.shows;
-}
-
 function update(): void {
-  const project = projectShown();
+  const project = seenProject();
   if (!project) {
     shown = undefined;
     return;
@@ -76,12 +62,7 @@ function update(): void {
   for (const listener of listeners) listener();
 }
 
-projectStore.subscribe((state, before) => {
-  if (state.project !== before.project) update();
-});
-sessionStore.subscribe((state, before) => {
-  if (state.trial !== before.trial) update();
-});
+seenStore.subscribe(update);
 playhead.subscribe(update);
 
 /** Whether the last frame of the range shows the pose of the first, up to what an eye could see. */

@@ -1,4 +1,4 @@
-import { newId, type Project, stackText } from '@evlay/core';
+import { aboutText, newId, type Project, stackText } from '@evlay/core';
 import localforage from 'localforage';
 
 /** What is kept of a project beside its takes: small, and written at every save. */
@@ -8,8 +8,10 @@ export interface StoredDocument {
   readonly saved: number;
   /** The stack file. */
   readonly stack: string;
-  /** The file that each take came in, and the id of its asset, by which the stack names it. */
-  readonly takes: readonly { readonly file: string; readonly clip?: string; readonly asset: string }[];
+  /** What only the application knows of the takes. */
+  readonly about?: string;
+  /** The files that takes came in, and the ids of their assets, by which the stack names them. */
+  readonly takes: readonly { readonly file: string; readonly asset: string }[];
   readonly character?: string;
   /** A small picture as a data URL. */
   readonly picture?: string;
@@ -17,10 +19,11 @@ export interface StoredDocument {
   readonly deleted?: number;
 }
 
-/** One state of the history: the name of the project and its stack file. */
+/** One state of the history: the name of the project, its stack file, and what only the application knows. */
 export interface StoredState {
   readonly name: string;
   readonly stack: string;
+  readonly about?: string;
 }
 
 /** The steps before and after the state that is saved, oldest first. */
@@ -50,7 +53,8 @@ const texts = new WeakMap<Project, StoredState>();
 function stateOf(project: Project): StoredState {
   let state = texts.get(project);
   if (!state) {
-    state = { name: project.name, stack: stackText(project, (id) => id) };
+    const assetOf = (id: string) => project.takes.find((take) => take.id === id)!.source.id;
+    state = { name: project.name, stack: stackText(project, assetOf), about: aboutText(project, assetOf) };
     texts.set(project, state);
   }
   return state;
@@ -70,8 +74,8 @@ export interface Beside {
 export async function saveProject(id: string, project: Project, beside: Beside = {}): Promise<void> {
   // The steps before and after may play takes that the project does not play now.
   const all = [project, ...(beside.past ?? []), ...(beside.future ?? [])].flatMap(({ takes }) => takes);
-  const takes = [...new Map(all.map((take) => [take.id, take])).values()];
-  for (const take of takes) await writeAsset(take.id, take.source.bytes);
+  const sources = [...new Map(all.map(({ source }) => [source.id, source])).values()];
+  for (const source of sources) await writeAsset(source.id, source.bytes);
   if (project.character) await writeAsset(project.character.id, project.character.bytes);
   const before = await documents.getItem<StoredDocument>(id);
   const document: StoredDocument = {
@@ -79,7 +83,8 @@ export async function saveProject(id: string, project: Project, beside: Beside =
     name: project.name,
     saved: Date.now(),
     stack: stateOf(project).stack,
-    takes: takes.map(({ id: asset, source: { file, clip } }) => ({ file, clip, asset })),
+    about: stateOf(project).about,
+    takes: sources.map(({ id: asset, file }) => ({ file, asset })),
     character: project.character?.id,
     picture: beside.picture ?? before?.picture,
   };

@@ -1,29 +1,44 @@
 import { Box } from '@chakra-ui/react';
-import { checkSize } from '@evlay/core';
 import { useEffect, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import { notify } from '../state/notify.js';
-import { openFile } from '../workers/open.js';
+import { projectStore } from '../state/project-store.js';
+import { setSession } from '../state/session-store.js';
+import { bringInAndTell, type PathFile } from '../workers/bring-in.js';
+import { openFiles, readFiles } from '../workers/open.js';
+import { droppedFiles } from './dropped.js';
+
+/** What can be opened, by the endings of names. */
+const KNOWN = /\.(bvh|evlay|glb|gltf|zip)$/i;
 
 /** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
 export function useOpenFiles(): {
-  open: (files: readonly File[]) => Promise<void>;
+  open: (files: readonly PathFile[]) => Promise<void>;
   busy: string | undefined;
 } {
   const navigate = useNavigate();
   const [busy, setBusy] = useState<string>();
-  const open = async (files: readonly File[]) => {
-    const file = files[0];
-    if (!file) return;
-    if (files.length > 1)
-      notify({ title: 'One file at a time', text: `Opening ${file.name}; drop the others one by one.` });
-    setBusy(file.name);
+  const { pathname } = useLocation();
+  const open = async (files: readonly PathFile[]) => {
+    const main = files.find(({ path }) => KNOWN.test(path)) ?? files[0];
+    if (!main) return;
+    setBusy(main.file.name);
     try {
-      checkSize(file.name, file.size);
-      if (!/\.(bvh|evlay)$/i.test(file.name)) {
-        throw new Error(`${file.name}: a project starts from a motion (.bvh) or a project file (.evlay)`);
+      if (!KNOWN.test(main.path)) {
+        throw new Error(
+          `${main.file.name}: expected a motion (.bvh), a character (.glb, or .gltf with its files) or a project (.evlay)`,
+        );
       }
-      const opened = await openFile(file.name, new Uint8Array(await file.arrayBuffer()));
+      // Within a project a motion comes into it; a project is always opened.
+      const { id } = projectStore.getState();
+      if (id && pathname.startsWith(`/p/${id}`) && !/\.evlay$/i.test(main.path)) {
+        const take = await bringInAndTell(files);
+        if (!take) return;
+        setSession({ take: take.id });
+        await navigate(`/p/${id}/takes`);
+        return;
+      }
+      const opened = await openFiles(await readFiles(files));
       if ('refused' in opened) throw new Error(opened.refused);
       for (const warning of opened.warnings) notify({ title: 'Opened, with a warning', text: warning });
       await navigate(`/p/${opened.id}`);
@@ -54,7 +69,7 @@ export function DropZone({ children }: { children: React.ReactNode }) {
       setOver(false);
       if (!hasFiles(event)) return;
       event.preventDefault();
-      void open([...(event.dataTransfer?.files ?? [])]);
+      if (event.dataTransfer) void droppedFiles(event.dataTransfer).then(open);
     };
     window.addEventListener('dragover', onOver);
     window.addEventListener('dragleave', onLeave);
@@ -90,7 +105,9 @@ export function DropZone({ children }: { children: React.ReactNode }) {
             py="6"
             fontSize="16px"
           >
-            {busy ? `Opening ${busy} …` : 'Drop a motion (.bvh) or a project (.evlay)'}
+            {busy
+              ? `Opening ${busy} …`
+              : 'Drop a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)'}
           </Box>
         </Box>
       )}

@@ -35,6 +35,7 @@ export function Header({ project: id }: { project?: string }) {
       <Box flex="1" />
       {id && (
         <Box as="nav" aria-label="Screens" display="flex" gap="1">
+          <Tab to={`/p/${id}/takes`}>Takes</Tab>
           <Tab to={`/p/${id}`}>Layers</Tab>
           <Tab to={`/p/${id}/bake`}>Bake</Tab>
         </Box>

@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
-import { useProject } from '../state/project-store.js';
+import { useSeen } from '../state/seen.js';
 import { useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
 import { LayerMark } from '../ui/LayerMark.js';
@@ -8,8 +8,8 @@ import { LayerMark } from '../ui/LayerMark.js';
 /** For the picked joint: whose pose it has, and what has been added, at this frame. */
 export function DrivenBy() {
   const joint = useSession((state) => state.picked.at(-1));
-  const name = useProject((project) => (joint === undefined ? '' : project.rig.joints[joint]?.name));
-  const layers = useProject((project) => project.layers);
+  const name = useSeen((project) => (joint === undefined ? '' : project.rig.joints[joint]?.name));
+  const layers = useSeen((project) => project.layers);
   const box = useRef<HTMLDivElement>(null);
 
   useEffect(() => {

@@ -2,7 +2,7 @@ import { rigHeight } from '@evlay/core';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import { notify } from '../state/notify.js';
-import { useProject } from '../state/project-store.js';
+import { useSeen } from '../state/seen.js';
 import { sessionStore, setSession, useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
 import { boneFigure } from './bone-figure.js';
@@ -11,10 +11,10 @@ import { jointTints, layerColors, writeTints } from './tint.js';
 
 /** The character as it is seen, coloured by who drives it. Rig units; the parent scales it. */
 export function Figure() {
-  const rig = useProject((project) => project.rig);
-  const parts = useProject((project) => project.parts);
-  const layers = useProject((project) => project.layers);
-  const character = useProject((project) => project.character);
+  const rig = useSeen((project) => project.rig);
+  const parts = useSeen((project) => project.parts);
+  const layers = useSeen((project) => project.layers);
+  const character = useSeen((project) => project.character);
   const surface = useSession((state) => state.surface);
   const [skin, setSkin] = useState<readonly FigureMesh[]>();
   const invalidate = useThree((state) => state.invalidate);
@@ -23,7 +23,7 @@ export function Figure() {
     setSkin(undefined);
     if (!character) return;
     let current = true;
-    readFigure(rig, character.bytes).then(
+    readFigure(character.bytes).then(
       (meshes) => current && setSkin(meshes),
       () =>
         current &&
@@ -36,7 +36,7 @@ export function Figure() {
     return () => {
       current = false;
     };
-  }, [rig, character]);
+  }, [character]);
 
   const bones = useMemo(() => [boneFigure(rig, parts, Boolean(character))], [rig, parts, character]);
   const meshes = surface === 'skin' && skin ? skin : surface === 'skin' && character ? [] : bones;

@@ -5,7 +5,7 @@ import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'r
 import * as THREE from 'three';
 
 import { setPictureMaker } from '../state/autosave.js';
-import { useProject } from '../state/project-store.js';
+import { useSeen } from '../state/seen.js';
 import { sessionStore } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
 import { Figure } from './Figure.js';
@@ -20,7 +20,7 @@ export const FRAME_EVENT = 'evlay:frame';
 
 /** What the view shows: the character at a common size, floor, light and camera. `tag` names the picked joint. */
 export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement | null> }) {
-  const rig = useProject((project) => project.rig);
+  const rig = useSeen((project) => project.rig);
   const scale = useMemo(() => SEEN_HEIGHT / (rigHeight(rig) || SEEN_HEIGHT), [rig]);
   const sky = dark ? '#16303A' : '#DCE6E1';
   return (

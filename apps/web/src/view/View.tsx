@@ -2,7 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import { layerById, layerIndex } from '@evlay/core';
 import { Canvas } from '@react-three/fiber';
 import { useRef } from 'react';
-import { useProject } from '../state/project-store.js';
+import { useSeen } from '../state/seen.js';
 import { setSession, useSession } from '../state/session-store.js';
 import { useTheme } from '../theme/use-theme.js';
 import { DrivenBy } from './DrivenBy.js';
@@ -16,12 +16,10 @@ export function View() {
   const tag = useRef<HTMLDivElement>(null);
   const playing = useSession((state) => state.playing);
   const joint = useSession((state) => state.picked.at(-1));
-  const jointName = useProject((project) =>
-    joint === undefined ? undefined : project.rig.joints[joint]?.name,
-  );
+  const jointName = useSeen((project) => (joint === undefined ? undefined : project.rig.joints[joint]?.name));
   const lit = useSession((state) => state.lit);
-  const color = useProject((project) => layerById(project, lit)?.color);
-  const isBase = useProject((project) => layerIndex(project, lit) === 0);
+  const color = useSeen((project) => layerById(project, lit)?.color);
+  const isBase = useSeen((project) => layerIndex(project, lit) === 0);
   return (
     <Box
       position="relative"

@@ -1,4 +1,4 @@
-import type { Rig } from '@evlay/core';
+import { readSkeleton } from '@evlay/core';
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { newTintTexture, type TintTexture, withTint } from './tint.js';
@@ -37,30 +37,54 @@ export function figureMesh(
   return { mesh, jointOf, tint };
 }
 
-/** Reads the skinned meshes of a binary glTF file for a rig that was read from it. */
-export async function readFigure(rig: Rig, bytes: Uint8Array): Promise<FigureMesh[]> {
-  const copy = bytes.slice().buffer;
-  const { scene } = await new GLTFLoader().parseAsync(copy, '');
-  const indices = new Map(rig.joints.map((joint, j) => [joint.name, j]));
+/**
+ * Reads the meshes of a binary glTF file from which the character's rig was read: skinned ones with their bones, others
+ * as rigid pieces of the joint that they hang on, or still where they hang on none.
+ */
+export async function readFigure(bytes: Uint8Array): Promise<FigureMesh[]> {
+  const { nodes } = readSkeleton(bytes);
+  const jointOfNode = new Map(nodes.flatMap((moved, j) => moved.map((node) => [node, j] as const)));
+  const { scene, parser } = await new GLTFLoader().parseAsync(bytes.slice().buffer, '');
+  scene.updateMatrixWorld(true);
+  const jointOf = (object: THREE.Object3D): number =>
+    jointOfNode.get(parser.associations.get(object)?.nodes ?? -1) ?? -1;
   const found: FigureMesh[] = [];
   const tints = new Map<THREE.Skeleton, TintTexture>();
   scene.traverse((object) => {
-    if (!(object instanceof THREE.SkinnedMesh)) return;
-    const { skeleton } = object as THREE.SkinnedMesh;
-    const jointOf = skeleton.bones.map((bone) => indices.get(String(bone.userData.name ?? bone.name)) ?? -1);
-    const tint = tints.get(skeleton) ?? newTintTexture(jointOf.length);
-    tints.set(skeleton, tint);
-    found.push(
-      figureMesh(
-        object.geometry,
-        object.material as THREE.MeshStandardMaterial,
-        skeleton.boneInverses,
-        jointOf,
-        tint,
-      ),
-    );
+    if (!(object instanceof THREE.Mesh)) return;
+    const { geometry, material } = object as THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>;
+    if (object instanceof THREE.SkinnedMesh) {
+      const { skeleton } = object as THREE.SkinnedMesh;
+      const joints = skeleton.bones.map(jointOf);
+      const tint = tints.get(skeleton) ?? newTintTexture(joints.length);
+      tints.set(skeleton, tint);
+      found.push(figureMesh(geometry, material, skeleton.boneInverses, joints, tint));
+    } else found.push(rigidMesh(object, geometry, material, jointOf, nodes[0].length));
   });
   return found;
+}
+
+/** A mesh without a skin, bound with all of its vertices to the joint that it hangs on. */
+function rigidMesh(
+  object: THREE.Object3D,
+  geometry: THREE.BufferGeometry,
+  material: THREE.MeshStandardMaterial,
+  jointOf: (object: THREE.Object3D) => number,
+  pieces: number,
+): FigureMesh {
+  let holder: THREE.Object3D | null = object;
+  while (holder && jointOf(holder) < 0) holder = holder.parent;
+  const joint = holder ? jointOf(holder) : -1;
+  // Of an object in several pieces the joint stands at the origin, and moves each piece from where it is.
+  const several = pieces > 1;
+  const inverse = object.matrixWorld.clone();
+  if (holder && !several) inverse.premultiply(holder.matrixWorld.clone().invert());
+  const bound = geometry.clone();
+  const count = geometry.attributes.position.count;
+  bound.setAttribute('skinIndex', new THREE.Uint8BufferAttribute(new Uint8Array(4 * count), 4));
+  const weights = new Float32Array(4 * count).map((_, i) => (i % 4 === 0 ? 1 : 0));
+  bound.setAttribute('skinWeight', new THREE.Float32BufferAttribute(weights, 4));
+  return figureMesh(bound, material, [inverse], [joint]);
 }
 
 /** Poses a mesh from the joints' global matrices, 16 numbers a joint. */

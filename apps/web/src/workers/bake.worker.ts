@@ -6,10 +6,10 @@ import {
   type Project,
   planBake,
   type Samples,
-  SKIN_LEFT_OUT,
   type Take,
   writeBvh,
   writeGlb,
+  writeOnCharacter,
 } from '@evlay/core';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
@@ -19,8 +19,8 @@ export type BakeFormat = 'bvh' | 'glb';
 
 export interface BakeJob extends BakeRange {
   readonly format: BakeFormat;
-  /** Whether the character has a skin, which a bake of the skeleton leaves out. */
-  readonly skinned: boolean;
+  /** The file that the character came in, on which a GLB puts the motion. */
+  readonly character?: Uint8Array;
 }
 
 export interface Baked {
@@ -57,11 +57,14 @@ async function encode(
   { onProgress, signal: own }: Required<JobOptions>,
 ): Promise<Omit<Baked, 'frames'>> {
   if (job.format === 'glb') {
-    const bytes = await writeGlb(project.rig, samples, project);
+    const { rig, name } = project;
+    const bytes = job.character
+      ? writeOnCharacter(job.character, rig, samples, name)
+      : writeGlb(rig, samples, project);
     // The file is written in one go; a cancel that came meanwhile is heard now.
     await pause();
     if (own.aborted) throw new BakeCancelled();
-    return { bytes: bytes as Uint8Array<ArrayBuffer>, warnings: job.skinned ? [SKIN_LEFT_OUT] : [] };
+    return { bytes, warnings: [] };
   }
   const { pieces, warnings } = writeBvh(project.rig, samples);
   const chunks: string[] = [];

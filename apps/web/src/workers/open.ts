@@ -1,9 +1,9 @@
-import { checkSize, newId, type Project, unmatchedJoints } from '@evlay/core';
-import { bringInAboveLit } from '../state/actions.js';
+import { addTakes, checkSize, newId, type Project, restingJoints, type Take } from '@evlay/core';
 import { playhead } from '../state/playhead.js';
-import { currentProject, openProject, projectStore, setSaving } from '../state/project-store.js';
+import { currentProject, edit, openProject, projectStore, setSaving } from '../state/project-store.js';
 import { resetSession } from '../state/session-store.js';
 import { loadProject, saveProject, storageReason } from '../state/storage.js';
+import type { NamedFile } from './import.worker.js';
 import { importWorker } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
@@ -17,14 +17,14 @@ function show(
   past: readonly Project[] = [],
   future: readonly Project[] = [],
 ): void {
-  playhead.set(project.range[0]);
   openProject(id, project, past, future);
   resetSession(project.layers[project.layers.length - 1].id);
+  playhead.set(project.range[0]);
 }
 
-/** Makes a project of a dropped or chosen file and opens it. What was open before is on disk and stays there. */
-export async function openFile(name: string, bytes: Uint8Array): Promise<Opened> {
-  const read = await importWorker().importFile(name, bytes);
+/** Makes a project of dropped or chosen files and opens it. What was open before is on disk and stays there. */
+export async function openFiles(files: readonly NamedFile[]): Promise<Opened> {
+  const read = await importWorker().importFiles(files);
   if ('refused' in read) return read;
   const id = newId();
   show(id, read.project);
@@ -48,28 +48,44 @@ export async function openStored(id: string): Promise<Opened> {
   return { id, warnings: [] };
 }
 
-/** Brings a take from a file into the open project, as a layer above the lit one. */
-export async function bringInTake(
-  file: File,
-): Promise<{ readonly warnings: readonly string[] } | { readonly refused: string }> {
+/** Files that were chosen or dropped, read; refuses by size first. */
+export async function readFiles(files: readonly { path: string; file: File }[]): Promise<NamedFile[]> {
+  for (const { path, file } of files) checkSize(path, file.size);
+  return Promise.all(
+    files.map(async ({ path, file }) => ({ name: path, bytes: new Uint8Array(await file.arrayBuffer()) })),
+  );
+}
+
+/** What came into the open project: the take that plays on its character, or what to tell the user. */
+export type Brought =
+  | { readonly take: Take; readonly warnings: readonly string[] }
+  | { readonly refused: string };
+
+/**
+ * Brings the takes of files into the open project. One whose skeleton is another is fitted to the character, and comes
+ * along beside what is made of it.
+ */
+export async function bringIn(files: readonly NamedFile[]): Promise<Brought> {
   const { id } = projectStore.getState();
-  try {
-    checkSize(file.name, file.size);
-  } catch (error) {
-    return { refused: (error as Error).message };
-  }
-  const read = await importWorker().readTake(file.name, new Uint8Array(await file.arrayBuffer()));
+  const { rig, metresPerUnit, mappings } = currentProject();
+  const read = await importWorker().readTakes(files, { rig, metresPerUnit, mappings });
   if ('refused' in read) return read;
   if (projectStore.getState().id !== id) return { refused: 'Another project was opened meanwhile.' };
-  const { take } = read;
-  const count = take.rig.joints.length;
-  const strange = unmatchedJoints(currentProject().rig, take);
-  if (strange.length === count) {
-    return {
-      refused: `${file.name}: none of its joints has the name of a joint of this character, such as ${currentProject().rig.joints[0].name}`,
-    };
-  }
-  bringInAboveLit(take);
-  const left = `${strange.length} of its ${count} joints are not in this character and are left alone: ${strange.slice(0, 3).join(', ')}${strange.length > 3 ? ' …' : ''}`;
-  return { warnings: strange.length > 0 ? [...read.warnings, left] : read.warnings };
+  edit((project) => addTakes(project, read.takes));
+  const take = read.takes.find(({ made }) => made) ?? read.takes[0];
+  return { take, warnings: [...read.warnings, ...fitWarning(take)] };
+}
+
+/** What a take that was fitted leaves at rest. */
+function fitWarning(take: Take): string[] {
+  if (!take.made?.mapping) return [];
+  const { rig } = currentProject();
+  const resting = restingJoints(rig, take);
+  if (resting.length === rig.joints.length)
+    return [`None of its joints could be matched to the character; match them by hand on the screen Takes`];
+  if (resting.length === 0) return [];
+  const few = `${resting.slice(0, 3).join(', ')}${resting.length > 3 ? ' …' : ''}`;
+  return [
+    `It was fitted to the character; ${resting.length} of ${rig.joints.length} joints are matched to none and rest: ${few}`,
+  ];
 }

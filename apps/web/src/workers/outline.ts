@@ -27,7 +27,7 @@ const withValues = (take: Take, values: (kind: TrackKind) => Float64Array): Take
 
 export const takeOutline = (take: Take): TakeOutline => ({
   ...withValues(take, () => new Float64Array(0)),
-  source: { file: take.source.file, bytes: new Uint8Array() },
+  source: { ...take.source, bytes: new Uint8Array() },
   lengths: {
     translations: take.translations.values.length,
     rotations: take.rotations.values.length,

@@ -46,7 +46,7 @@ let letGo: (() => void) | undefined;
  */
 export function bakeToFile(
   project: Project,
-  job: Omit<BakeJob, 'skinned'>,
+  job: Omit<BakeJob, 'character'>,
   onProgress: (done: number) => void,
 ): Promise<Baked | undefined> {
   let going = true;
@@ -66,8 +66,8 @@ export function bakeToFile(
       await sendTake(worker, take);
       held.add(take.id);
     }
-    const skinned = project.character !== undefined;
-    return going ? worker.bake(outlineOf(project), { ...job, skinned }, proxy(told)) : undefined;
+    const character = job.format === 'glb' ? project.character?.bytes : undefined;
+    return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
   };
   return Promise.race([baked(), cancelled]);
 }

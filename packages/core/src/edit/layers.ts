@@ -14,10 +14,10 @@ import {
   newLayer,
   PLACEMENT_CHANNELS,
   type Placement,
+  type Reference,
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
-import type { Take } from '../take/take.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
 import { spanAround } from './span.js';
@@ -62,25 +62,21 @@ export function addLayer(project: Project, { mode, above, joints, frame }: NewLa
 export interface NewTakeLayer {
   readonly take: string;
   readonly mode: Mode;
+  /** For an additive layer what it is a change from, the first sample where missing. */
+  readonly reference?: Reference;
   /** The layer that it lands above. */
   readonly above: string;
 }
 
-/** Brings a take into the project and adds a layer that plays it. */
-export function bringInTakeLayer(
-  project: Project,
-  take: Take,
-  { mode, above }: Omit<NewTakeLayer, 'take'>,
-): Added {
-  return addTakeLayer({ ...project, takes: [...project.takes, take] }, { take: take.id, mode, above });
-}
-
 /** Adds a layer that plays a take of the project above another; an additive one adds the change from its start. */
-export function addTakeLayer(project: Project, { take, mode, above }: NewTakeLayer): Added {
+export function addTakeLayer(
+  project: Project,
+  { take, mode, above, reference = 'first' }: NewTakeLayer,
+): Added {
   const { name } = project.takes.find((candidate) => candidate.id === take)!;
   const layer = newLayer(freeName(project, name, true), mode, {
     color: freeColor(project),
-    take: { id: take, reference: 'first' },
+    take: { id: take, reference },
   });
   return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }

@@ -1,7 +1,7 @@
 import { newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
-import { guessMetresPerUnit } from '../rig/pose.js';
+import { guessMetresPerUnit, rigHeight } from '../rig/pose.js';
 import { type Take, takeDuration } from '../take/take.js';
 
 /** A project whose base plays a take on the take's own skeleton, frame by sample. */
@@ -16,6 +16,7 @@ export function projectFromTake(take: Take): Project {
     rig: take.rig,
     parts: findParts(take.rig),
     takes: [take],
+    mappings: [],
     layers: [base],
   };
 }
@@ -30,4 +31,34 @@ export function renameProject(project: Project, name: string): Project {
 export function setRange(project: Project, first: number, last: number): Project {
   const range = [Math.min(first, last), Math.max(first, last)].map(Math.round) as [number, number];
   return range[0] === project.range[0] && range[1] === project.range[1] ? project : { ...project, range };
+}
+
+/** Frames a second of a character that brings no motion, and how many of them it starts with. */
+const STILL_RATE = 30;
+const STILL_FRAMES = 60;
+
+/** Lengths of a glTF file are metres; a character so tall is meant in centimetres all the same. */
+const TALLEST = 20;
+
+/** What a file brings for a project: a character, and the animations that were in it. */
+export interface CharacterAndTakes extends Pick<Project, 'name' | 'rig' | 'takes'> {
+  readonly character: NonNullable<Project['character']>;
+}
+
+/** A project with a character whose base plays its first animation, or rests where it has none. */
+export function projectFromCharacter({ name, rig, character, takes }: CharacterAndTakes): Project {
+  const [first] = takes;
+  const fps = first ? 1 / first.interval : STILL_RATE;
+  return {
+    name,
+    fps,
+    range: [0, first ? Math.max(1, Math.round(takeDuration(first) * fps)) : STILL_FRAMES],
+    metresPerUnit: rigHeight(rig) > TALLEST ? 0.01 : 1,
+    rig,
+    character,
+    parts: findParts(rig),
+    takes,
+    mappings: [],
+    layers: [newLayer('Base', 'override', first && { take: { id: first.id, reference: 'first' } })],
+  };
 }

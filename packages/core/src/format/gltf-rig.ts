@@ -1,90 +1,213 @@
-import { type Document, type Node, WebIO } from '@gltf-transform/core';
+import {
+  composeMatrix,
+  decomposeMatrix,
+  IDENTITY,
+  type Matrix,
+  multiplyMatrices,
+  type Transform,
+} from '../math/matrix.js';
+import { normalize } from '../math/quaternion.js';
 import type { Joint, Rig } from '../rig/rig.js';
-import { FileError, reasonOf } from './error.js';
+import { FileError } from './error.js';
+import { splitGlb } from './glb.js';
+import { type Gltf, type GltfNode, parseGltf } from './gltf-schema.js';
 
-/** A binary glTF 2.0 file that was read: its skeleton, and the node of each joint. */
-export interface GlbSkeleton {
-  readonly document: Document;
+/**
+ * The skeleton of a glTF file. Nodes above the root that are no joints are folded into the root, so that it stands
+ * where it is seen in the scene: `root = above · node`.
+ */
+export interface GltfSkeleton {
+  readonly gltf: Gltf;
+  readonly bin: Uint8Array;
   readonly rig: Rig;
-  readonly nodes: readonly Node[];
+  /** For each joint the nodes that it moves; the first is the joint itself, more only for an object in several pieces. */
+  readonly nodes: readonly (readonly number[])[];
+  /** What stands above the root's nodes: each node's own transform in the scene, without itself. */
+  readonly above: Matrix;
+  /** The nodes above the root, from the top down. */
+  readonly ancestors: readonly number[];
+  readonly warnings: readonly string[];
 }
 
 /**
- * Reads the skeleton of a binary glTF 2.0 file: the joints of its skin, or without a skin the nodes of its scene, in
- * depth-first order, at their local transforms. Lengths are metres. Throws {@link FileError}.
+ * Reads the skeleton of a binary glTF 2.0 file: the joints of its skins with what lies between them; without a skin
+ * the nodes that its animations move; without those one joint for the whole object, or, where nothing is drawn at
+ * all, every node. Lengths are metres. Throws {@link FileError}.
  */
-export async function readSkeleton(bytes: Uint8Array): Promise<GlbSkeleton> {
-  const document = await readDocument(bytes);
-  const skins = document.getRoot().listSkins();
-  if (skins.length > 1) throw new FileError('skins', `${skins.length} skins, expected one`);
-  const nodes = skins.length === 1 ? jointsOfSkin(skins[0].listJoints()) : nodesOfScene(document);
-  return { document, nodes, rig: rigOf(nodes) };
-}
-
-export const readGlbRig = async (bytes: Uint8Array): Promise<Rig> => (await readSkeleton(bytes)).rig;
-
-async function readDocument(bytes: Uint8Array): Promise<Document> {
-  if (bytes.length < 12 || new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) !== 0x46546c67) {
-    throw new FileError('', 'this is not a binary glTF file, expected a .glb');
+export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
+  const { json, bin } = splitGlb(bytes);
+  const gltf = parseGltf(json);
+  const tree = treeOf(gltf);
+  const { joints, warnings } = chooseJoints(gltf, tree);
+  if (joints.length === 0) return { ...wholeScene(gltf, tree), gltf, bin, warnings };
+  const root = joints[0];
+  let ancestors = tree.pathTo(root).slice(0, -1);
+  let above = ancestors.reduce((m, n) => multiplyMatrices(m, matrixOf(tree.nodes[n])), IDENTITY);
+  // What squeezes or mirrors cannot be folded into the root: then the skeleton begins at the top.
+  if (!isEven(above)) {
+    joints.unshift(...ancestors);
+    ancestors = [];
+    above = IDENTITY;
   }
-  try {
-    return await new WebIO().readBinary(bytes);
-  } catch (error) {
-    throw new FileError('', `the glTF file cannot be read (${reasonOf(error)})`);
+  const rig = rigOf(tree, joints, above);
+  return { gltf, bin, rig, nodes: joints.map((n) => [n]), above, ancestors, warnings };
+}
+
+export const readGlbRig = (bytes: Uint8Array): Rig => readSkeleton(bytes).rig;
+
+interface Tree {
+  readonly nodes: readonly GltfNode[];
+  readonly parents: readonly number[];
+  readonly tops: readonly number[];
+  /** The nodes from the top down to a node, itself included. */
+  readonly pathTo: (node: number) => number[];
+}
+
+/** Checks that the nodes are a forest, as the specification asks, and finds the tops of the scene. */
+function treeOf(gltf: Gltf): Tree {
+  const nodes = gltf.nodes ?? [];
+  if (nodes.length === 0) throw new FileError('nodes', 'there are none, expected a character');
+  const parents = new Array<number>(nodes.length).fill(-1);
+  for (const [n, node] of nodes.entries()) {
+    for (const [i, child] of (node.children ?? []).entries()) {
+      const place = `nodes[${n}].children[${i}]`;
+      if (child >= nodes.length)
+        throw new FileError(place, `there is no node ${child}, expected one of ${nodes.length}`);
+      if (parents[child] >= 0 || child === n)
+        throw new FileError(place, `node ${child} hangs below two nodes, expected one`);
+      parents[child] = n;
+    }
   }
+  const pathTo = (node: number): number[] => {
+    const path: number[] = [];
+    for (let n = node; n >= 0; n = parents[n]) {
+      if (path.length > nodes.length)
+        throw new FileError(`nodes[${node}]`, 'it hangs below itself, expected a tree');
+      path.unshift(n);
+    }
+    return path;
+  };
+  for (const n of nodes.keys()) pathTo(n);
+  const scene = gltf.scenes?.[gltf.scene ?? 0];
+  for (const [i, top] of (scene?.nodes ?? []).entries())
+    if (top >= nodes.length)
+      throw new FileError(`scenes[${gltf.scene ?? 0}].nodes[${i}]`, `there is no node ${top}`);
+  const tops = scene?.nodes ?? [...nodes.keys()].filter((n) => parents[n] < 0);
+  return { nodes, parents, tops, pathTo };
 }
 
-const parentOf = (node: Node): Node | null => node.getParentNode();
-
-/** Nodes in depth-first order, as far as they belong to `wanted`. */
-function depthFirst(root: Node, wanted: (node: Node) => boolean): Node[] {
-  return [root, ...root.listChildren().flatMap((child) => (wanted(child) ? depthFirst(child, wanted) : []))];
-}
-
-function jointsOfSkin(joints: readonly Node[]): Node[] {
-  const all = new Set(joints);
-  const roots = joints.filter((node) => !all.has(parentOf(node) as Node));
-  if (roots.length !== 1) throw new FileError('skins[0]', `${roots.length} root joints, expected one`);
-  if (!isIdentity(parentOf(roots[0])?.getWorldMatrix() ?? [])) {
-    throw new FileError(
-      'nodes',
-      `the node above "${roots[0].getName()}" is moved, expected it at the origin`,
+/** The nodes that are the joints, depth first, or none where the whole scene is one object. */
+function chooseJoints(gltf: Gltf, tree: Tree): { joints: number[]; warnings: string[] } {
+  const all = tree.nodes.length;
+  const skinned = (gltf.skins ?? []).flatMap(({ joints }, s) =>
+    joints.map((joint, i) => {
+      if (joint < all) return joint;
+      throw new FileError(`skins[${s}].joints[${i}]`, `there is no node ${joint}, expected one of ${all}`);
+    }),
+  );
+  if (skinned.length > 0) return joined(tree, skinned);
+  const drawn = [...tree.nodes.keys()].filter((n) => tree.nodes[n].mesh !== undefined);
+  if (drawn.length === 0) {
+    if (tree.tops.length !== 1) throw new FileError('scenes', `${tree.tops.length} root nodes, expected one`);
+    return { joints: depthFirst(tree, tree.tops[0], () => true), warnings: [] };
+  }
+  const moved = (gltf.animations ?? [])
+    .flatMap(({ channels }) => channels)
+    .flatMap(({ target: { node, path } }) =>
+      node !== undefined && node < all && path !== 'weights' ? [node] : [],
     );
+  if (moved.length > 0) return joined(tree, moved);
+  const common = commonTop(tree, drawn);
+  return { joints: common === undefined ? [] : [common], warnings: [] };
+}
+
+/** The deepest node that all of some nodes are or hang below. */
+function commonTop(tree: Tree, wanted: readonly number[]): number | undefined {
+  const [first, ...rest] = wanted.map(tree.pathTo);
+  return first.findLast((node) => rest.every((path) => path.includes(node)));
+}
+
+/** The smallest tree that holds some nodes; those of another tree than the most are left out. */
+function joined(tree: Tree, wanted: readonly number[]): { joints: number[]; warnings: string[] } {
+  const byTop = new Map<number, Set<number>>();
+  for (const node of wanted) {
+    const [top] = tree.pathTo(node);
+    byTop.set(top, (byTop.get(top) ?? new Set()).add(node));
   }
-  const found = depthFirst(roots[0], (node) => all.has(node));
-  if (found.length !== all.size) {
-    throw new FileError(
-      'skins[0]',
-      'a joint hangs below a node that is no joint, expected joints below joints',
-    );
+  const groups = [...byTop.values()].sort((a, b) => b.size - a.size);
+  const root = commonTop(tree, [...groups[0]])!;
+  const used = new Set([...groups[0]].flatMap((node) => tree.pathTo(node)));
+  const lost = groups.slice(1).flatMap((group) => [...group]);
+  const names = lost.map((node) => tree.nodes[node].name ?? `node ${node}`);
+  return {
+    joints: depthFirst(tree, root, (node) => used.has(node)),
+    warnings:
+      lost.length > 0
+        ? [
+            `${lost.length} joints hang below another root and stay as they are: ${names.slice(0, 3).join(', ')}`,
+          ]
+        : [],
+  };
+}
+
+function depthFirst(tree: Tree, root: number, wanted: (node: number) => boolean): number[] {
+  const found: number[] = [];
+  for (const waiting = [root]; waiting.length > 0; ) {
+    const node = waiting.pop()!;
+    found.push(node);
+    waiting.push(...(tree.nodes[node].children ?? []).filter(wanted).reverse());
   }
   return found;
 }
 
-function nodesOfScene(document: Document): Node[] {
-  const root = document.getRoot();
-  const scene = root.getDefaultScene() ?? root.listScenes()[0];
-  const tops = scene?.listChildren() ?? [];
-  if (tops.length !== 1) throw new FileError('scenes[0]', `${tops.length} root nodes, expected one`);
-  return depthFirst(tops[0], () => true);
+/** An object whose pieces stand side by side in the scene: one joint at the origin that moves them all. */
+function wholeScene(
+  gltf: Gltf,
+  { tops, nodes }: Tree,
+): Pick<GltfSkeleton, 'rig' | 'nodes' | 'above' | 'ancestors'> {
+  const name = gltf.scenes?.[gltf.scene ?? 0]?.name || nodes[tops[0]]?.name || 'object';
+  const rest: Transform = { translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1] };
+  return {
+    rig: { joints: [{ name, parent: -1, ...rest, order: 'XYZ', ends: [], channels: [] }] },
+    nodes: [tops],
+    above: IDENTITY,
+    ancestors: [],
+  };
 }
 
-function rigOf(nodes: readonly Node[]): Rig {
+const isEven = (above: Matrix): boolean => {
+  const parts = decomposeMatrix(above);
+  const [x, y, z] = parts?.scale ?? [0, 1, 2];
+  return Math.max(Math.abs(x - y), Math.abs(x - z)) < 1e-4 * x;
+};
+
+/** The local transform of a node as it is written. */
+export function transformOf(node: GltfNode): Transform | undefined {
+  if (node.matrix) return decomposeMatrix(node.matrix);
+  const { translation = [0, 0, 0], rotation = [0, 0, 0, 1], scale = [1, 1, 1] } = node;
+  return { translation, rotation, scale } as unknown as Transform;
+}
+
+export const matrixOf = (node: GltfNode): Matrix => node.matrix ?? composeMatrix(transformOf(node)!);
+
+function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
   const index = new Map(nodes.map((node, j) => [node, j]));
-  const names = new Set<string>();
-  const joints = nodes.map((node): Joint => {
-    const name = node.getName();
-    if (names.has(name)) {
-      throw new FileError('nodes', `two joints are named "${name}", expected names that differ`);
-    }
-    names.add(name);
-    const parent = parentOf(node);
+  const taken = new Set<string>();
+  const joints = nodes.map((n, j): Joint => {
+    const node = tree.nodes[n];
+    const atRoot = j === 0 && above !== IDENTITY;
+    const rest = atRoot ? decomposeMatrix(multiplyMatrices(above, matrixOf(node))) : transformOf(node);
+    if (!rest?.scale.every((s) => s > 0))
+      throw new FileError(`nodes[${n}]`, 'the joint is sheared, mirrored or flat, expected scales above 0');
+    if (!(Math.abs(Math.hypot(...rest.rotation) - 1) < 1e-3))
+      throw new FileError(`nodes[${n}].rotation`, 'the quaternion has not length 1');
+    const rotation = [...rest.rotation];
+    normalize(rotation, 0);
     return {
-      name,
-      parent: parent ? (index.get(parent) ?? -1) : -1,
-      translation: node.getTranslation(),
-      rotation: node.getRotation(),
-      scale: node.getScale(),
+      name: freeName(node.name || `node ${n}`, taken),
+      parent: index.get(tree.parents[n]) ?? -1,
+      ...rest,
+      rotation: rotation as unknown as Joint['rotation'],
       order: 'XYZ',
       ends: [],
       channels: [],
@@ -93,7 +216,10 @@ function rigOf(nodes: readonly Node[]): Rig {
   return { joints };
 }
 
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-
-const isIdentity = (matrix: readonly number[]): boolean =>
-  matrix.every((value, i) => Math.abs(value - IDENTITY[i]) < 1e-9);
+/** Names of joints tell them apart in a stack: the second of one name gets a number. */
+function freeName(name: string, taken: Set<string>): string {
+  let free = name;
+  for (let k = 2; taken.has(free); k++) free = `${name} ${k}`;
+  taken.add(free);
+  return free;
+}

@@ -1,10 +1,17 @@
-import { type Accessor, Document, type Node, WebIO } from '@gltf-transform/core';
-import type { Rig } from '../rig/rig.js';
-import type { Samples } from '../take/take.js';
-
-/** What to tell where the character has a skin. */
-export const SKIN_LEFT_OUT =
-  'the file holds the skeleton and its motion; the skin of the character is not in it';
+import {
+  composeMatrix,
+  decomposeMatrix,
+  invertMatrix,
+  multiplyMatrices,
+  type Transform,
+} from '../math/matrix.js';
+import { multiply } from '../math/quaternion.js';
+import type { Joint, Rig } from '../rig/rig.js';
+import type { Samples, Track } from '../take/take.js';
+import { FileError } from './error.js';
+import { joinGlb, splitGlb } from './glb.js';
+import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './gltf-rig.js';
+import { editJson } from './json-text.js';
 
 /** What a motion is called in its file, and how long a unit of its rig is. */
 export interface GlbOptions {
@@ -18,84 +25,232 @@ export interface GlbOptions {
  * Rotations are unit quaternions without a change of sign from sample to sample; a joint that never leaves its rest
  * translation or scale has no channel for it.
  */
-export async function writeGlb(rig: Rig, samples: Samples, options: GlbOptions): Promise<Uint8Array> {
-  const { name, metresPerUnit } = options;
-  const document = new Document();
-  const buffer = document.createBuffer();
-  const nodes = rig.joints.map((joint) =>
-    document
-      .createNode(joint.name)
-      .setTranslation(scaled(joint.translation, metresPerUnit))
-      .setRotation([...joint.rotation])
-      .setScale([...joint.scale]),
-  );
-  for (const [j, { parent }] of rig.joints.entries()) if (parent >= 0) nodes[parent].addChild(nodes[j]);
-  document.createScene(name).addChild(nodes[0]);
+export const writeGlb = (rig: Rig, samples: Samples, options: GlbOptions): Uint8Array<ArrayBuffer> =>
+  withMotion(skeletonGlb(rig, options), rig, samples, options);
 
-  const accessor = (type: 'SCALAR' | 'VEC3' | 'VEC4', array: Float32Array): Accessor =>
-    document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
-  const times = accessor(
-    'SCALAR',
-    Float32Array.from({ length: samples.count }, (_, k) => k * samples.interval),
-  );
-  const animation = document.createAnimation(name);
-  const animate = (node: Node, path: 'translation' | 'rotation' | 'scale', values: Float32Array) => {
-    const sampler = document
-      .createAnimationSampler()
-      .setInput(times)
-      .setOutput(accessor(path === 'rotation' ? 'VEC4' : 'VEC3', values))
-      .setInterpolation('LINEAR');
-    const channel = document.createAnimationChannel().setTargetNode(node).setTargetPath(path);
-    animation.addSampler(sampler).addChannel(channel.setSampler(sampler));
+/**
+ * Writes a take that Evlay made, with what it records and no more. The file is in metres as every glTF file is, and says how long a unit of the rig is,
+ * so that it is read back in that unit.
+ */
+export const writeTakeGlb = (rig: Rig, samples: Samples, options: GlbOptions): Uint8Array<ArrayBuffer> =>
+  withMotion(skeletonGlb(rig, options, { metresPerUnit: options.metresPerUnit }), rig, samples, {
+    ...options,
+    still: true,
+  });
+
+/**
+ * Puts a motion on the file that a character came in, as one more animation. Everything that is there stays byte for
+ * byte: what is added goes to the ends of lists and of the binary chunk. Only a joint that is written as a matrix is
+ * rewritten as translation, rotation and scale, because a matrix cannot be animated (glTF 2.0, section 3.11). `rig`
+ * is that which was read from the file. Throws `FileError` where the file is none that could be read.
+ */
+export const writeOnCharacter = (
+  character: Uint8Array,
+  rig: Rig,
+  samples: Samples,
+  name: string,
+): Uint8Array<ArrayBuffer> => withMotion(character, rig, samples, { name, metresPerUnit: 1 });
+
+/** What a BVH file says of a joint and glTF has no place for, in units of the rig. */
+const bvhExtras = ({ order, channels, ends }: Joint): object => ({ order, channels, ends });
+
+/** A file that holds a skeleton at rest and nothing else. */
+function skeletonGlb(rig: Rig, { name, metresPerUnit }: GlbOptions, extras?: object): Uint8Array {
+  const nodes = rig.joints.map((joint, j) => {
+    const children = rig.joints.flatMap(({ parent }, child) => (parent === j ? [child] : []));
+    return {
+      name: joint.name,
+      ...(children.length > 0 && { children }),
+      translation: joint.translation.map((value) => value * metresPerUnit),
+      rotation: joint.rotation,
+      scale: joint.scale,
+      ...(extras && { extras: bvhExtras(joint) }),
+    };
+  });
+  const json = {
+    asset: { version: '2.0', generator: 'Evlay', ...(extras && { extras }) },
+    scene: 0,
+    scenes: [{ name, nodes: [0] }],
+    nodes,
   };
-  for (const [j, joint] of rig.joints.entries()) {
-    animate(nodes[j], 'rotation', rotationsOf(samples, j));
-    const moves = valuesOf(samples, 'translations', j);
-    if (departs(moves, joint.translation)) animate(nodes[j], 'translation', times3(moves, metresPerUnit));
-    const scales = valuesOf(samples, 'scales', j);
-    if (departs(scales, joint.scale)) animate(nodes[j], 'scale', times3(scales, 1));
-  }
-  return new WebIO().writeBinary(document);
+  return joinGlb({ json: JSON.stringify(json), bin: new Uint8Array(0), others: [] });
 }
 
-const scaled = ([x, y, z]: readonly [number, number, number], by: number): [number, number, number] => [
-  x * by,
-  y * by,
-  z * by,
-];
+/** Keys of one node, one an entry of `values`. */
+interface NodeKeys {
+  readonly node: number;
+  readonly path: 'translation' | 'rotation' | 'scale';
+  readonly values: Float32Array;
+}
 
-/** The three numbers of joint `j` at every sample. */
-function valuesOf(samples: Samples, kind: 'translations' | 'scales', j: number): Float64Array {
-  const { values, joints } = samples[kind];
-  const out = new Float64Array(3 * samples.count);
+interface MotionOptions extends GlbOptions {
+  /** Whether a channel is written for exactly what the samples record, also where it never leaves rest. */
+  readonly still?: boolean;
+}
+
+function withMotion(
+  file: Uint8Array,
+  rig: Rig,
+  samples: Samples,
+  options: MotionOptions,
+): Uint8Array<ArrayBuffer> {
+  const { name } = options;
+  const skeleton = readSkeleton(file);
+  const { gltf, nodes } = skeleton;
+  const parts = splitGlb(file);
+  const edits = editJson(parts.json);
+  const several = nodes[0].length > 1;
+  const keys = several
+    ? nodes[0].flatMap((node) => keysOfPiece(skeleton, samples, node))
+    : rig.joints.flatMap((_, j) => keysOfJoint(skeleton, rig, samples, j, options));
+  for (const node of new Set(keys.map((key) => key.node))) {
+    const { matrix } = gltf.nodes![node];
+    if (!matrix) continue;
+    edits.remove(['nodes', node, 'matrix']);
+    for (const [field, value] of Object.entries(transformOf(gltf.nodes![node])!))
+      edits.set(['nodes', node, field], value);
+  }
+
+  const times = Float32Array.from({ length: samples.count }, (_, k) => k * samples.interval);
+  const arrays = [times, ...keys.map(({ values }) => values)];
+  const start = (parts.bin.length + 3) & ~3;
+  let at = start;
+  const views = arrays.map((array) => {
+    const view = { buffer: 0, byteOffset: at, byteLength: array.byteLength };
+    at += array.byteLength;
+    return view;
+  });
+  const bin = new Uint8Array(at);
+  bin.set(parts.bin);
+  for (const [i, array] of arrays.entries())
+    bin.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), views[i].byteOffset);
+
+  const firstView = gltf.bufferViews?.length ?? 0;
+  const firstAccessor = gltf.accessors?.length ?? 0;
+  edits.append('bufferViews', views);
+  edits.append(
+    'accessors',
+    arrays.map((array, i) => {
+      const size = i === 0 ? 1 : keys[i - 1].path === 'rotation' ? 4 : 3;
+      return {
+        bufferView: firstView + i,
+        componentType: 5126,
+        count: array.length / size,
+        type: size === 1 ? 'SCALAR' : `VEC${size}`,
+        ...(i === 0 && { min: [times[0]], max: [times[times.length - 1]] }),
+      };
+    }),
+  );
+  edits.append('animations', [
+    {
+      name,
+      channels: keys.map(({ node, path }, i) => ({ sampler: i, target: { node, path } })),
+      samplers: keys.map((_, i) => ({
+        input: firstAccessor,
+        output: firstAccessor + 1 + i,
+        interpolation: 'LINEAR',
+      })),
+    },
+  ]);
+  if (gltf.buffers?.length) edits.set(['buffers', 0, 'byteLength'], at);
+  else edits.append('buffers', [{ byteLength: at }]);
+  return joinGlb({ ...parts, json: edits.text(), bin });
+}
+
+/** The keys of a joint: its rotation, and translation and scale where they ever depart from rest. */
+function keysOfJoint(
+  { nodes, above }: GltfSkeleton,
+  rig: Rig,
+  samples: Samples,
+  j: number,
+  { metresPerUnit, still }: MotionOptions,
+): NodeKeys[] {
+  const node = nodes[j][0];
+  const { translation, rotation, scale } = rig.joints[j];
+  const moves = valuesOf(samples, samples.translations, j, translation);
+  const scales = valuesOf(samples, samples.scales, j, scale);
+  const rotations = rotationsOf(samples, j, rotation);
+  const written = (track: Track, values: Float64Array, rest: readonly number[]) =>
+    still ? track.joints.includes(j) : departs(values, rest);
+  const turned = !still || samples.rotations.joints.includes(j);
+  const moved = written(samples.translations, moves, translation);
+  const scaled = written(samples.scales, scales, scale);
+  // The root stands in the scene; its node hangs below what stands above it.
+  if (j === 0) {
+    const back = invertMatrix(above);
+    const parts = decomposeMatrix(back)!;
+    for (let s = 0; s < samples.count; s++) {
+      const [x, y, z] = moves.subarray(3 * s, 3 * s + 3).map((value) => value * metresPerUnit);
+      for (let row = 0; row < 3; row++) {
+        moves[3 * s + row] =
+          (back[row] * x + back[4 + row] * y + back[8 + row] * z + back[12 + row]) / metresPerUnit;
+        scales[3 * s + row] *= parts.scale[row];
+      }
+      multiply(rotations, 4 * s, [...parts.rotation], 0, rotations, 4 * s);
+    }
+  }
+  return [
+    ...(turned ? [{ node, path: 'rotation' as const, values: Float32Array.from(rotations) }] : []),
+    ...(moved
+      ? [{ node, path: 'translation' as const, values: Float32Array.from(moves, (v) => v * metresPerUnit) }]
+      : []),
+    ...(scaled ? [{ node, path: 'scale' as const, values: Float32Array.from(scales) }] : []),
+  ];
+}
+
+/** The keys of one piece of an object that a single joint moves as a whole. */
+function keysOfPiece({ gltf }: GltfSkeleton, samples: Samples, node: number): NodeKeys[] {
+  const rest = matrixOf(gltf.nodes![node]);
+  const moves = valuesOf(samples, samples.translations, 0, [0, 0, 0]);
+  const scales = valuesOf(samples, samples.scales, 0, [1, 1, 1]);
+  const turns = rotationsOf(samples, 0, [0, 0, 0, 1]);
+  const out = { translation: [] as number[], rotation: [] as number[], scale: [] as number[] };
   for (let s = 0; s < samples.count; s++) {
-    const from = 3 * (s * joints.length + j);
-    for (let axis = 0; axis < 3; axis++) out[3 * s + axis] = values[from + axis];
+    const joint = {
+      translation: moves.subarray(3 * s, 3 * s + 3),
+      rotation: turns.subarray(4 * s, 4 * s + 4),
+      scale: scales.subarray(3 * s, 3 * s + 3),
+    } as unknown as Transform;
+    const parts = decomposeMatrix(multiplyMatrices(composeMatrix(joint), rest));
+    if (!parts)
+      throw new FileError(`nodes[${node}]`, 'the piece is sheared or mirrored, expected scales above 0');
+    for (const path of ['translation', 'rotation', 'scale'] as const) out[path].push(...parts[path]);
+  }
+  return (['translation', 'rotation', 'scale'] as const).map((path) => ({
+    node,
+    path,
+    values: Float32Array.from(out[path]),
+  }));
+}
+
+/** The numbers of joint `j` at every sample, those at rest where a track does not have it. */
+function valuesOf({ count }: Samples, track: Track, j: number, rest: readonly number[]): Float64Array {
+  const { values, joints, size } = track;
+  const entry = joints.indexOf(j);
+  const out = new Float64Array(size * count);
+  for (let s = 0; s < count; s++) {
+    const from = size * (s * joints.length + entry);
+    for (let c = 0; c < size; c++) out[size * s + c] = entry < 0 ? rest[c] : values[from + c];
   }
   return out;
 }
-
-const times3 = (values: Float64Array, by: number): Float32Array =>
-  Float32Array.from(values, (value) => value * by);
 
 /** Whether values ever differ from those at rest as far as a 32-bit number can tell. */
 const departs = (values: Float64Array, rest: readonly number[]): boolean =>
   values.some((value, i) => Math.fround(value) !== Math.fround(rest[i % 3]));
 
 /** Unit quaternions of joint `j`, each on the side of the one before. */
-function rotationsOf({ rotations, count }: Samples, j: number): Float32Array {
-  const out = new Float32Array(4 * count);
-  for (let s = 0; s < count; s++) {
-    const from = 4 * (s * rotations.joints.length + j);
-    let dot = s === 0 ? 1 : 0;
+function rotationsOf(samples: Samples, j: number, rest: readonly number[]): Float64Array {
+  const out = valuesOf(samples, samples.rotations, j, rest);
+  for (let o = 0; o < out.length; o += 4) {
+    let dot = o === 0 ? 1 : 0;
     let squared = 0;
-    for (let c = 0; c < 4; c++) {
-      const value = rotations.values[from + c];
-      squared += value * value;
-      if (s > 0) dot += value * out[4 * s - 4 + c];
+    for (let c = o; c < o + 4; c++) {
+      squared += out[c] * out[c];
+      if (o > 0) dot += out[c] * out[c - 4];
     }
     const by = (dot < 0 ? -1 : 1) / Math.sqrt(squared);
-    for (let c = 0; c < 4; c++) out[4 * s + c] = rotations.values[from + c] * by;
+    for (let c = o; c < o + 4; c++) out[c] *= by;
   }
   return out;
 }

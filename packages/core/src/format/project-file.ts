@@ -1,6 +1,7 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
-import { z } from 'zod';
+import { newId } from '../id.js';
 import type { Project } from '../layer/project.js';
+import { type About, aboutOf, aboutSchema } from './about.js';
 import { checkSize, FileError, LARGEST_FILE } from './error.js';
 import { type ReadProject, readStack } from './stack-read.js';
 import { RIG_FILE, stackOf } from './stack-write.js';
@@ -8,19 +9,27 @@ import { RIG_FILE, stackOf } from './stack-write.js';
 const STACK = 'stack.json';
 const ABOUT = 'project.json';
 
-/** What only the application needs of a project. */
-const aboutSchema = z.object({ name: z.string().min(1) });
-
-/** File names of the takes inside a project, `takes/NAME.bvh`, each once, by take id. */
+/**
+ * File names of the takes inside a project, `takes/NAME.bvh`, by take id. Takes of one file share it, and those that
+ * came in the character's are in that.
+ */
 export function takeFiles(project: Project): Map<string, string> {
   const names = new Map<string, string>();
   const used = new Set<string>();
+  const bySource = new Map<string, string>();
+  if (project.character) bySource.set(project.character.id, RIG_FILE);
   for (const take of project.takes) {
+    const known = bySource.get(take.source.id);
+    if (known !== undefined) {
+      names.set(take.id, known);
+      continue;
+    }
     const file = take.source.file.slice(take.source.file.lastIndexOf('/') + 1);
     const dot = file.lastIndexOf('.');
     let name = file;
     for (let k = 2; used.has(name.toLowerCase()); k++) name = `${file.slice(0, dot)}-${k}${file.slice(dot)}`;
     used.add(name.toLowerCase());
+    bySource.set(take.source.id, `takes/${name}`);
     names.set(take.id, `takes/${name}`);
   }
   return names;
@@ -30,55 +39,83 @@ export function takeFiles(project: Project): Map<string, string> {
 export const stackText = (project: Project, fileOf: (takeId: string) => string): string =>
   `${JSON.stringify(stackOf(project, fileOf), null, 2)}\n`;
 
+/** What only the application needs of a project, as JSON text. `fileOf` names takes. */
+export const aboutText = (project: Project, fileOf: (takeId: string) => string): string =>
+  `${JSON.stringify(aboutOf(project, fileOf), null, 2)}\n`;
+
 /** Writes a project file, `NAME.evlay`: a zip of stack, takes and character. */
 export function writeProject(project: Project): Uint8Array {
   const files = takeFiles(project);
   const entries: Record<string, Uint8Array> = {
     [STACK]: strToU8(stackText(project, (id) => files.get(id)!)),
-    [ABOUT]: strToU8(`${JSON.stringify({ name: project.name }, null, 2)}\n`),
+    [ABOUT]: strToU8(aboutText(project, (id) => files.get(id)!)),
   };
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
   if (project.character) entries[RIG_FILE] = project.character.bytes;
   return zipSync(entries, { level: 6 });
 }
 
-/** Reads a project file. Throws {@link FileError} that names the entry and the place in it. */
-export async function readProject(bytes: Uint8Array, fileName: string): Promise<ReadProject> {
-  checkSize(fileName, bytes.length);
-  let entries: Record<string, Uint8Array>;
+/** What a zip holds, by path. */
+function unzip(bytes: Uint8Array, fileName: string, expected: string): Record<string, Uint8Array> {
   let total = 0;
   try {
-    entries = unzipSync(bytes, {
+    return unzipSync(bytes, {
       filter: (entry) => {
         total += entry.originalSize;
-        if (total > 2 * LARGEST_FILE)
-          throw new FileError(fileName, 'the project unpacks to more than 512 MB');
+        if (total > 2 * LARGEST_FILE) throw new FileError(fileName, 'the zip unpacks to more than 512 MB');
         return !entry.name.endsWith('/');
       },
     });
   } catch (error) {
     if (error instanceof FileError) throw error;
-    throw new FileError(fileName, 'this is not a project, expected an .evlay file (a zip with a stack.json)');
+    throw new FileError(fileName, `this is not ${expected}`);
   }
+}
+
+/** The files of a zip with their paths. Throws {@link FileError}. */
+export const unzipped = (fileName: string, bytes: Uint8Array): { name: string; bytes: Uint8Array }[] => {
+  checkSize(fileName, bytes.length);
+  const entries = unzip(bytes, fileName, 'a zip');
+  return Object.entries(entries).map(([name, content]) => ({ name, bytes: content }));
+};
+
+/** Reads a project file. Throws {@link FileError} that names the entry and the place in it. */
+export async function readProject(bytes: Uint8Array, fileName: string): Promise<ReadProject> {
+  checkSize(fileName, bytes.length);
+  const entries = unzip(bytes, fileName, 'a project, expected an .evlay file (a zip with a stack.json)');
   const stack = entries[STACK];
   if (!stack) throw new FileError(fileName, `"${STACK}" is missing, expected it in a project`);
+  const { about, warnings } = parseAbout(entries[ABOUT]);
+  const ids = new Map<string, string>();
+  const find = (name: string) => {
+    const path = name.replace(/^\.\//, '');
+    // Takes and character that are in one file are one file ever after.
+    if (!ids.has(path)) ids.set(path, newId());
+    return entries[path] && { bytes: entries[path], id: ids.get(path) };
+  };
   try {
-    return await readStack(stack, nameOf(entries[ABOUT], fileName), (name) => {
-      const entry = entries[name.replace(/^\.\//, '')];
-      return entry && { bytes: entry };
-    });
+    const read = await readStack(stack, about?.name ?? nameOf(fileName), find, about);
+    return { ...read, warnings: [...warnings, ...read.warnings] };
   } catch (error) {
     if (error instanceof FileError) throw new FileError(fileName, error.message);
     throw error;
   }
 }
 
-function nameOf(about: Uint8Array | undefined, fileName: string): string {
-  const fallback = fileName.slice(fileName.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') || 'Untitled';
-  if (!about) return fallback;
+/** The name of a project that does not say it. */
+const nameOf = (fileName: string): string =>
+  fileName.slice(fileName.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') || 'Untitled';
+
+/** Reads `project.json`. The stack is whole without it: what cannot be read is a warning. */
+export function parseAbout(bytes: Uint8Array | undefined): { about?: About; warnings: string[] } {
+  if (!bytes) return { warnings: [] };
   try {
-    return aboutSchema.parse(JSON.parse(strFromU8(about))).name;
+    return { about: aboutSchema.parse(JSON.parse(strFromU8(bytes))), warnings: [] };
   } catch {
-    return fallback;
+    return {
+      warnings: [
+        `"${ABOUT}" cannot be read: the names of takes, how they were made and their contacts are lost`,
+      ],
+    };
   }
 }

@@ -14,6 +14,7 @@ import { PLAIN_TIME } from '../layer/time.js';
 import { findParts, PART_ORDER } from '../rig/parts.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
+import { type About, takeKey, withAbout } from './about.js';
 import { decodeText, FileError } from './error.js';
 import { readGlbRig } from './gltf-rig.js';
 import {
@@ -44,9 +45,15 @@ export interface ReadProject {
 
 /**
  * Reads a stack file with the files that it names. Throws {@link FileError} whose place is a path into the
- * stack, or the name of the file that is at fault.
+ * stack, or the name of the file that is at fault. `about` is what only the application knows; a take that it lists
+ * and whose file is gone is left out with a warning.
  */
-export async function readStack(bytes: Uint8Array, name: string, find: FindFile): Promise<ReadProject> {
+export async function readStack(
+  bytes: Uint8Array,
+  name: string,
+  find: FindFile,
+  about?: About,
+): Promise<ReadProject> {
   const file = parseStack(bytes);
   checkBase(file);
   const warnings: string[] = [];
@@ -58,12 +65,24 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
     takes.set(takeKey(layer.take), read.take);
     warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
   }
+  for (const entry of about?.takes ?? []) {
+    if (takes.has(takeKey(entry))) continue;
+    const found = find(entry.file);
+    if (!found) {
+      warnings.push(
+        `the take "${entry.name ?? entry.file}" is left out: the file "${entry.file}" is missing`,
+      );
+      continue;
+    }
+    const read = await readAnyTake(found.file ?? entry.file, found.bytes, entry.clip, found.id);
+    takes.set(takeKey(entry), read.take);
+  }
   const baseTake = file.layers[0].take && takes.get(takeKey(file.layers[0].take));
   let rig = baseTake?.rig;
   let character: Character | undefined;
   if (file.rig) {
     const glb = foundAt(find, file.rig, 'rig');
-    rig = await inFile(file.rig, () => readGlbRig(glb.bytes));
+    rig = inFile(file.rig, () => readGlbRig(glb.bytes));
     character = { id: glb.id ?? newId(), bytes: glb.bytes };
   }
   if (!rig)
@@ -79,7 +98,8 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
       rig,
       character,
       parts,
-      takes: [...takes.values()],
+      takes: withAbout(takes, about),
+      mappings: about?.mappings ?? [],
       layers: file.layers.map((layer) => readLayer(layer, takes)),
     },
     warnings,
@@ -87,7 +107,7 @@ export async function readStack(bytes: Uint8Array, name: string, find: FindFile)
 }
 
 /**
- * Reads another state of a project's stack: the same rig and takes, other layers. `fileOf` names the file of a
+ * Reads another state of a project's stack: the same rig, of the takes those that `about` lists, other layers. `fileOf` names the file of a
  * take by its id, as when the stack was written. Throws {@link FileError}.
  */
 export function readStackAgain(
@@ -95,6 +115,7 @@ export function readStackAgain(
   name: string,
   project: Project,
   fileOf: (takeId: string) => string,
+  about?: About,
 ): Project {
   const file = parseStack(bytes);
   checkBase(file);
@@ -112,21 +133,30 @@ export function readStackAgain(
   const parts = readParts(file, project.rig);
   const same = parts.every((part, j) => part === project.parts[j]);
   const played = new Set(file.layers.map((layer) => layer.take && takeKey(layer.take)));
-  const used = project.takes.filter((take) => played.has(keyOf(take)));
+  const used = about
+    ? withAbout(onlyListed(takes, about, played), about)
+    : project.takes.filter((take) => played.has(keyOf(take)));
   return {
     ...project,
     name,
     fps: file.fps,
     range: file.range,
     parts: same ? project.parts : parts,
-    takes: used.length === project.takes.length ? project.takes : used,
+    takes: used,
+    mappings: about?.mappings ?? project.mappings,
     layers: file.layers.map((layer) => readLayer(layer, takes)),
   };
 }
 
-/** What tells the takes of a stack apart: the file, and the animation in it. */
-const takeKey = ({ file, clip }: { readonly file: string; readonly clip?: string }): string =>
-  JSON.stringify([file, clip]);
+/** The takes that a state lists or plays: others belong to the steps before and after it. */
+function onlyListed(
+  takes: ReadonlyMap<string, Take>,
+  about: About,
+  played: ReadonlySet<string | undefined>,
+): Map<string, Take> {
+  const listed = new Set((about.takes ?? []).map(takeKey));
+  return new Map([...takes].filter(([key]) => listed.has(key) || played.has(key)));
+}
 
 /** Parses and validates the JSON of a stack, without the files that it names. */
 export function parseStack(bytes: Uint8Array): StackFile {
@@ -177,9 +207,9 @@ function foundAt(find: FindFile, name: string, place: string): FoundFile {
   return file;
 }
 
-async function inFile<T>(name: string, read: () => Promise<T>): Promise<T> {
+function inFile<T>(name: string, read: () => T): T {
   try {
-    return await read();
+    return read();
   } catch (error) {
     if (error instanceof FileError)
       throw new FileError([name, error.where].filter(Boolean).join(': '), error.message);

@@ -11,7 +11,7 @@ export interface ReadTake {
 }
 
 /**
- * Reads a performance from a BVH file. `id` is that under which it is kept already.
+ * Reads a performance from a BVH file. `id` is that under which the file is kept already.
  * Throws {@link FileError} that names the file and the place in it.
  */
 export function readTake(file: string, bytes: Uint8Array, id = newId()): ReadTake {
@@ -20,7 +20,7 @@ export function readTake(file: string, bytes: Uint8Array, id = newId()): ReadTak
   try {
     const { rig, samples, warnings } = readBvh(bytes);
     const name = file.slice(file.lastIndexOf('/') + 1).replace(/\.bvh$/i, '');
-    return { take: { id, name, rig, source: { file, bytes }, ...samples }, warnings };
+    return { take: { id, name, rig, source: { id, file, bytes }, warnings, ...samples }, warnings };
   } catch (error) {
     if (error instanceof FileError) throw new FileError(file, error.message);
     throw error;

@@ -1,7 +1,15 @@
 import type { Parts } from '../rig/parts.js';
 import type { Rig } from '../rig/rig.js';
+import type { Mapping } from '../take/making.js';
 import type { Take } from '../take/take.js';
 import type { Layer } from './layer.js';
+
+/** How captures of one source are matched to the character. */
+export interface SourceMapping {
+  /** Tells the skeleton of the source from others. */
+  readonly source: string;
+  readonly joints: Mapping;
+}
 
 /** The skinned figure, as the file that it came in. */
 export interface Character {
@@ -25,6 +33,8 @@ export interface Project {
   /** The part of each joint, in the rig's order. */
   readonly parts: Parts;
   readonly takes: readonly Take[];
+  /** The mappings that serve every further take from the same source. */
+  readonly mappings: readonly SourceMapping[];
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }

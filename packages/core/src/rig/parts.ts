@@ -1,3 +1,4 @@
+import { type Side, sideOf, withoutSide, wordsOf } from './names.js';
 import { globalMatrices, restPose } from './pose.js';
 import { jointChildren, type Rig } from './rig.js';
 
@@ -49,30 +50,9 @@ const WORDS: readonly [kind: string, pattern: RegExp][] = [
   ],
 ];
 
-function wordsOf(name: string): string[] {
-  const bare = name.slice(name.lastIndexOf(':') + 1);
-  return bare
-    .replace(/([a-z])([A-Z])/g, '$1 $2')
-    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
-    .replace(/([A-Za-z])(\d)/g, '$1 $2')
-    .toLowerCase()
-    .split(/[^a-z0-9]+/)
-    .filter(Boolean);
-}
-
-type Side = '' | 'left' | 'right';
-
-function sideOf(words: readonly string[]): Side {
-  for (const word of words) {
-    if (word === 'l' || word === 'left' || word === 'lft') return 'left';
-    if (word === 'r' || word === 'right' || word === 'rgt') return 'right';
-  }
-  return '';
-}
-
 /** Kind of a joint by its name (`head`, `Arm`, `ForeLeg`, ...), or '' where the name does not tell. */
 function kindOf(words: readonly string[], side: Side): string {
-  const rest = words.filter((word) => !/^(l|r|left|right|lft|rgt|\d+)$/.test(word));
+  const rest = withoutSide(words).filter((word) => !/^\d+$/.test(word));
   const whole = rest.join('');
   const front = /^(fore|front)(leg|foot|paw|toe|knee|ankle|hoof|shin)/.test(whole);
   const hind = /^(hind|rear|back)(leg|foot|paw|toe|knee|thigh|hock|ankle|hoof|shin)/.test(whole);

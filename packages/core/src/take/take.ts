@@ -1,4 +1,6 @@
 import type { Rig } from '../rig/rig.js';
+import type { Contacts } from './contacts.js';
+import type { Making } from './making.js';
 
 /**
  * Samples of one kind for some of a take's joints.
@@ -31,9 +33,26 @@ export interface Take extends Samples {
   readonly id: string;
   readonly name: string;
   readonly rig: Rig;
-  /** The file that it came in, kept unchanged; `clip` names the animation where it holds several. */
-  readonly source: { readonly file: string; readonly bytes: Uint8Array; readonly clip?: string };
+  readonly source: Source;
+  /** What was doubtful about its file when it was read. */
+  readonly warnings?: readonly string[];
+  /** How it was made of another take; missing for one that came from outside. */
+  readonly made?: Making;
+  readonly contacts?: Contacts;
 }
+
+/** The file that a take came in, kept unchanged. Several takes may share one: `clip` then names the animation. */
+export interface Source {
+  /** Under which the file is kept; never changes. */
+  readonly id: string;
+  readonly file: string;
+  readonly bytes: Uint8Array;
+  readonly clip?: string;
+}
+
+/** The id of the take that a clip of a file is. */
+export const takeId = (source: string, clip: string | undefined): string =>
+  clip === undefined ? source : `${source} ${clip}`;
 
 export const emptyTrack = (size: 3 | 4): Track => ({
   joints: new Int32Array(0),
@@ -52,7 +71,7 @@ export function trackEntries(rig: Rig, takeRig: Rig, track: Track): Int32Array {
 }
 
 /** Names of a take's joints that a rig does not have: they are left alone where the take plays on it. */
-export function unmatchedJoints(rig: Rig, take: Take): string[] {
+export function unmatchedJoints(rig: Rig, take: Pick<Take, 'rig'>): string[] {
   const names = new Set(rig.joints.map((joint) => joint.name));
   return take.rig.joints.map((joint) => joint.name).filter((name) => !names.has(name));
 }

@@ -108,6 +108,7 @@ export function lampLighting(figure: Uint8Array): Project {
     character: { id: 'wick', bytes: figure },
     parts: findParts(WICK),
     takes: [take],
+    mappings: [],
     layers: [base, lean, arm, glance],
   };
   return { ...project, layers: project.layers.with(2, withHangingLantern(project, arm)) };

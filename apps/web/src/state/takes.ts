@@ -1,0 +1,81 @@
+import {
+  addTakes,
+  type Contacts,
+  type Making,
+  type Mapping,
+  mappingFor,
+  type Project,
+  replaceTake,
+  rigSignature,
+  saveMapping,
+  setContacts,
+  type Take,
+} from '@evlay/core';
+import { importWorker } from '../workers/workers.js';
+import { notify } from './notify.js';
+import { currentProject, edit, projectStore } from './project-store.js';
+import { setSession } from './session-store.js';
+
+export const takeById = (project: Project, id: string | undefined): Take | undefined =>
+  project.takes.find((take) => take.id === id);
+
+/** The take that another is made of, or itself where it came from outside. */
+export const sourceOf = (project: Project, take: Take): Take =>
+  (take.made && takeById(project, take.made.from)) ?? take;
+
+/** Makes a take anew with other steps. Undefined, and told, where that does not work. */
+async function made(take: Take, changes: Partial<Making>): Promise<Take | undefined> {
+  const project = currentProject();
+  const { id } = projectStore.getState();
+  const source = sourceOf(project, take);
+  const { rig, metresPerUnit } = project;
+  const making: Making = { ...take.made, ...changes, from: source.id };
+  const result = await importWorker().make(source, making, { rig, metresPerUnit }, take);
+  if (projectStore.getState().id !== id) return undefined;
+  if (!('refused' in result)) return result;
+  notify({ title: 'The take was not changed', text: result.refused, alarm: true });
+  return undefined;
+}
+
+/** Puts what was made of a take in its place; one that came from outside stays in the list as its source. */
+function putMade(project: Project, take: Take, result: Take): Project {
+  if (take.made) return replaceTake(project, take.id, result);
+  const at = project.takes.findIndex(({ id }) => id === take.id);
+  const replaced = replaceTake(addTakes(project, []), take.id, result);
+  return { ...replaced, takes: project.takes.toSpliced(at + 1, 0, result) };
+}
+
+/** Changes how a take is made: trims it, turns it up, scales it, gives it another rate. The source stays as it is. */
+export async function remake(take: Take, changes: Partial<Making>): Promise<void> {
+  const result = await made(take, changes);
+  if (!result) return;
+  edit((project) => putMade(project, take, result));
+  setSession({ take: result.id });
+}
+
+/** Fits a take to the character with a mapping, and all others that came from the same source and were fitted. */
+export async function rematch(take: Take, mapping?: Mapping): Promise<void> {
+  const project = currentProject();
+  const source = sourceOf(project, take);
+  const joints = mapping ?? mappingFor(project, source);
+  const signature = rigSignature(source.rig);
+  const others = project.takes.filter(
+    (one) =>
+      one.id !== take.id && one.made?.mapping && rigSignature(sourceOf(project, one).rig) === signature,
+  );
+  const results: [Take, Take][] = [];
+  for (const one of [take, ...others]) {
+    const result = await made(one, { mapping: joints });
+    if (!result) return;
+    results.push([one, result]);
+  }
+  edit((current) =>
+    results.reduce((p, [one, result]) => putMade(p, one, result), saveMapping(current, source, joints)),
+  );
+  setSession({ take: results[0][1].id });
+}
+
+/** Sets the contacts of a take; a take whose travel follows its feet is made anew with them. */
+export async function changeContacts(take: Take, contacts: Contacts, drag?: symbol): Promise<void> {
+  edit((project) => setContacts(project, take.id, contacts), drag);
+}

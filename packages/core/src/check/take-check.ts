@@ -1,0 +1,128 @@
+import type { Project } from '../layer/project.js';
+import { playsOn } from '../match/fit.js';
+import { measureAngle } from '../math/quaternion.js';
+import { globalMatrices, guessMetresPerUnit, restPose, rigHeight } from '../rig/pose.js';
+import { jointIndex } from '../rig/rig.js';
+import type { Motion } from '../take/reshape.js';
+import { readSample } from '../take/sample.js';
+import { type Take, takeDuration } from '../take/take.js';
+import { feetOf } from './contacts.js';
+
+/** What a check has found: what, in words for people, and at which sample where it is one. */
+export interface Finding {
+  readonly kind: 'file' | 'jump' | 'size' | 'floor' | 'still' | 'short';
+  readonly text: string;
+  readonly sample?: number;
+}
+
+/** How long a unit of a take is, in metres: that of the character where it plays on its rig, else a guess by its height. */
+export const takeUnit = (project: Pick<Project, 'rig' | 'metresPerUnit'>, take: Motion): number =>
+  playsOn(project.rig, take) ? project.metresPerUnit : guessMetresPerUnit(take.rig);
+
+/** Times the height of the character from which on a take is of another size. */
+const OTHER_SIZE = 8;
+/** A step is a jump if it is so many times the steps around it, and so large a part of the height. */
+const JUMP = { times: 8, height: 0.06 };
+/** Metres below the floor that a foot may dip. */
+const DIP = 0.03;
+/** Radians by which a joint that does not move turns all the same, by rounding. */
+const STILL = 1e-4;
+
+/** What cannot be right about a take, or will not do for the project. */
+export function checkTake(project: Project, take: Take): Finding[] {
+  const findings: Finding[] = (take.warnings ?? []).map((text) => ({ kind: 'file', text }));
+  const own = playsOn(project.rig, take);
+  const ratio = rigHeight(take.rig) / (rigHeight(project.rig) || 1);
+  if (!own && (ratio > OTHER_SIZE || ratio < 1 / OTHER_SIZE))
+    findings.push({
+      kind: 'size',
+      text: `it is ${timesText(ratio)} as tall as the character; fit or scale it`,
+    });
+  findings.push(...motionFindings(take, takeUnit(project, take)), ...stillJoints(take));
+  const frames = takeDuration(take) * project.fps;
+  const [first, last] = project.range;
+  if (frames < last - first - 0.5)
+    findings.push({
+      kind: 'short',
+      text: `it has ${Math.floor(frames) + 1} frames, the range has ${last - first + 1}; its last pose holds`,
+    });
+  return findings;
+}
+
+const timesText = (ratio: number): string =>
+  ratio > 1 ? `${Math.round(ratio)} times` : `${ratio.toPrecision(1)} times`;
+
+/** Sudden jumps of the root or a foot, and feet under the floor. */
+function motionFindings(take: Take, unit: number): Finding[] {
+  const feet = feetOf(take.rig);
+  const watched = [0, ...feet.map((name) => jointIndex(take.rig, name))];
+  const n = take.rig.joints.length;
+  const pose = restPose(take.rig);
+  const matrices = new Float64Array(16 * n);
+  const paths = watched.map(() => new Float64Array(3 * take.count));
+  let low = { depth: 0, sample: 0, joint: 0 };
+  for (let s = 0; s < take.count; s++) {
+    readSample(take, s, pose);
+    globalMatrices(take.rig, pose, matrices);
+    for (const [w, j] of watched.entries()) {
+      paths[w].set(matrices.subarray(16 * j + 12, 16 * j + 15), 3 * s);
+      const depth = -matrices[16 * j + 13] * unit;
+      if (j > 0 && depth > low.depth) low = { depth, sample: s, joint: j };
+    }
+  }
+  const findings: Finding[] = [];
+  const height = rigHeight(take.rig);
+  for (const [w, path] of paths.entries()) {
+    const s = jumpIn(path, take.count, height);
+    if (s === undefined) continue;
+    findings.push({
+      kind: 'jump',
+      text: `${take.rig.joints[watched[w]].name} jumps at sample ${s}`,
+      sample: s,
+    });
+    break;
+  }
+  if (low.depth > DIP)
+    findings.push({
+      kind: 'floor',
+      text: `${take.rig.joints[low.joint].name} is ${Math.round(100 * low.depth)} cm under the floor at sample ${low.sample}`,
+      sample: low.sample,
+    });
+  return findings;
+}
+
+/** The first sample to which a path jumps: a step far larger than those around it. */
+function jumpIn(path: Float64Array, count: number, height: number): number | undefined {
+  const step = (s: number) =>
+    s < 1 || s >= count
+      ? 0
+      : Math.hypot(
+          path[3 * s] - path[3 * s - 3],
+          path[3 * s + 1] - path[3 * s - 2],
+          path[3 * s + 2] - path[3 * s - 1],
+        );
+  for (let s = 1; s < count; s++) {
+    // Of the four steps around it one may be as large: the way back of a single sample that is off.
+    const [, , around] = [step(s - 2), step(s - 1), step(s + 1), step(s + 2)].sort((a, b) => a - b);
+    if (step(s) > JUMP.height * height && step(s) > JUMP.times * around) return s;
+  }
+  return undefined;
+}
+
+/** Joints that the take records and that never turn. */
+function stillJoints(take: Take): Finding[] {
+  const { joints, values } = take.rotations;
+  const angle = [0];
+  const still = [...joints.keys()].filter((k) => {
+    for (let s = 1; s < take.count; s++) {
+      measureAngle(values, 4 * k, values, 4 * (s * joints.length + k), angle, 0);
+      if (angle[0] > STILL) return false;
+    }
+    return take.count > 1;
+  });
+  if (still.length === 0) return [];
+  const names = still.map((k) => take.rig.joints[joints[k]].name);
+  const few =
+    names.length > 4 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
+  return [{ kind: 'still', text: `${few} never ${names.length === 1 ? 'turns' : 'turn'}` }];
+}

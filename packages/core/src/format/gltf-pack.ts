@@ -1,0 +1,118 @@
+import { decodeText, FileError } from './error.js';
+import { isGlb, joinGlb, splitGlb } from './glb.js';
+import { type Gltf, parseGltf } from './gltf-schema.js';
+import { editJson } from './json-text.js';
+
+/** Finds a file beside a `.gltf` by the name that it is called there. Undefined where there is none. */
+export type FindResource = (name: string) => Uint8Array | undefined;
+
+export interface Packed {
+  readonly bytes: Uint8Array;
+  readonly warnings: readonly string[];
+}
+
+/**
+ * Makes one binary glTF file of a `.gltf` and the files that it names, or of a `.glb` that names files: buffers and
+ * pictures come into the binary chunk, everything else stays as it is written. A file that names none comes back as it
+ * is. A picture that is missing is a warning, a buffer is an error. Throws {@link FileError}.
+ */
+export function packGltf(file: Uint8Array, find: FindResource = () => undefined): Packed {
+  const glb = isGlb(file);
+  const parts = glb
+    ? splitGlb(file)
+    : {
+        json: decodeText(file, 'a .gltf in JSON').replace(/^\uFEFF/, ''),
+        bin: new Uint8Array(0),
+        others: [],
+      };
+  const gltf = parseGltf(parts.json);
+  const buffers = gltf.buffers ?? [];
+  const images = gltf.images ?? [];
+  const outside = (uri: string | undefined) => uri !== undefined && !(glb && uri.startsWith('data:'));
+  const whole = glb && (buffers.length === 0 || buffers[0].uri === undefined);
+  if (whole && !buffers.some(({ uri }) => outside(uri)) && !images.some(({ uri }) => outside(uri)))
+    return { bytes: file, warnings: [] };
+
+  const warnings: string[] = [];
+  const edits = editJson(parts.json);
+  const pieces: Uint8Array[] = [];
+  let length = 0;
+  const put = (bytes: Uint8Array): number => {
+    const at = length;
+    const room = new Uint8Array((bytes.length + 3) & ~3);
+    room.set(bytes);
+    pieces.push(room);
+    length += room.length;
+    return at;
+  };
+  const starts = buffers.map(({ uri, byteLength }, b) => {
+    const bytes = uri === undefined ? parts.bin : resource(uri, find);
+    if (!bytes)
+      throw new FileError(`buffers[${b}].uri`, `the file "${uri}" is missing, expected it beside the .gltf`);
+    if (bytes.length < byteLength)
+      throw new FileError(`buffers[${b}]`, `${bytes.length} bytes, expected ${byteLength}`);
+    return put(bytes.subarray(0, byteLength));
+  });
+  for (const [v, { buffer, byteOffset = 0 }] of (gltf.bufferViews ?? []).entries()) {
+    if (buffer >= buffers.length)
+      throw new FileError(`bufferViews[${v}].buffer`, `there is no buffer ${buffer}`);
+    if (buffer !== 0) edits.set(['bufferViews', v, 'buffer'], 0);
+    if (starts[buffer] !== 0) edits.set(['bufferViews', v, 'byteOffset'], starts[buffer] + byteOffset);
+  }
+  packImages(gltf, find, put, edits, warnings);
+  edits.set(['buffers'], [{ byteLength: length }]);
+  const bin = new Uint8Array(length);
+  let at = 0;
+  for (const piece of pieces) {
+    bin.set(piece, at);
+    at += piece.length;
+  }
+  return { bytes: joinGlb({ json: edits.text(), bin, others: parts.others }), warnings };
+}
+
+function packImages(
+  gltf: Gltf,
+  find: FindResource,
+  put: (bytes: Uint8Array) => number,
+  edits: ReturnType<typeof editJson>,
+  warnings: string[],
+): void {
+  const views: object[] = [];
+  for (const [i, { uri }] of (gltf.images ?? []).entries()) {
+    if (uri === undefined) continue;
+    const bytes = resource(uri, find);
+    if (!bytes) {
+      warnings.push(`the picture "${uri.slice(0, 60)}" is missing; the character is shown without it`);
+      continue;
+    }
+    edits.remove(['images', i, 'uri']);
+    edits.set(['images', i, 'bufferView'], (gltf.bufferViews?.length ?? 0) + views.length);
+    edits.set(['images', i, 'mimeType'], mimeOf(bytes));
+    views.push({ buffer: 0, byteOffset: put(bytes), byteLength: bytes.length });
+  }
+  edits.append('bufferViews', views);
+}
+
+const mimeOf = (bytes: Uint8Array): string =>
+  bytes[0] === 0xff ? 'image/jpeg' : bytes[0] === 0x52 ? 'image/webp' : 'image/png';
+
+/** The bytes that a URI stands for: those written in it (RFC 2397), or a file. */
+function resource(uri: string, find: FindResource): Uint8Array | undefined {
+  if (!uri.startsWith('data:')) {
+    let name = uri;
+    try {
+      name = decodeURIComponent(uri);
+    } catch {
+      // A name that is not encoded is taken as it is.
+    }
+    return find(name.replace(/^\.\//, '')) ?? find(uri);
+  }
+  const comma = uri.indexOf(',');
+  if (!/;base64$/i.test(uri.slice(0, comma)))
+    return new TextEncoder().encode(decodeURIComponent(uri.slice(comma + 1)));
+  try {
+    return Uint8Array.from(atob(uri.slice(comma + 1).replace(/\s/g, '')), (c) => c.charCodeAt(0));
+  } catch {
+    throw new FileError(uri.slice(0, 40), 'the data is not base64, expected it to be');
+  }
+}

@@ -1,0 +1,170 @@
+import { multiply, multiplyInverse } from '../math/quaternion.js';
+import { globalMatrices, globalOrientations, type Pose, restPose } from '../rig/pose.js';
+import { jointIndex, type Rig } from '../rig/rig.js';
+import type { Mapping } from '../take/making.js';
+import type { Motion } from '../take/reshape.js';
+import { readSample } from '../take/sample.js';
+import { type Samples, unmatchedJoints } from '../take/take.js';
+import { alignRest } from './align.js';
+import { rolesOf } from './roles.js';
+
+/** For each joint of a character the joint of a capture that it follows, or -1. Names that one lacks are left out. */
+export function followsOf(source: Rig, target: Rig, mapping: Mapping): Int32Array {
+  return Int32Array.from(target.joints, ({ name }) => {
+    const followed = Object.hasOwn(mapping, name) ? mapping[name] : undefined;
+    return followed === undefined ? -1 : jointIndex(source, followed);
+  });
+}
+
+/**
+ * Puts a motion on another skeleton. Every joint that follows one turns in model space as that one does, counted from
+ * the rest pose of the capture and from the aligned rest pose of the character:
+ * `G = G_source · G_source,rest⁻¹ · A · G_rest`, with `A` from {@link alignRest}. The hips travel as those of the capture,
+ * times the ratio of their heights above the feet at rest; where the character stands on the floor at rest and the
+ * capture does not, it is lifted so that its feet come down to where they rest. Joints that follow none are not
+ * recorded: they rest. The result has the rig of the character, and the rate of the capture.
+ */
+export function fitMotion(motion: Motion, target: Rig, mapping: Mapping): Motion {
+  const source = motion.rig;
+  const follows = followsOf(source, target, mapping);
+  const n = target.joints.length;
+  const constants = turnsFromSource(source, target, follows);
+  const hips = hipsOf(target, follows);
+  const travel = travelOf(motion, target, follows, hips);
+  const turned = [...target.joints.keys()].filter((j) => follows[j] >= 0);
+  const moved = hips > 0 ? [0, hips] : [0];
+  const fitted = {
+    translations: {
+      joints: Int32Array.from(moved),
+      size: 3 as const,
+      values: new Float64Array(3 * moved.length * motion.count),
+    },
+    rotations: {
+      joints: Int32Array.from(turned),
+      size: 4 as const,
+      values: new Float64Array(4 * turned.length * motion.count),
+    },
+    scales: { joints: new Int32Array(0), size: 3 as const, values: new Float64Array(0) },
+  };
+  const from = restPose(source);
+  const to = restPose(target);
+  const turns = new Float64Array(4 * source.joints.length);
+  const global = new Float64Array(4 * n);
+  const rest = restPose(target);
+  for (let s = 0; s < motion.count; s++) {
+    readSample(motion, s, from);
+    globalOrientations(source, from, turns);
+    for (let j = 0; j < n; j++) {
+      const { parent } = target.joints[j];
+      if (follows[j] < 0) {
+        if (parent < 0) global.set(rest.rotations.subarray(0, 4), 0);
+        else multiply(global, 4 * j, global, 4 * parent, rest.rotations, 4 * j);
+        continue;
+      }
+      multiply(global, 4 * j, turns, 4 * follows[j], constants, 4 * j);
+      if (parent < 0) to.rotations.set(global.subarray(0, 4), 0);
+      else multiplyInverse(to.rotations, 4 * j, global, 4 * parent, global, 4 * j);
+    }
+    setTravel(target, hips, travel, s, rest, to);
+    for (const [k, j] of moved.entries())
+      fitted.translations.values.set(to.translations.subarray(3 * j, 3 * j + 3), 3 * (s * moved.length + k));
+    for (const [k, j] of turned.entries())
+      fitted.rotations.values.set(to.rotations.subarray(4 * j, 4 * j + 4), 4 * (s * turned.length + k));
+  }
+  return { rig: target, count: motion.count, interval: motion.interval, ...fitted };
+}
+
+/** `G_source,rest⁻¹ · A · G_rest` of every joint that follows one, 4 numbers a joint. */
+function turnsFromSource(source: Rig, target: Rig, follows: Int32Array): Float64Array {
+  const n = target.joints.length;
+  const aligned = alignRest(source, target, follows);
+  const own = globalOrientations(target, restPose(target), new Float64Array(4 * n));
+  const theirs = globalOrientations(source, restPose(source), new Float64Array(4 * source.joints.length));
+  const out = new Float64Array(4 * n);
+  for (let j = 0; j < n; j++) {
+    if (follows[j] < 0) continue;
+    multiply(out, 4 * j, aligned, 4 * j, own, 4 * j);
+    multiplyInverse(out, 4 * j, theirs, 4 * follows[j], out, 4 * j);
+  }
+  return out;
+}
+
+/** The joint that carries the travel: the hips where they follow a joint, else the root. */
+function hipsOf(target: Rig, follows: Int32Array): number {
+  const hips = rolesOf(target).findIndex((role) => role?.role === 'hips');
+  return hips >= 0 && follows[hips] >= 0 ? hips : 0;
+}
+
+/** Where the hips of the character are at every sample, in the scene, 3 numbers a sample. */
+function travelOf(motion: Motion, target: Rig, follows: Int32Array, hips: number): Float64Array {
+  const source = motion.rig;
+  const followed = Math.max(0, follows[hips]);
+  const [own, theirs] = [standOf(target, hips), standOf(source, followed)];
+  const ratio = own.height > 0 && theirs.height > 0 ? own.height / theirs.height : 1;
+  const pose = restPose(source);
+  const matrices = new Float64Array(16 * source.joints.length);
+  const out = new Float64Array(3 * motion.count);
+  const lowest: number[] = [];
+  for (let s = 0; s < motion.count; s++) {
+    readSample(motion, s, pose);
+    globalMatrices(source, pose, matrices);
+    for (let axis = 0; axis < 3; axis++) out[3 * s + axis] = ratio * matrices[16 * followed + 12 + axis];
+    lowest.push(Math.min(...theirs.feet.map((j) => matrices[16 * j + 13])));
+  }
+  if (own.onFloor === undefined) return out;
+  const ground = theirs.onFloor ?? lowest.sort((a, b) => a - b)[Math.floor(0.05 * lowest.length)];
+  const lift = own.onFloor - ratio * ground;
+  for (let s = 0; s < motion.count; s++) out[3 * s + 1] += lift;
+  return out;
+}
+
+/** How a skeleton stands at rest. */
+interface Stand {
+  /** The joints of feet and toes, or all where there are none. */
+  readonly feet: readonly number[];
+  /** From the lowest of them to the hips. */
+  readonly height: number;
+  /** How high the lowest of them lies where the skeleton stands on the floor; undefined where it does not. */
+  readonly onFloor: number | undefined;
+}
+
+/** How high above the floor the lowest joint of a foot may lie, as a part of the height of the hips. */
+const SOLE = 0.15;
+
+function standOf(rig: Rig, hips: number): Stand {
+  const feet = rolesOf(rig).flatMap((role, j) => (role && /Foot|Toes/.test(role.role) ? [j] : []));
+  const low = feet.length > 0 ? feet : [...rig.joints.keys()];
+  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  const floor = Math.min(...low.map((j) => matrices[16 * j + 13]));
+  const height = matrices[16 * hips + 13] - floor;
+  return { feet: low, height, onFloor: floor >= 0 && floor < SOLE * height ? floor : undefined };
+}
+
+/** Moves the hips to where they are to be. A root above them goes along the floor below them. */
+function setTravel(target: Rig, hips: number, travel: Float64Array, s: number, rest: Pose, to: Pose): void {
+  if (hips === 0) {
+    to.translations.set(travel.subarray(3 * s, 3 * s + 3), 0);
+    return;
+  }
+  const still = globalMatrices(target, rest, new Float64Array(16 * target.joints.length));
+  to.translations.set(rest.translations.subarray(0, 3), 0);
+  for (const axis of [0, 2]) to.translations[axis] += travel[3 * s + axis] - still[16 * hips + 12 + axis];
+  const matrices = globalMatrices(target, to, new Float64Array(16 * target.joints.length));
+  const o = 16 * target.joints[hips].parent;
+  const d = [0, 1, 2].map((axis) => travel[3 * s + axis] - matrices[o + 12 + axis]);
+  // The axes of the joints above are at right angles, each as long as it scales.
+  for (let axis = 0; axis < 3; axis++) {
+    const a = matrices.subarray(o + 4 * axis, o + 4 * axis + 3);
+    to.translations[3 * hips + axis] =
+      (a[0] * d[0] + a[1] * d[1] + a[2] * d[2]) / (a[0] * a[0] + a[1] * a[1] + a[2] * a[2]);
+  }
+}
+
+/** Joints of a character that a motion does not turn, by name. */
+export function restingJoints(rig: Rig, samples: Samples): string[] {
+  const turned = new Set(samples.rotations.joints);
+  return rig.joints.flatMap(({ name }, j) => (turned.has(j) ? [] : [name]));
+}
+
+/** Whether a take plays on a rig as it is: every joint of it has a joint of that name there. */
+export const playsOn = (rig: Rig, motion: Motion): boolean => unmatchedJoints(rig, motion).length === 0;

@@ -1,0 +1,24 @@
+/** For joints of a character the joint of a capture whose turns each follows, by name. Joints that follow none rest. */
+export type Mapping = Readonly<Record<string, string>>;
+
+/** The axis of a capture that points up. */
+export const UP_AXES = ['x', 'y', 'z'] as const;
+export type UpAxis = (typeof UP_AXES)[number];
+
+/** How a take is made of another one, in the order of the steps. A step that is missing changes nothing. */
+export interface Making {
+  /** Id of the take that it is made of, which stays as it is. */
+  readonly from: string;
+  /** The axis that points up there; what is made stands on Y. */
+  readonly up?: UpAxis;
+  /** Multiplies all lengths. */
+  readonly scale?: number;
+  /** First and last sample that are kept, both included. */
+  readonly trim?: readonly [number, number];
+  /** Fits it to the character's rig. */
+  readonly mapping?: Mapping;
+  /** Samples a second. */
+  readonly rate?: number;
+  /** Moves the root so that feet that stand do not slide. */
+  readonly feet?: boolean;
+}

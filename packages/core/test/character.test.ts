@@ -1,0 +1,255 @@
+import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { validateBytes } from 'gltf-validator';
+import { describe, expect, it } from 'vitest';
+import {
+  bakePart,
+  clipNames,
+  compileStack,
+  evaluateStack,
+  FileError,
+  globalMatrices,
+  joinGlb,
+  newKey,
+  newLayer,
+  type Project,
+  planBake,
+  projectFromCharacter,
+  type ReadCharacter,
+  readAnyTake,
+  readCharacter,
+  readSkeleton,
+  restPose,
+  splitGlb,
+  writeOnCharacter,
+} from '../src/index.js';
+import { assimpReader, threeGlbReader } from './capture.js';
+
+const MODELS = '/usr/share/assimp/models/glTF2';
+
+/** A file with everything that a rigged character brings along, as text, so that what must stay can be compared. */
+function awkwardCharacter(): Uint8Array {
+  const numbers: number[] = [];
+  const views: string[] = [];
+  const accessors: string[] = [];
+  const add = (type: string, size: number, values: number[], more = '') => {
+    views.push(`{"buffer":0, "byteOffset":${4 * numbers.length}, "byteLength":${4 * values.length}}`);
+    accessors.push(
+      `{"bufferView":${views.length - 1}, "componentType":5126, "count":${values.length / size}, "type":"${type}"${more}}`,
+    );
+    numbers.push(...values);
+    return accessors.length - 1;
+  };
+  const bind = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+  const h = Math.SQRT1_2;
+  const positions = add('VEC3', 3, [0, 0, 0, 1, 0, 0, 0, 1, 0], ', "min":[0,0,0], "max":[1,1,0]');
+  const weights = add('VEC4', 4, [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0]);
+  const binds = add('MAT4', 16, [bind, bind, bind, bind].flat());
+  const times = add('SCALAR', 1, [0, 0.5, 1], ', "min":[0], "max":[1]');
+  const turns = add('VEC4', 4, [0, 0, 0, 1, 0, h, 0, h, 0.5, 0.5, 0.5, 0.5]);
+  const moves = add('VEC3', 3, [0, 90, 0, 10, 95, 3, 20, 90, 8]);
+  const sinks = add('VEC3', 3, [0, 0, 0, 0, 0.2, 0, 0, 0.1, 0.4]);
+  const joints = numbers.length;
+  const bin = new Uint8Array(4 * joints + 12);
+  bin.set(new Uint8Array(Float32Array.from(numbers).buffer));
+  views.push(`{"buffer":0, "byteOffset":${4 * joints}, "byteLength":12}`);
+  accessors.push(`{"bufferView":${views.length - 1}, "componentType":5121, "count":3, "type":"VEC4"}`);
+  const mesh = (name: string) =>
+    `{"name":"${name}", "primitives":[{"attributes":{"POSITION":${positions}, "JOINTS_0":${accessors.length - 1}, "WEIGHTS_0":${weights}}, "material":0}]}`;
+  const json = `{
+  "asset": {"version": "2.0", "generator": "by hand", "extras": {"note": "kept  as is"}},
+  "extensionsUsed": ["ACME_lantern"],
+  "extensions": {"ACME_lantern": {"oil": 1.50, "wick": [1e-3, 2E2]}},
+  "scene": 0,
+  "scenes": [{"nodes": [0, 5, 6], "extras": {"tide": "low"}}],
+  "nodes": [
+    {"name": "Rigging", "rotation": [${-h}, 0, 0, ${h}], "scale": [0.010, 0.010, 0.010], "children": [1]},
+    {"name": "Hips", "translation": [0, 90.0, 0], "rotation": [0, 0, ${h}, ${h}], "children": [2, 4], "extras": {"role": "walks"}},
+    {"name": "Chest", "matrix": [0,1,0,0, -1,0,0,0, 0,0,1,0, 0,30,5,1], "children": [3]},
+    {"name": "Arm.L", "translation": [20, 0, 0], "scale": [1.5, 1.5, 1.5]},
+    {"translation": [-20, 4, 0]},
+    {"name": "Body", "mesh": 0, "skin": 0, "extensions": {"ACME_lantern": {}}},
+    {"name": "Coat", "mesh": 1, "skin": 0}
+  ],
+  "meshes": [${mesh('Body')}, ${mesh('Coat')}],
+  "materials": [{"name": "tar", "extras": {"list": [1, 2, {"deep": null}]}}],
+  "skins": [{"joints": [3, 1, 4, 2], "inverseBindMatrices": ${binds}}],
+  "animations": [{"name": "wave", "channels": [
+    {"sampler": 0, "target": {"node": 3, "path": "rotation"}},
+    {"sampler": 0, "target": {"node": 1, "path": "rotation"}},
+    {"sampler": 1, "target": {"node": 1, "path": "translation"}},
+    {"sampler": 2, "target": {"node": 0, "path": "translation"}}
+  ], "samplers": [{"input": ${times}, "output": ${turns}}, {"input": ${times}, "output": ${moves}}, {"input": ${times}, "output": ${sinks}}]}],
+  "accessors": [${accessors.join(',\n    ')}],
+  "bufferViews": [${views.join(', ')}],
+  "buffers": [{"byteLength": ${bin.length}}]
+}`;
+  return joinGlb({ json, bin, others: [{ kind: 0x454d4341, bytes: Uint8Array.of(1, 2, 3, 4) }] });
+}
+
+const file = awkwardCharacter();
+const awkward = async () => projectFromCharacter(await readCharacter('awkward.glb', file));
+
+async function errorsOf(bytes: Uint8Array): Promise<string[]> {
+  const { issues } = await validateBytes(bytes, { maxIssues: 100 });
+  return issues.messages
+    .filter(({ severity }) => severity === 0)
+    .map(({ code, pointer }) => `${code} ${pointer}`);
+}
+
+/** World places of the joints at a frame, by name. */
+function placesAt(project: Project, frame: number): Map<string, number[]> {
+  const { rig } = project;
+  const pose = restPose(rig);
+  evaluateStack(compileStack(project), frame, pose);
+  const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
+  return new Map(rig.joints.map(({ name }, j) => [name, [...matrices.subarray(16 * j + 12, 16 * j + 15)]]));
+}
+
+describe('a character from glTF', () => {
+  it('stands and moves as in three’s loader, below nodes that are no joints and move too', async () => {
+    expect(await errorsOf(file)).toEqual([]);
+    const skeleton = readSkeleton(file);
+    expect(skeleton.rig.joints.map(({ name, parent }) => [name, parent])).toEqual([
+      ['Hips', -1],
+      ['Chest', 0],
+      ['Arm.L', 1],
+      ['node 4', 0],
+    ]);
+    expect(clipNames(skeleton)).toEqual(['wave']);
+    const project = await awkward();
+    expect(project.layers[0].take?.id).toBe(project.takes[0].id);
+    const three = await threeGlbReader(file);
+    for (const frame of [0, 0.3, 1, 1.9, 2]) {
+      const shown = three(frame / project.fps);
+      const places = placesAt(project, frame);
+      // Three takes the dot out of names.
+      for (const [name, own] of [
+        ['Hips', 'Hips'],
+        ['Chest', 'Chest'],
+        ['ArmL', 'Arm.L'],
+      ])
+        for (const [axis, value] of shown.get(name)!.toArray().entries())
+          expect(places.get(own)![axis]).toBeCloseTo(value, 6);
+    }
+  });
+
+  it('gets a bake as one more animation; all else stays byte for byte, valid, and plays elsewhere as in the view', async () => {
+    const project = await awkward();
+    const layer = newLayer('Bend', 'additive', {
+      channels: {
+        'Arm.L': { rz: { keys: [newKey(0, 0), newKey(2, 70)] } },
+        Hips: { tx: { keys: [newKey(0, 0), newKey(2, 0.3)] }, ry: { keys: [newKey(0, 0), newKey(2, 50)] } },
+        Chest: { sy: { keys: [newKey(0, 1), newKey(2, 1.4)] } },
+      },
+    });
+    const stacked = { ...project, layers: [...project.layers, layer] };
+    const samples = bakePart(compileStack(stacked), planBake(stacked, { fps: 10 }), 0, 11);
+    const out = writeOnCharacter(file, project.rig, samples, 'bent');
+    expect(await errorsOf(out)).toEqual([]);
+
+    const [before, after] = [splitGlb(file), splitGlb(out)];
+    expect(after.bin.subarray(0, before.bin.length)).toEqual(before.bin);
+    expect(after.others).toEqual(before.others);
+    // Only the joint that was a matrix and the length of the buffer are written anew; the rest is added.
+    const kept = before.json
+      .split('\n')
+      .filter(
+        (line) => !/"matrix"|"animations"|"samplers"|"accessors"|"bufferViews"|"buffers"|"count"/.test(line),
+      );
+    for (const line of kept) expect(after.json).toContain(line);
+    const [old, now] = [before, after].map(({ json }) => JSON.parse(json));
+    for (const field of ['animations', 'accessors', 'bufferViews'])
+      expect(now[field].slice(0, old[field].length)).toEqual(old[field]);
+    expect(now.animations.map((one: { name: string }) => one.name)).toEqual(['wave', 'bent']);
+    for (const field of ['asset', 'extensions', 'scenes', 'meshes', 'materials', 'skins'])
+      expect(now[field]).toEqual(old[field]);
+
+    const path = join(mkdtempSync(join(tmpdir(), 'evlay-')), 'bent.glb');
+    // Assimp's own exporter stumbles over extra data on nodes; they play no part in the motion.
+    const bare = after.json.replace(
+      /, "(extras": \{"role[^}]*\}|extensions": \{"ACME_lantern": \{\}\})/g,
+      (found) => ' '.repeat(found.length),
+    );
+    writeFileSync(path, joinGlb({ ...after, json: bare }));
+    const [three, assimp] = [await threeGlbReader(out, 1), assimpReader(path, 1)];
+    for (const k of [0, 3, 7, 10]) {
+      const places = placesAt(stacked, (k * stacked.fps) / 10);
+      for (const [read, names] of [
+        [three(k / 10), { Hips: 'Hips', Chest: 'Chest', ArmL: 'Arm.L' }],
+        [assimp(k), { Hips: 'Hips', Chest: 'Chest', 'Arm.L': 'Arm.L' }],
+      ] as const)
+        for (const [name, own] of Object.entries(names))
+          for (const [axis, value] of read.get(name)!.toArray().entries())
+            expect(Math.abs(places.get(own)![axis] - value)).toBeLessThan(1e-5);
+    }
+    const again = await readAnyTake('bent.glb', out, 'bent');
+    expect(again.take.count).toBe(11);
+  });
+
+  it('may be a rigid object: one joint, also where its pieces stand side by side in the scene', async () => {
+    const json = JSON.stringify({
+      asset: { version: '2.0' },
+      scenes: [{ name: 'barrel', nodes: [0, 1] }],
+      nodes: [
+        { mesh: 0, translation: [1, 0, 0] },
+        { mesh: 0, rotation: [0, Math.SQRT1_2, 0, Math.SQRT1_2] },
+      ],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+      accessors: [
+        { bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [1, 1, 0] },
+      ],
+      bufferViews: [{ buffer: 0, byteLength: 36 }],
+      buffers: [{ byteLength: 36 }],
+    });
+    const bin = new Uint8Array(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0).buffer);
+    const glb = joinGlb({ json, bin, others: [] });
+    const project = projectFromCharacter(await readCharacter('barrel.glb', glb));
+    expect(project.rig.joints.map(({ name }) => name)).toEqual(['barrel']);
+    const roll = newLayer('Roll', 'override', {
+      channels: {
+        barrel: {
+          tx: { keys: [newKey(0, 0), newKey(30, 2)] },
+          rz: { keys: [newKey(0, 0), newKey(30, -90)] },
+        },
+      },
+    });
+    const rolled = { ...project, layers: [...project.layers, roll] };
+    const samples = bakePart(compileStack(rolled), planBake(rolled, { range: [0, 30] }), 0, 31);
+    const out = writeOnCharacter(glb, project.rig, samples, 'roll');
+    expect(await errorsOf(out)).toEqual([]);
+    const { animations, nodes } = JSON.parse(splitGlb(out).json);
+    expect(nodes).toEqual(JSON.parse(json).nodes);
+    expect(new Set(animations[0].channels.map((c: { target: { node: number } }) => c.target.node))).toEqual(
+      new Set([0, 1]),
+    );
+  });
+
+  const models = (readdirSync(MODELS, { recursive: true }) as string[]).filter((name) =>
+    /\.gl(b|tf)$/.test(name),
+  );
+
+  it.each(models.filter((name) => !/Mesh_PrimitiveMode_(0[1-9]|1)/.test(name)))(
+    'reads %s of assimp-testmodels or says what is wrong, and puts a motion on it',
+    async (name) => {
+      const path = join(MODELS, name);
+      const beside = (other: string) =>
+        existsSync(join(dirname(path), other)) ? readFileSync(join(dirname(path), other)) : undefined;
+      let read: ReadCharacter;
+      try {
+        read = await readCharacter(name, readFileSync(path), beside);
+      } catch (error) {
+        expect(error).toBeInstanceOf(FileError);
+        expect(name).toMatch(/MissingBin|Recursive|sceneWrong|NoRootNode|badString/);
+        return;
+      }
+      const project = projectFromCharacter(read);
+      const character = read.character.bytes;
+      const samples = bakePart(compileStack(project), planBake(project, { range: [0, 2] }), 0, 3);
+      const out = writeOnCharacter(character, project.rig, samples, 'still');
+      if ((await errorsOf(character)).length === 0) expect(await errorsOf(out)).toEqual([]);
+      expect(JSON.parse(splitGlb(out).json).animations.at(-1).name).toBe('still');
+    },
+  );
+});

@@ -1,0 +1,266 @@
+import { describe, expect, it } from 'vitest';
+import { WICK } from '../../demo/src/wick/skeleton.js';
+import {
+  fitMotion,
+  globalMatrices,
+  type Mapping,
+  type Motion,
+  mappingOf,
+  matchRigs,
+  type Rig,
+  readSample,
+  readTake,
+  restingJoints,
+  restPose,
+  rigHeight,
+} from '../src/index.js';
+import { captureBytes, rigOf } from './capture.js';
+
+/** Subject 01, trial 01 of the Carnegie Mellon motion-capture database. */
+const { take: capture } = readTake('01_01.bvh', captureBytes());
+
+function placesAt(motion: Motion, s: number): (name: string) => number[] {
+  const pose = restPose(motion.rig);
+  readSample(motion, s, pose);
+  const matrices = globalMatrices(motion.rig, pose, new Float64Array(16 * motion.rig.joints.length));
+  return (name) => {
+    const j = motion.rig.joints.findIndex((joint) => joint.name === name);
+    return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
+  };
+}
+
+const minus = (a: readonly number[], b: readonly number[]) => a.map((value, axis) => value - b[axis]);
+
+/** Degrees between two directions. */
+function degreesBetween(a: readonly number[], b: readonly number[]): number {
+  const cross = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+  return (Math.atan2(Math.hypot(...cross), a[0] * b[0] + a[1] * b[1] + a[2] * b[2]) * 180) / Math.PI;
+}
+
+const named = (source: Rig, target: Rig): Mapping => mappingOf(source, target, matchRigs(source, target));
+
+describe('matching a capture to a character', () => {
+  it('finds the joints of the capture for Wick, whose names are others', () => {
+    // Read off the two skeletons by hand.
+    expect(named(capture.rig, WICK)).toEqual({
+      Hips: 'Hips',
+      Spine: 'LowerBack',
+      Chest: 'Spine',
+      UpperChest: 'Spine1',
+      Neck: 'Neck1',
+      Head: 'Head',
+      ...Object.fromEntries(
+        ['Left', 'Right'].flatMap((side) => [
+          [`${side}Shoulder`, `${side}Shoulder`],
+          [`${side}UpperArm`, `${side}Arm`],
+          [`${side}Forearm`, `${side}ForeArm`],
+          [`${side}Hand`, `${side}Hand`],
+          [`${side}UpperLeg`, `${side}UpLeg`],
+          [`${side}LowerLeg`, `${side}Leg`],
+          [`${side}Foot`, `${side}Foot`],
+          [`${side}Toes`, `${side}ToeBase`],
+          [`${side}Thumb1`, side === 'Left' ? 'LThumb' : 'RThumb'],
+        ]),
+      ),
+    });
+  });
+
+  const CONVENTIONS: Record<string, readonly string[]> = {
+    'H-Anim (ISO/IEC 19774)': [
+      'humanoid_root',
+      'sacroiliac',
+      'l_hip',
+      'l_knee',
+      'l_talocrural',
+      'l_metatarsophalangeal_2',
+      'r_hip',
+      'r_knee',
+      'r_talocrural',
+      'r_metatarsophalangeal_2',
+      'vl5',
+      'vt12',
+      'vt4',
+      'vc7',
+      'skullbase',
+      'l_sternoclavicular',
+      'l_shoulder',
+      'l_elbow',
+      'l_radiocarpal',
+      'r_sternoclavicular',
+      'r_shoulder',
+      'r_elbow',
+      'r_radiocarpal',
+    ],
+    'VRM 1.0': [
+      'hips',
+      '',
+      'leftUpperLeg',
+      'leftLowerLeg',
+      'leftFoot',
+      'leftToes',
+      'rightUpperLeg',
+      'rightLowerLeg',
+      'rightFoot',
+      'rightToes',
+      'spine',
+      'chest',
+      'upperChest',
+      'neck',
+      'head',
+      'leftShoulder',
+      'leftUpperArm',
+      'leftLowerArm',
+      'leftHand',
+      'rightShoulder',
+      'rightUpperArm',
+      'rightLowerArm',
+      'rightHand',
+    ],
+    'a prefix, sides behind, numbers': [
+      'rig:pelvis',
+      '',
+      'rig:thigh_l',
+      'rig:calf_l',
+      'rig:foot_l',
+      'rig:ball_l',
+      'rig:thigh_r',
+      'rig:calf_r',
+      'rig:foot_r',
+      'rig:ball_r',
+      'rig:spine_01',
+      'rig:spine_02',
+      'rig:spine_03',
+      'rig:neck_01',
+      'rig:head',
+      'rig:clavicle_l',
+      'rig:upperarm_l',
+      'rig:lowerarm_l',
+      'rig:hand_l',
+      'rig:clavicle_r',
+      'rig:upperarm_r',
+      'rig:lowerarm_r',
+      'rig:hand_r',
+    ],
+    'nothing said': Array.from({ length: 23 }, (_, k) => `bone ${k}`),
+  };
+
+  /** A figure in T-pose, 170 high, whose joints are named by a convention; '' is left out. */
+  function figure(names: readonly string[]): Rig {
+    const joints: [number, [number, number, number]][] = [
+      [-1, [0, 90, 0]],
+      [0, [0, 1, 0]],
+      ...[1, -1].flatMap((s): [number, [number, number, number]][] => {
+        const at = s > 0 ? 2 : 6;
+        return [
+          [0, [9 * s, -3, 0]],
+          [at, [0, -42, 0]],
+          [at + 1, [0, -38, -2]],
+          [at + 2, [0, -5, 14]],
+        ];
+      }),
+      [0, [0, 12, 0]],
+      [10, [0, 13, 0]],
+      [11, [0, 13, 0]],
+      [12, [0, 14, 0]],
+      [13, [0, 8, 2]],
+      ...[1, -1].flatMap((s): [number, [number, number, number]][] => {
+        const at = s > 0 ? 15 : 19;
+        return [
+          [12, [4 * s, 10, 0]],
+          [at, [14 * s, 0, 0]],
+          [at + 1, [28 * s, 0, 0]],
+          [at + 2, [25 * s, 0, 0]],
+        ];
+      }),
+    ];
+    const kept = joints.map((_, j) => j).filter((j) => names[j] !== '');
+    const parentOf = (j: number): number => {
+      const parent = joints[j][0];
+      return parent < 0 || names[parent] !== '' ? parent : parentOf(parent);
+    };
+    const order = kept.sort((a, b) => a - b);
+    return rigOf(
+      order.map((j) => [names[j], parentOf(j) < 0 ? -1 : order.indexOf(parentOf(j)), joints[j][1]]),
+    );
+  }
+
+  it.each(Object.entries(CONVENTIONS))('knows names by %s', (_, names) => {
+    const rig = figure(names);
+    const mapping = named(rig, WICK);
+    const expected = {
+      Hips: 0,
+      LeftUpperLeg: 2,
+      LeftLowerLeg: 3,
+      LeftFoot: 4,
+      LeftToes: 5,
+      RightUpperLeg: 6,
+      RightLowerLeg: 7,
+      RightFoot: 8,
+      RightToes: 9,
+      UpperChest: 12,
+      Neck: 13,
+      Head: 14,
+      LeftShoulder: 15,
+      LeftUpperArm: 16,
+      LeftForearm: 17,
+      LeftHand: 18,
+      RightShoulder: 19,
+      RightUpperArm: 20,
+      RightForearm: 21,
+      RightHand: 22,
+    };
+    for (const [joint, place] of Object.entries(expected))
+      expect([joint, mapping[joint]]).toEqual([joint, names[place]]);
+    expect(Object.keys(mapping)).not.toContain('Lantern');
+  });
+
+  it('gives thighs, shins, upper arms and forearms the directions of the capture', () => {
+    const fitted = fitMotion(capture, WICK, named(capture.rig, WICK));
+    const bones = ['Left', 'Right'].flatMap((side) => [
+      [`${side}UpperLeg`, `${side}LowerLeg`, `${side}UpLeg`, `${side}Leg`],
+      [`${side}LowerLeg`, `${side}Foot`, `${side}Leg`, `${side}Foot`],
+      [`${side}UpperArm`, `${side}Forearm`, `${side}Arm`, `${side}ForeArm`],
+      [`${side}Forearm`, `${side}Hand`, `${side}ForeArm`, `${side}Hand`],
+    ]);
+    let worst = 0;
+    for (let s = 0; s < capture.count; s += 10) {
+      const [own, theirs] = [placesAt(fitted, s), placesAt(capture, s)];
+      for (const [a, b, c, d] of bones)
+        worst = Math.max(worst, degreesBetween(minus(own(b), own(a)), minus(theirs(d), theirs(c))));
+    }
+    expect(worst).toBeLessThan(0.1);
+    expect(restingJoints(WICK, fitted)).toContain('Lantern');
+  });
+
+  it('scales the travel by the heights of the hips and puts the feet on the floor', () => {
+    const fitted = fitMotion(capture, WICK, named(capture.rig, WICK));
+    const hipHeight = (at: (name: string) => number[], toes: string) =>
+      at('Hips')[1] - Math.min(at(`Left${toes}`)[1], at(`Right${toes}`)[1]);
+    const still = (rig: Rig) => {
+      const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+      return (name: string) => {
+        const j = rig.joints.findIndex((joint) => joint.name === name);
+        return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
+      };
+    };
+    const ratio = hipHeight(still(WICK), 'Toes') / hipHeight(still(capture.rig), 'ToeBase');
+    const travelled = (motion: Motion) => minus(placesAt(motion, 1500)('Hips'), placesAt(motion, 0)('Hips'));
+    const [own, theirs] = [travelled(fitted), travelled(capture)];
+    for (let axis = 0; axis < 3; axis++) expect(own[axis]).toBeCloseTo(ratio * theirs[axis], 9);
+    // At frame 0 he stands (seen): the toes lie where they do at rest.
+    const toes = Math.min(...['LeftToes', 'RightToes'].map((name) => placesAt(fitted, 0)(name)[1]));
+    expect(Math.abs(toes - 0.028)).toBeLessThan(0.03);
+  });
+
+  it('comes back to rounding on its own skeleton', () => {
+    const own = Object.fromEntries(capture.rig.joints.map(({ name }) => [name, name]));
+    expect(named(capture.rig, capture.rig)).toEqual(own);
+    const fitted = fitMotion(capture, capture.rig, own);
+    const limit = 1e-9 * rigHeight(capture.rig);
+    for (let s = 0; s < capture.count; s += 100) {
+      const [a, b] = [placesAt(fitted, s), placesAt(capture, s)];
+      for (const { name } of capture.rig.joints)
+        for (const value of minus(a(name), b(name))) expect(Math.abs(value)).toBeLessThan(limit);
+    }
+  });
+});

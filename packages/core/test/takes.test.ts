@@ -1,0 +1,342 @@
+import * as THREE from 'three';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { WICK } from '../../demo/src/wick/skeleton.js';
+import {
+  addTakeLayer,
+  addTakes,
+  bakePart,
+  bvhText,
+  checkTake,
+  compileStack,
+  evaluateStack,
+  findContacts,
+  globalMatrices,
+  keyPlacement,
+  lineUp,
+  type Making,
+  type Motion,
+  makeMotion,
+  makeTake,
+  mappingFor,
+  type Project,
+  placementAt,
+  planBake,
+  playsOn,
+  projectFromTake,
+  type Rig,
+  readProject,
+  readSample,
+  readTake,
+  removeTake,
+  renameTake,
+  replaceTake,
+  resampled,
+  restPose,
+  rigHeight,
+  saveMapping,
+  scaledLengths,
+  setBaseTake,
+  setContacts,
+  setPlacement,
+  type Take,
+  takeUnit,
+  takeUses,
+  tidyContacts,
+  travelByFeet,
+  trimmed,
+  turnedUp,
+  writeProject,
+} from '../src/index.js';
+import { captureBytes } from './capture.js';
+
+/** Subject 01, trial 01 of the Carnegie Mellon motion-capture database. */
+const { take: capture } = readTake('01_01.bvh', captureBytes());
+const unit = takeUnit(projectFromTake(capture), capture);
+
+function placesAt(motion: Motion, s: number): (name: string) => THREE.Vector3 {
+  const pose = restPose(motion.rig);
+  readSample(motion, s, pose);
+  const matrices = globalMatrices(motion.rig, pose, new Float64Array(16 * motion.rig.joints.length));
+  return (name) =>
+    new THREE.Vector3().fromArray(
+      matrices,
+      16 * motion.rig.joints.findIndex((joint) => joint.name === name) + 12,
+    );
+}
+
+describe('contacts', () => {
+  // Looked at by eye, as figures from the side: he jumps forward again and again, with both feet at once.
+  const STANDS = [200, 212, 284, 300, 344, 392, 404, 476, 500, 548, 572, 656, 704, 752, 764, 848, 884];
+  const IN_THE_AIR = [236, 248, 260, 440, 452, 464, 608, 620, 632, 800, 812, 824];
+  const { spans } = findContacts(capture, unit);
+  const stands = (joint: string, s: number) =>
+    spans.some((span) => span.joint === joint && span.from <= s && s <= span.to);
+
+  it.each(['LeftFoot', 'RightFoot'])('of the %s are where the eye sees it stand', (foot) => {
+    expect(STANDS.filter((s) => !stands(foot, s))).toEqual([]);
+    expect(IN_THE_AIR.filter((s) => stands(foot, s))).toEqual([]);
+  });
+
+  it('are the same at another scale, rate and height, and follow the limits', () => {
+    const larger = findContacts(scaledLengths(capture, 10), unit / 10);
+    expect(larger.spans).toEqual(spans);
+    const slower = findContacts(resampled(capture, 30), unit).spans;
+    for (const foot of ['LeftFoot', 'RightFoot'])
+      expect(slower.filter(({ joint }) => joint === foot).length).toBe(
+        spans.filter(({ joint }) => joint === foot).length,
+      );
+    expect(findContacts(capture, unit, { height: 0, speed: 0 }).spans).toEqual([]);
+    const all = findContacts(capture, unit, { height: 10, speed: 100 }).spans;
+    expect(all.map(({ from, to }) => [from, to])).toEqual([
+      [0, 2751],
+      [0, 2751],
+    ]);
+  });
+
+  it('that touch become one', () => {
+    const span = (from: number, to: number, joint = 'a') => ({ joint, from, to });
+    expect(tidyContacts([span(5, 9), span(1, 4), span(11, 12), span(2, 3, 'b')])).toEqual([
+      span(1, 9),
+      span(11, 12),
+      span(2, 3, 'b'),
+    ]);
+  });
+
+  it('keep the feet where they are once the travel is matched to them', () => {
+    const contacts = {
+      limits: { height: 0, speed: 0 },
+      spans: spans.filter(({ joint }) => joint === 'LeftFoot'),
+    };
+    const matched = travelByFeet(capture, contacts);
+    const slid = (motion: Motion) =>
+      Math.max(
+        ...contacts.spans.map(({ from, to }) => {
+          const [a, b] = [from, to].map((s) => placesAt(motion, s)('LeftFoot').setY(0));
+          return a.distanceTo(b) * unit;
+        }),
+      );
+    expect(slid(matched)).toBeLessThan(1e-9);
+    expect(slid(capture)).toBeGreaterThan(0.01);
+    // In the air he goes on as he went.
+    const step = (motion: Motion) => placesAt(motion, 452)('Hips').sub(placesAt(motion, 440)('Hips'));
+    expect(step(matched).distanceTo(step(capture))).toBeLessThan(1e-9);
+  });
+});
+
+describe('a take made of another', () => {
+  const wearer = { rig: WICK, metresPerUnit: 1 };
+  const fit: Making = {
+    from: capture.id,
+    mapping: mappingFor({ rig: WICK, mappings: [] }, capture),
+  };
+
+  it('is trimmed and resampled in time', () => {
+    const cut = trimmed(capture, [120, 480]);
+    expect([cut.count, cut.interval]).toEqual([361, capture.interval]);
+    expect(placesAt(cut, 100)('LeftHand')).toEqual(placesAt(capture, 220)('LeftHand'));
+    const slow = resampled(cut, 30);
+    // Frame Time is written as .0083333, so that 120 a second are a little more than 4 times 30.
+    expect(slow.count).toBe(90);
+    expect(placesAt(slow, 50)('LeftHand').distanceTo(placesAt(cut, 200)('LeftHand'))).toBeLessThan(1e-3);
+    const fine = resampled(cut, 240);
+    const middle = placesAt(cut, 10)('Hips').lerp(placesAt(cut, 11)('Hips'), 0.5);
+    expect(placesAt(fine, 21)('Hips').distanceTo(middle)).toBeLessThan(1e-3);
+  });
+
+  it.each([
+    ['x', new THREE.Vector3(1, 0, 0)],
+    ['z', new THREE.Vector3(0, 0, 1)],
+  ] as const)('stands up from the axis %s, as a rotation by three', (axis, up) => {
+    const turn = new THREE.Quaternion().setFromUnitVectors(up, new THREE.Vector3(0, 1, 0));
+    const upright = turnedUp(capture, axis);
+    for (const s of [0, 700, 2751]) {
+      const [own, before] = [placesAt(upright, s), placesAt(capture, s)];
+      for (const { name } of capture.rig.joints)
+        expect(own(name).distanceTo(before(name).applyQuaternion(turn))).toBeLessThan(1e-9);
+    }
+  });
+
+  it('is what its file says when it is read again, at a hundredth of a degree and better', async () => {
+    const made = await makeTake(capture, { ...fit, trim: [100, 400], rate: 60 }, wearer);
+    expect(playsOn(WICK, made)).toBe(true);
+    expect(made.made).toMatchObject({ from: capture.id, trim: [100, 400], rate: 60 });
+    expect(made.contacts?.spans.length).toBeGreaterThan(0);
+    const motion = makeMotion(capture, made.made!, wearer);
+    expect(made.count).toBe(motion.count);
+    for (let s = 0; s < made.count; s += 10)
+      for (const name of ['LeftFoot', 'RightHand', 'Head'])
+        expect(placesAt(made, s)(name).distanceTo(placesAt(motion, s)(name))).toBeLessThan(
+          1e-5 * rigHeight(WICK),
+        );
+  });
+
+  it('of a BVH rig keeps what only BVH says: order, end sites, channels, and the unit', async () => {
+    const own = await makeTake(
+      capture,
+      { from: capture.id, trim: [0, 50] },
+      { rig: capture.rig, metresPerUnit: unit },
+    );
+    const again = await readProject(
+      writeProject({ ...projectFromTake(own), metresPerUnit: unit, name: 'x' }),
+      'x.evlay',
+    );
+    const { rig } = again.project;
+    const saidByBvh = ({ joints }: Rig) =>
+      JSON.stringify(joints.map(({ order, channels, ends }) => ({ order, channels, ends })));
+    expect(saidByBvh(rig)).toBe(saidByBvh(capture.rig));
+    for (const [j, { translation }] of rig.joints.entries())
+      for (const axis of [0, 1, 2])
+        expect(translation[axis]).toBeCloseTo(capture.rig.joints[j].translation[axis], 9);
+    expect(
+      placesAt(again.project.takes[0], 30)('Head').distanceTo(placesAt(capture, 30)('Head')),
+    ).toBeLessThan(1e-4);
+  });
+
+  it('carries contacts that were set by hand over to the next making', async () => {
+    const first = await makeTake(capture, { ...fit, trim: [200, 800] }, wearer);
+    const byHand = { ...first.contacts!, spans: [{ joint: 'LeftFoot', from: 100, to: 160 }] };
+    const next = await makeTake(capture, { ...fit, trim: [220, 800], rate: 60 }, wearer, {
+      ...first,
+      contacts: byHand,
+    });
+    expect(next.contacts!.spans).toEqual([{ joint: 'LeftFoot', from: 40, to: 70 }]);
+    expect(next.name).toBe(first.name);
+    const wider = await makeTake(capture, { ...fit, trim: [0, 800] }, wearer, { ...first, contacts: byHand });
+    expect(wider.contacts!.spans.length).toBeGreaterThan(1);
+  });
+
+  it('goes into a project with its source, its name and its contacts', async () => {
+    const made = await makeTake(capture, { ...fit, trim: [0, 300] }, wearer);
+    const project = setContacts(
+      saveMapping(
+        renameTake(addTakes(wickProject(), [capture, made]), made.id, 'Jumps'),
+        capture,
+        fit.mapping!,
+      ),
+      made.id,
+      { ...made.contacts!, spans: [{ joint: 'LeftFoot', from: 1, to: 2 }] },
+    );
+    const { project: again, warnings } = await readProject(
+      writeProject(setBaseTake(project, made.id)),
+      'x.evlay',
+    );
+    expect(warnings).toEqual([]);
+    expect(again.takes.map(({ name }) => name)).toEqual(['idle', '01_01', 'Jumps']);
+    const [, source, jumps] = again.takes;
+    expect(jumps.made).toEqual({ ...made.made, from: source.id });
+    expect(jumps.contacts!.spans).toEqual([{ joint: 'LeftFoot', from: 1, to: 2 }]);
+    expect(again.layers[0].take!.id).toBe(jumps.id);
+    expect(mappingFor(again, source)).toEqual(fit.mapping);
+  });
+});
+
+/** A project whose base plays a short motion of Wick in which he goes a metre along x and turns a quarter. */
+function wickProject(): Project {
+  const n = WICK.joints.length;
+  const rest = {
+    ...projectFromTake(capture),
+    rig: WICK,
+    layers: projectFromTake(capture).layers.map((l) => ({ ...l, take: undefined })),
+  };
+  const still = bakePart(compileStack(rest), planBake(rest, { range: [0, 30] }), 0, 31);
+  for (let s = 0; s < 31; s++) {
+    still.translations.values[3 * n * s] += s / 30;
+    still.rotations.values.set(
+      [0, Math.sin((Math.PI / 4) * (s / 30)), 0, Math.cos((Math.PI / 4) * (s / 30))],
+      4 * n * s,
+    );
+  }
+  const bytes = new TextEncoder().encode(bvhText(WICK, { ...still, interval: 1 / 30 }));
+  const { take } = readTake('idle.bvh', bytes, 'idle');
+  return { ...projectFromTake(take), metresPerUnit: 1 };
+}
+
+function rootAt(project: Project, frame: number): { place: THREE.Vector3; heading: number } {
+  const pose = restPose(project.rig);
+  evaluateStack(compileStack(project), frame, pose);
+  const ahead = new THREE.Vector3(0, 0, 1).applyQuaternion(new THREE.Quaternion().fromArray(pose.rotations));
+  return {
+    place: new THREE.Vector3().fromArray(pose.translations),
+    heading: (Math.atan2(ahead.x, ahead.z) * 180) / Math.PI,
+  };
+}
+
+describe('takes of a project', () => {
+  let project: Project;
+  beforeAll(() => {
+    project = wickProject();
+  });
+
+  it('stay while something uses them', () => {
+    expect(takeUses(project, 'idle').layers).toEqual(['Base']);
+    expect(removeTake(project, 'idle')).toBe(project);
+    const other = { ...project.takes[0], id: 'other', made: { from: 'idle' } };
+    const two = setBaseTake(addTakes(project, [other]), 'other');
+    expect(takeUses(two, 'idle')).toEqual({ layers: [], takes: ['idle'] });
+    expect(removeTake(setBaseTake(two, 'idle'), 'other').takes.map(({ id }) => id)).toEqual(['idle']);
+    const replaced = replaceTake(two, 'other', { ...other, id: 'third' });
+    expect(replaced.layers[0].take!.id).toBe('third');
+  });
+
+  it('tell what cannot be right', () => {
+    const kinds = (take: Take, p = project) => checkTake(p, take).map(({ kind }) => kind);
+    expect(kinds(project.takes[0])).toEqual([]);
+    expect(checkTake(project, capture)).toContainEqual({
+      kind: 'still',
+      text: expect.stringMatching(/LeftShoulder.* never turn/),
+    });
+    const liar = readTake(
+      'x.bvh',
+      new TextEncoder().encode(
+        new TextDecoder().decode(captureBytes()).replace('Frames: 2752', 'Frames: 99'),
+      ),
+    ).take;
+    expect(checkTake(project, liar).map(({ text }) => text)).toContainEqual(
+      expect.stringMatching(/99.*2752/),
+    );
+    expect(kinds(capture)).toContain('size');
+    const sunk = {
+      ...project.takes[0],
+      translations: {
+        ...project.takes[0].translations,
+        values: project.takes[0].translations.values.slice(),
+      },
+    };
+    sunk.translations.values[3 * WICK.joints.length * 7 + 1] -= 0.2;
+    expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'floor', sample: 7 }));
+    sunk.translations.values[3 * WICK.joints.length * 7] += 3;
+    expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'jump', sample: 7 }));
+    expect(kinds(project.takes[0], { ...project, range: [0, 500] })).toContain('short');
+  });
+
+  it('are placed as a whole: turned where they stand, moved, banked, with keys', () => {
+    const id = project.layers[0].id;
+    const turned = setPlacement(project, id, 0, { ry: 90 });
+    expect(rootAt(turned, 0).place.distanceTo(rootAt(project, 0).place)).toBeLessThan(1e-9);
+    expect(rootAt(turned, 0).heading).toBeCloseTo(90, 9);
+    expect(rootAt(turned, 30).place.z).toBeCloseTo(-1, 9);
+    const up = setPlacement(turned, id, 0, { ty: 0.5, rz: 10 });
+    expect(placementAt(up.layers[0], 4)).toMatchObject({ ty: 0.5, rz: 10, ry: 90 });
+    const keyed = setPlacement(keyPlacement(setPlacement(up, id, 0, { rz: 0 }), id, 0), id, 20, { ty: 1.5 });
+    expect(placementAt(keyed.layers[0], 10).ty).toBeCloseTo(1, 9);
+    expect(rootAt(keyed, 20).place.y - rootAt(keyed, 0).place.y).toBeCloseTo(1, 2);
+  });
+
+  it('are lined up so that one begins where the other ends', () => {
+    const { project: two, id } = addTakeLayer(project, {
+      take: 'idle',
+      mode: 'override',
+      above: project.layers[0].id,
+    });
+    const lined = lineUp(two, id, two.layers[0].id);
+    const layer = lined.layers[1];
+    const start = layer.time!.offset;
+    expect(start).toBe(24);
+    expect(lined.range[1]).toBe(54);
+    // Where it begins it stands where the other is, and heads as that does; from there it goes its own way.
+    const only = { ...lined, layers: [{ ...layer, span: undefined }] };
+    expect(rootAt(only, start).place.distanceTo(rootAt(project, start).place)).toBeLessThan(1e-9);
+    expect(rootAt(only, start).heading).toBeCloseTo(rootAt(project, start).heading, 6);
+    expect(rootAt(lined, 54).heading).toBeCloseTo(72 + 90, 6);
+  });
+});
