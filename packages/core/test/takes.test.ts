@@ -302,9 +302,9 @@ describe('takes of a project', () => {
         values: project.takes[0].translations.values.slice(),
       },
     };
-    sunk.translations.values[3 * WICK.joints.length * 7 + 1] -= 0.2;
+    sunk.translations.values[3 * sunk.translations.joints.length * 7 + 1] -= 0.2;
     expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'floor', sample: 7 }));
-    sunk.translations.values[3 * WICK.joints.length * 7] += 3;
+    sunk.translations.values[3 * sunk.translations.joints.length * 7] += 3;
     expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'jump', sample: 7 }));
     expect(kinds(project.takes[0], { ...project, range: [0, 500] })).toContain('short');
   });

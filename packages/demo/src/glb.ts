@@ -1,9 +1,9 @@
 import type { Rig } from '@evlay/core';
 import { Document, WebIO } from '@gltf-transform/core';
+import type { Piece } from './piece.js';
 import { skinByDistance } from './skin.js';
 import { surfaceOf } from './surface.js';
 import type { V } from './vector.js';
-import type { Piece } from './wick/body.js';
 
 /** Writes a skinned figure as a binary glTF file: one mesh, a primitive a piece, a material a name. */
 export async function figureGlb(

@@ -14,6 +14,8 @@ interface ContactRowProps {
   readonly scale: TimeScale;
   readonly y: number;
   readonly height: number;
+  /** Whether spans can be changed; all of them if not said. */
+  readonly editable?: boolean;
   readonly onChange: (contacts: Contacts, drag: symbol) => void;
 }
 
@@ -22,7 +24,7 @@ const END = 6;
 
 /** When one foot stands: spans to drag by their ends or as a whole; a double click beside them adds one. */
 export function ContactRow(props: ContactRowProps) {
-  const { contacts, joint, last, frameOf, sampleOf, scale, y, height, onChange } = props;
+  const { contacts, joint, last, frameOf, sampleOf, scale, y, height, editable = true, onChange } = props;
   const within = (sample: number) => Math.min(last, Math.max(0, Math.round(sample)));
 
   const put = (before: Contacts, span: Contact, change: Partial<Contact> | undefined, drag: symbol) => {
@@ -70,13 +72,28 @@ export function ContactRow(props: ContactRowProps) {
 
   return (
     <g>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: spans have the focus; adding one is a wish of the pointer */}
-      <rect x={0} y={y} width={scale.width} height={height} fill="transparent" onDoubleClick={add} />
+      {editable && (
+        // biome-ignore lint/a11y/noStaticElementInteractions: spans have the focus; adding one is a wish of the pointer
+        <rect x={0} y={y} width={scale.width} height={height} fill="transparent" onDoubleClick={add} />
+      )}
       {contacts.spans
         .filter((span) => span.joint === joint)
         .map((span) => {
-          const [a, b] = [frameToX(scale, frameOf(span.from)), frameToX(scale, frameOf(span.to))];
+          const ends = [span.from, span.to].map((sample) => frameToX(scale, frameOf(sample)));
+          const [a, b] = [Math.min(...ends), Math.max(...ends)];
           const name = `${joint} stands, samples ${span.from} to ${span.to}`;
+          if (!editable)
+            return (
+              <rect
+                key={`${span.from} ${span.to}`}
+                x={a}
+                y={y + 1}
+                width={Math.max(2, b - a)}
+                height={height - 2}
+                rx={2}
+                fill="var(--evlay-colors-quiet)"
+              />
+            );
           return (
             // biome-ignore lint/a11y/useSemanticElements: a part of a drawing
             <g

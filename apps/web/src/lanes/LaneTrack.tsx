@@ -17,6 +17,7 @@ import { playhead } from '../state/playhead.js';
 import { currentProject, edit } from '../state/project-store.js';
 import { light, setSession, useSession } from '../state/session-store.js';
 import { startDrag } from '../ui/drag.js';
+import { ContactLane } from './ContactLane.js';
 import { SpanHandles } from './SpanHandles.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from './time-scale.js';
 import { topWeight, weightLine, weightToY, yToWeight } from './weight-shape.js';
@@ -80,6 +81,7 @@ export function LaneTrack({ compiled, live, lit, base, scale, height }: LaneTrac
   };
 
   return (
+    // biome-ignore lint/a11y/noSvgWithoutTitle: what has the focus in it is named; a title would hang on the pointer
     <svg
       width={scale.width}
       height={height}
@@ -90,7 +92,7 @@ export function LaneTrack({ compiled, live, lit, base, scale, height }: LaneTrac
         cursor: drawing && lit ? 'crosshair' : undefined,
         touchAction: 'none',
       }}
-      aria-hidden="true"
+      aria-hidden={!(base && lit)}
       onPointerDown={drawing && lit ? grabShape : () => light(layer.id)}
       onDoubleClick={lit ? addPoint : undefined}
     >
@@ -98,11 +100,12 @@ export function LaneTrack({ compiled, live, lit, base, scale, height }: LaneTrac
       <path
         d={`M0 ${bottom} L${line} L${scale.width} ${bottom} Z`}
         fill={color}
-        fillOpacity={lit ? 0.5 : base ? 0.16 : 0.34}
+        fillOpacity={base ? 0.12 : lit ? 0.5 : 0.34}
         style={{ cursor: lit && !drawing ? 'ns-resize' : undefined }}
         onPointerDown={lit && !drawing ? grabShape : undefined}
       />
       <path d={`M${line}`} fill="none" stroke={color} strokeWidth={lit ? 2 : 1.25} pointerEvents="none" />
+      {base && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}
       {lit && !base && <SpanHandles layer={layer} scale={scale} height={height} />}
       {lit && <WeightPoints compiled={compiled} scale={scale} height={height} top={top} />}
       <KeyMarks compiled={compiled} lit={lit} scale={scale} height={height} />

@@ -31,6 +31,7 @@ import { DragNumber } from '../ui/DragNumber.js';
 import { LayerWeight } from '../ui/LayerWeight.js';
 import { NameField } from '../ui/NameField.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { PlacementRows } from './PlacementRows.js';
 import { Row } from './Row.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
@@ -110,6 +111,7 @@ export function LayerPanel() {
       </Row>
       {!base && <SpanRow layer={layer} />}
       <TimeRows layer={layer} />
+      <PlacementRows layer={layer} />
       <ActsOn layer={layer} />
     </Box>
   );

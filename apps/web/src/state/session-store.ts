@@ -27,8 +27,10 @@ interface SessionState {
   readonly surface: 'skin' | 'bones';
   readonly colours: boolean;
   readonly follow: boolean;
-  /** What the handles in the view do: turn or move a joint, or place the lit layer's whole performance. */
-  readonly handle: 'turn' | 'move' | 'place';
+  /** Whether handles turn or move. */
+  readonly handle: 'turn' | 'move';
+  /** Whether they place the lit layer's whole performance, and not a joint. */
+  readonly placing: boolean;
   /** Whether dragging on the lit lane draws its weight. */
   readonly drawing: boolean;
   /** First and last frame that the lanes show; the whole range where undefined. */
@@ -52,6 +54,7 @@ const START: SessionState = {
   colours: true,
   follow: true,
   handle: 'turn',
+  placing: false,
   drawing: false,
   window: undefined,
   take: undefined,

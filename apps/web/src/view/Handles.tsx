@@ -2,7 +2,6 @@ import type { WantedTransform } from '@evlay/core';
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
-import { TransformControls } from 'three/addons/controls/TransformControls.js';
 import {
   dropTrial,
   type Hindrance,
@@ -14,6 +13,7 @@ import {
 } from '../state/actions.js';
 import { sessionStore, useSession } from '../state/session-store.js';
 import { type Shown, stage } from '../state/stage.js';
+import { attachHandles } from './attach-handles.js';
 
 const matrix = new THREE.Matrix4();
 
@@ -60,7 +60,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
   const dragging = useRef(false);
   const blocked = useRef<Hindrance | undefined>(undefined);
   const latest = useRef<WantedTransform | undefined>(undefined);
-  const { invalidate, camera, gl, scene, get } = useThree();
+  const { invalidate, camera, get } = useThree();
 
   useEffect(() => {
     if (joint === undefined) return;
@@ -75,15 +75,6 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
 
   useEffect(() => {
     if (joint === undefined || playing) return;
-    const controls = new TransformControls(camera, gl.domElement);
-    controls.setMode(handle === 'turn' ? 'rotate' : 'translate');
-    controls.setSpace(handle === 'turn' ? 'local' : 'world');
-    controls.setSize(0.75);
-    controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
-    const helper = controls.getHelper();
-    scene.add(object, helper);
-    controls.attach(object);
-
     const start = () => {
       dragging.current = true;
       latest.current = undefined;
@@ -110,23 +101,8 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       placeOn(object, joint, scale);
       invalidate();
     };
-    const hold = ({ value }: { value: unknown }) => {
-      const orbit = get().controls as { enabled: boolean } | null;
-      if (orbit) orbit.enabled = !value;
-    };
-    controls.addEventListener('mouseDown', start);
-    controls.addEventListener('objectChange', drag);
-    controls.addEventListener('mouseUp', end);
-    controls.addEventListener('change', () => invalidate());
-    controls.addEventListener('dragging-changed', hold);
-    return () => {
-      hold({ value: false });
-      controls.detach();
-      controls.dispose();
-      scene.remove(object, helper);
-      invalidate();
-    };
-  }, [joint, handle, playing, object, scale, camera, gl, scene, get, invalidate]);
+    return attachHandles(object, get, { turns: handle === 'turn', start, drag, end });
+  }, [joint, handle, playing, object, scale, get, invalidate]);
 
   // The joint's name stands where the joint is seen.
   const seen = useMemo(() => new THREE.Vector3(), []);

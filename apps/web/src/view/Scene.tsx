@@ -6,11 +6,12 @@ import * as THREE from 'three';
 
 import { setPictureMaker } from '../state/autosave.js';
 import { useSeen } from '../state/seen.js';
-import { sessionStore } from '../state/session-store.js';
+import { sessionStore, useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
 import { Figure } from './Figure.js';
 import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
+import { PlaceHandles } from './PlaceHandles.js';
 
 /** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
 const SEEN_HEIGHT = 1.6;
@@ -22,6 +23,8 @@ export const FRAME_EVENT = 'evlay:frame';
 export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement | null> }) {
   const rig = useSeen((project) => project.rig);
   const scale = useMemo(() => SEEN_HEIGHT / (rigHeight(rig) || SEEN_HEIGHT), [rig]);
+  const placing = useSession((state) => state.placing);
+  const previewing = useSession((state) => state.previewing);
   const sky = dark ? '#16303A' : '#DCE6E1';
   return (
     <>
@@ -34,7 +37,7 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
       <group scale={scale}>
         <Figure />
       </group>
-      <Handles scale={scale} tag={tag} />
+      {placing && !previewing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />}
       <Camera scale={scale} />
       <Picture />
     </>

@@ -1,12 +1,21 @@
 import { Box } from '@chakra-ui/react';
-import { Bone, Crosshair, Footprints, Move3d, Palette, PersonStanding, Rotate3d } from 'lucide-react';
+import {
+  Bone,
+  Crosshair,
+  Footprints,
+  MapPinned,
+  Move3d,
+  Palette,
+  PersonStanding,
+  Rotate3d,
+} from 'lucide-react';
 import { setSession, useSession } from '../state/session-store.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { FRAME_EVENT } from './Scene.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
-  const { surface, colours, follow, handle } = useSession((state) => state);
+  const { surface, colours, follow, handle, placing, previewing } = useSession((state) => state);
   return (
     <Box
       position="absolute"
@@ -31,20 +40,28 @@ export function ViewTools() {
           onClick={() => setSession({ surface: 'bones' })}
         />
       </Group>
-      <Group>
-        <ToolButton
-          label="Turn joints"
-          icon={Rotate3d}
-          on={handle === 'turn'}
-          onClick={() => setSession({ handle: 'turn' })}
-        />
-        <ToolButton
-          label="Move joints"
-          icon={Move3d}
-          on={handle === 'move'}
-          onClick={() => setSession({ handle: 'move' })}
-        />
-      </Group>
+      {!previewing && (
+        <Group>
+          <ToolButton
+            label={placing ? 'Turn the performance' : 'Turn joints'}
+            icon={Rotate3d}
+            on={handle === 'turn'}
+            onClick={() => setSession({ handle: 'turn' })}
+          />
+          <ToolButton
+            label={placing ? 'Move the performance' : 'Move joints'}
+            icon={Move3d}
+            on={handle === 'move'}
+            onClick={() => setSession({ handle: 'move' })}
+          />
+          <ToolButton
+            label="Place the lit layer’s performance"
+            icon={MapPinned}
+            on={placing}
+            onClick={() => setSession({ placing: !placing, ...(!placing && { handle: 'move' }) })}
+          />
+        </Group>
+      )}
       <Group>
         <ToolButton
           label="Colour by who drives"

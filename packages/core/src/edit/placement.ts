@@ -4,7 +4,8 @@ import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
-import { DEGREES } from '../math/euler.js';
+import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS } from '../math/euler.js';
+import { rotate } from '../math/quaternion.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Vector3 } from '../rig/rig.js';
 import { takeDuration } from '../take/take.js';
@@ -80,6 +81,36 @@ export function keyPlacement(project: Project, id: string, frame: number): Proje
       }),
     },
   }));
+}
+
+/**
+ * Turns a layer's performance so that it has the given turn, about a point of the scene that stays where it is: the
+ * quaternion and the point as they are seen at the frame.
+ */
+export function turnPlacement(
+  project: Project,
+  id: string,
+  frame: number,
+  turn: readonly number[],
+  about: readonly number[],
+): Project {
+  const layer = layerById(project, id);
+  if (!layer) return project;
+  const now = placementAt(layer, frame);
+  const pivot = layer.placement?.pivot ?? pivotOf(project, layer);
+  const q = [0, 0, 0, 1];
+  eulerToQuaternion(q, 0, 'YXZ', [now.rx * RADIANS, now.ry * RADIANS, now.rz * RADIANS], 0);
+  const back = [-q[0], -q[1], -q[2], q[3]];
+  const moved = [now.tx, now.ty, now.tz];
+  // Where the point was before it was placed, and where the new turn takes that.
+  const arm = [0, 1, 2].map((axis) => about[axis] - pivot[axis] - moved[axis]);
+  rotate(arm, 0, back, 0, arm, 0);
+  rotate(arm, 0, [...turn], 0, arm, 0);
+  const angles = [0, 0, 0];
+  quaternionToEuler(angles, 0, 'YXZ', [...turn], 0);
+  const [rx, ry, rz] = angles.map((angle) => angle * DEGREES);
+  const [tx, ty, tz] = [0, 1, 2].map((axis) => about[axis] - pivot[axis] - arm[axis]);
+  return setPlacement(project, id, frame, { tx, ty, tz, rx, ry, rz });
 }
 
 /** Lets a layer's performance stand where it was recorded. */

@@ -28,7 +28,7 @@ const LIMBS: readonly [role: string, pattern: RegExp][] = [
   ['Leg', /^leg$/],
   ['Foot', /^(foot|ankle|talocrural|tarsus)$/],
   ['Toes', /^(toe|toes|toebase|ball|metatarsophalangeal|tarsometatarsal)$/],
-  ['ForeLeg', /^(fore|front)(leg|upperleg|lowerleg|shin|thigh|knee|elbow|shoulder)$/],
+  ['ForeLeg', /^(fore|front)(shoulder|leg|upperleg|lowerleg|shin|thigh|knee|elbow)$/],
   ['ForeFoot', /^(fore|front)(foot|paw|toe|toes|ankle|wrist|hoof)$/],
   ['HindLeg', /^(hind|rear|back)(leg|upperleg|lowerleg|shin|thigh|knee|stifle|hock)$/],
   ['HindFoot', /^(hind|rear|back)(foot|paw|toe|toes|ankle|hoof)$/],

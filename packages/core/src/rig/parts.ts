@@ -54,7 +54,7 @@ const WORDS: readonly [kind: string, pattern: RegExp][] = [
 function kindOf(words: readonly string[], side: Side): string {
   const rest = withoutSide(words).filter((word) => !/^\d+$/.test(word));
   const whole = rest.join('');
-  const front = /^(fore|front)(leg|foot|paw|toe|knee|ankle|hoof|shin)/.test(whole);
+  const front = /^(fore|front)(leg|shoulder|elbow|foot|paw|toe|knee|ankle|hoof|shin)/.test(whole);
   const hind = /^(hind|rear|back)(leg|foot|paw|toe|knee|thigh|hock|ankle|hoof|shin)/.test(whole);
   if (front || hind) {
     const end = /foot|paw|toe|hoof|ankle/.test(whole) ? 'Foot' : 'Leg';

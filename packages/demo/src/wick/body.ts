@@ -1,21 +1,7 @@
 import { blend, cone, type Distance, ellipsoid, limb, ring } from '../distance.js';
+import type { Piece } from '../piece.js';
 import { add, mirror, mix, scale, sub, type V } from '../vector.js';
 import { PLACES, placeOf } from './skeleton.js';
-
-/** One piece of the figure: its shape, what it is made of, and the bones that may move it. */
-export interface Piece {
-  readonly name: string;
-  /** Linear-light colour is made from this sRGB colour. */
-  readonly color: string;
-  readonly glow?: number;
-  readonly rough?: number;
-  readonly shape: Distance;
-  readonly low: V;
-  readonly high: V;
-  readonly cell: number;
-  /** Names of the joints that may move it. */
-  readonly bones: readonly string[];
-}
 
 const p = placeOf;
 const names = (test: RegExp) => PLACES.map((place) => place.name).filter((name) => test.test(name));

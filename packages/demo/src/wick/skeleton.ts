@@ -1,15 +1,6 @@
-import type { Joint, Rig } from '@evlay/core';
-import { add, mirror, normal, scale, sub, type V } from '../vector.js';
-
-/**
- * Wick's joints at rest: name, parent and place in metres. He stands on the origin, looks along +z, his left
- * is +x, and his arms hang half down.
- */
-export interface Place {
-  readonly name: string;
-  readonly parent: string;
-  readonly at: V;
-}
+import type { Rig } from '@evlay/core';
+import { type Place, placeIn, rigAt } from '../places.js';
+import { add, mirror, normal, scale, type V } from '../vector.js';
 
 /** Direction of the left arm at rest, and that in which its palm faces. */
 export const ARM: V = normal([0.72, -0.69, 0.02]);
@@ -63,7 +54,10 @@ const mirrored = (places: readonly Place[]): Place[] =>
 const ARM_PLACES = leftArm();
 const RIGHT_PALM = mirror(add(WRIST, add(scale(ARM, 0.075), scale(PALM, 0.03))));
 
-/** All joints, each parent right before its first child. */
+/**
+ * All joints, each parent right before its first child. Wick stands on the origin, looks along +z, his left is +x, and
+ * his arms hang half down.
+ */
 export const PLACES: readonly Place[] = [
   { name: 'Hips', parent: '', at: [0, 0.94, 0] },
   { name: 'Spine', parent: 'Hips', at: [0, 1.05, -0.005] },
@@ -79,23 +73,6 @@ export const PLACES: readonly Place[] = [
 ];
 
 /** Place of a joint at rest. */
-export function placeOf(name: string): V {
-  const place = PLACES.find((candidate) => candidate.name === name);
-  if (!place) throw new Error(`Wick has no joint ${name}`);
-  return place.at;
-}
+export const placeOf = (name: string): V => placeIn(PLACES, name);
 
-export const WICK: Rig = {
-  joints: PLACES.map(
-    ({ name, parent, at }): Joint => ({
-      name,
-      parent: PLACES.findIndex((candidate) => candidate.name === parent),
-      translation: parent === '' ? at : sub(at, placeOf(parent)),
-      rotation: [0, 0, 0, 1],
-      scale: [1, 1, 1],
-      order: 'XYZ',
-      ends: [],
-      channels: [],
-    }),
-  ),
-};
+export const WICK: Rig = rigAt(PLACES);

@@ -1,5 +1,6 @@
-import { globalMatrices, globalOrientations, type Pose, restPose, type Samples } from '@evlay/core';
+import { type Pose, restPose, type Samples } from '@evlay/core';
 import { cycle, wave } from '../cycle.js';
+import { bend, puppetOf, recorded } from '../puppet.js';
 import { about, aim, chain, inverse, type Turn, turned } from '../turn.js';
 import { add, cross, length, normal, scale, sub, type V } from '../vector.js';
 import { ARM, PALM, placeOf, WICK } from './skeleton.js';
@@ -40,16 +41,7 @@ const chestList = wave(-4.5, 0.27);
 const nod = wave(1.8, 0.1, 2);
 const HIP_DROP = 0.046;
 
-const index = (name: string): number => WICK.joints.findIndex((joint) => joint.name === name);
-
-function setTurn(pose: Pose, name: string, turn: Turn): void {
-  pose.rotations.set(turn, 4 * index(name));
-}
-
-function orientation(pose: Pose, name: string): Turn {
-  const all = globalOrientations(WICK, pose, new Float64Array(4 * WICK.joints.length));
-  return [...all.subarray(4 * index(name), 4 * index(name) + 4)];
-}
+const { setTurn, orientation, place } = puppetOf(WICK);
 
 /** Where a foot is: its ankle, how far it is pitched (toes up is positive), how far it is through its swing. */
 interface Foot {
@@ -108,21 +100,12 @@ function footAt(side: Side, frame: number): Foot {
 /** Turns thigh, shin, foot and toes so that the ankle is where it is wanted (law of cosines at the knee). */
 function setLeg(pose: Pose, side: Side, foot: Foot): void {
   const s = side === LEFT ? 1 : -1;
-  const matrices = globalMatrices(WICK, pose, new Float64Array(16 * WICK.joints.length));
-  const at = 16 * index(`${side}UpperLeg`) + 12;
-  const hip: V = [matrices[at], matrices[at + 1], matrices[at + 2]];
+  const hip = place(pose, `${side}UpperLeg`);
   const thigh = sub(placeOf(`${side}LowerLeg`), placeOf(`${side}UpperLeg`));
   const shin = sub(placeOf(`${side}Foot`), placeOf(`${side}LowerLeg`));
-  const a = length(thigh);
-  const b = length(shin);
-  const reach = sub(foot.ankle, hip);
-  const distance = Math.min(length(reach), 0.9995 * (a + b));
-  const straight = normal(reach);
   const hinge = normal(add(X, scale(Z, -0.09 * s)));
-  const forward = normal(cross(hinge, scale(straight, -1)));
-  const bend = Math.acos((a * a + distance * distance - b * b) / (2 * a * distance));
-  const knee = add(hip, scale(add(scale(straight, Math.cos(bend)), scale(forward, Math.sin(bend))), a));
-  const end = add(hip, scale(straight, distance));
+  const forward = cross(hinge, sub(hip, foot.ankle));
+  const { middle: knee, end } = bend(hip, foot.ankle, length(thigh), length(shin), forward);
   const upper = aim(thigh, X, sub(knee, hip), hinge);
   const lower = aim(shin, X, sub(end, knee), hinge);
   const sole = chain(outward(side), about(X, -foot.pitch));
@@ -183,35 +166,15 @@ function walkPose(frame: number): Pose {
 }
 
 /** The walk as samples of every joint, {@link FRAMES} at {@link FPS} a second. */
-export function walk(): Samples {
-  const n = WICK.joints.length;
-  const joints = Int32Array.from({ length: n }, (_, j) => j);
-  const samples: Samples = {
-    count: FRAMES,
-    interval: 1 / FPS,
-    translations: { joints, size: 3, values: new Float64Array(3 * n * FRAMES) },
-    rotations: { joints, size: 4, values: new Float64Array(4 * n * FRAMES) },
-    scales: { joints, size: 3, values: new Float64Array(3 * n * FRAMES).fill(1) },
-  };
-  for (let frame = 0; frame < FRAMES; frame++) {
-    const pose = walkPose(frame);
-    samples.translations.values.set(pose.translations, 3 * n * frame);
-    samples.rotations.values.set(pose.rotations, 4 * n * frame);
-  }
-  return samples;
-}
+export const walk = (): Samples => recorded(WICK, FRAMES, FPS, walkPose);
 
 /** How far a foot comes to lie from where it has to be, at worst over the walk, in metres. */
 export function reachError(): number {
   let worst = 0;
   for (let frame = 0; frame < FRAMES; frame++) {
     const pose = walkPose(frame);
-    const matrices = globalMatrices(WICK, pose, new Float64Array(16 * WICK.joints.length));
-    for (const side of [LEFT, RIGHT] as const) {
-      const at = 16 * index(`${side}Foot`) + 12;
-      const foot: V = [matrices[at], matrices[at + 1], matrices[at + 2]];
-      worst = Math.max(worst, length(sub(foot, footAt(side, frame).ankle)));
-    }
+    for (const side of [LEFT, RIGHT] as const)
+      worst = Math.max(worst, length(sub(place(pose, `${side}Foot`), footAt(side, frame).ankle)));
   }
   return worst;
 }

@@ -1,0 +1,99 @@
+import { type CompiledLayer, feetOf, setContacts } from '@evlay/core';
+import { useMemo } from 'react';
+import { edit, useProject } from '../state/project-store.js';
+import { ContactRow } from './ContactRow.js';
+import { frameToX, type TimeScale } from './time-scale.js';
+
+interface ContactLaneProps {
+  readonly compiled: CompiledLayer;
+  readonly lit: boolean;
+  readonly scale: TimeScale;
+  readonly height: number;
+}
+
+/** More turns of a loop than this are not drawn one by one. */
+const MOST_TURNS = 100;
+
+/** When the feet stand in the take that the base plays, one row a foot; those of a loop come round fainter. */
+export function ContactLane({ compiled, lit, scale, height }: ContactLaneProps) {
+  const { layer, time } = compiled;
+  const fps = useProject((project) => project.fps);
+  const take = useProject((project) => project.takes.find(({ id }) => id === layer.take?.id));
+  const feet = useMemo(() => (take ? feetOf(take.rig) : []), [take]);
+  if (!take?.contacts || feet.length === 0 || time.speed === 0) return null;
+  const { contacts } = take;
+  const row = Math.min(18, (height - 4) / feet.length);
+  const top = lit ? Math.max(2, (height - row * feet.length) / 2) : 2;
+  const perSample = take.interval * fps;
+  const frameOf = (sample: number, turn = 0) =>
+    time.offset + (sample * perSample + turn * time.length) / time.speed;
+  const sampleOf = (frame: number) => ((frame - time.offset) * time.speed) / perSample;
+  const within = (sample: number) => {
+    const own = sample * perSample;
+    return time.loop === 'none' || (own >= time.start - 1e-6 && own <= time.start + time.length + 1e-6);
+  };
+  return (
+    <g>
+      {turnsInSight(compiled, scale)
+        .filter((turn) => turn !== 0)
+        .flatMap((turn) =>
+          contacts.spans
+            .filter(({ from, to }) => within(from) || within(to))
+            .map(({ joint, from, to }) => {
+              const [a, b] = [from, to].map((sample) => frameToX(scale, frameOf(sample, turn)));
+              return (
+                <rect
+                  key={`${turn} ${joint} ${from}`}
+                  x={Math.min(a, b)}
+                  y={top + feet.indexOf(joint) * row + 1}
+                  width={Math.max(2, Math.abs(b - a))}
+                  height={row - 2}
+                  rx={2}
+                  fill="var(--evlay-colors-quiet)"
+                  fillOpacity={0.4}
+                />
+              );
+            }),
+        )}
+      {feet.map((foot, k) => (
+        <ContactRow
+          key={foot}
+          contacts={contacts}
+          joint={foot}
+          last={take.count - 1}
+          frameOf={frameOf}
+          sampleOf={sampleOf}
+          scale={scale}
+          y={top + k * row}
+          height={row}
+          editable={lit && !layer.locked}
+          onChange={(changed, drag) => edit((project) => setContacts(project, take.id, changed), drag)}
+        />
+      ))}
+      {lit &&
+        feet.map((foot, k) => (
+          <text
+            key={foot}
+            x={6}
+            y={top + k * row + row / 2 + 4}
+            fontSize={11}
+            fill="var(--evlay-colors-quiet)"
+            pointerEvents="none"
+          >
+            {foot}
+          </text>
+        ))}
+    </g>
+  );
+}
+
+/** The turns of a loop of which something can be seen. */
+function turnsInSight({ time }: CompiledLayer, scale: TimeScale): number[] {
+  if (time.loop === 'none') return [0];
+  const turns = [scale.from, scale.to].map(
+    (frame) => ((frame - time.offset) * time.speed - time.start) / time.length,
+  );
+  const [first, last] = [Math.floor(Math.min(...turns)), Math.floor(Math.max(...turns))];
+  if (last - first > MOST_TURNS) return [0];
+  return Array.from({ length: last - first + 1 }, (_, k) => first + k);
+}

@@ -1,0 +1,45 @@
+import type { RootState } from '@react-three/fiber';
+import type * as THREE from 'three';
+import { TransformControls } from 'three/addons/controls/TransformControls.js';
+
+interface HandleWork {
+  /** Whether the handles turn, in the object's own axes; else they move, in those of the scene. */
+  readonly turns: boolean;
+  readonly size?: number;
+  readonly start: () => void;
+  readonly drag: () => void;
+  readonly end: () => void;
+}
+
+/** Puts handles on an object of the scene. The camera holds still while they are dragged. Returns what takes them off. */
+export function attachHandles(
+  object: THREE.Object3D,
+  get: () => RootState,
+  { turns, size = 0.75, start, drag, end }: HandleWork,
+): () => void {
+  const { camera, gl, scene, invalidate } = get();
+  const controls = new TransformControls(camera, gl.domElement);
+  controls.setMode(turns ? 'rotate' : 'translate');
+  controls.setSpace(turns ? 'local' : 'world');
+  controls.setSize(size);
+  controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
+  const helper = controls.getHelper();
+  scene.add(object, helper);
+  controls.attach(object);
+  const hold = ({ value }: { value: unknown }) => {
+    const orbit = get().controls as { enabled: boolean } | null;
+    if (orbit) orbit.enabled = !value;
+  };
+  controls.addEventListener('mouseDown', start);
+  controls.addEventListener('objectChange', drag);
+  controls.addEventListener('mouseUp', end);
+  controls.addEventListener('change', () => invalidate());
+  controls.addEventListener('dragging-changed', hold);
+  return () => {
+    hold({ value: false });
+    controls.detach();
+    controls.dispose();
+    scene.remove(object, helper);
+    invalidate();
+  };
+}

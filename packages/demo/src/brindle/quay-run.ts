@@ -1,0 +1,89 @@
+import {
+  bvhText,
+  type Curve,
+  findContacts,
+  findParts,
+  newKey,
+  newLayer,
+  type Project,
+  readTake,
+  type Take,
+} from '@evlay/core';
+import { FPS, type Gait, gaitLoop, TROT, WALK } from './gaits.js';
+import { BRINDLE } from './skeleton.js';
+
+/** Frames at which each leg begins to trot, in the order in which its foot leaves the ground. */
+const CHANGES: Record<string, number> = {
+  leftHindLeg: 62,
+  rightForeLeg: 66,
+  rightHindLeg: 76,
+  leftForeLeg: 80,
+  hips: 68,
+  torso: 70,
+  tail: 72,
+  neck: 72,
+  head: 74,
+};
+/** Frames over which a part changes, and the frame at which both gaits have come as far. */
+const CHANGE = 10;
+const MEETING = 74;
+
+function loop(name: string, gait: Gait): Take {
+  const bytes = new TextEncoder().encode(bvhText(BRINDLE, gaitLoop(gait)));
+  const { take } = readTake(`${name}.bvh`, bytes);
+  return { ...take, contacts: findContacts(take, 1) };
+}
+
+const change = (from: number): Curve => ({ keys: [newKey(from, 0), newKey(from + CHANGE, 1)] });
+
+/** The project "Quay run": Brindle walks along the quay and breaks into a trot, leg by leg. */
+export function quayRun(figure: Uint8Array): Project {
+  const [walk, trot] = [loop('brindle-walk', WALK), loop('brindle-trot', TROT)];
+  const parts = findParts(BRINDLE);
+  const startOf = (part: string) => CHANGES[part] ?? CHANGES[part.replace('Foot', 'Leg')] ?? CHANGES.torso;
+  const travelled = (gait: Gait, frame: number) => (gait.stride * frame) / gait.frames;
+  const still = { tx: 0, ty: 0, rx: 0, ry: 0, rz: 0 };
+  const time = { offset: 0, speed: 1, loop: 'travel' } as const;
+  return {
+    name: 'Quay run',
+    fps: FPS,
+    range: [0, 150],
+    metresPerUnit: 1,
+    rig: BRINDLE,
+    character: { id: 'brindle', bytes: figure },
+    parts,
+    takes: [walk, trot],
+    mappings: [],
+    layers: [
+      newLayer('Walk', 'override', { id: 'base', take: { id: walk.id, reference: 'first' }, time }),
+      newLayer('Trot', 'override', {
+        id: 'trot',
+        color: '#56B4E9',
+        take: { id: trot.id, reference: 'first' },
+        time,
+        mask: Object.fromEntries([...new Set(parts)].map((part) => [part, change(startOf(part))])),
+        placement: {
+          pivot: [0, 0, 0],
+          ...still,
+          tz: travelled(WALK, MEETING) - travelled(TROT, MEETING),
+        },
+      }),
+      newLayer('Sniff the ropes', 'additive', {
+        id: 'sniff',
+        color: '#009E73',
+        span: { start: 14, end: 62, fadeIn: 14, fadeOut: 14 },
+        channels: {
+          Neck1: {
+            rx: { keys: [newKey(0, 24)] },
+            ry: { keys: [newKey(14, 8), newKey(38, -10), newKey(62, 4)] },
+          },
+          Neck2: { rx: { keys: [newKey(0, 20)] } },
+          Head: {
+            rx: { keys: [newKey(20, -4), newKey(34, 6), newKey(48, -4)] },
+            ry: { keys: [newKey(14, 10), newKey(38, -14), newKey(62, 6)] },
+          },
+        },
+      }),
+    ],
+  };
+}

@@ -1,0 +1,17 @@
+import type { Distance } from './distance.js';
+import type { V } from './vector.js';
+
+/** One piece of the figure: its shape, what it is made of, and the bones that may move it. */
+export interface Piece {
+  readonly name: string;
+  /** Linear-light colour is made from this sRGB colour. */
+  readonly color: string;
+  readonly glow?: number;
+  readonly rough?: number;
+  readonly shape: Distance;
+  readonly low: V;
+  readonly high: V;
+  readonly cell: number;
+  /** Names of the joints that may move it. */
+  readonly bones: readonly string[];
+}
