@@ -1,5 +1,5 @@
 import { type Project, type Samples, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core';
-import { openStack, writeFile } from './files.js';
+import { openStack, tellWarnings, writeFile } from './files.js';
 import { bakeOnAllCores } from './pool.js';
 import { showProgress } from './report.js';
 
@@ -21,7 +21,7 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
   const written = encode(flags.out, project, samples);
   writeFile(flags.out, written.bytes);
   const said = [...warnings, ...written.warnings];
-  for (const warning of said) process.stderr.write(`evlay: warning: ${warning}\n`);
+  tellWarnings(said);
   if (flags.json) {
     const summary = {
       out: flags.out,

@@ -20,12 +20,12 @@ export async function openStack(path: string): Promise<ReadProject> {
   const file = inFolder ? join(path, 'stack.json') : path;
   const bytes = readFile(file);
   if (/\.evlay$/i.test(file)) return readProject(bytes, path);
-  const folder = dirname(resolve(file));
+  const find = beside(file);
   const name = inFolder ? basename(resolve(path)) : basename(file).replace(/\.[^.]*$/, '');
   try {
     return await readStack(bytes, name, (wanted) => {
-      const beside = resolve(folder, wanted);
-      return existsSync(beside) && statSync(beside).isFile() ? { bytes: readFile(beside) } : undefined;
+      const found = find(wanted);
+      return found && { bytes: found };
     });
   } catch (error) {
     if (error instanceof FileError) throw new FileError(path, error.message);
@@ -33,14 +33,27 @@ export async function openStack(path: string): Promise<ReadProject> {
   }
 }
 
+/** Finds the files that a file names, in the folder in which that is. */
+export const beside =
+  (path: string) =>
+  (name: string): Uint8Array | undefined => {
+    const wanted = resolve(dirname(resolve(path)), name);
+    return existsSync(wanted) && statSync(wanted).isFile() ? readFile(wanted) : undefined;
+  };
+
+/** Says what is doubtful on standard error, a line each. */
+export function tellWarnings(warnings: readonly string[]): void {
+  for (const warning of warnings) process.stderr.write(`evlay: warning: ${warning}\n`);
+}
+
 /** Writes beside the wanted file and moves it into place, so that a failure leaves what was there. */
 export function writeFile(path: string, bytes: Uint8Array): void {
-  const beside = `${path}.${process.pid}.part`;
+  const part = `${path}.${process.pid}.part`;
   try {
-    writeFileSync(beside, bytes);
-    renameSync(beside, path);
+    writeFileSync(part, bytes);
+    renameSync(part, path);
   } catch (error) {
-    rmSync(beside, { force: true });
+    rmSync(part, { force: true });
     throw new FileError(path, `cannot be written (${(error as NodeJS.ErrnoException).code})`);
   }
 }

@@ -1,6 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError } from 'commander';
 import pack from '../package.json' with { type: 'json' };
 import { bakeCommand } from './bake.js';
+import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
 import { fail } from './report.js';
 
@@ -25,7 +26,7 @@ function parseRate(text: string): number {
 }
 
 const program = new Command('evlay')
-  .description('Layers of animation on a performance: bake stacks, look into files.')
+  .description('Layers of animation on a performance: bake stacks, fit takes to characters, look into files.')
   .version(pack.version)
   .exitOverride()
   .configureOutput({ outputError: (text, write) => write(`evlay: ${text.replace(/^error: /, '')}`) });
@@ -44,6 +45,22 @@ program
   .option('--json', 'print a summary as JSON on standard output')
   .exitOverride()
   .action(bakeCommand);
+
+program
+  .command('fit')
+  .description('puts a take on the rig of a character: joints are matched, rest poses aligned, travel scaled')
+  .argument('<take>', 'a .bvh or a .glb')
+  .requiredOption('--rig <file>', 'the character: a .glb, or a .gltf with its files')
+  .option('--mapping <file>', 'which joint follows which, as JSON (default: by names, places and shape)')
+  .option('--clip <name>', 'which animation, where a .glb holds several')
+  .requiredOption(
+    '--out <file>',
+    'where to write; .glb puts it on the character, .bvh writes the motion',
+    parseOut,
+  )
+  .option('--json', 'print a summary with the mapping as JSON on standard output')
+  .exitOverride()
+  .action(fitCommand);
 
 program
   .command('info')

@@ -181,6 +181,8 @@ describe('a take made of another', () => {
       'x.evlay',
     );
     const { rig } = again.project;
+    // As it was written in the BVH file, to the last digit.
+    expect(again.project.takes[0].interval).toBe(0.0083333);
     const saidByBvh = ({ joints }: Rig) =>
       JSON.stringify(joints.map(({ order, channels, ends }) => ({ order, channels, ends })));
     expect(saidByBvh(rig)).toBe(saidByBvh(capture.rig));

@@ -1,18 +1,32 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { writeProject } from '@evlay/core';
+import { type Rig, writeProject } from '@evlay/core';
+import { PIECES as BRINDLES_PIECES } from './brindle/body.js';
+import { quayRun } from './brindle/quay-run.js';
+import { BRINDLE, PLACES as BRINDLES_PLACES } from './brindle/skeleton.js';
 import { figureGlb } from './glb.js';
-import { PIECES } from './wick/body.js';
+import type { Piece } from './piece.js';
+import type { Place } from './places.js';
+import { PIECES as WICKS_PIECES } from './wick/body.js';
+import { suitCapture } from './wick/capture.js';
 import { lampLighting } from './wick/lamp-lighting.js';
-import { PLACES, WICK } from './wick/skeleton.js';
+import { WICK, PLACES as WICKS_PLACES } from './wick/skeleton.js';
 
-/** Writes the demo projects into the folder that is named on the command line. */
+/** Writes the demo projects, and files to bring into them, into the folder that is named on the command line. */
 const folder = process.argv[2];
 mkdirSync(folder, { recursive: true });
-const figure = await figureGlb(
-  'Wick',
-  WICK,
-  PLACES.map((place) => place.at),
-  PIECES,
-);
-writeFileSync(join(folder, 'lamp-lighting.evlay'), writeProject(lampLighting(figure)));
+const write = (name: string, content: Uint8Array | string) => writeFileSync(join(folder, name), content);
+
+const figure = (name: string, rig: Rig, places: readonly Place[], pieces: readonly Piece[]) =>
+  figureGlb(
+    name,
+    rig,
+    places.map((place) => place.at),
+    pieces,
+  );
+const wick = await figure('Wick', WICK, WICKS_PLACES, WICKS_PIECES);
+const brindle = await figure('Brindle', BRINDLE, BRINDLES_PLACES, BRINDLES_PIECES);
+write('lamp-lighting.evlay', writeProject(await lampLighting(wick)));
+write('quay-run.evlay', writeProject(quayRun(brindle)));
+write('wick.glb', wick);
+write('suit-walk.bvh', suitCapture());

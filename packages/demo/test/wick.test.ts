@@ -210,8 +210,9 @@ describe('the figure', () => {
   });
 });
 
+const project = await lampLighting(new Uint8Array());
+
 describe('Lamp-lighting', () => {
-  const project = lampLighting(new Uint8Array());
   const stack = compileStack(project);
   const shown = newAttribution(project.layers.length, n);
   const at = (frame: number) => {

@@ -39,7 +39,8 @@ export function PlacementRows({ layer }: { layer: Layer }) {
   const step = useMemo(() => 10 ** Math.floor(Math.log10((rigHeight(rig) || 1) / 80)), [rig]);
   if (!canBePlaced(layer)) return null;
   const keyed = layer.placement && PLACEMENT_CHANNELS.some((channel) => isCurve(layer.placement![channel]));
-  const others = layers.filter((one) => one.id !== layer.id && one.take && layer.take);
+  const base = layers[0].id === layer.id;
+  const others = layers.filter((one) => !base && one.id !== layer.id && one.take && layer.take);
   const number = (channel: PlacementChannel) => {
     const turns = channel.startsWith('r');
     return (

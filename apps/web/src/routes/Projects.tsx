@@ -21,7 +21,11 @@ import { Header } from '../ui/Header.js';
 import { NameField } from '../ui/NameField.js';
 import { openFiles, openStored } from '../workers/open.js';
 
-const DEMO = 'lamp-lighting.evlay';
+/** The demo projects that come with the application. */
+const DEMOS = {
+  wick: { file: 'lamp-lighting.evlay', label: 'Open the demo' },
+  brindle: { file: 'quay-run.evlay', label: 'Open Brindle’s quay run' },
+} as const;
 
 /** The projects that are kept in this browser. */
 export function Projects() {
@@ -52,7 +56,12 @@ export function Projects() {
             Projects
           </chakra.h1>
           <Box flex="1" />
-          {projects && projects.length > 0 && <DemoButton quiet />}
+          {projects && projects.length > 0 && (
+            <>
+              <DemoButton demo="wick" quiet />
+              <DemoButton demo="brindle" quiet />
+            </>
+          )}
           <ChooseFile />
         </Box>
         {blocked && (
@@ -88,23 +97,27 @@ function FirstStart() {
       </chakra.h2>
       <Text color="quiet" mb="5">
         A project is one character with its performance and the layers on it. Start with the demo, in which
-        Wick the lamplighter walks the quay, or drop a character (.glb) or a motion capture (.bvh) anywhere on
-        this page. Everything stays in this browser.
+        Wick the lamplighter walks the quay, or with Brindle, who breaks into a trot; or drop a character
+        (.glb) or a motion capture (.bvh) anywhere on this page. Everything stays in this browser.
       </Text>
-      <DemoButton />
+      <Box display="flex" gap="3">
+        <DemoButton demo="wick" />
+        <DemoButton demo="brindle" quiet />
+      </Box>
     </Box>
   );
 }
 
-function DemoButton({ quiet }: { quiet?: boolean }) {
+function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean }) {
+  const { file, label } = DEMOS[demo];
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
   const open = async () => {
     setBusy(true);
     try {
-      const response = await fetch(`/demo/${DEMO}`);
+      const response = await fetch(`/demo/${file}`);
       if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
-      const opened = await openFiles([{ name: DEMO, bytes: new Uint8Array(await response.arrayBuffer()) }]);
+      const opened = await openFiles([{ name: file, bytes: new Uint8Array(await response.arrayBuffer()) }]);
       if ('refused' in opened) throw new Error(opened.refused);
       await navigate(`/p/${opened.id}`);
     } catch (error) {
@@ -121,7 +134,7 @@ function DemoButton({ quiet }: { quiet?: boolean }) {
         ? { variant: 'outline', borderColor: 'line', color: 'text' }
         : { bg: 'lamp', color: 'onLamp' })}
     >
-      Open the demo
+      {label}
     </Button>
   );
 }

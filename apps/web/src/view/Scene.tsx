@@ -94,11 +94,15 @@ function Camera({ scale }: { scale: number }) {
     let before = root();
     const frame = () => {
       before = root();
-      const { low, high } = bounds(scale);
-      const middle = (low + high) / 2 + 0.05;
-      const reach = Math.max(1.7, high - low) * 2.25;
-      camera.position.set(before.x + reach * 0.56, middle + reach * 0.16, before.z + reach * 0.86);
-      controls.current?.target.set(before.x, middle, before.z);
+      const box = bounds(scale);
+      const size = box.getSize(new THREE.Vector3());
+      const centre = box.getCenter(new THREE.Vector3());
+      const { aspect } = camera as THREE.PerspectiveCamera;
+      // Far enough for its height and, where it is longer than tall, for its length across the picture.
+      const reach = Math.max(1.7, size.y, (1.05 * Math.hypot(size.x, size.z)) / aspect) * 2.25;
+      const middle = centre.y + 0.05;
+      camera.position.set(centre.x + reach * 0.56, middle + reach * 0.16, centre.z + reach * 0.86);
+      controls.current?.target.set(centre.x, middle, centre.z);
       controls.current?.update();
       invalidate();
     };
@@ -133,16 +137,15 @@ function Camera({ scale }: { scale: number }) {
   );
 }
 
-/** Lowest and highest joint of the pose that is seen, in the view's units. */
-function bounds(scale: number): { low: number; high: number } {
+/** The box around the joints of the pose that is seen, in the view's units. */
+function bounds(scale: number): THREE.Box3 {
   const shown = stage.get();
-  let low = Number.POSITIVE_INFINITY;
-  let high = Number.NEGATIVE_INFINITY;
-  for (let o = 13; shown && o < shown.matrices.length; o += 16) {
-    low = Math.min(low, shown.matrices[o] * scale);
-    high = Math.max(high, shown.matrices[o] * scale);
-  }
-  return high > low ? { low, high } : { low: 0, high: SEEN_HEIGHT };
+  const box = new THREE.Box3();
+  for (let o = 12; shown && o < shown.matrices.length; o += 16)
+    box.expandByPoint(new THREE.Vector3().fromArray(shown.matrices, o).multiplyScalar(scale));
+  return box.isEmpty() || shown?.matrices.length === 16
+    ? new THREE.Box3(new THREE.Vector3(-0.5, 0, -0.5), new THREE.Vector3(0.5, SEEN_HEIGHT, 0.5))
+    : box;
 }
 
 /** Makes the small picture that Projects shows. */

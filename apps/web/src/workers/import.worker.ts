@@ -118,7 +118,7 @@ const standing = (take: Take, unit: number): Take => ({ ...take, contacts: findC
 
 const withStanding = (project: Project): Project => ({
   ...project,
-  takes: project.takes.map((take) => standing(take, takeUnit(project, take))),
+  takes: project.takes.map((take) => (take.contacts ? take : standing(take, takeUnit(project, take)))),
 });
 
 async function takesIn({ name, bytes }: NamedFile, find: FindResource): Promise<ReadTakes> {
@@ -132,7 +132,10 @@ const api = {
   importFiles: (files: readonly NamedFile[]): Promise<Outcome> =>
     attempt(async () => {
       const { main, find } = openSet(files);
-      if (/\.evlay$/i.test(main.name)) return readProject(main.bytes, main.name);
+      if (/\.evlay$/i.test(main.name)) {
+        const read = await readProject(main.bytes, main.name);
+        return { ...read, project: withStanding(read.project) };
+      }
       if (/\.gl(b|tf)$/i.test(main.name)) {
         const read = await readCharacter(main.name, main.bytes, find);
         return { project: withStanding(projectFromCharacter(read)), warnings: read.warnings };

@@ -143,9 +143,13 @@ function takeOf(
   const times = channels.flatMap(({ channel }) => [...channel.getSampler()!.getInput()!.getArray()!]);
   if (times.length === 0)
     throw new FileError('animations', 'no joint is animated, expected keys for at least one');
-  const { interval, count, even } = evenTimes(times);
+  const made = madeBy(gltf);
+  const { count, even, ...found } = evenTimes(times);
+  const last = times.reduce((most, time) => Math.max(most, time), 0);
+  const fits = made && Math.abs(made.interval * (count - 1) - last) < EVEN * found.interval;
+  const interval = fits ? made.interval : found.interval;
   const rooted = ancestors.length > 0 ? rootInScene(skeleton, channels, { interval, count }) : undefined;
-  const unit = madeUnit(gltf);
+  const unit = made?.metresPerUnit;
   const track = (path: Path): Track => {
     const size = SIZES[path];
     const entries = nodes.flatMap(([node], joint) => {
@@ -191,11 +195,10 @@ const madeRig = (rig: Rig, { gltf, nodes }: GltfSkeleton, unit: number): Rig => 
   })),
 });
 
-/** Metres a unit of the rig for which Evlay made a take; undefined for every other file. */
-function madeUnit({ asset }: Gltf): number | undefined {
-  const unit = (asset.extras as { metresPerUnit?: unknown } | undefined)?.metresPerUnit;
-  return typeof unit === 'number' && unit > 0 && Number.isFinite(unit) ? unit : undefined;
-}
+const madeExtras = z.object({ metresPerUnit: z.number().positive(), interval: z.number().positive() });
+
+/** What a take that Evlay made says of itself: how long its unit and its samples are. Undefined for every other file. */
+const madeBy = ({ asset }: Gltf) => madeExtras.safeParse(asset.extras).data;
 
 /** The samples of the root as it is seen in the scene, with the nodes above it; a kind that nothing moves is left out. */
 function rootInScene(

@@ -30,13 +30,19 @@ export const writeGlb = (rig: Rig, samples: Samples, options: GlbOptions): Uint8
 
 /**
  * Writes a take that Evlay made, with what it records and no more. The file is in metres as every glTF file is, and says how long a unit of the rig is,
- * so that it is read back in that unit.
+ * so that it is read back in that unit,
+ * and how long a sample is, because times in glTF are 32-bit numbers.
  */
 export const writeTakeGlb = (rig: Rig, samples: Samples, options: GlbOptions): Uint8Array<ArrayBuffer> =>
-  withMotion(skeletonGlb(rig, options, { metresPerUnit: options.metresPerUnit }), rig, samples, {
-    ...options,
-    still: true,
-  });
+  withMotion(
+    skeletonGlb(rig, options, { metresPerUnit: options.metresPerUnit, interval: samples.interval }),
+    rig,
+    samples,
+    {
+      ...options,
+      still: true,
+    },
+  );
 
 /**
  * Puts a motion on the file that a character came in, as one more animation. Everything that is there stays byte for

@@ -10,7 +10,7 @@ const BODY = names(/^(Hips|Spine|Chest|Neck)/);
 function coat(): Piece {
   const trunk = blend(
     0.09,
-    ellipsoid([0, 0.455, 0.14], [0.098, 0.135, 0.165]),
+    ellipsoid([0, 0.45, 0.13], [0.102, 0.135, 0.17]),
     ellipsoid([0, 0.475, -0.06], [0.086, 0.098, 0.18]),
     ellipsoid([0, 0.475, -0.255], [0.09, 0.098, 0.13]),
   );
@@ -48,14 +48,14 @@ function legs(side: 'Left' | 'Right'): Distance[] {
   return [
     blend(
       0.035,
-      limb(at('ForeShoulder'), at('ForeLeg'), 0.052, 0.056),
-      limb(at('ForeLeg'), at('ForeShin'), 0.052, 0.04),
+      limb(at('ForeShoulder'), at('ForeLeg'), 0.046, 0.045),
+      limb(at('ForeLeg'), at('ForeShin'), 0.044, 0.037),
       limb(at('ForeShin'), at('ForePaw'), 0.036, 0.024),
     ),
     blend(
       0.03,
-      limb(at('HindThigh'), mix(at('HindThigh'), at('HindShin'), 0.8), 0.078, 0.056),
-      limb(at('HindShin'), at('HindPaw'), 0.05, 0.023),
+      limb(at('HindThigh'), mix(at('HindThigh'), at('HindShin'), 0.8), 0.068, 0.05),
+      limb(at('HindShin'), at('HindPaw'), 0.044, 0.023),
       limb(at('HindPaw'), mix(at('HindPaw'), at('HindToes'), 0.7), 0.024, 0.022),
     ),
   ];
@@ -151,8 +151,8 @@ function face(): Piece[] {
       color: '#2F6E7C',
       shape: blend(
         0.012,
-        tilted(ring([0, 0, 0], 0.079, 0.014)),
-        ellipsoid([0, 0.478, 0.288], [0.036, 0.045, 0.016]),
+        tilted(ring([0, 0, 0], 0.084, 0.016)),
+        ellipsoid([0, 0.475, 0.302], [0.036, 0.045, 0.018]),
       ),
       low: [-0.12, 0.41, 0.15],
       high: [0.12, 0.66, 0.36],

@@ -64,7 +64,7 @@ const tips = (gait: Gait, hind: boolean) =>
     [0, hind ? 4 : 0],
     [0.5 * gait.stance, 6],
     [gait.stance, hind ? 42 : 36],
-    [gait.stance + 0.3 * (1 - gait.stance), hind ? 62 : 88],
+    [gait.stance + 0.3 * (1 - gait.stance), hind ? 56 : 58],
     [gait.stance + 0.75 * (1 - gait.stance), hind ? 18 : 20],
   );
 
@@ -122,7 +122,7 @@ function setLeg(pose: Pose, leg: Leg, gait: Gait, frame: number): void {
   setTurn(pose, paw, chain(inverse(second), pawTurn));
   // Toes stay flat on the ground and hang in the air.
   const u = Math.min(1, Math.max(0, (wanted[1] - placeOf(toes)[1]) / gait.lift));
-  setTurn(pose, toes, chain(inverse(pawTurn), about(X, tip * 0.5 * u)));
+  setTurn(pose, toes, chain(inverse(pawTurn), about(X, tip * 0.25 * u)));
 }
 
 /** Brindle's pose at a frame of a gait. */

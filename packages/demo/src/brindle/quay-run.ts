@@ -26,7 +26,7 @@ const CHANGES: Record<string, number> = {
 };
 /** Frames over which a part changes, and the frame at which both gaits have come as far. */
 const CHANGE = 10;
-const MEETING = 74;
+const MEETING = 71;
 
 function loop(name: string, gait: Gait): Take {
   const bytes = new TextEncoder().encode(bvhText(BRINDLE, gaitLoop(gait)));

@@ -9,10 +9,10 @@ const EAR: Place[] = [
 
 const FORE_LEG: Place[] = [
   { name: 'LeftForeShoulder', parent: 'Chest', at: [0.052, 0.53, 0.15] },
-  { name: 'LeftForeLeg', parent: 'LeftForeShoulder', at: [0.078, 0.385, 0.235] },
-  { name: 'LeftForeShin', parent: 'LeftForeLeg', at: [0.08, 0.29, 0.155] },
-  { name: 'LeftForePaw', parent: 'LeftForeShin', at: [0.08, 0.1, 0.175] },
-  { name: 'LeftForeToes', parent: 'LeftForePaw', at: [0.08, 0.024, 0.205] },
+  { name: 'LeftForeLeg', parent: 'LeftForeShoulder', at: [0.064, 0.385, 0.225] },
+  { name: 'LeftForeShin', parent: 'LeftForeLeg', at: [0.072, 0.29, 0.15] },
+  { name: 'LeftForePaw', parent: 'LeftForeShin', at: [0.074, 0.1, 0.17] },
+  { name: 'LeftForeToes', parent: 'LeftForePaw', at: [0.075, 0.024, 0.2] },
 ];
 
 const HIND_LEG: Place[] = [

@@ -4,16 +4,25 @@ import {
   compileStack,
   type Ease,
   evaluateStack,
+  findContacts,
   findParts,
   type JointChannels,
   type Layer,
+  makeTake,
+  mappingOf,
+  matchRigs,
   newKey,
   newLayer,
   type Project,
   quaternionToEuler,
   readTake,
   restPose,
+  rigSignature,
+  type Take,
+  takeUnit,
 } from '@evlay/core';
+import { suitCapture } from './capture.js';
+import { idle } from './idle.js';
 import { WICK } from './skeleton.js';
 import { FPS, FRAMES, hangLantern, walk } from './walk.js';
 
@@ -44,10 +53,19 @@ const GLANCE = [50, 62, 70, 84];
 const fist = (finger: string) =>
   Object.fromEntries([1, 2, 3].map((bone) => [`Right${finger}${bone}`, turns([40], [0, 0, 62 - 6 * bone])]));
 
+/** A take of Wick with the contacts of his feet. */
+function takeOf(name: string, bvh: string): Take {
+  const { take } = readTake(`${name}.bvh`, new TextEncoder().encode(bvh));
+  return { ...take, contacts: findContacts(take, takeUnit({ rig: WICK, metresPerUnit: 1 }, take)) };
+}
+
 /** The project "Lamp-lighting": Wick walks the quay, weary, and holds up his lantern. */
-export function lampLighting(figure: Uint8Array): Project {
-  const bytes = new TextEncoder().encode(bvhText(WICK, walk()));
-  const { take } = readTake('walk.bvh', bytes);
+export async function lampLighting(figure: Uint8Array): Promise<Project> {
+  const take = takeOf('walk', bvhText(WICK, walk()));
+  const waiting = takeOf('idle', bvhText(WICK, idle()));
+  const suit = takeOf('suit-walk', suitCapture());
+  const mapping = mappingOf(suit.rig, WICK, matchRigs(suit.rig, WICK));
+  const fitted = await makeTake(suit, { from: suit.id, mapping }, { rig: WICK, metresPerUnit: 1 });
   const base = layer('base', 'Walk', undefined, {
     mode: 'override',
     take: { id: take.id, reference: 'first' },
@@ -107,8 +125,8 @@ export function lampLighting(figure: Uint8Array): Project {
     rig: WICK,
     character: { id: 'wick', bytes: figure },
     parts: findParts(WICK),
-    takes: [take],
-    mappings: [],
+    takes: [take, waiting, suit, fitted],
+    mappings: [{ source: rigSignature(suit.rig), joints: mapping }],
     layers: [base, lean, arm, glance],
   };
   return { ...project, layers: project.layers.with(2, withHangingLantern(project, arm)) };

@@ -120,7 +120,7 @@ function setLeg(pose: Pose, side: Side, foot: Foot): void {
 }
 
 /** Swings an arm: degrees forward at the shoulder, bend of the elbow, and curl of the fingers. */
-function setArm(pose: Pose, side: Side, forward: number, elbow: number, curl: number): void {
+export function setArm(pose: Pose, side: Side, forward: number, elbow: number, curl: number): void {
   const s = side === LEFT ? 1 : -1;
   const arm: V = [ARM[0] * s, ARM[1], ARM[2]];
   const hinge = cross(arm, Z);

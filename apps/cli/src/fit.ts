@@ -1,0 +1,90 @@
+import {
+  everyJoint,
+  FileError,
+  fitMotion,
+  followsOf,
+  type Mapping,
+  mappingOf,
+  matchRigs,
+  type Rig,
+  readAnyTake,
+  readCharacter,
+  readMapping,
+  restingJoints,
+  writeBvh,
+  writeOnCharacter,
+} from '@evlay/core';
+import { beside, readFile, tellWarnings, writeFile } from './files.js';
+
+interface FitFlags {
+  rig: string;
+  mapping?: string;
+  clip?: string;
+  out: string;
+  json?: boolean;
+}
+
+/** `evlay fit`: puts a take on the rig of a character. */
+export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
+  const { take, warnings } = await readAnyTake(path, readFile(path), flags.clip);
+  const character = await readCharacter(flags.rig, readFile(flags.rig), beside(flags.rig));
+  const { rig } = character;
+  const mapping = flags.mapping
+    ? checked(flags.mapping, readMapping(flags.mapping, readFile(flags.mapping)), take.rig, rig)
+    : mappingOf(take.rig, rig, matchRigs(take.rig, rig));
+  const matched = followsOf(take.rig, rig, mapping).filter((joint) => joint >= 0).length;
+  if (matched === 0)
+    throw new FileError(
+      path,
+      `none of its joints could be matched to a joint of ${flags.rig}, expected a --mapping`,
+    );
+  const fitted = everyJoint(fitMotion(take, rig, mapping));
+  const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
+  const written = encode(flags.out, character.character.bytes, rig, fitted, take.name);
+  writeFile(flags.out, written.bytes);
+  const rests = `${resting.length} of ${rig.joints.length} joints are matched to none and rest: ${resting.join(', ')}`;
+  const said = [
+    ...warnings,
+    ...character.warnings,
+    ...written.warnings,
+    ...(resting.length > 0 ? [rests] : []),
+  ];
+  tellWarnings(said);
+  if (flags.json) {
+    const summary = {
+      out: flags.out,
+      joints: rig.joints.length,
+      matched,
+      mapping,
+      resting,
+      frames: fitted.count,
+      fps: 1 / fitted.interval,
+      warnings: said,
+    };
+    process.stdout.write(`${JSON.stringify(summary)}\n`);
+  }
+}
+
+/** Refuses a mapping that names joints which one of the skeletons does not have. */
+function checked(file: string, mapping: Mapping, source: Rig, target: Rig): Mapping {
+  const [theirs, own] = [source, target].map(({ joints }) => new Set(joints.map(({ name }) => name)));
+  for (const [joint, followed] of Object.entries(mapping)) {
+    const place = `${file}: joints[${JSON.stringify(joint)}]`;
+    if (!own.has(joint)) throw new FileError(place, 'unknown joint, expected a joint of the rig');
+    if (!theirs.has(followed))
+      throw new FileError(place, `unknown joint "${followed}", expected a joint of the take`);
+  }
+  return mapping;
+}
+
+function encode(
+  out: string,
+  character: Uint8Array,
+  rig: Rig,
+  motion: ReturnType<typeof everyJoint>,
+  name: string,
+): { bytes: Uint8Array; warnings: readonly string[] } {
+  if (/\.glb$/i.test(out)) return { bytes: writeOnCharacter(character, rig, motion, name), warnings: [] };
+  const { pieces, warnings } = writeBvh(rig, motion);
+  return { bytes: new TextEncoder().encode([...pieces].join('')), warnings };
+}

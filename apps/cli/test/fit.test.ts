@@ -1,0 +1,153 @@
+import { spawnSync } from 'node:child_process';
+import { copyFileSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { readSkeleton, splitGlb } from '@evlay/core';
+import { validateBytes } from 'gltf-validator';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { CAPTURE, threeGlbReader, threeReader } from '../../../packages/core/test/capture.js';
+import { figureGlb } from '../../../packages/demo/src/glb.js';
+import { PLACES, WICK } from '../../../packages/demo/src/wick/skeleton.js';
+
+const COMMAND = join(import.meta.dirname, '../bin/evlay.mjs');
+const folder = mkdtempSync(join(tmpdir(), 'evlay-fit-'));
+const file = (name: string) => join(folder, name);
+
+const evlay = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [COMMAND, ...args], {
+    cwd: folder,
+    encoding: 'utf8',
+  });
+  return { status, stdout, stderr };
+};
+
+/** Wick's skeleton with one plain piece of skin, so that it is made in no time. */
+const wick = () =>
+  figureGlb(
+    'Wick',
+    WICK,
+    PLACES.map(({ at }) => at),
+    [
+      {
+        name: 'coat',
+        color: '#8F7A5C',
+        shape: ([x, y, z]) => Math.hypot(x, y - 1.2, z) - 0.1,
+        low: [-0.2, 1, -0.2],
+        high: [0.2, 1.4, 0.2],
+        cell: 0.05,
+        bones: ['Chest', 'Spine'],
+      },
+    ],
+  );
+
+describe('evlay fit', () => {
+  beforeAll(async () => {
+    copyFileSync(CAPTURE, file('jumps.bvh'));
+    writeFileSync(file('wick.glb'), await wick());
+  });
+
+  it('puts a capture on a character, as three reads both', async () => {
+    const run = evlay('fit', 'jumps.bvh', '--rig', 'wick.glb', '--out', 'fitted.glb', '--json');
+    expect(run.status).toBe(0);
+    expect(run.stderr).toMatch(/warning: 29 of 53 joints are matched to none and rest: .*Lantern/);
+    const summary = JSON.parse(run.stdout);
+    expect(summary).toMatchObject({
+      joints: 53,
+      matched: 24,
+      frames: 2752,
+      mapping: { LeftForearm: 'LeftForeArm' },
+    });
+    const bytes = readFileSync(file('fitted.glb'));
+    expect((await validateBytes(bytes)).issues.numErrors).toBe(0);
+    const [old, now] = ['wick.glb', 'fitted.glb'].map((name) =>
+      JSON.parse(splitGlb(readFileSync(file(name))).json),
+    );
+    for (const field of ['meshes', 'materials', 'skins', 'nodes', 'scenes'])
+      expect(now[field]).toEqual(old[field]);
+    const fitted = await threeGlbReader(bytes);
+    const capture = threeReader(readFileSync(CAPTURE, 'utf8'));
+    for (const s of [0, 300, 1200, 2700]) {
+      const [own, theirs] = [fitted(s / 120), capture(s * 0.0083333)];
+      for (const [a, b, c, d] of [
+        ['LeftUpperLeg', 'LeftLowerLeg', 'LeftUpLeg', 'LeftLeg'],
+        ['RightForearm', 'RightHand', 'RightForeArm', 'RightHand'],
+      ]) {
+        const [u, v] = [own.get(b)!.sub(own.get(a)!), theirs.get(d)!.sub(theirs.get(c)!)];
+        expect((u.angleTo(v) * 180) / Math.PI).toBeLessThan(0.1);
+      }
+    }
+  });
+
+  it('takes a mapping, and writes BVH too; a stack whose rig is that file bakes onto it', () => {
+    writeFileSync(
+      file('map.json'),
+      JSON.stringify({ format: 'evlay-mapping', version: 1, joints: { Hips: 'Hips', Head: 'Head' } }),
+    );
+    const run = evlay(
+      'fit',
+      'jumps.bvh',
+      '--rig',
+      'wick.glb',
+      '--mapping',
+      'map.json',
+      '--out',
+      'two.bvh',
+      '--json',
+    );
+    expect(JSON.parse(run.stdout)).toMatchObject({ matched: 2, mapping: { Hips: 'Hips', Head: 'Head' } });
+    const stack = {
+      format: 'evlay-stack',
+      version: 1,
+      fps: 120,
+      range: [0, 60],
+      rig: 'wick.glb',
+      layers: [
+        { name: 'Base', take: { file: 'two.bvh' } },
+        { name: 'Nod', mode: 'additive', channels: { Neck: { rx: { keys: [[0, 10]] } } } },
+      ],
+    };
+    writeFileSync(file('stack.json'), JSON.stringify(stack));
+    expect(evlay('bake', 'stack.json', '--out', 'baked.glb').status).toBe(0);
+    const baked = readSkeleton(readFileSync(file('baked.glb')));
+    expect(baked.gltf.skins).toHaveLength(1);
+    expect(baked.gltf.animations).toHaveLength(1);
+  });
+
+  it.each([
+    ['no rig', ['fit', 'jumps.bvh', '--out', 'x.glb'], 2, /--rig/],
+    [
+      'a rig that is missing',
+      ['fit', 'jumps.bvh', '--rig', 'no.glb', '--out', 'x.glb'],
+      1,
+      /no\.glb: no such file/,
+    ],
+    [
+      'a rig that is none',
+      ['fit', 'jumps.bvh', '--rig', 'jumps.bvh', '--out', 'x.glb'],
+      1,
+      /jumps\.bvh: .*expected a/,
+    ],
+    [
+      'a mapping with an unknown joint',
+      ['fit', 'jumps.bvh', '--rig', 'wick.glb', '--mapping', 'odd.json', '--out', 'x.glb'],
+      1,
+      /odd\.json: joints\["Hips"\]: unknown joint "Fin", expected a joint of the take/,
+    ],
+    [
+      'a mapping that is none',
+      ['fit', 'jumps.bvh', '--rig', 'wick.glb', '--mapping', 'jumps.bvh', '--out', 'x.glb'],
+      1,
+      /jumps\.bvh: .*not JSON, expected a mapping/,
+    ],
+  ])('%s: one line, the right status, and nothing is written', (_, args, status, message) => {
+    writeFileSync(
+      file('odd.json'),
+      JSON.stringify({ format: 'evlay-mapping', version: 1, joints: { Hips: 'Fin' } }),
+    );
+    const run = evlay(...args);
+    expect(run.status).toBe(status);
+    expect(run.stderr).toMatch(message);
+    expect(run.stderr.trim().split('\n')).toHaveLength(1);
+    expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
+  });
+});

@@ -1,0 +1,175 @@
+import {
+  compileStack,
+  evaluateStack,
+  findParts,
+  fitMotion,
+  globalMatrices,
+  type Motion,
+  mappingOf,
+  matchRigs,
+  readGlbRig,
+  readSample,
+  readTake,
+  restPose,
+  rolesOf,
+  type Samples,
+} from '@evlay/core';
+import { validateBytes } from 'gltf-validator';
+import { describe, expect, it } from 'vitest';
+import { PIECES } from '../src/brindle/body.js';
+import { FPS, type Gait, gaitLoop, reachError, TROT, WALK } from '../src/brindle/gaits.js';
+import { quayRun } from '../src/brindle/quay-run.js';
+import { BRINDLE, PLACES } from '../src/brindle/skeleton.js';
+import { figureGlb } from '../src/glb.js';
+import { suitCapture } from '../src/wick/capture.js';
+import { idle } from '../src/wick/idle.js';
+import { WICK } from '../src/wick/skeleton.js';
+import { walk } from '../src/wick/walk.js';
+
+type Places = (name: string) => number[];
+
+function placesAt(motion: Motion, s: number): Places {
+  const pose = restPose(motion.rig);
+  readSample(motion, s, pose);
+  const matrices = globalMatrices(motion.rig, pose, new Float64Array(16 * motion.rig.joints.length));
+  return (name) => {
+    const j = motion.rig.joints.findIndex((joint) => joint.name === name);
+    return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
+  };
+}
+
+const apart = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, k) => v - b[k]));
+
+const LEGS = ['LeftFore', 'RightFore', 'LeftHind', 'RightHind'] as const;
+
+describe.each([
+  ['walk', WALK],
+  ['trot', TROT],
+] as const)('the %s of Brindle', (_, gait: Gait) => {
+  const samples: Samples = gaitLoop(gait);
+  const at = (s: number) => placesAt({ ...samples, rig: BRINDLE }, s);
+
+  it('has feet that reach where they have to be, and stay there while they stand', () => {
+    expect(reachError(gait)).toBeLessThan(0.004);
+    let standing = 0;
+    for (const leg of LEGS)
+      for (let s = 1; s < samples.count; s++) {
+        const [before, now] = [at(s - 1), at(s)].map((places) => places(`${leg}Toes`));
+        if (before[1] > 0.0245 || now[1] > 0.0245) continue;
+        standing++;
+        expect(apart(before, now)).toBeLessThan(0.006);
+      }
+    // Each of four legs stands for its part of the cycle.
+    expect(standing / (4 * gait.frames)).toBeGreaterThan(gait.stance - 0.1);
+  });
+
+  it('comes round after a cycle, one stride further on', () => {
+    const [first, last] = [at(0), at(samples.count - 1)];
+    for (const { name } of BRINDLE.joints) {
+      const [a, b] = [first(name), last(name)];
+      expect(apart([a[0], a[1], a[2] + gait.stride], b)).toBeLessThan(1e-9);
+    }
+  });
+});
+
+describe('Brindle', () => {
+  it('walks in four beats and trots in two, the diagonal feet together (common practice)', () => {
+    const order = [...LEGS].sort((a, b) => WALK.strikes[a] - WALK.strikes[b]);
+    expect(order).toEqual(['LeftHind', 'LeftFore', 'RightHind', 'RightFore']);
+    expect(Math.abs(TROT.strikes.LeftHind - TROT.strikes.RightFore)).toBeLessThan(0.05);
+    expect(TROT.stride / TROT.frames).toBeGreaterThan(1.8 * (WALK.stride / WALK.frames));
+  });
+
+  it('has 35 joints, parts of four legs, and roles as a body has', () => {
+    expect(BRINDLE.joints.length).toBe(35);
+    const parts = new Set(findParts(BRINDLE));
+    for (const part of [
+      'leftForeLeg',
+      'rightForeFoot',
+      'leftHindLeg',
+      'rightHindFoot',
+      'tail',
+      'head',
+      'neck',
+      'torso',
+      'hips',
+    ])
+      expect([...parts]).toContain(part);
+    const roles = rolesOf(BRINDLE).map((role) => role?.role);
+    for (const role of ['hips', 'head', 'tail5', 'leftUpperLeg', 'rightHand', 'leftLowerArm', 'leftFoot'])
+      expect(roles).toContain(role);
+  });
+
+  it('is a valid skinned file of her rig', async () => {
+    const glb = await figureGlb(
+      'Brindle',
+      BRINDLE,
+      PLACES.map(({ at }) => at),
+      PIECES,
+    );
+    expect((await validateBytes(glb)).issues.numErrors).toBe(0);
+    const rig = readGlbRig(glb);
+    expect(rig.joints.map(({ name, parent }) => [name, parent])).toEqual(
+      BRINDLE.joints.map(({ name, parent }) => [name, parent]),
+    );
+  });
+
+  it('changes from walk to trot leg by leg, going on all the while', () => {
+    const project = quayRun(new Uint8Array());
+    const pose = restPose(BRINDLE);
+    const stack = compileStack(project);
+    let before = Number.NaN;
+    const speeds: number[] = [];
+    for (let frame = 0; frame <= 150; frame++) {
+      evaluateStack(stack, frame, pose);
+      if (frame > 0) speeds.push((pose.translations[2] - before) * FPS);
+      before = pose.translations[2];
+    }
+    expect(Math.min(...speeds)).toBeGreaterThan(0.4);
+    expect(Math.max(...speeds)).toBeLessThan(2.2);
+    const trot = project.layers[1];
+    const starts = ['leftHindLeg', 'rightForeLeg', 'rightHindLeg', 'leftForeLeg'].map((part) => {
+      const weight = trot.mask![part];
+      return typeof weight === 'number' ? Number.NaN : weight.keys[0].frame;
+    });
+    expect(new Set(starts).size).toBe(4);
+  });
+});
+
+describe('Wick', () => {
+  it('waits with his feet where they are, and comes round', () => {
+    const motion = { ...idle(), rig: WICK };
+    const [first, last] = [placesAt(motion, 0), placesAt(motion, motion.count - 1)];
+    for (const { name } of WICK.joints) expect(apart(first(name), last(name))).toBeLessThan(1e-9);
+    for (let s = 0; s < motion.count; s += 5)
+      for (const foot of ['LeftFoot', 'RightFoot'])
+        expect(apart(placesAt(motion, s)(foot), first(foot))).toBeLessThan(0.002);
+  });
+
+  it('captured in the suit is himself again when he is matched: thighs, shins and arms point as they did', () => {
+    const { take } = readTake('suit-walk.bvh', new TextEncoder().encode(suitCapture()));
+    expect(take.rig.joints.some(({ name }) => WICK.joints.some((joint) => joint.name === name))).toBe(false);
+    const mapping = mappingOf(take.rig, WICK, matchRigs(take.rig, WICK));
+    const back = fitMotion(take, WICK, mapping);
+    const own = { ...walk(), rig: WICK };
+    const bones = ['Left', 'Right'].flatMap((side) => [
+      [`${side}UpperLeg`, `${side}LowerLeg`],
+      [`${side}LowerLeg`, `${side}Foot`],
+      [`${side}UpperArm`, `${side}Forearm`],
+      [`${side}Forearm`, `${side}Hand`],
+    ]);
+    for (let s = 0; s < own.count; s += 10) {
+      const [a, b] = [placesAt(back, s), placesAt(own, s)];
+      for (const [start, end] of bones) {
+        const [u, v] = [a, b].map((places) => {
+          const d = places(end).map((value, k) => value - places(start)[k]);
+          return d.map((value) => value / Math.hypot(...d));
+        });
+        expect((Math.asin(Math.min(1, apart(u, v) / 2)) * 360) / Math.PI).toBeLessThan(0.01);
+      }
+    }
+    // Taller by a little more than the legs are longer, he goes as far for his size.
+    const travel = (motion: Motion) => placesAt(motion, 120)('Hips')[2] - placesAt(motion, 0)('Hips')[2];
+    expect(travel(back)).toBeCloseTo(travel(own), 2);
+  });
+});
