@@ -8,18 +8,24 @@ import { expect, type Page } from '@playwright/test';
 export const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
 
 /** Drops a file onto the page, as from a file manager. */
-export async function dropFile(page: Page, name: string, bytes: Uint8Array): Promise<void> {
-  const base64 = Buffer.from(bytes).toString('base64');
+export const dropFile = (page: Page, name: string, bytes: Uint8Array): Promise<void> =>
+  dropFiles(page, [{ name, bytes }]);
+
+/** Drops several files at once. */
+export async function dropFiles(
+  page: Page,
+  files: readonly { readonly name: string; readonly bytes: Uint8Array }[],
+): Promise<void> {
   await page.evaluate(
-    async ({ name, base64 }) => {
-      const data = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+    (list) => {
       const transfer = new DataTransfer();
-      transfer.items.add(new File([data], name));
+      for (const { name, base64 } of list)
+        transfer.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name));
       window.dispatchEvent(
         new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }),
       );
     },
-    { name, base64 },
+    files.map(({ name, bytes }) => ({ name, base64: Buffer.from(bytes).toString('base64') })),
   );
 }
 

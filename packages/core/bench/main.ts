@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
-import { readBvh } from '../src/index.js';
+import { findContacts, fitMotion, mappingOf, matchRigs, readBvh, readTake } from '../src/index.js';
 import { bakeLine } from './bake.js';
 import { evaluateLines } from './evaluate.js';
 import { type Line, measure, printTable } from './measure.js';
@@ -23,6 +23,19 @@ function readLines(): Line[] {
   ];
 }
 
-const found = [...evaluateLines(), await bakeLine(), ...readLines()];
+/** What a capture costs until it plays on a character: matching, fitting, finding where its feet stand. */
+function captureLines(): Line[] {
+  if (!existsSync(CAPTURE)) return [];
+  const { take } = readTake('01_01.bvh', readFileSync(CAPTURE));
+  const { rig } = take;
+  const mapping = mappingOf(rig, rig, matchRigs(rig, rig));
+  return [
+    measure('match the joints of two skeletons', 'ms', 1e3, 1, () => matchRigs(rig, rig)),
+    measure('fit 2752 frames, 31 joints', 'ms', 1e3, 1, () => fitMotion(take, rig, mapping)),
+    measure('find the contacts of 2752 frames', 'ms', 1e3, 1, () => findContacts(take, 0.067)),
+  ];
+}
+
+const found = [...evaluateLines(), await bakeLine(), ...readLines(), ...captureLines()];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

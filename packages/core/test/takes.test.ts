@@ -135,8 +135,8 @@ describe('a take made of another', () => {
     expect([cut.count, cut.interval]).toEqual([361, capture.interval]);
     expect(placesAt(cut, 100)('LeftHand')).toEqual(placesAt(capture, 220)('LeftHand'));
     const slow = resampled(cut, 30);
-    // Frame Time is written as .0083333, so that 120 a second are a little more than 4 times 30.
-    expect(slow.count).toBe(90);
+    // Frame Time is written as .0083333, which stands for 120 a second.
+    expect(slow.count).toBe(91);
     expect(placesAt(slow, 50)('LeftHand').distanceTo(placesAt(cut, 200)('LeftHand'))).toBeLessThan(1e-3);
     const fine = resampled(cut, 240);
     const middle = placesAt(cut, 10)('Hips').lerp(placesAt(cut, 11)('Hips'), 0.5);

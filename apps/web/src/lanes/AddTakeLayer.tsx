@@ -12,8 +12,9 @@ export function AddTakeLayer() {
   const takes = useProject((project) => project.takes);
   const input = useRef<HTMLInputElement>(null);
   const choose = async (file: File | undefined) => {
-    const take = file && (await bringInAndTell([{ path: file.name, file }]));
-    if (take) addTakeAboveLit(take.id, 'additive');
+    const step = Symbol('bring in');
+    const take = file && (await bringInAndTell([{ path: file.name, file }], step));
+    if (take) addTakeAboveLit(take.id, 'additive', 'first', step);
   };
   const item = (id: string, mode: Mode) => (
     <Menu.Item key={mode} value={`${id} ${mode}`} onClick={() => addTakeAboveLit(id, mode)}>

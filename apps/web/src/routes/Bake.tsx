@@ -31,7 +31,8 @@ export function Bake() {
   const project = useProject((current) => current);
   const [range, setRange] = useState<readonly [number, number]>(project.range);
   const [rate, setRate] = useState(project.fps);
-  const [format, setFormat] = useState<BakeFormat>('bvh');
+  const character = useProject((project) => project.character !== undefined);
+  const [format, setFormat] = useState<BakeFormat>(character ? 'glb' : 'bvh');
   const [job, setJob] = useState<Job>({});
   const running = job.running === true;
   const count = sampleCount(range, project.fps, rate);
@@ -122,7 +123,9 @@ export function Bake() {
           <Text color="quiet" mt="2">
             {format === 'bvh'
               ? 'A motion in text: names, order, offsets and channels of the skeleton as they came in.'
-              : 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.'}
+              : character
+                ? 'The character’s own file with the motion as one more animation; everything else in it stays as it is.'
+                : 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.'}
           </Text>
         </Section>
         <Box display="flex" alignItems="center" gap="4" minHeight="40px">

@@ -40,13 +40,13 @@ export function addAboveLit(mode: Mode): void {
 }
 
 /** Adds a layer that plays a take of the project above the lit one, and lights it. */
-export function addTakeAboveLit(take: string, mode: Mode, reference?: Reference): void {
+export function addTakeAboveLit(take: string, mode: Mode, reference?: Reference, step?: symbol): void {
   let id = '';
   edit((project) => {
     const added = addTakeLayer(project, { take, mode, reference, above: sessionStore.getState().lit });
     id = added.id;
     return added.project;
-  });
+  }, step);
   light(id);
 }
 

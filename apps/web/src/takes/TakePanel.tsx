@@ -269,11 +269,9 @@ function Making({ take, onMatch }: { take: Take; onMatch: () => void }) {
               ? 'the character’s own'
               : 'of another skeleton'}
         </Text>
-        {(made.mapping || !plays) && (
-          <Button size="xs" variant="outline" borderColor="line" color="text" onClick={onMatch}>
-            Match joints
-          </Button>
-        )}
+        <Button size="xs" variant="outline" borderColor="line" color="text" onClick={onMatch}>
+          Match joints
+        </Button>
       </Row>
     </>
   );

@@ -9,10 +9,10 @@ export interface PathFile {
 }
 
 /** Brings the takes of files into the open project and says what is doubtful. Undefined where it did not work. */
-export async function bringInAndTell(files: readonly PathFile[]): Promise<Take | undefined> {
+export async function bringInAndTell(files: readonly PathFile[], step?: symbol): Promise<Take | undefined> {
   let reason: string;
   try {
-    const brought = await bringIn(await readFiles(files));
+    const brought = await bringIn(await readFiles(files), step);
     if ('take' in brought) {
       for (const warning of brought.warnings) notify({ title: 'Brought in, with a warning', text: warning });
       return brought.take;

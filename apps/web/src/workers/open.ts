@@ -1,4 +1,12 @@
-import { addTakes, checkSize, newId, type Project, restingJoints, type Take } from '@evlay/core';
+import {
+  addTakes,
+  checkSize,
+  newId,
+  type Project,
+  restingJoints,
+  type Take,
+  unmatchedJoints,
+} from '@evlay/core';
 import { playhead } from '../state/playhead.js';
 import { currentProject, edit, openProject, projectStore, setSaving } from '../state/project-store.js';
 import { resetSession } from '../state/session-store.js';
@@ -63,23 +71,31 @@ export type Brought =
 
 /**
  * Brings the takes of files into the open project. One whose skeleton is another is fitted to the character, and comes
- * along beside what is made of it.
+ * along beside what is made of it. Edits of one `step` are undone together.
  */
-export async function bringIn(files: readonly NamedFile[]): Promise<Brought> {
+export async function bringIn(files: readonly NamedFile[], step?: symbol): Promise<Brought> {
   const { id } = projectStore.getState();
   const { rig, metresPerUnit, mappings } = currentProject();
   const read = await importWorker().readTakes(files, { rig, metresPerUnit, mappings });
   if ('refused' in read) return read;
   if (projectStore.getState().id !== id) return { refused: 'Another project was opened meanwhile.' };
-  edit((project) => addTakes(project, read.takes));
+  edit((project) => addTakes(project, read.takes), step);
   const take = read.takes.find(({ made }) => made) ?? read.takes[0];
   return { take, warnings: [...read.warnings, ...fitWarning(take)] };
 }
 
-/** What a take that was fitted leaves at rest. */
+/** What a take that was fitted leaves at rest, or which joints of one that plays as it is have no place. */
 function fitWarning(take: Take): string[] {
-  if (!take.made?.mapping) return [];
   const { rig } = currentProject();
+  if (!take.made?.mapping) {
+    const strange = unmatchedJoints(rig, take);
+    const which = `${strange.slice(0, 3).join(', ')}${strange.length > 3 ? ' …' : ''}`;
+    return strange.length === 0
+      ? []
+      : [
+          `${strange.length} of its ${take.rig.joints.length} joints are not in this character and are left alone: ${which}`,
+        ];
+  }
   const resting = restingJoints(rig, take);
   if (resting.length === rig.joints.length)
     return [`None of its joints could be matched to the character; match them by hand on the screen Takes`];

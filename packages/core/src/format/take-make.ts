@@ -61,7 +61,7 @@ function carryContacts(contacts: Contacts, before: Take, making: Making, source:
   const length = (of: Making | undefined) => of?.trim?.[1] ?? source.count - 1;
   // Where more of the source comes into sight, what stands there is not known yet.
   if (start(making) < start(before.made) || length(making) > length(before.made)) return undefined;
-  const last = Math.floor((length(making) * source.interval - start(making)) * rate(making) + 1e-6);
+  const last = Math.floor((length(making) * source.interval - start(making)) * rate(making) + 0.01);
   const spans = contacts.spans.flatMap(({ joint, from, to }): Contact[] => {
     const moved = {
       joint,

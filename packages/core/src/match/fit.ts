@@ -166,5 +166,9 @@ export function restingJoints(rig: Rig, samples: Samples): string[] {
   return rig.joints.flatMap(({ name }, j) => (turned.has(j) ? [] : [name]));
 }
 
-/** Whether a take plays on a rig as it is: every joint of it has a joint of that name there. */
-export const playsOn = (rig: Rig, motion: Motion): boolean => unmatchedJoints(rig, motion).length === 0;
+/** The part of a take's joints that a rig has to have by name for the take to play on it as it is. */
+const OWN = 0.75;
+
+/** Whether a take plays on a rig as it is: nearly every joint of it has a joint of that name there. */
+export const playsOn = (rig: Rig, motion: Pick<Motion, 'rig'>): boolean =>
+  unmatchedJoints(rig, motion).length <= (1 - OWN) * motion.rig.joints.length;

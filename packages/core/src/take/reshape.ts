@@ -25,13 +25,16 @@ export function trimmed(motion: Motion, [first, last]: readonly [number, number]
   return { ...cut, count: to - from + 1 };
 }
 
+/** How much of a sample the end may be missed by: a frame time of .0083333 stands for 120 a second. */
+const ROUNDED = 0.01;
+
 /**
- * The same motion at another rate: sample `k` lies at time `k / rate`, as long as that is not past the end, and is
- * found between the two nearest samples, rotations by slerp.
+ * The same motion at another rate: sample `k` lies at time `k / rate`, as long as that is not past the end by more
+ * than rates that are written with few digits miss, and is found between the two nearest samples, rotations by slerp.
  */
 export function resampled(motion: Motion, rate: number): Motion {
   const step = 1 / (rate * motion.interval);
-  const count = Math.floor((motion.count - 1) / step + 1e-6) + 1;
+  const count = Math.floor((motion.count - 1) / step + ROUNDED) + 1;
   const changed = mapTracks(motion, ({ values, size, joints }) => {
     const stride = size * joints.length;
     const out = new Float64Array(count * stride);

@@ -1,0 +1,188 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { projectFromCharacter, readAnyTake, readCharacter, readProject, splitGlb } from '@evlay/core';
+import { expect, test } from '@playwright/test';
+import { zipSync } from 'fflate';
+import { validateBytes } from 'gltf-validator';
+import {
+  CAPTURE,
+  downloadBy,
+  dropFile,
+  dropFiles,
+  expectAccessible,
+  expectDrawn,
+  expectSaved,
+  farthest,
+  goToFrame,
+  lane,
+  openDemo,
+  positionsAt,
+} from './app.js';
+
+/** Wick without a motion, as the demo's build leaves him. */
+const WICK = readFileSync(join(import.meta.dirname, '../apps/web/dist/demo/wick.glb'));
+
+test('a character and a capture: matched, corrected, set as base, placed, exported', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  await dropFile(page, 'wick.glb', WICK);
+  await expect(page).toHaveURL(/\/p\//);
+  await expectDrawn(page);
+  await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText('no keys yet');
+
+  await dropFile(page, '01_01.bvh', readFileSync(CAPTURE));
+  await expect(page).toHaveURL(/\/takes$/);
+  const takes = page.getByRole('list', { name: 'Takes' });
+  await expect(takes.getByRole('listitem')).toHaveCount(2);
+  const chosen = page.getByRole('region', { name: 'Chosen take' });
+  await expect(chosen).toContainText('24 of 53 matched');
+  await expect(chosen).toContainText('never turn');
+  await expectAccessible(page);
+
+  // One row of the table is corrected, and serves the next take from the same source.
+  await chosen.getByRole('button', { name: 'Match joints' }).click();
+  const table = page.getByRole('region', { name: 'Match joints' });
+  await expect(table.getByLabel('Neck follows')).toHaveValue('Neck1');
+  await expectAccessible(page);
+  await table.getByLabel('Neck follows').selectOption('Neck');
+  await expect(table.getByRole('row', { name: /^Neck / })).toContainText('by hand');
+  await table.getByLabel('LeftThumb1 follows').selectOption('');
+  await expect(chosen).toContainText('23 of 53 matched');
+  await table.getByRole('button', { name: 'Done' }).click();
+  await dropFile(page, 'again.bvh', readFileSync(CAPTURE));
+  await expect(takes.getByRole('listitem')).toHaveCount(4);
+  await expect(chosen).toContainText('23 of 53 matched');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(takes.getByRole('listitem')).toHaveCount(2);
+
+  // Trimmed without loss, resampled, and set as base.
+  await takes.getByRole('button', { name: 'Choose 01_01, made of 01_01' }).click();
+  const type = async (name: string, value: string) => {
+    await chosen.getByRole('spinbutton', { name }).press('Enter');
+    await chosen.getByRole('textbox', { name }).fill(value);
+    await chosen.getByRole('textbox', { name }).press('Enter');
+  };
+  await type('First sample that is kept', '200');
+  await expect(chosen).toContainText('2552 samples');
+  await type('Last sample that is kept', '1400');
+  await expect(chosen).toContainText('1201 samples');
+  await type('Samples a second', '60');
+  await expect(chosen).toContainText('60 a second');
+  await chosen.getByRole('button', { name: 'Set as base' }).click();
+  await expect(chosen.getByRole('button', { name: 'It is the base' })).toBeDisabled();
+  // A contact that was found is taken out by key.
+  const contact = page.getByRole('button', { name: /^LeftFoot stands/ });
+  const found = await contact.count();
+  await contact.first().press('Delete');
+  await expect(contact).toHaveCount(found - 1);
+
+  // Placed by numbers and by the handle in the view.
+  await page.getByRole('link', { name: 'Layers' }).click();
+  await expectDrawn(page);
+  await expect(page.getByRole('spinbutton', { name: 'Last frame of the range' })).toHaveText('600');
+  await page.getByRole('button', { name: 'place', exact: true }).click();
+  await goToFrame(page, 120);
+  const view = (await page.getByRole('img', { name: 'The character at the playhead' }).boundingBox())!;
+  const panel = page.getByRole('region', { name: 'Lit layer' });
+  await expect(panel.getByText('where it was recorded')).toBeVisible();
+  await dragPlace(page, view);
+  await expect(panel.getByRole('spinbutton', { name: 'Moved up' })).not.toHaveText(/^-?0\.0+$/);
+  await panel.getByRole('spinbutton', { name: 'Turned about the vertical, degrees' }).press('Enter');
+  await panel.getByRole('textbox', { name: 'Turned about the vertical, degrees' }).fill('90');
+  await panel.getByRole('textbox', { name: 'Turned about the vertical, degrees' }).press('Enter');
+  await expect(panel.getByRole('spinbutton', { name: 'Turned about the vertical, degrees' })).toHaveText(
+    '90.0',
+  );
+  await expectSaved(page);
+
+  const exported = await downloadBy(page, () =>
+    page.getByRole('button', { name: 'Export the project' }).click(),
+  );
+  const { project } = await readProject(exported.bytes, exported.name);
+  await page.reload();
+  await expectDrawn(page);
+  await expect(lane(page, 'Base')).toBeVisible();
+  await page.getByRole('link', { name: 'Bake' }).click();
+  const baked = await downloadBy(page, () => page.getByRole('button', { name: 'Bake to GLB' }).click());
+  expect((await validateBytes(baked.bytes)).issues.numErrors).toBe(0);
+  const [before, after] = [WICK, baked.bytes].map((bytes) => JSON.parse(splitGlb(bytes).json));
+  for (const field of ['meshes', 'materials', 'skins', 'nodes', 'scenes', 'scene'])
+    expect(after[field]).toEqual(before[field]);
+  const result = projectFromCharacter(await readCharacter(baked.name, baked.bytes));
+  const { take } = await readAnyTake(baked.name, baked.bytes);
+  expect(take.count).toBe(601);
+  for (const frame of [0, 77, 300, 600])
+    expect(farthest(positionsAt(result, frame), positionsAt(project, frame))).toBeLessThan(2e-5);
+});
+
+/** Drags the arrow of the placing handle that points up; it stands below the character, in the lower middle. */
+async function dragPlace(
+  page: import('@playwright/test').Page,
+  view: { x: number; y: number; width: number; height: number },
+): Promise<void> {
+  const up = page.getByRole('spinbutton', { name: 'Moved up' });
+  // Where exactly the arrow is seen depends on the pose: it is looked for upward from the floor.
+  for (let y = view.y + view.height * 0.95; y > view.y + view.height * 0.45; y -= 12) {
+    await page.mouse.move(view.x + view.width / 2 + 1, y + 1);
+    await page.mouse.move(view.x + view.width / 2, y);
+    await page.mouse.down();
+    await page.mouse.move(view.x + view.width / 2, y - 30, { steps: 4 });
+    await page.mouse.up();
+    if ((await up.count()) > 0) return;
+  }
+}
+
+test('a .gltf comes with its files in a zip, and a bad one says what and where', async ({ page }) => {
+  const { json, bin } = splitGlb(WICK);
+  const gltf = JSON.parse(json);
+  gltf.buffers[0].uri = 'wick%20skin.bin';
+  const text = new TextEncoder().encode(JSON.stringify(gltf));
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  await dropFile(page, 'wick.gltf', text);
+  await expect(
+    page.getByText(/wick\.gltf: buffers\[0\]\.uri: the file "wick%20skin\.bin" is missing/),
+  ).toBeVisible();
+  await dropFiles(page, [
+    { name: 'wick.gltf', bytes: text },
+    { name: 'wick skin.bin', bytes: bin },
+  ]);
+  await expect(page).toHaveURL(/\/p\//);
+  await expectDrawn(page);
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  await dropFile(page, 'wick.zip', zipSync({ 'wick/wick.gltf': text, 'wick/wick skin.bin': bin }));
+  await expect(page).toHaveURL(/\/p\//);
+  await expectDrawn(page);
+  await dropFile(page, 'wick.glb', WICK);
+  await expect(page.getByText(/there is no motion in it/)).toBeVisible();
+});
+
+test('the demo has takes of all kinds: they are shown, renamed, taken out only when nothing needs them', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Takes' }).click();
+  const takes = page.getByRole('list', { name: 'Takes' });
+  await expect(takes.getByRole('listitem')).toHaveCount(4);
+  const chosen = page.getByRole('region', { name: 'Chosen take' });
+  await expect(chosen.getByLabel('Name of the take')).toHaveValue('walk');
+  await chosen.getByRole('button', { name: 'Take it out of the project' }).click();
+  await expect(page.getByText(/It is played by Walk/)).toBeVisible();
+  await takes.getByRole('button', { name: 'Choose idle' }).click();
+  await chosen.getByLabel('Name of the take').fill('Waiting');
+  await chosen.getByLabel('Name of the take').press('Enter');
+  await expect(takes.getByRole('button', { name: 'Choose Waiting' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Space');
+  await expect
+    .poll(async () => Number(await page.getByLabel('Frame', { exact: true }).textContent()))
+    .toBeGreaterThan(5);
+  await chosen.getByRole('button', { name: 'Add as additive' }).click();
+  await expect(lane(page, 'Waiting')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText('Waiting');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await expect(takes.getByRole('button', { name: 'Choose idle' })).toBeVisible();
+});
