@@ -5,12 +5,14 @@ import { BodyMap } from '../body-map/BodyMap.js';
 import { Lanes } from '../lanes/Lanes.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
 import { keepPicture } from '../state/autosave.js';
+import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
 import { useLayerKeys } from './layer-keys.js';
 
 /** View, body map and lanes: nearly all work happens here. */
 export function Layers() {
   useLayerKeys();
+  const step = useSteps(3);
   useEffect(() => keepPicture, []);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });
@@ -20,7 +22,7 @@ export function Layers() {
         <Panel id="above" defaultSize="64" minSize={180}>
           <Group orientation="horizontal" {...columns}>
             <Panel id="view" minSize={260}>
-              <View />
+              {step > 2 && <View />}
             </Panel>
             <Separator id="beside-view" aria-label="Width of the body map">
               <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
@@ -33,8 +35,12 @@ export function Layers() {
               groupResizeBehavior="preserve-pixel-size"
             >
               <Box height="100%" display="flex" flexDirection="column" bg="panel" overflowY="auto">
-                <BodyMap />
-                <LayerPanel />
+                {step > 1 && (
+                  <>
+                    <BodyMap />
+                    <LayerPanel />
+                  </>
+                )}
               </Box>
             </Panel>
           </Group>
@@ -43,7 +49,7 @@ export function Layers() {
           <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
         </Separator>
         <Panel id="lanes" minSize={120} collapsible>
-          <Lanes />
+          {step > 0 && <Lanes />}
         </Panel>
       </Group>
     </Box>

@@ -117,7 +117,7 @@ function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean
     try {
       const response = await fetch(`/demo/${file}`);
       if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
-      const opened = await openFiles([{ name: file, bytes: new Uint8Array(await response.arrayBuffer()) }]);
+      const opened = await openFiles([{ path: file, file: await response.blob() }]);
       if ('refused' in opened) throw new Error(opened.refused);
       await navigate(`/p/${opened.id}`);
     } catch (error) {

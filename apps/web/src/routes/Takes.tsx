@@ -10,12 +10,14 @@ import { LIST_WIDTH, TakeList } from '../takes/TakeList.js';
 import { TakePanel } from '../takes/TakePanel.js';
 import { TakeTime } from '../takes/TakeTime.js';
 import { useOpenFiles } from '../ui/DropZone.js';
+import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
 import { useTransportKeys } from './layer-keys.js';
 
 /** The takes of the project: what they are, how they look on the character, what is done with them. */
 export function Takes() {
   useTransportKeys();
+  const step = useSteps(2);
   const chosen = useSession((state) => state.take);
   const take = useProject((project) => takeById(project, chosen));
   const count = useProject((project) => project.takes.length);
@@ -62,7 +64,7 @@ export function Takes() {
             animations (.glb), or drop it anywhere.
           </Text>
         )}
-        <TakeList />
+        {step > 0 && <TakeList />}
       </Box>
       {take && previewing && (
         <>
@@ -72,7 +74,7 @@ export function Takes() {
             ) : (
               <>
                 <Box flex="1" minHeight="0">
-                  <View />
+                  {step > 1 && <View />}
                 </Box>
                 <TakeTime key={take.made?.from ?? take.id} take={take} />
               </>

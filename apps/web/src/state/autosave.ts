@@ -21,13 +21,16 @@ export function keepPicture(): void {
   if (picture) kept = { id: projectStore.getState().id, picture };
 }
 
-/** Saves the open project at once, after a save that is under way. */
-export function saveNow(): Promise<void> {
+/**
+ * Saves the open project at once, after a save that is under way. `pictured` false leaves the view alone, which may
+ * be busy with its first picture.
+ */
+export function saveNow(pictured = true): Promise<void> {
   clearTimeout(timer);
   timer = undefined;
   const { id, project, past, future } = projectStore.getState();
   if (!project) return running;
-  const picture = takePicture() ?? (kept?.id === id ? kept.picture : undefined);
+  const picture = (pictured ? takePicture() : undefined) ?? (kept?.id === id ? kept.picture : undefined);
   running = running.then(async () => {
     try {
       await saveProject(id, project, { past, future, picture });
@@ -48,7 +51,7 @@ export function startAutosave(): () => void {
     if (state.project === before.project || state.id !== before.id) return;
     if (state.saving.state !== 'failed') setSaving({ state: 'saving' });
     clearTimeout(timer);
-    timer = setTimeout(saveNow, WAIT);
+    timer = setTimeout(() => saveNow(), WAIT);
   });
   document.addEventListener('visibilitychange', leave);
   window.addEventListener('pagehide', leave);

@@ -30,7 +30,9 @@ async function made(take: Take, changes: Partial<Making>): Promise<Take | undefi
   const source = sourceOf(project, take);
   const { rig, metresPerUnit } = project;
   const making: Making = { ...take.made, ...changes, from: source.id };
-  const result = await importWorker().make(source, making, { rig, metresPerUnit }, take);
+  // The files that they came in are of no use there.
+  const bare = (one: Take): Take => ({ ...one, source: { ...one.source, bytes: new Uint8Array() } });
+  const result = await importWorker().make(bare(source), making, { rig, metresPerUnit }, bare(take));
   if (projectStore.getState().id !== id) return undefined;
   if (!('refused' in result)) return result;
   notify({ title: 'The take was not changed', text: result.refused, alarm: true });

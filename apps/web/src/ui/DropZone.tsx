@@ -4,12 +4,15 @@ import { useLocation, useNavigate } from 'react-router';
 import { notify } from '../state/notify.js';
 import { projectStore } from '../state/project-store.js';
 import { setSession } from '../state/session-store.js';
-import { bringInAndTell, type PathFile } from '../workers/bring-in.js';
-import { openFiles, readFiles } from '../workers/open.js';
+import { bringInAndTell } from '../workers/bring-in.js';
+import type { PathFile } from '../workers/import.worker.js';
+import { openFiles } from '../workers/open.js';
 import { droppedFiles } from './dropped.js';
 
 /** What can be opened, by the endings of names. */
 const KNOWN = /\.(bvh|evlay|glb|gltf|zip)$/i;
+
+const nameOf = ({ path }: PathFile): string => path.slice(path.lastIndexOf('/') + 1);
 
 /** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
 export function useOpenFiles(): {
@@ -22,11 +25,11 @@ export function useOpenFiles(): {
   const open = async (files: readonly PathFile[]) => {
     const main = files.find(({ path }) => KNOWN.test(path)) ?? files[0];
     if (!main) return;
-    setBusy(main.file.name);
+    setBusy(nameOf(main));
     try {
       if (!KNOWN.test(main.path)) {
         throw new Error(
-          `${main.file.name}: expected a motion (.bvh), a character (.glb, or .gltf with its files) or a project (.evlay)`,
+          `${nameOf(main)}: expected a motion (.bvh), a character (.glb, or .gltf with its files) or a project (.evlay)`,
         );
       }
       // Within a project a motion comes into it; a project is always opened.
@@ -38,7 +41,7 @@ export function useOpenFiles(): {
         await navigate(`/p/${id}/takes`);
         return;
       }
-      const opened = await openFiles(await readFiles(files));
+      const opened = await openFiles(files);
       if ('refused' in opened) throw new Error(opened.refused);
       for (const warning of opened.warnings) notify({ title: 'Opened, with a warning', text: warning });
       await navigate(`/p/${opened.id}`);

@@ -1,4 +1,4 @@
-import type { PathFile } from '../workers/bring-in.js';
+import type { PathFile } from '../workers/import.worker.js';
 
 /** All files of a drop, those in folders too, with their paths. */
 export async function droppedFiles(transfer: DataTransfer): Promise<PathFile[]> {

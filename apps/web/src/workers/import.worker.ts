@@ -22,11 +22,17 @@ import {
   unzipped,
   type Wearer,
 } from '@evlay/core';
-import { expose } from 'comlink';
+import { expose, transfer } from 'comlink';
 import type { StoredDocument, StoredHistory, StoredState } from '../state/storage.js';
 
 /** What reading gave: the project, or what to tell the user. Errors lose their kind on the way out of a worker. */
 export type Outcome<T = ReadProject> = T | { readonly refused: string };
+
+/** A file that was dropped or chosen, with its path where it came in a folder. It is read here, off the page. */
+export interface PathFile {
+  readonly path: string;
+  readonly file: Blob;
+}
 
 /** A file with its name, in a folder or a zip with its path. */
 export interface NamedFile {
@@ -48,9 +54,30 @@ export interface Remembered extends ReadProject {
   readonly future: readonly Project[];
 }
 
-async function attempt<T>(read: () => T | Promise<T>): Promise<Outcome<T>> {
+/** What holds large buffers in a result. */
+interface Heavy {
+  readonly takes: readonly Take[];
+  readonly character?: Project['character'];
+}
+
+const ofProject = ({ project }: ReadProject): Heavy => project;
+const ofTakes = (read: ReadTakes): Heavy => read;
+const ofRemembered = ({ project, past, future }: Remembered): Heavy => ({
+  takes: [project, ...past, ...future].flatMap(({ takes }) => takes),
+  character: project.character,
+});
+
+/** Brings what was read, or why it was not. Files and samples are handed over, not copied. */
+async function attempt<T>(read: () => Promise<T>, heavy: (result: T) => Heavy): Promise<Outcome<T>> {
   try {
-    return await read();
+    const result = await read();
+    const { takes, character } = heavy(result);
+    const buffers = takes.flatMap(({ source, translations, rotations, scales }) => [
+      source.bytes.buffer,
+      ...[translations, rotations, scales].map(({ values }) => values.buffer),
+    ]);
+    if (character) buffers.push(character.bytes.buffer);
+    return transfer(result, [...new Set(buffers)] as ArrayBuffer[]);
   } catch (error) {
     if (error instanceof FileError) return { refused: error.message };
     throw error;
@@ -88,7 +115,10 @@ async function remembered(
 }
 
 /** The file that a set of files is about, and how the others are found from it. */
-function openSet(files: readonly NamedFile[]): { main: NamedFile; find: FindResource } {
+async function openSet(chosen: readonly PathFile[]): Promise<{ main: NamedFile; find: FindResource }> {
+  const files = await Promise.all(
+    chosen.map(async ({ path, file }) => ({ name: path, bytes: new Uint8Array(await file.arrayBuffer()) })),
+  );
   const all = files.flatMap(({ name, bytes }) =>
     /\.zip$/i.test(name) ? unzipped(name, bytes) : [{ name, bytes }],
   );
@@ -129,9 +159,9 @@ async function takesIn({ name, bytes }: NamedFile, find: FindResource): Promise<
 
 const api = {
   /** Makes a project of files that were dropped or chosen: a project, a character, or a motion. */
-  importFiles: (files: readonly NamedFile[]): Promise<Outcome> =>
+  importFiles: (files: readonly PathFile[]): Promise<Outcome> =>
     attempt(async () => {
-      const { main, find } = openSet(files);
+      const { main, find } = await openSet(files);
       if (/\.evlay$/i.test(main.name)) {
         const read = await readProject(main.bytes, main.name);
         return { ...read, project: withStanding(read.project) };
@@ -142,15 +172,15 @@ const api = {
       }
       const { take, warnings } = await readAnyTake(main.name, main.bytes);
       return { project: withStanding(projectFromTake(take)), warnings };
-    }),
+    }, ofProject),
 
   /**
    * Reads the takes of files that are to come into an open project: a motion, or the animations of a character. One
    * that does not play on the project's rig comes with a take that is fitted to it.
    */
-  readTakes: (files: readonly NamedFile[], wearer: Recipient): Promise<Outcome<ReadTakes>> =>
+  readTakes: (files: readonly PathFile[], wearer: Recipient): Promise<Outcome<ReadTakes>> =>
     attempt(async () => {
-      const { main, find } = openSet(files);
+      const { main, find } = await openSet(files);
       const { takes, warnings } = await takesIn(main, find);
       if (takes.length === 0)
         throw new FileError(
@@ -164,11 +194,14 @@ const api = {
           brought.push(await makeTake(take, { from: take.id, mapping: mappingFor(wearer, take) }, wearer));
       }
       return { takes: brought, warnings };
-    }),
+    }, ofTakes),
 
   /** Makes a take of another one. */
   make: (source: Take, making: Making, wearer: Wearer, before?: Take): Promise<Outcome<Take>> =>
-    attempt(() => makeTake(source, making, wearer, before)),
+    attempt(
+      () => makeTake(source, making, wearer, before),
+      (take) => ({ takes: [take] }),
+    ),
 
   /** Reads a project that is kept in this browser, with its history. */
   loadStored: (
@@ -189,7 +222,7 @@ const api = {
       const again = (states: readonly StoredState[] = []) =>
         remembered(states, read.project, document, bytes);
       return { ...read, past: await again(history?.past), future: await again(history?.future) };
-    }),
+    }, ofRemembered),
 };
 
 export type ImportApi = typeof api;

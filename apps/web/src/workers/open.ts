@@ -7,11 +7,13 @@ import {
   type Take,
   unmatchedJoints,
 } from '@evlay/core';
+import { transfer } from 'comlink';
+import { saveNow } from '../state/autosave.js';
 import { playhead } from '../state/playhead.js';
 import { currentProject, edit, openProject, projectStore, setSaving } from '../state/project-store.js';
 import { resetSession } from '../state/session-store.js';
-import { loadProject, saveProject, storageReason } from '../state/storage.js';
-import type { NamedFile } from './import.worker.js';
+import { loadProject } from '../state/storage.js';
+import type { PathFile } from './import.worker.js';
 import { importWorker } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
@@ -31,17 +33,15 @@ function show(
 }
 
 /** Makes a project of dropped or chosen files and opens it. What was open before is on disk and stays there. */
-export async function openFiles(files: readonly NamedFile[]): Promise<Opened> {
+export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
+  checkSizes(files);
   const read = await importWorker().importFiles(files);
   if ('refused' in read) return read;
   const id = newId();
   show(id, read.project);
-  // Even where nothing can be kept, the project is open and can be exported.
-  try {
-    await saveProject(id, read.project);
-  } catch (error) {
-    setSaving({ state: 'failed', reason: storageReason(error) });
-  }
+  // It is shown first and then put away. Where nothing can be kept, it is open and can be exported all the same.
+  setSaving({ state: 'saving' });
+  setTimeout(() => void saveNow(false), SHOWN_FIRST);
   return { id, warnings: read.warnings };
 }
 
@@ -50,18 +50,22 @@ export async function openStored(id: string): Promise<Opened> {
   if (projectStore.getState().id === id && projectStore.getState().project) return { id, warnings: [] };
   const stored = await loadProject(id);
   if (!stored) return { refused: 'There is no such project in this browser.' };
-  const read = await importWorker().loadStored(stored.document, stored.bytes, stored.history);
+  const bytes = transfer(
+    stored.bytes,
+    [...stored.bytes.values()].map(({ buffer }) => buffer as ArrayBuffer),
+  );
+  const read = await importWorker().loadStored(stored.document, bytes, stored.history);
   if ('refused' in read) return read;
   show(id, read.project, read.past, read.future);
   return { id, warnings: [] };
 }
 
-/** Files that were chosen or dropped, read; refuses by size first. */
-export async function readFiles(files: readonly { path: string; file: File }[]): Promise<NamedFile[]> {
+/** Milliseconds in which a project that was opened comes to be seen before it is put away. */
+const SHOWN_FIRST = 1500;
+
+/** Refuses files that are too large to be read. */
+function checkSizes(files: readonly PathFile[]): void {
   for (const { path, file } of files) checkSize(path, file.size);
-  return Promise.all(
-    files.map(async ({ path, file }) => ({ name: path, bytes: new Uint8Array(await file.arrayBuffer()) })),
-  );
 }
 
 /** What came into the open project: the take that plays on its character, or what to tell the user. */
@@ -73,7 +77,8 @@ export type Brought =
  * Brings the takes of files into the open project. One whose skeleton is another is fitted to the character, and comes
  * along beside what is made of it. Edits of one `step` are undone together.
  */
-export async function bringIn(files: readonly NamedFile[], step?: symbol): Promise<Brought> {
+export async function bringIn(files: readonly PathFile[], step?: symbol): Promise<Brought> {
+  checkSizes(files);
   const { id } = projectStore.getState();
   const { rig, metresPerUnit, mappings } = currentProject();
   const read = await importWorker().readTakes(files, { rig, metresPerUnit, mappings });
