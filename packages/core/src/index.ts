@@ -27,6 +27,7 @@ export * from './format/bvh-write.js';
 export * from './format/character-read.js';
 export * from './format/error.js';
 export * from './format/glb.js';
+export * from './format/gltf-bounds.js';
 export * from './format/gltf-pack.js';
 export * from './format/gltf-rig.js';
 export * from './format/gltf-take.js';

@@ -6,16 +6,22 @@ import {
   bvhText,
   compileStack,
   FileError,
+  mappingText,
   planBake,
+  projectFromCharacter,
   projectFromTake,
   readAnyTake,
+  readCharacter,
+  readMapping,
   readProject,
   readStack,
   readTake,
   type Samples,
   writeGlb,
+  writeOnCharacter,
 } from '../src/index.js';
 import { anyStackText } from './any-stack.js';
+import { awkwardCharacter } from './awkward.js';
 import { captureBytes } from './capture.js';
 
 /** Fifty frames of the capture (Carnegie Mellon database, 01_01), as a file and as a project with many features. */
@@ -37,6 +43,21 @@ const READERS: Record<string, { bytes: Uint8Array; read: Read; wholeWords: boole
     wholeWords: true,
   },
   GLB: { bytes: glb, read: (bytes) => readAnyTake('walk.glb', bytes), wholeWords: false },
+  character: {
+    bytes: awkwardCharacter(),
+    read: async (bytes) => {
+      const { rig, character, takes } = await readCharacter('x.glb', bytes);
+      const project = projectFromCharacter({ name: 'x', rig, character, takes });
+      const still = bakePart(compileStack(project), planBake(project, { range: [0, 1] }), 0, 2);
+      writeOnCharacter(character.bytes, rig, still, 'still');
+    },
+    wholeWords: true,
+  },
+  mapping: {
+    bytes: strToU8(mappingText({ Hips: 'root', Head: 'skull' })),
+    read: (bytes) => readMapping('map.json', bytes),
+    wholeWords: true,
+  },
   project: { bytes: zip, read: (bytes) => readProject(bytes, 'x.evlay'), wholeWords: false },
 };
 
@@ -104,6 +125,8 @@ describe('damaged files', () => {
     ['stack', 7000],
     ['project', 6000],
     ['GLB', 1000],
+    ['character', 3000],
+    ['mapping', 2000],
   ])(
     '%s: every one of %d ends in a typed error or a valid result',
     async (kind, count) => {

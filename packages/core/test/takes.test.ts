@@ -105,6 +105,7 @@ describe('contacts', () => {
   it('keep the feet where they are once the travel is matched to them', () => {
     const contacts = {
       limits: { height: 0, speed: 0 },
+      joints: ['LeftFoot'],
       spans: spans.filter(({ joint }) => joint === 'LeftFoot'),
     };
     const matched = travelByFeet(capture, contacts);

@@ -1,6 +1,6 @@
-import { type CompiledLayer, feetOf, setContacts } from '@evlay/core';
-import { useMemo } from 'react';
-import { edit, useProject } from '../state/project-store.js';
+import type { CompiledLayer } from '@evlay/core';
+import { useProject } from '../state/project-store.js';
+import { changeContacts } from '../state/takes.js';
 import { ContactRow } from './ContactRow.js';
 import { frameToX, type TimeScale } from './time-scale.js';
 
@@ -19,9 +19,9 @@ export function ContactLane({ compiled, lit, scale, height }: ContactLaneProps) 
   const { layer, time } = compiled;
   const fps = useProject((project) => project.fps);
   const take = useProject((project) => project.takes.find(({ id }) => id === layer.take?.id));
-  const feet = useMemo(() => (take ? feetOf(take.rig) : []), [take]);
-  if (!take?.contacts || feet.length === 0 || time.speed === 0) return null;
-  const { contacts } = take;
+  const contacts = take?.contacts;
+  if (!contacts || contacts.joints.length === 0 || time.speed === 0) return null;
+  const { joints: feet } = contacts;
   const row = Math.min(18, (height - 4) / feet.length);
   const top = lit ? Math.max(2, (height - row * feet.length) / 2) : 2;
   const perSample = take.interval * fps;
@@ -67,7 +67,7 @@ export function ContactLane({ compiled, lit, scale, height }: ContactLaneProps) 
           y={top + k * row}
           height={row}
           editable={lit && !layer.locked}
-          onChange={(changed, drag) => edit((project) => setContacts(project, take.id, changed), drag)}
+          onChange={(changed, drag) => changeContacts(take.id, changed, drag)}
         />
       ))}
       {lit &&

@@ -219,7 +219,7 @@ function ActsOn({ layer }: { layer: Layer }) {
   const few = (names: readonly string[], word: string) =>
     names.length > 3 ? `${names.length} ${word}` : names.join(', ');
   const bits = [
-    parts.length > 0 ? few(parts.map(partLabel), 'parts') : layer.mask ? 'no part' : 'all parts',
+    parts.length > 0 ? few(parts.map(partLabel), 'parts') : 'no part',
     layer.take ? 'a take' : joints.length > 0 ? few(joints, 'keyed joints') : 'no keys yet',
     channels.join(' and '),
     layer.allows && `keys ${few(Object.keys(layer.allows), 'joints')} only`,

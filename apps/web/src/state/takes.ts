@@ -1,5 +1,4 @@
 import {
-  addTakes,
   type Contacts,
   type Making,
   type Mapping,
@@ -14,7 +13,7 @@ import {
 import { importWorker } from '../workers/workers.js';
 import { notify } from './notify.js';
 import { currentProject, edit, projectStore } from './project-store.js';
-import { setSession } from './session-store.js';
+import { sessionStore, setSession } from './session-store.js';
 
 export const takeById = (project: Project, id: string | undefined): Take | undefined =>
   project.takes.find((take) => take.id === id);
@@ -43,7 +42,7 @@ async function made(take: Take, changes: Partial<Making>): Promise<Take | undefi
 function putMade(project: Project, take: Take, result: Take): Project {
   if (take.made) return replaceTake(project, take.id, result);
   const at = project.takes.findIndex(({ id }) => id === take.id);
-  const replaced = replaceTake(addTakes(project, []), take.id, result);
+  const replaced = replaceTake(project, take.id, result);
   return { ...replaced, takes: project.takes.toSpliced(at + 1, 0, result) };
 }
 
@@ -77,7 +76,24 @@ export async function rematch(take: Take, mapping?: Mapping): Promise<void> {
   setSession({ take: results[0][1].id });
 }
 
-/** Sets the contacts of a take; a take whose travel follows its feet is made anew with them. */
-export async function changeContacts(take: Take, contacts: Contacts, drag?: symbol): Promise<void> {
-  edit((project) => setContacts(project, take.id, contacts), drag);
+let following: ReturnType<typeof setTimeout> | undefined;
+
+/** Milliseconds that contacts rest before a travel that follows them is made anew. */
+const RESTED = 500;
+
+/**
+ * Sets the contacts of a take. One whose travel is matched to its feet is made anew with them, when they have come to
+ * rest, and is one step of undo with the change.
+ */
+export function changeContacts(id: string, contacts: Contacts, drag: symbol): void {
+  edit((project) => setContacts(project, id, contacts), drag);
+  clearTimeout(following);
+  following = setTimeout(async () => {
+    const take = takeById(currentProject(), id);
+    const result = take?.made?.feet ? await made(take, {}) : undefined;
+    if (take && result) {
+      edit((project) => putMade(project, take, result), drag);
+      if (sessionStore.getState().take === id) setSession({ take: result.id });
+    }
+  }, RESTED);
 }

@@ -2,7 +2,9 @@ import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import {
   CONTACT_LIMITS,
   checkTake,
+  feetOf,
   findContacts,
+  handsOf,
   playsOn,
   type Reference,
   removeTake,
@@ -306,12 +308,18 @@ function LaterNumber({ value, onSet, width = '54px', ...props }: LaterNumberProp
   );
 }
 
-/** By which limits the feet were found to stand. */
+/** By which limits feet, and hands if wanted, were found to stand. */
 function Contacts({ take }: { take: Take }) {
   const project = useProject((current) => current);
-  const limits = take.contacts?.limits ?? CONTACT_LIMITS;
-  const find = (values: Partial<typeof limits>, drag: symbol) =>
-    changeContacts(take, findContacts(take, takeUnit(project, take), { ...limits, ...values }), drag);
+  const { limits, joints } = take.contacts ?? { limits: CONTACT_LIMITS, joints: feetOf(take.rig) };
+  const hands = handsOf(take.rig);
+  const withHands = hands.some((hand) => joints.includes(hand));
+  const find = (values: Partial<typeof limits>, drag = Symbol('find'), watched = joints) =>
+    changeContacts(
+      take.id,
+      findContacts(take, takeUnit(project, take), { ...limits, ...values }, watched),
+      drag,
+    );
   return (
     <>
       <Heading>Contacts</Heading>
@@ -323,7 +331,7 @@ function Contacts({ take }: { take: Take }) {
           max={100}
           step={0.1}
           decimals={1}
-          onChange={(value, { drag }) => void find({ height: value / 100 }, drag)}
+          onChange={(value, { drag }) => find({ height: value / 100 }, drag)}
         />
         <Text color="quiet">cm, slower than</Text>
         <DragNumber
@@ -333,15 +341,21 @@ function Contacts({ take }: { take: Take }) {
           max={10}
           step={0.01}
           decimals={2}
-          onChange={(value, { drag }) => void find({ speed: value }, drag)}
+          onChange={(value, { drag }) => find({ speed: value }, drag)}
         />
         <Text color="quiet">m/s</Text>
-        <ToolButton
-          label="Find contacts anew"
-          icon={Footprints}
-          onClick={() => void find({}, Symbol('find'))}
-        />
+        <ToolButton label="Find contacts anew" icon={Footprints} onClick={() => find({})} />
       </Row>
+      {hands.length > 0 && (
+        <Row label="of">
+          <Choice on={!withHands} onClick={() => find({}, undefined, feetOf(take.rig))}>
+            feet
+          </Choice>
+          <Choice on={withHands} onClick={() => find({}, undefined, [...feetOf(take.rig), ...hands])}>
+            feet and hands
+          </Choice>
+        </Row>
+      )}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { feetOf, type Take } from '@evlay/core';
+import type { Take } from '@evlay/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { ContactRow } from '../lanes/ContactRow.js';
 import { Ruler } from '../lanes/Ruler.js';
@@ -26,7 +26,7 @@ export function TakeTime({ take }: { take: Take }) {
   const origin = first * perSample;
   const ends = trial ?? [origin, last * perSample];
   const scale: TimeScale = useMemo(() => ({ from: -0.03 * whole, to: 1.03 * whole, width }), [whole, width]);
-  const feet = useMemo(() => feetOf(take.rig), [take.rig]);
+  const feet = take.contacts?.joints ?? [];
 
   useEffect(() => {
     if (!area.current) return;
@@ -90,7 +90,7 @@ export function TakeTime({ take }: { take: Take }) {
                 scale={scale}
                 y={k * ROW}
                 height={ROW}
-                onChange={(contacts, drag) => void changeContacts(take, contacts, drag)}
+                onChange={(contacts, drag) => changeContacts(take.id, contacts, drag)}
               />
             ))}
           </svg>

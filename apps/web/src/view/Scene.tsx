@@ -1,4 +1,4 @@
-import { rigHeight } from '@evlay/core';
+import { meshBounds, type Rig, readSkeleton, rigHeight } from '@evlay/core';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
@@ -22,7 +22,9 @@ export const FRAME_EVENT = 'evlay:frame';
 /** What the view shows: the character at a common size, floor, light and camera. `tag` names the picked joint. */
 export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement | null> }) {
   const rig = useSeen((project) => project.rig);
-  const scale = useMemo(() => SEEN_HEIGHT / (rigHeight(rig) || SEEN_HEIGHT), [rig]);
+  const character = useSeen((project) => project.character);
+  const extent = useMemo(() => extentOf(rig, character?.bytes), [rig, character]);
+  const scale = SEEN_HEIGHT / extent.size;
   const placing = useSession((state) => state.placing);
   const previewing = useSession((state) => state.previewing);
   const sky = dark ? '#16303A' : '#DCE6E1';
@@ -38,7 +40,7 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
         <Figure />
       </group>
       {placing && !previewing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />}
-      <Camera scale={scale} />
+      <Camera scale={scale} reach={extent.reach} />
       <Picture />
     </>
   );
@@ -79,7 +81,7 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
 }
 
 /** An orbiting camera that frames the character at the start and goes with it while following is on. */
-function Camera({ scale }: { scale: number }) {
+function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
@@ -94,7 +96,7 @@ function Camera({ scale }: { scale: number }) {
     let before = root();
     const frame = () => {
       before = root();
-      const box = bounds(scale);
+      const box = bounds(scale, wide);
       const size = box.getSize(new THREE.Vector3());
       const centre = box.getCenter(new THREE.Vector3());
       const { aspect } = camera as THREE.PerspectiveCamera;
@@ -123,7 +125,7 @@ function Camera({ scale }: { scale: number }) {
       window.removeEventListener(FRAME_EVENT, frame);
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [camera, invalidate, scale]);
+  }, [camera, invalidate, scale, wide]);
 
   return (
     <OrbitControls
@@ -137,15 +139,28 @@ function Camera({ scale }: { scale: number }) {
   );
 }
 
-/** The box around the joints of the pose that is seen, in the view's units. */
-function bounds(scale: number): THREE.Box3 {
+/**
+ * How large a character is seen to be, in rig units: its height, or the largest side of an object that has only one
+ * joint, and how far that reaches around the joint.
+ */
+function extentOf(rig: Rig, bytes: Uint8Array | undefined): { size: number; reach: number } {
+  const height = rigHeight(rig);
+  const box = height === 0 && bytes ? meshBounds(readSkeleton(bytes)) : undefined;
+  if (!box) return { size: height || SEEN_HEIGHT, reach: 0 };
+  const side = Math.max(...box.high.map((value, axis) => value - box.low[axis])) || SEEN_HEIGHT;
+  const far = Math.max(
+    ...rig.joints[0].translation.flatMap((at, axis) => [box.high[axis] - at, at - box.low[axis]]),
+  );
+  return { size: side, reach: far };
+}
+
+/** The box around the joints of the pose that is seen, or as far around them as is asked for, in the view's units. */
+function bounds(scale: number, around: number): THREE.Box3 {
   const shown = stage.get();
   const box = new THREE.Box3();
   for (let o = 12; shown && o < shown.matrices.length; o += 16)
     box.expandByPoint(new THREE.Vector3().fromArray(shown.matrices, o).multiplyScalar(scale));
-  return box.isEmpty() || shown?.matrices.length === 16
-    ? new THREE.Box3(new THREE.Vector3(-0.5, 0, -0.5), new THREE.Vector3(0.5, SEEN_HEIGHT, 0.5))
-    : box;
+  return box.expandByScalar(around * scale * 0.7);
 }
 
 /** Makes the small picture that Projects shows. */

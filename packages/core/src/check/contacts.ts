@@ -37,6 +37,15 @@ export function feetOf(rig: Rig): string[] {
   });
 }
 
+/** The joints that are hands and do not walk, by name. */
+export function handsOf(rig: Rig): string[] {
+  const feet = feetOf(rig);
+  return rolesOf(rig).flatMap((role, j) => {
+    const { name } = rig.joints[j];
+    return role && /Hand$/.test(role.role) && !feet.includes(name) ? [name] : [];
+  });
+}
+
 /**
  * Finds the samples over which feet stand: a point of the foot is lower than the limit above its own floor, and slower
  * than the limit. Its floor is the lowest that it, or the same point of another foot, comes to but for the odd sample.
@@ -69,13 +78,13 @@ export function findContacts(
     }
     spans.push(...runs(stands, motion.interval).map(([from, to]) => ({ joint: joints[f], from, to })));
   }
-  return { limits, spans: tidyContacts(spans) };
+  return { limits, joints, spans: tidyContacts(spans) };
 }
 
 /** The foot itself and all that hangs on it. */
 function pointsOf(rig: Rig, foot: number): FootPoint[] {
   if (foot < 0) return [];
-  const fore = /fore|front|hand|arm/i.test(rig.joints[foot].name) ? 'fore' : 'hind';
+  const fore = /Hand$/.test(rolesOf(rig)[foot]?.role ?? '') ? 'fore' : 'hind';
   return rig.joints.flatMap(({ ends }, j) => {
     if (!isWithin(rig, j, foot)) return [];
     let depth = 0;

@@ -196,7 +196,7 @@ export function actsOn(
     ? Object.entries(layer.mask)
         .filter(([, value]) => isCurve(value) || value > 0)
         .map(([part]) => part)
-    : [];
+    : ['all parts'];
   const curves = layerCurves(layer);
   const joints = layer.take ? [] : [...new Set(curves.map((entry) => entry.joint))];
   const kinds = new Set(curves.map(({ channel }) => channel[0]));
@@ -205,5 +205,6 @@ export function actsOn(
     kinds.has('t') && 'translation',
     kinds.has('s') && 'scale',
   ].filter((word): word is string => !!word);
-  return { parts: parts.length === new Set(project.parts).size ? [] : parts, joints, channels };
+  const all = parts.length === new Set(project.parts).size;
+  return { parts: all ? ['all parts'] : parts, joints, channels };
 }

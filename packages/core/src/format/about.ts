@@ -24,6 +24,7 @@ const contacts = z.object({
   limits: z
     .object({ height: z.number().nonnegative(), speed: z.number().nonnegative() })
     .default(CONTACT_LIMITS),
+  joints: z.array(z.string()),
   spans: z.array(z.object({ joint: z.string(), from: count, to: count })),
 });
 
@@ -58,7 +59,13 @@ export function aboutOf(project: Project, fileOf: (takeId: string) => string): A
       ...place(id),
       name,
       ...(made && has(made.from) && { made: madeOf(made, place(made.from)) }),
-      ...(found && { contacts: { limits: found.limits, spans: found.spans.map((span) => ({ ...span })) } }),
+      ...(found && {
+        contacts: {
+          limits: found.limits,
+          joints: [...found.joints],
+          spans: found.spans.map((span) => ({ ...span })),
+        },
+      }),
     })),
     ...(project.mappings.length > 0 && {
       mappings: project.mappings.map((one) => ({ ...one, joints: { ...one.joints } })),

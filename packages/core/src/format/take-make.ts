@@ -2,7 +2,7 @@ import { findContacts } from '../check/contacts.js';
 import { newId } from '../id.js';
 import { fitMotion } from '../match/fit.js';
 import { travelByFeet } from '../match/travel.js';
-import type { Rig } from '../rig/rig.js';
+import { jointIndex, type Rig } from '../rig/rig.js';
 import { type Contact, type Contacts, tidyContacts } from '../take/contacts.js';
 import type { Making } from '../take/making.js';
 import { type Motion, resampled, scaledLengths, trimmed, turnedUp } from '../take/reshape.js';
@@ -42,13 +42,18 @@ export function makeMotion(
  * place of: its name, and its contacts where they can be carried over.
  */
 export async function makeTake(source: Take, making: Making, wearer: Wearer, before?: Take): Promise<Take> {
-  const carried = before?.contacts && carryContacts(before.contacts, before, making, source);
+  const sameJoints = before?.made?.mapping !== undefined || making.mapping === undefined;
+  const carried =
+    before?.contacts && sameJoints ? carryContacts(before.contacts, before, making, source) : undefined;
   const motion = makeMotion(source, making, wearer, carried);
   const name = before?.name ?? source.name;
   const file = `${source.source.file.replace(/^.*\//, '').replace(/\.[^.]*$/, '')}${making.mapping ? '-fitted' : '-made'}.glb`;
   const bytes = writeTakeGlb(motion.rig, motion, { name, metresPerUnit: wearer.metresPerUnit });
   const { take } = await readGlbTake(file, bytes, undefined, newId());
-  const contacts = carried ?? findContacts(take, wearer.metresPerUnit, before?.contacts?.limits);
+  const { limits, joints } = before?.contacts ?? {};
+  const known = joints?.filter((name) => jointIndex(take.rig, name) >= 0);
+  const watched = known && known.length > 0 ? known : undefined;
+  const contacts = carried ?? findContacts(take, wearer.metresPerUnit, limits, watched);
   return { ...take, name, rig: motion.rig, made: making, contacts };
 }
 

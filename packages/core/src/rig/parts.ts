@@ -77,6 +77,8 @@ const SIDED = new Set(['Arm', 'Hand', 'Leg', 'Foot', 'ForeLeg', 'ForeFoot', 'Hin
  * part of its parent; a rig none of whose names say anything is divided by its shape.
  */
 export function findParts(rig: Rig): Part[] {
+  // A rigid object has no body.
+  if (rig.joints.length === 1) return ['other'];
   const words = rig.joints.map((joint) => wordsOf(joint.name));
   const sides = words.map(sideOf);
   const kinds = words.map((w, j) => kindOf(w, sides[j]));

@@ -18,6 +18,8 @@ export interface Contact {
 /** Contacts of a take, by joint and time, with the limits by which they were found. */
 export interface Contacts {
   readonly limits: ContactLimits;
+  /** The joints that were looked at, by name. */
+  readonly joints: readonly string[];
   readonly spans: readonly Contact[];
 }
 
