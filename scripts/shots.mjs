@@ -5,7 +5,7 @@ import { build } from './build.mjs';
 import { CHROMIUM } from './chromium.mjs';
 import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
 
-/** Takes every picture in docs/screenshots/ from the demo and from the demo's walk as a plain motion. */
+/** Takes every picture in docs/screenshots/ from the demos and from the demo's capture as a plain motion. */
 installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
 installPackages();
 build();
@@ -48,20 +48,28 @@ try {
   await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'Bake' }).click();
-  const [download] = await Promise.all([
+  await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Bake to BVH' }).click(),
+    page.getByRole('button', { name: 'Bake to GLB' }).click(),
   ]);
   await shoot('bake');
 
-  // The baked motion, without its skin: how a capture looks.
-  const motion = await download.path();
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: 'Choose suit-walk, made of suit-walk' }).click();
+  await goToFrame(43);
+  await shoot('takes');
+  await page.getByRole('button', { name: 'Match joints' }).click();
+  await page.getByLabel('LeftUpperArm follows').focus();
+  await shoot('match');
+  await page.getByText('saved ✓').waitFor();
+
+  // A capture without a skin.
   await page.getByRole('link', { name: 'evlay' }).click();
   await page.getByRole('heading', { name: 'Projects' }).waitFor();
   await page.locator('input[type=file]').setInputFiles({
-    name: 'quay-walk.bvh',
+    name: 'suit-walk.bvh',
     mimeType: 'application/octet-stream',
-    buffer: readFileSync(motion),
+    buffer: readFileSync(join(ROOT, 'apps/web/dist/demo/suit-walk.bvh')),
   });
   await page.waitForURL(/\/p\//);
   await page.getByRole('slider', { name: /^head/ }).waitFor();
@@ -69,6 +77,17 @@ try {
   await page.getByRole('slider', { name: /^head/ }).press('Enter');
   await page.getByRole('button', { name: 'Add additive layer' }).click();
   await shoot('layers-capture');
+  await page.getByText('saved ✓').waitFor();
+
+  await page.getByRole('link', { name: 'evlay' }).click();
+  await page.getByRole('heading', { name: 'Projects' }).waitFor();
+  await page.getByRole('button', { name: 'Open Brindle’s quay run' }).click();
+  await page.waitForURL(/\/p\//);
+  await page.getByRole('slider', { name: /^tail/ }).waitFor();
+  await page.waitForTimeout(2500);
+  await page.getByRole('button', { name: /Trot/ }).first().click();
+  await goToFrame(71);
+  await shoot('layers-brindle');
   await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'evlay' }).click();

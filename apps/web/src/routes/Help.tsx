@@ -7,7 +7,11 @@ import { LAYER_KEYS } from './layer-keys.js';
 const ORDER: readonly [step: string, how: string][] = [
   [
     'Bring in',
-    'Drop a motion capture (.bvh) or a project (.evlay) on any screen. Its first layer, the base, plays it and never changes.',
+    'Drop a character (.glb, or .gltf with its files), a motion capture (.bvh) or a project (.evlay) on Projects. Drop more captures on an open project: they come to Takes, fitted to the character.',
+  ],
+  [
+    'Make takes',
+    'On Takes, correct which joint follows which, trim, change the rate, the axis that points up or the scale; see when the feet stand. Then set a take as base or add it as a layer. What came in stays as it came.',
   ],
   [
     'Layer',
@@ -25,10 +29,14 @@ const ORDER: readonly [step: string, how: string][] = [
     'Time',
     'Shift the lit layer, change its speed, or loop it over its keys or over a cycle of your choice; a key in a loop shows again in every turn.',
   ],
+  [
+    'Place',
+    'Move and turn the whole performance of a take layer by its handle or by numbers, with keys if you want, or let it begin where another ends.',
+  ],
   ['Compare', 'Mute, solo, and read down the cells which layer drives which part.'],
   [
     'Bake',
-    'Write every frame out as BVH or GLB, with the names, order and hierarchy of the joints as they came in.',
+    'Write every frame out: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in.',
   ],
 ];
 
