@@ -32,6 +32,9 @@ test('every screen passes axe, in the dark and in the light', async ({ page }) =
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Light theme' }).click();
   await expectAccessible(page);
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await expect(page.getByRole('region', { name: 'Chosen take' })).toBeVisible();
+  await expectAccessible(page);
   await page.getByRole('link', { name: 'Bake' }).click();
   await expect(page.getByRole('heading', { name: 'Bake', exact: true })).toBeVisible();
   await expectAccessible(page);

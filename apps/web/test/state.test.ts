@@ -1,8 +1,9 @@
-import { addLayer, deleteLayer, renameProject, setRange, setWeight } from '@evlay/core';
+import { addLayer, addTakes, deleteLayer, renameProject, setRange, setWeight } from '@evlay/core';
 import fc from 'fast-check';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { goTo, playhead } from '../src/state/playhead.js';
 import { currentProject, edit, openProject, projectStore, redo, undo } from '../src/state/project-store.js';
+import { seenProject } from '../src/state/seen.js';
 import { sessionFollowsProject } from '../src/state/session-follows.js';
 import { light, NOTHING, resetSession, sessionStore, setSession } from '../src/state/session-store.js';
 import { stage } from '../src/state/stage.js';
@@ -123,5 +124,41 @@ describe('the stage', () => {
     stop();
     playhead.set(5);
     expect(told).toBe(2);
+  });
+});
+
+describe('what is seen', () => {
+  const preview = () => seenProject()!;
+
+  it('is the chosen take alone while Takes is open, and the stack again after it', () => {
+    withLayer();
+    const long = { ...projectOf(31, 'long').takes[0], name: 'long' };
+    edit((project) => addTakes(project, [long]));
+    setSession({ take: long.id, previewing: true });
+    expect(preview().layers.map(({ name }) => name)).toEqual(['long']);
+    expect(preview().range).toEqual([0, 30]);
+    goTo(25);
+    expect(playhead.get()).toBe(25);
+    expect(stage.get()!.project).toBe(preview());
+    setSession({ previewing: false });
+    expect(preview()).toBe(currentProject());
+    goTo(25);
+    expect(playhead.get()).toBe(10);
+  });
+
+  it('of a take on another skeleton is that skeleton', () => {
+    const other = projectOf(6, 'other').takes[0];
+    const strange = {
+      ...other,
+      rig: { joints: other.rig.joints.map((joint) => ({ ...joint, name: `x ${joint.name}` })) },
+    };
+    edit((project) => addTakes(project, [strange]));
+    setSession({ take: strange.id, previewing: true });
+    expect(preview().rig).toBe(strange.rig);
+    expect(preview().character).toBeUndefined();
+    // Undone, the take is gone: what is seen is the project.
+    undo();
+    expect(preview()).toBe(currentProject());
+    setSession({ previewing: false });
   });
 });

@@ -1,5 +1,17 @@
 import 'fake-indexeddb/auto';
-import { addTakeLayer, addTakes, type Project, readStack, readStackAgain, renameProject } from '@evlay/core';
+import {
+  addTakeLayer,
+  addTakes,
+  CONTACT_LIMITS,
+  type Project,
+  parseAbout,
+  readStack,
+  readStackAgain,
+  renameProject,
+  renameTake,
+  saveMapping,
+  setContacts,
+} from '@evlay/core';
 import { describe, expect, it } from 'vitest';
 import { projectOf } from './subject.js';
 
@@ -57,6 +69,60 @@ describe('projects kept in the browser', () => {
     const again = readStackAgain(new TextEncoder().encode(history!.future[0].stack), 'x', all, (id) => id);
     expect(again.layers[1].take).toEqual({ id: other.id, reference: 'first' });
     await deleteStored('steps');
+  });
+
+  it('keep what only the application knows of takes: names, makings, contacts, and takes that nothing plays', async () => {
+    const project = projectOf(6, 'quay');
+    const [take] = project.takes;
+    const other = projectOf(3, 'spare').takes[0];
+    const contacts = { limits: CONTACT_LIMITS, joints: ['Head'], spans: [{ joint: 'Head', from: 1, to: 2 }] };
+    const made = {
+      ...other,
+      id: 'made',
+      source: { ...other.source, id: 'made' },
+      made: { from: take.id, rate: 24 },
+    };
+    const known = setContacts(renameTake(addTakes(project, [made]), 'made', 'Twice'), 'made', contacts);
+    const mapped = saveMapping(known, take, { Head: 'Spine' });
+    await saveProject('known', mapped, { past: [known, project] });
+    const { document, bytes, history } = (await loadProject('known'))!;
+    const about = parseAbout(new TextEncoder().encode(document.about)).about!;
+    const find = (name: string) => {
+      const { file, asset } = document.takes.find((one) => one.asset === name)!;
+      return { bytes: bytes.get(asset)!, id: asset, file };
+    };
+    const { project: back } = await readStack(new TextEncoder().encode(document.stack), 'known', find, about);
+    expect(back.takes.map(({ name }) => name)).toEqual(['quay', 'Twice']);
+    expect(back.takes[1]).toMatchObject({ made: { from: take.id, rate: 24 }, contacts });
+    expect(back.mappings).toEqual(mapped.mappings);
+    // The step before has them too, the one before that has one take.
+    const states = history!.past.map(({ stack, about: text }) =>
+      readStackAgain(
+        new TextEncoder().encode(stack),
+        'x',
+        back,
+        (id) => back.takes.find((one) => one.id === id)!.source.id,
+        parseAbout(new TextEncoder().encode(text)).about,
+      ),
+    );
+    expect(states.map((state) => [state.takes.length, state.mappings.length])).toEqual([
+      [2, 0],
+      [1, 0],
+    ]);
+    await deleteStored('known');
+  });
+
+  it('keep a file once that several takes share with the character', async () => {
+    const project = projectOf(6, 'quay');
+    const [take] = project.takes;
+    const source = { ...take.source, id: 'shared' };
+    const clips = ['a', 'b'].map((clip) => ({ ...take, id: `shared ${clip}`, source: { ...source, clip } }));
+    const shared = { ...project, character: { id: 'shared', bytes: source.bytes } };
+    await saveProject('shared', { ...shared, takes: [...project.takes, ...clips] });
+    const { document, bytes } = (await loadProject('shared'))!;
+    expect(document.takes.map(({ asset }) => asset)).toEqual([take.source.id, 'shared']);
+    expect([...bytes.keys()]).toEqual([take.source.id, 'shared']);
+    await deleteStored('shared');
   });
 
   it('keep the last picture until there is another', async () => {

@@ -2,32 +2,20 @@ import { describe, expect, it } from 'vitest';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import {
   fitMotion,
-  globalMatrices,
   type Mapping,
   type Motion,
   mappingOf,
   matchRigs,
   type Rig,
-  readSample,
   readTake,
   restingJoints,
-  restPose,
   rigHeight,
 } from '../src/index.js';
 import { captureBytes, rigOf } from './capture.js';
+import { placesAt, placesAtRest } from './places.js';
 
 /** Subject 01, trial 01 of the Carnegie Mellon motion-capture database. */
 const { take: capture } = readTake('01_01.bvh', captureBytes());
-
-function placesAt(motion: Motion, s: number): (name: string) => number[] {
-  const pose = restPose(motion.rig);
-  readSample(motion, s, pose);
-  const matrices = globalMatrices(motion.rig, pose, new Float64Array(16 * motion.rig.joints.length));
-  return (name) => {
-    const j = motion.rig.joints.findIndex((joint) => joint.name === name);
-    return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
-  };
-}
 
 const minus = (a: readonly number[], b: readonly number[]) => a.map((value, axis) => value - b[axis]);
 
@@ -236,14 +224,7 @@ describe('matching a capture to a character', () => {
     const fitted = fitMotion(capture, WICK, named(capture.rig, WICK));
     const hipHeight = (at: (name: string) => number[], toes: string) =>
       at('Hips')[1] - Math.min(at(`Left${toes}`)[1], at(`Right${toes}`)[1]);
-    const still = (rig: Rig) => {
-      const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
-      return (name: string) => {
-        const j = rig.joints.findIndex((joint) => joint.name === name);
-        return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
-      };
-    };
-    const ratio = hipHeight(still(WICK), 'Toes') / hipHeight(still(capture.rig), 'ToeBase');
+    const ratio = hipHeight(placesAtRest(WICK), 'Toes') / hipHeight(placesAtRest(capture.rig), 'ToeBase');
     const travelled = (motion: Motion) => minus(placesAt(motion, 1500)('Hips'), placesAt(motion, 0)('Hips'));
     const [own, theirs] = [travelled(fitted), travelled(capture)];
     for (let axis = 0; axis < 3; axis++) expect(own[axis]).toBeCloseTo(ratio * theirs[axis], 9);

@@ -23,6 +23,7 @@ import {
   planBake,
   playsOn,
   projectFromTake,
+  putMade,
   type Rig,
   readProject,
   readSample,
@@ -38,6 +39,7 @@ import {
   setBaseTake,
   setContacts,
   setPlacement,
+  sourceOf,
   type Take,
   takeUnit,
   takeUses,
@@ -45,6 +47,7 @@ import {
   travelByFeet,
   trimmed,
   turnedUp,
+  turnPlacement,
   writeProject,
 } from '../src/index.js';
 import { captureBytes } from './capture.js';
@@ -323,6 +326,42 @@ describe('takes of a project', () => {
     const keyed = setPlacement(keyPlacement(setPlacement(up, id, 0, { rz: 0 }), id, 0), id, 20, { ty: 1.5 });
     expect(placementAt(keyed.layers[0], 10).ty).toBeCloseTo(1, 9);
     expect(rootAt(keyed, 20).place.y - rootAt(keyed, 0).place.y).toBeCloseTo(1, 2);
+  });
+
+  it('turn about a point that is seen, which stays where it is', () => {
+    const id = project.layers[0].id;
+    const placed = setPlacement(project, id, 0, { tx: 0.4, tz: -1, ry: 30, rz: 5 });
+    const turn = new THREE.Quaternion().setFromEuler(new THREE.Euler(0.1, 1.2, -0.2, 'YXZ'));
+    const about = rootAt(placed, 20).place;
+    const turned = turnPlacement(placed, id, 20, turn.toArray(), about.toArray());
+    expect(rootAt(turned, 20).place.distanceTo(about)).toBeLessThan(1e-9);
+    const { rx, ry, rz } = placementAt(turned.layers[0], 20);
+    const degrees = [0.1, 1.2, -0.2].map((angle) => (angle * 180) / Math.PI);
+    for (const [k, value] of [rx, ry, rz].entries()) expect(value).toBeCloseTo(degrees[k], 9);
+  });
+
+  it('made of one that came from outside stand beside it and play in its place; made again, in their own', () => {
+    const first = { ...project.takes[0], id: 'first', made: { from: 'idle' } };
+    const once = putMade(project, 'idle', first);
+    expect(once.takes.map(({ id }) => id)).toEqual(['idle', 'first']);
+    expect(once.layers[0].take!.id).toBe('first');
+    const twice = putMade(once, 'first', { ...first, id: 'second' });
+    expect(twice.takes.map(({ id }) => id)).toEqual(['idle', 'second']);
+    expect(sourceOf(twice, twice.takes[1]).id).toBe('idle');
+    expect(putMade(twice, 'gone', first)).toBe(twice);
+  });
+
+  it('set as base bring their rate where nothing counts in frames yet, and their length always', () => {
+    const fast = { ...project.takes[0], id: 'fast', interval: 1 / 60 };
+    const alone = setBaseTake(addTakes(project, [fast]), 'fast');
+    expect([alone.fps, alone.range]).toEqual([60, [0, 30]]);
+    const added = addTakeLayer(addTakes(project, [fast]), {
+      take: 'idle',
+      mode: 'additive',
+      above: project.layers[0].id,
+    });
+    const under = setBaseTake(added.project, 'fast');
+    expect([under.fps, under.range]).toEqual([project.fps, [0, 15]]);
   });
 
   it('are lined up so that one begins where the other ends', () => {

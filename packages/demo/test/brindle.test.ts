@@ -3,12 +3,10 @@ import {
   evaluateStack,
   findParts,
   fitMotion,
-  globalMatrices,
   type Motion,
   mappingOf,
   matchRigs,
   readGlbRig,
-  readSample,
   readTake,
   restPose,
   rolesOf,
@@ -16,6 +14,7 @@ import {
 } from '@evlay/core';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
+import { placesAt } from '../../core/test/places.js';
 import { PIECES } from '../src/brindle/body.js';
 import { FPS, type Gait, gaitLoop, reachError, TROT, WALK } from '../src/brindle/gaits.js';
 import { quayRun } from '../src/brindle/quay-run.js';
@@ -25,18 +24,6 @@ import { suitCapture } from '../src/wick/capture.js';
 import { idle } from '../src/wick/idle.js';
 import { WICK } from '../src/wick/skeleton.js';
 import { walk } from '../src/wick/walk.js';
-
-type Places = (name: string) => number[];
-
-function placesAt(motion: Motion, s: number): Places {
-  const pose = restPose(motion.rig);
-  readSample(motion, s, pose);
-  const matrices = globalMatrices(motion.rig, pose, new Float64Array(16 * motion.rig.joints.length));
-  return (name) => {
-    const j = motion.rig.joints.findIndex((joint) => joint.name === name);
-    return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
-  };
-}
 
 const apart = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, k) => v - b[k]));
 

@@ -1,6 +1,6 @@
 import type { CompiledLayer } from '@evlay/core';
 import { useProject } from '../state/project-store.js';
-import { changeContacts } from '../state/takes.js';
+import { changeContacts } from '../workers/make.js';
 import { ContactRow } from './ContactRow.js';
 import { frameToX, type TimeScale } from './time-scale.js';
 

@@ -82,18 +82,18 @@ export function ContactRow(props: ContactRowProps) {
           const ends = [span.from, span.to].map((sample) => frameToX(scale, frameOf(sample)));
           const [a, b] = [Math.min(...ends), Math.max(...ends)];
           const name = `${joint} stands, samples ${span.from} to ${span.to}`;
-          if (!editable)
-            return (
-              <rect
-                key={`${span.from} ${span.to}`}
-                x={a}
-                y={y + 1}
-                width={Math.max(2, b - a)}
-                height={height - 2}
-                rx={2}
-                fill="var(--evlay-colors-quiet)"
-              />
-            );
+          const bar = (
+            <rect
+              key={`${span.from} ${span.to}`}
+              x={a}
+              y={y + 1}
+              width={Math.max(2, b - a)}
+              height={height - 2}
+              rx={2}
+              fill="var(--evlay-colors-quiet)"
+            />
+          );
+          if (!editable) return bar;
           return (
             // biome-ignore lint/a11y/useSemanticElements: a part of a drawing
             <g
@@ -108,14 +108,7 @@ export function ContactRow(props: ContactRowProps) {
               data-contact={joint}
             >
               <title>{`${name}: drag it or its ends, Delete takes it out, arrows move it, Shift and Alt its ends`}</title>
-              <rect
-                x={a}
-                y={y + 1}
-                width={Math.max(2, b - a)}
-                height={height - 2}
-                rx={2}
-                fill="var(--evlay-colors-quiet)"
-              />
+              {bar}
               <path
                 d={`M${a + 1} ${y + 3} V${y + height - 3} M${b - 1} ${y + 3} V${y + height - 3}`}
                 stroke="var(--evlay-colors-text)"

@@ -1,15 +1,15 @@
 import { Box } from '@chakra-ui/react';
 import { setRange } from '@evlay/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { playhead } from '../state/playhead.js';
 import { currentProject, edit, useProject } from '../state/project-store.js';
 import { sessionStore, setSession, useSession } from '../state/session-store.js';
 import { stage } from '../state/stage.js';
 import { LaneHeader } from './LaneHeader.js';
 import { LaneTrack } from './LaneTrack.js';
+import { PlayheadLine } from './PlayheadLine.js';
 import { Ruler } from './Ruler.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './TimeBar.js';
-import { frameToX, type TimeScale, wholeRange, xToFrame, zoomed } from './time-scale.js';
+import { type TimeScale, wholeRange, xToFrame, zoomed } from './time-scale.js';
 
 const HEADER = 420;
 const SLIM = 26;
@@ -116,7 +116,7 @@ export function Lanes() {
         <AddLayerButtons />
         <RangeFields />
       </Box>
-      <Playhead scale={scale} />
+      <PlayheadLine scale={scale} left={HEADER} bottom="32px" />
     </Box>
   );
 }
@@ -148,41 +148,4 @@ function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
   }, [area, scale]);
-}
-
-/** The line at the frame that is shown, across all lanes. */
-function Playhead({ scale }: { scale: TimeScale }) {
-  const line = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    const place = () => {
-      if (!line.current) return;
-      const x = frameToX(scale, playhead.get());
-      line.current.style.transform = `translateX(${x}px)`;
-      line.current.style.visibility = x < -1 || x > scale.width + 1 ? 'hidden' : 'visible';
-    };
-    place();
-    return playhead.subscribe(place);
-  }, [scale]);
-  return (
-    <Box
-      ref={line}
-      position="absolute"
-      top="0"
-      bottom="32px"
-      left={`${HEADER - 1}px`}
-      width="2px"
-      bg="lamp"
-      pointerEvents="none"
-    >
-      <Box
-        position="absolute"
-        top="0"
-        left="-5px"
-        width="12px"
-        height="12px"
-        bg="lamp"
-        borderRadius="3px 3px 6px 6px"
-      />
-    </Box>
-  );
 }

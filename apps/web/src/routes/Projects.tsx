@@ -1,6 +1,6 @@
 import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
 import { writeProject } from '@evlay/core';
-import { EllipsisVertical, FolderOpen } from 'lucide-react';
+import { EllipsisVertical } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { saveNow } from '../state/autosave.js';
@@ -15,7 +15,7 @@ import {
   type StoredDocument,
   storageReason,
 } from '../state/storage.js';
-import { useOpenFiles } from '../ui/DropZone.js';
+import { ChooseFiles } from '../ui/ChooseFiles.js';
 import { download, fileName } from '../ui/download.js';
 import { Header } from '../ui/Header.js';
 import { NameField } from '../ui/NameField.js';
@@ -62,7 +62,12 @@ export function Projects() {
               <DemoButton demo="brindle" quiet />
             </>
           )}
-          <ChooseFile />
+          <ChooseFiles
+            label="Open a file"
+            what="Motion, character or project file"
+            accept=".bvh,.glb,.gltf,.zip,.evlay,.bin,.png,.jpg,.jpeg,.webp"
+            size="sm"
+          />
         </Box>
         {blocked && (
           <Text color="alarm" mb="4" role="alert">
@@ -136,31 +141,6 @@ function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean
     >
       {label}
     </Button>
-  );
-}
-
-function ChooseFile() {
-  const input = useRef<HTMLInputElement>(null);
-  const { open } = useOpenFiles();
-  return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".bvh,.glb,.gltf,.zip,.evlay,.bin,.png,.jpg,.jpeg,.webp"
-        multiple
-        hidden
-        aria-label="Motion, character or project file"
-        onChange={(event) => {
-          void open([...(event.target.files ?? [])].map((file) => ({ path: file.name, file })));
-          event.target.value = '';
-        }}
-      />
-      <Button size="sm" bg="lamp" color="onLamp" onClick={() => input.current?.click()}>
-        <FolderOpen size={15} aria-hidden />
-        Open a file
-      </Button>
-    </>
   );
 }
 

@@ -1,15 +1,14 @@
-import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { FolderOpen } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { takeById } from '@evlay/core';
+import { useEffect, useState } from 'react';
 import { goTo, playhead } from '../state/playhead.js';
 import { useProject } from '../state/project-store.js';
 import { setSession, useSession } from '../state/session-store.js';
-import { takeById } from '../state/takes.js';
 import { MatchTable } from '../takes/MatchTable.js';
 import { LIST_WIDTH, TakeList } from '../takes/TakeList.js';
 import { TakePanel } from '../takes/TakePanel.js';
 import { TakeTime } from '../takes/TakeTime.js';
-import { useOpenFiles } from '../ui/DropZone.js';
+import { ChooseFiles } from '../ui/ChooseFiles.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
 import { useTransportKeys } from './layer-keys.js';
@@ -56,7 +55,12 @@ export function Takes() {
             Takes
           </chakra.h1>
           <Box flex="1" />
-          <BringIn />
+          <ChooseFiles
+            label="Bring in"
+            what="Takes to bring in"
+            accept=".bvh,.glb,.gltf,.zip,.bin"
+            size="xs"
+          />
         </Box>
         {count === 0 && (
           <Text color="quiet">
@@ -86,30 +90,5 @@ export function Takes() {
         </>
       )}
     </Box>
-  );
-}
-
-function BringIn() {
-  const input = useRef<HTMLInputElement>(null);
-  const { open, busy } = useOpenFiles();
-  return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".bvh,.glb,.gltf,.zip,.bin"
-        multiple
-        hidden
-        aria-label="Takes to bring in"
-        onChange={(event) => {
-          void open([...(event.target.files ?? [])].map((file) => ({ path: file.name, file })));
-          event.target.value = '';
-        }}
-      />
-      <Button size="xs" bg="lamp" color="onLamp" loading={!!busy} onClick={() => input.current?.click()}>
-        <FolderOpen size={14} aria-hidden />
-        Bring in
-      </Button>
-    </>
   );
 }

@@ -12,14 +12,15 @@ import {
   partLabel,
   placesOf,
   readMapping,
+  sourceOf,
   type Take,
   turnedUp,
 } from '@evlay/core';
 import { useMemo, useState } from 'react';
 import { notify } from '../state/notify.js';
 import { useProject } from '../state/project-store.js';
-import { rematch, sourceOf } from '../state/takes.js';
 import { download, fileName } from '../ui/download.js';
+import { rematch } from '../workers/make.js';
 import { SkeletonMap } from './SkeletonMap.js';
 
 const NONE = '';

@@ -1,10 +1,9 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { checkTake, type Project, type Take, takeDuration } from '@evlay/core';
+import { checkTake, type Project, type Take, takeById, takeDuration } from '@evlay/core';
 import { TriangleAlert } from 'lucide-react';
 import { useMemo } from 'react';
 import { useProject } from '../state/project-store.js';
 import { setSession, useSession } from '../state/session-store.js';
-import { takeById } from '../state/takes.js';
 import { FigureStrip } from './FigureStrip.js';
 
 export const LIST_WIDTH = 330;

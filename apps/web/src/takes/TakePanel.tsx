@@ -10,6 +10,7 @@ import {
   removeTake,
   renameTake,
   setBaseTake,
+  sourceOf,
   type Take,
   takeUnit,
   takeUses,
@@ -24,11 +25,11 @@ import { notify } from '../state/notify.js';
 import { goTo, playhead } from '../state/playhead.js';
 import { edit, projectStore, useProject } from '../state/project-store.js';
 import { setSession } from '../state/session-store.js';
-import { changeContacts, remake, rematch, sourceOf } from '../state/takes.js';
 import { Choice } from '../ui/Choice.js';
 import { DragNumber } from '../ui/DragNumber.js';
 import { NameField } from '../ui/NameField.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { changeContacts, remake, rematch } from '../workers/make.js';
 import { factsOf } from './TakeList.js';
 
 /** The chosen take: its name, what is doubtful, what is done with it, and how it is made. */

@@ -1,13 +1,13 @@
 import { Box, Text } from '@chakra-ui/react';
-import type { Take } from '@evlay/core';
+import { sourceOf, type Take } from '@evlay/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { ContactRow } from '../lanes/ContactRow.js';
+import { PlayheadLine } from '../lanes/PlayheadLine.js';
 import { Ruler } from '../lanes/Ruler.js';
 import { Transport } from '../lanes/TimeBar.js';
-import { frameToX, type TimeScale } from '../lanes/time-scale.js';
-import { playhead } from '../state/playhead.js';
+import type { TimeScale } from '../lanes/time-scale.js';
 import { useProject } from '../state/project-store.js';
-import { changeContacts, remake, sourceOf } from '../state/takes.js';
+import { changeContacts, remake } from '../workers/make.js';
 
 const HEADER = 236;
 const ROW = 16;
@@ -96,32 +96,7 @@ export function TakeTime({ take }: { take: Take }) {
           </svg>
         </Box>
       )}
-      <Line scale={scale} origin={origin} />
+      <PlayheadLine scale={scale} left={HEADER} origin={origin} />
     </Box>
-  );
-}
-
-/** The line at the frame that is shown. */
-function Line({ scale, origin }: { scale: TimeScale; origin: number }) {
-  const line = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    const place = () => {
-      if (line.current)
-        line.current.style.transform = `translateX(${frameToX(scale, origin + playhead.get())}px)`;
-    };
-    place();
-    return playhead.subscribe(place);
-  }, [scale, origin]);
-  return (
-    <Box
-      ref={line}
-      position="absolute"
-      top="0"
-      bottom="0"
-      left={`${HEADER - 1}px`}
-      width="2px"
-      bg="lamp"
-      pointerEvents="none"
-    />
   );
 }

@@ -11,6 +11,13 @@ export const addTakes = (project: Project, takes: readonly Take[]): Project => (
   takes: [...project.takes, ...takes],
 });
 
+export const takeById = (project: Project, id: string | undefined): Take | undefined =>
+  project.takes.find((take) => take.id === id);
+
+/** The take that another is made of, or itself where it came from outside. */
+export const sourceOf = (project: Project, take: Take): Take =>
+  (take.made && takeById(project, take.made.from)) ?? take;
+
 /** Puts a take in the place of another: in the list, and in every layer that plays it. */
 export function replaceTake(project: Project, id: string, take: Take): Project {
   const index = project.takes.findIndex((one) => one.id === id);
@@ -24,6 +31,15 @@ export function replaceTake(project: Project, id: string, take: Take): Project {
 
 const heldIn = (take: Take, reference: Reference): Reference =>
   typeof reference === 'number' ? Math.min(reference, take.count - 1) : reference;
+
+/** Puts what was made of a take in its place; one that came from outside stays in the list as its source. */
+export function putMade(project: Project, id: string, take: Take): Project {
+  const index = project.takes.findIndex((one) => one.id === id);
+  const replaced = replaceTake(project, id, take);
+  return index < 0 || project.takes[index].made
+    ? replaced
+    : { ...replaced, takes: project.takes.toSpliced(index + 1, 0, take) };
+}
 
 /** What stands in the way of taking a take out: the layers that play it, and the takes that are made of it. */
 export function takeUses(

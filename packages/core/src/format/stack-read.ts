@@ -16,7 +16,7 @@ import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import { type About, takeKey, withAbout } from './about.js';
 import { decodeText, FileError } from './error.js';
-import { readGlbRig } from './gltf-rig.js';
+import { readGlbRig } from './gltf/rig.js';
 import {
   pathText,
   type StackFile,
@@ -143,7 +143,7 @@ export function readStackAgain(
     range: file.range,
     parts: same ? project.parts : parts,
     takes: used,
-    mappings: about?.mappings ?? project.mappings,
+    mappings: about ? (about.mappings ?? []) : project.mappings,
     layers: file.layers.map((layer) => readLayer(layer, takes)),
   };
 }

@@ -7,8 +7,8 @@ import { type Contact, type Contacts, tidyContacts } from '../take/contacts.js';
 import type { Making } from '../take/making.js';
 import { type Motion, resampled, scaledLengths, trimmed, turnedUp } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
-import { readGlbTake } from './gltf-take.js';
-import { writeTakeGlb } from './gltf-write.js';
+import { readGlbTake } from './gltf/take.js';
+import { writeTakeGlb } from './gltf/write.js';
 
 /** For whom a take is made: the rig that it may be fitted to, and how long a unit of it is. */
 export interface Wearer {

@@ -2,7 +2,7 @@ import { newId } from '../id.js';
 import type { Take } from '../take/take.js';
 import { readBvh } from './bvh-read.js';
 import { checkSize, FileError } from './error.js';
-import { readGlbTake } from './gltf-take.js';
+import { readGlbTake } from './gltf/take.js';
 
 /** A take with what is doubtful about its file. */
 export interface ReadTake {

@@ -1,11 +1,11 @@
-import { newId } from '../id.js';
-import type { Character } from '../layer/project.js';
-import type { Rig } from '../rig/rig.js';
-import type { Take } from '../take/take.js';
-import { checkSize, FileError } from './error.js';
-import { type FindResource, packGltf } from './gltf-pack.js';
-import { readSkeleton } from './gltf-rig.js';
-import { clipNames, readGlbTake } from './gltf-take.js';
+import { newId } from '../../id.js';
+import type { Character } from '../../layer/project.js';
+import type { Rig } from '../../rig/rig.js';
+import type { Take } from '../../take/take.js';
+import { checkSize, FileError } from '../error.js';
+import { type FindResource, packGltf } from './pack.js';
+import { readSkeleton } from './rig.js';
+import { clipNames, readGlbTake } from './take.js';
 
 /** A character with the animations of its file. */
 export interface ReadCharacter {

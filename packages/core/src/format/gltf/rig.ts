@@ -5,12 +5,12 @@ import {
   type Matrix,
   multiplyMatrices,
   type Transform,
-} from '../math/matrix.js';
-import { normalize } from '../math/quaternion.js';
-import type { Joint, Rig } from '../rig/rig.js';
-import { FileError } from './error.js';
+} from '../../math/matrix.js';
+import { normalize } from '../../math/quaternion.js';
+import type { Joint, Rig } from '../../rig/rig.js';
+import { FileError } from '../error.js';
 import { splitGlb } from './glb.js';
-import { type Gltf, type GltfNode, parseGltf } from './gltf-schema.js';
+import { type Gltf, type GltfNode, parseGltf } from './schema.js';
 
 /**
  * The skeleton of a glTF file. Nodes above the root that are no joints are folded into the root, so that it stands

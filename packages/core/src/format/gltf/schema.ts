@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { FileError } from './error.js';
-import { pathText } from './stack-schema.js';
+import { FileError } from '../error.js';
+import { pathText } from '../stack-schema.js';
 
 const index = z.int().nonnegative();
 const vector = (size: number) => z.array(z.number()).length(size);

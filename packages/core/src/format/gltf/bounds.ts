@@ -1,5 +1,5 @@
-import { IDENTITY, type Matrix, multiplyMatrices } from '../math/matrix.js';
-import { type GltfSkeleton, matrixOf } from './gltf-rig.js';
+import { IDENTITY, type Matrix, multiplyMatrices } from '../../math/matrix.js';
+import { type GltfSkeleton, matrixOf } from './rig.js';
 
 /** Lowest and highest corner of a box, in metres. */
 export interface Bounds {

@@ -1,4 +1,4 @@
-import { decodeText, FileError } from './error.js';
+import { decodeText, FileError } from '../error.js';
 
 /** The parts of a binary glTF 2.0 file (section 4.4 of the specification). */
 export interface GlbParts {

@@ -4,14 +4,14 @@ import {
   invertMatrix,
   multiplyMatrices,
   type Transform,
-} from '../math/matrix.js';
-import { multiply } from '../math/quaternion.js';
-import type { Joint, Rig } from '../rig/rig.js';
-import type { Samples, Track } from '../take/take.js';
-import { FileError } from './error.js';
+} from '../../math/matrix.js';
+import { multiply } from '../../math/quaternion.js';
+import type { Joint, Rig } from '../../rig/rig.js';
+import type { Samples, Track } from '../../take/take.js';
+import { FileError } from '../error.js';
 import { joinGlb, splitGlb } from './glb.js';
-import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './gltf-rig.js';
 import { editJson } from './json-text.js';
+import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
 
 /** What a motion is called in its file, and how long a unit of its rig is. */
 export interface GlbOptions {

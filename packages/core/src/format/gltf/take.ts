@@ -1,14 +1,14 @@
 import { type AnimationChannel, type Document, GLB_BUFFER, type GLTF, WebIO } from '@gltf-transform/core';
 import { z } from 'zod';
-import { newId } from '../id.js';
-import { EULER_ORDERS } from '../math/euler.js';
-import { composeMatrix, decomposeMatrix, type Matrix, multiplyMatrices } from '../math/matrix.js';
-import { normalize, slerp } from '../math/quaternion.js';
-import { BVH_CHANNELS, type Joint, type Rig } from '../rig/rig.js';
-import { emptyTrack, type Take, type Track, takeId } from '../take/take.js';
-import { checkSize, FileError, reasonOf } from './error.js';
-import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './gltf-rig.js';
-import type { Gltf, GltfAnimation } from './gltf-schema.js';
+import { newId } from '../../id.js';
+import { EULER_ORDERS } from '../../math/euler.js';
+import { composeMatrix, decomposeMatrix, type Matrix, multiplyMatrices } from '../../math/matrix.js';
+import { normalize, slerp } from '../../math/quaternion.js';
+import { BVH_CHANNELS, type Joint, type Rig } from '../../rig/rig.js';
+import { emptyTrack, type Take, type Track, takeId } from '../../take/take.js';
+import { checkSize, FileError, reasonOf } from '../error.js';
+import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
+import type { Gltf, GltfAnimation } from './schema.js';
 
 /** Samples a second where the keys of an animation stand at uneven times. */
 const UNEVEN_RATE = 60;

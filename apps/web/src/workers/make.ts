@@ -3,24 +3,18 @@ import {
   type Making,
   type Mapping,
   mappingFor,
-  type Project,
-  replaceTake,
+  putMade,
   rigSignature,
   saveMapping,
   setContacts,
+  sourceOf,
   type Take,
+  takeById,
 } from '@evlay/core';
-import { importWorker } from '../workers/workers.js';
-import { notify } from './notify.js';
-import { currentProject, edit, projectStore } from './project-store.js';
-import { sessionStore, setSession } from './session-store.js';
-
-export const takeById = (project: Project, id: string | undefined): Take | undefined =>
-  project.takes.find((take) => take.id === id);
-
-/** The take that another is made of, or itself where it came from outside. */
-export const sourceOf = (project: Project, take: Take): Take =>
-  (take.made && takeById(project, take.made.from)) ?? take;
+import { notify } from '../state/notify.js';
+import { currentProject, edit, projectStore } from '../state/project-store.js';
+import { sessionStore, setSession } from '../state/session-store.js';
+import { importWorker } from './workers.js';
 
 /** Makes a take anew with other steps. Undefined, and told, where that does not work. */
 async function made(take: Take, changes: Partial<Making>): Promise<Take | undefined> {
@@ -38,19 +32,11 @@ async function made(take: Take, changes: Partial<Making>): Promise<Take | undefi
   return undefined;
 }
 
-/** Puts what was made of a take in its place; one that came from outside stays in the list as its source. */
-function putMade(project: Project, take: Take, result: Take): Project {
-  if (take.made) return replaceTake(project, take.id, result);
-  const at = project.takes.findIndex(({ id }) => id === take.id);
-  const replaced = replaceTake(project, take.id, result);
-  return { ...replaced, takes: project.takes.toSpliced(at + 1, 0, result) };
-}
-
 /** Changes how a take is made: trims it, turns it up, scales it, gives it another rate. The source stays as it is. */
 export async function remake(take: Take, changes: Partial<Making>): Promise<void> {
   const result = await made(take, changes);
   if (!result) return;
-  edit((project) => putMade(project, take, result));
+  edit((project) => putMade(project, take.id, result));
   setSession({ take: result.id });
 }
 
@@ -71,7 +57,7 @@ export async function rematch(take: Take, mapping?: Mapping): Promise<void> {
     results.push([one, result]);
   }
   edit((current) =>
-    results.reduce((p, [one, result]) => putMade(p, one, result), saveMapping(current, source, joints)),
+    results.reduce((p, [one, result]) => putMade(p, one.id, result), saveMapping(current, source, joints)),
   );
   setSession({ take: results[0][1].id });
 }
@@ -92,7 +78,7 @@ export function changeContacts(id: string, contacts: Contacts, drag: symbol): vo
     const take = takeById(currentProject(), id);
     const result = take?.made?.feet ? await made(take, {}) : undefined;
     if (take && result) {
-      edit((project) => putMade(project, take, result), drag);
+      edit((project) => putMade(project, take.id, result), drag);
       if (sessionStore.getState().take === id) setSession({ take: result.id });
     }
   }, RESTED);

@@ -1,7 +1,7 @@
-import { decodeText, FileError } from './error.js';
+import { decodeText, FileError } from '../error.js';
 import { isGlb, joinGlb, splitGlb } from './glb.js';
-import { type Gltf, parseGltf } from './gltf-schema.js';
 import { editJson } from './json-text.js';
+import { type Gltf, parseGltf } from './schema.js';
 
 /** Finds a file beside a `.gltf` by the name that it is called there. Undefined where there is none. */
 export type FindResource = (name: string) => Uint8Array | undefined;

@@ -1,0 +1,20 @@
+import { globalMatrices, type Motion, type Rig, readSample, restPose } from '../src/index.js';
+
+/** Where the joints of a pose are, by name. */
+function placesOf(rig: Rig, pose = restPose(rig)): (name: string) => number[] {
+  const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
+  return (name) => {
+    const j = rig.joints.findIndex((joint) => joint.name === name);
+    return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
+  };
+}
+
+/** Where the joints of a motion are in the scene at a sample, by name. */
+export function placesAt(motion: Motion, s: number): (name: string) => number[] {
+  const pose = restPose(motion.rig);
+  readSample(motion, s, pose);
+  return placesOf(motion.rig, pose);
+}
+
+/** Where the joints of a rig are at rest, by name. */
+export const placesAtRest = (rig: Rig): ((name: string) => number[]) => placesOf(rig);
