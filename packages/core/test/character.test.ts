@@ -20,12 +20,15 @@ import {
   readAnyTake,
   readCharacter,
   readSkeleton,
+  readTake,
   restPose,
   splitGlb,
+  writeBvh,
   writeOnCharacter,
 } from '../src/index.js';
 import { awkwardCharacter } from './awkward.js';
 import { assimpReader, threeGlbReader } from './capture.js';
+import { placesAt as placesOfTake } from './places.js';
 
 const MODELS = '/usr/share/assimp/models/glTF2';
 
@@ -56,7 +59,7 @@ describe('a character from glTF', () => {
       ['Hips', -1],
       ['Chest', 0],
       ['Arm.L', 1],
-      ['node 4', 0],
+      ['node-4', 0],
     ]);
     expect(clipNames(skeleton)).toEqual(['wave']);
     const project = await awkward();
@@ -127,6 +130,20 @@ describe('a character from glTF', () => {
     }
     const again = await readAnyTake('bent.glb', out, 'bent');
     expect(again.take.count).toBe(11);
+  });
+
+  it('bakes to BVH at the lengths that are seen, whatever stands above its root scales', async () => {
+    const project = await awkward();
+    const samples = bakePart(compileStack(project), planBake(project, {}), 0, 3);
+    const { pieces, warnings } = writeBvh(project.rig, samples);
+    const { take } = readTake('x.bvh', new TextEncoder().encode([...pieces].join('')));
+    // Arm.L scales by half as much again, evenly and for nothing below it.
+    expect(warnings).toEqual([]);
+    for (const s of [0, 1, 2]) {
+      const [own, shown] = [placesOfTake(take, s), placesAt(project, s)];
+      for (const { name } of project.rig.joints)
+        for (const axis of [0, 1, 2]) expect(own(name)[axis]).toBeCloseTo(shown.get(name)![axis], 5);
+    }
   });
 
   it('may be a rigid object: one joint, also where its pieces stand side by side in the scene', async () => {

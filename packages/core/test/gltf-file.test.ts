@@ -155,8 +155,8 @@ describe('the skeleton of a file', () => {
     );
     expect(rig.joints.map(({ name, parent }) => [name, parent])).toEqual([
       ['a', -1],
-      ['a 2', 0],
-      ['a 3', 0],
+      ['a-2', 0],
+      ['a-3', 0],
     ]);
     expect(ancestors).toEqual([]);
   });

@@ -21,22 +21,25 @@ const exact = (value: number): string => (Math.abs(value) < 1e-6 ? value.toFixed
 /**
  * Writes samples that hold every joint of the rig as BVH. Names, order, hierarchy, offsets, end sites and
  * channel order are the rig's; joints that move against their parent get position channels, and joints that
- * turn get the rotation channels that they lack. Angles are degrees, unwound from sample to sample.
+ * turn get the rotation channels that they lack. Angles are degrees, unwound from sample to sample. What joints scale
+ * evenly at rest goes into the lengths of those below them; any other scale is lost, with a warning.
  */
 export function writeBvh(rig: Rig, samples: Samples): BvhText {
   const moving = movingJoints(rig, samples);
   const channels = rig.joints.map((joint, j) =>
     channelsOf(joint, moving[j], departs(samples, 'rotations', j, [0, 0, 0, 1], 1e-9)),
   );
-  return { pieces: writePieces(rig, samples, channels), warnings: scaleWarnings(rig, samples) };
+  const lengths = lengthsBelow(rig);
+  return { pieces: writePieces(rig, samples, channels, lengths), warnings: scaleWarnings(rig, samples) };
 }
 
 function* writePieces(
   rig: Rig,
   samples: Samples,
   channels: readonly BvhChannel[][],
+  lengths: readonly number[],
 ): Generator<string, void> {
-  yield hierarchy(rig, channels);
+  yield hierarchy(rig, channels, lengths);
   yield `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`;
   const n = rig.joints.length;
   const last = new Float64Array(3 * n);
@@ -51,7 +54,9 @@ function* writePieces(
         const axis = channel.charCodeAt(0) - 88;
         row.push(
           number(
-            channel.endsWith('position') ? samples.translations.values[t + axis] : angles[axis] * DEGREES,
+            channel.endsWith('position')
+              ? samples.translations.values[t + axis] * lengths[j]
+              : angles[axis] * DEGREES,
           ),
         );
       }
@@ -98,21 +103,41 @@ function channelsOf(joint: Joint, moves: boolean, turns: boolean): BvhChannel[] 
   return [...positions, ...joint.channels, ...rotations];
 }
 
-function hierarchy(rig: Rig, channels: readonly BvhChannel[][]): string {
+/** Whether a joint scales all its axes alike at rest. */
+const isEven = ({ scale: [x, y, z] }: Joint): boolean =>
+  Math.abs(x - y) < 1e-6 * x && Math.abs(x - z) < 1e-6 * x;
+
+/** For each joint how much longer its offset is than written, by the scales at rest of the joints above it. */
+function lengthsBelow(rig: Rig): number[] {
+  const lengths: number[] = [];
+  for (const { parent } of rig.joints) {
+    const above = rig.joints[parent];
+    lengths.push(parent < 0 ? 1 : lengths[parent] * (isEven(above) ? above.scale[0] : 1));
+  }
+  return lengths;
+}
+
+function hierarchy(rig: Rig, channels: readonly BvhChannel[][], lengths: readonly number[]): string {
   const lines = ['HIERARCHY'];
   const children = jointChildren(rig);
-  const offset = (vector: readonly number[]) => `OFFSET ${vector.map((value) => number(value)).join(' ')}`;
+  const offset = (vector: readonly number[], by = 1) =>
+    `OFFSET ${vector.map((value) => number(value * by)).join(' ')}`;
   const write = (j: number, indent: string) => {
     const joint = rig.joints[j];
     lines.push(`${indent}${joint.parent < 0 ? 'ROOT' : 'JOINT'} ${joint.name}`, `${indent}{`);
     const inner = `${indent}\t`;
     lines.push(
-      inner + offset(joint.translation),
+      inner + offset(joint.translation, lengths[j]),
       `${inner}CHANNELS ${channels[j].length} ${channels[j].join(' ')}`,
     );
     for (const child of children[j]) write(child, inner);
     for (const end of joint.ends)
-      lines.push(`${inner}End Site`, `${inner}{`, `${inner}\t${offset(end)}`, `${inner}}`);
+      lines.push(
+        `${inner}End Site`,
+        `${inner}{`,
+        `${inner}\t${offset(end, lengths[j] * (isEven(joint) ? joint.scale[0] : 1))}`,
+        `${inner}}`,
+      );
     if (children[j].length === 0 && joint.ends.length === 0 && joint.channels.length === 0) {
       lines.push(`${inner}End Site`, `${inner}{`, `${inner}\t${offset([0, 0, 0])}`, `${inner}}`);
     }
@@ -123,7 +148,9 @@ function hierarchy(rig: Rig, channels: readonly BvhChannel[][]): string {
 }
 
 function scaleWarnings(rig: Rig, samples: Samples): string[] {
-  const scaled = rig.joints.filter((_, j) => departs(samples, 'scales', j, [1, 1, 1], 1e-6));
+  const scaled = rig.joints.filter((joint, j) =>
+    departs(samples, 'scales', j, isEven(joint) ? joint.scale : [1, 1, 1], 1e-6 * joint.scale[0]),
+  );
   if (scaled.length === 0) return [];
   const names = scaled.slice(0, 3).map((joint) => joint.name);
   const more = scaled.length > 3 ? ` and ${scaled.length - 3} more` : '';

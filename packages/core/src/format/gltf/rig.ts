@@ -138,7 +138,7 @@ function joined(tree: Tree, wanted: readonly number[]): { joints: number[]; warn
   const root = commonTop(tree, [...groups[0]])!;
   const used = new Set([...groups[0]].flatMap((node) => tree.pathTo(node)));
   const lost = groups.slice(1).flatMap((group) => [...group]);
-  const names = lost.map((node) => tree.nodes[node].name ?? `node ${node}`);
+  const names = lost.map((node) => tree.nodes[node].name ?? `node-${node}`);
   return {
     joints: depthFirst(tree, root, (node) => used.has(node)),
     warnings:
@@ -204,7 +204,7 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
     const rotation = [...rest.rotation];
     normalize(rotation, 0);
     return {
-      name: freeName(node.name || `node ${n}`, taken),
+      name: freeName(node.name || `node-${n}`, taken),
       parent: index.get(tree.parents[n]) ?? -1,
       ...rest,
       rotation: rotation as unknown as Joint['rotation'],
@@ -219,7 +219,7 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
 /** Names of joints tell them apart in a stack: the second of one name gets a number. */
 function freeName(name: string, taken: Set<string>): string {
   let free = name;
-  for (let k = 2; taken.has(free); k++) free = `${name} ${k}`;
+  for (let k = 2; taken.has(free); k++) free = `${name}-${k}`;
   taken.add(free);
   return free;
 }
