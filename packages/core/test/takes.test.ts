@@ -39,6 +39,7 @@ import {
   setBaseTake,
   setContacts,
   setPlacement,
+  setTime,
   sourceOf,
   type Take,
   takeUnit,
@@ -312,7 +313,10 @@ describe('takes of a project', () => {
     expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'floor', sample: 7 }));
     sunk.translations.values[3 * sunk.translations.joints.length * 7] += 3;
     expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'jump', sample: 7 }));
-    expect(kinds(project.takes[0], { ...project, range: [0, 500] })).toContain('short');
+    const long = { ...project, range: [0, 500] as const };
+    expect(kinds(project.takes[0], long)).toContain('short');
+    const looped = setTime(long, project.layers[0].id, { loop: 'repeat' });
+    expect(kinds(project.takes[0], looped)).toEqual([]);
   });
 
   it('are placed as a whole: turned where they stand, moved, banked, with keys', () => {

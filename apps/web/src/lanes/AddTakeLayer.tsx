@@ -1,7 +1,7 @@
 import { Menu, Portal, Text } from '@chakra-ui/react';
-import type { Mode } from '@evlay/core';
+import { type Mode, playsOn } from '@evlay/core';
 import { Clapperboard } from 'lucide-react';
-import { useRef } from 'react';
+import { useMemo, useRef } from 'react';
 import { addTakeAboveLit } from '../state/actions.js';
 import { useProject } from '../state/project-store.js';
 import { bringInAndTell } from '../workers/bring-in.js';
@@ -9,7 +9,10 @@ import { AddButton } from './AddButton.js';
 
 /** Adds a layer that plays a take: one that is here already, or one from a file. */
 export function AddTakeLayer() {
-  const takes = useProject((project) => project.takes);
+  const all = useProject((project) => project.takes);
+  const rig = useProject((project) => project.rig);
+  // A take on another skeleton is fitted first, on Takes.
+  const takes = useMemo(() => all.filter((take) => playsOn(rig, take)), [all, rig]);
   const input = useRef<HTMLInputElement>(null);
   const choose = async (file: File | undefined) => {
     const step = Symbol('bring in');

@@ -77,7 +77,10 @@ export function ContactLane({ compiled, lit, scale, height }: ContactLaneProps) 
             x={6}
             y={top + k * row + row / 2 + 4}
             fontSize={11}
-            fill="var(--evlay-colors-quiet)"
+            fill="var(--evlay-colors-text)"
+            stroke="var(--evlay-colors-raised)"
+            strokeWidth={4}
+            paintOrder="stroke"
             pointerEvents="none"
           >
             {foot}

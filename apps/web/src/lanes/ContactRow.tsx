@@ -63,6 +63,7 @@ export function ContactRow(props: ContactRowProps) {
   };
 
   const add = (event: React.MouseEvent<SVGRectElement>) => {
+    event.stopPropagation();
     const left = event.currentTarget.getBoundingClientRect().left;
     const at = within(sampleOf(xToFrame(scale, event.clientX - left)));
     const around = Math.max(1, Math.round(0.1 / ((frameOf(1) - frameOf(0)) / 30)));

@@ -1,8 +1,8 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { takeById } from '@evlay/core';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { goTo, playhead } from '../state/playhead.js';
-import { useProject } from '../state/project-store.js';
+import { currentProject, useProject } from '../state/project-store.js';
 import { setSession, useSession } from '../state/session-store.js';
 import { MatchTable } from '../takes/MatchTable.js';
 import { LIST_WIDTH, TakeList } from '../takes/TakeList.js';
@@ -23,8 +23,17 @@ export function Takes() {
   const first = useProject((project) => project.layers[0].take?.id ?? project.takes[0]?.id);
   const [matching, setMatching] = useState(false);
 
+  // Where an undo took the chosen take away, another of the same source is chosen, or the source.
+  const source = useRef<string>(undefined);
   useEffect(() => {
-    if (!take && first) setSession({ take: first });
+    if (take) source.current = take.made?.from ?? take.id;
+    else {
+      const { takes } = currentProject();
+      const near =
+        takes.find(({ made }) => made && made.from === source.current) ??
+        takes.find(({ id }) => id === source.current);
+      setSession({ take: near?.id ?? first });
+    }
   }, [take, first]);
   // While this screen is open the take is seen alone; the frame comes back with the stack.
   useEffect(() => {

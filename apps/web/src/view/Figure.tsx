@@ -64,7 +64,8 @@ export function Figure() {
   }, [meshes, colors, height, rig, invalidate]);
 
   const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
-    if (event.delta > 4) return;
+    // A take that is shown alone is looked at, not posed.
+    if (event.delta > 4 || sessionStore.getState().previewing) return;
     event.stopPropagation();
     const joint = jointAt(figure, event);
     if (joint >= 0) pickJoint(joint, event.nativeEvent.shiftKey);

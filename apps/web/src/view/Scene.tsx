@@ -39,9 +39,9 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
       <group scale={scale}>
         <Figure />
       </group>
-      {placing && !previewing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />}
+      {!previewing && (placing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />)}
       <Camera scale={scale} reach={extent.reach} />
-      <Picture />
+      {!previewing && <Picture />}
     </>
   );
 }

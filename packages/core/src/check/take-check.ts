@@ -41,7 +41,9 @@ export function checkTake(project: Project, take: Take): Finding[] {
   findings.push(...motionFindings(take, takeUnit(project, take)), ...stillJoints(take));
   const frames = takeDuration(take) * project.fps;
   const [first, last] = project.range;
-  if (frames < last - first - 0.5)
+  const plays = project.layers.filter((layer) => layer.take?.id === take.id);
+  const loops = plays.length > 0 && plays.every(({ time }) => time && time.loop !== 'none');
+  if (frames < last - first - 0.5 && !loops)
     findings.push({
       kind: 'short',
       text: `it has ${Math.floor(frames) + 1} frames, the range has ${last - first + 1}; its last pose holds`,
