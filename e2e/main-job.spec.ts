@@ -141,6 +141,8 @@ test('nothing in React renders while it plays', async ({ page }) => {
   const commits = () =>
     page.evaluate(() => (window as unknown as { told: { commits: number } }).told.commits);
   await openDropped(page, CAPTURE);
+  // The header says when the project has been put away, which is no part of playing.
+  await expectSaved(page);
   expect(await commits()).toBeGreaterThan(0);
   await page.keyboard.press('Space');
   const frame = page.getByLabel('Frame', { exact: true });

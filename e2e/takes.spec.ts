@@ -186,3 +186,26 @@ test('the demo has takes of all kinds: they are shown, renamed, taken out only w
   await page.getByRole('link', { name: 'Takes' }).click();
   await expect(takes.getByRole('button', { name: 'Choose idle' })).toBeVisible();
 });
+
+test('opening a long file can be stopped, and the next one opens', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  // The capture sixteen times over: some 40,000 frames.
+  const text = readFileSync(CAPTURE, 'utf8');
+  const [head, rows] = text.split(/Frame Time: .*\n/);
+  const long = `${head.replace('2752', String(16 * 2752))}Frame Time: .0083333\n${rows.trim()}\n`.concat(
+    `${rows.trim()}\n`.repeat(15),
+  );
+  await page.getByLabel('Motion, character or project file').setInputFiles({
+    name: 'long.bvh',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from(long),
+  });
+  await expect(page.getByRole('status').filter({ hasText: 'Opening long.bvh' })).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText('It was cancelled; nothing has changed.')).toBeVisible();
+  await expect(page).toHaveURL(/\/$/);
+  await dropFile(page, '01_01.bvh', readFileSync(CAPTURE));
+  await expect(page).toHaveURL(/\/p\//);
+  await expectDrawn(page);
+});

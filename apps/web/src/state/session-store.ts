@@ -35,6 +35,8 @@ interface SessionState {
   readonly drawing: boolean;
   /** First and last frame that the lanes show; the whole range where undefined. */
   readonly window: readonly [number, number] | undefined;
+  /** Name of the file that is being opened. */
+  readonly opening: string | undefined;
   /** Id of the take that is chosen on the screen Takes. */
   readonly take: string | undefined;
   /** Whether that take is shown alone, in place of the stack. */
@@ -57,6 +59,7 @@ const START: SessionState = {
   placing: false,
   drawing: false,
   window: undefined,
+  opening: undefined,
   take: undefined,
   previewing: false,
 };

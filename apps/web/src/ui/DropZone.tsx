@@ -1,12 +1,13 @@
-import { Box } from '@chakra-ui/react';
+import { Box, Button } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { notify } from '../state/notify.js';
 import { projectStore } from '../state/project-store.js';
-import { setSession } from '../state/session-store.js';
+import { setSession, useSession } from '../state/session-store.js';
 import { bringInAndTell } from '../workers/bring-in.js';
 import type { PathFile } from '../workers/import.worker.js';
 import { openFiles } from '../workers/open.js';
+import { cancelImport } from '../workers/workers.js';
 import { droppedFiles } from './dropped.js';
 
 /** What can be opened, by the endings of names. */
@@ -20,7 +21,8 @@ export function useOpenFiles(): {
   busy: string | undefined;
 } {
   const navigate = useNavigate();
-  const [busy, setBusy] = useState<string>();
+  const busy = useSession((state) => state.opening);
+  const setBusy = (opening: string | undefined) => setSession({ opening });
   const { pathname } = useLocation();
   const open = async (files: readonly PathFile[]) => {
     const main = files.find(({ path }) => KNOWN.test(path)) ?? files[0];
@@ -95,7 +97,7 @@ export function DropZone({ children }: { children: React.ReactNode }) {
           alignItems="center"
           justifyContent="center"
           bg="ground/80"
-          pointerEvents="none"
+          pointerEvents={busy ? 'auto' : 'none'}
           role="status"
         >
           <Box
@@ -108,12 +110,24 @@ export function DropZone({ children }: { children: React.ReactNode }) {
             py="6"
             fontSize="16px"
           >
-            {busy
-              ? `Opening ${busy} …`
-              : 'Drop a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)'}
+            {busy ? (
+              <Opening file={busy} />
+            ) : (
+              'Drop a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)'
+            )}
           </Box>
         </Box>
       )}
     </>
   );
 }
+
+/** Which file is being opened, and a way to stop that. */
+const Opening = ({ file }: { file: string }) => (
+  <Box display="flex" alignItems="center" gap="4">
+    {`Opening ${file} …`}
+    <Button size="xs" variant="outline" borderColor="line" color="text" onClick={cancelImport}>
+      Cancel
+    </Button>
+  </Box>
+);

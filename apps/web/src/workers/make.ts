@@ -14,7 +14,7 @@ import {
 import { notify } from '../state/notify.js';
 import { currentProject, edit, projectStore } from '../state/project-store.js';
 import { sessionStore, setSession } from '../state/session-store.js';
-import { importWorker } from './workers.js';
+import { askImporter } from './workers.js';
 
 /** Makes a take anew with other steps. Undefined, and told, where that does not work. */
 async function made(take: Take, changes: Partial<Making>): Promise<Take | undefined> {
@@ -25,8 +25,10 @@ async function made(take: Take, changes: Partial<Making>): Promise<Take | undefi
   const making: Making = { ...take.made, ...changes, from: source.id };
   // The files that they came in are of no use there.
   const bare = (one: Take): Take => ({ ...one, source: { ...one.source, bytes: new Uint8Array() } });
-  const result = await importWorker().make(bare(source), making, { rig, metresPerUnit }, bare(take));
-  if (projectStore.getState().id !== id) return undefined;
+  const result = await askImporter((worker) =>
+    worker.make(bare(source), making, { rig, metresPerUnit }, bare(take)),
+  );
+  if (!result || projectStore.getState().id !== id) return undefined;
   if (!('refused' in result)) return result;
   notify({ title: 'The take was not changed', text: result.refused, alarm: true });
   return undefined;

@@ -14,12 +14,15 @@ import { currentProject, edit, openProject, projectStore, setSaving } from '../s
 import { resetSession } from '../state/session-store.js';
 import { loadProject } from '../state/storage.js';
 import type { PathFile } from './import.worker.js';
-import { importWorker } from './workers.js';
+import { askImporter } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
 export type Opened =
   | { readonly id: string; readonly warnings: readonly string[] }
   | { readonly refused: string };
+
+/** What is told of something that was cancelled. */
+const CANCELLED = { refused: 'It was cancelled; nothing has changed.' };
 
 function show(
   id: string,
@@ -35,7 +38,8 @@ function show(
 /** Makes a project of dropped or chosen files and opens it. What was open before is on disk and stays there. */
 export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
   checkSizes(files);
-  const read = await importWorker().importFiles(files);
+  const read = await askImporter((worker) => worker.importFiles(files));
+  if (!read) return CANCELLED;
   if ('refused' in read) return read;
   const id = newId();
   show(id, read.project);
@@ -54,7 +58,8 @@ export async function openStored(id: string): Promise<Opened> {
     stored.bytes,
     [...stored.bytes.values()].map(({ buffer }) => buffer as ArrayBuffer),
   );
-  const read = await importWorker().loadStored(stored.document, bytes, stored.history);
+  const read = await askImporter((worker) => worker.loadStored(stored.document, bytes, stored.history));
+  if (!read) return CANCELLED;
   if ('refused' in read) return read;
   show(id, read.project, read.past, read.future);
   return { id, warnings: [] };
@@ -81,7 +86,8 @@ export async function bringIn(files: readonly PathFile[], step?: symbol): Promis
   checkSizes(files);
   const { id } = projectStore.getState();
   const { rig, metresPerUnit, mappings } = currentProject();
-  const read = await importWorker().readTakes(files, { rig, metresPerUnit, mappings });
+  const read = await askImporter((worker) => worker.readTakes(files, { rig, metresPerUnit, mappings }));
+  if (!read) return CANCELLED;
   if ('refused' in read) return read;
   if (projectStore.getState().id !== id) return { refused: 'Another project was opened meanwhile.' };
   edit((project) => addTakes(project, read.takes), step);

@@ -7,12 +7,32 @@ import { outlineOf, TRACK_KINDS, takeOutline } from './outline.js';
 let importer: Remote<ImportApi> | undefined;
 let baker: Remote<BakeApi> | undefined;
 
-/** The worker that reads files. It lives as long as the page. */
-export function importWorker(): Remote<ImportApi> {
-  importer ??= wrap<ImportApi>(
-    new Worker(new URL('./import.worker.ts', import.meta.url), { type: 'module' }),
-  );
-  return importer;
+let importThread: Worker | undefined;
+/** Ends of what the worker that reads files is asked for now. */
+const unanswered = new Set<() => void>();
+
+/** Asks the worker that reads files, which lives as long as the page. Undefined where it is cancelled. */
+export async function askImporter<R>(ask: (worker: Remote<ImportApi>) => R): Promise<Awaited<R> | undefined> {
+  importThread ??= new Worker(new URL('./import.worker.ts', import.meta.url), { type: 'module' });
+  importer ??= wrap<ImportApi>(importThread);
+  let end = () => {};
+  const cancelled = new Promise<undefined>((resolve) => {
+    end = () => resolve(undefined);
+  });
+  unanswered.add(end);
+  try {
+    return await Promise.race([ask(importer), cancelled]);
+  } finally {
+    unanswered.delete(end);
+  }
+}
+
+/** Stops reading at once, in the middle of a file; the next file has a worker of its own. */
+export function cancelImport(): void {
+  importThread?.terminate();
+  importThread = undefined;
+  importer = undefined;
+  for (const end of unanswered) end();
 }
 
 function bakeWorker(): Remote<BakeApi> {
