@@ -30,6 +30,11 @@ test('a character and a capture: matched, corrected, set as base, placed, export
   await expectDrawn(page);
   await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText('no keys yet');
 
+  // Without a take the character is shown as it rests, beside what belongs there.
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await expect(page.getByText(/Performances of this character belong here/)).toBeVisible();
+  await expect(page.getByRole('img', { name: 'The character at the playhead' })).toBeVisible();
+
   await dropFile(page, '01_01.bvh', readFileSync(CAPTURE));
   await expect(page).toHaveURL(/\/takes$/);
   const takes = page.getByRole('list', { name: 'Takes' });
@@ -44,8 +49,12 @@ test('a character and a capture: matched, corrected, set as base, placed, export
   const table = page.getByRole('region', { name: 'Match joints' });
   await expect(table.getByLabel('Neck follows')).toHaveValue('Neck1');
   await expectAccessible(page);
+  await table.getByLabel('Neck follows').focus();
   await table.getByLabel('Neck follows').selectOption('Neck');
   await expect(table.getByRole('row', { name: /^Neck / })).toContainText('by hand');
+  await expect(table.getByRole('status')).toHaveText('24 of 53 matched');
+  // The row keeps the focus, so that the table is worked through by key.
+  await expect(table.getByLabel('Neck follows')).toBeFocused();
   await table.getByLabel('LeftThumb1 follows').selectOption('');
   await expect(chosen).toContainText('23 of 53 matched');
   await table.getByRole('button', { name: 'Done' }).click();

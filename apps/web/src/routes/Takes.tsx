@@ -79,6 +79,11 @@ export function Takes() {
         )}
         {step > 0 && <TakeList />}
       </Box>
+      {!take && step > 1 && (
+        <Box flex="1" minWidth="0">
+          <View />
+        </Box>
+      )}
       {take && previewing && (
         <>
           <Box flex="1" minWidth="0" display="flex" flexDirection="column">

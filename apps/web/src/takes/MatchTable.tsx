@@ -16,7 +16,7 @@ import {
   type Take,
   turnedUp,
 } from '@evlay/core';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { notify } from '../state/notify.js';
 import { useProject } from '../state/project-store.js';
 import { download, fileName } from '../ui/download.js';
@@ -30,22 +30,28 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
   const project = useProject((current) => current);
   const source = sourceOf(project, take);
   const target = project.rig;
-  const [busy, setBusy] = useState(false);
+  // What is wanted shows at once; the take follows, and of several changes in a row only the last is fitted.
+  const [wanted, setWanted] = useState<Mapping>();
+  const [fitting, setFitting] = useState(false);
   const [row, setRow] = useState(-1);
   const upright = useMemo(() => turnedUp(source, take.made?.up ?? 'y').rig, [source, take.made?.up]);
   const found = useMemo(() => matchRigs(upright, target), [upright, target]);
-  const mapping = take.made?.mapping ?? mappingFor(project, source);
+  const mapping = wanted ?? take.made?.mapping ?? mappingFor(project, source);
   const follows = useMemo(() => followsOf(upright, target, mapping), [upright, target, mapping]);
   const aligned = useMemo(() => alignRest(upright, target, follows), [upright, target, follows]);
   const degrees = useMemo(() => alignmentDegrees(target, aligned), [target, aligned]);
 
-  const use = (joints: Mapping) => {
-    setBusy(true);
-    void rematch(take, joints).finally(() => setBusy(false));
-  };
+  useEffect(() => {
+    if (!wanted || fitting) return;
+    setFitting(true);
+    void rematch(take, wanted).finally(() => {
+      setFitting(false);
+      setWanted((latest) => (latest === wanted ? undefined : latest));
+    });
+  }, [wanted, fitting, take]);
   const follow = (j: number, name: string) => {
     const { [target.joints[j].name]: _, ...others } = mapping;
-    use(name === NONE ? others : { ...others, [target.joints[j].name]: name });
+    setWanted(name === NONE ? others : { ...others, [target.joints[j].name]: name });
   };
   const matchedSources = new Set(follows);
   const matched = follows.filter((j) => j >= 0).length;
@@ -64,16 +70,16 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
           Match joints
         </chakra.h2>
         <Text color="quiet" role="status" whiteSpace="nowrap">
-          {busy ? 'fitting …' : `${matched} of ${target.joints.length} matched`}
+          {wanted ? 'fitting …' : `${matched} of ${target.joints.length} matched`}
         </Text>
         <Box flex="1" />
-        <MappingFile take={take} mapping={mapping} onRead={use} />
+        <MappingFile take={take} mapping={mapping} onRead={setWanted} />
         <Button
           size="xs"
           variant="outline"
           borderColor="line"
           color="text"
-          onClick={() => use(mappingOf(upright, target, found))}
+          onClick={() => setWanted(mappingOf(upright, target, found))}
         >
           Match anew
         </Button>
@@ -129,7 +135,6 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
                   <chakra.select
                     aria-label={`${name} follows`}
                     value={follows[j] < 0 ? NONE : upright.joints[follows[j]].name}
-                    disabled={busy}
                     onChange={(event) => follow(j, event.target.value)}
                     bg="panel"
                     color={follows[j] < 0 ? 'quiet' : 'text'}
