@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
-import { compileStack, evaluateStack, globalMatrices, type Project, restPose } from '@evlay/core';
+import { compileStack, evaluateStack, type Project, restPose } from '@evlay/core';
+import { globalMatrices } from '@evlay/core/rig';
 import { expect, type Page } from '@playwright/test';
 
 /** The one capture that tests use, from Debian's package assimp-testmodels. */

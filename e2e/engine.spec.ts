@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readProject } from '@evlay/core';
+import { readProject } from '@evlay/core/format';
 import { expect, type Page, test } from '@playwright/test';
 import {
   CAPTURE,
@@ -72,7 +72,7 @@ test('axes, loops and takes as layers; the bake is that of the command line to t
   expect(project.layers[2]).toMatchObject({
     mode: 'additive',
     weight: 0.3,
-    take: { id: project.takes[0].id, reference: 0 },
+    content: { kind: 'take', take: project.takes[0].id, reference: 0 },
     time: { offset: 0, speed: -0.5, loop: 'travel' },
   });
 

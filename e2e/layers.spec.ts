@@ -1,4 +1,5 @@
-import { readProject } from '@evlay/core';
+import { channelsOf } from '@evlay/core';
+import { readProject } from '@evlay/core/format';
 import { expect, type Page, test } from '@playwright/test';
 import {
   CAPTURE,
@@ -182,7 +183,7 @@ test('a click in the view picks a joint, and the handles move what is seen on a 
   await page.getByRole('button', { name: 'Move joints' }).click();
   await dragHandles(page, 'Hips', 0, -40);
   const after = await exportProject(page);
-  const channels = after.layers[1].channels['Hips'];
+  const channels = channelsOf(after.layers[1])['Hips'];
   const key = (channel: 'tx' | 'ty' | 'tz') => channels[channel]!.keys[0].value;
   const [a, b] = [positionsAt(before, 60).get('Hips')!, positionsAt(after, 60).get('Hips')!];
   const moved = Math.hypot(...b.map((value, axis) => value - a[axis]));

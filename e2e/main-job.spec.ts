@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { projectFromTake, readProject, readTake, rigHeight } from '@evlay/core';
+import { projectFromTake } from '@evlay/core/edit';
+import { readProject, readTake } from '@evlay/core/format';
+import { rigHeight } from '@evlay/core/rig';
 import { expect, test } from '@playwright/test';
 import {
   CAPTURE,

@@ -1,4 +1,4 @@
-import { readProject } from '@evlay/core';
+import { readProject } from '@evlay/core/format';
 import { expect, test } from '@playwright/test';
 import { downloadBy, dropFile, expectAccessible, expectSaved, openDemo } from './app.js';
 

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { projectFromCharacter, readAnyTake, readCharacter, readProject, splitGlb } from '@evlay/core';
+import { projectFromCharacter } from '@evlay/core/edit';
+import { readAnyTake, readCharacter, readProject, splitGlb } from '@evlay/core/format';
 import { expect, test } from '@playwright/test';
 import { zipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
-import { checkSize, FileError, type ReadProject, readProject, readStack } from '@evlay/core';
+import { checkSize, FileError, type ReadProject, readProject, readStack } from '@evlay/core/format';
 
 /** Reads a file, or says in words that it cannot. */
 export function readFile(path: string): Uint8Array {

@@ -1,19 +1,14 @@
+import type { Rig } from '@evlay/core';
 import {
-  everyJoint,
   FileError,
-  fitMotion,
-  followsOf,
-  type Mapping,
-  mappingOf,
-  matchRigs,
-  type Rig,
   readAnyTake,
   readCharacter,
   readMapping,
-  restingJoints,
   writeBvh,
   writeOnCharacter,
-} from '@evlay/core';
+} from '@evlay/core/format';
+import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
+import { everyJoint, type Mapping } from '@evlay/core/take';
 import { beside, readFile, tellWarnings, writeFile } from './files.js';
 
 interface FitFlags {

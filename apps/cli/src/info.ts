@@ -1,16 +1,7 @@
-import {
-  checkSize,
-  clipNames,
-  keyFrames,
-  type Project,
-  type Rig,
-  readAnyTake,
-  readSkeleton,
-  readTake,
-  rigHeight,
-  type Samples,
-  takeDuration,
-} from '@evlay/core';
+import { channelsOf, keyFrames, type Project, type Rig, takeOf } from '@evlay/core';
+import { checkSize, clipNames, readAnyTake, readSkeleton, readTake } from '@evlay/core/format';
+import { rigHeight } from '@evlay/core/rig';
+import { type Samples, takeDuration } from '@evlay/core/take';
 import { openStack, readFile } from './files.js';
 
 interface Info {
@@ -71,9 +62,9 @@ const stackInfo = (project: Project): Info => ({
     ...(layer.muted && { muted: true }),
     ...(layer.solo && { solo: true }),
     weight: typeof layer.weight === 'number' ? layer.weight : `${layer.weight.keys.length} keys`,
-    content: layer.take
-      ? (project.takes.find((take) => take.id === layer.take?.id)?.source.file ?? 'nothing')
-      : `${keyFrames(layer).length} key frames on ${Object.keys(layer.channels).length} joints`,
+    content: takeOf(layer)
+      ? (project.takes.find((take) => take.id === takeOf(layer)?.take)?.source.file ?? 'nothing')
+      : `${keyFrames(layer).length} key frames on ${Object.keys(channelsOf(layer)).length} joints`,
   })),
 });
 

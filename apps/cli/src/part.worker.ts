@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { type BakePlan, bakePart, compileStack, type Project } from '@evlay/core';
+import { compileStack, type Project } from '@evlay/core';
+import { type BakePlan, bakePart } from '@evlay/core/bake';
 
 /** Evaluates parts of a bake on a thread of its own; the project came along when it was started. */
 const { project, plan } = workerData as { project: Project; plan: BakePlan };

@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
+import type { Project } from '@evlay/core';
 import {
   type BakePlan,
   type BakeRange,
@@ -7,10 +8,9 @@ import {
   bakeInParts,
   type JobOptions,
   type PartBaker,
-  type Project,
   planBake,
-  type Samples,
-} from '@evlay/core';
+} from '@evlay/core/bake';
+import type { Samples } from '@evlay/core/take';
 
 /** Joints of layers to evaluate below which starting threads takes longer than doing it here. */
 const WORTH_THREADS = 2_000_000;

@@ -1,4 +1,4 @@
-import { FileError } from '@evlay/core';
+import { FileError } from '@evlay/core/format';
 
 /** Prints one line for people and sets the exit status: 1 for a file that cannot be used. */
 export function fail(error: unknown): void {

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { copyFileSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readSkeleton, splitGlb } from '@evlay/core';
+import { readSkeleton, splitGlb } from '@evlay/core/format';
 import { validateBytes } from 'gltf-validator';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { CAPTURE, threeGlbReader, threeReader } from '../../../packages/core/test/capture.js';

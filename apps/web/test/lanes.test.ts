@@ -1,4 +1,5 @@
-import { compileStack, newKey, newLayer, spanFactor } from '@evlay/core';
+import { compileStack, newKey, newLayer } from '@evlay/core';
+import { spanFactor } from '@evlay/core/evaluate';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {

@@ -1,4 +1,5 @@
-import { addLayer, addTakes, deleteLayer, renameProject, setRange, setWeight } from '@evlay/core';
+import { setWeight } from '@evlay/core';
+import { addLayer, addTakes, deleteLayer, renameProject, setRange } from '@evlay/core/edit';
 import fc from 'fast-check';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { goTo, playhead } from '../src/state/playhead.js';

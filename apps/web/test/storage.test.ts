@@ -1,17 +1,8 @@
 import 'fake-indexeddb/auto';
-import {
-  addTakeLayer,
-  addTakes,
-  CONTACT_LIMITS,
-  type Project,
-  parseAbout,
-  readStack,
-  readStackAgain,
-  renameProject,
-  renameTake,
-  saveMapping,
-  setContacts,
-} from '@evlay/core';
+import { type Project, parseAbout } from '@evlay/core';
+import { addTakeLayer, addTakes, renameProject, renameTake, saveMapping, setContacts } from '@evlay/core/edit';
+import { readStack, readStackAgain } from '@evlay/core/format';
+import { CONTACT_LIMITS } from '@evlay/core/take';
 import { describe, expect, it } from 'vitest';
 import { projectOf } from './subject.js';
 

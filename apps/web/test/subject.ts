@@ -1,4 +1,6 @@
-import { type Project, projectFromTake, readTake } from '@evlay/core';
+import { type Project } from '@evlay/core';
+import { projectFromTake } from '@evlay/core/edit';
+import { readTake } from '@evlay/core/format';
 
 const MOTION = `HIERARCHY
 ROOT Hips

@@ -1,13 +1,7 @@
 import { Worker } from 'node:worker_threads';
-import {
-  type BakePlan,
-  bakeInParts,
-  newLayer,
-  type PartBaker,
-  type Project,
-  planBake,
-  type Samples,
-} from '../src/index.js';
+import { type BakePlan, bakeInParts, type PartBaker, planBake } from '../src/bake/index.js';
+import { channelsOf, keyed, newLayer, type Project } from '../src/index.js';
+import type { Samples } from '../src/take/index.js';
 import type { Line } from './measure.js';
 import { keyedStack, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';
 
@@ -36,7 +30,7 @@ export function subject(): Project {
   const base = { ...takeOfSize(rig, FPS * SECONDS + 1, 1), interval: 1 / FPS };
   const takes = [2, 3, 4, 5].map((seed) => ({ ...takeOfSize(rig, 2400, seed), interval: 1 / FPS }));
   const stack = takeStack(base, takes, 'additive', 0.3);
-  const keyed = keyedStack(rig, base, 12).layers.slice(1);
+  const others = keyedStack(rig, base, 12).layers.slice(1);
   return {
     ...stack,
     fps: FPS,
@@ -49,10 +43,10 @@ export function subject(): Project {
         weight: weightCurve(i),
         time: { offset: 0, speed: 1, loop: 'repeat' as const },
       })),
-      ...keyed.map((layer, i) =>
+      ...others.map((layer, i) =>
         newLayer(layer.name, layer.mode, {
           weight: layer.weight,
-          channels: Object.fromEntries(Object.entries(layer.channels).slice(2 * i, 2 * i + 6)),
+          content: keyed(Object.fromEntries(Object.entries(channelsOf(layer)).slice(2 * i, 2 * i + 6))),
         }),
       ),
     ],

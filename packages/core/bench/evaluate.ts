@@ -1,13 +1,6 @@
-import {
-  angleBetween,
-  compileStack,
-  evaluateStack,
-  type Mode,
-  type Project,
-  restPose,
-  scalarAt,
-  type Take,
-} from '../src/index.js';
+import { scalarAt } from '../src/curve/index.js';
+import { compileStack, evaluateStack, type Mode, type Project, restPose, type Take } from '../src/index.js';
+import { angleBetween } from '../src/math/index.js';
 import { type Line, measure, measureTogether } from './measure.js';
 import { FRAMES, mixerOf, mixerWeights } from './mixer.js';
 import { keyedStack, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';

@@ -1,6 +1,8 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
-import { findContacts, fitMotion, mappingOf, matchRigs, readBvh, readTake } from '../src/index.js';
+import { readBvh, readTake } from '../src/format/index.js';
+import { findContacts } from '../src/make/index.js';
+import { fitMotion, mappingOf, matchRigs } from '../src/match/index.js';
 import { bakeLine } from './bake.js';
 import { evaluateLines } from './evaluate.js';
 import { type Line, measure, printTable } from './measure.js';

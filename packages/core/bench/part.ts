@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { type BakePlan, bakePart, compileStack, type Project } from '../src/index.js';
+import { type BakePlan, bakePart } from '../src/bake/index.js';
+import { compileStack, type Project } from '../src/index.js';
 
 /** A thread that evaluates parts of a bake. */
 const { project, plan } = workerData as { project: Project; plan: BakePlan };

@@ -1,14 +1,16 @@
+import { projectFromTake } from '../src/edit/index.js';
 import {
   type Curve,
+  keyed,
   type Mode,
   newKey,
   newLayer,
   type Project,
-  projectFromTake,
+  playing,
   type Rig,
   type Take,
-  type Track,
 } from '../src/index.js';
+import type { Track } from '../src/take/index.js';
 
 /** What is measured on: rigs, takes and stacks of a given size, the same in every run. */
 
@@ -67,15 +69,17 @@ export function keyedStack(rig: Rig, base: Take, layers: number): Project {
   const next = random(layers);
   const project = projectFromTake(base);
   const curve = () => ({ keys: [0, 20, 40, 60, 90].map((frame) => newKey(frame, 20 * (next() - 0.5))) });
-  const keyed = Array.from({ length: layers }, (_, i) =>
+  const added = Array.from({ length: layers }, (_, i) =>
     newLayer(`Layer ${i}`, i % 2 === 0 ? 'additive' : 'override', {
       weight: { keys: [newKey(0, 0.2), newKey(50, 0.9), newKey(90, 0.3)] },
-      channels: Object.fromEntries(
-        rig.joints.map((joint) => [joint.name, { rx: curve(), ry: curve(), rz: curve() }]),
+      content: keyed(
+        Object.fromEntries(
+          rig.joints.map((joint) => [joint.name, { rx: curve(), ry: curve(), rz: curve() }]),
+        ),
       ),
     }),
   );
-  return { ...project, layers: [...project.layers, ...keyed] };
+  return { ...project, layers: [...project.layers, ...added] };
 }
 
 /** A weight that comes and goes between 0.1 and 0.6, other for every layer. */
@@ -87,8 +91,6 @@ export function weightCurve(seed: number): Curve {
 /** A base take under layers that are takes themselves, all of one mode. */
 export function takeStack(base: Take, takes: readonly Take[], mode: Mode, weight: number): Project {
   const project = projectFromTake(base);
-  const layers = takes.map((take) =>
-    newLayer(take.name, mode, { weight, take: { id: take.id, reference: 'first' } }),
-  );
+  const layers = takes.map((take) => newLayer(take.name, mode, { weight, content: playing(take.id) }));
   return { ...project, takes: [base, ...takes], layers: [...project.layers, ...layers] };
 }

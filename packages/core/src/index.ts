@@ -1,63 +1,14 @@
-/** @evlay/core: all computation of Evlay. Knows no page, no picture and no worker. */
-export * from './bake/bake.js';
-export * from './bake/parts.js';
-export * from './bake/plan.js';
-export * from './check/contacts.js';
-export * from './check/take-check.js';
-export * from './curve/curve.js';
-export * from './curve/evaluate.js';
-export * from './edit/keys.js';
-export * from './edit/layers.js';
-export * from './edit/placement.js';
-export * from './edit/project.js';
-export * from './edit/refusal.js';
-export * from './edit/span.js';
-export * from './edit/takes.js';
-export * from './edit/time.js';
-export * from './edit/weights.js';
-export * from './evaluate/attribution.js';
-export * from './evaluate/by-part.js';
-export * from './evaluate/compile.js';
-export * from './evaluate/evaluate.js';
-export * from './evaluate/gate.js';
-export * from './evaluate/solve.js';
-export * from './format/about.js';
-export * from './format/bvh-read.js';
-export * from './format/bvh-write.js';
-export * from './format/error.js';
-export * from './format/gltf/bounds.js';
-export * from './format/gltf/character.js';
-export * from './format/gltf/glb.js';
-export * from './format/gltf/pack.js';
-export * from './format/gltf/rig.js';
-export * from './format/gltf/take.js';
-export * from './format/gltf/write.js';
-export * from './format/mapping-file.js';
-export * from './format/project-file.js';
-export * from './format/stack-read.js';
-export * from './format/stack-write.js';
-export * from './format/take-make.js';
-export * from './format/take-read.js';
-export * from './id.js';
-export * from './layer/layer.js';
-export * from './layer/project.js';
-export * from './layer/time.js';
-export * from './match/align.js';
-export * from './match/fit.js';
-export * from './match/match.js';
-export * from './match/roles.js';
-export * from './match/travel.js';
-export * from './math/elementary.js';
-export * from './math/euler.js';
-export * from './math/matrix.js';
-export * from './math/numbers.js';
-export * from './math/quaternion.js';
-export * from './rig/names.js';
-export * from './rig/parts.js';
-export * from './rig/pose.js';
-export * from './rig/rig.js';
-export * from './take/contacts.js';
-export * from './take/making.js';
-export * from './take/reshape.js';
-export * from './take/sample.js';
-export * from './take/take.js';
+/**
+ * @evlay/core: all computation of Evlay. Knows no page, no picture and no worker.
+ *
+ * Here is what most files need: the data, and how it is evaluated. The rest is in the subpaths `@evlay/core/math`,
+ * `/rig`, `/curve`, `/take`, `/match`, `/make`, `/check`, `/evaluate`, `/solve`, `/bake`, `/edit` and `/format`.
+ */
+export { type Curve, isCurve, type Key, newKey, type Scalar } from './curve/curve.js';
+export { type CompiledLayer, type CompiledStack, compileStack } from './evaluate/compile.js';
+export { evaluateStack } from './evaluate/evaluate.js';
+export { newId } from './id.js';
+export * from './layer/index.js';
+export { type Pose, restPose } from './rig/pose.js';
+export type { Rig } from './rig/rig.js';
+export type { Take } from './take/take.js';

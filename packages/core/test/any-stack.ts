@@ -1,21 +1,24 @@
 import fc from 'fast-check';
 import { random } from '../bench/subject.js';
+import { EASES } from '../src/curve/index.js';
+import { stackText } from '../src/format/index.js';
 import {
   CHANNELS,
+  type Channels,
   type Curve,
-  EASES,
-  EULER_ORDERS,
+  keyed,
   type Layer,
   newKey,
   newLayer,
   type Placement,
   type Project,
+  playing,
   type Rig,
   type Scalar,
-  stackText,
   type Take,
-  type Track,
 } from '../src/index.js';
+import { EULER_ORDERS } from '../src/math/index.js';
+import type { Track } from '../src/take/index.js';
 
 /** Stacks with every feature, drawn for property tests. */
 
@@ -126,7 +129,7 @@ const anyPlacement: fc.Arbitrary<Placement> = fc.record({
   rz: anyScalar(-90, 90),
 });
 
-function anyChannels(rig: Rig): fc.Arbitrary<Layer['channels']> {
+function anyChannels(rig: Rig): fc.Arbitrary<Channels> {
   const ranges = CHANNELS.map((channel) =>
     channel.startsWith('r')
       ? ([-500, 500] as const)
@@ -170,7 +173,7 @@ export function anyLayer(rig: Rig, parts: readonly string[], takes: readonly Tak
       newLayer('any', mode, {
         ...layer,
         axes: layer.take ? 'joint' : layer.axes,
-        channels: layer.take ? {} : layer.channels,
+        content: keyed(layer.take ? {} : layer.channels),
       }),
     );
 }
@@ -194,7 +197,7 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
       parts,
       takes,
       mappings: [],
-      layers: [newLayer('Base', 'override', { take: { id: 'base', reference: 'first' } }), ...layers],
+      layers: [newLayer('Base', 'override', { content: playing('base') }), ...layers],
     }),
   );
 });

@@ -1,4 +1,4 @@
-import { joinGlb } from '../src/index.js';
+import { joinGlb } from '../src/format/index.js';
 
 /** A file with everything that a rigged character brings along, as text, so that what must stay can be compared. */
 export function awkwardCharacter(): Uint8Array {

@@ -8,16 +8,13 @@ import {
   bake,
   bakeInParts,
   bakePart,
-  compileStack,
   type PartBaker,
-  type Project,
   planBake,
-  projectFromTake,
-  readTake,
-  type Samples,
-  writeBvh,
-  writeGlb,
-} from '../src/index.js';
+} from '../src/bake/index.js';
+import { projectFromTake } from '../src/edit/index.js';
+import { readTake, writeBvh, writeGlb } from '../src/format/index.js';
+import { compileStack, keyed, type Project } from '../src/index.js';
+import type { Samples } from '../src/take/index.js';
 import { anyProject } from './any-stack.js';
 import { captureBytes } from './capture.js';
 
@@ -117,9 +114,8 @@ describe('a bake to GLB', () => {
       {
         ...capture.layers[0],
         id: 'scaled',
-        take: undefined,
         mode: 'additive',
-        channels: { Head: { sx: { keys: [{ id: 'k', frame: 0, value: 2, ease: 'linear' }] } } },
+        content: keyed({ Head: { sx: { keys: [{ id: 'k', frame: 0, value: 2, ease: 'linear' }] } } }),
       },
     ],
   };

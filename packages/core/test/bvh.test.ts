@@ -1,19 +1,10 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
-import {
-  type BvhFile,
-  bake,
-  bvhText,
-  compileStack,
-  evaluateStack,
-  FileError,
-  globalMatrices,
-  projectFromTake,
-  readBvh,
-  readTake,
-  restPose,
-  rigHeight,
-} from '../src/index.js';
+import { bake } from '../src/bake/index.js';
+import { projectFromTake } from '../src/edit/index.js';
+import { type BvhFile, bvhText, FileError, readBvh, readTake } from '../src/format/index.js';
+import { compileStack, evaluateStack, restPose } from '../src/index.js';
+import { globalMatrices, rigHeight } from '../src/rig/index.js';
 import { assimpReader, CAPTURE, captureBytes, threeReader } from './capture.js';
 
 const bytesOf = (text: string) => new TextEncoder().encode(text);

@@ -3,29 +3,32 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
+import { bakePart, planBake } from '../src/bake/index.js';
+import { projectFromCharacter } from '../src/edit/index.js';
 import {
-  bakePart,
   clipNames,
-  compileStack,
-  evaluateStack,
   FileError,
-  globalMatrices,
   joinGlb,
-  newKey,
-  newLayer,
-  type Project,
-  planBake,
-  projectFromCharacter,
   type ReadCharacter,
   readAnyTake,
   readCharacter,
   readSkeleton,
   readTake,
-  restPose,
   splitGlb,
   writeBvh,
   writeOnCharacter,
+} from '../src/format/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Project,
+  restPose,
+  takeOf,
 } from '../src/index.js';
+import { globalMatrices } from '../src/rig/index.js';
 import { awkwardCharacter } from './awkward.js';
 import { assimpReader, threeGlbReader } from './capture.js';
 import { placesAt as placesOfTake } from './places.js';
@@ -63,7 +66,7 @@ describe('a character from glTF', () => {
     ]);
     expect(clipNames(skeleton)).toEqual(['wave']);
     const project = await awkward();
-    expect(project.layers[0].take?.id).toBe(project.takes[0].id);
+    expect(takeOf(project.layers[0])?.take).toBe(project.takes[0].id);
     const three = await threeGlbReader(file);
     for (const frame of [0, 0.3, 1, 1.9, 2]) {
       const shown = three(frame / project.fps);
@@ -82,11 +85,11 @@ describe('a character from glTF', () => {
   it('gets a bake as one more animation; all else stays byte for byte, valid, and plays elsewhere as in the view', async () => {
     const project = await awkward();
     const layer = newLayer('Bend', 'additive', {
-      channels: {
+      content: keyed({
         'Arm.L': { rz: { keys: [newKey(0, 0), newKey(2, 70)] } },
         Hips: { tx: { keys: [newKey(0, 0), newKey(2, 0.3)] }, ry: { keys: [newKey(0, 0), newKey(2, 50)] } },
         Chest: { sy: { keys: [newKey(0, 1), newKey(2, 1.4)] } },
-      },
+      }),
     });
     const stacked = { ...project, layers: [...project.layers, layer] };
     const samples = bakePart(compileStack(stacked), planBake(stacked, { fps: 10 }), 0, 11);
@@ -166,12 +169,12 @@ describe('a character from glTF', () => {
     const project = projectFromCharacter(await readCharacter('barrel.glb', glb));
     expect(project.rig.joints.map(({ name }) => name)).toEqual(['barrel']);
     const roll = newLayer('Roll', 'override', {
-      channels: {
+      content: keyed({
         barrel: {
           tx: { keys: [newKey(0, 0), newKey(30, 2)] },
           rz: { keys: [newKey(0, 0), newKey(30, -90)] },
         },
-      },
+      }),
     });
     const rolled = { ...project, layers: [...project.layers, roll] };
     const samples = bakePart(compileStack(rolled), planBake(rolled, { range: [0, 30] }), 0, 31);

@@ -1,15 +1,8 @@
 import { Bezier } from 'bezier-js';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  type Curve,
-  compileCurve,
-  type Ease,
-  evaluateCurve,
-  type Handle,
-  moveKeys,
-  setKey,
-} from '../src/index.js';
+import { compileCurve, type Ease, evaluateCurve, type Handle, moveKeys, setKey } from '../src/curve/index.js';
+import type { Curve } from '../src/index.js';
 
 type Draft = [frame: number, value: number, ease?: Ease, handles?: { in?: Handle; out?: Handle }];
 

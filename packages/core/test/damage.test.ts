@@ -1,25 +1,23 @@
 import { strToU8, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
+import { bakePart, planBake } from '../src/bake/index.js';
+import { projectFromCharacter, projectFromTake } from '../src/edit/index.js';
 import {
-  bakePart,
   bvhText,
-  compileStack,
   FileError,
   mappingText,
-  planBake,
-  projectFromCharacter,
-  projectFromTake,
   readAnyTake,
   readCharacter,
   readMapping,
   readProject,
   readStack,
   readTake,
-  type Samples,
   writeGlb,
   writeOnCharacter,
-} from '../src/index.js';
+} from '../src/format/index.js';
+import { compileStack } from '../src/index.js';
+import type { Samples } from '../src/take/index.js';
 import { anyStackText } from './any-stack.js';
 import { awkwardCharacter } from './awkward.js';
 import { captureBytes } from './capture.js';

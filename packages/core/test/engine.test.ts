@@ -1,20 +1,20 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
+import { newAttribution } from '../src/evaluate/index.js';
 import {
-  angleBetween,
   compileStack,
   evaluateStack,
-  globalMatrices,
-  globalOrientations,
-  newAttribution,
+  keyed,
   newKey,
   newLayer,
   type Pose,
   type Project,
   restPose,
-  rigHeight,
+  type Take,
 } from '../src/index.js';
+import { angleBetween } from '../src/math/index.js';
+import { globalMatrices, globalOrientations, rigHeight } from '../src/rig/index.js';
 import { anyLayer, anyProject } from './any-stack.js';
 import { evaluateReference, worldOf } from './reference.js';
 
@@ -136,10 +136,10 @@ describe('the engine', () => {
     const layer = (loop: 'repeat' | 'travel') =>
       newLayer('Loop', 'additive', {
         time: { offset: 1.5, speed: 1, loop },
-        channels: {
+        content: keyed({
           joint0: { tz: keys([0, 0], [8, 3], [16, 5]), ry: keys([0, 0], [5, 40], [16, 0]) },
           joint2: { rx: keys([3, 10], [9, -20]) },
-        },
+        }),
       });
     const shown = (loop: 'repeat' | 'travel', frame: number) => {
       const alone = { ...project, layers: [{ ...project.layers[0], weight: 0 }, layer(loop)] };
@@ -163,5 +163,30 @@ describe('the engine', () => {
         },
       ),
     );
+  });
+
+  it('divides by no scale of 0, and ends whatever scales a file holds', () => {
+    const rig = rigOfSize(4);
+    for (const [reference, sample] of [
+      [0, 1],
+      [0, 0],
+      [1e-300, 1e300],
+      [1, -3],
+    ]) {
+      const flat: Take = {
+        ...takeOfSize(rig, 2, 1),
+        id: 'flat',
+        scales: {
+          joints: Int32Array.of(1),
+          size: 3,
+          values: Float64Array.of(reference, reference, reference, sample, sample, sample),
+        },
+      };
+      const project = takeStack(takeOfSize(rig, 40, 1), [flat], 'additive', 1.5);
+      const { scales } = poseAt(project, 1);
+      const expected = Math.max(1e-6, Math.max(1e-6, sample / Math.max(1e-6, reference)) ** 1.5);
+      expect(scales[3]).not.toBeNaN();
+      if (expected < 1e300) expect(scales[3] / expected).toBeCloseTo(1, 9);
+    }
   });
 });

@@ -1,30 +1,27 @@
 import fc from 'fast-check';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
+import { bake } from '../src/bake/index.js';
+import { addLayer, keyPose, projectFromTake, setValue } from '../src/edit/index.js';
+import { newAttribution, spanFactor } from '../src/evaluate/index.js';
+import { readTake } from '../src/format/index.js';
 import {
-  addLayer,
-  angleBetween,
-  bake,
   type Curve,
-  channelsOfPose,
   compileStack,
   evaluateStack,
-  keyPose,
+  keyed,
   type Layer,
   layerCurves,
-  newAttribution,
   newKey,
   newLayer,
   type Pose,
   type Project,
-  projectFromTake,
-  readTake,
+  playing,
   restPose,
-  setWeight,
-  solveChannels,
-  spanFactor,
   type Take,
 } from '../src/index.js';
+import { angleBetween } from '../src/math/index.js';
+import { channelsOfPose, solveChannels } from '../src/solve/index.js';
 import { captureBytes, rigOf } from './capture.js';
 
 const { take } = readTake('01_01.bvh', captureBytes());
@@ -101,7 +98,7 @@ describe('against three', () => {
 
   function projectWith(base: Take, other: Take, layer: Partial<Layer>): Project {
     const project = projectFromTake(base);
-    return on({ ...project, takes: [base, other] }, { ...layer, take: { id: other.id, reference: 'first' } });
+    return on({ ...project, takes: [base, other] }, { ...layer, content: playing(other.id) });
   }
 
   const scene = () => {
@@ -156,7 +153,7 @@ describe('against three', () => {
 
 describe('rules of the stack', () => {
   const bent: Partial<Layer> = {
-    channels: { Neck: { rx: constant(30), ry: constant(-20) }, Hips: { ty: constant(3) } },
+    content: keyed({ Neck: { rx: constant(30), ry: constant(-20) }, Hips: { ty: constant(3) } }),
   };
 
   it.each([
@@ -165,7 +162,7 @@ describe('rules of the stack', () => {
     ['is outside its span', { span: { start: 60 } }],
     ['is masked out', { mask: { leftLeg: 1 } }],
     ['has joint factors of 0', { joints: { Neck: 0, Hips: 0 } }],
-    ['has no keys', { channels: { Neck: { rx: { keys: [] } } } }],
+    ['has no keys', { content: keyed({ Neck: { rx: { keys: [] } } }) }],
   ] as [string, Partial<Layer>][])('a layer that %s leaves every joint exactly as it was', (_, off) => {
     for (const mode of ['additive', 'override'] as const) {
       const pose = poseAt(on(capture, { ...bent, mode, ...off }), 50);
@@ -174,7 +171,7 @@ describe('rules of the stack', () => {
   });
 
   it('solo leaves the soloed layers and the base', () => {
-    const other: Partial<Layer> = { channels: { Head: { rz: constant(40) } } };
+    const other: Partial<Layer> = { content: keyed({ Head: { rz: constant(40) } }) };
     expectSame(poseAt(on(capture, { ...bent, solo: true }, other), 50), poseAt(on(capture, bent), 50), 1e-12);
     // A muted solo is no solo.
     expectSame(
@@ -193,8 +190,8 @@ describe('rules of the stack', () => {
         return [joint.name, { rx: constant(rx), ry: constant(ry), rz: constant(rz) }];
       }),
     );
-    expectSame(poseAt(on(capture, { mode: 'override', channels }), 80), pose, 1e-7);
-    const held = poseAt(on(capture, { mode: 'override', channels }), 700);
+    expectSame(poseAt(on(capture, { mode: 'override', content: keyed(channels) }), 80), pose, 1e-7);
+    const held = poseAt(on(capture, { mode: 'override', content: keyed(channels) }), 700);
     for (let j = 0; j < take.rig.joints.length; j++) {
       expect(angleBetween(held.rotations, 4 * j, pose.rotations, 4 * j)).toBeLessThan(1e-7);
     }
@@ -202,15 +199,18 @@ describe('rules of the stack', () => {
 
   it('half the weight of an additive layer is half of every number; two full turns stay two turns', () => {
     const twice = on(capture, {
-      channels: { Neck: { rx: constant(60), ry: constant(10) }, Hips: { ty: constant(4) } },
+      content: keyed({ Neck: { rx: constant(60), ry: constant(10) }, Hips: { ty: constant(4) } }),
       weight: 0.5,
     });
     const half = on(capture, {
-      channels: { Neck: { rx: constant(30), ry: constant(5) }, Hips: { ty: constant(2) } },
+      content: keyed({ Neck: { rx: constant(30), ry: constant(5) }, Hips: { ty: constant(2) } }),
     });
     expectSame(poseAt(twice, 33), poseAt(half, 33));
-    const turns = on(capture, { channels: { Neck: { ry: constant(720) } }, weight: 0.125 });
-    expectSame(poseAt(turns, 33), poseAt(on(capture, { channels: { Neck: { ry: constant(90) } } }), 33));
+    const turns = on(capture, { content: keyed({ Neck: { ry: constant(720) } }), weight: 0.125 });
+    expectSame(
+      poseAt(turns, 33),
+      poseAt(on(capture, { content: keyed({ Neck: { ry: constant(90) } }) }), 33),
+    );
   });
 
   it('an override rotation with one keyed axis keeps the other angles of the pose below', () => {
@@ -220,7 +220,7 @@ describe('rules of the stack', () => {
     const posed = channelsOfPose(
       stack,
       j,
-      poseAt(on(capture, { mode: 'override', channels: { RightArm: { ry: constant(12) } } }), 400),
+      poseAt(on(capture, { mode: 'override', content: keyed({ RightArm: { ry: constant(12) } }) }), 400),
     );
     expect(posed.ry).toBeCloseTo(12, 6);
     expect(posed.rx).toBeCloseTo(below.rx, 6);
@@ -229,7 +229,7 @@ describe('rules of the stack', () => {
 
   it('scale multiplies by powers of the weight, held at a millionth', () => {
     const scaled = poseAt(
-      on(capture, { channels: { Head: { sx: constant(4), sy: constant(-3) } }, weight: 0.5 }),
+      on(capture, { content: keyed({ Head: { sx: constant(4), sy: constant(-3) } }), weight: 0.5 }),
       5,
     );
     const j = take.rig.joints.findIndex((joint) => joint.name === 'Head');
@@ -239,8 +239,12 @@ describe('rules of the stack', () => {
   });
 
   it('the order of layers on unrelated joints does not matter', () => {
-    const a: Partial<Layer> = { channels: { Head: { rx: constant(20) } } };
-    const b: Partial<Layer> = { mode: 'override', channels: { LeftArm: { rx: constant(-60) } }, weight: 0.7 };
+    const a: Partial<Layer> = { content: keyed({ Head: { rx: constant(20) } }) };
+    const b: Partial<Layer> = {
+      mode: 'override',
+      content: keyed({ LeftArm: { rx: constant(-60) } }),
+      weight: 0.7,
+    };
     expectSame(poseAt(on(capture, a, b), 120), poseAt(on(capture, b, a), 120), 1e-12);
   });
 
@@ -268,10 +272,15 @@ describe('shares and changes', () => {
           {
             mode: 'override',
             weight: a,
-            channels: { RightArm: { rx: constant(10) }, Head: { tx: constant(1) } },
+            content: keyed({ RightArm: { rx: constant(10) }, Head: { tx: constant(1) } }),
           },
-          { mode: 'additive', weight: b, channels: { RightArm: { ry: constant(40) } } },
-          { mode: 'override', weight: 1, mask: { rightArm: c }, channels: { RightArm: { rz: constant(5) } } },
+          { mode: 'additive', weight: b, content: keyed({ RightArm: { ry: constant(40) } }) },
+          {
+            mode: 'override',
+            weight: 1,
+            mask: { rightArm: c },
+            content: keyed({ RightArm: { rz: constant(5) } }),
+          },
         );
         const n = project.rig.joints.length;
         const shown = newAttribution(4, n);
@@ -295,7 +304,7 @@ describe('shares and changes', () => {
     const project = on(capture, {
       mode: 'override',
       weight: 0.3,
-      channels: { RightArm: { rx: constant(10) } },
+      content: keyed({ RightArm: { rx: constant(10) } }),
     });
     const measured = restPose(project.rig);
     evaluateStack(compileStack(project), 10, measured, newAttribution(2, project.rig.joints.length));
@@ -321,19 +330,22 @@ describe('posing', () => {
           const loop: Partial<Layer> = {
             time: { offset: 20, speed: 0.5, loop: 'travel', cycle: [-30, 10] },
             placement: { pivot: [1, 0, 2], tx: 3, ty: 0, tz: -1, rx: 0, ry: 70, rz: 5 },
-            channels: {
+            content: keyed({
               Hips: { tz: { keys: [newKey(-30, 0), newKey(10, 4)] } },
               LowerBack: { rx: constant(12) },
-            },
+            }),
           };
           const project = on(
             capture,
             { mode, weight, axes, ...(moved && loop) },
-            { mode: 'additive', channels: { RightArm: { rx: constant(25) }, Hips: { ty: constant(2) } } },
+            {
+              mode: 'additive',
+              content: keyed({ RightArm: { rx: constant(25) }, Hips: { ty: constant(2) } }),
+            },
             {
               mode: 'override',
               weight: above,
-              channels: { RightArm: { ry: constant(5) }, Hips: { tx: constant(1) } },
+              content: keyed({ RightArm: { ry: constant(5) }, Hips: { tx: constant(1) } }),
             },
           );
           const stack = compileStack(project);
@@ -365,7 +377,7 @@ describe('posing', () => {
     expect(solve(on(capture, { weight: 0.04 }))).toBeUndefined();
     const covered = {
       mode: 'override' as const,
-      channels: { RightArm: { rx: constant(0), ry: constant(0), rz: constant(0) } },
+      content: keyed({ RightArm: { rx: constant(0), ry: constant(0), rz: constant(0) } }),
     };
     expect(solve(on(capture, {}, covered))).toBeUndefined();
   });
@@ -380,7 +392,7 @@ describe('compiling and baking', () => {
       frame: 0,
     }).project;
     const before = compileStack(project);
-    const edited = setWeight(project, { layer: project.layers[1].id }, 0, 0.5);
+    const edited = setValue(project, { kind: 'weight', layer: project.layers[1].id }, 0, 0.5);
     const after = compileStack(edited, before);
     expect(after.layers[0]).toBe(before.layers[0]);
     expect(after.layers[1]).not.toBe(before.layers[1]);

@@ -1,27 +1,19 @@
 import fc from 'fast-check';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
+import { addLayer, keyPose, keyValue, projectFromTake, setSpan, setValue } from '../src/edit/index.js';
 import {
-  addLayer,
-  compileStack,
-  evaluateStack,
   FileError,
-  findParts,
-  keyPose,
-  keyWeight,
-  type Project,
-  partNames,
-  projectFromTake,
   readProject,
   readStack,
   readStackAgain,
   readTake,
-  restPose,
-  setSpan,
-  setWeight,
   stackText,
+  takeKey,
   writeProject,
-} from '../src/index.js';
+} from '../src/format/index.js';
+import { type CurveAddress, compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
+import { findParts, partNames } from '../src/rig/index.js';
 import { anyProject } from './any-stack.js';
 import { captureBytes, rigOf } from './capture.js';
 
@@ -176,7 +168,8 @@ describe('a project file', () => {
       frame: 40,
     });
     let edited = keyPose(added, id, 60, { RightArm: { rx: 10, ry: 20.25, rz: -400 } });
-    edited = keyWeight(setWeight(edited, { layer: id, part: 'rightArm' }, 0, 0.25), { layer: id }, 50, 0.5);
+    const part: CurveAddress = { kind: 'part', layer: id, part: 'rightArm' };
+    edited = keyValue(setValue(edited, part, 0, 0.25), { kind: 'weight', layer: id }, 50, 0.5);
     edited = setSpan(edited, id, { start: 10, end: 90, fadeIn: 5, shape: 'linear' });
     return { ...edited, parts: edited.parts.with(3, 'cape') };
   })();
@@ -326,7 +319,13 @@ describe('a stack', () => {
     fc.assert(
       fc.property(anyProject, (project) => {
         const text = stackText(project, (id) => id);
-        const again = readStackAgain(new TextEncoder().encode(text), project.name, project, (id) => id);
+        const again = readStackAgain(
+          new TextEncoder().encode(text),
+          project.name,
+          project,
+          new Map(project.takes.map((take) => [takeKey({ file: take.id }), take])),
+          undefined,
+        );
         expect(JSON.parse(stackText(again, (id) => id))).toEqual(JSON.parse(text));
       }),
       { numRuns: 300 },

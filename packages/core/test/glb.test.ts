@@ -1,18 +1,10 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import {
-  bake,
-  compileStack,
-  evaluateStack,
-  globalMatrices,
-  projectFromTake,
-  readAnyTake,
-  readStack,
-  readTake,
-  restPose,
-  type Take,
-  writeGlb,
-} from '../src/index.js';
+import { bake } from '../src/bake/index.js';
+import { projectFromTake } from '../src/edit/index.js';
+import { readAnyTake, readStack, readTake, writeGlb } from '../src/format/index.js';
+import { compileStack, evaluateStack, restPose, type Take } from '../src/index.js';
+import { globalMatrices } from '../src/rig/index.js';
 import { captureBytes, threeGlbReader } from './capture.js';
 
 const capture = projectFromTake(readTake('01_01.bvh', captureBytes()).take);

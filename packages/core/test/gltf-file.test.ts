@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { editJson } from '../src/format/gltf/json-text.js';
-import { FileError, joinGlb, meshBounds, packGltf, readSkeleton, splitGlb } from '../src/index.js';
+import { FileError, joinGlb, meshBounds, packGltf, readSkeleton, splitGlb } from '../src/format/index.js';
 import { awkwardCharacter } from './awkward.js';
 
 const json = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { keyedStack, rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
-import { compileStack, evaluateStack, newAttribution, type Project, restPose } from '../src/index.js';
+import { newAttribution } from '../src/evaluate/index.js';
+import { compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
 
 // Alone in its file, so that the engine has seen nothing but what is measured when it is optimised.
 describe('evaluating a frame', () => {

@@ -2,20 +2,20 @@ import fc from 'fast-check';
 import { quat } from 'gl-matrix';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
+import { restPose } from '../src/index.js';
 import {
   angleBetween,
   arcTangent,
   EULER_ORDERS,
   eulerToQuaternion,
-  globalMatrices,
   power,
   quaternionToEuler,
   raise,
-  restPose,
   sinCos,
   slerp,
   unwindEuler,
-} from '../src/index.js';
+} from '../src/math/index.js';
+import { globalMatrices } from '../src/rig/index.js';
 import { rigOf } from './capture.js';
 
 const angle = fc.double({ min: -Math.PI, max: Math.PI, noNaN: true });

@@ -1,4 +1,6 @@
-import { globalMatrices, type Motion, type Rig, readSample, restPose } from '../src/index.js';
+import { type Rig, restPose } from '../src/index.js';
+import { globalMatrices } from '../src/rig/index.js';
+import { type Motion, readSample } from '../src/take/index.js';
 
 /** Where the joints of a pose are, by name. */
 function placesOf(rig: Rig, pose = restPose(rig)): (name: string) => number[] {

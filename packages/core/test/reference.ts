@@ -1,4 +1,15 @@
-import type { Curve, Key, Layer, Project, Rig, Scalar, Take, Track } from '../src/index.js';
+import {
+  type Curve,
+  channelsOf,
+  type Key,
+  type Layer,
+  type Project,
+  type Rig,
+  type Scalar,
+  type Take,
+  takeOf,
+} from '../src/index.js';
+import type { Track } from '../src/take/index.js';
 
 /**
  * The rules of evaluation in the plainest form: one joint, one curve, one number at a time, in 64 bits, with new
@@ -212,13 +223,13 @@ export function evaluateReference(project: Project, frame: number): ReferencePos
   const solo = layers.some((layer) => layer.solo && !layer.muted);
   for (const [index, layer] of layers.entries()) {
     if (layer.muted || (solo && !layer.solo && index > 0)) continue;
-    const take = project.takes.find((candidate) => candidate.id === layer.take?.id);
+    const take = project.takes.find((candidate) => candidate.id === takeOf(layer)?.take);
     const time = layer.time ?? { offset: 0, speed: 1, loop: 'none' };
     let g = (frame - time.offset) * time.speed;
     let n = 0;
     let cycle: readonly [number, number] | undefined;
     if (time.loop !== 'none') {
-      const frames = Object.values(layer.channels).flatMap((joint) =>
+      const frames = Object.values(channelsOf(layer)).flatMap((joint) =>
         Object.values(joint).flatMap((curve) => curve!.keys.map((key) => key.frame)),
       );
       cycle =
@@ -236,6 +247,8 @@ export function evaluateReference(project: Project, frame: number): ReferencePos
     }
     applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle);
   }
+  for (const [j, scales] of pose.scales.entries())
+    pose.scales[j] = scales.map((value) => Math.max(1e-6, value));
   return pose;
 }
 
@@ -265,7 +278,7 @@ function applyReference(
     let change: V | undefined;
     if (take) {
       const at = (track: Track) => sampleAt(take, track, joint.name, g / fps);
-      const reference = layer.take!.reference;
+      const reference = takeOf(layer)!.reference;
       const from = (track: Track, rest: readonly number[]) =>
         reference === 'rest'
           ? [...rest]
@@ -282,11 +295,11 @@ function applyReference(
         const t0 = from(take.translations, joint.translation);
         if (moved[0] !== undefined) moved = moved.map((value, k) => value! - t0[k]);
         const s0 = from(take.scales, joint.scale);
-        if (scaled[0] !== undefined) scaled = scaled.map((value, k) => value! / s0[k]);
+        if (scaled[0] !== undefined) scaled = scaled.map((value, k) => value! / Math.max(1e-6, s0[k]));
         if (rotation) rotation = times(inverse(from(take.rotations, joint.rotation)), rotation);
       }
     } else {
-      const channels = layer.channels[joint.name] ?? {};
+      const channels = channelsOf(layer)[joint.name] ?? {};
       const read = (channel: 'tx' | 'ty' | 'tz' | 'rx' | 'ry' | 'rz' | 'sx' | 'sy' | 'sz') => {
         const curve = channels[channel];
         if (!curve || curve.keys.length === 0) return undefined;
@@ -329,7 +342,7 @@ function applyReference(
     pose.scales[j] = s.map((value, k) => {
       const v = scaled[k];
       if (v === undefined) return value;
-      return least(additive ? value * least(v) ** alpha : (1 - alpha) * value + alpha * least(v));
+      return additive ? value * least(v) ** alpha : (1 - alpha) * value + alpha * v;
     });
     if (!additive) {
       pose.translations[j] = t.map((value, k) =>

@@ -1,56 +1,55 @@
 import * as THREE from 'three';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { WICK } from '../../demo/src/wick/skeleton.js';
+import { bakePart, planBake } from '../src/bake/index.js';
+import { checkTake, takeUnit } from '../src/check/index.js';
 import {
   addTakeLayer,
   addTakes,
-  bakePart,
-  bvhText,
-  checkTake,
-  compileStack,
-  evaluateStack,
-  findContacts,
-  globalMatrices,
   keyPlacement,
   lineUp,
-  type Making,
-  type Motion,
-  makeMotion,
-  makeTake,
   mappingFor,
-  type Project,
   placementAt,
-  planBake,
-  playsOn,
   projectFromTake,
-  putMade,
-  type Rig,
-  readProject,
-  readSample,
-  readTake,
+  putSamples,
   removeTake,
   renameTake,
-  replaceTake,
-  resampled,
-  restPose,
-  rigHeight,
+  rotatePlacement,
   saveMapping,
-  scaledLengths,
   setBaseTake,
   setContacts,
+  setMaking,
   setPlacement,
   setTime,
   sourceOf,
-  type Take,
-  takeUnit,
   takeUses,
+  wantedMaking,
+} from '../src/edit/index.js';
+import { bvhText, makeSamples, readProject, readTake, writeProject } from '../src/format/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  NO_CONTENT,
+  type Project,
+  type Rig,
+  restPose,
+  type Take,
+  takeOf,
+} from '../src/index.js';
+import { findContacts, makeMotion, travelByFeet, type Wearer } from '../src/make/index.js';
+import { playsOn } from '../src/match/index.js';
+import { globalMatrices, rigHeight } from '../src/rig/index.js';
+import {
+  CONTACT_LIMITS,
+  type Making,
+  type Motion,
+  readSample,
+  resampled,
+  scaledLengths,
   tidyContacts,
-  travelByFeet,
   trimmed,
   turnedUp,
-  turnPlacement,
-  writeProject,
-} from '../src/index.js';
+} from '../src/take/index.js';
 import { captureBytes } from './capture.js';
 
 /** Subject 01, trial 01 of the Carnegie Mellon motion-capture database. */
@@ -66,6 +65,21 @@ function placesAt(motion: Motion, s: number): (name: string) => THREE.Vector3 {
       matrices,
       16 * motion.rig.joints.findIndex((joint) => joint.name === name) + 12,
     );
+}
+
+const wearer: Wearer = { rig: WICK, metresPerUnit: 1 };
+
+/** A take that is made of the capture. */
+async function madeOf(made: Making, who: Wearer = wearer): Promise<Take> {
+  const take = { id: 'made', name: capture.name, made };
+  return { ...take, ...(await makeSamples(take, capture, who)) };
+}
+
+/** A project in which the samples that a take wants were made. */
+async function remade(project: Project, id: string): Promise<Project> {
+  const take = project.takes.find((one) => one.id === id)!;
+  const made = await makeSamples(take, sourceOf(project, take), wearer);
+  return putSamples(project, id, wantedMaking(project, take)!, made);
 }
 
 describe('contacts', () => {
@@ -129,7 +143,6 @@ describe('contacts', () => {
 });
 
 describe('a take made of another', () => {
-  const wearer = { rig: WICK, metresPerUnit: 1 };
   const fit: Making = {
     from: capture.id,
     mapping: mappingFor({ rig: WICK, mappings: [] }, capture),
@@ -162,11 +175,11 @@ describe('a take made of another', () => {
   });
 
   it('is what its file says when it is read again, at a hundredth of a degree and better', async () => {
-    const made = await makeTake(capture, { ...fit, trim: [100, 400], rate: 60 }, wearer);
+    const made = await madeOf({ ...fit, trim: [100, 400], rate: 60 });
     expect(playsOn(WICK, made)).toBe(true);
     expect(made.made).toMatchObject({ from: capture.id, trim: [100, 400], rate: 60 });
     expect(made.contacts?.spans.length).toBeGreaterThan(0);
-    const motion = makeMotion(capture, made.made!, wearer);
+    const { motion } = makeMotion(capture, made.made!, wearer);
     expect(made.count).toBe(motion.count);
     for (let s = 0; s < made.count; s += 10)
       for (const name of ['LeftFoot', 'RightHand', 'Head'])
@@ -176,11 +189,7 @@ describe('a take made of another', () => {
   });
 
   it('of a BVH rig keeps what only BVH says: order, end sites, channels, and the unit', async () => {
-    const own = await makeTake(
-      capture,
-      { from: capture.id, trim: [0, 50] },
-      { rig: capture.rig, metresPerUnit: unit },
-    );
+    const own = await madeOf({ from: capture.id, trim: [0, 50] }, { rig: capture.rig, metresPerUnit: unit });
     const again = await readProject(
       writeProject({ ...projectFromTake(own), metresPerUnit: unit, name: 'x' }),
       'x.evlay',
@@ -200,20 +209,43 @@ describe('a take made of another', () => {
   });
 
   it('carries contacts that were set by hand over to the next making', async () => {
-    const first = await makeTake(capture, { ...fit, trim: [200, 800] }, wearer);
-    const byHand = { ...first.contacts!, spans: [{ joint: 'LeftFoot', from: 100, to: 160 }] };
-    const next = await makeTake(capture, { ...fit, trim: [220, 800], rate: 60 }, wearer, {
-      ...first,
-      contacts: byHand,
-    });
-    expect(next.contacts!.spans).toEqual([{ joint: 'LeftFoot', from: 40, to: 70 }]);
-    expect(next.name).toBe(first.name);
-    const wider = await makeTake(capture, { ...fit, trim: [0, 800] }, wearer, { ...first, contacts: byHand });
-    expect(wider.contacts!.spans.length).toBeGreaterThan(1);
+    const made = await madeOf({ ...fit, trim: [200, 800] });
+    const byHand = { ...made.contacts!, spans: [{ joint: 'LeftFoot', from: 100, to: 160 }] };
+    const project = setContacts(addTakes(wickProject(), [capture, made]), made.id, byHand);
+    const takeOf = (p: Project) => p.takes.find(({ id }) => id === made.id)!;
+    const next = await remade(setMaking(project, made.id, { trim: [220, 800], rate: 60 }), made.id);
+    expect(takeOf(next).contacts!.spans).toEqual([{ joint: 'LeftFoot', from: 40, to: 70 }]);
+    expect([takeOf(next).count, takeOf(next).name]).toEqual([291, made.name]);
+    const wider = await remade(setMaking(project, made.id, { trim: [0, 800] }), made.id);
+    expect(takeOf(wider).contacts!.spans.length).toBeGreaterThan(1);
+    // Put upright another way it stands on something else: nothing is carried over.
+    const lying = setMaking(project, made.id, { up: 'z' });
+    expect(takeOf(lying).contacts!.pending).toBe(true);
+    expect(takeOf(await remade(lying, made.id)).contacts!.spans).not.toEqual(byHand.spans);
+  });
+
+  it('keeps its id; its samples follow its steps, and what is outdated is not put in', async () => {
+    const made = await madeOf({ ...fit, trim: [0, 300] });
+    const project = addTakes(wickProject(), [capture, made]);
+    expect(wantedMaking(project, made)).toBeUndefined();
+    const [slow, fast] = [30, 60].map((rate) => setMaking(project, made.id, { rate }));
+    const takeOf = (p: Project) => p.takes.find(({ id }) => id === made.id)!;
+    const wanted = wantedMaking(slow, takeOf(slow))!;
+    // Until they are made, the samples are those of before: the same arrays, so that nothing is compiled again.
+    expect(takeOf(slow).rotations).toBe(made.rotations);
+    const samples = await makeSamples(takeOf(slow), capture, wearer);
+    expect(putSamples(fast, made.id, wanted, samples)).toBe(fast);
+    const put = putSamples(slow, made.id, wanted, samples);
+    expect([takeOf(put).count, wantedMaking(put, takeOf(put))]).toEqual([76, undefined]);
+    // Travel by the feet depends on when they stand.
+    const feet = await remade(setMaking(project, made.id, { feet: true }), made.id);
+    const moved = setContacts(feet, made.id, { ...takeOf(feet).contacts!, spans: [] });
+    expect(wantedMaking(moved, takeOf(moved))).toBeDefined();
+    expect(wantedMaking(renameTake(feet, made.id, 'Other'), takeOf(feet))).toBeUndefined();
   });
 
   it('goes into a project with its source, its name and its contacts', async () => {
-    const made = await makeTake(capture, { ...fit, trim: [0, 300] }, wearer);
+    const made = await madeOf({ ...fit, trim: [0, 300] });
     const project = setContacts(
       saveMapping(
         renameTake(addTakes(wickProject(), [capture, made]), made.id, 'Jumps'),
@@ -232,7 +264,7 @@ describe('a take made of another', () => {
     const [, source, jumps] = again.takes;
     expect(jumps.made).toEqual({ ...made.made, from: source.id });
     expect(jumps.contacts!.spans).toEqual([{ joint: 'LeftFoot', from: 1, to: 2 }]);
-    expect(again.layers[0].take!.id).toBe(jumps.id);
+    expect(takeOf(again.layers[0])!.take).toBe(jumps.id);
     expect(mappingFor(again, source)).toEqual(fit.mapping);
   });
 });
@@ -243,7 +275,7 @@ function wickProject(): Project {
   const rest = {
     ...projectFromTake(capture),
     rig: WICK,
-    layers: projectFromTake(capture).layers.map((l) => ({ ...l, take: undefined })),
+    layers: projectFromTake(capture).layers.map((l) => ({ ...l, content: NO_CONTENT })),
   };
   const still = bakePart(compileStack(rest), planBake(rest, { range: [0, 30] }), 0, 31);
   for (let s = 0; s < 31; s++) {
@@ -275,14 +307,12 @@ describe('takes of a project', () => {
   });
 
   it('stay while something uses them', () => {
-    expect(takeUses(project, 'idle').layers).toEqual(['Base']);
+    expect(takeUses(project, 'idle').layers.map(({ name }) => name)).toEqual(['Base']);
     expect(removeTake(project, 'idle')).toBe(project);
     const other = { ...project.takes[0], id: 'other', made: { from: 'idle' } };
     const two = setBaseTake(addTakes(project, [other]), 'other');
     expect(takeUses(two, 'idle')).toEqual({ layers: [], takes: ['idle'] });
     expect(removeTake(setBaseTake(two, 'idle'), 'other').takes.map(({ id }) => id)).toEqual(['idle']);
-    const replaced = replaceTake(two, 'other', { ...other, id: 'third' });
-    expect(replaced.layers[0].take!.id).toBe('third');
   });
 
   it('tell what cannot be right', () => {
@@ -326,9 +356,9 @@ describe('takes of a project', () => {
     expect(rootAt(turned, 0).heading).toBeCloseTo(90, 9);
     expect(rootAt(turned, 30).place.z).toBeCloseTo(-1, 9);
     const up = setPlacement(turned, id, 0, { ty: 0.5, rz: 10 });
-    expect(placementAt(up.layers[0], 4)).toMatchObject({ ty: 0.5, rz: 10, ry: 90 });
+    expect(placementAt(up, id, 4)).toMatchObject({ ty: 0.5, rz: 10, ry: 90 });
     const keyed = setPlacement(keyPlacement(setPlacement(up, id, 0, { rz: 0 }), id, 0), id, 20, { ty: 1.5 });
-    expect(placementAt(keyed.layers[0], 10).ty).toBeCloseTo(1, 9);
+    expect(placementAt(keyed, id, 10).ty).toBeCloseTo(1, 9);
     expect(rootAt(keyed, 20).place.y - rootAt(keyed, 0).place.y).toBeCloseTo(1, 2);
   });
 
@@ -336,23 +366,25 @@ describe('takes of a project', () => {
     const id = project.layers[0].id;
     const placed = setPlacement(project, id, 0, { tx: 0.4, tz: -1, ry: 30, rz: 5 });
     const turn = new THREE.Quaternion().setFromEuler(new THREE.Euler(0.1, 1.2, -0.2, 'YXZ'));
-    const about = rootAt(placed, 20).place;
-    const turned = turnPlacement(placed, id, 20, turn.toArray(), about.toArray());
-    expect(rootAt(turned, 20).place.distanceTo(about)).toBeLessThan(1e-9);
-    const { rx, ry, rz } = placementAt(turned.layers[0], 20);
+    const centre = rootAt(placed, 20).place;
+    const turned = rotatePlacement(placed, id, 20, turn.toArray(), centre.toArray());
+    expect(rootAt(turned, 20).place.distanceTo(centre)).toBeLessThan(1e-9);
+    const { rx, ry, rz } = placementAt(turned, id, 20);
     const degrees = [0.1, 1.2, -0.2].map((angle) => (angle * 180) / Math.PI);
     for (const [k, value] of [rx, ry, rz].entries()) expect(value).toBeCloseTo(degrees[k], 9);
   });
 
   it('made of one that came from outside stand beside it and play in its place; made again, in their own', () => {
-    const first = { ...project.takes[0], id: 'first', made: { from: 'idle' } };
-    const once = putMade(project, 'idle', first);
-    expect(once.takes.map(({ id }) => id)).toEqual(['idle', 'first']);
-    expect(once.layers[0].take!.id).toBe('first');
-    const twice = putMade(once, 'first', { ...first, id: 'second' });
-    expect(twice.takes.map(({ id }) => id)).toEqual(['idle', 'second']);
+    const once = setMaking(project, 'idle', { rate: 24 }, 'made');
+    expect(once.takes.map(({ id }) => id)).toEqual(['idle', 'made']);
+    expect(takeOf(once.layers[0])!.take).toBe('made');
+    const twice = setMaking(once, 'made', { scale: 2 });
+    expect(twice.takes.map(({ id, made }) => [id, made])).toEqual([
+      ['idle', undefined],
+      ['made', { from: 'idle', rate: 24, scale: 2 }],
+    ]);
     expect(sourceOf(twice, twice.takes[1]).id).toBe('idle');
-    expect(putMade(twice, 'gone', first)).toBe(twice);
+    expect(setMaking(twice, 'gone', { rate: 24 })).toBe(twice);
   });
 
   it('set as base bring their rate where nothing counts in frames yet, and their length always', () => {
@@ -384,5 +416,66 @@ describe('takes of a project', () => {
     expect(rootAt(only, start).place.distanceTo(rootAt(project, start).place)).toBeLessThan(1e-9);
     expect(rootAt(only, start).heading).toBeCloseTo(rootAt(project, start).heading, 6);
     expect(rootAt(lined, 54).heading).toBeCloseTo(72 + 90, 6);
+  });
+
+  it('are lined up whatever their speeds and loops', () => {
+    const { project: two, id } = addTakeLayer(project, {
+      take: 'idle',
+      mode: 'override',
+      above: project.layers[0].id,
+    });
+    const base = two.layers[0].id;
+    for (const speed of [1, -1, -0.5, 2, 0])
+      for (const before of [
+        { speed: 1 },
+        { speed: -1 },
+        { speed: 0 },
+        { speed: 1, loop: 'travel' },
+      ] as const) {
+        const timed = setTime(setTime(two, base, before), id, { speed });
+        const lined = lineUp(timed, id, base);
+        const layer = lined.layers[1];
+        const start = layer.span!.start!;
+        expect([...lined.range, start].every(Number.isFinite)).toBe(true);
+        const only = { ...lined, layers: [{ ...layer, span: undefined }] };
+        const under = { ...lined, layers: [lined.layers[0]] };
+        expect(rootAt(only, start).place.distanceTo(rootAt(under, start).place)).toBeLessThan(1e-9);
+        // A layer that plays backwards begins with its last sample.
+        const { offset } = layer.time!;
+        expect((start - offset) * speed).toBeCloseTo(speed < 0 ? 30 : 0, 9);
+      }
+  });
+
+  it('turn about where they play alone, whatever the base is placed, masked or muted', () => {
+    const { project: two, id } = addTakeLayer(project, {
+      take: 'idle',
+      mode: 'override',
+      above: project.layers[0].id,
+    });
+    const pivot = setPlacement(two, id, 0, { ry: 90 }).layers[1].placement!.pivot;
+    const base = {
+      ...setPlacement(two, two.layers[0].id, 0, { tx: 5 }).layers[0],
+      muted: true,
+      mask: {},
+      span: { start: 50 },
+    };
+    const odd = setPlacement({ ...two, layers: two.layers.with(0, base) }, id, 0, { ry: 90 });
+    expect(odd.layers[1].placement!.pivot).toEqual(pivot);
+  });
+
+  it('renamed, or with other contacts, compile no layer and leave the kernel as it is', () => {
+    const { project: two, id } = addTakeLayer(project, {
+      take: 'idle',
+      mode: 'override',
+      above: project.layers[0].id,
+    });
+    const stack = compileStack(two);
+    const renamed = renameTake(two, 'idle', 'Other');
+    const edited = setContacts(renamed, 'idle', { limits: CONTACT_LIMITS, joints: [], spans: [] });
+    const again = compileStack(edited, stack);
+    expect(again.layers).toEqual(stack.layers);
+    for (const [i, layer] of again.layers.entries()) expect(layer).toBe(stack.layers[i]);
+    expect(again.kernel).toBe(stack.kernel);
+    expect(compileStack(setTime(edited, id, { speed: 2 }), again).layers[1]).not.toBe(stack.layers[1]);
   });
 });

@@ -1,4 +1,5 @@
-import { compileCurve, evaluateCurve, newKey } from '@evlay/core';
+import { newKey } from '@evlay/core';
+import { compileCurve, evaluateCurve } from '@evlay/core/curve';
 
 /**
  * A value over one cycle, from phase 0 to 1 and round again, through `[phase, value]` points by smooth curves.

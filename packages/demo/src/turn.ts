@@ -1,4 +1,4 @@
-import { multiply, normalize, rotate } from '@evlay/core';
+import { multiply, normalize, rotate } from '@evlay/core/math';
 import { cross, normal, type V } from './vector.js';
 
 /** Unit quaternions as plain arrays `(x, y, z, w)`. */

@@ -1,15 +1,8 @@
-import {
-  compileStack,
-  evaluateStack,
-  findParts,
-  globalMatrices,
-  globalOrientations,
-  newAttribution,
-  type Pose,
-  poseOfSample,
-  readGlbRig,
-  restPose,
-} from '@evlay/core';
+import { compileStack, evaluateStack, type Pose, restPose } from '@evlay/core';
+import { poseOfSample } from '@evlay/core/bake';
+import { newAttribution } from '@evlay/core/evaluate';
+import { readGlbRig } from '@evlay/core/format';
+import { findParts, globalMatrices, globalOrientations } from '@evlay/core/rig';
 import { WebIO } from '@gltf-transform/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { figureGlb } from '../src/glb.js';

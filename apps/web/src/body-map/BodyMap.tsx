@@ -1,16 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import {
-  jointsByPart,
-  keyWeight,
-  largestTurn,
-  layerById,
-  layerTags,
-  meanShare,
-  partLabel,
-  scaleWeight,
-  setWeight,
-  weightAt,
-} from '@evlay/core';
+import { keyWeight, layerById, layerTags, scaleWeight, setWeight, weightAt } from '@evlay/core';
+import { jointsByPart, largestTurn, meanShare } from '@evlay/core/evaluate';
+import { partLabel } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { playhead } from '../state/playhead.js';

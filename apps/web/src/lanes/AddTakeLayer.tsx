@@ -1,5 +1,6 @@
 import { Menu, Portal, Text } from '@chakra-ui/react';
-import { type Mode, playsOn } from '@evlay/core';
+import { type Mode } from '@evlay/core';
+import { playsOn } from '@evlay/core/match';
 import { Clapperboard } from 'lucide-react';
 import { useMemo, useRef } from 'react';
 import { addTakeAboveLit } from '../state/actions.js';

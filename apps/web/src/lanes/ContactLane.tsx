@@ -1,4 +1,4 @@
-import type { CompiledLayer } from '@evlay/core';
+import { type CompiledLayer } from '@evlay/core';
 import { useProject } from '../state/project-store.js';
 import { changeContacts } from '../workers/make.js';
 import { ContactRow } from './ContactRow.js';

@@ -1,4 +1,4 @@
-import { type Contact, type Contacts, tidyContacts } from '@evlay/core';
+import { type Contact, type Contacts, tidyContacts } from '@evlay/core/take';
 import type { KeyboardEvent, PointerEvent } from 'react';
 import { startDrag } from '../ui/drag.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from './time-scale.js';

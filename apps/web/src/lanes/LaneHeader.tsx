@@ -1,5 +1,6 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Layer, setLayer } from '@evlay/core';
+import { type Layer } from '@evlay/core';
+import { setLayer } from '@evlay/core/edit';
 import { Lock, LockOpen } from 'lucide-react';
 import { edit, useProject } from '../state/project-store.js';
 import { light } from '../state/session-store.js';

@@ -1,17 +1,5 @@
-import {
-  type CompiledLayer,
-  drawWeight,
-  isCurve,
-  keyFrames,
-  keyMarks,
-  keyWeight,
-  layerWeight,
-  moveLayerKeys,
-  moveWeightKey,
-  scaleWeight,
-  setWeight,
-  weightAt,
-} from '@evlay/core';
+import { type CompiledLayer, drawWeight, isCurve, keyFrames, keyMarks, keyWeight, moveLayerKeys, moveWeightKey, scaleWeight, setWeight, weightAt } from '@evlay/core';
+import { layerWeight } from '@evlay/core/evaluate';
 import { type PointerEvent, useMemo } from 'react';
 import { playhead } from '../state/playhead.js';
 import { currentProject, edit } from '../state/project-store.js';

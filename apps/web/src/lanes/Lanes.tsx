@@ -1,5 +1,5 @@
 import { Box } from '@chakra-ui/react';
-import { setRange } from '@evlay/core';
+import { setRange } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { currentProject, edit, useProject } from '../state/project-store.js';
 import { sessionStore, setSession, useSession } from '../state/session-store.js';

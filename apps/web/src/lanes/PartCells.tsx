@@ -1,4 +1,6 @@
-import { layerIndex, partAlphas, partLabel, partNames } from '@evlay/core';
+import { layerIndex } from '@evlay/core';
+import { partAlphas } from '@evlay/core/evaluate';
+import { partLabel, partNames } from '@evlay/core/rig';
 import { useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../state/project-store.js';
 import { stage } from '../state/stage.js';

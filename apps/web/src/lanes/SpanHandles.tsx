@@ -1,4 +1,5 @@
-import { type Layer, type Span, setSpan } from '@evlay/core';
+import { type Layer, type Span } from '@evlay/core';
+import { setSpan } from '@evlay/core/edit';
 import type { PointerEvent } from 'react';
 import { edit, useProject } from '../state/project-store.js';
 import { startDrag } from '../ui/drag.js';

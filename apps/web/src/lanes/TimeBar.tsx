@@ -1,5 +1,5 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { setRange } from '@evlay/core';
+import { setRange } from '@evlay/core/edit';
 import {
   ChevronFirst,
   ChevronLast,

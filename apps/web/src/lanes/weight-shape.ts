@@ -1,4 +1,5 @@
-import { type CompiledLayer, layerWeight } from '@evlay/core';
+import { type CompiledLayer } from '@evlay/core';
+import { layerWeight } from '@evlay/core/evaluate';
 import { frameToX, type TimeScale, xToFrame } from './time-scale.js';
 
 /** Room in pixels above and below a lane's shape; keys stand in the lower one. */

@@ -1,18 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
-import {
-  AXES,
-  type Axes,
-  actsOn,
-  clearMask,
-  type Layer,
-  layerIndex,
-  limitToParts,
-  moveLayer,
-  partLabel,
-  setLayer,
-  setMode,
-  setSpan,
-} from '@evlay/core';
+import { AXES, type Axes, type Layer, layerIndex } from '@evlay/core';
+import { actsOn, clearMask, limitToParts, moveLayer, setLayer, setMode, setSpan } from '@evlay/core/edit';
+import { partLabel } from '@evlay/core/rig';
 import {
   ArrowDown,
   ArrowUp,

@@ -1,17 +1,7 @@
 import { chakra, Text } from '@chakra-ui/react';
-import {
-  canBePlaced,
-  clearPlacement,
-  isCurve,
-  keyPlacement,
-  type Layer,
-  lineUp,
-  PLACEMENT_CHANNELS,
-  type PlacementChannel,
-  placementAt,
-  rigHeight,
-  setPlacement,
-} from '@evlay/core';
+import { isCurve, type Layer, PLACEMENT_CHANNELS, type PlacementChannel } from '@evlay/core';
+import { canBePlaced, clearPlacement, keyPlacement, lineUp, placementAt, setPlacement } from '@evlay/core/edit';
+import { rigHeight } from '@evlay/core/rig';
 import { KeyRound, RotateCcw } from 'lucide-react';
 import { useMemo } from 'react';
 import { playhead } from '../state/playhead.js';

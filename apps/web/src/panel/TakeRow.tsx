@@ -1,5 +1,6 @@
 import { Text } from '@chakra-ui/react';
-import { type Layer, setReference } from '@evlay/core';
+import { type Layer } from '@evlay/core';
+import { setReference } from '@evlay/core/edit';
 import { edit, useProject } from '../state/project-store.js';
 import { Choice } from '../ui/Choice.js';
 import { DragNumber } from '../ui/DragNumber.js';

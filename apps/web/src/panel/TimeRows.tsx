@@ -1,5 +1,6 @@
 import { Text } from '@chakra-ui/react';
-import { type Layer, type LayerTime, LOOPS, type Loop, ownTime, setTime } from '@evlay/core';
+import { type Layer, type LayerTime, LOOPS, type Loop, ownTime } from '@evlay/core';
+import { setTime } from '@evlay/core/edit';
 import { RotateCcw } from 'lucide-react';
 import { Fragment } from 'react';
 import { edit, useProject } from '../state/project-store.js';

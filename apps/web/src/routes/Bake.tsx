@@ -1,5 +1,6 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { isCurve, layerTags, sampleCount } from '@evlay/core';
+import { isCurve, layerTags } from '@evlay/core';
+import { sampleCount } from '@evlay/core/bake';
 import { memo, useState } from 'react';
 import { notify } from '../state/notify.js';
 import { currentProject, useProject } from '../state/project-store.js';

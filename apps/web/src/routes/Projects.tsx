@@ -1,5 +1,5 @@
 import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
-import { writeProject } from '@evlay/core';
+import { writeProject } from '@evlay/core/format';
 import { EllipsisVertical } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';

@@ -1,5 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { takeById } from '@evlay/core';
+import { takeById } from '@evlay/core/edit';
 import { useEffect, useRef, useState } from 'react';
 import { goTo, playhead } from '../state/playhead.js';
 import { currentProject, useProject } from '../state/project-store.js';

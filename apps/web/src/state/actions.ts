@@ -1,26 +1,6 @@
-import {
-  addLayer,
-  addTakeLayer,
-  channelsOfPose,
-  deleteLayer,
-  deleteLayerKeys,
-  deleteWeightKeys,
-  duplicateLayer,
-  keyFrames,
-  keyMarks,
-  keyPose,
-  keyWeight,
-  layerById,
-  layerIndex,
-  type Mode,
-  type PoseValues,
-  poseRefusal,
-  type Reference,
-  type Refusal,
-  setLayer,
-  solveChannels,
-  type WantedTransform,
-} from '@evlay/core';
+import { deleteLayerKeys, deleteWeightKeys, keyFrames, keyMarks, keyWeight, layerById, layerIndex, type Mode, type Reference } from '@evlay/core';
+import { addLayer, addTakeLayer, deleteLayer, duplicateLayer, keyPose, type PoseValues, poseRefusal, type Refusal, setLayer } from '@evlay/core/edit';
+import { channelsOfPose, solveChannels, type WantedTransform } from '@evlay/core/solve';
 import { notify } from './notify.js';
 import { playhead } from './playhead.js';
 import { currentProject, edit } from './project-store.js';

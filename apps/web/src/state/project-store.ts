@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import { type Project } from '@evlay/core';
 import { useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
 

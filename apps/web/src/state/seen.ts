@@ -1,12 +1,7 @@
-import {
-  newLayer,
-  type Project,
-  playsOn,
-  projectFromTake,
-  type Take,
-  takeDuration,
-  withTrial,
-} from '@evlay/core';
+import { newLayer, type Project, type Take } from '@evlay/core';
+import { projectFromTake, withTrial } from '@evlay/core/edit';
+import { playsOn } from '@evlay/core/match';
+import { takeDuration } from '@evlay/core/take';
 import { useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
 import { projectStore } from './project-store.js';

@@ -1,4 +1,4 @@
-import type { Trial } from '@evlay/core';
+import { type Trial } from '@evlay/core/edit';
 import { useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
 

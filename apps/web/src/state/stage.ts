@@ -1,15 +1,7 @@
-import {
-  type Attribution,
-  angleBetween,
-  type CompiledStack,
-  compileStack,
-  evaluateStack,
-  globalMatrices,
-  newAttribution,
-  type Pose,
-  type Project,
-  restPose,
-} from '@evlay/core';
+import { type CompiledStack, compileStack, evaluateStack, type Pose, type Project, restPose } from '@evlay/core';
+import { type Attribution, newAttribution } from '@evlay/core/evaluate';
+import { angleBetween } from '@evlay/core/math';
+import { globalMatrices } from '@evlay/core/rig';
 import { playhead } from './playhead.js';
 import { seenProject, seenStore } from './seen.js';
 

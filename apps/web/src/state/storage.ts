@@ -1,4 +1,5 @@
-import { aboutText, newId, type Project, stackText } from '@evlay/core';
+import { aboutText, newId, type Project } from '@evlay/core';
+import { stackText } from '@evlay/core/format';
 import localforage from 'localforage';
 
 /** What is kept of a project beside its takes: small, and written at every save. */

@@ -1,4 +1,6 @@
-import { globalMatrices, readSample, restPose, rigHeight, type Take } from '@evlay/core';
+import { restPose, type Take } from '@evlay/core';
+import { globalMatrices, rigHeight } from '@evlay/core/rig';
+import { readSample } from '@evlay/core/take';
 import { useEffect, useRef } from 'react';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';

@@ -1,21 +1,10 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import {
-  alignedPlaces,
-  alignmentDegrees,
-  alignRest,
-  followsOf,
-  type Mapping,
-  mappingFor,
-  mappingOf,
-  mappingText,
-  matchRigs,
-  partLabel,
-  placesOf,
-  readMapping,
-  sourceOf,
-  type Take,
-  turnedUp,
-} from '@evlay/core';
+import { alignedPlaces, placesOf, type Take } from '@evlay/core';
+import { mappingFor, sourceOf } from '@evlay/core/edit';
+import { mappingText, readMapping } from '@evlay/core/format';
+import { alignmentDegrees, alignRest, followsOf, mappingOf, matchRigs } from '@evlay/core/match';
+import { partLabel } from '@evlay/core/rig';
+import { type Mapping, turnedUp } from '@evlay/core/take';
 import { useEffect, useMemo, useState } from 'react';
 import { notify } from '../state/notify.js';
 import { useProject } from '../state/project-store.js';

@@ -1,5 +1,8 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { checkTake, type Project, type Take, takeById, takeDuration } from '@evlay/core';
+import { type Project, type Take } from '@evlay/core';
+import { checkTake } from '@evlay/core/check';
+import { takeById } from '@evlay/core/edit';
+import { takeDuration } from '@evlay/core/take';
 import { TriangleAlert } from 'lucide-react';
 import { useMemo } from 'react';
 import { useProject } from '../state/project-store.js';

@@ -1,21 +1,10 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import {
-  CONTACT_LIMITS,
-  checkTake,
-  feetOf,
-  findContacts,
-  handsOf,
-  playsOn,
-  type Reference,
-  removeTake,
-  renameTake,
-  setBaseTake,
-  sourceOf,
-  type Take,
-  takeUnit,
-  takeUses,
-  UP_AXES,
-} from '@evlay/core';
+import { type Reference, type Take } from '@evlay/core';
+import { checkTake, takeUnit } from '@evlay/core/check';
+import { removeTake, renameTake, setBaseTake, sourceOf, takeUses } from '@evlay/core/edit';
+import { feetOf, findContacts, handsOf } from '@evlay/core/make';
+import { playsOn } from '@evlay/core/match';
+import { CONTACT_LIMITS, UP_AXES } from '@evlay/core/take';
 import { Footprints, RotateCcw, Trash2, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';

@@ -1,5 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
-import { sourceOf, type Take } from '@evlay/core';
+import { type Take } from '@evlay/core';
+import { sourceOf } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { ContactRow } from '../lanes/ContactRow.js';
 import { PlayheadLine } from '../lanes/PlayheadLine.js';

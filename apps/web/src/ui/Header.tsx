@@ -1,5 +1,6 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { renameProject, writeProject } from '@evlay/core';
+import { renameProject } from '@evlay/core/edit';
+import { writeProject } from '@evlay/core/format';
 import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';

@@ -1,4 +1,4 @@
-import { rigHeight } from '@evlay/core';
+import { rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import { notify } from '../state/notify.js';

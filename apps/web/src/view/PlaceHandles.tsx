@@ -1,13 +1,6 @@
-import {
-  canBePlaced,
-  eulerToQuaternion,
-  layerById,
-  type Project,
-  placementAt,
-  RADIANS,
-  setPlacement,
-  turnPlacement,
-} from '@evlay/core';
+import { layerById, type Project, turnPlacement } from '@evlay/core';
+import { canBePlaced, placementAt, setPlacement } from '@evlay/core/edit';
+import { eulerToQuaternion, RADIANS } from '@evlay/core/math';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';

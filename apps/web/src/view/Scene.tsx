@@ -1,4 +1,6 @@
-import { meshBounds, type Rig, readSkeleton, rigHeight } from '@evlay/core';
+import { type Rig } from '@evlay/core';
+import { meshBounds, readSkeleton } from '@evlay/core/format';
+import { rigHeight } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';

@@ -1,4 +1,5 @@
-import { globalMatrices, jointChildren, type Parts, type Rig, restPose, rigHeight } from '@evlay/core';
+import { type Rig, restPose } from '@evlay/core';
+import { globalMatrices, jointChildren, type Parts, rigHeight } from '@evlay/core/rig';
 import * as THREE from 'three';
 import { type FigureMesh, figureMesh } from './figure.js';
 

@@ -1,4 +1,4 @@
-import { readSkeleton } from '@evlay/core';
+import { readSkeleton } from '@evlay/core/format';
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { newTintTexture, type TintTexture, withTint } from './tint.js';

@@ -1,4 +1,4 @@
-import type { Take } from '@evlay/core';
+import { type Take } from '@evlay/core';
 import { notify } from '../state/notify.js';
 import type { PathFile } from './import.worker.js';
 import { bringIn } from './open.js';

@@ -1,27 +1,10 @@
-import {
-  FileError,
-  type FindResource,
-  findContacts,
-  type Making,
-  makeTake,
-  mappingFor,
-  type Project,
-  parseAbout,
-  playsOn,
-  projectFromCharacter,
-  projectFromTake,
-  type ReadProject,
-  readAnyTake,
-  readCharacter,
-  readProject,
-  readStack,
-  readStackAgain,
-  type Take,
-  takeId,
-  takeUnit,
-  unzipped,
-  type Wearer,
-} from '@evlay/core';
+import { makeTake, type Project, parseAbout, type Take } from '@evlay/core';
+import { takeUnit } from '@evlay/core/check';
+import { mappingFor, projectFromCharacter, projectFromTake } from '@evlay/core/edit';
+import { FileError, type FindResource, type ReadProject, readAnyTake, readCharacter, readProject, readStack, readStackAgain, unzipped } from '@evlay/core/format';
+import { findContacts, type Wearer } from '@evlay/core/make';
+import { playsOn } from '@evlay/core/match';
+import { type Making, takeId } from '@evlay/core/take';
 import { expose, transfer } from 'comlink';
 import type { StoredDocument, StoredHistory, StoredState } from '../state/storage.js';
 

@@ -1,16 +1,7 @@
-import {
-  type Contacts,
-  type Making,
-  type Mapping,
-  mappingFor,
-  putMade,
-  rigSignature,
-  saveMapping,
-  setContacts,
-  sourceOf,
-  type Take,
-  takeById,
-} from '@evlay/core';
+import { putMade, type Take } from '@evlay/core';
+import { mappingFor, saveMapping, setContacts, sourceOf, takeById } from '@evlay/core/edit';
+import { rigSignature } from '@evlay/core/match';
+import { type Contacts, type Making, type Mapping } from '@evlay/core/take';
 import { notify } from '../state/notify.js';
 import { currentProject, edit, projectStore } from '../state/project-store.js';
 import { sessionStore, setSession } from '../state/session-store.js';

@@ -1,12 +1,8 @@
-import {
-  addTakes,
-  checkSize,
-  newId,
-  type Project,
-  restingJoints,
-  type Take,
-  unmatchedJoints,
-} from '@evlay/core';
+import { newId, type Project, type Take } from '@evlay/core';
+import { addTakes } from '@evlay/core/edit';
+import { checkSize } from '@evlay/core/format';
+import { restingJoints } from '@evlay/core/match';
+import { unmatchedJoints } from '@evlay/core/take';
 import { transfer } from 'comlink';
 import { saveNow } from '../state/autosave.js';
 import { playhead } from '../state/playhead.js';

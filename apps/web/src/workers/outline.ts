@@ -1,4 +1,4 @@
-import type { Project, Take } from '@evlay/core';
+import { type Project, type Take } from '@evlay/core';
 
 /** A project without its takes, which a worker holds already, and without what no bake needs. */
 export type ProjectOutline = Omit<Project, 'takes' | 'character'> & { readonly takes: readonly string[] };

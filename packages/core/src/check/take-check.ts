@@ -1,4 +1,6 @@
+import { takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { feetOf } from '../make/contacts.js';
 import { playsOn } from '../match/fit.js';
 import { measureAngle } from '../math/quaternion.js';
 import { globalMatrices, guessMetresPerUnit, restPose, rigHeight } from '../rig/pose.js';
@@ -6,7 +8,6 @@ import { jointIndex } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { type Take, takeDuration } from '../take/take.js';
-import { feetOf } from './contacts.js';
 
 /** What a check has found: what, in words for people, and at which sample where it is one. */
 export interface Finding {
@@ -41,7 +42,7 @@ export function checkTake(project: Project, take: Take): Finding[] {
   findings.push(...motionFindings(take, takeUnit(project, take)), ...stillJoints(take));
   const frames = takeDuration(take) * project.fps;
   const [first, last] = project.range;
-  const plays = project.layers.filter((layer) => layer.take?.id === take.id);
+  const plays = project.layers.filter((layer) => takeOf(layer)?.take === take.id);
   const loops = plays.length > 0 && plays.every(({ time }) => time && time.loop !== 'none');
   if (frames < last - first - 0.5 && !loops)
     findings.push({

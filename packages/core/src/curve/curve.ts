@@ -44,6 +44,7 @@ export function keyAt(curve: Curve, frame: number): Key | undefined {
 export function setKey(curve: Curve | undefined, frame: number, value: number, ease: Ease = 'smooth'): Curve {
   const keys = curve ? [...curve.keys] : [];
   const at = keys.findIndex((key) => Math.abs(key.frame - frame) <= FRAME_TOLERANCE);
+  if (curve && at >= 0 && keys[at].value === value) return curve;
   if (at >= 0) keys[at] = { ...keys[at], value };
   else {
     const next = keys.findIndex((key) => key.frame > frame);
@@ -54,6 +55,7 @@ export function setKey(curve: Curve | undefined, frame: number, value: number, e
 
 /** Moves the keys for which `picked` holds by `by` frames. A key that another lands on gives way. */
 export function moveKeys(curve: Curve, picked: (key: Key) => boolean, by: number): Curve {
+  if (by === 0) return curve;
   const moved = curve.keys.filter(picked).map((key) => ({ ...key, frame: key.frame + by }));
   if (moved.length === 0) return curve;
   const rest = curve.keys.filter(

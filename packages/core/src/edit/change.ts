@@ -1,12 +1,26 @@
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 
+/**
+ * Whether two values of a project say the same. What both share is not looked into, so that this costs no more than
+ * what was changed.
+ */
+export function sameValue(a: unknown, b: unknown): boolean {
+  if (Object.is(a, b)) return true;
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
+  if (ArrayBuffer.isView(a) || ArrayBuffer.isView(b) || Array.isArray(a) !== Array.isArray(b)) return false;
+  const [one, other] = [a as Record<string, unknown>, b as Record<string, unknown>];
+  return [...new Set([...Object.keys(one), ...Object.keys(other)])].every((name) =>
+    sameValue(one[name], other[name]),
+  );
+}
+
 /** Replaces one layer by what `change` makes of it. The same project comes back where nothing changed. */
 export function changeLayer(project: Project, id: string, change: (layer: Layer) => Layer): Project {
   const index = project.layers.findIndex((layer) => layer.id === id);
   if (index < 0) return project;
   const changed = change(project.layers[index]);
-  return changed === project.layers[index]
+  return sameValue(changed, project.layers[index])
     ? project
     : { ...project, layers: project.layers.with(index, changed) };
 }

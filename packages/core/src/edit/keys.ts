@@ -1,8 +1,16 @@
-import { type Curve, FRAME_TOLERANCE, moveKeys, newKey, setKey } from '../curve/curve.js';
-import type { ChannelValues } from '../evaluate/solve.js';
-import { CHANNELS, type Channel, type JointChannels, type Layer, layerCurves } from '../layer/layer.js';
+import { type Curve, FRAME_TOLERANCE, keyAt, newKey, setKey } from '../curve/curve.js';
+import {
+  CHANNELS,
+  type Channel,
+  channelsOf,
+  type JointChannels,
+  keyed,
+  type Layer,
+  layerCurves,
+} from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { ownFrame, ownTime } from '../layer/time.js';
+import { type OwnTime, ownFrame, ownTime, roundsAt } from '../layer/time.js';
+import type { ChannelValues } from '../solve/solve.js';
 import { changeLayer } from './change.js';
 
 /** Values for channels, by joint name. */
@@ -19,41 +27,65 @@ export function mapCurves(
   layer: Layer,
   map: (curve: Curve, joint: string, channel: Channel) => Curve,
 ): Layer {
+  if (layer.content.kind !== 'curves') return layer;
   const channels: Record<string, JointChannels> = {};
   for (const { joint, channel, curve } of layerCurves(layer)) {
     const mapped = map(curve, joint, channel);
     if (mapped.keys.length > 0) channels[joint] = { ...channels[joint], [channel]: mapped };
   }
-  return { ...layer, channels };
+  return { ...layer, content: keyed(channels) };
 }
 
 function withValues(
   layer: Layer,
   values: PoseValues,
-  set: (curve: Curve | undefined, value: number) => Curve,
+  set: (curve: Curve | undefined, value: number, joint: string, channel: Channel) => Curve,
 ): Layer {
-  const channels: Record<string, JointChannels> = { ...layer.channels };
+  const channels: Record<string, JointChannels> = { ...channelsOf(layer) };
   for (const [joint, wanted] of Object.entries(values)) {
     for (const channel of CHANNELS) {
       const value = wanted[channel];
       if (value !== undefined)
-        channels[joint] = { ...channels[joint], [channel]: set(channels[joint]?.[channel], value) };
+        channels[joint] = {
+          ...channels[joint],
+          [channel]: set(channels[joint]?.[channel], value, joint, channel),
+        };
     }
   }
-  return { ...layer, channels };
+  return { ...layer, content: keyed(channels) };
 }
 
-/** Keys values at a project frame, which is turned into the layer's own. A layer with a take, or a locked one, takes no keys and stays as it was. */
+/**
+ * Keys values at a project frame, which is turned into the layer's own: after it the layer holds them at that frame.
+ * A layer that plays a take takes no keys and stays as it was.
+ */
 export function keyPose(project: Project, id: string, frame: number, values: PoseValues): Project {
-  return changeLayer(project, id, (layer) =>
-    layer.take || layer.locked || Object.keys(values).length === 0
-      ? layer
-      : keyOwn(layer, ownFrame(ownTime(layer, undefined, project.fps), frame), values),
-  );
+  const root = project.rig.joints.find(({ parent }) => parent < 0)?.name;
+  return changeLayer(project, id, (layer) => {
+    if (layer.content.kind === 'take') return layer;
+    const time = ownTime(layer, undefined, project.fps);
+    const own = ownFrame(time, frame);
+    const rounds = time.loop === 'travel' ? roundsAt(time, frame) : 0;
+    return withValues(layer, values, (curve, value, joint, channel) =>
+      joint === root && channel[0] === 't' && rounds !== 0 && curve
+        ? keyTravelling(curve, time, own, rounds, value)
+        : setKey(curve, own, value),
+    );
+  });
 }
 
-const keyOwn = (layer: Layer, own: number, values: PoseValues): Layer =>
-  withValues(layer, values, (curve, value) => setKey(curve, own, value));
+/**
+ * Keys a curve of the root in a loop that travels, so that it holds `value` when its cycle has come round `rounds`
+ * times. What it gains over a round is the difference of its keys at both ends of the cycle. At the seam the key at the
+ * end is set, since the one at the start counts less the more often it has come round, and after one round not at all.
+ */
+function keyTravelling(curve: Curve, time: OwnTime, own: number, rounds: number, value: number): Curve {
+  const end = time.start + time.length;
+  const [first, last] = [keyAt(curve, time.start), keyAt(curve, end)];
+  const onSeam = Math.abs(own - time.start) <= FRAME_TOLERANCE;
+  if (onSeam && last) return setKey(curve, end, first ? first.value + (value - first.value) / rounds : value);
+  return setKey(curve, own, first && last ? value - rounds * (last.value - first.value) : value);
+}
 
 /** The project as it looks while a pose is tried: the tried channels hold their values at every frame. */
 export function withTrial(project: Project, trial: Trial | undefined): Project {
@@ -66,23 +98,4 @@ export function withTrial(project: Project, trial: Trial | undefined): Project {
       ? { ...held, time: { ...layer.time, cycle: [start, start + length] } }
       : held;
   });
-}
-
-const isOn = (frames: readonly number[]) => (key: { readonly frame: number }) =>
-  frames.some((frame) => Math.abs(frame - key.frame) <= FRAME_TOLERANCE);
-
-/** Moves all keys of a layer's content that stand on the given own frames, by own frames. */
-export function moveLayerKeys(project: Project, id: string, frames: readonly number[], by: number): Project {
-  if (by === 0) return project;
-  return changeLayer(project, id, (layer) =>
-    layer.locked ? layer : mapCurves(layer, (curve) => moveKeys(curve, isOn(frames), by)),
-  );
-}
-
-/** Deletes all keys of a layer's content that stand on the given own frames. */
-export function deleteLayerKeys(project: Project, id: string, frames: readonly number[]): Project {
-  const gone = isOn(frames);
-  return changeLayer(project, id, (layer) =>
-    layer.locked ? layer : mapCurves(layer, (curve) => ({ keys: curve.keys.filter((key) => !gone(key)) })),
-  );
 }

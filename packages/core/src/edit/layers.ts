@@ -1,24 +1,26 @@
 import { type Curve, isCurve, newKey, type Scalar } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
-import { channelsOfPose } from '../evaluate/solve.js';
 import { newId } from '../id.js';
 import {
   CHANNELS,
+  type Channels,
   type JointChannels,
+  keyed,
   LAYER_COLORS,
   type Layer,
   layerCurves,
   type Mode,
   maxWeight,
   newLayer,
-  PLACEMENT_CHANNELS,
-  type Placement,
+  playing,
   type Reference,
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
+import { channelsOfPose } from '../solve/solve.js';
 import { changeLayer } from './change.js';
+import { mapPlacement } from './curves.js';
 import { mapCurves } from './keys.js';
 import { spanAround } from './span.js';
 
@@ -52,7 +54,7 @@ export function addLayer(project: Project, { mode, above, joints, frame }: NewLa
       joints.length > 0
         ? Object.fromEntries(joints.map((j) => [project.rig.joints[j].name, CHANNELS]))
         : undefined,
-    channels: mode === 'override' ? poseSeen(project, picked, frame) : {},
+    ...(mode === 'override' && { content: keyed(poseSeen(project, picked, frame)) }),
     span: mode === 'override' ? spanAround(project, frame) : undefined,
   });
   return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
@@ -76,12 +78,12 @@ export function addTakeLayer(
   const { name } = project.takes.find((candidate) => candidate.id === take)!;
   const layer = newLayer(freeName(project, name, true), mode, {
     color: freeColor(project),
-    take: { id: take, reference },
+    content: playing(take, reference),
   });
   return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }
 
-function poseSeen(project: Project, joints: readonly number[], frame: number): Layer['channels'] {
+function poseSeen(project: Project, joints: readonly number[], frame: number): Channels {
   const stack = compileStack(project);
   const pose = restPose(project.rig);
   evaluateStack(stack, frame, pose);
@@ -138,14 +140,12 @@ export function duplicateLayer(project: Project, id: string): Added {
     weight: scalar(source.weight),
     mask: scalars(source.mask),
     joints: scalars(source.joints),
-    placement: source.placement && placed(source.placement, scalar),
+    placement: source.placement && {
+      pivot: source.placement.pivot,
+      ...mapPlacement((channel) => scalar(source.placement![channel])),
+    },
   };
   return { project: insert(project, copy, index + 1), id: copy.id };
-}
-
-function placed(placement: Placement, map: (value: Scalar) => Scalar): Placement {
-  const values = PLACEMENT_CHANNELS.map((channel) => [channel, map(placement[channel])]);
-  return { ...placement, ...Object.fromEntries(values) };
 }
 
 /** Takes a layer out. The base stays. */
@@ -198,7 +198,7 @@ export function actsOn(
         .map(([part]) => part)
     : ['all parts'];
   const curves = layerCurves(layer);
-  const joints = layer.take ? [] : [...new Set(curves.map((entry) => entry.joint))];
+  const joints = [...new Set(curves.map((entry) => entry.joint))];
   const kinds = new Set(curves.map(({ channel }) => channel[0]));
   const channels = [
     kinds.has('r') && 'rotation',

@@ -1,4 +1,4 @@
-import { newLayer } from '../layer/layer.js';
+import { newLayer, playing } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import { guessMetresPerUnit, rigHeight } from '../rig/pose.js';
@@ -7,7 +7,7 @@ import { type Take, takeDuration } from '../take/take.js';
 /** A project whose base plays a take on the take's own skeleton, frame by sample. */
 export function projectFromTake(take: Take): Project {
   const fps = 1 / take.interval;
-  const base = newLayer('Base', 'override', { take: { id: take.id, reference: 'first' } });
+  const base = newLayer('Base', 'override', { content: playing(take.id) });
   return {
     name: take.name,
     fps,
@@ -59,6 +59,6 @@ export function projectFromCharacter({ name, rig, character, takes }: CharacterA
     parts: findParts(rig),
     takes,
     mappings: [],
-    layers: [newLayer('Base', 'override', first && { take: { id: first.id, reference: 'first' } })],
+    layers: [newLayer('Base', 'override', first && { content: playing(first.id) })],
   };
 }

@@ -2,14 +2,15 @@ import { isCurve } from '../curve/curve.js';
 import type { CompiledStack } from '../evaluate/compile.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
-import { SMALLEST_ALPHA } from '../evaluate/solve.js';
+import { type CurveAddress, scalarAtAddress } from '../layer/address.js';
 import { CHANNELS } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { partLabel } from '../rig/parts.js';
+import { SMALLEST_ALPHA } from '../solve/solve.js';
 import { changeLayer } from './change.js';
+import { keyValue, setValue } from './curves.js';
 import { setLayer } from './layers.js';
 import { extendSpan } from './span.js';
-import { keyWeight, setWeight, weightOf } from './weights.js';
 
 /** Why a layer takes no pose, in words for people, and the edit that removes the reason. */
 export interface Refusal {
@@ -64,26 +65,22 @@ export function poseRefusal(
     return {
       reason: `${name} weighs nothing at this frame`,
       remedy: keyed ? 'Key its weight at 1 here' : 'Set its weight to 1',
-      apply: (p) => (keyed ? keyWeight(p, { layer: id }, frame, 1) : setWeight(p, { layer: id }, frame, 1)),
+      apply: (p) => (keyed ? keyValue : setValue)(p, { kind: 'weight', layer: id }, frame, 1),
     };
   }
   const part = project.parts[j];
-  if (layer.mask && (!isCurve(weightOf(layer, part)) ? weightOf(layer, part) === 0 : true)) {
+  const ofPart: CurveAddress = { kind: 'part', layer: id, part };
+  const counts = scalarAtAddress(layer, ofPart);
+  if (layer.mask && (counts === 0 || (counts !== undefined && isCurve(counts)))) {
     return {
       reason: `The mask of ${name} shuts out the ${partLabel(part)}`,
       remedy: `Let the ${partLabel(part)} count`,
-      apply: (p) => setWeight(p, { layer: id, part }, frame, 1),
+      apply: (p) => setValue(p, ofPart, frame, 1),
     };
   }
   return {
     reason: `${name} counts too little for ${joint} here`,
     remedy: `Let ${joint} count in full`,
-    apply: (p) =>
-      setWeight(
-        changeLayer(p, id, (l) => ({ ...l, joints: { ...l.joints, [joint]: 1 } })),
-        { layer: id, part },
-        frame,
-        1,
-      ),
+    apply: (p) => setValue(setValue(p, { kind: 'joint', layer: id, joint }, frame, 1), ofPart, frame, 1),
   };
 }

@@ -1,9 +1,12 @@
-import type { Layer, Reference } from '../layer/layer.js';
+import { newId } from '../id.js';
+import { type Layer, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { carryContacts, makingKey } from '../make/make.js';
 import { mappingOf, matchRigs, rigSignature } from '../match/match.js';
 import type { Contacts } from '../take/contacts.js';
-import type { Mapping } from '../take/making.js';
+import type { Making, Mapping } from '../take/making.js';
 import { type Take, takeDuration } from '../take/take.js';
+import { sameValue } from './change.js';
 
 /** Brings takes into the project. */
 export const addTakes = (project: Project, takes: readonly Take[]): Project => ({
@@ -18,36 +21,71 @@ export const takeById = (project: Project, id: string | undefined): Take | undef
 export const sourceOf = (project: Project, take: Take): Take =>
   (take.made && takeById(project, take.made.from)) ?? take;
 
-/** Puts a take in the place of another: in the list, and in every layer that plays it. */
-export function replaceTake(project: Project, id: string, take: Take): Project {
-  const index = project.takes.findIndex((one) => one.id === id);
+function changeTake(project: Project, id: string, change: (take: Take) => Take): Project {
+  const index = project.takes.findIndex((take) => take.id === id);
   if (index < 0) return project;
-  const played = (layer: Layer): Layer =>
-    layer.take?.id === id
-      ? { ...layer, take: { ...layer.take, id: take.id, reference: heldIn(take, layer.take.reference) } }
-      : layer;
-  return { ...project, takes: project.takes.with(index, take), layers: project.layers.map(played) };
+  const changed = change(project.takes[index]);
+  return sameValue(changed, project.takes[index])
+    ? project
+    : { ...project, takes: project.takes.with(index, changed) };
 }
 
-const heldIn = (take: Take, reference: Reference): Reference =>
-  typeof reference === 'number' ? Math.min(reference, take.count - 1) : reference;
+/**
+ * What the samples of a made take have to be made by, where those that are here were made by something else; undefined
+ * where they are right, or the take came from outside.
+ */
+export function wantedMaking(project: Project, take: Take): string | undefined {
+  if (!take.made) return undefined;
+  const wanted = makingKey(take, sourceOf(project, take));
+  return wanted === take.madeBy ? undefined : wanted;
+}
 
-/** Puts what was made of a take in its place; one that came from outside stays in the list as its source. */
-export function putMade(project: Project, id: string, take: Take): Project {
-  const index = project.takes.findIndex((one) => one.id === id);
-  const replaced = replaceTake(project, id, take);
-  return index < 0 || project.takes[index].made
-    ? replaced
-    : { ...replaced, takes: project.takes.toSpliced(index + 1, 0, take) };
+/**
+ * Changes the steps by which a take is made. Its samples stay what they are until those of the new steps are there
+ * ({@link putSamples}). A take that came from outside stays as it is: one that is made of it, `made`, comes beside it
+ * and plays in its place.
+ */
+export function setMaking(
+  project: Project,
+  id: string,
+  steps: Partial<Making>,
+  made: string = newId(),
+): Project {
+  const take = takeById(project, id);
+  if (!take) return project;
+  const source = sourceOf(project, take);
+  const making: Making = { ...take.made, ...steps, from: source.id };
+  const contacts = carryContacts(take.contacts, take.made, making, source);
+  if (take.made) return changeTake(project, id, (old) => ({ ...old, made: making, contacts }));
+  const beside: Take = { ...take, id: made, made: making, contacts, warnings: undefined };
+  const index = project.takes.indexOf(take);
+  const plays = (layer: Layer): Layer =>
+    takeOf(layer)?.take === id ? { ...layer, content: { ...takeOf(layer)!, take: made } } : layer;
+  return {
+    ...project,
+    takes: project.takes.toSpliced(index + 1, 0, beside),
+    layers: project.layers.map(plays),
+  };
+}
+
+/**
+ * Puts in samples that were made, where the take still wants those: `wanted` is what they were asked for by
+ * ({@link wantedMaking}).
+ */
+export function putSamples(project: Project, id: string, wanted: string, made: Partial<Take>): Project {
+  const take = takeById(project, id);
+  if (!take || wantedMaking(project, take) !== wanted) return project;
+  const contacts = take.contacts && !take.contacts.pending ? take.contacts : made.contacts;
+  return changeTake(project, id, (old) => ({ ...old, ...made, contacts }));
 }
 
 /** What stands in the way of taking a take out: the layers that play it, and the takes that are made of it. */
 export function takeUses(
   project: Project,
   id: string,
-): { layers: readonly string[]; takes: readonly string[] } {
+): { layers: readonly Layer[]; takes: readonly string[] } {
   return {
-    layers: project.layers.filter((layer) => layer.take?.id === id).map(({ name }) => name),
+    layers: project.layers.filter((layer) => takeOf(layer)?.take === id),
     takes: project.takes.filter(({ made }) => made?.from === id).map(({ name }) => name),
   };
 }
@@ -57,11 +95,6 @@ export function removeTake(project: Project, id: string): Project {
   const { layers, takes } = takeUses(project, id);
   if (layers.length + takes.length > 0) return project;
   return { ...project, takes: project.takes.filter((take) => take.id !== id) };
-}
-
-function changeTake(project: Project, id: string, change: (take: Take) => Take): Project {
-  const index = project.takes.findIndex((take) => take.id === id);
-  return index < 0 ? project : { ...project, takes: project.takes.with(index, change(project.takes[index])) };
 }
 
 /** Renames a take; an empty name changes nothing. */
@@ -79,20 +112,20 @@ export const setContacts = (project: Project, id: string, contacts: Contacts): P
  * is all there is, the project takes on the rate of the take too.
  */
 export function setBaseTake(project: Project, id: string): Project {
-  const take = project.takes.find((one) => one.id === id);
+  const take = takeById(project, id);
   const [base] = project.layers;
-  if (!take || base.take?.id === id) return project;
+  if (!take || takeOf(base)?.take === id) return project;
   const alone = project.layers.length === 1 && !base.span && !base.time && !base.placement;
   const fps = alone ? 1 / take.interval : project.fps;
   return {
     ...project,
     fps,
     range: [0, Math.max(1, Math.round(takeDuration(take) * fps))],
-    layers: project.layers.with(0, { ...base, take: { id, reference: 'first' }, channels: {} }),
+    layers: project.layers.with(0, { ...base, content: { kind: 'take', take: id, reference: 'first' } }),
   };
 }
 
-/** How a take is matched to the character: as takes of its source were before, or by names, places and shape. */
+/** How a take is matched to the character: as takes of its source were before, or by names, positions and shape. */
 export function mappingFor(project: Pick<Project, 'rig' | 'mappings'>, take: Pick<Take, 'rig'>): Mapping {
   const source = rigSignature(take.rig);
   const saved = project.mappings.find((one) => one.source === source);
@@ -104,4 +137,20 @@ export function saveMapping(project: Project, take: Pick<Take, 'rig'>, joints: M
   const source = rigSignature(take.rig);
   const others = project.mappings.filter((one) => one.source !== source);
   return { ...project, mappings: [...others, { source, joints }] };
+}
+
+/** Fits a take to the character with a mapping, and all others that came from the same source and were fitted. */
+export function fitTakes(project: Project, id: string, joints: Mapping, made: string = newId()): Project {
+  const take = takeById(project, id);
+  if (!take) return project;
+  const source = sourceOf(project, take);
+  const signature = rigSignature(source.rig);
+  const others = project.takes.filter(
+    (one) => one.id !== id && one.made?.mapping && rigSignature(sourceOf(project, one).rig) === signature,
+  );
+  const saved = saveMapping(project, source, joints);
+  return [take, ...others].reduce(
+    (current, one) => setMaking(current, one.id, { mapping: joints }, one === take ? made : undefined),
+    saved,
+  );
 }

@@ -1,4 +1,4 @@
-import type { LayerTime, Reference } from '../layer/layer.js';
+import { type LayerTime, type Reference, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { changeLayer } from './change.js';
@@ -16,12 +16,12 @@ export function setTime(project: Project, id: string, values: Partial<LayerTime>
 /** Sets what the take of an additive layer is a change from; a sample past its end is held at the last. */
 export function setReference(project: Project, id: string, reference: Reference): Project {
   return changeLayer(project, id, (layer) => {
-    const take = project.takes.find((candidate) => candidate.id === layer.take?.id);
-    if (!take || !layer.take) return layer;
+    const take = project.takes.find((candidate) => candidate.id === takeOf(layer)?.take);
+    if (!take || layer.content.kind !== 'take') return layer;
     const held =
       typeof reference === 'number'
         ? Math.max(0, Math.min(take.count - 1, Math.round(reference)))
         : reference;
-    return { ...layer, take: { ...layer.take, reference: held } };
+    return { ...layer, content: { ...layer.content, reference: held } };
   });
 }

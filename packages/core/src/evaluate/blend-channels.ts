@@ -4,9 +4,9 @@ import { multiply, rotate, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
 import { turnChange } from './axes.js';
 import { blendScales } from './blend-scale.js';
+import { type ChannelStep, MOVES, SCALES, TURNS, TURNS_PART } from './channel-step.js';
 import type { CompiledLayer, CompiledStack } from './compile.js';
-import { type ChannelContent, MOVES, SCALES, TURNS, TURNS_PART } from './content.js';
-import { FRAME, type Moment, OWN, TURN } from './moment.js';
+import { FRAME, type Moment, OWN, ROUND } from './moment.js';
 import { placeRoot } from './placement.js';
 
 // Room for one joint. Evaluation runs to its end without a pause, so one of each is enough.
@@ -17,7 +17,7 @@ const moved = new Float64Array(3);
 const scaled = new Float64Array(3);
 
 /** Reads all keyed channels of a layer at its own frame, before they are blended. */
-export function readChannels(from: ChannelContent, moment: Moment): void {
+export function readChannels(from: ChannelStep, moment: Moment): void {
   const { grids, segment, place, keyed, first, gridOf, values, rows, handles } = from;
   for (let g = 0; g < grids.length; g++) {
     segment[g] = segmentAt(grids[g], moment, OWN);
@@ -36,18 +36,18 @@ export function readChannels(from: ChannelContent, moment: Moment): void {
   }
 }
 
-/** Reads the translation channels of joint `j`; the root of a loop that travels gains over every turn. */
-function readMove({ values, gain }: ChannelContent, k: number, j: number, moment: Moment): void {
+/** Reads the translation channels of joint `j`; the root of a loop that travels gains over every round. */
+function readMove({ values, gain }: ChannelStep, k: number, j: number, moment: Moment): void {
   for (let axis = 0; axis < 3; axis++) {
     moved[axis] = values[9 * k + axis];
-    if (j === 0) moved[axis] += moment[TURN] * gain[axis];
+    if (j === 0) moved[axis] += moment[ROUND] * gain[axis];
   }
 }
 
 /** Blends the scale channels of the `k`-th touched joint. */
 function blendChannelScales(
   { touched, alphas, additive }: CompiledLayer,
-  { values }: ChannelContent,
+  { values }: ChannelStep,
   k: number,
   { scales }: Pose,
 ): void {
@@ -59,7 +59,7 @@ function blendChannelScales(
 export function overrideChannels(
   stack: CompiledStack,
   compiled: CompiledLayer,
-  from: ChannelContent,
+  from: ChannelStep,
   moment: Moment,
   k: number,
   pose: Pose,
@@ -101,7 +101,7 @@ export function overrideChannels(
 /** Overrides the translation of a root that is placed; the angles of its content are in `content`. */
 function overridePlaced(
   { alphas, placement }: CompiledLayer,
-  from: ChannelContent,
+  from: ChannelStep,
   moment: Moment,
   k: number,
   turned: boolean,
@@ -121,7 +121,7 @@ function overridePlaced(
 export function addChannels(
   stack: CompiledStack,
   compiled: CompiledLayer,
-  from: ChannelContent,
+  from: ChannelStep,
   moment: Moment,
   k: number,
   pose: Pose,

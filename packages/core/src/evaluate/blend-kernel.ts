@@ -1,7 +1,7 @@
 import type { Pose } from '../rig/pose.js';
 import type { CompiledLayer } from './compile.js';
-import type { TakeContent } from './content.js';
 import { GROUP, hold, type Kernel } from './kernel.js';
+import type { TakeStep } from './take-step.js';
 
 /**
  * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th on, after α and
@@ -10,7 +10,7 @@ import { GROUP, hold, type Kernel } from './kernel.js';
 export function blendInKernel(
   kernel: Kernel,
   compiled: CompiledLayer,
-  content: TakeContent,
+  step: TakeStep,
   track: number,
   from: number,
   pose: Pose,
@@ -23,13 +23,13 @@ export function blendInKernel(
   if (whole && kernel.heldCount < n) for (let j = 0; j < n; j++) hold(kernel, j, pose);
   const count = whole ? row / GROUP : listGroups(kernel, compiled, from, pose);
   if (count === 0) return;
-  const { place, origin } = content;
-  const a = track + place.s * row;
-  const b = place.u[0] === 0 ? a : a + row;
+  const { spot, origin } = step;
+  const a = track + spot.s * row;
+  const b = spot.u[0] === 0 ? a : a + row;
   const groups = whole ? 0 : kernel.lists;
   const factors = whole ? 0 : kernel.alphas;
   kernel.factorValues[0] = touched.length > 0 ? alphas[0] : 0;
-  kernel.factorValues[1] = place.u[0];
+  kernel.factorValues[1] = spot.u[0];
   // Without a reference the kernel overrides.
   const reference = !additive ? 0 : origin === 'rest' ? kernel.rest : track + origin * row;
   kernel.code.blendPose(groups, count, factors, a, b, kernel.pose, reference);

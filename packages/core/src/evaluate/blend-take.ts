@@ -1,11 +1,11 @@
 import { multiply, multiplyInverse, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
-import { blendScales } from './blend-scale.js';
+import { blendScales, SMALLEST_SCALE } from './blend-scale.js';
 import type { CompiledLayer } from './compile.js';
-import type { TakeContent } from './content.js';
-import { FRAME, type Moment, TURN } from './moment.js';
+import { FRAME, type Moment, ROUND } from './moment.js';
 import { placeRoot } from './placement.js';
 import { readTrack } from './sample.js';
+import type { TakeStep } from './take-step.js';
 
 // Room for one joint. Evaluation runs to its end without a pause, so one of each is enough.
 const content = new Float64Array(4);
@@ -16,14 +16,14 @@ const IDENTITY = Float64Array.of(0, 0, 0, 1);
 /** Blends what a take records of the rotation of the `k`-th touched joint into the pose. */
 export function blendTakeRotation(
   { touched, alphas, additive }: CompiledLayer,
-  from: TakeContent,
+  from: TakeStep,
   k: number,
   { rotations }: Pose,
 ): void {
   const j = touched[k];
   const entry = from.rotation[j];
   if (entry < 0) return;
-  readTrack(from.take.rotations, entry, from.place, content);
+  readTrack(from.take.rotations, entry, from.spot, content);
   if (!additive && alphas[k] === 1) for (let c = 0; c < 4; c++) rotations[4 * j + c] = content[c];
   else if (!additive) slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
   else {
@@ -36,7 +36,7 @@ export function blendTakeRotation(
 /** Blends what a take records of the translation of the `k`-th touched joint. */
 export function blendTakeTranslation(
   { touched, alphas, additive }: CompiledLayer,
-  from: TakeContent,
+  from: TakeStep,
   moment: Moment,
   k: number,
   { translations }: Pose,
@@ -60,14 +60,15 @@ export function blendTakeTranslation(
 /** Blends what a take records of the scale of the `k`-th touched joint. */
 export function blendTakeScale(
   { touched, alphas, additive }: CompiledLayer,
-  from: TakeContent,
+  from: TakeStep,
   k: number,
   { scales }: Pose,
 ): void {
   const j = touched[k];
-  readTrack(from.take.scales, from.scale[j], from.place, content);
+  readTrack(from.take.scales, from.scale[j], from.spot, content);
   if (additive) {
-    for (let axis = 0; axis < 3; axis++) content[axis] /= from.reference.scales[3 * j + axis];
+    for (let axis = 0; axis < 3; axis++)
+      content[axis] /= Math.max(SMALLEST_SCALE, from.reference.scales[3 * j + axis]);
   }
   blendScales(scales, 3 * j, content, 0, additive, alphas, k);
 }
@@ -79,23 +80,23 @@ export function blendTakeScale(
  */
 export function blendPlacedTake(
   { alphas, placement }: CompiledLayer,
-  from: TakeContent,
+  from: TakeStep,
   moment: Moment,
   { translations, rotations }: Pose,
 ): void {
   const rotates = from.rotation[0] >= 0;
   if (from.translation[0] >= 0) readTranslation(from, moment, 0);
   else for (let axis = 0; axis < 3; axis++) moved[axis] = translations[axis];
-  if (rotates) readTrack(from.take.rotations, from.rotation[0], from.place, content);
+  if (rotates) readTrack(from.take.rotations, from.rotation[0], from.spot, content);
   placeRoot(placement!, moment, FRAME, moved, content, rotates);
   for (let axis = 0; axis < 3; axis++)
     translations[axis] = (1 - alphas[0]) * translations[axis] + alphas[0] * moved[axis];
   if (rotates) slerpBy(rotations, 0, rotations, 0, content, 0, alphas, 0);
 }
 
-/** Reads the translation of joint `j`; the root of a loop that travels gains over every turn. */
-function readTranslation(from: TakeContent, moment: Moment, j: number): void {
-  readTrack(from.take.translations, from.translation[j], from.place, moved);
-  if (j > 0 || moment[TURN] === 0) return;
-  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[TURN] * from.gain[axis];
+/** Reads the translation of joint `j`; the root of a loop that travels gains over every round. */
+function readTranslation(from: TakeStep, moment: Moment, j: number): void {
+  readTrack(from.take.translations, from.translation[j], from.spot, moved);
+  if (j > 0 || moment[ROUND] === 0) return;
+  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[ROUND] * from.gain[axis];
 }

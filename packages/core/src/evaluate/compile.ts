@@ -1,29 +1,33 @@
 import { type CompiledCurve, type CompiledScalar, compileScalar } from '../curve/evaluate.js';
-import { isLive, type Layer, maxWeight } from '../layer/layer.js';
+import { isLive, type Layer, maxWeight, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { type OwnTime, ownTime } from '../layer/time.js';
 import type { EulerOrder } from '../math/euler.js';
 import { type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
-import {
-  type ChannelContent,
-  channelContent,
-  curvesByJoint,
-  type TakeContent,
-  takeContent,
-} from './content.js';
+import { channelStep, curvesByJoint } from './channel-step.js';
+import { readAlphas, readWeight } from './gate.js';
 import { type Kernel, kernelFor } from './kernel.js';
 import { type CompiledPlacement, compilePlacement } from './placement.js';
+import { type Step, takeStepOf } from './step.js';
+import { takeStep } from './take-step.js';
 
-/** Joints that stand one after the other in a layer's `touched` and count alike: the same mask and factor. */
-export interface Run {
-  /** First of them and end, as places in `touched`. */
-  readonly from: number;
-  readonly to: number;
-  /** Mask value and further factor, as indices into `scalars`; -1 counts 1. */
+/** What a joint's weight within a layer is made of: mask value and further factor, as indices into `scalars`. */
+export interface Count {
   readonly mask: number;
   readonly factor: number;
+}
+
+/** In place of an index into `scalars`: a plain 1, and a plain 0. */
+export const FULL = -1;
+export const NONE = -2;
+
+/** Joints that stand one after the other in a layer's `touched` and count alike. */
+export interface Run extends Count {
+  /** First of them and end, as indices into `touched`. */
+  readonly from: number;
+  readonly to: number;
 }
 
 /** A layer made ready for evaluation: everything looked up, nothing by name. */
@@ -31,11 +35,13 @@ export interface CompiledLayer {
   readonly layer: Layer;
   readonly additive: boolean;
   readonly time: OwnTime;
-  readonly content: TakeContent | ChannelContent;
+  readonly steps: readonly Step[];
   readonly placement: CompiledPlacement | undefined;
   /** Joints that the content touches and that mask and factors do not shut out, ascending. */
   readonly touched: Int32Array;
   readonly runs: readonly Run[];
+  /** How every joint of the rig counts, touched or not. */
+  readonly counts: readonly Count[];
   /** Whether the content holds rotation, for each touched joint. */
   readonly turns: Uint8Array;
   /** Whether it turns every joint of the rig, and all count alike. */
@@ -71,19 +77,21 @@ export interface CompiledStack {
 
 /**
  * Compiles the stack of a project. What `previous` has of it already is taken over: a layer that is the same
- * object is not compiled again, so that an edit costs one layer.
+ * object and plays the same samples is not compiled again, so that an edit costs one layer, and one that only renames
+ * a take or changes its contacts costs none.
  */
 export function compileStack(project: Project, previous?: CompiledStack): CompiledStack {
   const { rig, parts, fps, takes, layers } = project;
-  const same =
-    previous &&
-    previous.rig === rig &&
-    previous.parts === parts &&
-    previous.takes === takes &&
-    previous.fps === fps;
+  const same = previous && previous.rig === rig && previous.parts === parts && previous.fps === fps;
   const known = new Map<Layer, CompiledLayer>();
   if (same) for (const compiled of previous.layers) known.set(compiled.layer, compiled);
-  const compiled = layers.map((layer) => known.get(layer) ?? compileLayer(layer, project));
+  const compiled = layers.map((layer) => {
+    const before = known.get(layer);
+    const take = takes.find(({ id }) => id === takeOf(layer)?.take);
+    return before && sameSamples(takeStepOf(before.steps)?.take, take)
+      ? before
+      : compileLayer(layer, take, project);
+  });
   const rest = same ? previous.rest : restPose(rig);
   const kernel = kernelFor(rig, rest, takesBlended(compiled));
   return {
@@ -97,32 +105,44 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     layers: compiled,
     live: layers.map((_, index) => isLive(layers, index)),
     kernel,
-    tracks: Float64Array.from(compiled, ({ content }) =>
-      content.kind === 'take' ? (kernel?.tracks.get(content.take) ?? 0) : 0,
-    ),
+    tracks: Float64Array.from(compiled, ({ steps }) => {
+      const take = takeStepOf(steps)?.take;
+      return (take && kernel?.tracks.get(take.rotations)) ?? 0;
+    }),
     orientations: same ? previous.orientations : new Float64Array(4 * rig.joints.length),
   };
 }
 
+/** Whether two takes hold the same samples, whatever they are called and whenever their feet stand. */
+const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
+  a === b ||
+  (a !== undefined &&
+    b !== undefined &&
+    a.rig === b.rig &&
+    a.interval === b.interval &&
+    a.translations === b.translations &&
+    a.rotations === b.rotations &&
+    a.scales === b.scales);
+
 /** Whether the kernel blends a layer's whole pose, the base's with it. */
-export const goesWhole = ({ content, whole, placement }: CompiledLayer): boolean =>
-  content.kind === 'take' && whole && !placement;
+export const goesWhole = ({ steps, whole, placement }: CompiledLayer): boolean =>
+  whole && !placement && steps.length === 1 && steps[0].kind === 'take';
 
 /** The takes that the kernel has to hold: those above the base, and that of the base where it may go along. */
 function takesBlended(layers: readonly CompiledLayer[]): Take[] {
   const above = layers.slice(1);
   const used = goesWhole(layers[0]) && above.some(goesWhole) ? layers : above;
-  return used.flatMap(({ content }) => (content.kind === 'take' ? [content.take] : []));
+  return used.flatMap(({ steps }) => takeStepOf(steps)?.take ?? []);
 }
 
-function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): CompiledLayer {
+/** How each joint of the rig counts in a layer, and the scalars that this needs. */
+function countsOf(layer: Layer, { rig, parts }: Pick<Project, 'rig' | 'parts'>) {
   const scalars: CompiledScalar[] = [];
   const slots = new Map<string, number>();
-  /** Slot of a factor; -1 for a plain 1, -2 for a plain 0. */
   const slotOf = (key: string, scalar: Layer['weight'] | undefined, missing: number): number => {
     if (scalar === undefined) return missing;
-    if (typeof scalar === 'number' && scalar >= 1) return -1;
-    if (typeof scalar === 'number' && scalar <= 0) return -2;
+    if (typeof scalar === 'number' && scalar >= 1) return FULL;
+    if (typeof scalar === 'number' && scalar <= 0) return NONE;
     let slot = slots.get(key);
     if (slot === undefined) {
       slot = scalars.push(compileScalar(scalar)) - 1;
@@ -130,9 +150,20 @@ function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): Compil
     }
     return slot;
   };
-  const take = takes.find((candidate) => candidate.id === layer.take?.id);
+  const counts = rig.joints.map(
+    ({ name }, j): Count => ({
+      mask: layer.mask ? slotOf(`part ${parts[j]}`, layer.mask[parts[j]], NONE) : FULL,
+      factor: slotOf(`joint ${name}`, layer.joints?.[name], FULL),
+    }),
+  );
+  return { counts, scalars };
+}
+
+function compileLayer(layer: Layer, take: Take | undefined, project: Project): CompiledLayer {
+  const { rig, fps } = project;
+  const { counts, scalars } = countsOf(layer, project);
   const time = ownTime(layer, take, fps);
-  const taken = take && takeContent(layer, take, rig, time, fps);
+  const taken = take && takeStep(takeOf(layer)!.reference, take, rig, time, fps);
   const curves = taken ? new Map<number, never>() : curvesByJoint(layer, rig, time);
   const touched: number[] = [];
   const turns: number[] = [];
@@ -142,9 +173,8 @@ function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): Compil
     const own = curves.get(j);
     const rotates = taken ? taken.rotation[j] >= 0 : !!own && (!!own[3] || !!own[4] || !!own[5]);
     if (taken ? !rotates && taken.translation[j] < 0 && taken.scale[j] < 0 : !own) continue;
-    const mask = layer.mask ? slotOf(`part ${parts[j]}`, layer.mask[parts[j]], -2) : -1;
-    const factor = slotOf(`joint ${rig.joints[j].name}`, layer.joints?.[rig.joints[j].name], -1);
-    if (mask === -2 || factor === -2) continue;
+    const { mask, factor } = counts[j];
+    if (mask === NONE || factor === NONE) continue;
     const to = touched.push(j);
     turns.push(rotates ? 1 : 0);
     if (own) kept.push(...own);
@@ -152,24 +182,35 @@ function compileLayer(layer: Layer, { rig, parts, takes, fps }: Project): Compil
     if (run && run.mask === mask && run.factor === factor) runs[runs.length - 1] = { ...run, to };
     else runs.push({ from: to - 1, to, mask, factor });
   }
-  const most = maxWeight(layer.mode);
-  const steadyWeight = typeof layer.weight === 'number' ? Math.min(most, Math.max(0, layer.weight)) : 0;
-  const steady = typeof layer.weight === 'number' && !layer.span && scalars.length === 0;
-  return {
+  const steps: Step[] = [];
+  if (taken) steps.push(taken);
+  else if (kept.length > 0) steps.push(channelStep(kept, curves.get(0), time));
+  const steady =
+    typeof layer.weight === 'number' &&
+    !layer.span &&
+    runs.every(({ mask, factor }) => mask === FULL && factor === FULL);
+  const compiled: CompiledLayer = {
     layer,
     additive: layer.mode === 'additive',
     time,
-    content: taken ?? channelContent(kept, curves.get(0), time),
+    steps,
     placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
     touched: Int32Array.from(touched),
     runs,
+    counts,
     turns: Uint8Array.from(turns),
     whole: runs.length === 1 && turns.length === rig.joints.length && !turns.includes(0),
     scalars,
     scalarValues: new Float64Array(scalars.length),
-    alphas: new Float64Array(touched.length).fill(steady ? steadyWeight : 0),
+    alphas: new Float64Array(touched.length),
     weight: compileScalar(layer.weight),
-    maxWeight: most,
+    maxWeight: maxWeight(layer.mode),
     steady,
   };
+  if (steady) {
+    const anyFrame = [0, 0];
+    readWeight(compiled, anyFrame, 0, anyFrame, 1);
+    readAlphas(compiled, anyFrame, 1, anyFrame, 0);
+  }
+  return compiled;
 }

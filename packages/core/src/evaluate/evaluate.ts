@@ -1,4 +1,3 @@
-import { scalarAt } from '../curve/evaluate.js';
 import { readOwnFrame } from '../layer/time.js';
 import { multiply } from '../math/quaternion.js';
 import { copyPose, type Pose } from '../rig/pose.js';
@@ -6,13 +5,15 @@ import { type Attribution, clearAttribution, measureAfter, noteBefore } from './
 import { axesTurn, turnIntoParent } from './axes.js';
 import { addChannels, overrideChannels, readChannels } from './blend-channels.js';
 import { blendInKernel } from './blend-kernel.js';
+import { holdScales } from './blend-scale.js';
 import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
+import type { ChannelStep } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compile.js';
-import type { ChannelContent, TakeContent } from './content.js';
-import { layerWeight, readAlphas, readWeight } from './gate.js';
+import { jointAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack } from './kernel.js';
-import { FRAME, newMoment, OWN, TURN, WEIGHT } from './moment.js';
+import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
+import type { TakeStep } from './take-step.js';
 
 /**
  * Evaluates the stack at a frame into `pose`: the rest pose, then every layer from the base up.
@@ -27,6 +28,7 @@ export function evaluateStack(
   copyPose(pose, stack.rest);
   if (attribution) clearAttribution(attribution, stack.orders.length);
   applyLayers(stack, frame, 0, stack.layers.length, pose, attribution);
+  holdScales(pose.scales);
 }
 
 /** Applies the layers with indices in `[from, to)` to a pose that holds what is below them. */
@@ -89,24 +91,27 @@ function baseGoesAlong(stack: CompiledStack, to: number): boolean {
 /** Applies one layer whose α was read. */
 function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefined, pose: Pose): void {
   const compiled = stack.layers[index];
-  const { content, time } = compiled;
+  const { steps, time } = compiled;
   readOwnFrame(time, moment, FRAME, moment, OWN);
-  if (time.loop !== 'travel') moment[TURN] = 0;
-  if (content.kind === 'take') {
-    locateSample(content.take, moment, OWN, content.place);
-    applyTake(stack, index, content, kernel, pose);
-  } else {
-    // All at once: what follows is often keyed too.
-    if (kernel) takeBack(kernel, pose);
-    readChannels(content, moment);
-    applyChannels(stack, compiled, content, pose);
+  if (time.loop !== 'travel') moment[ROUND] = 0;
+  for (let s = 0; s < steps.length; s++) {
+    const step = steps[s];
+    if (step.kind === 'take') {
+      locateSample(step.take, moment, OWN, step.spot);
+      applyTake(stack, index, step, kernel, pose);
+    } else {
+      // All at once: what follows is often keyed too.
+      if (kernel) takeBack(kernel, pose);
+      readChannels(step, moment);
+      applyChannels(stack, compiled, step, pose);
+    }
   }
 }
 
 function applyTake(
   stack: CompiledStack,
   index: number,
-  content: TakeContent,
+  step: TakeStep,
   kernel: Kernel | undefined,
   pose: Pose,
 ): void {
@@ -116,36 +121,31 @@ function applyTake(
   const placed = placement !== undefined && touched.length > 0 && touched[0] === 0;
   if (placed && alphas[0] > 0) {
     if (kernel) takeBack(kernel, pose);
-    blendPlacedTake(compiled, content, moment, pose);
+    blendPlacedTake(compiled, step, moment, pose);
   }
   // With the kernel, a take that moves the root alone leaves nothing to do for the other joints here.
-  const end = kernel && !content.movesLimbs ? Math.min(1, touched.length) : touched.length;
+  const end = kernel && !step.movesLimbs ? Math.min(1, touched.length) : touched.length;
   for (let k = 0; k < end; k++) {
     if (!(alphas[k] > 0)) continue;
     const j = touched[k];
     const own = k > 0 || !placed;
-    if (!kernel && own) blendTakeRotation(compiled, content, k, pose);
-    if (own && content.translation[j] >= 0) blendTakeTranslation(compiled, content, moment, k, pose);
-    if (content.scale[j] >= 0) blendTakeScale(compiled, content, k, pose);
+    if (!kernel && own) blendTakeRotation(compiled, step, k, pose);
+    if (own && step.translation[j] >= 0) blendTakeTranslation(compiled, step, moment, k, pose);
+    if (step.scale[j] >= 0) blendTakeScale(compiled, step, k, pose);
   }
-  if (kernel) blendInKernel(kernel, compiled, content, stack.tracks[index], placed ? 1 : 0, pose);
+  if (kernel) blendInKernel(kernel, compiled, step, stack.tracks[index], placed ? 1 : 0, pose);
 }
 
-function applyChannels(
-  stack: CompiledStack,
-  compiled: CompiledLayer,
-  content: ChannelContent,
-  pose: Pose,
-): void {
+function applyChannels(stack: CompiledStack, compiled: CompiledLayer, step: ChannelStep, pose: Pose): void {
   const { touched, alphas, additive, layer } = compiled;
   if (additive && layer.axes !== 'joint') {
-    addInAxes(stack, compiled, content, pose);
+    addInAxes(stack, compiled, step, pose);
     return;
   }
   for (let k = 0; k < touched.length; k++) {
     if (!(alphas[k] > 0)) continue;
-    if (additive) addChannels(stack, compiled, content, moment, k, pose);
-    else overrideChannels(stack, compiled, content, moment, k, pose);
+    if (additive) addChannels(stack, compiled, step, moment, k, pose);
+    else overrideChannels(stack, compiled, step, moment, k, pose);
   }
 }
 
@@ -153,7 +153,7 @@ const axes = new Float64Array(4);
 const intoParent = new Float64Array(4);
 
 /** Adds a change that is meant in the axes of the world or the character, parents before children. */
-function addInAxes(stack: CompiledStack, compiled: CompiledLayer, content: ChannelContent, pose: Pose): void {
+function addInAxes(stack: CompiledStack, compiled: CompiledLayer, step: ChannelStep, pose: Pose): void {
   const { touched, alphas, layer } = compiled;
   const { parents, orientations } = stack;
   if (touched.length === 0) return;
@@ -163,7 +163,7 @@ function addInAxes(stack: CompiledStack, compiled: CompiledLayer, content: Chann
     if (touched[k] === j) {
       if (alphas[k] > 0) {
         turnIntoParent(stack, j, axes, orientations, intoParent);
-        addChannels(stack, compiled, content, moment, k, pose, intoParent);
+        addChannels(stack, compiled, step, moment, k, pose, intoParent);
       }
       k++;
     }
@@ -172,12 +172,6 @@ function addInAxes(stack: CompiledStack, compiled: CompiledLayer, content: Chann
   }
 }
 
-/** How much layer `index` counts for joint `j` at a frame: α, with mute and solo. Content is not asked. */
-export function alphaAt(stack: CompiledStack, index: number, joint: number, frame: number): number {
-  if (!stack.live[index]) return 0;
-  const compiled = stack.layers[index];
-  const { layer } = compiled;
-  const mask = layer.mask ? (layer.mask[stack.parts[joint]] ?? 0) : 1;
-  const factor = layer.joints?.[stack.rig.joints[joint].name] ?? 1;
-  return layerWeight(compiled, frame) * scalarAt(mask, frame) * scalarAt(factor, frame);
-}
+/** How much layer `index` counts for joint `joint` at a frame: α, with mute and solo. Content is not asked. */
+export const alphaAt = (stack: CompiledStack, index: number, joint: number, frame: number): number =>
+  stack.live[index] ? jointAlpha(stack.layers[index], joint, frame) : 0;

@@ -2,7 +2,7 @@ import { FRAME_TOLERANCE } from '../curve/curve.js';
 import { readScalar } from '../curve/evaluate.js';
 import type { Span } from '../layer/layer.js';
 import type { Numbers } from '../math/numbers.js';
-import type { CompiledLayer } from './compile.js';
+import { type CompiledLayer, type Count, NONE } from './compile.js';
 
 /** Writes how far a span lets a layer act at `frames[f]`: 0 outside, 1 inside, its fades between. */
 function readSpan(span: Span | undefined, frames: Numbers, f: number, out: Numbers, o: number): void {
@@ -58,6 +58,30 @@ export function layerWeight(compiled: CompiledLayer, frame: number): number {
   return single[1];
 }
 
+/** Reads masks and factors at `frames[f]`, held within [0, 1]. */
+function readScalars({ scalars, scalarValues }: CompiledLayer, frames: Numbers, f: number): void {
+  for (let k = 0; k < scalars.length; k++) {
+    readScalar(scalars[k], frames, f, scalarValues, k);
+    scalarValues[k] = Math.min(1, Math.max(0, scalarValues[k]));
+  }
+}
+
+/** Writes α, `w · e · mask · joints`: `weights[w]` is what {@link readWeight} says, the rest {@link readScalars}. */
+function readAlpha(
+  { scalarValues }: CompiledLayer,
+  { mask, factor }: Count,
+  weights: Numbers,
+  w: number,
+  out: Numbers,
+  o: number,
+): void {
+  out[o] = weights[w];
+  if (mask >= 0) out[o] *= scalarValues[mask];
+  else if (mask === NONE) out[o] = 0;
+  if (factor >= 0) out[o] *= scalarValues[factor];
+  else if (factor === NONE) out[o] = 0;
+}
+
 /** Writes α of every touched joint at `frames[f]`, `weights[w]` being what {@link readWeight} says there. */
 export function readAlphas(
   compiled: CompiledLayer,
@@ -66,17 +90,21 @@ export function readAlphas(
   frames: Numbers,
   f: number,
 ): void {
-  const { scalars, scalarValues, runs, alphas } = compiled;
-  for (let k = 0; k < scalars.length; k++) {
-    readScalar(scalars[k], frames, f, scalarValues, k);
-    scalarValues[k] = Math.min(1, Math.max(0, scalarValues[k]));
-  }
+  const { runs, alphas } = compiled;
+  readScalars(compiled, frames, f);
   for (let r = 0; r < runs.length; r++) {
-    const { from, to, mask, factor } = runs[r];
-    let alpha = weights[w];
-    if (mask >= 0) alpha *= scalarValues[mask];
-    if (factor >= 0) alpha *= scalarValues[factor];
+    const { from, to } = runs[r];
+    readAlpha(compiled, runs[r], weights, w, room, 0);
     // A run is filled as a whole, so its first number speaks for all.
-    if (alphas[from] !== alpha) for (let k = from; k < to; k++) alphas[k] = alpha;
+    if (alphas[from] !== room[0]) for (let k = from; k < to; k++) alphas[k] = room[0];
   }
+}
+
+/** α of any joint at a frame, also of one that the content does not touch. Mute and solo are not in it. */
+export function jointAlpha(compiled: CompiledLayer, joint: number, frame: number): number {
+  single[0] = frame;
+  readWeight(compiled, single, 0, single, 1);
+  readScalars(compiled, single, 0);
+  readAlpha(compiled, compiled.counts[joint], single, 1, room, 0);
+  return room[0];
 }

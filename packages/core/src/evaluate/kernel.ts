@@ -1,6 +1,6 @@
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import { type Take, trackEntries } from '../take/take.js';
+import { type Take, type Track, trackEntries } from '../take/take.js';
 import { KERNEL_CODE } from './kernel-code.gen.js';
 
 /**
@@ -39,8 +39,8 @@ export interface Kernel {
   readonly poseValues: Float32Array;
   readonly outValues: Float64Array;
   readonly restValues: Float32Array;
-  /** Where the samples of a take begin. */
-  readonly tracks: ReadonlyMap<Take, number>;
+  /** Where the samples of a take begin, by its rotations. */
+  readonly tracks: ReadonlyMap<Track, number>;
   /** How many joints have their rotation in the kernel's pose, and no longer in that of the caller. */
   heldCount: number;
   /** For each joint whether it is one of them; of use only where some are and some are not. */
@@ -91,7 +91,7 @@ let latest: WeakRef<Kernel> | undefined;
 export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel | undefined {
   if (takes.length === 0) return undefined;
   const known = latest?.deref();
-  if (known?.rig === rig && takes.every((take) => known.tracks.has(take))) return known;
+  if (known?.rig === rig && takes.every((take) => known.tracks.has(take.rotations))) return known;
   const code = kernelModule();
   if (!code) return undefined;
   const n = rig.joints.length;
@@ -102,11 +102,13 @@ export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel 
   const pose = alphas + 16 * groups;
   const out = pose + row;
   const restAt = out + 2 * row;
-  const tracks = new Map<Take, number>();
+  const tracks = new Map<Track, number>();
+  const laid: Take[] = [];
   let end = restAt + row;
   for (const take of takes) {
-    if (tracks.has(take)) continue;
-    tracks.set(take, end);
+    if (tracks.has(take.rotations)) continue;
+    tracks.set(take.rotations, end);
+    laid.push(take);
     end += take.count * row;
   }
   let memory: WebAssembly.Memory;
@@ -121,11 +123,11 @@ export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel 
   const same = Int32Array.from({ length: n }, (_, j) => j);
   all.fill(Number.NaN, FACTORS / 4, FACTORS / 4 + 4);
   writeRow(all.subarray(restAt / 4), rest.rotations, 0, same);
-  for (const [take, at] of tracks) {
-    const { rotations } = take;
-    const entries = trackEntries(rig, take.rig, rotations);
+  for (const { rotations, count, rig: takeRig } of laid) {
+    const at = tracks.get(rotations)!;
+    const entries = trackEntries(rig, takeRig, rotations);
     const stride = 4 * rotations.joints.length;
-    for (let s = 0; s < take.count; s++)
+    for (let s = 0; s < count; s++)
       writeRow(all.subarray((at + s * row) / 4), rotations.values, s * stride, entries);
   }
   const kernel: Kernel = {

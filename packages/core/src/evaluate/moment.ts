@@ -8,6 +8,6 @@ export type Moment = Float64Array;
 export const FRAME = 0;
 export const WEIGHT = 1;
 export const OWN = 2;
-export const TURN = 3;
+export const ROUND = 3;
 
 export const newMoment = (): Moment => new Float64Array(4);

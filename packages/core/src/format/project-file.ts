@@ -1,13 +1,14 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { newId } from '../id.js';
 import type { Project } from '../layer/project.js';
-import { type About, aboutOf, aboutSchema } from './about.js';
+
 import { checkSize, FileError, LARGEST_FILE } from './error.js';
+import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
 import { type ReadProject, readStack } from './stack-read.js';
 import { RIG_FILE, stackOf } from './stack-write.js';
 
 const STACK = 'stack.json';
-const ABOUT = 'project.json';
+const PROJECT_JSON = 'project.json';
 
 /**
  * File names of the takes inside a project, `takes/NAME.bvh`, by take id. Takes of one file share it, and those that
@@ -40,15 +41,15 @@ export const stackText = (project: Project, fileOf: (takeId: string) => string):
   `${JSON.stringify(stackOf(project, fileOf), null, 2)}\n`;
 
 /** What only the application needs of a project, as JSON text. `fileOf` names takes. */
-export const aboutText = (project: Project, fileOf: (takeId: string) => string): string =>
-  `${JSON.stringify(aboutOf(project, fileOf), null, 2)}\n`;
+export const projectJsonText = (project: Project, fileOf: (takeId: string) => string): string =>
+  `${JSON.stringify(projectJsonOf(project, fileOf), null, 2)}\n`;
 
 /** Writes a project file, `NAME.evlay`: a zip of stack, takes and character. */
 export function writeProject(project: Project): Uint8Array {
   const files = takeFiles(project);
   const entries: Record<string, Uint8Array> = {
     [STACK]: strToU8(stackText(project, (id) => files.get(id)!)),
-    [ABOUT]: strToU8(aboutText(project, (id) => files.get(id)!)),
+    [PROJECT_JSON]: strToU8(projectJsonText(project, (id) => files.get(id)!)),
   };
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
   if (project.character) entries[RIG_FILE] = project.character.bytes;
@@ -85,7 +86,7 @@ export async function readProject(bytes: Uint8Array, fileName: string): Promise<
   const entries = unzip(bytes, fileName, 'a project, expected an .evlay file (a zip with a stack.json)');
   const stack = entries[STACK];
   if (!stack) throw new FileError(fileName, `"${STACK}" is missing, expected it in a project`);
-  const { about, warnings } = parseAbout(entries[ABOUT]);
+  const { json, warnings } = parseProjectJson(entries[PROJECT_JSON]);
   const ids = new Map<string, string>();
   const find = (name: string) => {
     const path = name.replace(/^\.\//, '');
@@ -94,7 +95,7 @@ export async function readProject(bytes: Uint8Array, fileName: string): Promise<
     return entries[path] && { bytes: entries[path], id: ids.get(path) };
   };
   try {
-    const read = await readStack(stack, about?.name ?? nameOf(fileName), find, about);
+    const read = await readStack(stack, json?.name ?? nameOf(fileName), find, json);
     return { ...read, warnings: [...warnings, ...read.warnings] };
   } catch (error) {
     if (error instanceof FileError) throw new FileError(fileName, error.message);
@@ -107,14 +108,14 @@ const nameOf = (fileName: string): string =>
   fileName.slice(fileName.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') || 'Untitled';
 
 /** Reads `project.json`. The stack is whole without it: what cannot be read is a warning. */
-export function parseAbout(bytes: Uint8Array | undefined): { about?: About; warnings: string[] } {
+export function parseProjectJson(bytes: Uint8Array | undefined): { json?: ProjectJson; warnings: string[] } {
   if (!bytes) return { warnings: [] };
   try {
-    return { about: aboutSchema.parse(JSON.parse(strFromU8(bytes))), warnings: [] };
+    return { json: projectJsonSchema.parse(JSON.parse(strFromU8(bytes))), warnings: [] };
   } catch {
     return {
       warnings: [
-        `"${ABOUT}" cannot be read: the names of takes, how they were made and their contacts are lost`,
+        `"${PROJECT_JSON}" cannot be read: the names of takes, how they were made and their contacts are lost`,
       ],
     };
   }

@@ -3,20 +3,25 @@ import type { z } from 'zod';
 import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import {
+  type Content,
   type JointChannels,
+  keyed,
   type Layer,
+  NO_CONTENT,
   PLACEMENT_CHANNELS,
   type Placement,
   type PlacementChannel,
+  playing,
 } from '../layer/layer.js';
 import type { Character, Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { findParts, PART_ORDER } from '../rig/parts.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
-import { type About, takeKey, withAbout } from './about.js';
+
 import { decodeText, FileError } from './error.js';
 import { readGlbRig } from './gltf/rig.js';
+import { type ProjectJson, takeKey, withProjectJson } from './project-json.js';
 import {
   pathText,
   type StackFile,
@@ -45,40 +50,25 @@ export interface ReadProject {
 
 /**
  * Reads a stack file with the files that it names. Throws {@link FileError} whose place is a path into the
- * stack, or the name of the file that is at fault. `about` is what only the application knows; a take that it lists
- * and whose file is gone is left out with a warning.
+ * stack, or the name of the file that is at fault. `json` is what only the application knows; a take that it lists
+ * and whose file is gone is left out with a warning. With `lenient`, so is any take that cannot be read: a layer that
+ * played it then has nothing.
  */
 export async function readStack(
   bytes: Uint8Array,
   name: string,
   find: FindFile,
-  about?: About,
+  json?: ProjectJson,
+  lenient = false,
 ): Promise<ReadProject> {
   const file = parseStack(bytes);
   checkBase(file);
-  const warnings: string[] = [];
-  const takes = new Map<string, Take>();
-  for (const [index, layer] of file.layers.entries()) {
-    if (!layer.take || takes.has(takeKey(layer.take))) continue;
-    const found = foundAt(find, layer.take.file, `layers[${index}].take.file`);
-    const read = await readAnyTake(found.file ?? layer.take.file, found.bytes, layer.take.clip, found.id);
-    takes.set(takeKey(layer.take), read.take);
-    warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
-  }
-  for (const entry of about?.takes ?? []) {
-    if (takes.has(takeKey(entry))) continue;
-    const found = find(entry.file);
-    if (!found) {
-      warnings.push(
-        `the take "${entry.name ?? entry.file}" is left out: the file "${entry.file}" is missing`,
-      );
-      continue;
-    }
-    const read = await readAnyTake(found.file ?? entry.file, found.bytes, entry.clip, found.id);
-    takes.set(takeKey(entry), read.take);
-  }
+  const { takes: read, warnings } = await readTakes(file, find, json, lenient);
+  const takes = withProjectJson(read, json);
   const baseTake = file.layers[0].take && takes.get(takeKey(file.layers[0].take));
-  let rig = baseTake?.rig;
+  let rig = (
+    baseTake ?? (lenient ? [...takes.values()].find((take) => fitsNames(file, take.rig)) : undefined)
+  )?.rig;
   let character: Character | undefined;
   if (file.rig) {
     const glb = foundAt(find, file.rig, 'rig');
@@ -98,64 +88,107 @@ export async function readStack(
       rig,
       character,
       parts,
-      takes: withAbout(takes, about),
-      mappings: about?.mappings ?? [],
+      takes: [...takes.values()],
+      mappings: json?.mappings ?? [],
       layers: file.layers.map((layer) => readLayer(layer, takes)),
     },
     warnings,
   };
 }
 
+/** The takes that a stack and its project.json name, by {@link takeKey}. */
+async function readTakes(
+  file: StackFile,
+  find: FindFile,
+  json: ProjectJson | undefined,
+  lenient: boolean,
+): Promise<{ takes: Map<string, Take>; warnings: string[] }> {
+  const warnings: string[] = [];
+  const takes = new Map<string, Take>();
+  const made = new Set(json?.takes?.flatMap((entry) => (entry.made ? [takeKey(entry)] : [])));
+  for (const [index, layer] of file.layers.entries()) {
+    const key = layer.take && takeKey(layer.take);
+    if (!layer.take || !key || takes.has(key)) continue;
+    try {
+      const found = find(layer.take.file);
+      // One that was not made yet is made of its source.
+      if (!found && made.has(key)) continue;
+      if (!found) throw missing(layer.take.file, `layers[${index}].take.file`);
+      const read = await readAnyTake(found.file ?? layer.take.file, found.bytes, layer.take.clip, found.id);
+      takes.set(key, read.take);
+      warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
+    } catch (error) {
+      if (!lenient || !(error instanceof FileError)) throw error;
+      warnings.push(`“${layer.name}” has lost its take: ${error.message}`);
+    }
+  }
+  for (const entry of json?.takes ?? []) {
+    if (takes.has(takeKey(entry))) continue;
+    const found = find(entry.file);
+    if (!found) {
+      if (!entry.made)
+        warnings.push(
+          `the take "${entry.name ?? entry.file}" is left out: the file "${entry.file}" is missing`,
+        );
+      continue;
+    }
+    try {
+      const read = await readAnyTake(found.file ?? entry.file, found.bytes, entry.clip, found.id);
+      takes.set(takeKey(entry), read.take);
+    } catch (error) {
+      if (!lenient || !(error instanceof FileError)) throw error;
+      warnings.push(`the take "${entry.name ?? entry.file}" is left out: ${error.message}`);
+    }
+  }
+  return { takes, warnings };
+}
+
+/** Whether a rig has every joint that a stack names. */
+function fitsNames(file: StackFile, rig: Rig): boolean {
+  try {
+    checkNames(file, rig);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /**
- * Reads another state of a project's stack: the same rig, of the takes those that `about` lists, other layers. `fileOf` names the file of a
- * take by its id, as when the stack was written. Throws {@link FileError}.
+ * Reads another state of a project's stack: the same rig, other layers, and of `takes`, by {@link takeKey}, those that
+ * `json` lists. Throws {@link FileError}.
  */
 export function readStackAgain(
   bytes: Uint8Array,
   name: string,
   project: Project,
-  fileOf: (takeId: string) => string,
-  about?: About,
+  takes: ReadonlyMap<string, Take>,
+  json: ProjectJson | undefined,
 ): Project {
   const file = parseStack(bytes);
   checkBase(file);
   checkNames(file, project.rig);
-  const keyOf = (take: Take) => takeKey({ file: fileOf(take.id), clip: take.source.clip });
-  const takes = new Map(project.takes.map((take) => [keyOf(take), take]));
+  const played = file.layers.flatMap((layer) => (layer.take ? [takeKey(layer.take)] : []));
+  const listed = new Set([...played, ...(json?.takes ?? []).flatMap((entry) => [takeKey(entry)])]);
+  const used = withProjectJson(new Map([...takes].filter(([key]) => listed.has(key))), json);
   for (const [index, layer] of file.layers.entries()) {
-    if (layer.take && !takes.has(takeKey(layer.take))) {
+    if (layer.take && !used.has(takeKey(layer.take)))
       throw new FileError(
         `layers[${index}].take.file`,
         `the take "${layer.take.file}" is not in the project`,
       );
-    }
   }
   const parts = readParts(file, project.rig);
   const same = parts.every((part, j) => part === project.parts[j]);
-  const played = new Set(file.layers.map((layer) => layer.take && takeKey(layer.take)));
-  const used = about
-    ? withAbout(onlyListed(takes, about, played), about)
-    : project.takes.filter((take) => played.has(keyOf(take)));
   return {
     ...project,
     name,
     fps: file.fps,
     range: file.range,
     parts: same ? project.parts : parts,
-    takes: used,
-    mappings: about ? (about.mappings ?? []) : project.mappings,
-    layers: file.layers.map((layer) => readLayer(layer, takes)),
+    takes: [...used.values()],
+    mappings: json?.mappings ?? [],
+    layers: file.layers.map((layer) => readLayer(layer, used)),
   };
-}
-
-/** The takes that a state lists or plays: others belong to the steps before and after it. */
-function onlyListed(
-  takes: ReadonlyMap<string, Take>,
-  about: About,
-  played: ReadonlySet<string | undefined>,
-): Map<string, Take> {
-  const listed = new Set((about.takes ?? []).map(takeKey));
-  return new Map([...takes].filter(([key]) => listed.has(key) || played.has(key)));
 }
 
 /** Parses and validates the JSON of a stack, without the files that it names. */
@@ -201,9 +234,12 @@ function checkBase(file: StackFile): void {
   }
 }
 
-function foundAt(find: FindFile, name: string, place: string): FoundFile {
+const missing = (name: string, where: string) =>
+  new FileError(where, `the file "${name}" is missing, expected it beside the stack`);
+
+function foundAt(find: FindFile, name: string, where: string): FoundFile {
   const file = find(name);
-  if (!file) throw new FileError(place, `the file "${name}" is missing, expected it beside the stack`);
+  if (!file) throw missing(name, where);
   return file;
 }
 
@@ -280,15 +316,20 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     time: layer.time && { ...PLAIN_TIME, ...layer.time },
     placement: layer.placement && readPlacement(layer.placement),
     allows: layer.allows,
-    take: layer.take && {
-      id: takes.get(takeKey(layer.take))!.id,
-      reference: layer.take.reference ?? 'first',
-    },
-    channels: mapValues(
-      layer.channels ?? {},
-      (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
-    ),
+    content: layer.take
+      ? playedIn(layer.take, takes)
+      : keyed(
+          mapValues(
+            layer.channels ?? {},
+            (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
+          ),
+        ),
   };
+}
+
+function playedIn(take: NonNullable<StackFileLayer['take']>, takes: ReadonlyMap<string, Take>): Content {
+  const found = takes.get(takeKey(take));
+  return found ? playing(found.id, take.reference) : NO_CONTENT;
 }
 
 function readPlacement(placement: NonNullable<StackFileLayer['placement']>): Placement {

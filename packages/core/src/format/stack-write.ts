@@ -1,5 +1,13 @@
 import type { Curve, Key, Scalar } from '../curve/curve.js';
-import { CHANNELS, type Layer, type LayerTime, PLACEMENT_CHANNELS, type Placement } from '../layer/layer.js';
+import {
+  CHANNELS,
+  channelsOf,
+  type Layer,
+  type LayerTime,
+  PLACEMENT_CHANNELS,
+  type Placement,
+  takeOf,
+} from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
@@ -36,9 +44,10 @@ export function stackOf(project: Project, fileOf: (takeId: string) => string): S
 }
 
 function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
-  const clip = takes.find((take) => take.id === layer.take?.id)?.source.clip;
+  const played = takeOf(layer);
+  const clip = takes.find((take) => take.id === played?.take)?.source.clip;
   const channels: NonNullable<StackFileLayer['channels']> = {};
-  for (const [joint, curves] of Object.entries(layer.channels)) {
+  for (const [joint, curves] of Object.entries(channelsOf(layer))) {
     channels[joint] = {};
     for (const channel of CHANNELS) if (curves[channel]) channels[joint][channel] = curveOf(curves[channel]);
   }
@@ -60,14 +69,14 @@ function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) 
     ...(layer.allows && {
       allows: Object.fromEntries(Object.entries(layer.allows).map(([joint, list]) => [joint, [...list]])),
     }),
-    ...(layer.take && {
+    ...(played && {
       take: {
-        file: fileOf(layer.take.id),
+        file: fileOf(played.take),
         ...(clip !== undefined && { clip }),
-        reference: layer.take.reference,
+        reference: played.reference,
       },
     }),
-    ...(!layer.take && Object.keys(channels).length > 0 && { channels }),
+    ...(Object.keys(channels).length > 0 && { channels }),
   };
 }
 

@@ -49,6 +49,42 @@ export type Reference = 'first' | 'rest' | number;
 /** Curves by channel. A channel without keys changes nothing. */
 export type JointChannels = { readonly [C in Channel]?: Curve };
 
+/** Curves by joint and channel. */
+export type Channels = Readonly<Record<string, JointChannels>>;
+
+/** What a layer brings to the pose. Curves hold at least one key: a layer without keys has nothing. */
+export type Content =
+  | { readonly kind: 'nothing' }
+  | { readonly kind: 'take'; readonly take: string; readonly reference: Reference }
+  | { readonly kind: 'curves'; readonly channels: Channels };
+
+export const NO_CONTENT: Content = { kind: 'nothing' };
+
+/** Content that plays a take, named by its id. */
+export const playing = (take: string, reference: Reference = 'first'): Content => ({
+  kind: 'take',
+  take,
+  reference,
+});
+
+/** Content of curves; nothing where none of them has a key. */
+export function keyed(channels: Channels): Content {
+  const has = Object.values(channels).some((joint) =>
+    Object.values(joint).some((curve) => curve && curve.keys.length > 0),
+  );
+  return has ? { kind: 'curves', channels } : NO_CONTENT;
+}
+
+/** The curves of a layer's content; none where it has other content. */
+export const channelsOf = ({ content }: Pick<Layer, 'content'>): Channels =>
+  content.kind === 'curves' ? content.channels : {};
+
+/** Which take a layer plays, and what it is a change from; undefined where it plays none. */
+export const takeOf = ({
+  content,
+}: Pick<Layer, 'content'>): Extract<Content, { kind: 'take' }> | undefined =>
+  content.kind === 'take' ? content : undefined;
+
 /** One entry of the stack: content, mode, weight, mask, timing. */
 export interface Layer {
   readonly id: string;
@@ -72,8 +108,7 @@ export interface Layer {
   readonly placement?: Placement;
   /** What may receive keys, by joint; everything where missing. No effect on evaluation. */
   readonly allows?: Readonly<Record<string, readonly Channel[]>>;
-  readonly take?: { readonly id: string; readonly reference: Reference };
-  readonly channels: Readonly<Record<string, JointChannels>>;
+  readonly content: Content;
 }
 
 /** A layer that counts in full everywhere, without content; `values` say what is different. */
@@ -87,7 +122,7 @@ export function newLayer(name: string, mode: Mode, values: Partial<Layer> = {}):
     solo: false,
     locked: false,
     weight: 1,
-    channels: {},
+    content: NO_CONTENT,
     ...values,
   };
 }
@@ -109,7 +144,7 @@ export const maxWeight = (mode: Mode): number => (mode === 'additive' ? 2 : 1);
 /** Every curve of a layer's content with the joint and channel that it drives. */
 export function layerCurves(layer: Layer): { joint: string; channel: Channel; curve: Curve }[] {
   const found: { joint: string; channel: Channel; curve: Curve }[] = [];
-  for (const [joint, channels] of Object.entries(layer.channels)) {
+  for (const [joint, channels] of Object.entries(channelsOf(layer))) {
     for (const channel of CHANNELS) {
       const curve = channels[channel];
       if (curve && curve.keys.length > 0) found.push({ joint, channel, curve });

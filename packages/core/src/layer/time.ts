@@ -17,6 +17,9 @@ export interface OwnTime {
   readonly plain: boolean;
 }
 
+/** The project's own time. */
+export const STILL_TIME: OwnTime = { ...PLAIN_TIME, start: 0, length: 0, plain: true };
+
 /**
  * Works out the time of a layer. Without a given cycle it is all of the content: from the first to the last key,
  * or the samples of the layer's `take`.
@@ -53,10 +56,10 @@ export function readOwnFrame(time: OwnTime, frames: Numbers, f: number, out: Num
     out[o + 1] = 0;
     return;
   }
-  const turns = Math.floor((own - time.start + FRAME_TOLERANCE) / time.length);
+  const rounds = Math.floor((own - time.start + FRAME_TOLERANCE) / time.length);
   // On the seam up to rounding is on the seam.
-  out[o] = Math.max(time.start, own - turns * time.length);
-  out[o + 1] = turns;
+  out[o] = Math.max(time.start, own - rounds * time.length);
+  out[o + 1] = rounds;
 }
 
 const single = new Float64Array(3);
@@ -69,24 +72,24 @@ export function ownFrame(time: OwnTime, frame: number): number {
 }
 
 /** How often the cycle of a layer has come round at a project frame. */
-export function turnsAt(time: OwnTime, frame: number): number {
+export function roundsAt(time: OwnTime, frame: number): number {
   single[0] = frame;
   readOwnFrame(time, single, 0, single, 1);
   return single[2];
 }
 
-/** Where a key of a layer's content shows on the project's time: the own frame it stands on, and which turn it is. */
+/** Where a key of a layer's content shows on the project's time: the own frame it stands on, and in which round of the loop (0 is the content itself). */
 export interface KeyMark {
   readonly own: number;
   readonly frame: number;
-  readonly turn: number;
+  readonly round: number;
 }
 
 /** More marks than this in sight are not told apart any more: then each key shows once. */
 const MOST_MARKS = 1000;
 
 /**
- * Where keys at own frames, ascending, show between two project frames: once, or in a loop once for every turn, as
+ * Where keys at own frames, ascending, show between two project frames: once, or in a loop once for every round, as
  * far as they lie in its cycle.
  */
 export function keyMarks(
@@ -97,19 +100,19 @@ export function keyMarks(
 ): readonly KeyMark[] {
   const { speed, offset, loop, start, length } = time;
   if (speed === 0) return [];
-  const mark = (own: number, turn: number): KeyMark => ({
+  const mark = (own: number, round: number): KeyMark => ({
     own,
-    turn,
-    frame: offset + (own + turn * length) / speed,
+    round,
+    frame: offset + (own + round * length) / speed,
   });
   if (loop === 'none') return owns.map((own) => mark(own, 0)).sort((a, b) => a.frame - b.frame);
   const end = start + length;
   const used = owns.filter((own) => own >= start - FRAME_TOLERANCE && own <= end + FRAME_TOLERANCE);
-  const turns = [from, to].map((frame) => ((frame - offset) * speed - start) / length);
-  const first = Math.floor(Math.min(...turns));
-  const last = Math.floor(Math.max(...turns));
+  const rounds = [from, to].map((frame) => ((frame - offset) * speed - start) / length);
+  const first = Math.floor(Math.min(...rounds));
+  const last = Math.floor(Math.max(...rounds));
   if ((last - first + 1) * used.length > MOST_MARKS) return used.map((own) => mark(own, 0));
   const marks: KeyMark[] = [];
-  for (let turn = first; turn <= last; turn++) marks.push(...used.map((own) => mark(own, turn)));
+  for (let round = first; round <= last; round++) marks.push(...used.map((own) => mark(own, round)));
   return marks.filter(({ frame }) => frame >= from && frame <= to).sort((a, b) => a.frame - b.frame);
 }

@@ -21,7 +21,7 @@ const LIMBS = ['left', 'right'].flatMap((side) => [
  */
 export function alignRest(source: Rig, target: Rig, follows: Int32Array): Float64Array {
   const n = target.joints.length;
-  const [from, to] = [placesOf(source), placesOf(target)];
+  const [from, to] = [positionsAtRest(source), positionsAtRest(target)];
   const out = new Float64Array(4 * n);
   const heading = turnBetween(facing(target, to), facing(source, from));
   const bent = bones(target, follows);
@@ -46,12 +46,12 @@ export function alignRest(source: Rig, target: Rig, follows: Int32Array): Float6
 }
 
 /** Places of the joints at rest, turned as {@link alignRest} says, 3 numbers a joint. */
-export function alignedPlaces(target: Rig, aligned: Float64Array): Float64Array {
-  const places = placesOf(target);
-  const out = places.slice();
+export function alignedPositions(target: Rig, aligned: Float64Array): Float64Array {
+  const positions = positionsAtRest(target);
+  const out = positions.slice();
   for (const [j, { parent }] of target.joints.entries()) {
     if (parent < 0) continue;
-    const bone = difference(places, parent, j);
+    const bone = difference(positions, parent, j);
     rotate(bone, 0, aligned, 4 * parent, bone, 0);
     for (let axis = 0; axis < 3; axis++) out[3 * j + axis] = out[3 * parent + axis] + bone[axis];
   }
@@ -83,7 +83,7 @@ function bones(target: Rig, follows: Int32Array): Map<number, { end: number; lev
 }
 
 /** Places of the joints at rest, 3 numbers a joint. */
-export function placesOf(rig: Rig): Float64Array {
+export function positionsAtRest(rig: Rig): Float64Array {
   const n = rig.joints.length;
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * n));
   const out = new Float64Array(3 * n);
@@ -91,17 +91,17 @@ export function placesOf(rig: Rig): Float64Array {
   return out;
 }
 
-const difference = (places: Float64Array, a: number, b: number): number[] =>
-  [0, 1, 2].map((axis) => places[3 * b + axis] - places[3 * a + axis]);
+const difference = (positions: Float64Array, a: number, b: number): number[] =>
+  [0, 1, 2].map((axis) => positions[3 * b + axis] - positions[3 * a + axis]);
 
 /** The way that a skeleton looks at rest, level: across from its right to its left, then up from there. */
-function facing(rig: Rig, places: Float64Array): number[] {
+function facing(rig: Rig, positions: Float64Array): number[] {
   const roles = rolesOf(rig);
   const at = (role: string) => roles.findIndex((one) => one?.role === role);
   for (const pair of ['UpperLeg', 'UpperArm', 'Shoulder', 'Foot']) {
     const [left, right] = [at(`left${pair}`), at(`right${pair}`)];
     if (left < 0 || right < 0) continue;
-    const [x, , z] = difference(places, right, left);
+    const [x, , z] = difference(positions, right, left);
     if (Math.hypot(x, z) > 1e-6) return [-z, 0, x];
   }
   return [0, 0, 1];

@@ -72,8 +72,12 @@ export function arcTangent(point: Numbers, i: number, out: Numbers, o: number): 
 
 const LN2 = Math.LN2;
 
-/** Raises `x[i]`, a number above 0, to the power `exponent[j]`, in place. */
+/** Powers of 2 beyond these are 0 or infinite. */
+const MOST_DOUBLINGS = 1100;
+
+/** Raises `x[i]`, a finite number above 0, to the power `exponent[j]`, in place. Others stay as they are. */
 export function raise(x: Numbers, i: number, exponent: Numbers, j: number): void {
+  if (!(x[i] > 0 && x[i] < Number.POSITIVE_INFINITY)) return;
   // The logarithm: with x = m · 2ᵉ, ln m = 2 artanh((m - 1) / (m + 1)).
   let m = x[i];
   let e = 0;
@@ -90,7 +94,7 @@ export function raise(x: Numbers, i: number, exponent: Numbers, j: number): void
   for (let k = 23; k >= 1; k -= 2) series = series * z * z + 1 / k;
   const power = exponent[j] * (2 * z * series + e * LN2);
   // The exponential: power = k · ln 2 + r.
-  const k = Math.round(power / LN2);
+  const k = Math.max(-MOST_DOUBLINGS, Math.min(MOST_DOUBLINGS, Math.round(power / LN2)));
   const r = power - k * LN2;
   let result = 1;
   for (let n = 16; n >= 1; n--) result = 1 + (result * r) / n;

@@ -21,6 +21,8 @@ export interface Contacts {
   /** The joints that were looked at, by name. */
   readonly joints: readonly string[];
   readonly spans: readonly Contact[];
+  /** Set where they have to be found again, once the samples are there; `spans` are then those of before. */
+  readonly pending?: true;
 }
 
 /** Puts contacts in order and joins those of one joint that touch or overlap. */

@@ -36,8 +36,13 @@ export interface Take extends Samples {
   readonly source: Source;
   /** What was doubtful about its file when it was read. */
   readonly warnings?: readonly string[];
-  /** How it was made of another take; missing for one that came from outside. */
+  /** How it is made of another take; missing for one that came from outside. */
   readonly made?: Making;
+  /**
+   * What its samples were made by. Where that is another than what is asked for now, they are on their way, and those
+   * that are here are of an earlier state.
+   */
+  readonly madeBy?: string;
   readonly contacts?: Contacts;
 }
 

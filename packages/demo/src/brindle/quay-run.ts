@@ -1,14 +1,7 @@
-import {
-  bvhText,
-  type Curve,
-  findContacts,
-  findParts,
-  newKey,
-  newLayer,
-  type Project,
-  readTake,
-  type Take,
-} from '@evlay/core';
+import { type Curve, keyed, newKey, newLayer, type Project, playing, type Take } from '@evlay/core';
+import { bvhText, readTake } from '@evlay/core/format';
+import { findContacts } from '@evlay/core/make';
+import { findParts } from '@evlay/core/rig';
 import { FPS, type Gait, gaitLoop, TROT, WALK } from './gaits.js';
 import { BRINDLE } from './skeleton.js';
 
@@ -55,11 +48,11 @@ export function quayRun(figure: Uint8Array): Project {
     takes: [walk, trot],
     mappings: [],
     layers: [
-      newLayer('Walk', 'override', { id: 'base', take: { id: walk.id, reference: 'first' }, time }),
+      newLayer('Walk', 'override', { id: 'base', content: playing(walk.id), time }),
       newLayer('Trot', 'override', {
         id: 'trot',
         color: '#56B4E9',
-        take: { id: trot.id, reference: 'first' },
+        content: playing(trot.id),
         time,
         mask: Object.fromEntries([...new Set(parts)].map((part) => [part, change(startOf(part))])),
         placement: {
@@ -72,7 +65,7 @@ export function quayRun(figure: Uint8Array): Project {
         id: 'sniff',
         color: '#009E73',
         span: { start: 14, end: 62, fadeIn: 14, fadeOut: 14 },
-        channels: {
+        content: keyed({
           Neck1: {
             rx: { keys: [newKey(0, 24)] },
             ry: { keys: [newKey(14, 8), newKey(38, -10), newKey(62, 4)] },
@@ -82,7 +75,7 @@ export function quayRun(figure: Uint8Array): Project {
             rx: { keys: [newKey(20, -4), newKey(34, 6), newKey(48, -4)] },
             ry: { keys: [newKey(14, 10), newKey(38, -14), newKey(62, 6)] },
           },
-        },
+        }),
       }),
     ],
   };

@@ -1,4 +1,7 @@
-import { bvhText, everyJoint, fitMotion, type Mapping, type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
+import { bvhText } from '@evlay/core/format';
+import { fitMotion } from '@evlay/core/match';
+import { everyJoint, type Mapping } from '@evlay/core/take';
 import { type Place, placeIn, rigAt } from '../places.js';
 import { mirror, type V } from '../vector.js';
 import { WICK } from './skeleton.js';

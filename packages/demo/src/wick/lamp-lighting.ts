@@ -1,26 +1,25 @@
 import {
-  bvhText,
   type Curve,
+  channelsOf,
   compileStack,
-  type Ease,
   evaluateStack,
-  findContacts,
-  findParts,
   type JointChannels,
+  keyed,
   type Layer,
-  makeTake,
-  mappingOf,
-  matchRigs,
   newKey,
   newLayer,
   type Project,
-  quaternionToEuler,
-  readTake,
+  playing,
   restPose,
-  rigSignature,
   type Take,
-  takeUnit,
 } from '@evlay/core';
+import { takeUnit } from '@evlay/core/check';
+import type { Ease } from '@evlay/core/curve';
+import { bvhText, makeSamples, readTake } from '@evlay/core/format';
+import { findContacts } from '@evlay/core/make';
+import { mappingOf, matchRigs, rigSignature } from '@evlay/core/match';
+import { quaternionToEuler } from '@evlay/core/math';
+import { findParts } from '@evlay/core/rig';
 import { suitCapture } from './capture.js';
 import { idle } from './idle.js';
 import { WICK } from './skeleton.js';
@@ -54,25 +53,27 @@ const fist = (finger: string) =>
   Object.fromEntries([1, 2, 3].map((bone) => [`Right${finger}${bone}`, turns([40], [0, 0, 62 - 6 * bone])]));
 
 /** A take of Wick with the contacts of his feet. */
-function takeOf(name: string, bvh: string): Take {
+function takeFrom(name: string, bvh: string): Take {
   const { take } = readTake(`${name}.bvh`, new TextEncoder().encode(bvh));
   return { ...take, contacts: findContacts(take, takeUnit({ rig: WICK, metresPerUnit: 1 }, take)) };
 }
 
 /** The project "Lamp-lighting": Wick walks the quay, weary, and holds up his lantern. */
 export async function lampLighting(figure: Uint8Array): Promise<Project> {
-  const take = takeOf('walk', bvhText(WICK, walk()));
-  const waiting = takeOf('idle', bvhText(WICK, idle()));
-  const suit = takeOf('suit-walk', suitCapture());
+  const take = takeFrom('walk', bvhText(WICK, walk()));
+  const waiting = takeFrom('idle', bvhText(WICK, idle()));
+  const suit = takeFrom('suit-walk', suitCapture());
   const mapping = mappingOf(suit.rig, WICK, matchRigs(suit.rig, WICK));
-  const fitted = await makeTake(suit, { from: suit.id, mapping }, { rig: WICK, metresPerUnit: 1 });
+  const fitting = { id: 'suit-fitted', name: suit.name, made: { from: suit.id, mapping } };
+  const made = await makeSamples(fitting, suit, { rig: WICK, metresPerUnit: 1 });
+  const fitted: Take = { ...fitting, ...made };
   const base = layer('base', 'Walk', undefined, {
     mode: 'override',
-    take: { id: take.id, reference: 'first' },
+    content: playing(take.id),
   });
   const lean = layer('weary-lean', 'Weary lean', '#009E73', {
     weight: 0.8,
-    channels: {
+    content: keyed({
       Hips: { ...nod(LEAN, 2, 3, 2, 3, 2), ty: curve([0, -0.012], [62, -0.02], [120, -0.012]) },
       Spine: nod(LEAN, 7, 9, 7, 9, 7),
       Chest: nod(LEAN, 7, 8, 7, 9, 7),
@@ -81,7 +82,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
       Head: nod(LEAN, -8, -3, -8, -4, -8),
       LeftShoulder: turns([0], [0, 8, 6]),
       RightShoulder: turns([0], [0, -8, -6]),
-    },
+    }),
   });
   const arm = layer('lantern-arm', 'Lantern arm', '#D55E00', {
     mode: 'override',
@@ -89,7 +90,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
     mask: Object.fromEntries(
       findParts(WICK).map((part) => [part, part === 'rightArm' || part === 'rightHand' ? 1 : 0]),
     ),
-    channels: {
+    content: keyed({
       RightShoulder: turns([16], [0, 6, -8]),
       RightUpperArm: turns(
         LIFT,
@@ -105,17 +106,17 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
       ...fist('Middle'),
       ...fist('Ring'),
       ...fist('Little'),
-    },
+    }),
   });
   const glance = layer('glance', 'Glance at the gulls', '#F0E442', {
     span: { start: 44, end: 96, fadeIn: 12, fadeOut: 16 },
     mask: Object.fromEntries(
       findParts(WICK).map((part) => [part, part === 'head' || part === 'neck' ? 1 : 0]),
     ),
-    channels: {
+    content: keyed({
       Neck: turns(GLANCE, [-6, 14, -2], [-10, 22, -4], [-9, 18, -3], [-9, 20, -3]),
       Head: turns(GLANCE, [-8, 20, -3], [-15, 30, -7], [-11, 24, -4], [-14, 28, -6]),
-    },
+    }),
   });
   const project: Project = {
     name: 'Lamp-lighting',
@@ -143,5 +144,5 @@ function withHangingLantern(project: Project, arm: Layer): Layer {
     quaternionToEuler(out, 0, 'XYZ', hangLantern(pose, k % 2 === 0 ? 6 : -5), 0);
     return out.map((angle) => Math.round((angle * 18000) / Math.PI) / 100) as [number, number, number];
   });
-  return { ...arm, channels: { ...arm.channels, Lantern: turns(frames, ...angles) } };
+  return { ...arm, content: keyed({ ...channelsOf(arm), Lantern: turns(frames, ...angles) }) };
 }

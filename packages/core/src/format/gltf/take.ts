@@ -32,12 +32,12 @@ export async function readGlbTake(
     const index = findClip(skeleton.gltf, clip);
     const { name } = skeleton.gltf.animations![index];
     const channels = channelsOf(await animationsOf(skeleton), index);
-    const about = {
+    const named = {
       id: takeId(id, clip),
       name: name || file.slice(file.lastIndexOf('/') + 1).replace(/\.glb$/i, ''),
       source: { id, file, bytes, clip },
     };
-    const read = takeOf(skeleton, channels, about);
+    const read = takeOf(skeleton, channels, named);
     const warnings = [...skeleton.warnings, ...read.warnings];
     return { take: { ...read.take, warnings }, warnings };
   } catch (error) {
@@ -135,7 +135,7 @@ interface Timing {
 function takeOf(
   skeleton: GltfSkeleton,
   all: readonly NodeChannel[],
-  about: Pick<Take, 'id' | 'name' | 'source'>,
+  named: Pick<Take, 'id' | 'name' | 'source'>,
 ): { take: Take; warnings: readonly string[] } {
   const { rig, nodes, ancestors, gltf } = skeleton;
   const own = [...nodes.map(([node]) => node), ...ancestors];
@@ -168,7 +168,7 @@ function takeOf(
     return { joints: Int32Array.from(entries, ({ joint }) => joint), size, values };
   };
   const take: Take = {
-    ...about,
+    ...named,
     rig: unit === undefined ? rig : madeRig(rig, skeleton, unit),
     count,
     interval,

@@ -1,7 +1,8 @@
+import type { CompiledStack } from '../evaluate/compile.js';
+import { applyLayers } from '../evaluate/evaluate.js';
+import { stepError } from '../evaluate/step.js';
 import { angleBetween, multiply, multiplyByInverse } from '../math/quaternion.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
-import type { CompiledStack } from './compile.js';
-import { applyLayers } from './evaluate.js';
 
 /** What a joint has to hold right after a layer, so that it is seen where it is wanted. */
 export interface Wanted {
@@ -35,16 +36,18 @@ export function solveBeneath(
   const rotation = wanted.rotation ?? [...seen.rotations.subarray(4 * j, 4 * j + 4)];
   const translation = wanted.translation ?? [...seen.translations.subarray(3 * j, 3 * j + 3)];
 
-  // What is above is exact in one step where it adds, and closes in by its own share where it replaces.
+  // What is above is exact in one round where it adds, and closes in by its own share where it replaces. It cannot
+  // come closer than the layers above can tell apart.
+  const tolerance = toleranceAbove(stack, index, j);
   const correction = [0, 0, 0, 1];
   let error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
-  for (let step = 0; step < 400 && error > 1e-10; step++) {
+  for (let round = 0; round < MOST_ROUNDS && error > tolerance; round++) {
     multiplyByInverse(correction, 0, [...rotation], 0, seen.rotations, 4 * j);
     multiply(start.rotations, 4 * j, correction, 0, start.rotations, 4 * j);
     show();
     error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
   }
-  if (error > 1e-4) return undefined;
+  if (error > COVERED) return undefined;
 
   // Along each axis what is seen is a straight line in what is beneath.
   const at = [...start.translations.subarray(3 * j, 3 * j + 3)];
@@ -57,6 +60,25 @@ export function solveBeneath(
     at[axis] += gain < 1e-3 ? 0 : (translation[axis] - first[axis]) / gain;
   }
   return { below, rotation: [...start.rotations.subarray(4 * j, 4 * j + 4)], translation: at };
+}
+
+/** Radians within which a rotation is found, where nothing above is less exact. */
+const EXACT = 1e-10;
+/** So many rounds close in through layers above that leave a hundredth of what is below. */
+const MOST_ROUNDS = 400;
+/** Radians that are left where the layers above cover the joint. */
+const COVERED = 1e-4;
+
+/** Radians that the steps of the layers above can tell apart in a joint's rotation. */
+function toleranceAbove(stack: CompiledStack, index: number, j: number): number {
+  let tolerance = EXACT;
+  for (let above = index + 1; above < stack.layers.length; above++) {
+    const { steps, touched, turns } = stack.layers[above];
+    const k = touched.indexOf(j);
+    if (!stack.live[above] || k < 0 || turns[k] === 0) continue;
+    for (const step of steps) tolerance += stepError(step, stack.kernel !== undefined);
+  }
+  return tolerance;
 }
 
 function clone(stack: CompiledStack, pose: Pose): Pose {

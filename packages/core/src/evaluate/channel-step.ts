@@ -9,35 +9,14 @@ import {
 import { CHANNELS, type Layer, layerCurves } from '../layer/layer.js';
 import type { OwnTime } from '../layer/time.js';
 import { RADIANS } from '../math/euler.js';
-import { type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import { type Take, type Track, trackEntries } from '../take/take.js';
-import { locateSample, newSamplePlace, readTrack, type SamplePlace } from './sample.js';
-
-/** What a take brings to the joints of a rig: for each joint the entry of its samples, or -1. */
-export interface TakeContent {
-  readonly kind: 'take';
-  readonly take: Take;
-  readonly translation: Int32Array;
-  readonly rotation: Int32Array;
-  readonly scale: Int32Array;
-  /** Whether the take records translation or scale of any joint but the root. */
-  readonly movesLimbs: boolean;
-  /** The sample that an additive layer measures its change from, or the rest pose; and that pose in full. */
-  readonly origin: number | 'rest';
-  readonly reference: Pose;
-  /** What the root gains in translation over a cycle that travels. */
-  readonly gain: Float64Array;
-  /** Room for the samples at the frame that is evaluated. */
-  readonly place: SamplePlace;
-}
 
 /**
- * Keyed channels. Each touched joint has nine slots, in the order of {@link CHANNELS}; `keyed` lists those that are
+ * Blends keyed channels. Each touched joint has nine slots, in the order of {@link CHANNELS}; `keyed` lists those that are
  * keyed, ascending, with the first row of each curve and the grid of its keys. The rows of all curves stand one after
  * the other.
  */
-export interface ChannelContent extends CurveRows {
+export interface ChannelStep extends CurveRows {
   readonly kind: 'channels';
   readonly keyed: Int32Array;
   readonly first: Int32Array;
@@ -93,11 +72,11 @@ export function curvesByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number
 }
 
 /** Lays the curves of the touched joints side by side. `root` are those of the rig's root, if it has any. */
-export function channelContent(
+export function channelStep(
   slots: readonly (CompiledCurve | undefined)[],
   root: JointCurves | undefined,
   time: OwnTime,
-): ChannelContent {
+): ChannelStep {
   const keyed = slots.flatMap((curve, slot) => (curve ? [slot] : []));
   const curves = keyed.map((slot) => slots[slot]!);
   const keys = curves.reduce((sum, { grid }) => sum + grid.length, 0);
@@ -142,62 +121,4 @@ function gainOf(curve: CompiledCurve | undefined, time: OwnTime): number {
   const on = (frame: number, end: number) => Math.abs(frame - end) < 2 * FRAME_TOLERANCE;
   const ends = on(grid[0], time.start) && on(grid[last], time.start + time.length);
   return ends && last > 0 ? rows[4 * last] - rows[0] : 0;
-}
-
-/** What a take brings to a rig, by the layer's reference and time. */
-export function takeContent(layer: Layer, take: Take, rig: Rig, time: OwnTime, fps: number): TakeContent {
-  const reference = layer.take?.reference ?? 'first';
-  const origin = reference === 'first' ? 0 : reference;
-  const translation = trackEntries(rig, take.rig, take.translations);
-  const scale = trackEntries(rig, take.rig, take.scales);
-  const rotation = trackEntries(rig, take.rig, take.rotations);
-  const held = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
-  const gain = new Float64Array(3);
-  if (time.loop === 'travel' && translation[0] >= 0) {
-    const place = newSamplePlace(take, fps);
-    const value = (frame: number) => {
-      const out = new Float64Array(3);
-      locateSample(take, [frame], 0, place);
-      readTrack(take.translations, translation[0], place, out);
-      return out;
-    };
-    const from = value(time.start);
-    const to = value(time.start + time.length);
-    for (let axis = 0; axis < 3; axis++) gain[axis] = to[axis] - from[axis];
-  }
-  return {
-    kind: 'take',
-    take,
-    translation,
-    rotation,
-    scale,
-    movesLimbs: translation.some((entry, j) => j > 0 && (entry >= 0 || scale[j] >= 0)),
-    origin: held,
-    reference: referencePose(rig, take, held, { translation, rotation, scale }),
-    gain,
-    place: newSamplePlace(take, fps),
-  };
-}
-
-/** The pose that an additive take is a change from, for every joint that the take records. */
-function referencePose(
-  rig: Rig,
-  take: Take,
-  origin: number | 'rest',
-  entries: Pick<TakeContent, 'translation' | 'rotation' | 'scale'>,
-): Pose {
-  const pose = restPose(rig);
-  if (origin === 'rest') return pose;
-  const copy = (track: Track, of: Int32Array, to: Float64Array) => {
-    const row = origin * track.joints.length;
-    for (const [j, entry] of of.entries()) {
-      if (entry < 0) continue;
-      const from = track.size * (row + entry);
-      to.set(track.values.subarray(from, from + track.size), track.size * j);
-    }
-  };
-  copy(take.translations, entries.translation, pose.translations);
-  copy(take.rotations, entries.rotation, pose.rotations);
-  copy(take.scales, entries.scale, pose.scales);
-  return pose;
 }

@@ -1,18 +1,22 @@
+import { axesTurn, turnChange, turnIntoParent } from '../evaluate/axes.js';
+import { readChannels } from '../evaluate/blend-channels.js';
+import type { CompiledStack } from '../evaluate/compile.js';
+import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
+import { FRAME, newMoment, OWN } from '../evaluate/moment.js';
+import { takeFromPlace } from '../evaluate/placement.js';
+import { channelStepOf } from '../evaluate/step.js';
 import type { Channel } from '../layer/layer.js';
 import { allowsChannel } from '../layer/layer.js';
-import { readOwnFrame, turnsAt } from '../layer/time.js';
+import { readOwnFrame } from '../layer/time.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
 import { multiply, multiplyByInverse, multiplyInverse, power, rotate } from '../math/quaternion.js';
 import { copyPose, globalOrientations, restPose } from '../rig/pose.js';
-import { axesTurn, turnChange, turnIntoParent } from './axes.js';
-import { readChannels } from './blend-channels.js';
-import type { CompiledStack } from './compile.js';
-import { alphaAt, applyLayers } from './evaluate.js';
-import { solveBeneath, type Wanted } from './invert.js';
-import { FRAME, newMoment, OWN } from './moment.js';
-import { takeFromPlace } from './placement.js';
+import { solveBeneath, type Wanted } from './beneath.js';
 
-/** Values for the channels of one joint, degrees for rotations: what a key would hold. */
+/**
+ * Values for the channels of one joint, degrees for rotations: what the layer has to hold at the frame. In a loop that
+ * travels a key of the root holds that less what its cycle has gained by then, which `keyPose` takes off.
+ */
 export type ChannelValues = { [C in Channel]?: number };
 
 /** Below this a layer counts too little for a pose to be solved: the value would fly off. */
@@ -60,9 +64,9 @@ function changeNeeded(
   translation: number[],
   rotation: number[],
 ): void {
-  const { layer, content } = stack.layers[index];
+  const { layer } = stack.layers[index];
   for (let axis = 0; axis < 3; axis++) translation[axis] -= held.below.translations[3 * j + axis];
-  if (layer.axes === 'joint' || content.kind === 'take') {
+  if (layer.axes === 'joint') {
     multiplyInverse(rotation, 0, held.below.rotations, 4 * j, held.rotation, 0);
   } else {
     multiplyByInverse(rotation, 0, held.rotation, 0, held.below.rotations, 4 * j);
@@ -119,7 +123,7 @@ function valuesOf(
   translation: readonly number[],
   rotation: readonly number[],
 ): ChannelValues {
-  const { layer, additive, content, time } = stack.layers[index];
+  const { layer, additive } = stack.layers[index];
   const { name } = stack.rig.joints[j];
   const values: ChannelValues = {};
   if (wanted.rotation) {
@@ -133,10 +137,8 @@ function valuesOf(
     }
   }
   if (wanted.translation) {
-    const turns = j === 0 && time.loop === 'travel' ? turnsAt(time, frame) : 0;
     for (const [axis, channel] of (['tx', 'ty', 'tz'] as const).entries()) {
-      if (allowsChannel(layer, name, channel))
-        values[channel] = translation[axis] - turns * content.gain[axis];
+      if (allowsChannel(layer, name, channel)) values[channel] = translation[axis];
     }
   }
   return values;
@@ -150,14 +152,15 @@ function withinHalfTurn(turn: readonly number[], factor: number): number {
 
 /** The value in radians that the layer holds now in a rotation slot of a joint; 0 where nothing is keyed. */
 function currentValue(stack: CompiledStack, index: number, j: number, slot: number, frame: number): number {
-  const { content, touched } = stack.layers[index];
+  const { steps, touched } = stack.layers[index];
+  const step = channelStepOf(steps);
   const k = touched.indexOf(j);
-  if (content.kind !== 'channels' || k < 0) return 0;
+  if (!step || k < 0) return 0;
   const moment = newMoment();
   moment[FRAME] = frame;
   readOwnFrame(stack.layers[index].time, moment, FRAME, moment, OWN);
-  readChannels(content, moment);
-  const value = content.values[9 * k + slot];
+  readChannels(step, moment);
+  const value = step.values[9 * k + slot];
   return Number.isNaN(value) ? 0 : value;
 }
 

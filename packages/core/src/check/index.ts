@@ -1,0 +1,2 @@
+/** What cannot be right about a take. */
+export * from './take-check.js';

@@ -1,0 +1,3 @@
+/** Keys, and curves compiled to rows of polynomials. */
+export * from './curve.js';
+export * from './evaluate.js';

@@ -1,0 +1,234 @@
+import { type Curve, isCurve, type Key, moveKeys, newKey, type Scalar, setKey } from '../curve/curve.js';
+import { scalarAt } from '../curve/evaluate.js';
+import {
+  addressKey,
+  type CurveAddress,
+  curveAtAddress,
+  type KeyPick,
+  rangeOfAddress,
+  scalarAtAddress,
+  timeOfAddress,
+} from '../layer/address.js';
+import {
+  channelsOf,
+  keyed,
+  type Layer,
+  PLACEMENT_CHANNELS,
+  type Placement,
+  type PlacementChannel,
+  takeOf,
+} from '../layer/layer.js';
+import { layerById, type Project } from '../layer/project.js';
+import { ownFrame } from '../layer/time.js';
+import { partNames } from '../rig/parts.js';
+import { changeLayer } from './change.js';
+import { pivotOf } from './root.js';
+
+/** One value for each number of a placement. */
+export const mapPlacement = <T>(map: (channel: PlacementChannel) => T): Record<PlacementChannel, T> =>
+  Object.fromEntries(PLACEMENT_CHANNELS.map((channel) => [channel, map(channel)])) as Record<
+    PlacementChannel,
+    T
+  >;
+
+/** Writes what stands at an address. Undefined takes a channel out, and makes anything else what it is by itself. */
+export function writeScalar(project: Project, address: CurveAddress, scalar: Scalar | undefined): Project {
+  return changeLayer(project, address.layer, (layer) => written(project, layer, address, scalar));
+}
+
+function written(project: Project, layer: Layer, address: CurveAddress, scalar: Scalar | undefined): Layer {
+  switch (address.kind) {
+    case 'channel': {
+      if (layer.content.kind === 'take') return layer;
+      const { [address.channel]: _, ...others } = channelsOf(layer)[address.joint] ?? {};
+      const curve = scalar !== undefined && isCurve(scalar) && scalar.keys.length > 0 ? scalar : undefined;
+      const { [address.joint]: __, ...rest } = channelsOf(layer);
+      const joint = curve ? { ...others, [address.channel]: curve } : others;
+      const channels =
+        Object.keys(joint).length > 0 ? { ...channelsOf(layer), [address.joint]: joint } : rest;
+      return { ...layer, content: keyed(channels) };
+    }
+    case 'weight':
+      return { ...layer, weight: scalar ?? 1 };
+    case 'part': {
+      // Weighing a part of a layer without a mask makes one in which all other parts go on counting 1.
+      const mask = layer.mask ?? Object.fromEntries(partNames(project.parts).map((part) => [part, 1]));
+      return { ...layer, mask: { ...mask, [address.part]: scalar ?? 1 } };
+    }
+    case 'joint': {
+      const { [address.joint]: _, ...others } = layer.joints ?? {};
+      const joints = scalar === undefined ? others : { ...others, [address.joint]: scalar };
+      return { ...layer, joints: Object.keys(joints).length > 0 ? joints : undefined };
+    }
+    case 'placement': {
+      const before: Placement = layer.placement ?? {
+        pivot: pivotOf(project, layer),
+        ...mapPlacement(() => 0),
+      };
+      return { ...layer, placement: { ...before, [address.channel]: scalar ?? 0 } };
+    }
+  }
+}
+
+/** The frame by which keys of an address are counted, for a frame of the project. */
+export function frameOfAddress(project: Project, address: CurveAddress, frame: number): number {
+  const layer = layerById(project, address.layer);
+  return layer ? ownFrame(timeOf(project, layer, address), frame) : frame;
+}
+
+const timeOf = (project: Project, layer: Layer, address: CurveAddress) =>
+  timeOfAddress(
+    layer,
+    address,
+    project.takes.find(({ id }) => id === takeOf(layer)?.take),
+    project.fps,
+  );
+
+/** The value at an address at a frame of the project, held within what counts; 0 where there is no such layer. */
+export function valueAt(project: Project, address: CurveAddress, frame: number): number {
+  const layer = layerById(project, address.layer);
+  const scalar = layer && scalarAtAddress(layer, address);
+  if (!layer || scalar === undefined) return 0;
+  return scalarAt(scalar, frameOfAddress(project, address, frame), ...rangeOfAddress(layer, address));
+}
+
+const within = (value: number, [low, high]: readonly [number, number]): number =>
+  Math.min(high, Math.max(low, value));
+
+function change(
+  project: Project,
+  address: CurveAddress,
+  to: (scalar: Scalar | undefined, range: readonly [number, number]) => Scalar | undefined,
+): Project {
+  const layer = layerById(project, address.layer);
+  if (!layer) return project;
+  return writeScalar(project, address, to(scalarAtAddress(layer, address), rangeOfAddress(layer, address)));
+}
+
+/** Sets a value: everywhere where there are no keys, with a key at the frame of the project where there are. */
+export function setValue(project: Project, address: CurveAddress, frame: number, value: number): Project {
+  if (address.kind === 'channel') return keyValue(project, address, frame, value);
+  return change(project, address, (scalar, range) =>
+    scalar !== undefined && isCurve(scalar)
+      ? setKey(scalar, frame, within(value, range))
+      : within(value, range),
+  );
+}
+
+/** Keys the value that counts at a frame of the project, or the given one. */
+export function keyValue(project: Project, address: CurveAddress, frame: number, value?: number): Project {
+  const own = frameOfAddress(project, address, frame);
+  return change(project, address, (scalar, range) =>
+    setKey(
+      scalar !== undefined && isCurve(scalar) ? scalar : undefined,
+      own,
+      within(value ?? valueAt(project, address, frame), range),
+    ),
+  );
+}
+
+/**
+ * Scales what stands at an address so that it has the given value at a frame of the project; a whole curve is scaled,
+ * its keys stay in time. `from` is what it is scaled from: in a drag what was there when the drag began, so that a
+ * drag through 0 loses nothing.
+ */
+export function scaleValue(
+  project: Project,
+  address: CurveAddress,
+  frame: number,
+  value: number,
+  from?: Scalar,
+): Project {
+  return change(project, address, (scalar, range) => {
+    const start = from ?? scalar;
+    if (start === undefined) return scalar;
+    if (!isCurve(start)) return within(value, range);
+    const before = scalarAt(start, frameOfAddress(project, address, frame), ...range);
+    if (before === 0) return start;
+    const factor = within(value, range) / before;
+    return { keys: start.keys.map((key) => scaleKey(key, factor, range)) };
+  });
+}
+
+function scaleKey(key: Key, factor: number, range: readonly [number, number]): Key {
+  const handle = (offset: Key['in']) => offset && ([offset[0], offset[1] * factor] as const);
+  return {
+    ...key,
+    value: within(key.value * factor, range),
+    ...(key.in && { in: handle(key.in) }),
+    ...(key.out && { out: handle(key.out) }),
+  };
+}
+
+/** The curves of picked keys as they are, by address, from which a drag counts. */
+export type CurvesBefore = ReadonlyMap<string, Curve>;
+
+export function curvesOf(project: Project, picks: readonly KeyPick[]): CurvesBefore {
+  const curves = new Map<string, Curve>();
+  for (const { address } of picks) {
+    const layer = layerById(project, address.layer);
+    const curve = layer && curveAtAddress(layer, address);
+    if (curve) curves.set(addressKey(address), curve);
+  }
+  return curves;
+}
+
+/**
+ * Moves picked keys by frames of the project and by a value. A key that one lands on gives way; of a drag, which counts
+ * from `before`, it comes back when the key moves on.
+ */
+export function movePicked(
+  project: Project,
+  picks: readonly KeyPick[],
+  by: number,
+  value = 0,
+  before: CurvesBefore = curvesOf(project, picks),
+): Project {
+  return picks.reduce((current, { address, keys }) => {
+    const layer = layerById(current, address.layer);
+    const curve = before.get(addressKey(address));
+    if (!layer || !curve) return current;
+    // A key that moves later on the project's time moves earlier in a layer that plays backwards.
+    const own = by * timeOf(current, layer, address).speed;
+    const range = rangeOfAddress(layer, address);
+    const moved = moveKeys(curve, ({ id }) => keys.includes(id), own);
+    const raised = moved.keys.map((key) =>
+      keys.includes(key.id) ? { ...key, value: within(key.value + value, range) } : key,
+    );
+    return writeScalar(current, address, value === 0 ? moved : { keys: raised });
+  }, project);
+}
+
+/** Deletes picked keys. The last one of anything but a channel leaves its value everywhere. */
+export function deletePicked(project: Project, picks: readonly KeyPick[]): Project {
+  return picks.reduce((current, { address, keys }) => {
+    const layer = layerById(current, address.layer);
+    const curve = layer && curveAtAddress(layer, address);
+    if (!curve) return current;
+    const left = curve.keys.filter(({ id }) => !keys.includes(id));
+    if (left.length > 0) return writeScalar(current, address, { keys: left });
+    return writeScalar(current, address, address.kind === 'channel' ? undefined : curve.keys[0].value);
+  }, project);
+}
+
+/** Draws a curve by hand: keys for the drawn frames replace those between the first and the last of them. */
+export function drawValue(
+  project: Project,
+  address: CurveAddress,
+  points: readonly (readonly [number, number])[],
+): Project {
+  if (points.length === 0) return project;
+  return change(project, address, (scalar, range) => {
+    const drawn = [...points].sort((a, b) => a[0] - b[0]);
+    const first = drawn[0][0];
+    const last = drawn[drawn.length - 1][0];
+    const old = scalar !== undefined && isCurve(scalar) ? scalar.keys : [];
+    return {
+      keys: [
+        ...old.filter((key) => key.frame < first),
+        ...drawn.map(([frame, value]) => newKey(frame, within(value, range))),
+        ...old.filter((key) => key.frame > last),
+      ],
+    };
+  });
+}

@@ -1,0 +1,9 @@
+/** A stack compiled and evaluated; who drives what. */
+export * from './attribution.js';
+export * from './by-part.js';
+export * from './channel-step.js';
+export * from './compile.js';
+export * from './evaluate.js';
+export * from './gate.js';
+export * from './step.js';
+export * from './take-step.js';

@@ -1,0 +1,81 @@
+import type { Reference } from '../layer/layer.js';
+import type { OwnTime } from '../layer/time.js';
+import { type Pose, restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { type Take, type Track, trackEntries } from '../take/take.js';
+import { locateSample, newSampleSpot, readTrack, type SampleSpot } from './sample.js';
+
+/** Blends what a take brings to the joints of a rig: for each joint the entry of its samples, or -1. */
+export interface TakeStep {
+  readonly kind: 'take';
+  readonly take: Take;
+  readonly translation: Int32Array;
+  readonly rotation: Int32Array;
+  readonly scale: Int32Array;
+  /** Whether the take records translation or scale of any joint but the root. */
+  readonly movesLimbs: boolean;
+  /** The sample that an additive layer measures its change from, or the rest pose; and that pose in full. */
+  readonly origin: number | 'rest';
+  readonly reference: Pose;
+  /** What the root gains in translation over a cycle that travels. */
+  readonly gain: Float64Array;
+  /** Room for the samples at the frame that is evaluated. */
+  readonly spot: SampleSpot;
+}
+
+/** Makes ready what a take brings to a rig, as a change from `reference` where its layer is additive. */
+export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTime, fps: number): TakeStep {
+  const origin = reference === 'first' ? 0 : reference;
+  const translation = trackEntries(rig, take.rig, take.translations);
+  const scale = trackEntries(rig, take.rig, take.scales);
+  const rotation = trackEntries(rig, take.rig, take.rotations);
+  const held = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
+  const gain = new Float64Array(3);
+  if (time.loop === 'travel' && translation[0] >= 0) {
+    const spot = newSampleSpot(take, fps);
+    const value = (frame: number) => {
+      const out = new Float64Array(3);
+      locateSample(take, [frame], 0, spot);
+      readTrack(take.translations, translation[0], spot, out);
+      return out;
+    };
+    const from = value(time.start);
+    const to = value(time.start + time.length);
+    for (let axis = 0; axis < 3; axis++) gain[axis] = to[axis] - from[axis];
+  }
+  return {
+    kind: 'take',
+    take,
+    translation,
+    rotation,
+    scale,
+    movesLimbs: translation.some((entry, j) => j > 0 && (entry >= 0 || scale[j] >= 0)),
+    origin: held,
+    reference: referencePose(rig, take, held, { translation, rotation, scale }),
+    gain,
+    spot: newSampleSpot(take, fps),
+  };
+}
+
+/** The pose that an additive take is a change from, for every joint that the take records. */
+function referencePose(
+  rig: Rig,
+  take: Take,
+  origin: number | 'rest',
+  entries: Pick<TakeStep, 'translation' | 'rotation' | 'scale'>,
+): Pose {
+  const pose = restPose(rig);
+  if (origin === 'rest') return pose;
+  const copy = (track: Track, of: Int32Array, to: Float64Array) => {
+    const row = origin * track.joints.length;
+    for (const [j, entry] of of.entries()) {
+      if (entry < 0) continue;
+      const from = track.size * (row + entry);
+      to.set(track.values.subarray(from, from + track.size), track.size * j);
+    }
+  };
+  copy(take.translations, entries.translation, pose.translations);
+  copy(take.rotations, entries.rotation, pose.rotations);
+  copy(take.scales, entries.scale, pose.scales);
+  return pose;
+}

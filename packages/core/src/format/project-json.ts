@@ -1,0 +1,142 @@
+import { z } from 'zod';
+import type { Project } from '../layer/project.js';
+import { makingKey } from '../make/make.js';
+import { CONTACT_LIMITS, type Contacts } from '../take/contacts.js';
+import { UP_AXES } from '../take/making.js';
+import { type Take, takeId } from '../take/take.js';
+
+/** `project.json`: what only the application needs of a project, its name and of its takes what no stack file says. */
+
+const count = z.int().nonnegative();
+const named = z.record(z.string(), z.string());
+const fileClip = { file: z.string().min(1), clip: z.string().optional() };
+
+const making = z.object({
+  from: z.object(fileClip),
+  up: z.enum(UP_AXES).optional(),
+  scale: z.number().positive().optional(),
+  trim: z.tuple([count, count]).optional(),
+  mapping: named.optional(),
+  rate: z.number().positive().optional(),
+  feet: z.boolean().optional(),
+});
+
+const contacts = z.object({
+  limits: z
+    .object({ height: z.number().nonnegative(), speed: z.number().nonnegative() })
+    .default(CONTACT_LIMITS),
+  joints: z.array(z.string()),
+  spans: z.array(z.object({ joint: z.string(), from: count, to: count })),
+  pending: z.literal(true).optional(),
+});
+
+const take = z.object({
+  ...fileClip,
+  /** Where the take is called by another id than that of its file: one that was made anew. */
+  id: z.string().min(1).optional(),
+  name: z.string().min(1).optional(),
+  made: making.optional(),
+  /** Set where the file holds an earlier state, since its samples were not made yet. */
+  outdated: z.literal(true).optional(),
+  contacts: contacts.optional(),
+});
+
+const mapping = z.object({ source: z.string(), joints: named });
+
+/** `project.json` of a project file. */
+export const projectJsonSchema = z.object({
+  name: z.string().min(1),
+  takes: z.array(take).optional(),
+  mappings: z.array(mapping).optional(),
+});
+
+export type ProjectJson = z.infer<typeof projectJsonSchema>;
+
+/** The project.json of a project. `fileOf` names the file of a take, by its id. */
+export function projectJsonOf(project: Project, fileOf: (takeId: string) => string): ProjectJson {
+  const fileClipOf = (id: string) => {
+    const clip = project.takes.find((take) => take.id === id)?.source.clip;
+    return { file: fileOf(id), ...(clip !== undefined && { clip }) };
+  };
+  const byId = new Map(project.takes.map((one) => [one.id, one]));
+  return {
+    name: project.name,
+    takes: project.takes.map((one) => {
+      const source = one.made && byId.get(one.made.from);
+      return {
+        ...fileClipOf(one.id),
+        ...(one.id !== takeId(one.source.id, one.source.clip) && { id: one.id }),
+        name: one.name,
+        ...(one.made && source && { made: madeOf(one.made, fileClipOf(source.id)) }),
+        ...(source && makingKey(one, source) !== one.madeBy && { outdated: true as const }),
+        ...(one.contacts && { contacts: contactsOf(one.contacts) }),
+      };
+    }),
+    ...(project.mappings.length > 0 && {
+      mappings: project.mappings.map((one) => ({ ...one, joints: { ...one.joints } })),
+    }),
+  };
+}
+
+const contactsOf = ({ limits, joints, spans, pending }: Contacts) => ({
+  limits,
+  joints: [...joints],
+  spans: spans.map((span) => ({ ...span })),
+  ...(pending && { pending }),
+});
+
+function madeOf(
+  { trim, mapping: joints, ...made }: NonNullable<Take['made']>,
+  from: z.infer<typeof making>['from'],
+) {
+  return {
+    ...made,
+    from,
+    ...(trim && { trim: [trim[0], trim[1]] as [number, number] }),
+    ...(joints && { mapping: { ...joints } }),
+  };
+}
+
+/** What tells the takes of a project apart in files: the file, and the animation in it. */
+export const takeKey = ({ file, clip }: { readonly file: string; readonly clip?: string }): string =>
+  JSON.stringify([file, clip]);
+
+/**
+ * The takes that were read, with what the application knows of them, by {@link takeKey} and in its order. A made take
+ * whose file is not there borrows the samples of its source until its own are made.
+ */
+export function withProjectJson(
+  takes: ReadonlyMap<string, Take>,
+  json: ProjectJson | undefined,
+): Map<string, Take> {
+  const entries = json?.takes ?? [];
+  const known = new Map<string, Take>();
+  const idOf = new Map(entries.map((entry) => [takeKey(entry), entry.id]));
+  for (const entry of entries) {
+    const key = takeKey(entry);
+    const source = entry.made && takes.get(takeKey(entry.made.from));
+    const found = takes.get(key) ?? (source && standIn(source, entry));
+    if (!found) continue;
+    const { made: _, contacts: __, madeBy: ___, ...plain } = found;
+    const take: Take = {
+      ...plain,
+      id: entry.id ?? found.id,
+      name: entry.name ?? found.name,
+      ...(entry.made &&
+        source && { made: { ...entry.made, from: idOf.get(takeKey(entry.made.from)) ?? source.id } }),
+      ...(entry.contacts && { contacts: entry.contacts }),
+    };
+    const right = source && takes.has(key) && !entry.outdated;
+    known.set(key, right ? { ...take, madeBy: makingKey(take, source) } : take);
+  }
+  for (const [key, take] of takes) if (!known.has(key)) known.set(key, take);
+  return known;
+}
+
+function standIn(source: Take, { file, id }: z.infer<typeof take>): Take {
+  return {
+    ...source,
+    id: id ?? file,
+    source: { id: file, file: source.source.file, bytes: new Uint8Array() },
+  };
+}

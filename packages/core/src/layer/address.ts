@@ -1,0 +1,152 @@
+import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
+import { partLabel } from '../rig/parts.js';
+import type { Take } from '../take/take.js';
+import {
+  CHANNELS,
+  type Channel,
+  channelsOf,
+  type Layer,
+  maxWeight,
+  PLACEMENT_CHANNELS,
+  type PlacementChannel,
+} from './layer.js';
+import { type OwnTime, ownTime, STILL_TIME } from './time.js';
+
+/**
+ * Names one thing that can be keyed: a channel of a joint, the weight of a layer, of a part or of a joint on it, or a
+ * number of its placement. Whoever lists, shows, picks, moves or deletes keys knows addresses, and nothing of where a
+ * curve lies in the project.
+ */
+export type CurveAddress =
+  | { readonly kind: 'channel'; readonly layer: string; readonly joint: string; readonly channel: Channel }
+  | { readonly kind: 'weight'; readonly layer: string }
+  | { readonly kind: 'part'; readonly layer: string; readonly part: string }
+  | { readonly kind: 'joint'; readonly layer: string; readonly joint: string }
+  | { readonly kind: 'placement'; readonly layer: string; readonly channel: PlacementChannel };
+
+/** Keys that are picked: of one curve, by their ids. */
+export interface KeyPick {
+  readonly address: CurveAddress;
+  readonly keys: readonly string[];
+}
+
+/** The address as text, the same for equal addresses. */
+export function addressKey(address: CurveAddress): string {
+  switch (address.kind) {
+    case 'channel':
+      return JSON.stringify(['channel', address.layer, address.joint, address.channel]);
+    case 'weight':
+      return JSON.stringify(['weight', address.layer]);
+    case 'part':
+      return JSON.stringify(['part', address.layer, address.part]);
+    case 'joint':
+      return JSON.stringify(['joint', address.layer, address.joint]);
+    case 'placement':
+      return JSON.stringify(['placement', address.layer, address.channel]);
+  }
+}
+
+/**
+ * What stands at an address of a layer: a number where nothing is keyed. Undefined for a channel without keys. A part
+ * counts 1 where there is no mask and 0 where the mask does not list it, a joint counts 1.
+ */
+export function scalarAtAddress(layer: Layer, address: CurveAddress): Scalar | undefined {
+  switch (address.kind) {
+    case 'channel':
+      return channelsOf(layer)[address.joint]?.[address.channel];
+    case 'weight':
+      return layer.weight;
+    case 'part':
+      return layer.mask ? (layer.mask[address.part] ?? 0) : 1;
+    case 'joint':
+      return layer.joints?.[address.joint] ?? 1;
+    case 'placement':
+      return layer.placement?.[address.channel] ?? 0;
+  }
+}
+
+/** The curve at an address of a layer; undefined where nothing is keyed. */
+export function curveAtAddress(layer: Layer, address: CurveAddress): Curve | undefined {
+  const scalar = scalarAtAddress(layer, address);
+  return scalar !== undefined && isCurve(scalar) ? scalar : undefined;
+}
+
+/** Between which values what stands at an address counts. */
+export function rangeOfAddress(layer: Layer, address: CurveAddress): readonly [number, number] {
+  if (address.kind === 'weight') return [0, maxWeight(layer.mode)];
+  if (address.kind === 'part' || address.kind === 'joint') return [0, 1];
+  return [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY];
+}
+
+/** By which time the keys of an address are counted: channels by the layer's own, all others by the project's. */
+export const timeOfAddress = (
+  layer: Layer,
+  address: CurveAddress,
+  take: Take | undefined,
+  fps: number,
+): OwnTime => (address.kind === 'channel' ? ownTime(layer, take, fps) : STILL_TIME);
+
+/** Every address of a layer at which something is said: its weight, parts and joints, placement, keyed channels. */
+export function addressesOf(layer: Layer): CurveAddress[] {
+  const { id } = layer;
+  return [
+    { kind: 'weight', layer: id },
+    ...weightsWithin(layer),
+    ...placementAddresses(layer),
+    ...channelAddresses(layer),
+  ];
+}
+
+/** The parts and joints of a layer that have a weight of their own: other than the 1 that all have. */
+export function weightsWithin(layer: Layer): CurveAddress[] {
+  const own = (value: Scalar) => isCurve(value) || value !== 1;
+  return [
+    ...Object.entries(layer.mask ?? {}).flatMap(([part, value]): CurveAddress[] =>
+      own(value) ? [{ kind: 'part', layer: layer.id, part }] : [],
+    ),
+    ...Object.entries(layer.joints ?? {}).flatMap(([joint, value]): CurveAddress[] =>
+      own(value) ? [{ kind: 'joint', layer: layer.id, joint }] : [],
+    ),
+  ];
+}
+
+/** The numbers of a layer's placement, if it has one. */
+export const placementAddresses = (layer: Layer): CurveAddress[] =>
+  layer.placement
+    ? PLACEMENT_CHANNELS.map((channel) => ({ kind: 'placement', layer: layer.id, channel }))
+    : [];
+
+/** The channels of a layer that have keys. */
+export const channelAddresses = (layer: Layer): CurveAddress[] =>
+  Object.entries(channelsOf(layer)).flatMap(([joint, channels]) =>
+    CHANNELS.filter((channel) => (channels[channel]?.keys.length ?? 0) > 0).map(
+      (channel): CurveAddress => ({ kind: 'channel', layer: layer.id, joint, channel }),
+    ),
+  );
+
+/** What an address is called, in words for people. The layer is not named. */
+export function addressLabel(address: CurveAddress): string {
+  switch (address.kind) {
+    case 'channel':
+      return `${address.joint} ${address.channel}`;
+    case 'weight':
+      return 'weight';
+    case 'part':
+      return partLabel(address.part);
+    case 'joint':
+      return address.joint;
+    case 'placement':
+      return `placement ${address.channel}`;
+  }
+}
+
+/** The keys of some addresses that stand on a frame of their own, for picking a whole column. */
+export const keysOn = (
+  layer: Layer,
+  addresses: readonly CurveAddress[],
+  isOn: (frame: number) => boolean,
+): KeyPick[] =>
+  addresses.flatMap((address) => {
+    const keys = curveAtAddress(layer, address)?.keys.filter((key) => isOn(key.frame)) ?? [];
+    return keys.length > 0 ? [{ address, keys: keys.map(({ id }) => id) }] : [];
+  });

@@ -1,0 +1,5 @@
+/** The data: project, layer, what a curve is named by, a layer's time. */
+export * from './address.js';
+export * from './layer.js';
+export * from './project.js';
+export * from './time.js';

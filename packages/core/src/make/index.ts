@@ -1,0 +1,4 @@
+/** A take made of another, step by step. */
+export * from './contacts.js';
+export * from './make.js';
+export * from './travel.js';

@@ -1,0 +1,5 @@
+/** Joints of a capture to joints of a character. */
+export * from './align.js';
+export * from './fit.js';
+export * from './match.js';
+export * from './roles.js';

@@ -1,0 +1,2 @@
+/** What a layer must hold so that a pose is seen. */
+export * from './solve.js';

@@ -1,0 +1,6 @@
+/** Sampled performances and their contacts. */
+export * from './contacts.js';
+export * from './making.js';
+export * from './reshape.js';
+export * from './sample.js';
+export * from './take.js';
