@@ -4,21 +4,20 @@ import { ChakraProvider } from '@chakra-ui/react';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Outlet, RouterProvider } from 'react-router';
+import { DropZone } from './controls/DropZone.js';
 import { Bake } from './routes/Bake.js';
+import { Broken } from './routes/Broken.js';
 import { Help } from './routes/Help.js';
 import { Layers } from './routes/Layers.js';
 import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
 import { Takes } from './routes/Takes.js';
-import { sessionFollowsProject } from './state/session-follows.js';
-import { sweep } from './state/storage.js';
+import { sweep } from './storage/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
-import { DropZone } from './ui/DropZone.js';
 import { Notices } from './ui/Notices.js';
 
 restoreTheme();
-sessionFollowsProject();
-// What was deleted in an earlier visit is gone for good; a browser that keeps nothing has nothing to sweep.
+// A browser that keeps nothing has nothing to sweep.
 sweep().catch(() => undefined);
 
 const router = createBrowserRouter([
@@ -28,6 +27,7 @@ const router = createBrowserRouter([
         <Outlet />
       </DropZone>
     ),
+    errorElement: <Broken />,
     children: [
       { path: '/', element: <Projects /> },
       { path: '/help', element: <Help /> },

@@ -1,7 +1,8 @@
-import { compileStack, newKey, newLayer } from '@evlay/core';
-import { spanFactor } from '@evlay/core/evaluate';
+import { compileStack, newKey, newLayer, playing } from '@evlay/core';
+import { largestAlpha, layerWeight, spanFactor } from '@evlay/core/evaluate';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { cornersOf, topWeight, valueLine, weightToY, yToWeight } from '../src/lanes/weight-shape.js';
 import {
   framesPerPixel,
   frameToX,
@@ -10,8 +11,7 @@ import {
   wholeRange,
   xToFrame,
   zoomed,
-} from '../src/lanes/time-scale.js';
-import { topWeight, weightLine, weightToY, yToWeight } from '../src/lanes/weight-shape.js';
+} from '../src/timeline/time-scale.js';
 import { projectOf } from './subject.js';
 
 const scales = fc
@@ -81,7 +81,8 @@ describe('the shape of a lane', () => {
   it('passes through the corners of span and weight, and is what counts', () => {
     const span = { start: 20.5, end: 70, fadeIn: 10, fadeOut: 7.5, shape: 'linear' as const };
     const weight = { keys: [newKey(0, 0.2), newKey(33.3, 1), newKey(90, 0.4)] };
-    const line = weightLine(compiled({ span, weight }), scale, 64, 1);
+    const layer = compiled({ span, weight });
+    const line = valueLine((frame) => layerWeight(layer, frame), cornersOf([weight], span), scale, 64, 1);
     const points = line.split(' L').map((point) => point.split(' ').map(Number));
     const drawn = (x: number) => {
       const next = points.findIndex(([at]) => at >= x);
@@ -101,6 +102,22 @@ describe('the shape of a lane', () => {
       else expect(yToWeight(y, 1, 64)).toBeLessThanOrEqual(spanFactor(span, frame) + 0.02);
     }
     expect(points.every(([x], i) => i === 0 || x >= points[i - 1][0])).toBe(true);
+  });
+
+  it('shows where it counts most: one leg’s share is not the whole body’s', () => {
+    const mask = {
+      torso: { keys: [newKey(20, 0), newKey(40, 1)] },
+      head: { keys: [newKey(60, 0), newKey(80, 0.5)] },
+    };
+    const layer = compiled({ weight: 0.8, mask, content: playing(projectOf(3).takes[0].id) });
+    for (const [frame, most] of [
+      [0, 0],
+      [30, 0.4],
+      [50, 0.8],
+    ])
+      expect(largestAlpha(layer, frame)).toBeCloseTo(most, 9);
+    expect(largestAlpha(compiled({ weight: 1, mask: {} }), 50)).toBe(0);
+    expect(largestAlpha(compiled({ weight: 1, joints: { Head: 0.25 } }), 50)).toBe(1);
   });
 
   it('has room for 2 only where an additive layer goes past 1', () => {

@@ -1,165 +1,340 @@
-import { setWeight } from '@evlay/core';
-import { addLayer, addTakes, deleteLayer, renameProject, setRange } from '@evlay/core/edit';
+import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
+import { addTakes, deleteLayer, renameProject, setMaking, setRange, setValue } from '@evlay/core/edit';
+import { makingKey } from '@evlay/core/make';
 import fc from 'fast-check';
-import { beforeEach, describe, expect, it } from 'vitest';
-import { goTo, playhead } from '../src/state/playhead.js';
-import { currentProject, edit, openProject, projectStore, redo, undo } from '../src/state/project-store.js';
-import { seenProject } from '../src/state/seen.js';
-import { sessionFollowsProject } from '../src/state/session-follows.js';
-import { light, NOTHING, resetSession, sessionStore, setSession } from '../src/state/session-store.js';
-import { stage } from '../src/state/stage.js';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { perform, refusalOf } from '../src/commands/command.js';
+import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
+import { addAdditiveLayer, changeMode, removeLayer, toggleLock } from '../src/commands/layers.js';
+import { keySeen, tryPose } from '../src/commands/pose.js';
+import { redo, undo } from '../src/commands/project.js';
+import { togglePlay } from '../src/commands/transport.js';
+import { deleteKeys, keyLitWeight, moveKeys, pickKeys, setValues } from '../src/commands/values.js';
+import { createEditor, type Editor } from '../src/editor/editor.js';
+import { createHistory } from '../src/editor/history.js';
+import { beginGesture } from '../src/gestures/gesture.js';
+import { followMakings, type MakeSamples } from '../src/jobs/making.js';
 import { projectOf } from './subject.js';
-
-sessionFollowsProject();
 
 const fresh = projectOf(11);
 const base = fresh.layers[0].id;
+let editor: Editor;
 
 beforeEach(() => {
-  playhead.set(0);
-  openProject('one', fresh);
-  resetSession(base);
+  editor = createEditor(fresh);
 });
 
+const project = () => editor.history.project();
+const past = () => editor.history.store.getState().past;
+
 const withLayer = () => {
-  edit((project) => addLayer(project, { mode: 'additive', above: base, joints: [], frame: 0 }).project);
-  const { id } = currentProject().layers[1];
-  light(id);
-  return id;
+  perform(editor, addAdditiveLayer, undefined);
+  return project().layers[1].id;
 };
 
 describe('the history', () => {
-  it('is a list of states with a place in it, whatever is done', () => {
+  it('is a list of states with a place in it, whatever is done, gestures among it', () => {
+    const name = fc.string({ minLength: 1 });
     const step = fc.oneof(
-      fc.record({ kind: fc.constant('edit' as const), name: fc.string({ minLength: 1 }), drag: fc.nat(2) }),
-      fc.record({ kind: fc.constant('undo' as const) }),
-      fc.record({ kind: fc.constant('redo' as const) }),
+      fc.record({ kind: fc.constant('edit' as const), name, step: fc.nat(2) }),
+      fc.record({ kind: fc.constant('gesture' as const), names: fc.array(name), kept: fc.boolean() }),
+      fc.record({ kind: fc.constantFrom('undo' as const, 'redo' as const) }),
     );
     fc.assert(
       fc.property(fc.array(step, { maxLength: 40 }), (steps) => {
-        openProject('one', fresh);
-        const drags = [undefined, Symbol('a'), Symbol('b')];
-        // The model: names one after the other, where we are, and the drag that goes on.
+        const history = createHistory(fresh);
+        const symbols = [undefined, Symbol('a'), Symbol('b')];
+        // The model: names one after the other, where we are, and the step that goes on.
         let names = [fresh.name];
         let at = 0;
         let going: symbol | undefined;
+        const named = (wanted: string) => wanted.trim() || history.project().name;
         for (const s of steps) {
           if (s.kind === 'edit') {
-            const drag = drags[s.drag];
-            const before = currentProject();
-            edit((project) => renameProject(project, s.name), drag);
-            if (currentProject() === before) continue;
-            const after = currentProject().name;
-            if (drag === undefined || drag !== going) at++;
+            const after = named(s.name);
+            if (after === names[at]) continue;
+            history.edit((p) => renameProject(p, s.name), symbols[s.step]);
+            if (symbols[s.step] === undefined || symbols[s.step] !== going) at++;
             names = [...names.slice(0, at), after];
-            going = drag;
+            going = symbols[s.step];
+          } else if (s.kind === 'gesture') {
+            const mark = history.mark();
+            for (const wanted of s.names) mark.change((p) => renameProject(p, wanted));
+            const after = history.project().name;
+            expect(history.settled().name).toBe(names[at]);
+            if (s.kept) mark.commit();
+            else mark.cancel();
+            if (s.kept && after !== names[at]) names = [...names.slice(0, ++at), after];
+            going = undefined;
           } else {
             const to = Math.min(names.length - 1, Math.max(0, at + (s.kind === 'undo' ? -1 : 1)));
-            if (s.kind === 'undo') undo();
-            else redo();
+            history[s.kind]();
             if (to !== at) going = undefined;
             at = to;
           }
-          expect(currentProject().name).toBe(names[at]);
-          expect(projectStore.getState().past.map((project) => project.name)).toEqual(names.slice(0, at));
-          expect(projectStore.getState().future.map((project) => project.name)).toEqual(names.slice(at + 1));
+          const state = history.store.getState();
+          expect(state.project.name).toBe(names[at]);
+          expect(state.past.map((p) => p.name)).toEqual(names.slice(0, at));
+          expect(state.future.map((p) => p.name)).toEqual(names.slice(at + 1));
         }
       }),
     );
   });
 
-  it('does not grow by an edit that changes nothing', () => {
-    edit((project) => project);
-    expect(projectStore.getState().past).toEqual([]);
+  it('puts what arrives in the middle of a gesture before it, whether it is kept or not', () => {
+    const arrived = { ...projectOf(4, 'arrived').takes[0], id: 'arrived' };
+    for (const kept of [true, false]) {
+      const { history } = createEditor(fresh);
+      const mark = history.mark();
+      mark.change((p) => setRange(p, 2, 7));
+      history.edit((p) => addTakes(p, [arrived]));
+      mark.change((p) => setRange(p, 3, 8));
+      if (kept) mark.commit();
+      else mark.cancel();
+      expect(history.project().takes).toContain(arrived);
+      expect(history.project().range).toEqual(kept ? [3, 8] : [0, 10]);
+      if (kept) history.undo();
+      expect([history.project().range, history.project().takes.length]).toEqual([[0, 10], 2]);
+      history.undo();
+      expect(history.project()).toBe(fresh);
+    }
   });
 });
 
-describe('the session follows the project', () => {
-  it('lights a layer that is there when the lit one goes, also by undo', () => {
+describe('an editor', () => {
+  it('stands beside another: edits, undo, selection and playhead do not meet', () => {
+    const other = createEditor(projectOf(31, 'other'));
+    const before = { project: other.history.project(), session: other.session.getState() };
     const id = withLayer();
-    expect(sessionStore.getState().lit).toBe(id);
-    setSession({ selection: { kind: 'keys', frames: [0], ids: [] } });
-    undo();
-    expect(sessionStore.getState().lit).toBe(base);
-    expect(sessionStore.getState().selection).toEqual(NOTHING);
-    redo();
-    light(id);
-    edit((project) => deleteLayer(project, id));
-    expect(sessionStore.getState().lit).toBe(base);
+    editor.session.setState({ picked: [1] });
+    editor.transport.goTo(7);
+    expect(other.history.project()).toBe(before.project);
+    expect(other.session.getState()).toBe(before.session);
+    expect(other.playhead.get()).toBe(0);
+    other.transport.goTo(25);
+    perform(other, undo, undefined);
+    expect([editor.playhead.get(), project().layers[1].id]).toEqual([7, id]);
+    expect(editor.stage.get().stack.layers.length).toBe(2);
+    expect(other.stage.get().stack.layers.length).toBe(1);
+    editor.dispose();
+    other.transport.goTo(26);
+    expect(other.stage.get().frame).toBe(26);
+  });
+
+  it('keeps its session true to the project, also by undo', () => {
+    const id = withLayer();
+    expect(editor.session.getState().lit).toBe(id);
+    perform(editor, keyLitWeight, undefined);
+    const weight = { kind: 'weight', layer: id } as const;
+    const key = curveAtAddress(layerById(project(), id)!, weight)!.keys[0].id;
+    perform(editor, pickKeys, { picks: [{ address: weight, keys: [key] }], more: false });
+    perform(editor, undo, undefined);
+    expect(editor.session.getState().keys).toEqual([]);
+    perform(editor, undo, undefined);
+    expect(editor.session.getState().lit).toBe(base);
+    perform(editor, redo, undefined);
+    editor.session.light(id);
+    editor.history.edit((p) => deleteLayer(p, id));
+    expect(editor.session.getState().lit).toBe(base);
   });
 
   it('keeps the playhead inside a range that shrinks, and on whole frames', () => {
-    goTo(8.4);
-    expect(playhead.get()).toBe(8);
-    edit((project) => setRange(project, 2, 5));
-    expect(playhead.get()).toBe(5);
-    goTo(-20);
-    expect(playhead.get()).toBe(2);
+    editor.transport.goTo(8.4);
+    expect(editor.playhead.get()).toBe(8);
+    editor.history.edit((p) => setRange(p, 2, 5));
+    expect(editor.playhead.get()).toBe(5);
+    editor.transport.goTo(-20);
+    expect(editor.playhead.get()).toBe(2);
   });
-});
 
-describe('the stage', () => {
-  it('shows the project at the playhead, with a pose that is tried and not keyed', () => {
+  it('runs one clock, however quickly it is paused and played', () => {
+    const frames: FrameRequestCallback[] = [];
+    vi.stubGlobal('requestAnimationFrame', (call: FrameRequestCallback) => frames.push(call));
+    for (let k = 0; k < 5; k++) perform(editor, togglePlay, undefined);
+    const waiting = frames.splice(0);
+    for (const call of waiting) call(performance.now());
+    expect(frames.length).toBe(1);
+    vi.unstubAllGlobals();
+  });
+
+  it('shows the project at the playhead, with a pose that is tried and not keyed, once a frame', () => {
     const id = withLayer();
-    edit((project) => setWeight(project, { layer: id }, 0, 1));
-    playhead.set(4);
+    editor.history.edit((p) => setValue(p, { kind: 'weight', layer: id }, 0, 1));
+    editor.playhead.set(4);
     const head = fresh.rig.joints.findIndex((joint) => joint.name === 'Head');
-    const still = [...stage.get()!.pose.rotations.subarray(4 * head, 4 * head + 4)];
-    setSession({ trial: { layer: id, values: { Head: { rx: 30 } } } });
-    const tried = [...stage.get()!.pose.rotations.subarray(4 * head, 4 * head + 4)];
-    const dot = Math.abs(still.reduce((sum, value, k) => sum + value * tried[k], 0));
+    const rotation = () => [...editor.stage.get().pose.rotations.subarray(4 * head, 4 * head + 4)];
+    const still = rotation();
+    let told = 0;
+    const stop = editor.stage.subscribe(() => told++);
+    editor.session.setState({ trial: { layer: id, values: { Head: { rx: 30 } } } });
+    const dot = Math.abs(still.reduce((sum, value, k) => sum + value * rotation()[k], 0));
     expect((2 * Math.acos(Math.min(1, dot)) * 180) / Math.PI).toBeCloseTo(30, 6);
-    expect(currentProject().layers[1].channels).toEqual({});
-    setSession({ trial: undefined });
-    expect([...stage.get()!.pose.rotations.subarray(4 * head, 4 * head + 4)]).toEqual(still);
+    expect(project().layers[1].content).toEqual({ kind: 'nothing' });
+    editor.session.setState({ trial: undefined });
+    expect(rotation()).toEqual(still);
+    editor.playhead.set(5);
+    editor.playhead.set(5);
+    stop();
+    editor.playhead.set(6);
+    expect(told).toBe(3);
   });
 
-  it('tells its listeners once a frame', () => {
-    let told = 0;
-    const stop = stage.subscribe(() => {
-      told++;
-    });
-    playhead.set(3);
-    playhead.set(3);
-    playhead.set(4);
-    stop();
-    playhead.set(5);
-    expect(told).toBe(2);
+  it('shows the chosen take alone while Takes is open, and the stack again after it', () => {
+    const long = { ...projectOf(31, 'long').takes[0], name: 'long' };
+    editor.history.edit((p) => addTakes(p, [long]));
+    editor.session.setState({ take: long.id, previewing: true });
+    const seen = () => editor.seen.getState().project;
+    expect(seen().layers.map(({ name }) => name)).toEqual(['long']);
+    editor.transport.goTo(25);
+    expect([editor.playhead.get(), editor.stage.get().project]).toEqual([25, seen()]);
+    editor.session.setState({ previewing: false });
+    expect(seen()).toBe(project());
+    editor.transport.goTo(25);
+    expect(editor.playhead.get()).toBe(10);
+    // One on another skeleton is seen on that.
+    const strange = {
+      ...long,
+      id: 'strange',
+      rig: { joints: long.rig.joints.map((joint) => ({ ...joint, name: `x ${joint.name}` })) },
+    };
+    editor.history.edit((p) => addTakes(p, [strange]));
+    editor.session.setState({ take: 'strange', previewing: true });
+    expect(seen().rig).toBe(strange.rig);
+    // Undone, the take is gone: what is seen is the project.
+    perform(editor, undo, undefined);
+    expect(seen()).toBe(project());
   });
 });
 
-describe('what is seen', () => {
-  const preview = () => seenProject()!;
-
-  it('is the chosen take alone while Takes is open, and the stack again after it', () => {
-    withLayer();
-    const long = { ...projectOf(31, 'long').takes[0], name: 'long' };
-    edit((project) => addTakes(project, [long]));
-    setSession({ take: long.id, previewing: true });
-    expect(preview().layers.map(({ name }) => name)).toEqual(['long']);
-    expect(preview().range).toEqual([0, 30]);
-    goTo(25);
-    expect(playhead.get()).toBe(25);
-    expect(stage.get()!.project).toBe(preview());
-    setSession({ previewing: false });
-    expect(preview()).toBe(currentProject());
-    goTo(25);
-    expect(playhead.get()).toBe(10);
+describe('commands', () => {
+  it('that change a layer are refused while it is locked, whichever they are, with a way on', () => {
+    const id = withLayer();
+    perform(editor, keyLitWeight, undefined);
+    const weight = { kind: 'weight', layer: id } as const;
+    const picks: KeyPick[] = [
+      { address: weight, keys: curveAtAddress(layerById(project(), id)!, weight)!.keys.map((key) => key.id) },
+    ];
+    perform(editor, pickKeys, { picks, more: false });
+    perform(editor, toggleLock, id);
+    const locked = project();
+    const tries = [
+      () => perform(editor, keyLitWeight, undefined),
+      () => perform(editor, keySeen, undefined),
+      () => perform(editor, deleteKeys, undefined),
+      () => perform(editor, removeLayer, id),
+      () => perform(editor, changeMode, { layer: id, mode: 'override' }),
+      () => perform(editor, moveKeys, { picks, by: 3 }),
+      () => perform(editor, setValues, [{ address: weight, value: 0.2 }]),
+      () => beginGesture(editor, setValues, [{ address: weight, value: 0.2 }]),
+    ];
+    for (const attempt of tries) {
+      expect(attempt()).toBeFalsy();
+      expect(project()).toBe(locked);
+    }
+    const refusal = refusalOf(editor, removeLayer, id)!;
+    expect(refusal.reason).toMatch(/is locked/);
+    refusal.remedy!.run();
+    expect(refusalOf(editor, removeLayer, id)).toBeUndefined();
+    expect(perform(editor, removeLayer, id)).toBe(true);
   });
 
-  it('of a take on another skeleton is that skeleton', () => {
-    const other = projectOf(6, 'other').takes[0];
-    const strange = {
-      ...other,
-      rig: { joints: other.rig.joints.map((joint) => ({ ...joint, name: `x ${joint.name}` })) },
-    };
-    edit((project) => addTakes(project, [strange]));
-    setSession({ take: strange.id, previewing: true });
-    expect(preview().rig).toBe(strange.rig);
-    expect(preview().character).toBeUndefined();
-    // Undone, the take is gone: what is seen is the project.
-    undo();
-    expect(preview()).toBe(currentProject());
-    setSession({ previewing: false });
+  it('change nothing where the project can only be looked at', () => {
+    const looking = createEditor(fresh, { looking: true });
+    expect(perform(looking, addAdditiveLayer, undefined)).toBe(false);
+    expect(looking.history.project()).toBe(fresh);
+    expect(refusalOf(looking, togglePlay, undefined)).toBeUndefined();
+  });
+
+  it('that are done during a gesture end it first', () => {
+    const id = withLayer();
+    const weight = { kind: 'weight', layer: id } as const;
+    const steps = past().length;
+    let kept: boolean | undefined;
+    const gesture = beginGesture(editor, setValues, [{ address: weight, value: 1 }], (is) => {
+      kept = is;
+    })!;
+    gesture.to([{ address: weight, value: 0.5 }]);
+    gesture.to([{ address: weight, value: 0.3 }]);
+    perform(editor, keyLitWeight, undefined);
+    expect([kept, editor.gesture]).toEqual([true, undefined]);
+    gesture.to([{ address: weight, value: 0.9 }]);
+    expect(curveAtAddress(layerById(project(), id)!, weight)!.keys[0].value).toBe(0.3);
+    expect(past().length).toBe(steps + 2);
+  });
+
+  it('that try a pose go back with the gesture', () => {
+    withLayer();
+    const head = fresh.rig.joints.findIndex((joint) => joint.name === 'Head');
+    const posing = { joint: head, wanted: { rotation: [0, 0, 0, 1] } };
+    const gesture = beginGesture(editor, tryPose, posing)!;
+    gesture.to(posing);
+    expect(editor.session.getState().trial).toBeDefined();
+    gesture.cancel();
+    expect(editor.session.getState().trial).toBeUndefined();
+  });
+
+  it('with keys have each a key of its own and a name of its own', () => {
+    const all = [...PROJECT_KEYS, ...TRANSPORT_KEYS, ...LAYER_KEYS];
+    const keys = all.flatMap((command) => command.keys!.split(', '));
+    expect(new Set(keys).size).toBe(keys.length);
+    expect(new Set(all.map(({ name }) => name)).size).toBe(all.length);
+  });
+});
+
+describe('the making of takes', () => {
+  /** A maker that answers when it is told to. */
+  const later = () => {
+    const asked: { rate: number | undefined; answer: () => void }[] = [];
+    const make: MakeSamples = (take, source) =>
+      new Promise((resolve) => {
+        const { id: _, name: __, contacts: ___, ...samples } = projectOf(take.made?.rate ?? 1).takes[0];
+        const rate = take.made?.rate;
+        asked.push({
+          rate,
+          answer: () => resolve({ ...samples, madeBy: makingKey(take, source) }),
+        });
+      });
+    return { asked, make };
+  };
+  const settle = () => new Promise((resolve) => setTimeout(resolve));
+  const [take] = fresh.takes;
+  const to = (rate: number) => editor.history.edit((p) => setMaking(p, take.id, { rate }, 'made'));
+  const made = () => project().takes.find(({ id }) => id === 'made')!;
+
+  it('goes one at a time, drops what is outdated, and keeps what was asked for last', async () => {
+    const { asked, make } = later();
+    const makings = followMakings(editor, make);
+    to(5);
+    to(6);
+    to(7);
+    expect(asked.map(({ rate }) => rate)).toEqual([5]);
+    asked[0].answer();
+    await settle();
+    // What was made meanwhile is not wanted by the last state; it is, by the first.
+    expect(made().count).toBe(take.count);
+    expect(asked.map(({ rate }) => rate)).toEqual([5, 7]);
+    asked[1].answer();
+    await settle();
+    expect([made().made!.rate, made().count]).toEqual([7, 7]);
+    editor.history.undo();
+    editor.history.undo();
+    expect([made().made!.rate, made().count]).toEqual([5, 5]);
+    makings.stop();
+  });
+
+  it('reaches a gesture that is under way, and is no step of undo', async () => {
+    const { asked, make } = later();
+    const makings = followMakings(editor, make);
+    to(5);
+    const steps = past().length;
+    const mark = editor.history.mark();
+    mark.change((p) => setRange(p, 1, 9));
+    asked[0].answer();
+    await settle();
+    mark.change((p) => setRange(p, 2, 8));
+    expect(made().count).toBe(5);
+    mark.cancel();
+    expect([made().count, project().range, past().length]).toEqual([5, [0, 10], steps]);
+    makings.stop();
   });
 });

@@ -1,47 +1,72 @@
 import 'fake-indexeddb/auto';
-import { type Project, parseAbout } from '@evlay/core';
-import { addTakeLayer, addTakes, renameProject, renameTake, saveMapping, setContacts } from '@evlay/core/edit';
-import { readStack, readStackAgain } from '@evlay/core/format';
+import { type Project, takeOf } from '@evlay/core';
+import {
+  addTakeLayer,
+  addTakes,
+  renameProject,
+  renameTake,
+  saveMapping,
+  setContacts,
+  setMaking,
+  setRange,
+  wantedMaking,
+} from '@evlay/core/edit';
+import { makeSamples } from '@evlay/core/format';
 import { CONTACT_LIMITS } from '@evlay/core/take';
-import { describe, expect, it } from 'vitest';
+import localforage from 'localforage';
+import { afterEach, describe, expect, it, vi } from 'vitest';
 import { projectOf } from './subject.js';
 
+/** The part of a browser's local storage that is used. */
+const local = new Map<string, string>();
+vi.stubGlobal(
+  'localStorage',
+  new Proxy(
+    {
+      getItem: (key: string) => local.get(key) ?? null,
+      setItem: (key: string, value: string) => void local.set(key, value),
+      removeItem: (key: string) => void local.delete(key),
+    },
+    {
+      ownKeys: () => [...local.keys()],
+      getOwnPropertyDescriptor: () => ({ enumerable: true, configurable: true }),
+    },
+  ),
+);
+
 // localForage looks for a store when it is loaded, so the one of the tests has to be there before.
-const storage = await import('../src/state/storage.js');
-const {
-  deleteStored,
-  duplicateStored,
-  listProjects,
-  loadProject,
-  renameStored,
-  restoreStored,
-  saveProject,
-  sweep,
-} = storage;
+const storage = await import('../src/storage/storage.js');
+const { saveOf } = await import('../src/storage/record.js');
+const { writeUnsaved } = await import('../src/storage/unsaved.js');
+const { readStoredProject } = await import('../src/workers/read-stored.js');
+const { deleteStored, duplicateStored, listProjects, loadProject, renameStored, restoreStored, sweep } =
+  storage;
+const storeOf = (storeName: string) => localforage.createInstance({ name: 'evlay', storeName });
+const [records, states, files] = ['projects', 'states', 'files'].map(storeOf);
 
-const names = async () => (await listProjects()).map((document) => document.name).sort();
+const save = (id: string, project: Project, past: Project[] = [], future: Project[] = []) =>
+  storage.save(saveOf(id, project, past, future));
+const opened = async (id: string) => readStoredProject((await loadProject(id))!);
+const names = async () => (await listProjects()).map(({ name }) => name).sort();
+const DAY = 24 * 3600 * 1000;
 
-async function reopened(id: string): Promise<Project> {
-  const { document, bytes } = (await loadProject(id))!;
-  const read = await readStack(new TextEncoder().encode(document.stack), document.name, (name) => {
-    const { file, asset } = document.takes.find((take) => take.asset === name)!;
-    return { bytes: bytes.get(asset)!, id: asset, file };
-  });
-  return read.project;
-}
+afterEach(async () => {
+  local.clear();
+  vi.restoreAllMocks();
+  for (const store of [records, states, files]) await store.clear();
+});
 
 describe('projects kept in the browser', () => {
   it('come back as they were, with their history', async () => {
     const project = projectOf(6, 'quay');
     const renamed = renameProject(project, 'Evening');
-    await saveProject('a', renamed, { past: [project] });
-    const back = await reopened('a');
-    expect(back.name).toBe('Evening');
+    await save('a', renamed, [project]);
+    const { project: back, past, warnings } = await opened('a');
+    expect([back.name, warnings]).toEqual(['Evening', []]);
     expect(back.layers).toEqual(renamed.layers);
-    expect(back.takes[0].id).toBe(project.takes[0].id);
-    expect(back.takes[0].name).toBe('quay');
+    expect(back.takes[0]).toMatchObject({ id: project.takes[0].id, name: 'quay' });
     expect(back.takes[0].rotations.values).toEqual(project.takes[0].rotations.values);
-    expect((await loadProject('a'))!.history!.past.map((state) => state.name)).toEqual([project.name]);
+    expect(past.map(({ name }) => name)).toEqual([project.name]);
   });
 
   it('keep the takes of steps that can be redone', async () => {
@@ -52,106 +77,230 @@ describe('projects kept in the browser', () => {
       mode: 'additive',
       above: project.layers[0].id,
     });
-    await saveProject('steps', project, { future: [more] });
-    const { document, bytes, history } = (await loadProject('steps'))!;
-    expect(document.takes.map(({ asset }) => asset)).toEqual([project.takes[0].id, other.id]);
-    expect(bytes.get(other.id)).toEqual(other.source.bytes);
-    const all = { ...project, takes: more.takes };
-    const again = readStackAgain(new TextEncoder().encode(history!.future[0].stack), 'x', all, (id) => id);
-    expect(again.layers[1].take).toEqual({ id: other.id, reference: 'first' });
-    await deleteStored('steps');
+    await save('steps', project, [], [more]);
+    const { project: back, future } = await opened('steps');
+    expect(back.takes.map(({ id }) => id)).toEqual([project.takes[0].id]);
+    expect(future[0].takes[1].source.bytes).toEqual(other.source.bytes);
+    expect(takeOf(future[0].layers[1])?.take).toBe(other.id);
   });
 
-  it('keep what only the application knows of takes: names, makings, contacts, and takes that nothing plays', async () => {
+  it('keep what only the application knows of takes, and one that was not made yet is made of its source', async () => {
     const project = projectOf(6, 'quay');
     const [take] = project.takes;
-    const other = projectOf(3, 'spare').takes[0];
     const contacts = { limits: CONTACT_LIMITS, joints: ['Head'], spans: [{ joint: 'Head', from: 1, to: 2 }] };
-    const made = {
-      ...other,
-      id: 'made',
-      source: { ...other.source, id: 'made' },
-      made: { from: take.id, rate: 24 },
-    };
-    const known = setContacts(renameTake(addTakes(project, [made]), 'made', 'Twice'), 'made', contacts);
-    const mapped = saveMapping(known, take, { Head: 'Spine' });
-    await saveProject('known', mapped, { past: [known, project] });
-    const { document, bytes, history } = (await loadProject('known'))!;
-    const about = parseAbout(new TextEncoder().encode(document.about)).about!;
-    const find = (name: string) => {
-      const { file, asset } = document.takes.find((one) => one.asset === name)!;
-      return { bytes: bytes.get(asset)!, id: asset, file };
-    };
-    const { project: back } = await readStack(new TextEncoder().encode(document.stack), 'known', find, about);
-    expect(back.takes.map(({ name }) => name)).toEqual(['quay', 'Twice']);
-    expect(back.takes[1]).toMatchObject({ made: { from: take.id, rate: 24 }, contacts });
-    expect(back.mappings).toEqual(mapped.mappings);
-    // The step before has them too, the one before that has one take.
-    const states = history!.past.map(({ stack, about: text }) =>
-      readStackAgain(
-        new TextEncoder().encode(stack),
-        'x',
-        back,
-        (id) => back.takes.find((one) => one.id === id)!.source.id,
-        parseAbout(new TextEncoder().encode(text)).about,
-      ),
+    const waiting = setContacts(
+      renameTake(setMaking(project, take.id, { rate: 15 }, 'made'), 'made', 'Slow'),
+      'made',
+      contacts,
     );
-    expect(states.map((state) => [state.takes.length, state.mappings.length])).toEqual([
-      [2, 0],
-      [1, 0],
+    const made = waiting.takes[1];
+    const samples = await makeSamples(made, take, project);
+    const done = { ...waiting, takes: [take, { ...made, ...samples }] };
+    const changed = setMaking(done, 'made', { rate: 10 });
+    const mapped = saveMapping(changed, take, { Head: 'Spine' });
+    await save('known', mapped, [project, waiting, done]);
+    const { project: back, past } = await opened('known');
+    const shown = (p: Project) => p.takes.map(({ id, name, made, count }) => [id, name, made?.rate, count]);
+    expect(shown(back)).toEqual([
+      [take.id, 'quay', undefined, 6],
+      ['made', 'Slow', 10, 3],
     ]);
-    await deleteStored('known');
+    expect([back.takes[1].contacts, back.mappings]).toEqual([changed.takes[1].contacts, mapped.mappings]);
+    expect(past[1].takes[1].contacts).toEqual(contacts);
+    expect(past.map(shown).map((takes) => takes[1])).toEqual([
+      undefined,
+      ['made', 'Slow', 15, 6],
+      ['made', 'Slow', 15, 3],
+    ]);
+    // Only the one whose file has what was asked for is done.
+    expect([back, past[1], past[2]].map((p) => wantedMaking(p, p.takes[1]) === undefined)).toEqual([
+      false,
+      false,
+      true,
+    ]);
+    expect(takeOf(back.layers[0])?.take).toBe('made');
   });
 
-  it('keep a file once that several takes share with the character', async () => {
+  it('keep a file once, however many takes and projects it belongs to', async () => {
     const project = projectOf(6, 'quay');
     const [take] = project.takes;
     const source = { ...take.source, id: 'shared' };
     const clips = ['a', 'b'].map((clip) => ({ ...take, id: `shared ${clip}`, source: { ...source, clip } }));
-    const shared = { ...project, character: { id: 'shared', bytes: source.bytes } };
-    await saveProject('shared', { ...shared, takes: [...project.takes, ...clips] });
-    const { document, bytes } = (await loadProject('shared'))!;
-    expect(document.takes.map(({ asset }) => asset)).toEqual([take.source.id, 'shared']);
-    expect([...bytes.keys()]).toEqual([take.source.id, 'shared']);
-    await deleteStored('shared');
+    await save('shared', { ...project, takes: [...project.takes, ...clips] });
+    await save('other', renameProject(project, 'Other'));
+    expect(await files.length()).toBe(1);
+    expect((await loadProject('shared'))!.files.size).toBe(2);
   });
 
-  it('keep the last picture until there is another', async () => {
-    const project = projectOf(3);
-    await saveProject('pictured', project, { picture: 'data:1' });
-    await saveProject('pictured', project);
-    expect((await loadProject('pictured'))!.document.picture).toBe('data:1');
-    await deleteStored('pictured');
+  it('are the one before a save or the one after it, wherever a browser ends', async () => {
+    const before = projectOf(4, 'before');
+    const other = projectOf(3, 'other').takes[0];
+    const after = renameProject(addTakes(before, [other]), 'After');
+    for (let writes = 0; ; writes++) {
+      await save('a', before);
+      let left = writes;
+      const put = IDBObjectStore.prototype.put;
+      vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(function (this: IDBObjectStore, ...args) {
+        if (left-- <= 0) throw new DOMException('ended', 'AbortError');
+        return put.apply(this, args);
+      });
+      const saved = await save('a', after, [before]).then(
+        () => true,
+        () => false,
+      );
+      vi.restoreAllMocks();
+      const { project, past } = await opened('a');
+      expect([project.name, past.length, project.takes.length]).toEqual(
+        saved ? ['After', 1, 2] : ['before', 0, 1],
+      );
+      for (const store of [records, states, files]) await store.clear();
+      if (saved) break;
+      expect(writes).toBeLessThan(10);
+    }
   });
 
-  it('a copy shares the takes and outlives the original', async () => {
+  it('a copy shares the files and outlives the original; what is deleted can be brought back for a day', async () => {
+    await save('a', projectOf(6, 'quay'));
     await duplicateStored('a');
-    expect(await names()).toEqual(['Evening', 'Evening copy']);
-    const copy = (await listProjects()).find((document) => document.name === 'Evening copy')!;
+    expect(await names()).toEqual(['quay', 'quay copy']);
+    const copy = (await listProjects()).find(({ name }) => name === 'quay copy')!;
+    await renameStored(copy.id, 'Copy');
     await deleteStored('a');
+    expect(await names()).toEqual(['Copy']);
     await sweep();
-    expect(await names()).toEqual(['Evening copy']);
-    expect(await loadProject('a')).toBeUndefined();
-    expect((await reopened(copy.id)).takes[0].count).toBe(6);
+    await restoreStored('a');
+    expect(await names()).toEqual(['Copy', 'quay']);
+    await save('b', projectOf(4, 'other'));
+    await deleteStored('b');
+    await sweep(Date.now() + DAY + 1);
+    await expect(restoreStored('b')).rejects.toThrow(/no such project/);
+    expect(await files.length()).toBe(1);
+    expect((await opened(copy.id)).project.takes[0].count).toBe(6);
   });
 
-  it('what is deleted can be brought back until the next start, then it is gone with its takes', async () => {
-    await saveProject('b', projectOf(4, 'other'));
-    await renameStored('b', 'Other');
-    await deleteStored('b');
-    expect(await names()).not.toContain('Other');
-    await restoreStored('b');
-    expect(await names()).toContain('Other');
-    const { bytes } = (await loadProject('b'))!;
-    await deleteStored('b');
+  it('what nothing names is swept away, and comes back with the next save that needs it', async () => {
+    const project = projectOf(4, 'quay');
+    const more = addTakes(project, [projectOf(3, 'other').takes[0]]);
+    await save('a', more);
+    await save('a', project);
     await sweep();
-    await restoreStored('b');
-    expect(await names()).not.toContain('Other');
-    const left = await Promise.all((await listProjects()).map((document) => loadProject(document.id)));
-    for (const asset of bytes.keys()) expect(left.some((project) => project!.bytes.has(asset))).toBe(false);
+    expect([await files.length(), await states.length()]).toEqual([1, 1]);
+    await save('a', more, [project]);
+    expect((await opened('a')).project.takes.length).toBe(2);
   });
 
   it('says in words that storage is full', () => {
     expect(storage.storageReason(new DOMException('no', 'QuotaExceededError'))).toContain('full');
+  });
+});
+
+describe('what a page wrote down when it was left', () => {
+  it('is put away by the next, unless something newer is on disk', async () => {
+    const project = projectOf(4, 'quay');
+    const renamed = renameProject(project, 'Later');
+    await save('a', project);
+    const there = new Set(await states.keys());
+    expect(writeUnsaved({ ...saveOf('a', renamed, [project]) }, there)).toBe(true);
+    for (const key of local.keys()) local.set(key, local.get(key)!.replace(/"saved":\d+/, '"saved":9e12'));
+    expect(local.size).toBe(1);
+    const { project: back, past } = await opened('a');
+    expect([back.name, past.map(({ name }) => name)]).toEqual(['Later', ['quay']]);
+    expect(local.size).toBe(0);
+    // What is older than the disk is forgotten, as is half a text.
+    writeUnsaved(saveOf('a', project), there);
+    for (const key of local.keys()) local.set(key, local.get(key)!.replace(/"saved":\d+/, '"saved":5'));
+    local.set('evlay.unsaved.b', '{"record":');
+    expect(await names()).toEqual(['Later']);
+    expect(local.size).toBe(0);
+  });
+
+  it('is the work itself where there is no room for all of it', async () => {
+    const project = projectOf(4, 'quay');
+    const set = local.set.bind(local);
+    vi.spyOn(local, 'set').mockImplementation((key, value) => {
+      if (value.length > 2500) throw new DOMException('full', 'QuotaExceededError');
+      return set(key, value);
+    });
+    const many = Array.from({ length: 30 }, (_, k) => renameProject(project, `step ${k}`));
+    expect(writeUnsaved(saveOf('new', renameProject(project, 'Last'), many), new Set())).toBe(true);
+    await save('other', project);
+    expect(await names()).toEqual(['Last', 'quay']);
+  });
+});
+
+describe('damage', () => {
+  const withHistory = async () => {
+    const project = projectOf(6, 'quay');
+    const second = setRange(project, 0, 2);
+    const third = setRange(project, 0, 3);
+    const wanted = saveOf('hurt', third, [project, second], [renameProject(project, 'Fourth')]);
+    await storage.save(wanted);
+    await save('well', projectOf(4, 'well'));
+    return wanted.record;
+  };
+  const expectWell = async () => {
+    expect((await opened('well')).project.takes[0].count).toBe(4);
+    expect((await listProjects()).find(({ id }) => id === 'well')!.damaged).toBe(false);
+  };
+
+  it('to a record harms that project alone, which is listed and says so; nothing is swept meanwhile', async () => {
+    await withHistory();
+    const kept = await files.length();
+    for (const broken of [{ name: 'Hurt', id: 7 }, 'nonsense', {}, [1, 2], new Uint8Array(4)]) {
+      await records.setItem('hurt', broken);
+      const listed = (await listProjects()).find(({ id }) => id === 'hurt')!;
+      expect(listed).toMatchObject({
+        damaged: true,
+        name: expect.stringMatching(/^(Hurt|Damaged project)$/),
+      });
+      await expect(opened('hurt')).rejects.toThrow(/record cannot be read/);
+      await sweep(Date.now() + DAY + 1);
+      expect(await files.length()).toBe(kept);
+      await expectWell();
+    }
+    await deleteStored('hurt');
+    expect(await names()).toEqual(['well']);
+  });
+
+  it('to the last state shows the one before it; to the history leaves the steps that hang together', async () => {
+    const record = await withHistory();
+    await states.setItem(record.state, { half: true });
+    const first = await opened('hurt');
+    expect([first.project.range[1], first.past.length, first.future.length]).toEqual([2, 1, 1]);
+    expect(first.warnings[0]).toMatch(/last state cannot be read/);
+    await expectWell();
+    await storage.save({ ...saveOf('hurt', projectOf(2)), record });
+    await states.removeItem(record.past[0]);
+    const second = await opened('hurt');
+    expect(second.past.length).toBeLessThan(2);
+    expect(second.warnings.join()).toMatch(/history cannot be read/);
+  });
+
+  it('to a take leaves the others: its layer plays nothing, and the warning names it', async () => {
+    const project = projectOf(6, 'quay');
+    const other = projectOf(3, 'other').takes[0];
+    const { project: two } = addTakeLayer(addTakes(project, [other]), {
+      take: other.id,
+      mode: 'additive',
+      above: project.layers[0].id,
+    });
+    const { record } = saveOf('hurt', two);
+    const digests = record.files.map(({ digest }) => digest);
+    for (const [digest, broken] of [
+      [digests[1], undefined],
+      [digests[1], new Uint8Array([1, 2, 3])],
+      [digests[0], undefined],
+    ] as const) {
+      await save('hurt', two);
+      if (broken) await files.setItem(digest, broken);
+      else await files.removeItem(digest);
+      const stored = (await loadProject('hurt'))!;
+      const read = await readStoredProject(broken ? { ...stored, lost: ['a file is damaged'] } : stored);
+      expect(read.project.layers.map(({ content }) => content.kind)).toEqual(
+        digest === digests[0] ? ['nothing', 'take'] : ['take', 'nothing'],
+      );
+      expect(read.warnings.join()).toMatch(/has lost its take/);
+      await files.clear();
+    }
   });
 });

@@ -2,23 +2,9 @@ import fc from 'fast-check';
 import { random } from '../bench/subject.js';
 import { EASES } from '../src/curve/index.js';
 import { stackText } from '../src/format/index.js';
-import {
-  CHANNELS,
-  type Channels,
-  type Curve,
-  keyed,
-  type Layer,
-  newKey,
-  newLayer,
-  type Placement,
-  type Project,
-  playing,
-  type Rig,
-  type Scalar,
-  type Take,
-} from '../src/index.js';
+import { CHANNELS, type Channels, type Curve, keyed, type Layer, newKey, newLayer, type Placement, type Project, playing, type Rig, type Scalar, type Take } from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
-import type { Track } from '../src/take/index.js';
+import { type Track } from '../src/take/index.js';
 
 /** Stacks with every feature, drawn for property tests. */
 
@@ -169,11 +155,11 @@ export function anyLayer(rig: Rig, parts: readonly string[], takes: readonly Tak
       take: maybe(take),
       channels: anyChannels(rig),
     })
-    .map(({ mode, ...layer }) =>
+    .map(({ mode, take: played, channels, ...layer }) =>
       newLayer('any', mode, {
         ...layer,
-        axes: layer.take ? 'joint' : layer.axes,
-        content: keyed(layer.take ? {} : layer.channels),
+        axes: played ? 'joint' : layer.axes,
+        content: played ? playing(played.id, played.reference) : keyed(channels),
       }),
     );
 }

@@ -1,17 +1,18 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { keyWeight, layerById, layerTags, scaleWeight, setWeight, weightAt } from '@evlay/core';
+import { type CurveAddress, layerById, layerTags, type Project, scalarAtAddress } from '@evlay/core';
+import { valueAt } from '@evlay/core/edit';
 import { jointsByPart, largestTurn, meanShare } from '@evlay/core/evaluate';
 import { partLabel } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
-import { playhead } from '../state/playhead.js';
-import { currentProject, edit, useProject } from '../state/project-store.js';
-import { sessionStore, setSession, useSession } from '../state/session-store.js';
-import { stage } from '../state/stage.js';
-import { DragNumber } from '../ui/DragNumber.js';
-import { startDrag } from '../ui/drag.js';
-import { LayerMark } from '../ui/LayerMark.js';
-import { ToolButton } from '../ui/ToolButton.js';
+import { perform } from '../commands/command.js';
+import { keyValues, setValues, type ValueChange } from '../commands/values.js';
+import { pickPart } from '../commands/view.js';
+import { CommandButton } from '../controls/CommandButton.js';
+import { LayerMark } from '../controls/LayerMark.js';
+import { Value } from '../controls/Value.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { startDrag } from '../gestures/gesture.js';
 import { bodyMapShapes, type PartShape } from './map-shapes.js';
 
 const PIXELS_TO_FULL = 120;
@@ -25,8 +26,24 @@ function tagPlace({ part, centre: [x, y] }: PartShape, width: number) {
   return x < width / 2 ? place(5, 'end') : place(-5, 'start');
 }
 
+const ofPart = (layer: string, part: string): CurveAddress => ({ kind: 'part', layer, part });
+
+/** The weights of parts on a layer as they are, from which a drag counts. */
+function weightsOf(project: Project, lit: string, parts: readonly string[], frame: number): ValueChange[] {
+  const layer = layerById(project, lit);
+  return parts.map((part) => {
+    const address = ofPart(lit, part);
+    return {
+      address,
+      value: valueAt(project, address, frame),
+      from: layer && scalarAtAddress(layer, address),
+    };
+  });
+}
+
 /** The character as a map: who drives each part at this frame; picks parts and weighs the lit layer on them. */
 export function BodyMap() {
+  const editor = useEditor();
   const rig = useProject((project) => project.rig);
   const parts = useProject((project) => project.parts);
   const layers = useProject((project) => project.layers);
@@ -39,27 +56,31 @@ export function BodyMap() {
   const layer = layers.find((candidate) => candidate.id === lit);
   const joints = useMemo(() => jointsByPart(parts), [parts]);
   useFill(svg, id, map.parts, joints);
+  const named = under ?? picked.at(-1);
+  // What is pointed at may be one of several that are picked: then the number changes them all.
+  const meant =
+    named === undefined
+      ? []
+      : picked.includes(named)
+        ? [named, ...picked.filter((one) => one !== named)]
+        : [named];
+  const addresses = meant.map((part) => ofPart(lit, part));
 
-  const pick = (part: string, more: boolean) => {
-    const before = sessionStore.getState().parts;
-    const next = !more
-      ? [part]
-      : before.includes(part)
-        ? before.filter((p) => p !== part)
-        : [...before, part];
-    setSession({ parts: next, picked: next.flatMap((p) => joints.get(p) ?? []) });
-  };
+  const pick = (part: string, more: boolean) => perform(editor, pickPart, { part, more, joints });
+  const weights = (parts: readonly string[]) =>
+    weightsOf(editor.history.project(), lit, parts, editor.playhead.get());
 
   const grab = (event: PointerEvent, part: string) => {
     if (event.button !== 0) return;
-    const before = sessionStore.getState().parts;
+    const before = editor.session.getState().parts;
     if (!before.includes(part) || event.shiftKey) pick(part, event.shiftKey);
-    const weighed = sessionStore.getState().parts;
-    const starts = weighed.map((p) => partWeight(lit, p));
-    const drag = Symbol('part weight');
-    startDrag(event, (_, dy, move) => {
-      const by = (-dy / PIXELS_TO_FULL) * (move.shiftKey ? 0.1 : 1);
-      for (const [k, p] of weighed.entries()) weigh(lit, p, starts[k] + by, move.altKey, drag);
+    const starts = weights(editor.session.getState().parts);
+    startDrag(editor, event, {
+      command: setValues,
+      to(_, dy, { shiftKey, altKey }) {
+        const by = (-dy / PIXELS_TO_FULL) * (shiftKey ? 0.1 : 1);
+        return starts.map((start) => ({ ...start, value: start.value + by, whole: altKey }));
+      },
     });
   };
 
@@ -67,12 +88,18 @@ export function BodyMap() {
     const step = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
     if (event.key === 'Enter' || event.key === ' ') pick(part, event.shiftKey);
     else if (step === undefined) return;
-    else weigh(lit, part, partWeight(lit, part) + step, event.altKey, Symbol('part weight'));
+    else {
+      const changed = weights([part]).map((one) => ({
+        ...one,
+        value: one.value + step,
+        whole: event.altKey,
+      }));
+      perform(editor, setValues, changed);
+    }
     event.preventDefault();
     event.stopPropagation();
   };
 
-  const named = under ?? picked.at(-1);
   return (
     <Box
       display="flex"
@@ -112,7 +139,7 @@ export function BodyMap() {
         >
           <defs>
             {map.parts.map(({ part }) => (
-              <linearGradient key={part} id={`${id}${part}`} x1="0" y1="1" x2="0" y2="0" />
+              <linearGradient key={part} id={gradientId(id, part)} x1="0" y1="1" x2="0" y2="0" />
             ))}
           </defs>
           {map.parts.map(({ part, outline }) => (
@@ -124,7 +151,13 @@ export function BodyMap() {
               aria-label={`${partLabel(part)}, weight on ${layer?.name}`}
               aria-valuemin={0}
               aria-valuemax={1}
-              aria-valuenow={layer ? Number(weightAt(layer, playhead.get(), part).toFixed(2)) : 0}
+              aria-valuenow={
+                layer
+                  ? Number(
+                      valueAt(editor.history.project(), ofPart(lit, part), editor.playhead.get()).toFixed(2),
+                    )
+                  : 0
+              }
               aria-orientation="vertical"
               style={{ cursor: 'ns-resize', outlineOffset: 2 }}
               onPointerDown={(event) => grab(event, part)}
@@ -142,7 +175,7 @@ export function BodyMap() {
                 strokeLinejoin="round"
               />
               <path data-change d={outline} strokeLinejoin="round" />
-              <path d={outline} fill={`url(#${id}${part})`} />
+              <path d={outline} fill={`url(#${gradientId(id, part)})`} />
             </g>
           ))}
           {map.parts.map((shape) => (
@@ -161,24 +194,16 @@ export function BodyMap() {
         {named && layer ? (
           <>
             <Text truncate>{partLabel(named)}</Text>
-            <DragNumber
+            <Value
+              key={addresses.map((address) => JSON.stringify(address)).join()}
               label={`Weight of ${layer.name} on the ${partLabel(named)}`}
-              read={() => partWeight(lit, named)}
-              live
-              min={0}
-              max={1}
-              step={0.01}
-              decimals={2}
-              disabled={layer.locked}
-              onChange={(value, { alt, drag }) => weigh(lit, named, value, alt, drag)}
+              addresses={addresses}
             />
-            <ToolButton
-              label={`Key the weight of the ${partLabel(named)}`}
+            <CommandButton
+              command={keyValues}
+              arg={addresses}
+              label={`Key the weight of the ${meant.map(partLabel).join(', ')}`}
               icon={KeyRound}
-              disabled={layer.locked}
-              onClick={() =>
-                edit((project) => keyWeight(project, { layer: lit, part: named }, playhead.get()))
-              }
             />
           </>
         ) : (
@@ -189,24 +214,9 @@ export function BodyMap() {
   );
 }
 
-function partWeight(id: string, part: string): number {
-  const layer = layerById(currentProject(), id);
-  return layer ? weightAt(layer, playhead.get(), part) : 0;
-}
-
-function weigh(id: string, part: string, value: number, alt: boolean, drag: symbol): void {
-  if (layerById(currentProject(), id)?.locked) return;
-  edit(
-    (project) =>
-      (alt ? scaleWeight : setWeight)(
-        project,
-        { layer: id, part },
-        playhead.get(),
-        Math.round(value * 1e4) / 1e4,
-      ),
-    drag,
-  );
-}
+/** The id of a part's gradient: parts may have any name, and what stands in `url(…)` may not. */
+const gradientId = (id: string, part: string): string =>
+  `${id}${[...part].map((char) => char.codePointAt(0)!.toString(36)).join('-')}`;
 
 /** Fills the parts by shares and borders them by changes at every frame, past React. */
 function useFill(
@@ -215,23 +225,25 @@ function useFill(
   shapes: readonly PartShape[],
   joints: ReadonlyMap<string, readonly number[]>,
 ): void {
+  const { stage } = useEditor();
   const layers = useProject((project) => project.layers);
   useEffect(() => {
     const tags = layerTags(layers);
     const drawn = shapes.map(({ part, roomy }) => {
-      const group = svg.current?.querySelector<SVGGElement>(`[data-part="${part}"]`);
+      const name = CSS.escape(part);
+      const group = svg.current?.querySelector<SVGGElement>(`[data-part="${name}"]`);
       return {
         joints: joints.get(part) ?? [],
         group,
-        gradient: svg.current?.ownerDocument.getElementById(`${id}${part}`),
+        gradient: svg.current?.ownerDocument.getElementById(gradientId(id, part)),
         change: group?.querySelector<SVGPathElement>('[data-change]'),
-        text: roomy ? svg.current?.querySelector<SVGTextElement>(`[data-tag="${part}"]`) : undefined,
+        text: roomy ? svg.current?.querySelector<SVGTextElement>(`[data-tag="${name}"]`) : undefined,
         before: '',
       };
     });
     const draw = () => {
       const shown = stage.get();
-      if (!shown || shown.project.layers.length !== layers.length) return;
+      if (shown.project.layers.length !== layers.length) return;
       const n = shown.project.rig.joints.length;
       for (const entry of drawn) {
         const stops: [string, number][] = [];
@@ -265,7 +277,7 @@ function useFill(
     };
     draw();
     return stage.subscribe(draw);
-  }, [svg, id, shapes, joints, layers]);
+  }, [stage, svg, id, shapes, joints, layers]);
 }
 
 interface Drawn {

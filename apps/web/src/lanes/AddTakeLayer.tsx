@@ -1,27 +1,33 @@
 import { Menu, Portal, Text } from '@chakra-ui/react';
-import { type Mode } from '@evlay/core';
+import type { Mode } from '@evlay/core';
 import { playsOn } from '@evlay/core/match';
 import { Clapperboard } from 'lucide-react';
 import { useMemo, useRef } from 'react';
-import { addTakeAboveLit } from '../state/actions.js';
-import { useProject } from '../state/project-store.js';
-import { bringInAndTell } from '../workers/bring-in.js';
+import { bringIn } from '../commands/bring-in.js';
+import { perform } from '../commands/command.js';
+import { addTakeAboveLit } from '../commands/layers.js';
+import { useEditor, useProject } from '../editor/context.js';
 import { AddButton } from './AddButton.js';
 
 /** Adds a layer that plays a take: one that is here already, or one from a file. */
 export function AddTakeLayer() {
+  const editor = useEditor();
   const all = useProject((project) => project.takes);
   const rig = useProject((project) => project.rig);
   // A take on another skeleton is fitted first, on Takes.
   const takes = useMemo(() => all.filter((take) => playsOn(rig, take)), [all, rig]);
   const input = useRef<HTMLInputElement>(null);
-  const choose = async (file: File | undefined) => {
+  const choose = (file: File | undefined) => {
     const step = Symbol('bring in');
-    const take = file && (await bringInAndTell([{ path: file.name, file }], step));
-    if (take) addTakeAboveLit(take.id, 'additive', 'first', step);
+    const asLayer = (take: string) => perform(editor, addTakeAboveLit, { take, mode: 'additive', step });
+    if (file) perform(editor, bringIn, { files: [{ path: file.name, file }], step, take: asLayer });
   };
   const item = (id: string, mode: Mode) => (
-    <Menu.Item key={mode} value={`${id} ${mode}`} onClick={() => addTakeAboveLit(id, mode)}>
+    <Menu.Item
+      key={mode}
+      value={`${id} ${mode}`}
+      onClick={() => perform(editor, addTakeAboveLit, { take: id, mode })}
+    >
       as {mode} layer
     </Menu.Item>
   );
@@ -65,7 +71,7 @@ export function AddTakeLayer() {
         hidden
         aria-label="Take to bring in"
         onChange={(event) => {
-          void choose(event.target.files?.[0]);
+          choose(event.target.files?.[0]);
           event.target.value = '';
         }}
       />

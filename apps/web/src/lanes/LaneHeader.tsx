@@ -1,38 +1,63 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Layer } from '@evlay/core';
-import { setLayer } from '@evlay/core/edit';
-import { Lock, LockOpen } from 'lucide-react';
-import { edit, useProject } from '../state/project-store.js';
-import { light } from '../state/session-store.js';
-import { LayerMark } from '../ui/LayerMark.js';
-import { LayerWeight } from '../ui/LayerWeight.js';
+import { type Layer, takeOf } from '@evlay/core';
+import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
+import { type Command, perform } from '../commands/command.js';
+import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
+import { LayerMark } from '../controls/LayerMark.js';
+import { Value } from '../controls/Value.js';
+import { useEditor, useProject } from '../editor/context.js';
+import { hasRows } from './LaneRows.js';
 import { PartCells } from './PartCells.js';
 
 interface LaneHeaderProps {
   readonly layer: Layer;
   readonly index: number;
   readonly lit: boolean;
+  readonly open: boolean;
   readonly width: number;
   readonly height: number;
 }
 
 /** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
-export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps) {
+export function LaneHeader({ layer, index, lit, open, width, height }: LaneHeaderProps) {
+  const editor = useEditor();
   return (
     <Box
       width={`${width}px`}
       height={`${height}px`}
       flex="none"
-      pl="2"
       pr="1"
       borderLeftWidth="3px"
       borderLeftColor={lit ? 'lamp' : 'transparent'}
     >
-      <Box display="flex" alignItems="center" gap="2" height="25px">
+      <Box display="flex" alignItems="center" gap="1" height="25px">
+        {hasRows(layer) ? (
+          <chakra.button
+            type="button"
+            aria-label={`${open ? 'Close' : 'Open'} the lane of ${layer.name}`}
+            aria-expanded={open}
+            title={`${open ? 'Close' : 'Open'} the lane: a row for each part that it weighs`}
+            onClick={() => perform(editor, toggleLane, layer.id)}
+            width="18px"
+            height="22px"
+            flex="none"
+            display="inline-flex"
+            alignItems="center"
+            justifyContent="center"
+            color="quiet"
+            cursor="pointer"
+            borderRadius="4px"
+            _hover={{ color: 'text', bg: 'ground' }}
+          >
+            {open ? <ChevronDown size={14} aria-hidden /> : <ChevronRight size={14} aria-hidden />}
+          </chakra.button>
+        ) : (
+          <Box width="18px" flex="none" />
+        )}
         <chakra.button
           type="button"
           aria-pressed={lit}
-          onClick={() => light(layer.id)}
+          onClick={() => perform(editor, lightLayer, layer.id)}
           display="flex"
           alignItems="center"
           gap="2"
@@ -53,26 +78,14 @@ export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps
         </chakra.button>
         <Box display="flex" alignItems="center" height="22px" gap="0" flex="none">
           <PartCells id={layer.id} />
-          <LayerWeight layer={layer} label={`Weight of ${layer.name}`} />
-          <Switch
-            label={`Mute ${layer.name}`}
-            on={layer.muted}
-            onClick={() => edit((p) => setLayer(p, layer.id, { muted: !layer.muted }))}
-          >
+          <Value label={`Weight of ${layer.name}`} addresses={[{ kind: 'weight', layer: layer.id }]} />
+          <Switch layer={layer} command={toggleMute} on={layer.muted}>
             M
           </Switch>
-          <Switch
-            label={`Solo ${layer.name}`}
-            on={layer.solo}
-            onClick={() => edit((p) => setLayer(p, layer.id, { solo: !layer.solo }))}
-          >
+          <Switch layer={layer} command={toggleSolo} on={layer.solo}>
             S
           </Switch>
-          <Switch
-            label={`Lock ${layer.name}`}
-            on={layer.locked}
-            onClick={() => edit((p) => setLayer(p, layer.id, { locked: !layer.locked }))}
-          >
+          <Switch layer={layer} command={toggleLock} on={layer.locked}>
             {layer.locked ? <Lock size={11} aria-hidden /> : <LockOpen size={11} aria-hidden />}
           </Switch>
         </Box>
@@ -84,39 +97,38 @@ export function LaneHeader({ layer, index, lit, width, height }: LaneHeaderProps
 
 /** What the lit lane is for, under its name. */
 function Hint({ layer, index }: { layer: Layer; index: number }) {
-  const take = useProject((project) => project.takes.find((candidate) => candidate.id === layer.take?.id));
+  const take = useProject((project) => project.takes.find(({ id }) => id === takeOf(layer)?.take));
   let text = 'Drag the shape to weigh it, its feet for the span, its slopes for the fades.';
   if (layer.locked) text = 'Locked: it takes no keys.';
   else if (take)
     text = `Plays the take ${take.name}: ${take.count} samples, ${Number((1 / take.interval).toFixed(2))} a second.`;
   else if (index === 0) text = 'No take: the rest pose.';
-  else if (Object.keys(layer.channels).length === 0)
+  else if (layer.content.kind === 'nothing')
     text = 'No keys yet: click the character, then turn or move the joint.';
   return (
-    <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pr="4" maxWidth="300px">
+    <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pl="5" pr="4" maxWidth="320px">
       {text}
     </Text>
   );
 }
 
-function Switch({
-  label,
-  on,
-  onClick,
-  children,
-}: {
-  label: string;
-  on: boolean;
-  onClick: () => void;
-  children: React.ReactNode;
-}) {
+interface SwitchProps {
+  readonly layer: Layer;
+  readonly command: Command<string>;
+  readonly on: boolean;
+  readonly children: React.ReactNode;
+}
+
+function Switch({ layer, command, on, children }: SwitchProps) {
+  const editor = useEditor();
+  const label = `${command.name} ${layer.name}`;
   return (
     <chakra.button
       type="button"
       aria-label={label}
       aria-pressed={on}
       title={label}
-      onClick={onClick}
+      onClick={() => perform(editor, command, layer.id)}
       width="24px"
       height="24px"
       display="inline-flex"

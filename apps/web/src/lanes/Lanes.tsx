@@ -1,15 +1,14 @@
 import { Box } from '@chakra-ui/react';
-import { setRange } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { currentProject, edit, useProject } from '../state/project-store.js';
-import { sessionStore, setSession, useSession } from '../state/session-store.js';
-import { stage } from '../state/stage.js';
+import { changeRange } from '../commands/project.js';
+import { useEditor, useProject, useSeen, useSession } from '../editor/context.js';
+import { PlayheadLine } from '../timeline/PlayheadLine.js';
+import { Ruler } from '../timeline/Ruler.js';
+import { type TimeScale, wholeRange, xToFrame, zoomed } from '../timeline/time-scale.js';
 import { LaneHeader } from './LaneHeader.js';
+import { hasRows, LaneRows } from './LaneRows.js';
+import { AddLayerButtons, RangeFields, TimeBar } from './LaneTools.js';
 import { LaneTrack } from './LaneTrack.js';
-import { PlayheadLine } from './PlayheadLine.js';
-import { Ruler } from './Ruler.js';
-import { AddLayerButtons, RangeFields, TimeBar } from './TimeBar.js';
-import { type TimeScale, wholeRange, xToFrame, zoomed } from './time-scale.js';
 
 const HEADER = 420;
 const SLIM = 26;
@@ -18,8 +17,12 @@ const RULER = 32;
 
 /** The stack over time: one lane a layer, the base at the bottom, all on one time axis. */
 export function Lanes() {
+  const { stage } = useEditor();
   const project = useProject((current) => current);
+  // A tried pose changes what is compiled.
+  useSeen((current) => current);
   const lit = useSession((state) => state.lit);
+  const open = useSession((state) => state.open);
   const window = useSession((state) => state.window) ?? wholeRange(project);
   const area = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
@@ -27,8 +30,7 @@ export function Lanes() {
     () => ({ from: window[0], to: window[1], width }),
     [window[0], window[1], width],
   );
-  useTrial();
-  const stack = stage.get()?.stack;
+  const { stack } = stage.get();
 
   useEffect(() => {
     if (!area.current) return;
@@ -68,37 +70,51 @@ export function Lanes() {
           height={RULER}
           ends={project.range}
           what="range"
-          onDrag={([first, last], drag) => edit((p) => setRange(p, first, last), drag)}
+          command={changeRange}
+          to={(ends) => ends}
         />
       </Box>
       <Box flex="1" overflowY="auto" overflowX="hidden" role="list" aria-label="Layers, the topmost first">
         {layers.map(([index, layer]) => {
           const isLit = layer.id === lit;
+          const isOpen = open.includes(layer.id) && hasRows(layer);
           const height = isLit ? TALL : SLIM;
-          const compiled = stack?.layers.find((candidate) => candidate.layer.id === layer.id);
+          const compiled = stack.layers.find((candidate) => candidate.layer.id === layer.id);
           return (
             <Box
               key={layer.id}
               role="listitem"
-              display="flex"
-              height={`${height}px`}
               borderBottomWidth="1px"
               borderColor="line"
-              bg={isLit ? 'raised' : 'transparent'}
-              _hover={{ bg: 'raised' }}
               data-lit={isLit || undefined}
             >
-              <LaneHeader layer={layer} index={index} lit={isLit} width={HEADER} height={height} />
-              {compiled && (
-                <LaneTrack
-                  compiled={compiled}
-                  live={stack?.live[index] ?? true}
+              <Box
+                display="flex"
+                height={`${height - 1}px`}
+                bg={isLit ? 'raised' : 'transparent'}
+                _hover={{ bg: 'raised' }}
+              >
+                <LaneHeader
+                  layer={layer}
+                  index={index}
                   lit={isLit}
-                  base={index === 0}
-                  scale={scale}
-                  height={height - 1}
+                  open={isOpen}
+                  width={HEADER}
+                  height={height}
                 />
-              )}
+                {compiled && (
+                  <LaneTrack
+                    compiled={compiled}
+                    layer={layer}
+                    on={stack.live[index] ?? true}
+                    lit={isLit}
+                    base={index === 0}
+                    scale={scale}
+                    height={height - 1}
+                  />
+                )}
+              </Box>
+              {isOpen && <LaneRows layer={layer} scale={scale} header={HEADER} />}
             </Box>
           );
         })}
@@ -121,13 +137,9 @@ export function Lanes() {
   );
 }
 
-/** Draws the lanes anew when a tried pose changes what is compiled. */
-function useTrial(): void {
-  useSession((state) => state.trial);
-}
-
 /** Ctrl and the wheel zoom the time axis around the pointer; Shift and the wheel, or a sideways wheel, move it. */
 function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale): void {
+  const { history, session } = useEditor();
   useEffect(() => {
     const element = area.current;
     if (!element) return;
@@ -136,16 +148,16 @@ function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale
       const sideways = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
       if (x < 0 || (!event.ctrlKey && sideways === 0)) return;
       event.preventDefault();
-      const project = currentProject();
-      const before = sessionStore.getState().window ?? wholeRange(project);
+      const project = history.project();
+      const before = session.getState().window ?? wholeRange(project);
       if (event.ctrlKey)
-        setSession({ window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project) });
+        session.setState({ window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project) });
       else {
         const by = (sideways / scale.width) * (before[1] - before[0]);
-        setSession({ window: [before[0] + by, before[1] + by] });
+        session.setState({ window: [before[0] + by, before[1] + by] });
       }
     };
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
-  }, [area, scale]);
+  }, [area, scale, history, session]);
 }

@@ -2,8 +2,7 @@ import { layerIndex } from '@evlay/core';
 import { partAlphas } from '@evlay/core/evaluate';
 import { partLabel, partNames } from '@evlay/core/rig';
 import { useEffect, useMemo, useRef } from 'react';
-import { useProject } from '../state/project-store.js';
-import { stage } from '../state/stage.js';
+import { useEditor, useProject } from '../editor/context.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 
@@ -15,6 +14,7 @@ export const cellsWidth = (parts: number): number => parts * CELL - 1;
 
 /** A cell for each part, filled as far as the layer counts there at this frame. */
 export function PartCells({ id }: { id: string }) {
+  const { stage } = useEditor();
   const parts = useProject((project) => project.parts);
   const color = useProject((project) => project.layers[layerIndex(project, id)]?.color);
   const order = useMemo(() => partNames(parts), [parts]);
@@ -29,8 +29,8 @@ export function PartCells({ id }: { id: string }) {
     const draw = () => {
       const shown = stage.get();
       const context = canvas.current?.getContext('2d');
-      const index = shown ? layerIndex(shown.project, id) : -1;
-      if (!shown || !context || index < 0) return;
+      const index = layerIndex(shown.project, id);
+      if (!context || index < 0) return;
       partAlphas(shown.stack, shown.stack.layers[index], order, shown.frame, alphas);
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, cellsWidth(order.length), TALL);
@@ -44,7 +44,7 @@ export function PartCells({ id }: { id: string }) {
     };
     draw();
     return stage.subscribe(draw);
-  }, [id, order, color, theme]);
+  }, [stage, id, order, color, theme]);
 
   const width = cellsWidth(order.length);
   const ratio = window.devicePixelRatio || 1;

@@ -1,9 +1,9 @@
-import { type Layer, type Span } from '@evlay/core';
-import { setSpan } from '@evlay/core/edit';
+import type { Layer, Span } from '@evlay/core';
 import type { PointerEvent } from 'react';
-import { edit, useProject } from '../state/project-store.js';
-import { startDrag } from '../ui/drag.js';
-import { framesPerPixel, frameToX, type TimeScale } from './time-scale.js';
+import { changeSpan } from '../commands/layers.js';
+import { useEditor, useProject } from '../editor/context.js';
+import { startDrag } from '../gestures/gesture.js';
+import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
 
 interface SpanHandlesProps {
   readonly layer: Layer;
@@ -16,6 +16,7 @@ interface SpanHandlesProps {
  * faint feet at the ends of the range: pulling one makes a span.
  */
 export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
+  const editor = useEditor();
   const range = useProject((project) => project.range);
   const span = layer.span ?? {};
   const start = span.start ?? range[0];
@@ -24,11 +25,9 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
   const grab = (event: PointerEvent, change: (frames: number) => Span) => {
     if (event.button !== 0) return;
     event.stopPropagation();
-    if (layer.locked) return;
-    const drag = Symbol('span');
-    startDrag(event, (dx) => {
-      const next = change(Math.round(dx * framesPerPixel(scale)));
-      edit((project) => setSpan(project, layer.id, next), drag);
+    startDrag(editor, event, {
+      command: changeSpan,
+      to: (dx) => ({ layer: layer.id, span: change(Math.round(dx * framesPerPixel(scale))) }),
     });
   };
 
@@ -63,25 +62,20 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
       {foot(
         start,
         span.start !== undefined,
-        (by) => ({ ...span, start: Math.min(start + by, end) }),
+        (by) => ({ start: Math.min(start + by, end) }),
         `span starts at ${start}`,
       )}
-      {foot(
-        end,
-        span.end !== undefined,
-        (by) => ({ ...span, end: Math.max(end + by, start) }),
-        `span ends at ${end}`,
-      )}
+      {foot(end, span.end !== undefined, (by) => ({ end: Math.max(end + by, start) }), `span ends at ${end}`)}
       {span.start !== undefined &&
         slope(
           start + (span.fadeIn ?? 0),
-          (by) => ({ ...span, fadeIn: Math.min(Math.max(0, (span.fadeIn ?? 0) + by), end - start) }),
+          (by) => ({ fadeIn: Math.min(Math.max(0, (span.fadeIn ?? 0) + by), end - start) }),
           `fades in over ${span.fadeIn ?? 0} frames`,
         )}
       {span.end !== undefined &&
         slope(
           end - (span.fadeOut ?? 0),
-          (by) => ({ ...span, fadeOut: Math.min(Math.max(0, (span.fadeOut ?? 0) - by), end - start) }),
+          (by) => ({ fadeOut: Math.min(Math.max(0, (span.fadeOut ?? 0) - by), end - start) }),
           `fades out over ${span.fadeOut ?? 0} frames`,
         )}
     </>

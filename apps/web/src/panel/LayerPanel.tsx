@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
-import { AXES, type Axes, type Layer, layerIndex } from '@evlay/core';
-import { actsOn, clearMask, limitToParts, moveLayer, setLayer, setMode, setSpan } from '@evlay/core/edit';
+import { AXES, type Axes, type Layer, layerIndex, type Span, takeOf } from '@evlay/core';
+import { actsOn } from '@evlay/core/edit';
 import { partLabel } from '@evlay/core/rig';
 import {
   ArrowDown,
@@ -12,21 +12,33 @@ import {
   ScanLine,
   Trash2,
 } from 'lucide-react';
-import { duplicateLit, keyLitWeight, removeLayer } from '../state/actions.js';
-import { edit, useProject } from '../state/project-store.js';
-import { useSession } from '../state/session-store.js';
-import { Choice } from '../ui/Choice.js';
-import { DragNumber } from '../ui/DragNumber.js';
-import { LayerWeight } from '../ui/LayerWeight.js';
+import { perform } from '../commands/command.js';
+import {
+  changeAxes,
+  changeMode,
+  changeSpan,
+  duplicateLit,
+  letAllCount,
+  limitToPicked,
+  moveLitDown,
+  moveLitUp,
+  removeLayer,
+  renameLayer,
+} from '../commands/layers.js';
+import { keyValues } from '../commands/values.js';
+import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { DragNumber } from '../controls/DragNumber.js';
+import { Value } from '../controls/Value.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { NameField } from '../ui/NameField.js';
-import { ToolButton } from '../ui/ToolButton.js';
+import { Row } from '../ui/Row.js';
 import { PlacementRows } from './PlacementRows.js';
-import { Row } from './Row.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
 
 /** The lit layer: name, mode, weight, span, what it acts on. */
 export function LayerPanel() {
+  const editor = useEditor();
   const lit = useSession((state) => state.lit);
   const layer = useProject((project) => project.layers[layerIndex(project, lit)]);
   const index = useProject((project) => layerIndex(project, lit));
@@ -51,48 +63,47 @@ export function LayerPanel() {
         <NameField
           label="Name of the layer"
           name={layer.name}
-          onRename={(name) => edit((p) => setLayer(p, lit, { name }))}
+          onRename={(name) => perform(editor, renameLayer, { layer: lit, name })}
           fontWeight="600"
           flex="1"
           minWidth="0"
           mx="-1.5"
         />
-        <ToolButton
-          label="Move the layer up"
+        <CommandButton
+          command={moveLitUp}
+          arg={undefined}
           icon={ArrowUp}
           disabled={base || index === count - 1}
-          onClick={() => edit((p) => moveLayer(p, lit, 1))}
         />
-        <ToolButton
-          label="Move the layer down"
-          icon={ArrowDown}
-          disabled={base || index <= 1}
-          onClick={() => edit((p) => moveLayer(p, lit, -1))}
-        />
-        <ToolButton label="Duplicate the layer" icon={CopyPlus} disabled={base} onClick={duplicateLit} />
-        <ToolButton label="Delete the layer" icon={Trash2} disabled={base} onClick={() => removeLayer(lit)} />
+        <CommandButton command={moveLitDown} arg={undefined} icon={ArrowDown} disabled={base || index <= 1} />
+        <CommandButton command={duplicateLit} arg={undefined} icon={CopyPlus} disabled={base} />
+        <CommandButton command={removeLayer} arg={lit} icon={Trash2} disabled={base} />
       </Box>
       <Row label="mode">
         {base ? (
           <Text>base: always there, at the bottom</Text>
         ) : (
           (['additive', 'override'] as const).map((mode) => (
-            <Choice key={mode} on={layer.mode === mode} onClick={() => edit((p) => setMode(p, lit, mode))}>
+            <CommandChoice
+              key={mode}
+              command={changeMode}
+              arg={{ layer: lit, mode }}
+              on={layer.mode === mode}
+            >
               {mode}
-            </Choice>
+            </CommandChoice>
           ))
         )}
       </Row>
-      {!base && layer.mode === 'additive' && !layer.take && <AxesRow layer={layer} />}
+      {!base && layer.mode === 'additive' && layer.content.kind !== 'take' && <AxesRow layer={layer} />}
       <TakeRow layer={layer} />
       <Row label="weight">
-        <LayerWeight layer={layer} label="Weight of the lit layer" />
-        <ToolButton
+        <Value label="Weight of the lit layer" addresses={[{ kind: 'weight', layer: lit }]} />
+        <CommandButton
+          command={keyValues}
+          arg={[{ kind: 'weight', layer: lit }] as const}
           label="Key the weight"
-          hotkey="Shift+Enter"
           icon={KeyRound}
-          disabled={layer.locked}
-          onClick={keyLitWeight}
         />
         <Text color="quiet">
           {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
@@ -116,15 +127,15 @@ function AxesRow({ layer }: { layer: Layer }) {
   return (
     <Row label="axes">
       {AXES.map((axes) => (
-        <Choice
+        <CommandChoice
           key={axes}
+          command={changeAxes}
+          arg={{ layer: layer.id, axes }}
           on={layer.axes === axes}
           title={AXES_TITLES[axes]}
-          disabled={layer.locked}
-          onClick={() => edit((project) => setLayer(project, layer.id, { axes }))}
         >
           {axes}
-        </Choice>
+        </CommandChoice>
       ))}
     </Row>
   );
@@ -133,28 +144,28 @@ function AxesRow({ layer }: { layer: Layer }) {
 function SpanRow({ layer }: { layer: Layer }) {
   const range = useProject((project) => project.range);
   const { span } = layer;
-  const set = (values: Partial<NonNullable<Layer['span']>>, drag: symbol) =>
-    edit((project) => setSpan(project, layer.id, { ...span, ...values }), drag);
+  const spanned = (values: Span) => ({ layer: layer.id, span: values });
   if (!span) {
     return (
       <Row label="span">
         <Text>every frame</Text>
-        <Choice
-          on={false}
-          onClick={() => edit((p) => setSpan(p, layer.id, { start: range[0], end: range[1] }))}
-        >
+        <CommandChoice command={changeSpan} arg={spanned({ start: range[0], end: range[1] })} on={false}>
           limit
-        </Choice>
+        </CommandChoice>
       </Row>
     );
   }
-  const fields = [
+  const ends = [
     ['start', 'Span starts at', span.start ?? range[0]],
     ['end', 'Span ends at', span.end ?? range[1]],
   ] as const;
+  const fades = [
+    ['fadeIn', 'Fade in, frames', span.start === undefined],
+    ['fadeOut', 'Fade out, frames', span.end === undefined],
+  ] as const;
   return (
     <Row label="span">
-      {fields.map(([field, label, value], k) => (
+      {ends.map(([field, label, value], k) => (
         <Box key={field} display="flex" alignItems="center" gap="1">
           {k === 1 && <Text color="quiet">to</Text>}
           <DragNumber
@@ -163,39 +174,33 @@ function SpanRow({ layer }: { layer: Layer }) {
             step={1}
             decimals={0}
             width="36px"
-            disabled={layer.locked}
-            onChange={(next, { drag }) => set({ [field]: Math.round(next) }, drag)}
+            command={changeSpan}
+            to={(next) => spanned({ [field]: Math.round(next) })}
           />
         </Box>
       ))}
       <Text color="quiet" ml="1">
         fades
       </Text>
-      <DragNumber
-        label="Fade in, frames"
-        read={() => span.fadeIn ?? 0}
-        min={0}
-        step={1}
-        decimals={0}
-        width="30px"
-        disabled={layer.locked || span.start === undefined}
-        onChange={(next, { drag }) => set({ fadeIn: Math.round(next) }, drag)}
-      />
-      <DragNumber
-        label="Fade out, frames"
-        read={() => span.fadeOut ?? 0}
-        min={0}
-        step={1}
-        decimals={0}
-        width="30px"
-        disabled={layer.locked || span.end === undefined}
-        onChange={(next, { drag }) => set({ fadeOut: Math.round(next) }, drag)}
-      />
-      <ToolButton
+      {fades.map(([field, label, open]) => (
+        <DragNumber
+          key={field}
+          label={label}
+          read={() => span[field] ?? 0}
+          min={0}
+          step={1}
+          decimals={0}
+          width="30px"
+          disabled={open}
+          command={changeSpan}
+          to={(next) => spanned({ [field]: Math.round(next) })}
+        />
+      ))}
+      <CommandButton
+        command={changeSpan}
+        arg={{ layer: layer.id, span: undefined }}
         label="Let the layer act at every frame"
         icon={MoveHorizontal}
-        disabled={layer.locked}
-        onClick={() => edit((p) => setSpan(p, layer.id, undefined))}
       />
     </Row>
   );
@@ -209,7 +214,7 @@ function ActsOn({ layer }: { layer: Layer }) {
     names.length > 3 ? `${names.length} ${word}` : names.join(', ');
   const bits = [
     parts.length > 0 ? few(parts.map(partLabel), 'parts') : 'no part',
-    layer.take ? 'a take' : joints.length > 0 ? few(joints, 'keyed joints') : 'no keys yet',
+    takeOf(layer) ? 'a take' : joints.length > 0 ? few(joints, 'keyed joints') : 'no keys yet',
     channels.join(' and '),
     layer.allows && `keys ${few(Object.keys(layer.allows), 'joints')} only`,
   ].filter(Boolean);
@@ -219,22 +224,8 @@ function ActsOn({ layer }: { layer: Layer }) {
         {bits.join(' · ')}
       </Text>
       <Box flex="1" />
-      {picked.length > 0 && (
-        <ToolButton
-          label="Limit the layer to the picked parts"
-          icon={ScanLine}
-          disabled={layer.locked}
-          onClick={() => edit((p) => limitToParts(p, layer.id, picked))}
-        />
-      )}
-      {layer.mask && (
-        <ToolButton
-          label="Let all parts count"
-          icon={PersonStanding}
-          disabled={layer.locked}
-          onClick={() => edit((p) => clearMask(p, layer.id))}
-        />
-      )}
+      {picked.length > 0 && <CommandButton command={limitToPicked} arg={layer.id} icon={ScanLine} />}
+      {layer.mask && <CommandButton command={letAllCount} arg={layer.id} icon={PersonStanding} />}
     </Row>
   );
 }

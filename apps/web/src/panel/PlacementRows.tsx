@@ -1,16 +1,16 @@
 import { chakra, Text } from '@chakra-ui/react';
-import { isCurve, type Layer, PLACEMENT_CHANNELS, type PlacementChannel } from '@evlay/core';
-import { canBePlaced, clearPlacement, keyPlacement, lineUp, placementAt, setPlacement } from '@evlay/core/edit';
+import { isCurve, type Layer, PLACEMENT_CHANNELS, type PlacementChannel, takeOf } from '@evlay/core';
+import { canBePlaced } from '@evlay/core/edit';
 import { rigHeight } from '@evlay/core/rig';
 import { KeyRound, RotateCcw } from 'lucide-react';
 import { useMemo } from 'react';
-import { playhead } from '../state/playhead.js';
-import { currentProject, edit, useProject } from '../state/project-store.js';
-import { setSession, useSession } from '../state/session-store.js';
-import { Choice } from '../ui/Choice.js';
-import { DragNumber } from '../ui/DragNumber.js';
-import { ToolButton } from '../ui/ToolButton.js';
-import { Row } from './Row.js';
+import { perform } from '../commands/command.js';
+import { beginWhereEnds, keyPlace, standAsRecorded } from '../commands/layers.js';
+import { setView } from '../commands/view.js';
+import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { Value } from '../controls/Value.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { Row } from '../ui/Row.js';
 
 const NAMES: Record<PlacementChannel, string> = {
   tx: 'Moved along X',
@@ -23,6 +23,7 @@ const NAMES: Record<PlacementChannel, string> = {
 
 /** Where the lit layer's whole performance stands in the scene, and what it follows on. */
 export function PlacementRows({ layer }: { layer: Layer }) {
+  const editor = useEditor();
   const placing = useSession((state) => state.placing);
   const rig = useProject((project) => project.rig);
   const layers = useProject((project) => project.layers);
@@ -30,26 +31,17 @@ export function PlacementRows({ layer }: { layer: Layer }) {
   if (!canBePlaced(layer)) return null;
   const keyed = layer.placement && PLACEMENT_CHANNELS.some((channel) => isCurve(layer.placement![channel]));
   const base = layers[0].id === layer.id;
-  const others = layers.filter((one) => !base && one.id !== layer.id && one.take && layer.take);
+  const others = layers.filter((one) => !base && one.id !== layer.id && takeOf(one) && takeOf(layer));
   const number = (channel: PlacementChannel) => {
-    const turns = channel.startsWith('r');
+    const rotates = channel.startsWith('r');
     return (
-      <DragNumber
+      <Value
         key={channel}
         label={NAMES[channel]}
-        live
-        read={() =>
-          placementAt(currentProject().layers.find(({ id }) => id === layer.id) ?? layer, playhead.get())[
-            channel
-          ]
-        }
-        step={turns ? 0.5 : step}
-        decimals={turns ? 1 : Math.max(0, Math.min(4, Math.ceil(-Math.log10(step))))}
+        addresses={[{ kind: 'placement', layer: layer.id, channel }]}
+        step={rotates ? 0.5 : step}
+        decimals={rotates ? 1 : Math.max(0, Math.min(4, Math.ceil(-Math.log10(step))))}
         width="56px"
-        disabled={layer.locked}
-        onChange={(value, { drag }) =>
-          edit((project) => setPlacement(project, layer.id, playhead.get(), { [channel]: value }), drag)
-        }
       />
     );
   };
@@ -59,31 +51,20 @@ export function PlacementRows({ layer }: { layer: Layer }) {
         {layer.placement ? (
           <>
             {PLACEMENT_CHANNELS.filter((channel) => channel.startsWith('t')).map(number)}
-            <ToolButton
-              label="Key the placement"
-              icon={KeyRound}
-              on={keyed}
-              disabled={layer.locked}
-              onClick={() => edit((project) => keyPlacement(project, layer.id, playhead.get()))}
-            />
-            <ToolButton
-              label="Let it stand where it was recorded"
-              icon={RotateCcw}
-              disabled={layer.locked}
-              onClick={() => edit((project) => clearPlacement(project, layer.id))}
-            />
+            <CommandButton command={keyPlace} arg={layer.id} icon={KeyRound} on={keyed} />
+            <CommandButton command={standAsRecorded} arg={layer.id} icon={RotateCcw} />
           </>
         ) : (
           <>
             <Text>where it was recorded</Text>
-            <Choice
+            <CommandChoice
+              command={setView}
+              arg={{ placing: !placing, handle: 'move' }}
               on={placing}
-              disabled={layer.locked}
               title="Shows handles in the view that move and turn the whole performance"
-              onClick={() => setSession({ placing: !placing, handle: 'move' })}
             >
               place
-            </Choice>
+            </CommandChoice>
           </>
         )}
       </Row>
@@ -97,8 +78,9 @@ export function PlacementRows({ layer }: { layer: Layer }) {
           <chakra.select
             aria-label="Begins where another layer ends"
             value=""
-            disabled={layer.locked}
-            onChange={(event) => edit((project) => lineUp(project, layer.id, event.target.value))}
+            onChange={(event) =>
+              perform(editor, beginWhereEnds, { layer: layer.id, after: event.target.value })
+            }
             bg="panel"
             borderWidth="1px"
             borderColor="line"

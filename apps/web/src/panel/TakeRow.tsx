@@ -1,18 +1,17 @@
 import { Text } from '@chakra-ui/react';
-import { type Layer } from '@evlay/core';
-import { setReference } from '@evlay/core/edit';
-import { edit, useProject } from '../state/project-store.js';
-import { Choice } from '../ui/Choice.js';
-import { DragNumber } from '../ui/DragNumber.js';
-import { Row } from './Row.js';
+import { type Layer, type Reference, takeOf } from '@evlay/core';
+import { changeReference } from '../commands/layers.js';
+import { CommandChoice } from '../controls/CommandButton.js';
+import { DragNumber } from '../controls/DragNumber.js';
+import { useProject } from '../editor/context.js';
+import { Row } from '../ui/Row.js';
 
 /** The take that the lit layer plays, and for an additive layer what it is a change from. */
 export function TakeRow({ layer }: { layer: Layer }) {
-  const take = useProject((project) => project.takes.find(({ id }) => id === layer.take?.id));
-  if (!take || !layer.take) return null;
-  const { reference } = layer.take;
-  const set = (value: typeof reference, drag?: symbol) =>
-    edit((project) => setReference(project, layer.id, value), drag);
+  const played = takeOf(layer);
+  const take = useProject((project) => project.takes.find(({ id }) => id === played?.take));
+  if (!take || !played) return null;
+  const { reference } = played;
   if (layer.mode === 'override') {
     return (
       <Row label="take">
@@ -20,6 +19,17 @@ export function TakeRow({ layer }: { layer: Layer }) {
       </Row>
     );
   }
+  const choice = (value: Reference, on: boolean, title: string, word: string) => (
+    <CommandChoice
+      command={changeReference}
+      arg={{ layer: layer.id, reference: value }}
+      on={on}
+      title={title}
+    >
+      {word}
+    </CommandChoice>
+  );
+  const number = typeof reference === 'number';
   return (
     <Row label="take">
       <Text truncate title={take.name} minWidth="30px">
@@ -28,31 +38,10 @@ export function TakeRow({ layer }: { layer: Layer }) {
       <Text color="quiet" flex="none">
         since
       </Text>
-      <Choice
-        on={reference === 'first'}
-        title="Adds the change from the first sample"
-        disabled={layer.locked}
-        onClick={() => set('first')}
-      >
-        first
-      </Choice>
-      <Choice
-        on={reference === 'rest'}
-        title="Adds the change from the rest pose"
-        disabled={layer.locked}
-        onClick={() => set('rest')}
-      >
-        rest
-      </Choice>
-      <Choice
-        on={typeof reference === 'number'}
-        title="Adds the change from a sample of your choice"
-        disabled={layer.locked}
-        onClick={() => typeof reference !== 'number' && set(0)}
-      >
-        sample
-      </Choice>
-      {typeof reference === 'number' && (
+      {choice('first', reference === 'first', 'Adds the change from the first sample', 'first')}
+      {choice('rest', reference === 'rest', 'Adds the change from the rest pose', 'rest')}
+      {choice(number ? reference : 0, number, 'Adds the change from a sample of your choice', 'sample')}
+      {number && (
         <DragNumber
           label="Sample that the take is a change from"
           read={() => reference}
@@ -61,8 +50,8 @@ export function TakeRow({ layer }: { layer: Layer }) {
           step={1}
           decimals={0}
           width="34px"
-          disabled={layer.locked}
-          onChange={(value, { drag }) => set(Math.round(value), drag)}
+          command={changeReference}
+          to={(value) => ({ layer: layer.id, reference: Math.round(value) })}
         />
       )}
     </Row>

@@ -1,13 +1,12 @@
 import { Text } from '@chakra-ui/react';
-import { type Layer, type LayerTime, LOOPS, type Loop, ownTime } from '@evlay/core';
-import { setTime } from '@evlay/core/edit';
+import { type Layer, type LayerTime, LOOPS, type Loop, ownTime, takeOf } from '@evlay/core';
 import { RotateCcw } from 'lucide-react';
 import { Fragment } from 'react';
-import { edit, useProject } from '../state/project-store.js';
-import { Choice } from '../ui/Choice.js';
-import { DragNumber } from '../ui/DragNumber.js';
-import { ToolButton } from '../ui/ToolButton.js';
-import { Row } from './Row.js';
+import { changeTime } from '../commands/layers.js';
+import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { DragNumber } from '../controls/DragNumber.js';
+import { useProject } from '../editor/context.js';
+import { Row } from '../ui/Row.js';
 
 const LOOP_TITLES: Record<Loop, string> = {
   none: 'Plays once; its ends hold',
@@ -18,19 +17,18 @@ const LOOP_TITLES: Record<Loop, string> = {
 /** When the content of the lit layer plays: shifted, faster or slower, and looped over its cycle. */
 export function TimeRows({ layer }: { layer: Layer }) {
   const fps = useProject((project) => project.fps);
-  const take = useProject((project) => project.takes.find(({ id }) => id === layer.take?.id));
-  const set = (values: Partial<LayerTime>, drag?: symbol) =>
-    edit((project) => setTime(project, layer.id, values), drag);
+  const take = useProject((project) => project.takes.find(({ id }) => id === takeOf(layer)?.take));
+  const timed = (time: Partial<LayerTime>) => ({ layer: layer.id, time });
   if (!layer.time) {
     return (
       <Row label="time">
         <Text>as it is</Text>
-        <Choice on={false} disabled={layer.locked} onClick={() => set({})}>
+        <CommandChoice command={changeTime} arg={timed({})} on={false}>
           shift
-        </Choice>
-        <Choice on={false} disabled={layer.locked} onClick={() => set({ loop: 'repeat' })}>
+        </CommandChoice>
+        <CommandChoice command={changeTime} arg={timed({ loop: 'repeat' })} on={false}>
           loop
-        </Choice>
+        </CommandChoice>
       </Row>
     );
   }
@@ -47,8 +45,8 @@ export function TimeRows({ layer }: { layer: Layer }) {
           step={1}
           decimals={0}
           width="40px"
-          disabled={layer.locked}
-          onChange={(value, { drag }) => set({ offset: Math.round(value) }, drag)}
+          command={changeTime}
+          to={(value) => timed({ offset: Math.round(value) })}
         />
         <Text color="quiet" ml="1">
           speed
@@ -61,27 +59,27 @@ export function TimeRows({ layer }: { layer: Layer }) {
           step={0.01}
           decimals={2}
           width="46px"
-          disabled={layer.locked}
-          onChange={(value, { drag }) => set({ speed: value }, drag)}
+          command={changeTime}
+          to={(value) => timed({ speed: value })}
         />
-        <ToolButton
+        <CommandButton
+          command={changeTime}
+          arg={{ layer: layer.id, time: undefined }}
           label="Let the content play as it is"
           icon={RotateCcw}
-          disabled={layer.locked}
-          onClick={() => edit((project) => setTime(project, layer.id, undefined))}
         />
       </Row>
       <Row label="loop">
         {LOOPS.map((kind) => (
-          <Choice
+          <CommandChoice
             key={kind}
+            command={changeTime}
+            arg={timed({ loop: kind })}
             on={loop === kind}
             title={LOOP_TITLES[kind]}
-            disabled={layer.locked}
-            onClick={() => set({ loop: kind })}
           >
             {kind}
-          </Choice>
+          </CommandChoice>
         ))}
         {loop !== 'none' &&
           ([0, 1] as const).map((k) => (
@@ -93,10 +91,12 @@ export function TimeRows({ layer }: { layer: Layer }) {
                 step={1}
                 decimals={0}
                 width="34px"
-                disabled={layer.locked}
-                onChange={(value, { drag }) => {
+                command={changeTime}
+                to={(value) => {
                   const [from, to] = cycle ?? ends;
-                  set({ cycle: k === 0 ? [Math.min(value, to), to] : [from, Math.max(value, from)] }, drag);
+                  return timed({
+                    cycle: k === 0 ? [Math.min(value, to), to] : [from, Math.max(value, from)],
+                  });
                 }}
               />
             </Fragment>

@@ -2,17 +2,17 @@ import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import { isCurve, layerTags } from '@evlay/core';
 import { sampleCount } from '@evlay/core/bake';
 import { memo, useState } from 'react';
-import { notify } from '../state/notify.js';
-import { currentProject, useProject } from '../state/project-store.js';
-import { newSignal } from '../state/signal.js';
-import { stage } from '../state/stage.js';
+import { LocalNumber } from '../controls/DragNumber.js';
+import { LayerMark } from '../controls/LayerMark.js';
+import { useEditor, useProject } from '../editor/context.js';
+import { whenMade } from '../jobs/open.js';
+import { bakeToFile, cancelBake } from '../jobs/workers.js';
 import { Choice } from '../ui/Choice.js';
-import { DragNumber } from '../ui/DragNumber.js';
 import { download, fileName } from '../ui/download.js';
-import { LayerMark } from '../ui/LayerMark.js';
+import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
+import { newSignal } from '../ui/signal.js';
 import type { Baked, BakeFormat } from '../workers/bake.worker.js';
-import { bakeToFile, cancelBake } from '../workers/workers.js';
 
 interface Job {
   readonly running?: boolean;
@@ -29,6 +29,7 @@ const progress = newSignal(0);
 
 /** What will be baked, the bake itself with progress and cancel, and the download. */
 export function Bake() {
+  const editor = useEditor();
   const project = useProject((current) => current);
   const [range, setRange] = useState<readonly [number, number]>(project.range);
   const [rate, setRate] = useState(project.fps);
@@ -43,7 +44,8 @@ export function Bake() {
     setJob({ running: true });
     const started = performance.now();
     try {
-      const baked = await bakeToFile(currentProject(), { range, fps: rate, format }, progress.set);
+      await whenMade(editor);
+      const baked = await bakeToFile(editor.history.settled(), { range, fps: rate, format }, progress.set);
       if (!baked) {
         setJob({});
         notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
@@ -75,7 +77,7 @@ export function Bake() {
         <Section title="Range and rate">
           <Box display="flex" alignItems="center" gap="2" flexWrap="wrap">
             <Text color="quiet">frames</Text>
-            <DragNumber
+            <LocalNumber
               label="First frame to bake"
               read={() => range[0]}
               step={1}
@@ -85,7 +87,7 @@ export function Bake() {
               onChange={(v) => setRange([Math.min(Math.round(v), range[1]), range[1]])}
             />
             <Text color="quiet">to</Text>
-            <DragNumber
+            <LocalNumber
               label="Last frame to bake"
               read={() => range[1]}
               step={1}
@@ -97,7 +99,7 @@ export function Bake() {
             <Text color="quiet" ml="4">
               samples a second
             </Text>
-            <DragNumber
+            <LocalNumber
               label="Samples a second"
               read={() => rate}
               min={1}
@@ -184,8 +186,9 @@ function Section({ title, children }: { title: string; children: React.ReactNode
 
 /** The layers that count, from the top down, as they go into the bake. */
 const Stack = memo(function Stack() {
+  const { stage } = useEditor();
   const layers = useProject((project) => project.layers);
-  const live = stage.get()?.stack.live ?? [];
+  const { live } = stage.get().stack;
   const tags = layerTags(layers);
   return (
     <Box as="ul" listStyleType="none">

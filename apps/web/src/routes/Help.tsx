@@ -1,8 +1,9 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
-import { Header } from '../ui/Header.js';
-import { LAYER_KEYS } from './layer-keys.js';
+import type { Command } from '../commands/command.js';
+import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
+import { Header } from '../controls/Header.js';
 
 const ORDER: readonly [step: string, how: string][] = [
   [
@@ -27,7 +28,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Time',
-    'Shift the lit layer, change its speed, or loop it over its keys or over a cycle of your choice; a key in a loop shows again in every turn.',
+    'Shift the lit layer, change its speed, or loop it over its keys or over a cycle of your choice; a key in a loop shows again in every round.',
   ],
   [
     'Place',
@@ -38,6 +39,13 @@ const ORDER: readonly [step: string, how: string][] = [
     'Bake',
     'Write every frame out: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in.',
   ],
+];
+
+const KEYS: readonly Pick<Command, 'keys' | 'name'>[] = [
+  ...TRANSPORT_KEYS,
+  ...LAYER_KEYS,
+  ...PROJECT_KEYS,
+  { keys: '?', name: 'Open this page' },
 ];
 
 /** The order of work, and all keys. */
@@ -96,19 +104,19 @@ export function Help() {
           Keys
         </chakra.h2>
         <Box as="dl">
-          {LAYER_KEYS.map(([keys, does]) => (
-            <Box key={keys} display="flex" gap="3" py="1">
+          {KEYS.map(({ keys, name }) => (
+            <Box key={name} display="flex" gap="3" py="1">
               <chakra.dt fontFamily="mono" width="190px" flex="none">
                 {keys}
               </chakra.dt>
-              <chakra.dd>{does}</chakra.dd>
+              <chakra.dd>{name}</chakra.dd>
             </Box>
           ))}
         </Box>
         <Text mt="5" color="quiet">
-          On a number: drag sideways, finely with Shift; a double click types. On a lane: a double click adds
-          a weight point, Alt scales the whole curve; Ctrl and the wheel zoom the time axis, Shift and the
-          wheel move it.
+          On a number: drag sideways, finely with Shift; a double click types. A drag is taken back by Escape.
+          On a lane: a double click adds a weight point, Alt scales the whole curve; Ctrl and the wheel zoom
+          the time axis, Shift and the wheel move it.
         </Text>
       </Box>
     </Box>

@@ -1,28 +1,33 @@
 import { Box } from '@chakra-ui/react';
-import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { BodyMap } from '../body-map/BodyMap.js';
+import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { Lanes } from '../lanes/Lanes.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
-import { keepPicture } from '../state/autosave.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { useLayerKeys } from './layer-keys.js';
+import { Keys, useClickedLetGo } from './Keys.js';
+import { Part } from './Part.js';
 
 /** View, body map and lanes: nearly all work happens here. */
 export function Layers() {
-  useLayerKeys();
+  useClickedLetGo();
   const step = useSteps(3);
-  useEffect(() => keepPicture, []);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });
   return (
     <Box as="main" flex="1" minHeight="0">
+      <Keys commands={TRANSPORT_KEYS} />
+      <Keys commands={LAYER_KEYS} />
       <Group orientation="vertical" {...rows}>
         <Panel id="above" defaultSize="64" minSize={180}>
           <Group orientation="horizontal" {...columns}>
             <Panel id="view" minSize={260}>
-              {step > 2 && <View />}
+              {step > 2 && (
+                <Part name="The view">
+                  <View />
+                </Part>
+              )}
             </Panel>
             <Separator id="beside-view" aria-label="Width of the body map">
               <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
@@ -37,8 +42,12 @@ export function Layers() {
               <Box height="100%" display="flex" flexDirection="column" bg="panel" overflowY="auto">
                 {step > 1 && (
                   <>
-                    <BodyMap />
-                    <LayerPanel />
+                    <Part name="The body map">
+                      <BodyMap />
+                    </Part>
+                    <Part name="The panel of the layer">
+                      <LayerPanel />
+                    </Part>
                   </>
                 )}
               </Box>
@@ -49,7 +58,11 @@ export function Layers() {
           <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
         </Separator>
         <Panel id="lanes" minSize={120} collapsible>
-          {step > 0 && <Lanes />}
+          {step > 0 && (
+            <Part name="The lanes">
+              <Lanes />
+            </Part>
+          )}
         </Panel>
       </Group>
     </Box>

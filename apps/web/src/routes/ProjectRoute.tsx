@@ -1,53 +1,64 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
-import { Link, Outlet, useParams } from 'react-router';
-import { startAutosave } from '../state/autosave.js';
-import { projectStore } from '../state/project-store.js';
-import { storageReason } from '../state/storage.js';
-import { Header } from '../ui/Header.js';
-import { openStored } from '../workers/open.js';
-import { useProjectKeys } from './project-keys.js';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { Link, Outlet, useNavigate, useParams } from 'react-router';
+import { PROJECT_KEYS } from '../commands/keyed.js';
+import { Header } from '../controls/Header.js';
+import { openEditor, useApp } from '../editor/app.js';
+import { EditorContext } from '../editor/context.js';
+import { openStored } from '../jobs/open.js';
+import { storageReason } from '../storage/storage.js';
+import { notify } from '../ui/notify.js';
+import { Keys } from './Keys.js';
 
-/** Opens the project that the address names, and saves it while it is open. */
+/** Opens the project that the address names, and shows it. */
 export function ProjectRoute() {
   const { id = '' } = useParams();
-  const [state, setState] = useState<{ ready?: string; refused?: string }>({});
+  const navigate = useNavigate();
+  const editor = useApp((state) => state.editor);
+  const [refused, setRefused] = useState<{ readonly id: string; readonly reason: string }>();
 
   useEffect(() => {
     let current = true;
     openStored(id).then(
       (opened) => {
         if (!current) return;
-        if ('refused' in opened) setState({ refused: opened.refused });
-        else {
-          document.title = `${projectStore.getState().project?.name} · Evlay`;
-          setState({ ready: id });
+        if ('refused' in opened) {
+          if (openEditor()?.id !== id) setRefused({ id, reason: opened.refused });
+          return;
         }
+        for (const warning of opened.warnings)
+          notify({ title: 'Not all of the project could be read', text: `${warning}.`, alarm: true });
+        document.title = `${openEditor()?.history.project().name} · Evlay`;
       },
-      (error) => current && setState({ refused: `The project cannot be read: ${storageReason(error)}.` }),
+      (error) =>
+        current && setRefused({ id, reason: `The project cannot be read: ${storageReason(error)}.` }),
     );
     return () => {
       current = false;
     };
   }, [id]);
 
-  useEffect(startAutosave, []);
-  useProjectKeys();
+  useHotkeys('?', () => void navigate('/help'), {
+    enableOnFormTags: ['slider', 'spinbutton'],
+    preventDefault: true,
+    useKey: true,
+  });
 
-  if (state.refused) {
+  if (refused?.id === id) {
     return (
       <Box height="100%" display="flex" flexDirection="column">
         <Header />
         <Box as="main" p="8">
           <Text role="alert" color="alarm" mb="3">
-            {state.refused}
+            {refused.reason}
           </Text>
           <Link to="/">Back to the projects</Link>
         </Box>
       </Box>
     );
   }
-  if (state.ready !== id) {
+  if (editor?.id !== id) {
     return (
       <Box p="8" role="status">
         Opening the project …
@@ -55,9 +66,12 @@ export function ProjectRoute() {
     );
   }
   return (
-    <Box height="100%" display="flex" flexDirection="column">
-      <Header project={id} />
-      <Outlet />
-    </Box>
+    <EditorContext.Provider value={editor}>
+      <Keys commands={PROJECT_KEYS} />
+      <Box key={editor.id} height="100%" display="flex" flexDirection="column">
+        <Header project={id} />
+        <Outlet />
+      </Box>
+    </EditorContext.Provider>
   );
 }

@@ -1,25 +1,14 @@
 import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
-import { writeProject } from '@evlay/core/format';
-import { EllipsisVertical } from 'lucide-react';
+import { EllipsisVertical, TriangleAlert } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { saveNow } from '../state/autosave.js';
-import { notify } from '../state/notify.js';
-import { closeProject, currentProject } from '../state/project-store.js';
-import {
-  deleteStored,
-  duplicateStored,
-  listProjects,
-  renameStored,
-  restoreStored,
-  type StoredDocument,
-  storageReason,
-} from '../state/storage.js';
-import { ChooseFiles } from '../ui/ChooseFiles.js';
-import { download, fileName } from '../ui/download.js';
-import { Header } from '../ui/Header.js';
+import { deleteFromShelf, duplicateOnShelf, exportFromShelf, renameOnShelf } from '../commands/shelf.js';
+import { ChooseFiles } from '../controls/ChooseFiles.js';
+import { Header } from '../controls/Header.js';
+import { closeProject, openFiles } from '../jobs/open.js';
+import { type Listed, listProjects, storageReason } from '../storage/storage.js';
 import { NameField } from '../ui/NameField.js';
-import { openFiles, openStored } from '../workers/open.js';
+import { notify } from '../ui/notify.js';
 
 /** The demo projects that come with the application. */
 const DEMOS = {
@@ -29,13 +18,12 @@ const DEMOS = {
 
 /** The projects that are kept in this browser. */
 export function Projects() {
-  const [projects, setProjects] = useState<readonly StoredDocument[]>();
+  const [projects, setProjects] = useState<readonly Listed[]>();
   const [blocked, setBlocked] = useState<string>();
   const refresh = useCallback(async () => {
     try {
       // What was open is on disk first, and what is done to it here is done to what is on disk.
-      await saveNow();
-      closeProject();
+      await closeProject();
       setProjects(await listProjects());
     } catch (error) {
       setProjects([]);
@@ -144,7 +132,7 @@ function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean
   );
 }
 
-function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: () => Promise<void> }) {
+function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Promise<void> }) {
   const navigate = useNavigate();
   const [renaming, setRenaming] = useState(false);
   // The menu gives the focus back when it closes; the field takes it after that.
@@ -153,30 +141,7 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
     if (wantsRename.current) setRenaming(true);
     wantsRename.current = false;
   };
-  const attempt = async (work: () => Promise<void>) => {
-    try {
-      await work();
-      await refresh();
-    } catch (error) {
-      notify({ title: 'Not done', text: `${storageReason(error)}.`, alarm: true });
-    }
-  };
-  const remove = () =>
-    attempt(async () => {
-      await deleteStored(project.id);
-      notify({
-        title: `“${project.name}” deleted`,
-        action: { label: 'Undo', run: () => void attempt(() => restoreStored(project.id)) },
-      });
-    });
-  const exportIt = async () => {
-    const opened = await openStored(project.id);
-    if ('refused' in opened) notify({ title: 'Not exported', text: opened.refused, alarm: true });
-    else {
-      download(fileName(project.name, 'evlay'), [writeProject(currentProject())], 'application/zip');
-      closeProject();
-    }
-  };
+  const onShelf = { id: project.id, name: project.name, done: () => void refresh() };
   return (
     <Box
       as="li"
@@ -208,7 +173,7 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
               label="Name of the project"
               name={project.name}
               autoFocus
-              onRename={(name) => void attempt(() => renameStored(project.id, name))}
+              onRename={(name) => void renameOnShelf(onShelf, name)}
               onLeave={() => setRenaming(false)}
               width="100%"
             />
@@ -217,8 +182,14 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
               {project.name}
             </Text>
           )}
+          {project.damaged && (
+            <Text color="alarm" fontSize="12px" display="flex" gap="1" alignItems="center">
+              <TriangleAlert size={12} aria-hidden /> it cannot be read
+            </Text>
+          )}
           <Text color="quiet" fontSize="12px">
-            {new Date(project.saved).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+            {project.saved > 0 &&
+              new Date(project.saved).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
           </Text>
         </Box>
         <Menu.Root positioning={{ placement: 'bottom-end' }} onExitComplete={startRenaming}>
@@ -246,13 +217,13 @@ function ProjectCard({ project, refresh }: { project: StoredDocument; refresh: (
                 >
                   Rename
                 </Menu.Item>
-                <Menu.Item value="duplicate" onClick={() => attempt(() => duplicateStored(project.id))}>
+                <Menu.Item value="duplicate" onClick={() => void duplicateOnShelf(onShelf)}>
                   Duplicate
                 </Menu.Item>
-                <Menu.Item value="export" onClick={exportIt}>
+                <Menu.Item value="export" onClick={() => void exportFromShelf(onShelf)}>
                   Export
                 </Menu.Item>
-                <Menu.Item value="delete" color="alarm" onClick={remove}>
+                <Menu.Item value="delete" color="alarm" onClick={() => void deleteFromShelf(onShelf)}>
                   Delete
                 </Menu.Item>
               </Menu.Content>

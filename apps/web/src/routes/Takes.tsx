@@ -1,26 +1,28 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
+import { takeOf } from '@evlay/core';
 import { takeById } from '@evlay/core/edit';
 import { useEffect, useRef, useState } from 'react';
-import { goTo, playhead } from '../state/playhead.js';
-import { currentProject, useProject } from '../state/project-store.js';
-import { setSession, useSession } from '../state/session-store.js';
+import { TRANSPORT_KEYS } from '../commands/keyed.js';
+import { ChooseFiles } from '../controls/ChooseFiles.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { MatchTable } from '../takes/MatchTable.js';
 import { LIST_WIDTH, TakeList } from '../takes/TakeList.js';
 import { TakePanel } from '../takes/TakePanel.js';
 import { TakeTime } from '../takes/TakeTime.js';
-import { ChooseFiles } from '../ui/ChooseFiles.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { useTransportKeys } from './layer-keys.js';
+import { Keys, useClickedLetGo } from './Keys.js';
+import { Part } from './Part.js';
 
 /** The takes of the project: what they are, how they look on the character, what is done with them. */
 export function Takes() {
-  useTransportKeys();
+  useClickedLetGo();
+  const { history, session, playhead, transport } = useEditor();
   const step = useSteps(2);
   const chosen = useSession((state) => state.take);
   const take = useProject((project) => takeById(project, chosen));
   const count = useProject((project) => project.takes.length);
-  const first = useProject((project) => project.layers[0].take?.id ?? project.takes[0]?.id);
+  const first = useProject((project) => takeOf(project.layers[0])?.take ?? project.takes[0]?.id);
   const [matching, setMatching] = useState(false);
 
   // Where an undo took the chosen take away, another of the same source is chosen, or the source.
@@ -28,29 +30,30 @@ export function Takes() {
   useEffect(() => {
     if (take) source.current = take.made?.from ?? take.id;
     else {
-      const { takes } = currentProject();
+      const { takes } = history.project();
       const near =
         takes.find(({ made }) => made && made.from === source.current) ??
         takes.find(({ id }) => id === source.current);
-      setSession({ take: near?.id ?? first });
+      session.setState({ take: near?.id ?? first });
     }
-  }, [take, first]);
+  }, [take, first, history, session]);
   // While this screen is open the take is seen alone; the frame comes back with the stack.
   useEffect(() => {
     const frame = playhead.get();
-    setSession({ previewing: true, playing: false, picked: [], trial: undefined });
+    session.setState({ previewing: true, playing: false, picked: [], trial: undefined });
     playhead.set(0);
     return () => {
-      setSession({ previewing: false, playing: false });
+      session.setState({ previewing: false, playing: false });
       playhead.set(frame);
     };
-  }, []);
+  }, [session, playhead]);
   const previewing = useSession((state) => state.previewing);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another take is held to its own frames
-  useEffect(() => goTo(playhead.get()), [chosen, take?.count]);
+  useEffect(() => transport.goTo(playhead.get()), [chosen, take?.count]);
 
   return (
     <Box as="main" flex="1" minHeight="0" display="flex">
+      <Keys commands={TRANSPORT_KEYS} />
       <Box
         width={`${LIST_WIDTH + 24}px`}
         flex="none"
@@ -77,7 +80,11 @@ export function Takes() {
             animations (.glb), or drop it anywhere.
           </Text>
         )}
-        {step > 0 && <TakeList />}
+        {step > 0 && (
+          <Part name="The list of takes">
+            <TakeList />
+          </Part>
+        )}
       </Box>
       {!take && step > 1 && (
         <Box flex="1" minWidth="0">
@@ -88,18 +95,28 @@ export function Takes() {
         <>
           <Box flex="1" minWidth="0" display="flex" flexDirection="column">
             {matching ? (
-              <MatchTable take={take} onClose={() => setMatching(false)} />
+              <Part name="The matching">
+                <MatchTable take={take} onClose={() => setMatching(false)} />
+              </Part>
             ) : (
               <>
                 <Box flex="1" minHeight="0">
-                  {step > 1 && <View />}
+                  {step > 1 && (
+                    <Part name="The view">
+                      <View />
+                    </Part>
+                  )}
                 </Box>
-                <TakeTime key={take.made?.from ?? take.id} take={take} />
+                <Part name="The time of the take">
+                  <TakeTime key={take.made?.from ?? take.id} take={take} />
+                </Part>
               </>
             )}
           </Box>
           <Box width="330px" flex="none" bg="panel" borderLeftWidth="1px" borderColor="line" overflowY="auto">
-            <TakePanel take={take} onMatch={() => setMatching(true)} />
+            <Part name="The panel of the take">
+              <TakePanel take={take} onMatch={() => setMatching(true)} />
+            </Part>
           </Box>
         </>
       )}

@@ -1,15 +1,24 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { alignedPlaces, placesOf, type Take } from '@evlay/core';
-import { mappingFor, sourceOf } from '@evlay/core/edit';
+import type { Take } from '@evlay/core';
+import { mappingFor, sourceOf, wantedMaking } from '@evlay/core/edit';
 import { mappingText, readMapping } from '@evlay/core/format';
-import { alignmentDegrees, alignRest, followsOf, mappingOf, matchRigs } from '@evlay/core/match';
+import {
+  alignedPositions,
+  alignmentDegrees,
+  alignRest,
+  followsOf,
+  mappingOf,
+  matchRigs,
+  positionsAtRest,
+} from '@evlay/core/match';
 import { partLabel } from '@evlay/core/rig';
 import { type Mapping, turnedUp } from '@evlay/core/take';
-import { useEffect, useMemo, useState } from 'react';
-import { notify } from '../state/notify.js';
-import { useProject } from '../state/project-store.js';
+import { useMemo, useState } from 'react';
+import { perform } from '../commands/command.js';
+import { fitTake } from '../commands/takes.js';
+import { useEditor, useProject } from '../editor/context.js';
 import { download, fileName } from '../ui/download.js';
-import { rematch } from '../workers/make.js';
+import { notify } from '../ui/notify.js';
 import { SkeletonMap } from './SkeletonMap.js';
 
 const NONE = '';
@@ -19,28 +28,20 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
   const project = useProject((current) => current);
   const source = sourceOf(project, take);
   const target = project.rig;
-  // What is wanted shows at once; the take follows, and of several changes in a row only the last is fitted.
-  const [wanted, setWanted] = useState<Mapping>();
-  const [fitting, setFitting] = useState(false);
+  const editor = useEditor();
+  const fitting = wantedMaking(project, take) !== undefined;
   const [row, setRow] = useState(-1);
   const upright = useMemo(() => turnedUp(source, take.made?.up ?? 'y').rig, [source, take.made?.up]);
   const found = useMemo(() => matchRigs(upright, target), [upright, target]);
-  const mapping = wanted ?? take.made?.mapping ?? mappingFor(project, source);
+  const mapping = take.made?.mapping ?? mappingFor(project, source);
   const follows = useMemo(() => followsOf(upright, target, mapping), [upright, target, mapping]);
   const aligned = useMemo(() => alignRest(upright, target, follows), [upright, target, follows]);
   const degrees = useMemo(() => alignmentDegrees(target, aligned), [target, aligned]);
 
-  useEffect(() => {
-    if (!wanted || fitting) return;
-    setFitting(true);
-    void rematch(take, wanted).finally(() => {
-      setFitting(false);
-      setWanted((latest) => (latest === wanted ? undefined : latest));
-    });
-  }, [wanted, fitting, take]);
+  const fit = (joints: Mapping) => perform(editor, fitTake, { take: take.id, mapping: joints });
   const follow = (j: number, name: string) => {
     const { [target.joints[j].name]: _, ...others } = mapping;
-    setWanted(name === NONE ? others : { ...others, [target.joints[j].name]: name });
+    fit(name === NONE ? others : { ...others, [target.joints[j].name]: name });
   };
   const matchedSources = new Set(follows);
   const matched = follows.filter((j) => j >= 0).length;
@@ -59,16 +60,16 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
           Match joints
         </chakra.h2>
         <Text color="quiet" role="status" whiteSpace="nowrap">
-          {wanted ? 'fitting …' : `${matched} of ${target.joints.length} matched`}
+          {fitting ? 'fitting …' : `${matched} of ${target.joints.length} matched`}
         </Text>
         <Box flex="1" />
-        <MappingFile take={take} mapping={mapping} onRead={setWanted} />
+        <MappingFile take={take} mapping={mapping} onRead={fit} />
         <Button
           size="xs"
           variant="outline"
           borderColor="line"
           color="text"
-          onClick={() => setWanted(mappingOf(upright, target, found))}
+          onClick={() => fit(mappingOf(upright, target, found))}
         >
           Match anew
         </Button>
@@ -80,7 +81,7 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
         <SkeletonMap
           title={`${source.name} at rest`}
           rig={upright}
-          places={placesOf(upright)}
+          positions={positionsAtRest(upright)}
           marked={row < 0 ? -1 : follows[row]}
           matched={(j) => matchedSources.has(j)}
           onPick={row < 0 ? undefined : (j) => follow(row, upright.joints[j].name)}
@@ -88,8 +89,8 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
         <SkeletonMap
           title="the character, aligned (dashed: at rest)"
           rig={target}
-          places={alignedPlaces(target, aligned)}
-          before={placesOf(target)}
+          positions={alignedPositions(target, aligned)}
+          before={positionsAtRest(target)}
           marked={row}
           matched={(j) => follows[j] >= 0}
           onPick={setRow}

@@ -1,12 +1,12 @@
 import { Box, Text } from '@chakra-ui/react';
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 
 interface SkeletonMapProps {
   readonly title: string;
   readonly rig: Rig;
-  /** Places of the joints, 3 numbers a joint, seen from the front. */
-  readonly places: Float64Array;
-  /** Places of the same joints that are drawn faintly behind. */
+  /** Positions of the joints, 3 numbers a joint, seen from the front. */
+  readonly positions: Float64Array;
+  /** Positions of the same joints that are drawn faintly behind. */
   readonly before?: Float64Array;
   /** The joint that is marked, -1 for none. */
   readonly marked: number;
@@ -20,8 +20,8 @@ const HEIGHT = 230;
 const ROOM = 16;
 
 /** A skeleton from the front, at rest. Joints that are matched are filled, the marked one is lit. */
-export function SkeletonMap({ title, rig, places, before, marked, matched, onPick }: SkeletonMapProps) {
-  const all = before ? [places, before] : [places];
+export function SkeletonMap({ title, rig, positions, before, marked, matched, onPick }: SkeletonMapProps) {
+  const all = before ? [positions, before] : [positions];
   const values = (axis: number) => all.flatMap((one) => rig.joints.map((_, j) => one[3 * j + axis]));
   const [xs, ys] = [values(0), values(1)];
   const [left, right, low, high] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
@@ -55,14 +55,14 @@ export function SkeletonMap({ title, rig, places, before, marked, matched, onPic
           />
         )}
         <path
-          d={bones(places)}
+          d={bones(positions)}
           stroke="var(--evlay-colors-quiet)"
           strokeWidth={2.5}
           strokeLinecap="round"
           fill="none"
         />
         {rig.joints.map(({ name }, j) => {
-          const [x, y] = at(places, j);
+          const [x, y] = at(positions, j);
           const on = j === marked;
           return (
             // biome-ignore lint/a11y/noStaticElementInteractions: the table beside it does the same by key

@@ -1,12 +1,13 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Project, type Take } from '@evlay/core';
+import { type Project, type Take, takeOf } from '@evlay/core';
 import { checkTake } from '@evlay/core/check';
 import { takeById } from '@evlay/core/edit';
 import { takeDuration } from '@evlay/core/take';
 import { TriangleAlert } from 'lucide-react';
 import { useMemo } from 'react';
-import { useProject } from '../state/project-store.js';
-import { setSession, useSession } from '../state/session-store.js';
+import { perform } from '../commands/command.js';
+import { chooseTake } from '../commands/takes.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { FigureStrip } from './FigureStrip.js';
 
 export const LIST_WIDTH = 330;
@@ -28,17 +29,18 @@ export function TakeList() {
 }
 
 function TakeCard({ project, take, chosen }: { project: Project; take: Take; chosen: boolean }) {
+  const editor = useEditor();
   const findings = useMemo(() => checkTake(project, take), [project, take]);
   const inner = take.made !== undefined;
   const from = inner ? takeById(project, take.made!.from)?.name : undefined;
-  const plays = project.layers.filter((layer) => layer.take?.id === take.id).map(({ name }) => name);
+  const plays = project.layers.filter((layer) => takeOf(layer)?.take === take.id).map(({ name }) => name);
   return (
     <Box as="li" pl={inner ? '4' : '0'}>
       <chakra.button
         type="button"
         aria-pressed={chosen}
         aria-label={`Choose ${take.name}${from ? `, made of ${from}` : ''}`}
-        onClick={() => setSession({ take: take.id })}
+        onClick={() => perform(editor, chooseTake, take.id)}
         display="block"
         width="100%"
         textAlign="left"

@@ -1,29 +1,39 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { type Reference, type Take } from '@evlay/core';
+import { type Reference, type Take, takeOf } from '@evlay/core';
 import { checkTake, takeUnit } from '@evlay/core/check';
-import { removeTake, renameTake, setBaseTake, sourceOf, takeUses } from '@evlay/core/edit';
+import { sourceOf, wantedMaking } from '@evlay/core/edit';
 import { feetOf, findContacts, handsOf } from '@evlay/core/make';
 import { playsOn } from '@evlay/core/match';
-import { CONTACT_LIMITS, UP_AXES } from '@evlay/core/take';
+import { CONTACT_LIMITS, type Making, UP_AXES } from '@evlay/core/take';
 import { Footprints, RotateCcw, Trash2, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Row } from '../panel/Row.js';
-import { addTakeAboveLit } from '../state/actions.js';
-import { notify } from '../state/notify.js';
-import { goTo, playhead } from '../state/playhead.js';
-import { edit, projectStore, useProject } from '../state/project-store.js';
-import { setSession } from '../state/session-store.js';
+import { perform } from '../commands/command.js';
+import { addTakeAboveLit } from '../commands/layers.js';
+import {
+  changeContacts,
+  changeMaking,
+  fitTake,
+  renameTheTake,
+  takeOut,
+  useAsBase,
+} from '../commands/takes.js';
+import { scrub } from '../commands/transport.js';
+import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { DragNumber } from '../controls/DragNumber.js';
+import { useEditor, useProject } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
-import { DragNumber } from '../ui/DragNumber.js';
 import { NameField } from '../ui/NameField.js';
+import { Row } from '../ui/Row.js';
 import { ToolButton } from '../ui/ToolButton.js';
-import { changeContacts, remake, rematch } from '../workers/make.js';
+import { useMadeId } from './made-id.js';
 import { factsOf } from './TakeList.js';
 
 /** The chosen take: its name, what is doubtful, what is done with it, and how it is made. */
 export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }) {
+  const editor = useEditor();
   const project = useProject((current) => current);
+  const making = wantedMaking(project, take) !== undefined;
   const findings = useMemo(() => checkTake(project, take), [project, take]);
   const plays = playsOn(project.rig, take);
   return (
@@ -33,15 +43,17 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
           key={take.id}
           label="Name of the take"
           name={take.name}
-          onRename={(name) => edit((p) => renameTake(p, take.id, name))}
+          onRename={(name) => perform(editor, renameTheTake, { take: take.id, name })}
           fontWeight="600"
           flex="1"
           minWidth="0"
           mx="-1.5"
         />
-        <ToolButton label="Take it out of the project" icon={Trash2} onClick={() => takeOut(take)} />
+        <CommandButton command={takeOut} arg={take.id} icon={Trash2} />
       </Box>
-      <Text color="quiet">{factsOf(take)}</Text>
+      <Text color="quiet" role="status">
+        {making ? 'making …' : factsOf(take)}
+      </Text>
       {findings.map(({ text, sample }) => (
         <Box key={text} display="flex" gap="2" alignItems="flex-start" role="note">
           <Box color="lamp" pt="2px" flex="none">
@@ -49,28 +61,17 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
           </Box>
           <Text flex="1">{text}</Text>
           {sample !== undefined && (
-            <Choice on={false} onClick={() => goTo(sample * take.interval * project.fps)}>
+            <CommandChoice command={scrub} arg={sample * take.interval * project.fps} on={false}>
               show
-            </Choice>
+            </CommandChoice>
           )}
         </Box>
       ))}
       {plays ? <Use take={take} /> : <NotYet take={take} />}
-      <Making take={take} onMatch={onMatch} />
+      <MakingRows take={take} onMatch={onMatch} />
       <Contacts take={take} />
     </Box>
   );
-}
-
-function takeOut(take: Take): void {
-  const { layers, takes } = takeUses(projectStore.getState().project!, take.id);
-  if (layers.length + takes.length === 0) {
-    edit((project) => removeTake(project, take.id));
-    setSession({ take: undefined });
-    return;
-  }
-  const what = layers.length > 0 ? `played by ${layers.join(', ')}` : `what ${takes.join(', ')} is made of`;
-  notify({ title: `“${take.name}” stays`, text: `It is ${what}. Take that out first.` });
 }
 
 const Heading = ({ children }: { children: React.ReactNode }) => (
@@ -81,12 +82,13 @@ const Heading = ({ children }: { children: React.ReactNode }) => (
 
 /** What a take on the character is used for. */
 function Use({ take }: { take: Take }) {
+  const editor = useEditor();
   const navigate = useNavigate();
-  const base = useProject((project) => project.layers[0].take?.id === take.id);
+  const base = useProject((project) => takeOf(project.layers[0])?.take === take.id);
   const [reference, setReference] = useState<Reference>('first');
   const add = (mode: 'additive' | 'override') => {
-    addTakeAboveLit(take.id, mode, reference);
-    void navigate('..', { relative: 'path' });
+    if (perform(editor, addTakeAboveLit, { take: take.id, mode, reference }))
+      void navigate('..', { relative: 'path' });
   };
   return (
     <>
@@ -97,7 +99,7 @@ function Use({ take }: { take: Take }) {
           bg="lamp"
           color="onLamp"
           disabled={base}
-          onClick={() => edit((project) => setBaseTake(project, take.id))}
+          onClick={() => perform(editor, useAsBase, take.id)}
         >
           {base ? 'It is the base' : 'Set as base'}
         </Button>
@@ -121,7 +123,7 @@ function Use({ take }: { take: Take }) {
           on={typeof reference === 'number'}
           title="An additive layer adds the change from the sample that is shown"
           onClick={() =>
-            setReference(Math.round(playhead.get() / (projectStore.getState().project!.fps * take.interval)))
+            setReference(Math.round(editor.playhead.get() / (editor.history.project().fps * take.interval)))
           }
         >
           {typeof reference === 'number' ? `sample ${reference}` : 'shown sample'}
@@ -133,7 +135,8 @@ function Use({ take }: { take: Take }) {
 
 /** A take on another skeleton can only be fitted. */
 function NotYet({ take }: { take: Take }) {
-  const [busy, setBusy] = useState(false);
+  const editor = useEditor();
+  const busy = useProject((project) => take.made?.mapping && wantedMaking(project, take) !== undefined);
   return (
     <Box bg="ground" borderRadius="l2" p="3">
       <Text mb="2">It was recorded on another skeleton. Fit it to the character to use it.</Text>
@@ -141,11 +144,8 @@ function NotYet({ take }: { take: Take }) {
         size="xs"
         bg="lamp"
         color="onLamp"
-        loading={busy}
-        onClick={() => {
-          setBusy(true);
-          void rematch(take).finally(() => setBusy(false));
-        }}
+        loading={busy === true}
+        onClick={() => perform(editor, fitTake, { take: take.id })}
       >
         Fit to the character
       </Button>
@@ -160,10 +160,12 @@ const AXIS_TITLES = {
 };
 
 /** The steps by which a take is made of its source, each of which can be taken back. */
-function Making({ take, onMatch }: { take: Take; onMatch: () => void }) {
+function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
   const project = useProject((current) => current);
   const source = sourceOf(project, take);
   const made = take.made ?? { from: take.id };
+  const madeId = useMadeId(take);
+  const by = (steps: Partial<Making>) => ({ take: take.id, steps, made: madeId });
   const rate = made.rate ?? 1 / source.interval;
   const [first, last] = made.trim ?? [0, source.count - 1];
   const plays = playsOn(project.rig, take);
@@ -171,87 +173,97 @@ function Making({ take, onMatch }: { take: Take; onMatch: () => void }) {
     <>
       <Heading>Make</Heading>
       <Row label="trim">
-        <LaterNumber
+        <DragNumber
           label="First sample that is kept"
-          value={first}
+          read={() => first}
           min={0}
           max={last}
           step={1}
           decimals={0}
-          onSet={(value) => remake(take, { trim: [Math.round(value), last] })}
+          width="54px"
+          command={changeMaking}
+          to={(value) => by({ trim: [Math.round(value), last] })}
         />
         <Text color="quiet">to</Text>
-        <LaterNumber
+        <DragNumber
           label="Last sample that is kept"
-          value={last}
+          read={() => last}
           min={first}
           max={source.count - 1}
           step={1}
           decimals={0}
-          onSet={(value) => remake(take, { trim: [first, Math.round(value)] })}
+          width="54px"
+          command={changeMaking}
+          to={(value) => by({ trim: [first, Math.round(value)] })}
         />
         <Text color="quiet">of {source.count}</Text>
         {made.trim && (
-          <ToolButton
+          <CommandButton
+            command={changeMaking}
+            arg={by({ trim: undefined })}
             label="Keep all samples"
             icon={RotateCcw}
-            onClick={() => void remake(take, { trim: undefined })}
           />
         )}
       </Row>
       <Row label="rate">
-        <LaterNumber
+        <DragNumber
           label="Samples a second"
-          value={rate}
+          read={() => rate}
           min={1}
           max={1000}
           step={1}
           decimals={2}
           width="62px"
-          onSet={(value) => remake(take, { rate: value })}
+          command={changeMaking}
+          to={(value) => by({ rate: value })}
         />
         <Text color="quiet">a second</Text>
         {made.rate !== undefined && (
-          <ToolButton
+          <CommandButton
+            command={changeMaking}
+            arg={by({ rate: undefined })}
             label="The rate of the source"
             icon={RotateCcw}
-            onClick={() => void remake(take, { rate: undefined })}
           />
         )}
       </Row>
       <Row label="up axis">
         {UP_AXES.map((axis) => (
-          <Choice
+          <CommandChoice
             key={axis}
             on={(made.up ?? 'y') === axis}
             title={AXIS_TITLES[axis]}
-            onClick={() => void remake(take, { up: axis === 'y' ? undefined : axis })}
+            command={changeMaking}
+            arg={by({ up: axis === 'y' ? undefined : axis })}
           >
             {axis.toUpperCase()}
-          </Choice>
+          </CommandChoice>
         ))}
       </Row>
       <Row label="scale">
-        <LaterNumber
+        <DragNumber
           label="Scale of all lengths"
-          value={made.scale ?? 1}
+          read={() => made.scale ?? 1}
           min={0.0001}
           max={10000}
           step={0.01}
           decimals={4}
           width="70px"
-          onSet={(value) => remake(take, { scale: value === 1 ? undefined : value })}
+          command={changeMaking}
+          to={(value) => by({ scale: value === 1 ? undefined : value })}
         />
         <Text color="quiet">times</Text>
       </Row>
       <Row label="travel">
-        <Choice
+        <CommandChoice
           on={made.feet ?? false}
           title="Where the feet stand, the root moves so that they do not slide"
-          onClick={() => void remake(take, { feet: made.feet ? undefined : true })}
+          command={changeMaking}
+          arg={by({ feet: made.feet ? undefined : true })}
         >
           match to the feet
-        </Choice>
+        </CommandChoice>
       </Row>
       <Row label="joints">
         <Text flex="1" truncate>
@@ -269,47 +281,17 @@ function Making({ take, onMatch }: { take: Take; onMatch: () => void }) {
   );
 }
 
-interface LaterNumberProps {
-  readonly label: string;
-  readonly value: number;
-  readonly min: number;
-  readonly max: number;
-  readonly step: number;
-  readonly decimals: number;
-  readonly width?: string;
-  readonly onSet: (value: number) => Promise<void>;
-}
-
-/** A number whose work is done when the hand rests for a moment: every try of a drag would be too much. */
-function LaterNumber({ value, onSet, width = '54px', ...props }: LaterNumberProps) {
-  const [draft, setDraft] = useState<number>();
-  const [timer, setTimer] = useState<ReturnType<typeof setTimeout>>();
-  return (
-    <DragNumber
-      {...props}
-      width={width}
-      read={() => draft ?? value}
-      onChange={(wanted) => {
-        clearTimeout(timer);
-        setDraft(wanted);
-        setTimer(setTimeout(() => void onSet(wanted).finally(() => setDraft(undefined)), 350));
-      }}
-    />
-  );
-}
-
 /** By which limits feet, and hands if wanted, were found to stand. */
 function Contacts({ take }: { take: Take }) {
+  const editor = useEditor();
   const project = useProject((current) => current);
   const { limits, joints } = take.contacts ?? { limits: CONTACT_LIMITS, joints: feetOf(take.rig) };
   const hands = handsOf(take.rig);
   const withHands = hands.some((hand) => joints.includes(hand));
-  const find = (values: Partial<typeof limits>, drag = Symbol('find'), watched = joints) =>
-    changeContacts(
-      take.id,
-      findContacts(take, takeUnit(project, take), { ...limits, ...values }, watched),
-      drag,
-    );
+  const found = (values: Partial<typeof limits>, watched = joints) => ({
+    take: take.id,
+    contacts: findContacts(take, takeUnit(project, take), { ...limits, ...values }, watched),
+  });
   return (
     <>
       <Heading>Contacts</Heading>
@@ -321,7 +303,9 @@ function Contacts({ take }: { take: Take }) {
           max={100}
           step={0.1}
           decimals={1}
-          onChange={(value, { drag }) => find({ height: value / 100 }, drag)}
+          width="54px"
+          command={changeContacts}
+          to={(value) => found({ height: value / 100 })}
         />
         <Text color="quiet">cm, slower than</Text>
         <DragNumber
@@ -331,17 +315,29 @@ function Contacts({ take }: { take: Take }) {
           max={10}
           step={0.01}
           decimals={2}
-          onChange={(value, { drag }) => find({ speed: value }, drag)}
+          width="54px"
+          command={changeContacts}
+          to={(value) => found({ speed: value })}
         />
         <Text color="quiet">m/s</Text>
-        <ToolButton label="Find contacts anew" icon={Footprints} onClick={() => find({})} />
+        <ToolButton
+          label="Find contacts anew"
+          icon={Footprints}
+          onClick={() => perform(editor, changeContacts, found({}))}
+        />
       </Row>
       {hands.length > 0 && (
         <Row label="of">
-          <Choice on={!withHands} onClick={() => find({}, undefined, feetOf(take.rig))}>
+          <Choice
+            on={!withHands}
+            onClick={() => perform(editor, changeContacts, found({}, feetOf(take.rig)))}
+          >
             feet
           </Choice>
-          <Choice on={withHands} onClick={() => find({}, undefined, [...feetOf(take.rig), ...hands])}>
+          <Choice
+            on={withHands}
+            onClick={() => perform(editor, changeContacts, found({}, [...feetOf(take.rig), ...hands]))}
+          >
             feet and hands
           </Choice>
         </Row>

@@ -1,14 +1,15 @@
 import { Box, Text } from '@chakra-ui/react';
-import { type Take } from '@evlay/core';
+import type { Take } from '@evlay/core';
 import { sourceOf } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { ContactRow } from '../lanes/ContactRow.js';
-import { PlayheadLine } from '../lanes/PlayheadLine.js';
-import { Ruler } from '../lanes/Ruler.js';
-import { Transport } from '../lanes/TimeBar.js';
-import type { TimeScale } from '../lanes/time-scale.js';
-import { useProject } from '../state/project-store.js';
-import { changeContacts, remake } from '../workers/make.js';
+import { changeMaking } from '../commands/takes.js';
+import { useProject } from '../editor/context.js';
+import { ContactRow } from '../timeline/ContactRow.js';
+import { PlayheadLine } from '../timeline/PlayheadLine.js';
+import { Ruler } from '../timeline/Ruler.js';
+import { Transport } from '../timeline/Transport.js';
+import type { TimeScale } from '../timeline/time-scale.js';
+import { useMadeId } from './made-id.js';
 
 const HEADER = 236;
 const ROW = 16;
@@ -18,14 +19,13 @@ const RULER = 32;
 export function TakeTime({ take }: { take: Take }) {
   const project = useProject((current) => current);
   const source = sourceOf(project, take);
+  const made = useMadeId(take);
   const area = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(500);
-  const [trial, setTrial] = useState<readonly [number, number]>();
   const perSample = source.interval * project.fps;
   const whole = Math.max(1, (source.count - 1) * perSample);
   const [first, last] = take.made?.trim ?? [0, source.count - 1];
   const origin = first * perSample;
-  const ends = trial ?? [origin, last * perSample];
   const scale: TimeScale = useMemo(() => ({ from: -0.03 * whole, to: 1.03 * whole, width }), [whole, width]);
   const feet = take.contacts?.joints ?? [];
 
@@ -38,11 +38,7 @@ export function TakeTime({ take }: { take: Take }) {
     return () => observer.disconnect();
   }, []);
 
-  const letGo = () => {
-    if (!trial) return;
-    const trim = trial.map((frame) => Math.min(source.count - 1, Math.max(0, Math.round(frame / perSample))));
-    void remake(take, { trim: [trim[0], trim[1]] }).finally(() => setTrial(undefined));
-  };
+  const sampleAt = (frame: number) => Math.min(source.count - 1, Math.max(0, Math.round(frame / perSample)));
   const own = take.interval * project.fps;
   return (
     <Box
@@ -62,11 +58,15 @@ export function TakeTime({ take }: { take: Take }) {
         <Ruler
           scale={scale}
           height={RULER}
-          ends={[Math.round(ends[0]), Math.round(ends[1])]}
+          ends={[Math.round(origin), Math.round(last * perSample)]}
           what="take"
           origin={origin}
-          onDrag={setTrial}
-          onLetGo={letGo}
+          command={changeMaking}
+          to={([from, to]) => ({
+            take: take.id,
+            steps: { trim: [sampleAt(from), sampleAt(to)] as const },
+            made,
+          })}
         />
       </Box>
       {take.contacts && feet.length > 0 && (
@@ -83,15 +83,16 @@ export function TakeTime({ take }: { take: Take }) {
             {feet.map((foot, k) => (
               <ContactRow
                 key={foot}
+                take={take.id}
                 contacts={take.contacts!}
                 joint={foot}
                 last={take.count - 1}
+                rate={1 / take.interval}
                 frameOf={(sample) => origin + sample * own}
                 sampleOf={(frame) => (frame - origin) / own}
                 scale={scale}
                 y={k * ROW}
                 height={ROW}
-                onChange={(contacts, drag) => changeContacts(take.id, contacts, drag)}
               />
             ))}
           </svg>

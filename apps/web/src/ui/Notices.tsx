@@ -1,5 +1,5 @@
 import { HStack, Stack, Toast, Toaster } from '@chakra-ui/react';
-import { toaster } from '../state/notify.js';
+import { toaster } from './notify.js';
 
 /** The corner in which notices appear. */
 export function Notices() {

@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
-import type { Signal } from '../state/signal.js';
+import type { Signal } from './signal.js';
 
 /** How far a long piece of work has come, from 0 to 1, written straight to the page. */
 export function ProgressBar({ label, done }: { label: string; done: Signal }) {

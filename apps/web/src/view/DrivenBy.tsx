@@ -1,12 +1,11 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
-import { useSeen } from '../state/seen.js';
-import { useSession } from '../state/session-store.js';
-import { stage } from '../state/stage.js';
-import { LayerMark } from '../ui/LayerMark.js';
+import { LayerMark } from '../controls/LayerMark.js';
+import { useEditor, useSeen, useSession } from '../editor/context.js';
 
 /** For the picked joint: whose pose it has, and what has been added, at this frame. */
 export function DrivenBy() {
+  const { stage } = useEditor();
   const joint = useSession((state) => state.picked.at(-1));
   const name = useSeen((project) => (joint === undefined ? '' : project.rig.joints[joint]?.name));
   const layers = useSeen((project) => project.layers);
@@ -15,7 +14,7 @@ export function DrivenBy() {
   useEffect(() => {
     const show = () => {
       const shown = stage.get();
-      if (!shown || joint === undefined || !box.current) return;
+      if (joint === undefined || !box.current) return;
       const n = shown.project.rig.joints.length;
       for (const row of box.current.querySelectorAll<HTMLElement>('[data-row]')) {
         const i = Number(row.dataset.row);

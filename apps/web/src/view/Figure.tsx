@@ -1,16 +1,18 @@
 import { rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
-import { notify } from '../state/notify.js';
-import { useSeen } from '../state/seen.js';
-import { sessionStore, setSession, useSession } from '../state/session-store.js';
-import { stage } from '../state/stage.js';
+import { perform } from '../commands/command.js';
+import { pickJoint } from '../commands/view.js';
+import { useEditor, useSeen, useSession } from '../editor/context.js';
+import { notify } from '../ui/notify.js';
 import { boneFigure } from './bone-figure.js';
 import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
 import { jointTints, layerColors, writeTints } from './tint.js';
 
 /** The character as it is seen, coloured by who drives it. Rig units; the parent scales it. */
 export function Figure() {
+  const editor = useEditor();
+  const { stage, session } = editor;
   const rig = useSeen((project) => project.rig);
   const parts = useSeen((project) => project.parts);
   const layers = useSeen((project) => project.layers);
@@ -47,8 +49,8 @@ export function Figure() {
     const tints = new Float32Array(4 * rig.joints.length);
     const draw = () => {
       const shown = stage.get();
-      if (!shown || shown.project.rig !== rig) return;
-      const { colours, picked } = sessionStore.getState();
+      if (shown.project.rig !== rig) return;
+      const { colours, picked } = session.getState();
       if (colours) jointTints(shown, colors, height, tints);
       for (const figure of meshes) {
         poseMesh(figure, shown.matrices);
@@ -57,18 +59,18 @@ export function Figure() {
       invalidate();
     };
     draw();
-    const stops = [stage.subscribe(draw), sessionStore.subscribe(draw)];
+    const stops = [stage.subscribe(draw), session.subscribe(draw)];
     return () => {
       for (const stop of stops) stop();
     };
-  }, [meshes, colors, height, rig, invalidate]);
+  }, [meshes, colors, height, rig, invalidate, stage, session]);
 
   const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
     // A take that is shown alone is looked at, not posed.
-    if (event.delta > 4 || sessionStore.getState().previewing) return;
+    if (event.delta > 4 || session.getState().previewing) return;
     event.stopPropagation();
     const joint = jointAt(figure, event);
-    if (joint >= 0) pickJoint(joint, event.nativeEvent.shiftKey);
+    if (joint >= 0) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });
   };
 
   return meshes.map((figure) => (
@@ -79,15 +81,4 @@ export function Figure() {
       onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure)}
     />
   ));
-}
-
-/** Picks a joint; with `more` it is added to those that are picked, or let go again. */
-export function pickJoint(joint: number, more: boolean): void {
-  const { picked } = sessionStore.getState();
-  if (!more) setSession({ picked: [joint], parts: [] });
-  else
-    setSession({
-      picked: picked.includes(joint) ? picked.filter((j) => j !== joint) : [...picked, joint],
-      parts: [],
-    });
 }

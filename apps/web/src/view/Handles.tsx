@@ -1,23 +1,17 @@
-import { type WantedTransform } from '@evlay/core/solve';
+import type { WantedTransform } from '@evlay/core/solve';
 import { useFrame, useThree } from '@react-three/fiber';
-import { type RefObject, useEffect, useMemo, useRef } from 'react';
+import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import {
-  dropTrial,
-  type Hindrance,
-  hindrance,
-  keyTrial,
-  solveLit,
-  tellHindrance,
-  tryPose,
-} from '../state/actions.js';
-import { sessionStore, useSession } from '../state/session-store.js';
-import { type Shown, stage } from '../state/stage.js';
+import { perform, refusalOf, tellRefusal } from '../commands/command.js';
+import { keyTrial, type Posing, tryPose } from '../commands/pose.js';
+import { useEditor, useSession } from '../editor/context.js';
+import type { Shown } from '../editor/stage.js';
+import { beginGesture, type Gesture } from '../gestures/gesture.js';
 import { attachHandles } from './attach-handles.js';
 
 const matrix = new THREE.Matrix4();
 
-/** Reads place and orientation of a joint's global matrix, in the rig's units. */
+/** Reads position and orientation of a joint's global matrix, in the rig's units. */
 function globalOf(shown: Shown, j: number): { position: THREE.Vector3; rotation: THREE.Quaternion } {
   const position = new THREE.Vector3();
   const rotation = new THREE.Quaternion();
@@ -31,10 +25,10 @@ function wantedLocal(
   j: number,
   handles: THREE.Object3D,
   scale: number,
-  turns: boolean,
+  rotates: boolean,
 ): WantedTransform {
   const parent = shown.project.rig.joints[j].parent;
-  if (turns) {
+  if (rotates) {
     const { rotation } = globalOf(shown, parent);
     return { rotation: rotation.invert().multiply(handles.quaternion).normalize().toArray() };
   }
@@ -42,67 +36,75 @@ function wantedLocal(
   return { translation: handles.position.clone().divideScalar(scale).applyMatrix4(inverse).toArray() };
 }
 
-/** Puts the handles where a joint is seen: `scale` view units a rig unit. */
-function placeOn(object: THREE.Object3D, joint: number, scale: number): void {
-  const shown = stage.get();
-  if (!shown) return;
-  const { position, rotation } = globalOf(shown, joint);
-  object.position.copy(position).multiplyScalar(scale);
-  object.quaternion.copy(rotation);
-}
-
-/** Handles on the joint that was picked last: they turn or move it on the lit layer. */
+/** Handles on the joint that was picked last: they turn or move it on the lit layer. `scale` is view units a rig unit. */
 export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElement | null> }) {
+  const editor = useEditor();
   const joint = useSession((state) => state.picked.at(-1));
   const handle = useSession((state) => state.handle);
   const playing = useSession((state) => state.playing);
   const object = useMemo(() => new THREE.Object3D(), []);
-  const dragging = useRef(false);
-  const blocked = useRef<Hindrance | undefined>(undefined);
-  const latest = useRef<WantedTransform | undefined>(undefined);
-  const { invalidate, camera, get } = useThree();
+  const get = useThree((state) => state.get);
+  const invalidate = useThree((state) => state.invalidate);
+  const camera = useThree((state) => state.camera);
 
   useEffect(() => {
     if (joint === undefined) return;
-    const place = () => {
-      if (dragging.current) return;
-      placeOn(object, joint, scale);
-      invalidate();
-    };
-    place();
-    return stage.subscribe(place);
-  }, [object, joint, scale, invalidate]);
+    const { stage, session } = editor;
+    let gesture: Gesture<Posing> | undefined;
+    let dragging = false;
+    let latest: Posing = { joint };
 
-  useEffect(() => {
-    if (joint === undefined || playing) return;
-    const start = () => {
-      dragging.current = true;
-      latest.current = undefined;
-      blocked.current = hindrance(joint);
-    };
-    const drag = () => {
-      invalidate();
-      const shown = stage.get();
-      if (!dragging.current || !shown) return;
-      const wanted = wantedLocal(shown, joint, object, scale, handle === 'turn');
-      latest.current = wanted;
-      if (blocked.current) return;
-      const values = solveLit(joint, wanted);
-      if (values) tryPose(values);
-    };
-    const end = () => {
-      dragging.current = false;
-      const reason = latest.current && hindrance(joint, latest.current);
-      if (blocked.current && reason) {
-        dropTrial();
-        tellHindrance(reason);
-      } else if (sessionStore.getState().autoKey) keyTrial();
-      // Where the pose was refused, the handles go back onto the joint.
-      placeOn(object, joint, scale);
+    const putOnJoint = () => {
+      if (dragging) return;
+      const { position, rotation } = globalOf(stage.get(), joint);
+      object.position.copy(position).multiplyScalar(scale);
+      object.quaternion.copy(rotation);
       invalidate();
     };
-    return attachHandles(object, get, { turns: handle === 'turn', start, drag, end });
-  }, [joint, handle, playing, object, scale, get, invalidate]);
+    putOnJoint();
+    const stop = stage.subscribe(putOnJoint);
+    if (playing) return stop;
+
+    const handles = attachHandles(object, get, {
+      rotates: handle === 'turn',
+      start() {
+        dragging = true;
+        latest = { joint };
+        gesture = undefined;
+        // Where the joint cannot be posed, that is told at the end, when it is known what was wanted.
+        if (refusalOf(editor, tryPose, latest)) return;
+        gesture = beginGesture(editor, tryPose, latest, () => {
+          dragging = false;
+          handles.letGo();
+          putOnJoint();
+        });
+      },
+      drag() {
+        invalidate();
+        if (!dragging) return;
+        latest = { joint, wanted: wantedLocal(stage.get(), joint, object, scale, handle === 'turn') };
+        gesture?.to(latest);
+      },
+      end() {
+        if (!dragging) return;
+        dragging = false;
+        const refused = gesture ? undefined : latest.wanted && refusalOf(editor, tryPose, latest);
+        if (refused) tellRefusal(tryPose.name, refused);
+        const { trial, autoKey } = session.getState();
+        if (gesture && trial && autoKey) {
+          gesture.commit();
+          perform(editor, keyTrial, undefined);
+        } else gesture?.commit();
+        // Where the pose was refused, the handles go back onto the joint.
+        putOnJoint();
+      },
+    });
+    return () => {
+      stop();
+      gesture?.cancel();
+      handles.detach();
+    };
+  }, [editor, joint, handle, playing, object, scale, get, invalidate]);
 
   // The joint's name stands where the joint is seen.
   const seen = useMemo(() => new THREE.Vector3(), []);

@@ -1,86 +1,90 @@
-import { layerById, type Project, turnPlacement } from '@evlay/core';
-import { canBePlaced, placementAt, setPlacement } from '@evlay/core/edit';
+import { layerById, type Project } from '@evlay/core';
+import { canBePlaced, placementAt } from '@evlay/core/edit';
 import { eulerToQuaternion, RADIANS } from '@evlay/core/math';
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo, useRef } from 'react';
+import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { playhead } from '../state/playhead.js';
-import { currentProject, edit, useProject } from '../state/project-store.js';
-import { sessionStore, useSession } from '../state/session-store.js';
-import { stage } from '../state/stage.js';
+import { type Placing, place } from '../commands/layers.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { beginGesture, type Gesture } from '../gestures/gesture.js';
 import { attachHandles } from './attach-handles.js';
 
-/** The turn of a layer's placement at the playhead. */
-function turnOf(project: Project, id: string): THREE.Quaternion {
-  const layer = layerById(project, id);
+/** The rotation of a layer's placement at a frame. */
+function rotationOf(project: Project, id: string, frame: number): THREE.Quaternion {
   const q = [0, 0, 0, 1];
-  if (layer) {
-    const { rx, ry, rz } = placementAt(layer, playhead.get());
-    eulerToQuaternion(q, 0, 'YXZ', [rx * RADIANS, ry * RADIANS, rz * RADIANS], 0);
-  }
+  const { rx, ry, rz } = placementAt(project, id, frame);
+  eulerToQuaternion(q, 0, 'YXZ', [rx * RADIANS, ry * RADIANS, rz * RADIANS], 0);
   return new THREE.Quaternion().fromArray(q);
 }
 
 /** Handles below the character that move and turn the whole performance of the lit layer. */
 export function PlaceHandles({ scale }: { scale: number }) {
+  const editor = useEditor();
   const lit = useSession((state) => state.lit);
   const handle = useSession((state) => state.handle);
   const playing = useSession((state) => state.playing);
   const placeable = useProject((project) => {
     const layer = layerById(project, lit);
-    return layer !== undefined && canBePlaced(layer) && !layer.locked;
+    return layer !== undefined && canBePlaced(layer);
   });
   const object = useMemo(() => new THREE.Object3D(), []);
-  const dragging = useRef(false);
   const get = useThree((state) => state.get);
   const invalidate = useThree((state) => state.invalidate);
 
   useEffect(() => {
     if (playing || !placeable) return;
-    const place = () => {
-      const shown = stage.get();
-      if (!shown || dragging.current) return;
-      object.position.set(shown.matrices[12], 0, shown.matrices[14]).multiplyScalar(scale);
-      object.quaternion.copy(turnOf(currentProject(), lit));
+    const { stage, history, playhead } = editor;
+    let gesture: Gesture<Placing> | undefined;
+    let dragging = false;
+    const start = { position: new THREE.Vector3(), tx: 0, ty: 0, tz: 0 };
+
+    const putBelow = () => {
+      if (dragging) return;
+      const { matrices } = stage.get();
+      object.position.set(matrices[12], 0, matrices[14]).multiplyScalar(scale);
+      object.quaternion.copy(rotationOf(history.project(), lit, playhead.get()));
       invalidate();
     };
-    place();
-    const stop = stage.subscribe(place);
-    let from = { project: currentProject(), place: new THREE.Vector3(), drag: Symbol('place') };
-    const start = () => {
-      dragging.current = true;
-      from = { project: currentProject(), place: object.position.clone(), drag: Symbol('place') };
-    };
-    const drag = () => {
-      if (!dragging.current) return;
-      const frame = playhead.get();
-      const layer = layerById(from.project, sessionStore.getState().lit);
-      if (!layer) return;
-      if (handle === 'turn') {
-        const about = from.place.clone().divideScalar(scale).toArray();
-        edit(
-          () => turnPlacement(from.project, layer.id, frame, object.quaternion.toArray(), about),
-          from.drag,
-        );
-        return;
-      }
-      const [x, y, z] = object.position.clone().sub(from.place).divideScalar(scale).toArray();
-      const { tx, ty, tz } = placementAt(layer, frame);
-      edit(
-        () => setPlacement(from.project, layer.id, frame, { tx: tx + x, ty: ty + y, tz: tz + z }),
-        from.drag,
-      );
-    };
-    const end = () => {
-      dragging.current = false;
-      place();
-    };
-    const detach = attachHandles(object, get, { turns: handle === 'turn', size: 1.1, start, drag, end });
+    putBelow();
+    const stop = stage.subscribe(putBelow);
+    const handles = attachHandles(object, get, {
+      rotates: handle === 'turn',
+      size: 1.1,
+      start() {
+        start.position.copy(object.position);
+        Object.assign(start, placementAt(history.project(), lit, playhead.get()));
+        gesture = beginGesture(editor, place, { layer: lit }, () => {
+          dragging = false;
+          handles.letGo();
+          putBelow();
+        });
+        dragging = gesture !== undefined;
+        if (!gesture) handles.letGo();
+      },
+      drag() {
+        if (!dragging) return;
+        if (handle === 'turn') {
+          const centre = start.position.clone().divideScalar(scale).toArray();
+          gesture?.to({ layer: lit, rotation: { to: object.quaternion.toArray(), centre } });
+          return;
+        }
+        const [x, y, z] = object.position.clone().sub(start.position).divideScalar(scale).toArray();
+        gesture?.to({
+          layer: lit,
+          values: { tx: start.tx + x, ty: start.ty + y, tz: start.tz + z },
+        });
+      },
+      end() {
+        gesture?.commit();
+        putBelow();
+      },
+    });
     return () => {
       stop();
-      detach();
+      gesture?.cancel();
+      handles.detach();
     };
-  }, [lit, handle, playing, placeable, object, scale, get, invalidate]);
+  }, [editor, lit, handle, playing, placeable, object, scale, get, invalidate]);
 
   return null;
 }

@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
@@ -6,20 +6,16 @@ import { useThree } from '@react-three/fiber';
 import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 
-import { setPictureMaker } from '../state/autosave.js';
-import { useSeen } from '../state/seen.js';
-import { sessionStore, useSession } from '../state/session-store.js';
-import { stage } from '../state/stage.js';
+import { useEditor, useSeen, useSession } from '../editor/context.js';
+import { usePreference } from '../ui/preferences.js';
 import { Figure } from './Figure.js';
 import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
+import { Picture } from './Picture.js';
 import { PlaceHandles } from './PlaceHandles.js';
 
 /** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
 const SEEN_HEIGHT = 1.6;
-
-/** Event name by which a button asks for the character to be framed. */
-export const FRAME_EVENT = 'evlay:frame';
 
 /** What the view shows: the character at a common size, floor, light and camera. `tag` names the picked joint. */
 export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement | null> }) {
@@ -50,11 +46,13 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
 
 /** The key light; it walks with the character so that its shadow stays sharp. */
 function Sun({ dark, scale }: { dark: boolean; scale: number }) {
+  const { stage } = useEditor();
+  const lightDisplay = usePreference((state) => state.lightDisplay);
   const light = useRef<THREE.DirectionalLight>(null);
   useEffect(() => {
     const follow = () => {
       const shown = stage.get();
-      if (!shown || !light.current) return;
+      if (!light.current) return;
       const x = shown.matrices[12] * scale;
       const z = shown.matrices[14] * scale;
       light.current.position.set(x + 2.6, 4.6, z + 3.2);
@@ -63,11 +61,11 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
     };
     follow();
     return stage.subscribe(follow);
-  }, [scale]);
+  }, [stage, scale]);
   return (
     <directionalLight
       ref={light}
-      castShadow
+      castShadow={!lightDisplay}
       intensity={dark ? 2.9 : 2.2}
       color="#FFE3B3"
       shadow-mapSize={[1024, 1024]}
@@ -84,6 +82,7 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
 
 /** An orbiting camera that frames the character at the start and goes with it while following is on. */
 function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
+  const { stage, session } = useEditor();
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
@@ -91,14 +90,12 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
   useEffect(() => {
     const root = () => {
       const shown = stage.get();
-      return shown
-        ? new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale)
-        : new THREE.Vector3();
+      return new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale);
     };
     let before = root();
     const frame = () => {
       before = root();
-      const box = bounds(scale, wide);
+      const box = bounds(stage.get().matrices, scale, wide);
       const size = box.getSize(new THREE.Vector3());
       const centre = box.getCenter(new THREE.Vector3());
       const { aspect } = camera as THREE.PerspectiveCamera;
@@ -115,19 +112,19 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       const now = root();
       const step = now.clone().sub(before);
       before = now;
-      if (!sessionStore.getState().follow || !controls.current) return;
+      if (!session.getState().follow || !controls.current) return;
       camera.position.add(step);
       controls.current.target.add(step);
       controls.current.update();
     };
     const stop = stage.subscribe(follow);
-    window.addEventListener(FRAME_EVENT, frame);
+    const unasked = session.subscribe((state, before) => state.framed !== before.framed && frame());
     return () => {
       stop();
-      window.removeEventListener(FRAME_EVENT, frame);
+      unasked();
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [camera, invalidate, scale, wide]);
+  }, [stage, session, camera, invalidate, scale, wide]);
 
   return (
     <OrbitControls
@@ -157,42 +154,9 @@ function extentOf(rig: Rig, bytes: Uint8Array | undefined): { size: number; reac
 }
 
 /** The box around the joints of the pose that is seen, or as far around them as is asked for, in the view's units. */
-function bounds(scale: number, around: number): THREE.Box3 {
-  const shown = stage.get();
+function bounds(matrices: Float64Array, scale: number, around: number): THREE.Box3 {
   const box = new THREE.Box3();
-  for (let o = 12; shown && o < shown.matrices.length; o += 16)
-    box.expandByPoint(new THREE.Vector3().fromArray(shown.matrices, o).multiplyScalar(scale));
+  for (let o = 12; o < matrices.length; o += 16)
+    box.expandByPoint(new THREE.Vector3().fromArray(matrices, o).multiplyScalar(scale));
   return box.expandByScalar(around * scale * 0.7);
-}
-
-/** Makes the small picture that Projects shows. */
-function Picture() {
-  const { gl, scene, camera } = useThree();
-  useEffect(() => {
-    const small = document.createElement('canvas');
-    small.width = 352;
-    small.height = 198;
-    setPictureMaker(() => {
-      gl.render(scene, camera);
-      const { width, height } = gl.domElement;
-      const crop = Math.min(width, (height * small.width) / small.height);
-      const context = small.getContext('2d');
-      if (!context || crop === 0) return undefined;
-      const rows = (crop * small.height) / small.width;
-      context.drawImage(
-        gl.domElement,
-        (width - crop) / 2,
-        (height - rows) / 2,
-        crop,
-        rows,
-        0,
-        0,
-        small.width,
-        small.height,
-      );
-      return small.toDataURL('image/jpeg', 0.82);
-    });
-    return () => setPictureMaker(undefined);
-  }, [gl, scene, camera]);
-  return null;
 }

@@ -1,9 +1,11 @@
 import { Box, Button, Text } from '@chakra-ui/react';
-import { dropTrial, keyTrial } from '../state/actions.js';
-import { useSession } from '../state/session-store.js';
+import { perform } from '../commands/command.js';
+import { dropTrial, keyTrial } from '../commands/pose.js';
+import { useEditor, useSession } from '../editor/context.js';
 
 /** Says that the pose that is seen is not keyed, and offers to key or drop it. */
 export function TrialBar() {
+  const editor = useEditor();
   const trial = useSession((state) => state.trial);
   const autoKey = useSession((state) => state.autoKey);
   if (!trial || autoKey) return null;
@@ -24,7 +26,13 @@ export function TrialBar() {
       role="status"
     >
       <Text>Tried, not keyed</Text>
-      <Button size="2xs" bg="lamp" color="onLamp" onClick={keyTrial} title="Key it (Enter)">
+      <Button
+        size="2xs"
+        bg="lamp"
+        color="onLamp"
+        onClick={() => perform(editor, keyTrial, undefined)}
+        title="Key it (Enter)"
+      >
         Key
       </Button>
       <Button
@@ -32,7 +40,7 @@ export function TrialBar() {
         variant="outline"
         borderColor="line"
         color="text"
-        onClick={dropTrial}
+        onClick={() => perform(editor, dropTrial, undefined)}
         title="Drop it (Escape)"
       >
         Drop

@@ -2,17 +2,22 @@ import { Box, Text } from '@chakra-ui/react';
 import { layerById, layerIndex } from '@evlay/core';
 import { Canvas } from '@react-three/fiber';
 import { useRef } from 'react';
-import { useSeen } from '../state/seen.js';
-import { setSession, useSession } from '../state/session-store.js';
+import { perform } from '../commands/command.js';
+import { setView } from '../commands/view.js';
+import { useEditor, useSeen, useSession } from '../editor/context.js';
 import { useTheme } from '../theme/use-theme.js';
+import { usePreference } from '../ui/preferences.js';
 import { DrivenBy } from './DrivenBy.js';
+import { LightWhileMoving } from './LightWhileMoving.js';
 import { Scene } from './Scene.js';
 import { TrialBar } from './TrialBar.js';
 import { ViewTools } from './ViewTools.js';
 
 /** The 3D picture of the character. Its edge has the colour of the lit layer. */
 export function View() {
+  const editor = useEditor();
   const dark = useTheme() === 'dark';
+  const light = usePreference((state) => state.lightDisplay);
   const tag = useRef<HTMLDivElement>(null);
   const playing = useSession((state) => state.playing);
   const joint = useSession((state) => state.picked.at(-1));
@@ -31,18 +36,20 @@ export function View() {
       aria-label="View"
     >
       <Canvas
+        key={light ? 'light' : 'full'}
         frameloop="demand"
-        shadows="percentage"
-        dpr={[1, 2]}
+        shadows={light ? false : 'percentage'}
+        dpr={light ? 1 : [1, 2]}
         camera={{ fov: 32, near: 0.05, far: 80 }}
-        gl={{ antialias: true, preserveDrawingBuffer: false }}
+        gl={{ antialias: !light, preserveDrawingBuffer: false }}
         onPointerMissed={(event) => {
-          if (event.type === 'click' && !event.shiftKey) setSession({ picked: [] });
+          if (event.type === 'click' && !event.shiftKey) perform(editor, setView, { picked: [] });
         }}
         aria-label="The character at the playhead"
         role="img"
       >
         <Scene dark={dark} tag={tag} />
+        {light && <LightWhileMoving />}
       </Canvas>
       {jointName !== undefined && !playing && (
         <Box ref={tag} position="absolute" top="0" left="0" pointerEvents="none" data-joint={jointName}>

@@ -2,20 +2,25 @@ import { Box } from '@chakra-ui/react';
 import {
   Bone,
   Crosshair,
+  Feather,
   Footprints,
+  type LucideIcon,
   MapPinned,
   Move3d,
   Palette,
   PersonStanding,
   Rotate3d,
 } from 'lucide-react';
-import { setSession, useSession } from '../state/session-store.js';
-import { ToolButton } from '../ui/ToolButton.js';
-import { FRAME_EVENT } from './Scene.js';
+import { frameCharacter, setView, toggleLight } from '../commands/view.js';
+import { CommandButton } from '../controls/CommandButton.js';
+import { useSession } from '../editor/context.js';
+import type { SessionState } from '../editor/session.js';
+import { usePreference } from '../ui/preferences.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
   const { surface, colours, follow, handle, placing, previewing } = useSession((state) => state);
+  const light = usePreference((state) => state.lightDisplay);
   return (
     <Box
       position="absolute"
@@ -27,63 +32,49 @@ export function ViewTools() {
       aria-label="View tools"
     >
       <Group>
-        <ToolButton
-          label="Skin"
-          icon={PersonStanding}
-          on={surface === 'skin'}
-          onClick={() => setSession({ surface: 'skin' })}
-        />
-        <ToolButton
-          label="Bones"
-          icon={Bone}
-          on={surface === 'bones'}
-          onClick={() => setSession({ surface: 'bones' })}
-        />
+        <SetView label="Skin" icon={PersonStanding} on={surface === 'skin'} to={{ surface: 'skin' }} />
+        <SetView label="Bones" icon={Bone} on={surface === 'bones'} to={{ surface: 'bones' }} />
       </Group>
       {!previewing && (
         <Group>
-          <ToolButton
+          <SetView
             label={placing ? 'Turn the performance' : 'Turn joints'}
             icon={Rotate3d}
             on={handle === 'turn'}
-            onClick={() => setSession({ handle: 'turn' })}
+            to={{ handle: 'turn' }}
           />
-          <ToolButton
+          <SetView
             label={placing ? 'Move the performance' : 'Move joints'}
             icon={Move3d}
             on={handle === 'move'}
-            onClick={() => setSession({ handle: 'move' })}
+            to={{ handle: 'move' }}
           />
-          <ToolButton
+          <SetView
             label="Place the lit layer’s performance"
             icon={MapPinned}
             on={placing}
-            onClick={() => setSession({ placing: !placing, ...(!placing && { handle: 'move' }) })}
+            to={{ placing: !placing, ...(!placing && { handle: 'move' }) }}
           />
         </Group>
       )}
       <Group>
-        <ToolButton
-          label="Colour by who drives"
-          icon={Palette}
-          on={colours}
-          onClick={() => setSession({ colours: !colours })}
-        />
-        <ToolButton
-          label="Follow the character"
-          icon={Footprints}
-          on={follow}
-          onClick={() => setSession({ follow: !follow })}
-        />
-        <ToolButton
-          label="Frame the character"
-          icon={Crosshair}
-          onClick={() => window.dispatchEvent(new Event(FRAME_EVENT))}
-        />
+        <SetView label="Colour by who drives" icon={Palette} on={colours} to={{ colours: !colours }} />
+        <SetView label="Follow the character" icon={Footprints} on={follow} to={{ follow: !follow }} />
+        <CommandButton command={frameCharacter} arg={undefined} icon={Crosshair} />
+        <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />
       </Group>
     </Box>
   );
 }
+
+interface SetViewProps {
+  readonly label: string;
+  readonly icon: LucideIcon;
+  readonly on: boolean;
+  readonly to: Partial<SessionState>;
+}
+
+const SetView = ({ to, ...props }: SetViewProps) => <CommandButton command={setView} arg={to} {...props} />;
 
 function Group({ children }: { children: React.ReactNode }) {
   return (

@@ -4,23 +4,33 @@ import { TransformControls } from 'three/addons/controls/TransformControls.js';
 
 interface HandleWork {
   /** Whether the handles turn, in the object's own axes; else they move, in those of the scene. */
-  readonly turns: boolean;
+  readonly rotates: boolean;
   readonly size?: number;
   readonly start: () => void;
   readonly drag: () => void;
   readonly end: () => void;
 }
 
-/** Puts handles on an object of the scene. The camera holds still while they are dragged. Returns what takes them off. */
+/** Handles that are attached to an object of the scene. */
+export interface AttachedHandles {
+  /** Lets go of the pointer in the middle of a drag: nothing more is heard of it. */
+  readonly letGo: () => void;
+  readonly detach: () => void;
+}
+
+/**
+ * Puts handles on an object of the scene. The camera holds still while they are dragged. Escape, and a window that is
+ * left, end a drag like everywhere: whoever works the handles hears it from the gesture.
+ */
 export function attachHandles(
   object: THREE.Object3D,
   get: () => RootState,
-  { turns, size = 0.75, start, drag, end }: HandleWork,
-): () => void {
+  { rotates, size = 0.75, start, drag, end }: HandleWork,
+): AttachedHandles {
   const { camera, gl, scene, invalidate } = get();
   const controls = new TransformControls(camera, gl.domElement);
-  controls.setMode(turns ? 'rotate' : 'translate');
-  controls.setSpace(turns ? 'local' : 'world');
+  controls.setMode(rotates ? 'rotate' : 'translate');
+  controls.setSpace(rotates ? 'local' : 'world');
   controls.setSize(size);
   controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
   const helper = controls.getHelper();
@@ -35,11 +45,18 @@ export function attachHandles(
   controls.addEventListener('mouseUp', end);
   controls.addEventListener('change', () => invalidate());
   controls.addEventListener('dragging-changed', hold);
-  return () => {
-    hold({ value: false });
-    controls.detach();
-    controls.dispose();
-    scene.remove(object, helper);
-    invalidate();
+  const letGo = () => {
+    controls.dragging = false;
+    controls.axis = null;
+  };
+  return {
+    letGo,
+    detach() {
+      hold({ value: false });
+      controls.detach();
+      controls.dispose();
+      scene.remove(object, helper);
+      invalidate();
+    },
   };
 }

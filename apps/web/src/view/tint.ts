@@ -1,6 +1,6 @@
-import { type Layer } from '@evlay/core';
+import type { Layer } from '@evlay/core';
 import * as THREE from 'three';
-import type { Shown } from '../state/stage.js';
+import type { Shown } from '../editor/stage.js';
 
 /** Degrees of change at which an additive layer colours a joint in full. */
 const FULL_TURN = (14 * Math.PI) / 180;

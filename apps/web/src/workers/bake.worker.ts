@@ -1,7 +1,7 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
 import { BakeCancelled, type BakeRange, bakeInParts, type JobOptions, planBake } from '@evlay/core/bake';
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
@@ -75,14 +75,21 @@ async function encode(
 }
 
 const api = {
-  /** Makes room for a take, which later jobs name by its id. Its samples come after, with {@link fill}. */
-  hold(take: TakeOutline): void {
-    takes.set(take.id, takeWithRoom(take));
+  /** Makes room for samples, which later jobs name by their id. They come after, with {@link fill}. */
+  hold(samples: string, take: TakeOutline): void {
+    takes.set(samples, takeWithRoom(take));
   },
 
-  /** Fills in samples of a take that is held. */
-  fill(id: string, kind: TrackKind, at: number, values: Float64Array): void {
-    takes.get(id)![kind].values.set(values, at);
+  /** Fills in samples that there is room for. */
+  fill(samples: string, kind: TrackKind, at: number, values: Float64Array): void {
+    takes.get(samples)![kind].values.set(values, at);
+  },
+
+  /** Lets go of all samples but those, in the workers that this one has too. */
+  async keep(samples: readonly string[]): Promise<void> {
+    for (const id of [...takes.keys()]) if (!samples.includes(id)) takes.delete(id);
+    for (const id of [...held]) if (!samples.includes(id)) held.delete(id);
+    await Promise.all((parts ?? []).map((worker) => worker.keep(samples)));
   },
 
   /** Bakes a range to a file, on every core. Undefined when it was cancelled. */
@@ -97,10 +104,10 @@ const api = {
     const plan = planBake(project, job);
     const workers = partWorkers();
     try {
-      for (const take of project.takes) {
-        if (held.has(take.id)) continue;
-        await Promise.all(workers.map((worker) => worker.hold(take)));
-        held.add(take.id);
+      for (const { samples } of outline.takes) {
+        if (held.has(samples)) continue;
+        await Promise.all(workers.map((worker) => worker.hold(samples, takes.get(samples)!)));
+        held.add(samples);
       }
       await Promise.all(workers.map((worker) => worker.compile(outline)));
       const samples = await bakeInParts(

@@ -1,12 +1,23 @@
-import { makeTake, type Project, parseAbout, type Take } from '@evlay/core';
+import { newId, type Project, type Take } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
 import { mappingFor, projectFromCharacter, projectFromTake } from '@evlay/core/edit';
-import { FileError, type FindResource, type ReadProject, readAnyTake, readCharacter, readProject, readStack, readStackAgain, unzipped } from '@evlay/core/format';
+import {
+  FileError,
+  type FindResource,
+  type Made,
+  makeSamples,
+  type ReadProject,
+  readAnyTake,
+  readCharacter,
+  readProject,
+  unzipped,
+} from '@evlay/core/format';
 import { findContacts, type Wearer } from '@evlay/core/make';
 import { playsOn } from '@evlay/core/match';
-import { type Making, takeId } from '@evlay/core/take';
 import { expose, transfer } from 'comlink';
-import type { StoredDocument, StoredHistory, StoredState } from '../state/storage.js';
+import { digestOf } from '../storage/record.js';
+import { type Loaded, putFiles } from '../storage/storage.js';
+import { type Remembered, readStoredProject } from './read-stored.js';
 
 /** What reading gave: the project, or what to tell the user. Errors lose their kind on the way out of a worker. */
 export type Outcome<T = ReadProject> = T | { readonly refused: string };
@@ -31,15 +42,12 @@ export interface ReadTakes {
 /** The project that takes come into: its rig, and how captures were matched to it. */
 export type Recipient = Wearer & Pick<Project, 'mappings'>;
 
-/** A project with the steps before and after it. */
-export interface Remembered extends ReadProject {
-  readonly past: readonly Project[];
-  readonly future: readonly Project[];
-}
+/** What reading gave, with the digests of its files, by the ids of the files. */
+export type WithDigests<T> = T & { readonly digests: Readonly<Record<string, string>> };
 
 /** What holds large buffers in a result. */
 interface Heavy {
-  readonly takes: readonly Take[];
+  readonly takes: readonly Pick<Take, 'source' | 'translations' | 'rotations' | 'scales'>[];
   readonly character?: Project['character'];
 }
 
@@ -50,49 +58,37 @@ const ofRemembered = ({ project, past, future }: Remembered): Heavy => ({
   character: project.character,
 });
 
-/** Brings what was read, or why it was not. Files and samples are handed over, not copied. */
-async function attempt<T>(read: () => Promise<T>, heavy: (result: T) => Heavy): Promise<Outcome<T>> {
+/**
+ * Brings what was read, or why it was not. Files and samples are handed over, not copied. New files are put away first,
+ * so that the page that is left right after it has opened one loses nothing.
+ */
+async function attempt<T extends object>(
+  read: () => Promise<T>,
+  heavy: (result: T) => Heavy,
+  isNew = true,
+): Promise<Outcome<WithDigests<T>>> {
   try {
     const result = await read();
     const { takes, character } = heavy(result);
+    const files = new Map(takes.map(({ source }) => [source.id, source.bytes]));
+    if (character) files.set(character.id, character.bytes);
+    const digests = Object.fromEntries(
+      [...files].flatMap(([id, bytes]) => (bytes.length > 0 ? [[id, digestOf(bytes)]] : [])),
+    );
+    if (isNew) {
+      const named = new Map([...files].map(([id, bytes]) => [digests[id], bytes]));
+      named.delete(undefined as unknown as string);
+      // Where nothing can be kept the page says so, and the project is open all the same.
+      await putFiles(named).catch(() => undefined);
+    }
     const buffers = takes.flatMap(({ source, translations, rotations, scales }) => [
       source.bytes.buffer,
       ...[translations, rotations, scales].map(({ values }) => values.buffer),
     ]);
     if (character) buffers.push(character.bytes.buffer);
-    return transfer(result, [...new Set(buffers)] as ArrayBuffer[]);
+    return transfer({ ...result, digests }, [...new Set(buffers)] as ArrayBuffer[]);
   } catch (error) {
     if (error instanceof FileError) return { refused: error.message };
-    throw error;
-  }
-}
-
-const aboutIn = (text: string) => parseAbout(new TextEncoder().encode(text)).about;
-
-/** The steps of a history as projects; a history that cannot be read is left behind, the project is not. */
-async function remembered(
-  states: readonly StoredState[],
-  project: Project,
-  document: StoredDocument,
-  bytes: ReadonlyMap<string, Uint8Array>,
-): Promise<Project[]> {
-  try {
-    // A step before or after may have a take that the project does not have now.
-    const known = new Map(project.takes.map((take) => [take.id, take]));
-    const abouts = states.map(({ about }) => (about === undefined ? undefined : aboutIn(about)));
-    for (const { file: asset, clip } of abouts.flatMap((about) => about?.takes ?? [])) {
-      const source = document.takes.find((one) => one.asset === asset);
-      if (known.has(takeId(asset, clip)) || !source || !bytes.has(asset)) continue;
-      const { take } = await readAnyTake(source.file, bytes.get(asset)!, clip, asset);
-      known.set(take.id, take);
-    }
-    const all = { ...project, takes: [...known.values()] };
-    const assetOf = (id: string) => known.get(id)!.source.id;
-    return states.map(({ name, stack }, i) =>
-      readStackAgain(new TextEncoder().encode(stack), name, all, assetOf, abouts[i]),
-    );
-  } catch (error) {
-    if (error instanceof FileError) return [];
     throw error;
   }
 }
@@ -142,7 +138,7 @@ async function takesIn({ name, bytes }: NamedFile, find: FindResource): Promise<
 
 const api = {
   /** Makes a project of files that were dropped or chosen: a project, a character, or a motion. */
-  importFiles: (files: readonly PathFile[]): Promise<Outcome> =>
+  importFiles: (files: readonly PathFile[]): Promise<Outcome<WithDigests<ReadProject>>> =>
     attempt(async () => {
       const { main, find } = await openSet(files);
       if (/\.evlay$/i.test(main.name)) {
@@ -161,7 +157,7 @@ const api = {
    * Reads the takes of files that are to come into an open project: a motion, or the animations of a character. One
    * that does not play on the project's rig comes with a take that is fitted to it.
    */
-  readTakes: (files: readonly PathFile[], wearer: Recipient): Promise<Outcome<ReadTakes>> =>
+  readTakes: (files: readonly PathFile[], wearer: Recipient): Promise<Outcome<WithDigests<ReadTakes>>> =>
     attempt(async () => {
       const { main, find } = await openSet(files);
       const { takes, warnings } = await takesIn(main, find);
@@ -173,39 +169,31 @@ const api = {
       const brought: Take[] = [];
       for (const take of takes) {
         brought.push(standing(take, takeUnit(wearer, take)));
-        if (!playsOn(wearer.rig, take))
-          brought.push(await makeTake(take, { from: take.id, mapping: mappingFor(wearer, take) }, wearer));
+        if (playsOn(wearer.rig, take)) continue;
+        const fitted = {
+          id: newId(),
+          name: take.name,
+          made: { from: take.id, mapping: mappingFor(wearer, take) },
+        };
+        brought.push({ ...fitted, ...(await makeSamples(fitted, take, wearer)) });
       }
       return { takes: brought, warnings };
     }, ofTakes),
 
-  /** Makes a take of another one. */
-  make: (source: Take, making: Making, wearer: Wearer, before?: Take): Promise<Outcome<Take>> =>
+  /** Makes the samples of a take by its steps. */
+  make: (
+    take: Pick<Take, 'name' | 'made' | 'contacts'>,
+    source: Take,
+    wearer: Wearer,
+  ): Promise<Outcome<WithDigests<Made>>> =>
     attempt(
-      () => makeTake(source, making, wearer, before),
-      (take) => ({ takes: [take] }),
+      () => makeSamples(take, source, wearer),
+      (made) => ({ takes: [made] }),
     ),
 
-  /** Reads a project that is kept in this browser, with its history. */
-  loadStored: (
-    document: StoredDocument,
-    bytes: ReadonlyMap<string, Uint8Array>,
-    history: StoredHistory | null,
-  ): Promise<Outcome<Remembered>> =>
-    attempt(async () => {
-      const stack = new TextEncoder().encode(document.stack);
-      const find = (name: string) => {
-        const take = document.takes.find(({ asset }) => asset === name);
-        const asset = take?.asset ?? document.character;
-        const found = asset === undefined ? undefined : bytes.get(asset);
-        return found && { bytes: found, id: asset, file: take?.file };
-      };
-      const about = document.about === undefined ? undefined : aboutIn(document.about);
-      const read = await readStack(stack, document.name, find, about && { ...about, name: document.name });
-      const again = (states: readonly StoredState[] = []) =>
-        remembered(states, read.project, document, bytes);
-      return { ...read, past: await again(history?.past), future: await again(history?.future) };
-    }, ofRemembered),
+  /** Reads a project that is kept in this browser, with its history, as far as it can be read. */
+  loadStored: (stored: Loaded): Promise<Outcome<WithDigests<Remembered>>> =>
+    attempt(() => readStoredProject(stored), ofRemembered, false),
 };
 
 export type ImportApi = typeof api;

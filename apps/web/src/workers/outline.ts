@@ -1,15 +1,22 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
+import { takeId } from '@evlay/core/take';
 
-/** A project without its takes, which a worker holds already, and without what no bake needs. */
-export type ProjectOutline = Omit<Project, 'takes' | 'character'> & { readonly takes: readonly string[] };
+/** Under which a worker holds the samples of a take: those of one id never change. */
+export const samplesId = ({ source }: Take): string => takeId(source.id, source.clip);
+
+/** A project whose takes are named only, since a worker holds their samples, and without what no bake needs. */
+export type ProjectOutline = Omit<Project, 'takes' | 'character'> & {
+  readonly takes: readonly { readonly id: string; readonly samples: string }[];
+};
 
 export function outlineOf({ character: _, ...project }: Project): ProjectOutline {
-  return { ...project, takes: project.takes.map((take) => take.id) };
+  return { ...project, takes: project.takes.map((take) => ({ id: take.id, samples: samplesId(take) })) };
 }
 
-export const withTakes = (outline: ProjectOutline, takes: ReadonlyMap<string, Take>): Project => ({
+/** The project of an outline, with the samples that a worker holds. */
+export const withTakes = (outline: ProjectOutline, held: ReadonlyMap<string, Take>): Project => ({
   ...outline,
-  takes: outline.takes.map((id) => takes.get(id)!),
+  takes: outline.takes.map(({ id, samples }) => ({ ...held.get(samples)!, id })),
 });
 
 export const TRACK_KINDS = ['translations', 'rotations', 'scales'] as const;

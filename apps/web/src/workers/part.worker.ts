@@ -1,6 +1,6 @@
 import { type CompiledStack, compileStack, type Take } from '@evlay/core';
 import { type BakePlan, bakePart } from '@evlay/core/bake';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import { expose, transfer } from 'comlink';
 import { type ProjectOutline, withTakes } from './outline.js';
 
@@ -8,9 +8,15 @@ const takes = new Map<string, Take>();
 let stack: CompiledStack | undefined;
 
 const api = {
-  /** Keeps a take for later jobs, which name it by its id. */
-  hold(take: Take): void {
-    takes.set(take.id, take);
+  /** Keeps the samples of a take for later jobs, which name them by their id. */
+  hold(samples: string, take: Take): void {
+    takes.set(samples, take);
+  },
+
+  /** Lets go of all samples but those. */
+  keep(samples: readonly string[]): void {
+    for (const id of [...takes.keys()]) if (!samples.includes(id)) takes.delete(id);
+    stack = undefined;
   },
 
   /** Gets ready for the parts of a bake. */

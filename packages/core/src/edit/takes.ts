@@ -42,8 +42,8 @@ export function wantedMaking(project: Project, take: Take): string | undefined {
 
 /**
  * Changes the steps by which a take is made. Its samples stay what they are until those of the new steps are there
- * ({@link putSamples}). A take that came from outside stays as it is: one that is made of it, `made`, comes beside it
- * and plays in its place.
+ * ({@link putSamples}). A take that came from outside stays as it is: one that is made of it, with the id `made`, comes
+ * beside it and plays in its place; if it is there already, its steps change.
  */
 export function setMaking(
   project: Project,
@@ -53,6 +53,7 @@ export function setMaking(
 ): Project {
   const take = takeById(project, id);
   if (!take) return project;
+  if (!take.made && takeById(project, made)) return setMaking(project, made, steps);
   const source = sourceOf(project, take);
   const making: Making = { ...take.made, ...steps, from: source.id };
   const contacts = carryContacts(take.contacts, take.made, making, source);

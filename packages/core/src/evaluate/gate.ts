@@ -108,3 +108,20 @@ export function jointAlpha(compiled: CompiledLayer, joint: number, frame: number
   readAlpha(compiled, compiled.counts[joint], single, 1, room, 0);
   return room[0];
 }
+
+/**
+ * The largest α that a layer has in any joint at a frame: of those that its content touches, or of all where it has no
+ * content yet. Mute and solo are not in it.
+ */
+export function largestAlpha(compiled: CompiledLayer, frame: number): number {
+  single[0] = frame;
+  readWeight(compiled, single, 0, single, 1);
+  if (single[1] === 0) return 0;
+  readScalars(compiled, single, 0);
+  let largest = 0;
+  for (const count of compiled.touched.length > 0 ? compiled.runs : compiled.counts) {
+    readAlpha(compiled, count, single, 1, room, 0);
+    largest = Math.max(largest, room[0]);
+  }
+  return largest;
+}

@@ -52,7 +52,7 @@ export interface ReadProject {
  * Reads a stack file with the files that it names. Throws {@link FileError} whose place is a path into the
  * stack, or the name of the file that is at fault. `json` is what only the application knows; a take that it lists
  * and whose file is gone is left out with a warning. With `lenient`, so is any take that cannot be read: a layer that
- * played it then has nothing.
+ * played it then has nothing. `keep` is given the takes as they were read, by {@link takeKey}.
  */
 export async function readStack(
   bytes: Uint8Array,
@@ -60,10 +60,12 @@ export async function readStack(
   find: FindFile,
   json?: ProjectJson,
   lenient = false,
+  keep?: Map<string, Take>,
 ): Promise<ReadProject> {
   const file = parseStack(bytes);
   checkBase(file);
   const { takes: read, warnings } = await readTakes(file, find, json, lenient);
+  if (keep) for (const [key, take] of read) keep.set(key, take);
   const takes = withProjectJson(read, json);
   const baseTake = file.layers[0].take && takes.get(takeKey(file.layers[0].take));
   let rig = (

@@ -1,0 +1,74 @@
+import { writeProject } from '@evlay/core/format';
+import { readStored, rescued } from '../jobs/export.js';
+import { whileClosed } from '../storage/locks.js';
+import {
+  deleteStored,
+  duplicateStored,
+  renameStored,
+  restoreStored,
+  storageReason,
+} from '../storage/storage.js';
+import { download, fileName } from '../ui/download.js';
+import { notify } from '../ui/notify.js';
+
+/** Projects on the shelf, which no editor has open, by id; `done` shows what has changed. */
+export interface OnShelf {
+  readonly id: string;
+  readonly name: string;
+  readonly done: () => void;
+}
+
+/** Does something to a project on the shelf, unless another tab has it open, and tells where it did not work. */
+async function attempt({ id, name, done }: OnShelf, work: () => Promise<void>): Promise<void> {
+  try {
+    if (!(await whileClosed(id, work)))
+      notify({
+        title: 'Not done',
+        text: `“${name}” is open in another tab. Close it there first.`,
+        alarm: true,
+      });
+  } catch (error) {
+    const reason = error instanceof DOMException ? `${storageReason(error)}.` : (error as Error).message;
+    notify({ title: 'Not done', text: reason, alarm: true });
+  }
+  done();
+}
+
+export const renameOnShelf = (project: OnShelf, name: string): Promise<void> =>
+  attempt(project, () => renameStored(project.id, name));
+
+export const duplicateOnShelf = (project: OnShelf): Promise<void> =>
+  attempt(project, () => duplicateStored(project.id));
+
+/** Deletes a project; it can be brought back. */
+export const deleteFromShelf = (project: OnShelf): Promise<void> =>
+  attempt(project, async () => {
+    await deleteStored(project.id);
+    notify({
+      title: `“${project.name}” deleted`,
+      action: {
+        label: 'Undo',
+        run: () => void attempt(project, () => restoreStored(project.id)),
+      },
+    });
+  });
+
+/** Downloads a project as a file; of one that cannot be read, what is there of it. */
+export async function exportFromShelf({ id, name }: OnShelf): Promise<void> {
+  try {
+    const read = await readStored(id);
+    if ('project' in read) {
+      download(fileName(name, 'evlay'), [writeProject(read.project)], 'application/zip');
+      return;
+    }
+    const pieces = await rescued(id);
+    if (pieces) download(fileName(`${name} pieces`, 'zip'), [pieces], 'application/zip');
+    notify({
+      title: pieces ? 'Exported in pieces' : 'Not exported',
+      text: read.refused,
+      alarm: true,
+    });
+  } catch (error) {
+    notify({ title: 'Not exported', text: (error as Error).message, alarm: true });
+  }
+}

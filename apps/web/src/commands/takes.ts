@@ -1,0 +1,82 @@
+import { newId, type Project } from '@evlay/core';
+import {
+  fitTakes,
+  mappingFor,
+  removeTake,
+  renameTake,
+  setBaseTake,
+  setContacts,
+  setMaking,
+  sourceOf,
+  takeById,
+  takeUses,
+} from '@evlay/core/edit';
+import type { Contacts, Making, Mapping } from '@evlay/core/take';
+import { command } from './command.js';
+
+/** Chooses the take that the screen Takes shows. */
+export const chooseTake = command<string | undefined>({
+  name: 'Choose the take',
+  looks: true,
+  run: ({ session }, take) => session.setState({ take }),
+});
+
+/** The id of what is made of a take when its steps change: its own, or a new one where it came from outside. */
+const madeId = (project: Project, id: string): string => (takeById(project, id)?.made ? id : newId());
+
+/** Changes the steps by which a take is made. `made` is the id of one that does not come from outside yet. */
+export const changeMaking = command<{ take: string; steps: Partial<Making>; made?: string }>({
+  name: 'Change how the take is made',
+  run({ history, session }, { take, steps, made = madeId(history.project(), take) }, change) {
+    change((project) => setMaking(project, take, steps, made));
+    if (session.getState().take === take) session.setState({ take: made });
+  },
+});
+
+/** Fits a take to the character, by a mapping of joints or by the one that is found. */
+export const fitTake = command<{ take: string; mapping?: Mapping }>({
+  name: 'Fit the take to the character',
+  run({ history, session }, { take: id, mapping }, change) {
+    const project = history.project();
+    const take = takeById(project, id);
+    if (!take) return;
+    const joints = mapping ?? mappingFor(project, sourceOf(project, take));
+    const made = madeId(project, id);
+    change((now) => fitTakes(now, id, joints, made));
+    if (session.getState().take === id) session.setState({ take: made });
+  },
+});
+
+export const changeContacts = command<{ take: string; contacts: Contacts }>({
+  name: 'Change when the feet stand',
+  run: (_, { take, contacts }, change) => change((project) => setContacts(project, take, contacts)),
+});
+
+export const renameTheTake = command<{ take: string; name: string }>({
+  name: 'Rename the take',
+  run: (_, { take, name }, change) => change((project) => renameTake(project, take, name)),
+});
+
+export const useAsBase = command<string>({
+  name: 'Set as base',
+  layer: ({ history }) => history.project().layers[0].id,
+  run: (_, take, change) => change((project) => setBaseTake(project, take)),
+});
+
+export const takeOut = command<string>({
+  name: 'Take it out of the project',
+  refusal({ history }, id) {
+    const project = history.project();
+    const { layers, takes } = takeUses(project, id);
+    if (layers.length + takes.length === 0) return undefined;
+    const what =
+      layers.length > 0
+        ? `played by ${layers.map(({ name }) => name).join(', ')}`
+        : `what ${takes.join(', ')} is made of`;
+    return { reason: `“${takeById(project, id)?.name}” stays, since it is ${what}` };
+  },
+  run({ session }, id, change) {
+    change((project) => removeTake(project, id));
+    session.setState({ take: undefined });
+  },
+});

@@ -1,0 +1,68 @@
+import type { SessionState } from '../editor/session.js';
+import { preferences } from '../ui/preferences.js';
+import { command } from './command.js';
+
+/** Changes how things are shown or handled: what is in the session. */
+export const setView = command<Partial<SessionState>>({
+  name: 'Change what is shown',
+  looks: true,
+  run: ({ session }, values) => session.setState(values),
+});
+
+export const frameCharacter = command({
+  name: 'Frame the character',
+  looks: true,
+  run: ({ session }) => session.setState(({ framed }) => ({ framed: framed + 1 })),
+});
+
+/** Draws with less: no shadows, and at half the resolution while something moves. */
+export const toggleLight = command({
+  name: 'Draw lightly, for slow machines and heavy characters',
+  looks: true,
+  run: () => preferences.setState(({ lightDisplay }) => ({ lightDisplay: !lightDisplay })),
+});
+
+/** Picks a joint; with `more` it is added to those that are picked, or let go again. */
+export const pickJoint = command<{ joint: number; more: boolean }>({
+  name: 'Pick a joint',
+  looks: true,
+  run({ session }, { joint, more }) {
+    const { picked } = session.getState();
+    if (!more) session.setState({ picked: [joint], parts: [] });
+    else
+      session.setState({
+        picked: picked.includes(joint) ? picked.filter((j) => j !== joint) : [...picked, joint],
+        parts: [],
+      });
+  },
+});
+
+/** Picks a part with its joints; with `more` it is added to those that are picked, or let go again. */
+export const pickPart = command<{
+  part: string;
+  more: boolean;
+  joints: ReadonlyMap<string, readonly number[]>;
+}>({
+  name: 'Pick a part',
+  looks: true,
+  run({ session }, { part, more, joints }) {
+    const before = session.getState().parts;
+    const next = !more
+      ? [part]
+      : before.includes(part)
+        ? before.filter((one) => one !== part)
+        : [...before, part];
+    session.setState({ parts: next, picked: next.flatMap((one) => joints.get(one) ?? []) });
+  },
+});
+
+/** Drops a tried pose, or where there is none lets go of what is picked. */
+export const letGo = command({
+  name: 'Drop the tried pose, or let go of what is picked',
+  keys: 'Escape',
+  looks: true,
+  run({ session }) {
+    if (session.getState().trial) session.setState({ trial: undefined });
+    else session.setState({ picked: [], parts: [], keys: [], drawing: false });
+  },
+});

@@ -1,0 +1,140 @@
+import { Box, Button } from '@chakra-ui/react';
+import { useEffect, useState } from 'react';
+import { useLocation, useNavigate } from 'react-router';
+import { bringIn } from '../commands/bring-in.js';
+import { perform } from '../commands/command.js';
+import { appStore, openEditor, useApp } from '../editor/app.js';
+import { openFiles } from '../jobs/open.js';
+import { cancelImport } from '../jobs/workers.js';
+import { droppedFiles } from '../ui/dropped.js';
+import { notify } from '../ui/notify.js';
+import type { PathFile } from '../workers/import.worker.js';
+
+/** What can be opened, by the endings of names. */
+const KNOWN = /\.(bvh|evlay|glb|gltf|zip)$/i;
+
+const nameOf = ({ path }: PathFile): string => path.slice(path.lastIndexOf('/') + 1);
+
+/** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
+export function useOpenFiles(): {
+  open: (files: readonly PathFile[]) => Promise<void>;
+  busy: string | undefined;
+} {
+  const navigate = useNavigate();
+  const busy = useApp((state) => state.opening);
+  const setBusy = (opening: string | undefined) => appStore.setState({ opening });
+  const { pathname } = useLocation();
+  const open = async (files: readonly PathFile[]) => {
+    const main = files.find(({ path }) => KNOWN.test(path)) ?? files[0];
+    if (!main) return;
+    setBusy(nameOf(main));
+    try {
+      if (!KNOWN.test(main.path)) {
+        throw new Error(
+          `${nameOf(main)}: expected a motion (.bvh), a character (.glb, or .gltf with its files) or a project (.evlay)`,
+        );
+      }
+      // Within a project a motion comes into it; a project is always opened.
+      const editor = openEditor();
+      if (editor && pathname.startsWith(`/p/${editor.id}`) && !/\.evlay$/i.test(main.path)) {
+        await new Promise<void>((done) => {
+          const begun = perform(editor, bringIn, {
+            files,
+            take(take) {
+              editor.session.setState({ take });
+              void navigate(`/p/${editor.id}/takes`);
+            },
+            ended: done,
+          });
+          if (!begun) done();
+        });
+        return;
+      }
+      const opened = await openFiles(files);
+      if ('refused' in opened) throw new Error(opened.refused);
+      for (const warning of opened.warnings) notify({ title: 'Opened, with a warning', text: warning });
+      await navigate(`/p/${opened.id}`);
+    } catch (error) {
+      notify({ title: 'The file was not opened', text: (error as Error).message, alarm: true });
+    } finally {
+      setBusy(undefined);
+    }
+  };
+  return { open, busy };
+}
+
+/** Takes files that are dropped anywhere on the page. */
+export function DropZone({ children }: { children: React.ReactNode }) {
+  const { open, busy } = useOpenFiles();
+  const [over, setOver] = useState(false);
+  useEffect(() => {
+    const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
+    const onOver = (event: DragEvent) => {
+      if (!hasFiles(event)) return;
+      event.preventDefault();
+      setOver(true);
+    };
+    const onLeave = (event: DragEvent) => {
+      if (!event.relatedTarget) setOver(false);
+    };
+    const onDrop = (event: DragEvent) => {
+      setOver(false);
+      if (!hasFiles(event)) return;
+      event.preventDefault();
+      if (event.dataTransfer) void droppedFiles(event.dataTransfer).then(open);
+    };
+    window.addEventListener('dragover', onOver);
+    window.addEventListener('dragleave', onLeave);
+    window.addEventListener('drop', onDrop);
+    return () => {
+      window.removeEventListener('dragover', onOver);
+      window.removeEventListener('dragleave', onLeave);
+      window.removeEventListener('drop', onDrop);
+    };
+  });
+  return (
+    <>
+      {children}
+      {(over || busy) && (
+        <Box
+          position="fixed"
+          inset="0"
+          zIndex="overlay"
+          display="flex"
+          alignItems="center"
+          justifyContent="center"
+          bg="ground/80"
+          pointerEvents={busy ? 'auto' : 'none'}
+          role="status"
+        >
+          <Box
+            bg="panel"
+            borderWidth="2px"
+            borderStyle="dashed"
+            borderColor="lamp"
+            borderRadius="l2"
+            px="8"
+            py="6"
+            fontSize="16px"
+          >
+            {busy ? (
+              <Opening file={busy} />
+            ) : (
+              'Drop a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)'
+            )}
+          </Box>
+        </Box>
+      )}
+    </>
+  );
+}
+
+/** Which file is being opened, and a way to stop that. */
+const Opening = ({ file }: { file: string }) => (
+  <Box display="flex" alignItems="center" gap="4">
+    {`Opening ${file} …`}
+    <Button size="xs" variant="outline" borderColor="line" color="text" onClick={cancelImport}>
+      Cancel
+    </Button>
+  </Box>
+);

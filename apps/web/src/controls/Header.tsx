@@ -1,0 +1,147 @@
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { Link, NavLink } from 'react-router';
+import { useStore } from 'zustand';
+import { perform } from '../commands/command.js';
+import { exportProject, redo, rename, undo } from '../commands/project.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { takeOver } from '../jobs/open.js';
+import { setTheme } from '../theme/theme.js';
+import { useTheme } from '../theme/use-theme.js';
+import { NameField } from '../ui/NameField.js';
+import { ToolButton } from '../ui/ToolButton.js';
+import { CommandButton } from './CommandButton.js';
+
+/** The bar above every screen. With a project: its name, its screens, undo, export, and whether it is saved. */
+export function Header({ project: id }: { project?: string }) {
+  const theme = useTheme();
+  return (
+    <Box
+      as="header"
+      height="40px"
+      flex="none"
+      display="flex"
+      alignItems="center"
+      gap="3"
+      px="3"
+      bg="panel"
+      borderBottomWidth="1px"
+      borderColor="line"
+    >
+      <chakra.span asChild fontWeight="700" fontSize="15px" letterSpacing="0.01em">
+        <Link to="/" title="All projects">
+          evlay
+        </Link>
+      </chakra.span>
+      {id && <ProjectName />}
+      <Box flex="1" />
+      {id && (
+        <Box as="nav" aria-label="Screens" display="flex" gap="1">
+          <Tab to={`/p/${id}/takes`}>Takes</Tab>
+          <Tab to={`/p/${id}`}>Layers</Tab>
+          <Tab to={`/p/${id}/bake`}>Bake</Tab>
+        </Box>
+      )}
+      <Box flex="1" />
+      {id && <ProjectTools />}
+      <ToolButton
+        label={theme === 'dark' ? 'Light theme' : 'Dark theme'}
+        icon={theme === 'dark' ? Sun : Moon}
+        onClick={() => setTheme(theme === 'dark' ? 'light' : 'dark')}
+      />
+      <chakra.span asChild color="quiet" display="inline-flex" _hover={{ color: 'text' }}>
+        <Link to="/help" aria-label="Help" title="Help (?)">
+          <CircleHelp size={16} aria-hidden />
+        </Link>
+      </chakra.span>
+    </Box>
+  );
+}
+
+function Tab({ to, children }: { to: string; children: React.ReactNode }) {
+  return (
+    <NavLink to={to} end style={{ borderRadius: 6 }}>
+      {({ isActive }) => (
+        <Box
+          px="3"
+          py="1"
+          borderRadius="l1"
+          bg={isActive ? 'raised' : 'transparent'}
+          color={isActive ? 'text' : 'quiet'}
+          _hover={{ color: 'text' }}
+        >
+          {children}
+        </Box>
+      )}
+    </NavLink>
+  );
+}
+
+function ProjectName() {
+  const editor = useEditor();
+  const name = useProject((project) => project.name);
+  return (
+    <NameField
+      label="Name of the project"
+      name={name}
+      onRename={(wanted) => perform(editor, rename, wanted)}
+      width="220px"
+    />
+  );
+}
+
+function ProjectTools() {
+  const { history } = useEditor();
+  const canUndo = useStore(history.store, (state) => state.past.length > 0);
+  const canRedo = useStore(history.store, (state) => state.future.length > 0);
+  return (
+    <Box display="flex" alignItems="center" gap="1">
+      <CommandButton command={undo} arg={undefined} icon={Undo2} disabled={!canUndo} />
+      <CommandButton command={redo} arg={undefined} icon={Redo2} disabled={!canRedo} />
+      <CommandButton command={exportProject} arg={undefined} icon={Download} />
+      <SavingState />
+    </Box>
+  );
+}
+
+function SavingState() {
+  const editor = useEditor();
+  const saving = useStore(editor.saving);
+  const looking = useSession((state) => state.looking);
+  if (looking) {
+    return (
+      <Box display="flex" alignItems="center" gap="2" role="status">
+        <Text color="lamp">open in another tab: only to look at</Text>
+        <chakra.button
+          type="button"
+          onClick={() => void takeOver()}
+          textDecoration="underline"
+          cursor="pointer"
+          whiteSpace="nowrap"
+        >
+          take it over
+        </chakra.button>
+      </Box>
+    );
+  }
+  if (saving.state === 'failed') {
+    return (
+      <Box display="flex" alignItems="center" gap="2" color="alarm" role="alert">
+        <Text title={`Not saved: ${saving.reason}`}>not saved: {saving.reason}</Text>
+        <chakra.button
+          type="button"
+          onClick={() => perform(editor, exportProject, undefined)}
+          textDecoration="underline"
+          cursor="pointer"
+        >
+          export it
+        </chakra.button>
+      </Box>
+    );
+  }
+  return (
+    <Text color="quiet" width="52px" textAlign="center" role="status">
+      {saving.state === 'saved' ? 'saved ✓' : 'saving …'}
+    </Text>
+  );
+}

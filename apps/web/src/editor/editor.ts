@@ -1,0 +1,77 @@
+import type { Project } from '@evlay/core';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import { newSignal, type Signal } from '../ui/signal.js';
+import { followProject } from './follow.js';
+import { createHistory, type History } from './history.js';
+import { createSeen, type Seen } from './seen.js';
+import { createSession, type Session } from './session.js';
+import { createStage, type Stage } from './stage.js';
+import { createTransport, type Transport } from './transport.js';
+
+/** Whether the project is on disk. */
+export type Saving = { state: 'saved' } | { state: 'saving' } | { state: 'failed'; reason: string };
+
+/** A gesture that is under way. Whoever does something else ends it first. */
+export interface OpenGesture {
+  readonly commit: () => void;
+  readonly cancel: () => void;
+}
+
+/**
+ * One open project with all that belongs to it. Several can stand side by side: nothing is shared between them, and
+ * none needs a page.
+ */
+export interface Editor {
+  /** Under which the project is kept in this browser. */
+  readonly id: string;
+  readonly history: History;
+  readonly session: Session;
+  /** The frame that is shown. It changes up to sixty times a second, so it lives outside React. */
+  readonly playhead: Signal;
+  readonly transport: Transport;
+  readonly seen: Seen;
+  readonly stage: Stage;
+  readonly saving: StoreApi<Saving>;
+  /** The drag that is under way. */
+  gesture: OpenGesture | undefined;
+  readonly dispose: () => void;
+}
+
+/** What an editor starts from beside the project. */
+export interface EditorStart {
+  readonly id?: string;
+  readonly past?: readonly Project[];
+  readonly future?: readonly Project[];
+  /** Whether the project can only be looked at. */
+  readonly looking?: boolean;
+}
+
+/** Opens a project, with its topmost layer lit and its first frame shown. */
+export function createEditor(
+  project: Project,
+  { id = '', past, future, looking = false }: EditorStart = {},
+): Editor {
+  const history = createHistory(project, past, future);
+  const session = createSession(project.layers[project.layers.length - 1].id, looking);
+  const playhead = newSignal(project.range[0]);
+  const { seen, stop } = createSeen(history, session);
+  const stage = createStage(seen, playhead);
+  const unfollow = followProject(history, session, seen, playhead);
+  return {
+    id,
+    history,
+    session,
+    playhead,
+    transport: createTransport(playhead, seen, session, stage),
+    seen,
+    stage,
+    saving: createStore<Saving>(() => ({ state: 'saved' })),
+    gesture: undefined,
+    dispose() {
+      session.setState({ playing: false });
+      unfollow();
+      stage.stop();
+      stop();
+    },
+  };
+}

@@ -1,0 +1,133 @@
+import type { Project } from '@evlay/core';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+
+/** A change of the project: the functions in the core's `edit/`, closed over what they need. */
+export type Edit = (project: Project) => Project;
+
+export interface HistoryState {
+  readonly project: Project;
+  readonly past: readonly Project[];
+  readonly future: readonly Project[];
+  /** The project as it was when the gesture that is under way began. */
+  readonly mark: Project | undefined;
+  /** What the last edit belonged to: edits with the same one are one step. */
+  readonly step: symbol | undefined;
+}
+
+/** A gesture that is under way: it changes the project as often as it wants, and is one step or none. */
+export interface Mark {
+  /** Changes the project as it is now. */
+  readonly change: (edit: Edit) => void;
+  /** Keeps what was changed, as one step. */
+  readonly commit: () => void;
+  /** Goes back to the mark. */
+  readonly cancel: () => void;
+}
+
+/** A project with the steps before and after it. */
+export interface History {
+  readonly store: StoreApi<HistoryState>;
+  readonly project: () => Project;
+  /** The project without what a gesture that is under way has changed: what is kept. */
+  readonly settled: () => Project;
+  /** Changes the project; edits of one `step` are undone together. During a gesture it comes before the gesture. */
+  readonly edit: (edit: Edit, step?: symbol) => void;
+  readonly undo: () => void;
+  readonly redo: () => void;
+  readonly mark: () => Mark;
+  /** Puts what was worked out meanwhile into every state that wants it. This is no step. */
+  readonly fill: (put: Edit) => void;
+}
+
+const LONGEST = 500;
+
+const added = (past: readonly Project[], project: Project) => [...past.slice(1 - LONGEST), project];
+
+export function createHistory(
+  start: Project,
+  past: readonly Project[] = [],
+  future: readonly Project[] = [],
+): History {
+  const store = createStore<HistoryState>(() => ({
+    project: start,
+    past,
+    future,
+    mark: undefined,
+    step: undefined,
+  }));
+  const { getState, setState } = store;
+
+  const edit = (change: Edit, step?: symbol): void => {
+    const { project: before, past, mark, step: last } = getState();
+    const project = change(before);
+    if (project === before) return;
+    const goesOn = step !== undefined && step === last;
+    const kept = mark ?? before;
+    setState({
+      project,
+      past: goesOn ? past : added(past, kept),
+      future: [],
+      step,
+      ...(mark && { mark: change(mark) }),
+    });
+  };
+
+  const go = (past: readonly Project[], project: Project | undefined, future: readonly Project[]): void => {
+    if (project) setState({ past, project, future, mark: undefined, step: undefined });
+  };
+
+  const mark = (): Mark => {
+    setState(({ project }) => ({ mark: project, step: undefined }));
+    let open = true;
+    return {
+      change(change) {
+        if (!open) return;
+        const { project: before } = getState();
+        const project = change(before);
+        if (project !== before) setState({ project });
+      },
+      commit() {
+        const { project, past, mark: from } = getState();
+        if (!open || !from) return;
+        open = false;
+        if (project === from) setState({ mark: undefined });
+        else setState({ past: added(past, from), future: [], mark: undefined });
+      },
+      cancel() {
+        const { mark: from } = getState();
+        if (!open || !from) return;
+        open = false;
+        setState({ project: from, mark: undefined });
+      },
+    };
+  };
+
+  return {
+    store,
+    project: () => getState().project,
+    settled: () => getState().mark ?? getState().project,
+    edit,
+    undo() {
+      const { past, project, future } = getState();
+      go(past.slice(0, -1), past.at(-1), [project, ...future]);
+    },
+    redo() {
+      const { past, project, future } = getState();
+      go([...past, project], future[0], future.slice(1));
+    },
+    mark,
+    fill(put) {
+      const state = getState();
+      const all = (projects: readonly Project[]) => {
+        const filled = projects.map(put);
+        return filled.every((project, i) => project === projects[i]) ? projects : filled;
+      };
+      setState({
+        project: put(state.project),
+        past: all(state.past),
+        future: all(state.future),
+        mark: state.mark && put(state.mark),
+      });
+    },
+  };
+}

@@ -1,0 +1,41 @@
+import { newLayer, type Project, playing, type Take } from '@evlay/core';
+import { projectFromTake, withTrial } from '@evlay/core/edit';
+import { playsOn } from '@evlay/core/match';
+import { takeDuration } from '@evlay/core/take';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { History } from './history.js';
+import type { Session } from './session.js';
+
+/** The project as it is seen: with a pose that is tried, or with a take alone in place of its stack. */
+export type Seen = StoreApi<{ readonly project: Project }>;
+
+/** A take alone, at the project's rate: on the character where it plays there, else on its own skeleton. */
+function takeAlone(project: Project, take: Take): Project {
+  const range = [0, Math.max(1, Math.round(takeDuration(take) * project.fps))] as const;
+  const layers = [newLayer(take.name, 'override', { id: take.id, content: playing(take.id) })];
+  return playsOn(project.rig, take)
+    ? { ...project, range, layers }
+    : { ...projectFromTake(take), fps: project.fps, range, layers };
+}
+
+/** What is seen of a history in a session; returns with it what ends that. */
+export function createSeen(history: History, session: Session): { seen: Seen; stop: () => void } {
+  const inputs = () => {
+    const { trial, previewing, take: id } = session.getState();
+    const project = history.project();
+    const take = previewing ? project.takes.find((one) => one.id === id) : undefined;
+    return { project, trial, take };
+  };
+  const show = ({ project, trial, take }: ReturnType<typeof inputs>) =>
+    take ? takeAlone(project, take) : withTrial(project, trial);
+  let shown = inputs();
+  const seen: Seen = createStore(() => ({ project: show(shown) }));
+  const follow = () => {
+    const now = inputs();
+    if (now.project === shown.project && now.trial === shown.trial && now.take === shown.take) return;
+    shown = now;
+    seen.setState({ project: show(now) });
+  };
+  const stops = [history.store.subscribe(follow), session.subscribe(follow)];
+  return { seen, stop: () => stops.forEach((stop) => void stop()) };
+}

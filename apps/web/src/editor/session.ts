@@ -1,0 +1,75 @@
+import type { KeyPick } from '@evlay/core';
+import type { Trial } from '@evlay/core/edit';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+
+/** What is not saved and not undone: selection, playing, how things are shown. */
+export interface SessionState {
+  /** The layer that receives keys. */
+  readonly lit: string;
+  /** Indices of the picked joints; the last one has the handles in the view. */
+  readonly picked: readonly number[];
+  /** Parts picked on the body map. */
+  readonly parts: readonly string[];
+  /** Keys that are picked. */
+  readonly keys: readonly KeyPick[];
+  /** Layers whose lanes are open, by id. */
+  readonly open: readonly string[];
+  readonly autoKey: boolean;
+  /** A pose that is tried on a layer and not keyed. */
+  readonly trial: Trial | undefined;
+  readonly playing: boolean;
+  readonly loop: boolean;
+  readonly surface: 'skin' | 'bones';
+  readonly colours: boolean;
+  readonly follow: boolean;
+  /** Whether handles turn or move. */
+  readonly handle: 'turn' | 'move';
+  /** Whether they place the lit layer's whole performance, and not a joint. */
+  readonly placing: boolean;
+  /** Whether dragging on a lane draws its weight. */
+  readonly drawing: boolean;
+  /** First and last frame that the lanes show; the whole range where undefined. */
+  readonly window: readonly [number, number] | undefined;
+  /** Id of the take that is chosen on the screen Takes. */
+  readonly take: string | undefined;
+  /** Whether that take is shown alone, in place of the stack. */
+  readonly previewing: boolean;
+  /** Whether the project can only be looked at, since another tab has it open. */
+  readonly looking: boolean;
+  /** How many times the view was asked to frame the character. */
+  readonly framed: number;
+}
+
+export interface Session extends StoreApi<SessionState> {
+  /** Lights a layer and lets go of what was picked on another one. */
+  readonly light: (id: string) => void;
+}
+
+export function createSession(lit: string, looking: boolean): Session {
+  const store = createStore<SessionState>(() => ({
+    lit,
+    picked: [],
+    parts: [],
+    keys: [],
+    open: [],
+    autoKey: true,
+    trial: undefined,
+    playing: false,
+    loop: true,
+    surface: 'skin',
+    colours: true,
+    follow: true,
+    handle: 'turn',
+    placing: false,
+    drawing: false,
+    window: undefined,
+    take: undefined,
+    previewing: false,
+    looking,
+    framed: 0,
+  }));
+  const light = (id: string) => {
+    if (store.getState().lit !== id) store.setState({ lit: id, keys: [], trial: undefined });
+  };
+  return { ...store, light };
+}

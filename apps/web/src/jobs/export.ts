@@ -1,0 +1,32 @@
+import type { Project } from '@evlay/core';
+import { transfer } from 'comlink';
+import { strToU8, zipSync } from 'fflate';
+import { loadProject } from '../storage/storage.js';
+import { askImporter } from './workers.js';
+
+/** Reads a project that is kept in this browser, without opening it. */
+export async function readStored(
+  id: string,
+): Promise<{ readonly project: Project } | { readonly refused: string }> {
+  const stored = await loadProject(id);
+  if (!stored) return { refused: 'There is no such project in this browser.' };
+  const buffers = [...stored.files.values()].map(({ bytes }) => bytes.buffer as ArrayBuffer);
+  const read = await askImporter((worker) => worker.loadStored(transfer(stored, buffers)));
+  if (!read) return { refused: 'It was cancelled.' };
+  return 'refused' in read ? read : { project: read.project };
+}
+
+/** What is there of a project that cannot be read, as a zip of its pieces. Undefined where there is nothing. */
+export async function rescued(id: string): Promise<Uint8Array<ArrayBuffer> | undefined> {
+  const stored = await loadProject(id);
+  if (!stored) return undefined;
+  const pieces: Record<string, Uint8Array> = {};
+  const states = [stored.state, ...stored.past, ...stored.future].flatMap((state) => state ?? []);
+  for (const [k, { stack, json }] of states.entries()) {
+    pieces[`state-${k}/stack.json`] = strToU8(stack);
+    pieces[`state-${k}/project.json`] = strToU8(json);
+  }
+  for (const [name, { file, bytes }] of stored.files)
+    pieces[`files/${name}-${file.replace(/^.*\//, '')}`] = bytes;
+  return Object.keys(pieces).length > 0 ? (zipSync(pieces) as Uint8Array<ArrayBuffer>) : undefined;
+}

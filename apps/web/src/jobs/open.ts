@@ -1,0 +1,153 @@
+import { newId, type Project } from '@evlay/core';
+import { transfer } from 'comlink';
+import { openEditor, showEditor } from '../editor/app.js';
+import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
+import { type Held, holdProject, sharing, takeOverProject, whenWanted } from '../storage/locks.js';
+import { loadProject } from '../storage/storage.js';
+import { notify } from '../ui/notify.js';
+import type { PathFile } from '../workers/import.worker.js';
+import { type Keeper, keepSaved } from './autosave.js';
+import { CANCELLED, checkSizes, learnDigests } from './files.js';
+import { followMakings, type Makings } from './making.js';
+import { keepPicture, type Picture } from './picture.js';
+import { askImporter, keepSamplesOf } from './workers.js';
+
+/** What came of opening something: where to go, or what to tell the user. */
+export type Opened =
+  | { readonly id: string; readonly warnings: readonly string[] }
+  | { readonly refused: string };
+
+/** What goes on beside an open project: it is saved, its takes are made, its picture is taken. */
+interface Work {
+  readonly keeper: Keeper;
+  readonly makings: Makings;
+  readonly picture: Picture;
+  readonly held: Held | undefined;
+  readonly unwatch: () => void;
+}
+
+const works = new Map<Editor, Work>();
+
+export const keeperOf = (editor: Editor): Keeper | undefined => works.get(editor)?.keeper;
+
+/** Waits until the takes of a project have the samples that their steps ask for. */
+export const whenMade = async (editor: Editor): Promise<void> => works.get(editor)?.makings.settled();
+
+function show(project: Project, start: EditorStart, stored: boolean, held: Held | undefined): Editor {
+  const editor = createEditor(project, start);
+  const lookOnly = () => {
+    // What was done until now is on disk before the other tab reads it.
+    void keeper.flush().then(() => {
+      editor.gesture?.cancel();
+      editor.session.setState({ looking: true });
+      held?.release();
+    });
+  };
+  const keeper = keepSaved(editor, stored);
+  if (held)
+    held.lost = () => {
+      editor.session.setState({ looking: true });
+      notify({
+        title: 'Another tab has taken the project over',
+        text: 'It can be looked at here.',
+        alarm: true,
+      });
+    };
+  works.set(editor, {
+    keeper,
+    makings: followMakings(editor),
+    picture: keepPicture(editor),
+    held,
+    unwatch: held ? whenWanted(editor.id, lookOnly) : () => undefined,
+  });
+  const before = openEditor();
+  showEditor(editor);
+  if (before) void putAway(before);
+  keepSamplesOf(project.takes);
+  return editor;
+}
+
+async function putAway(editor: Editor): Promise<void> {
+  const work = works.get(editor);
+  if (!work) return;
+  works.delete(editor);
+  work.unwatch();
+  work.makings.stop();
+  work.picture.stop();
+  await work.keeper.stop();
+  work.held?.release();
+}
+
+/** Puts the open project away, unless this page is the only place that has it. */
+export async function closeProject(): Promise<void> {
+  const editor = openEditor();
+  if (!editor) return;
+  await keeperOf(editor)?.flush();
+  if (editor.saving.getState().state === 'failed' || openEditor() !== editor) return;
+  showEditor(undefined);
+  keepSamplesOf([]);
+  await putAway(editor);
+}
+
+/** Counts what was asked for: a slow opening does not show itself over a later one. */
+let asked = 0;
+
+const OVERTAKEN = { refused: 'Something else was opened meanwhile.' };
+
+/** Makes a project of dropped or chosen files and opens it. What was open before is on disk and stays there. */
+export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
+  checkSizes(files);
+  const own = ++asked;
+  const before = openEditor();
+  if (before) await keeperOf(before)?.flush();
+  // Shared until the save that names the files is done, so that no other tab sweeps them away.
+  return sharing(async () => {
+    const read = await askImporter((worker) => worker.importFiles(files));
+    if (!read) return CANCELLED;
+    if ('refused' in read) return read;
+    if (own !== asked) return OVERTAKEN;
+    const { project, warnings, digests } = read;
+    learnDigests(
+      [...project.takes.map(({ source }) => source), ...(project.character ? [project.character] : [])],
+      digests,
+    );
+    const id = newId();
+    const held = await holdProject(id).catch(() => undefined);
+    const editor = show(project, { id }, false, held);
+    // Where nothing can be kept, it is open and can be exported all the same.
+    await keeperOf(editor)?.flush();
+    return { id, warnings };
+  });
+}
+
+/** Opens a project that is kept in this browser; one that is open already stays as it is. */
+export async function openStored(id: string, held?: Held): Promise<Opened> {
+  if (!held && openEditor()?.id === id) return { id, warnings: [] };
+  const own = ++asked;
+  const mine = held ?? (await holdProject(id));
+  const stored = await loadProject(id);
+  if (!stored) {
+    mine?.release();
+    return { refused: 'There is no such project in this browser.' };
+  }
+  const buffers = [...stored.files.values()].map(({ bytes }) => bytes.buffer as ArrayBuffer);
+  const read = await askImporter((worker) => worker.loadStored(transfer(stored, buffers)));
+  if (!read || 'refused' in read || own !== asked) {
+    mine?.release();
+    return !read ? CANCELLED : 'refused' in read ? read : OVERTAKEN;
+  }
+  const { project, past, future, warnings, digests } = read;
+  const sources = [...past, project, ...future].flatMap(({ takes }) => takes.map(({ source }) => source));
+  learnDigests([...sources, ...(project.character ? [project.character] : [])], digests);
+  show(project, { id, past, future, looking: !mine }, stored.lost.length === 0, mine);
+  return { id, warnings };
+}
+
+/** Takes the open project over from the tab that has it open to be worked on. */
+export async function takeOver(): Promise<void> {
+  const id = openEditor()?.id;
+  if (!id) return;
+  const held = await takeOverProject(id);
+  const opened = await openStored(id, held);
+  if ('refused' in opened) notify({ title: 'Not taken over', text: opened.refused, alarm: true });
+}

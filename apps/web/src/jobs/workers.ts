@@ -1,0 +1,109 @@
+import type { Project, Take } from '@evlay/core';
+import { proxy, type Remote, transfer, wrap } from 'comlink';
+import type { BakeApi, Baked, BakeJob } from '../workers/bake.worker.js';
+import type { ImportApi } from '../workers/import.worker.js';
+import { outlineOf, samplesId, TRACK_KINDS, takeOutline } from '../workers/outline.js';
+
+let importer: Remote<ImportApi> | undefined;
+let baker: Remote<BakeApi> | undefined;
+
+let importThread: Worker | undefined;
+/** Ends of what the worker that reads files is asked for now. */
+const unanswered = new Set<() => void>();
+
+/** Asks the worker that reads files, which lives as long as the page. Undefined where it is cancelled. */
+export async function askImporter<R>(ask: (worker: Remote<ImportApi>) => R): Promise<Awaited<R> | undefined> {
+  importThread ??= new Worker(new URL('../workers/import.worker.ts', import.meta.url), { type: 'module' });
+  importer ??= wrap<ImportApi>(importThread);
+  let end = () => {};
+  const cancelled = new Promise<undefined>((resolve) => {
+    end = () => resolve(undefined);
+  });
+  unanswered.add(end);
+  try {
+    return await Promise.race([ask(importer), cancelled]);
+  } finally {
+    unanswered.delete(end);
+  }
+}
+
+/** Stops reading at once, in the middle of a file; the next file has a worker of its own. */
+export function cancelImport(): void {
+  importThread?.terminate();
+  importThread = undefined;
+  importer = undefined;
+  for (const end of unanswered) end();
+}
+
+function bakeWorker(): Remote<BakeApi> {
+  baker ??= wrap<BakeApi>(
+    new Worker(new URL('../workers/bake.worker.ts', import.meta.url), { type: 'module' }),
+  );
+  return baker;
+}
+
+const held = new Set<string>();
+
+/** Numbers that are sent at once: half a megabyte, which copies in no time. */
+const SENT_AT_ONCE = 65536;
+
+/** Sends a take in pieces, so that a long one does not hold up the page. */
+async function sendTake(worker: Remote<BakeApi>, take: Take): Promise<void> {
+  const samples = samplesId(take);
+  await worker.hold(samples, takeOutline(take));
+  for (const kind of TRACK_KINDS) {
+    const { values } = take[kind];
+    for (let at = 0; at < values.length; at += SENT_AT_ONCE) {
+      const piece = values.slice(at, at + SENT_AT_ONCE);
+      await worker.fill(samples, kind, at, transfer(piece, [piece.buffer]));
+    }
+  }
+}
+
+/** Lets go of the bake that is under way. */
+let letGo: (() => void) | undefined;
+
+/**
+ * Bakes a range to a file off the main thread; a take is sent over once. Undefined as soon as it is cancelled: what
+ * the worker still brings to its end is not waited for.
+ */
+export function bakeToFile(
+  project: Project,
+  job: Omit<BakeJob, 'character'>,
+  onProgress: (done: number) => void,
+): Promise<Baked | undefined> {
+  let going = true;
+  const cancelled = new Promise<undefined>((resolve) => {
+    letGo = () => {
+      going = false;
+      resolve(undefined);
+    };
+  });
+  const told = (done: number) => {
+    if (going) onProgress(done);
+  };
+  const baked = async () => {
+    const worker = bakeWorker();
+    for (const take of project.takes) {
+      if (held.has(samplesId(take))) continue;
+      await sendTake(worker, take);
+      held.add(samplesId(take));
+    }
+    const character = job.format === 'glb' ? project.character?.bytes : undefined;
+    return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
+  };
+  return Promise.race([baked(), cancelled]);
+}
+
+/** Lets the workers go of all samples but those of some takes: what no open project shows any more. */
+export function keepSamplesOf(takes: readonly Take[]): void {
+  const kept = takes.map(samplesId);
+  if (!baker || [...held].every((samples) => kept.includes(samples))) return;
+  for (const samples of [...held]) if (!kept.includes(samples)) held.delete(samples);
+  void baker.keep(kept);
+}
+
+export function cancelBake(): void {
+  letGo?.();
+  void bakeWorker().cancel();
+}

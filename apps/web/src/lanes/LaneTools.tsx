@@ -1,0 +1,97 @@
+import { Box, chakra } from '@chakra-ui/react';
+import { LayersPlus, PencilLine, SquareStack } from 'lucide-react';
+import { perform } from '../commands/command.js';
+import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
+import { changeRange } from '../commands/project.js';
+import { setView } from '../commands/view.js';
+import { DragNumber } from '../controls/DragNumber.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { Transport } from '../timeline/Transport.js';
+import { ToolButton } from '../ui/ToolButton.js';
+import { AddButton } from './AddButton.js';
+import { AddTakeLayer } from './AddTakeLayer.js';
+
+/** Plays and steps, and says how poses are keyed and weights drawn. */
+export function TimeBar({ width }: { width: number }) {
+  const editor = useEditor();
+  const autoKey = useSession((state) => state.autoKey);
+  const drawing = useSession((state) => state.drawing);
+  return (
+    <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
+      <Transport />
+      <Box flex="1" />
+      <ToolButton
+        label="Draw the weight of the lit layer"
+        icon={PencilLine}
+        on={drawing}
+        onClick={() => perform(editor, setView, { drawing: !drawing })}
+      />
+      <chakra.button
+        type="button"
+        aria-pressed={autoKey}
+        onClick={() => perform(editor, setView, { autoKey: !autoKey })}
+        title="Changing the pose sets keys"
+        height="24px"
+        px="2"
+        borderRadius="l1"
+        cursor="pointer"
+        color={autoKey ? 'lamp' : 'quiet'}
+        _hover={{ bg: 'raised' }}
+        whiteSpace="nowrap"
+      >
+        auto key {autoKey ? 'on' : 'off'}
+      </chakra.button>
+    </Box>
+  );
+}
+
+/** The buttons that add a layer above the lit one. */
+export function AddLayerButtons() {
+  const editor = useEditor();
+  return (
+    <Box display="flex" gap="1">
+      <AddButton
+        label={addAdditiveLayer.name}
+        icon={<LayersPlus size={14} aria-hidden />}
+        onClick={() => perform(editor, addAdditiveLayer, undefined)}
+      />
+      <AddButton
+        label={addOverrideLayer.name}
+        icon={<SquareStack size={14} aria-hidden />}
+        onClick={() => perform(editor, addOverrideLayer, undefined)}
+      />
+      <AddTakeLayer />
+    </Box>
+  );
+}
+
+/** First and last frame of the range, and the rate. */
+export function RangeFields() {
+  const [first, last] = useProject((project) => project.range);
+  const fps = useProject((project) => project.fps);
+  return (
+    <Box display="flex" alignItems="center" gap="1" color="quiet" whiteSpace="nowrap">
+      range
+      <DragNumber
+        label="First frame of the range"
+        read={() => first}
+        step={1}
+        decimals={0}
+        width="48px"
+        command={changeRange}
+        to={(value) => [Math.min(value, last), last] as const}
+      />
+      to
+      <DragNumber
+        label="Last frame of the range"
+        read={() => last}
+        step={1}
+        decimals={0}
+        width="48px"
+        command={changeRange}
+        to={(value) => [first, Math.max(value, first)] as const}
+      />
+      <chakra.span fontFamily="mono">{Number(fps.toFixed(2))}/s</chakra.span>
+    </Box>
+  );
+}

@@ -1,0 +1,113 @@
+import type { PointerEvent } from 'react';
+import type { Command } from '../commands/command.js';
+import { scrub } from '../commands/transport.js';
+import { useEditor } from '../editor/context.js';
+import { startDrag } from '../gestures/gesture.js';
+import { framesPerPixel, frameToX, rulerStep, type TimeScale, xToFrame } from './time-scale.js';
+
+interface RulerProps<A> {
+  readonly scale: TimeScale;
+  readonly height: number;
+  /** First and last frame of what is marked, and what is called so. */
+  readonly ends: readonly [number, number];
+  readonly what: string;
+  /** Where frame 0 of what plays lies on the axis. */
+  readonly origin?: number;
+  /** What dragging an end does, with both ends as they are then. */
+  readonly command: Command<A>;
+  readonly to: (ends: readonly [number, number]) => A;
+}
+
+/** A time axis: frames, a stretch with an end to drag on each side; pressing it moves the playhead. */
+export function Ruler<A>({ scale, height, ends, what, origin = 0, command, to }: RulerProps<A>) {
+  const editor = useEditor();
+  const [first, last] = ends;
+  const step = rulerStep(scale, 64);
+  const small = rulerStep(scale, 12);
+  const marks: number[] = [];
+  for (let frame = Math.ceil(scale.from / small) * small; frame <= scale.to; frame += small)
+    marks.push(frame);
+
+  const grabAxis = (event: PointerEvent<SVGSVGElement>) => {
+    if (event.button !== 0) return;
+    const left = event.currentTarget.getBoundingClientRect().left;
+    const frameAt = (x: number) => xToFrame(scale, x - left) - origin;
+    const to = (_dx: number, _dy: number, move: globalThis.PointerEvent) => frameAt(move.clientX);
+    startDrag(editor, event, { command: scrub, atOnce: frameAt(event.clientX), to });
+  };
+
+  const grabEnd = (event: PointerEvent, which: 0 | 1) => {
+    if (event.button !== 0) return;
+    event.stopPropagation();
+    startDrag(editor, event, {
+      command,
+      to(dx) {
+        const by = dx * framesPerPixel(scale);
+        return to(which === 0 ? [Math.min(first + by, last), last] : [first, Math.max(last + by, first)]);
+      },
+    });
+  };
+
+  return (
+    <svg
+      width={scale.width}
+      height={height}
+      style={{ display: 'block', cursor: 'pointer', touchAction: 'none', flex: 'none' }}
+      onPointerDown={grabAxis}
+      aria-hidden="true"
+    >
+      <rect
+        x={frameToX(scale, first)}
+        y={height - 4}
+        width={Math.max(1, frameToX(scale, last) - frameToX(scale, first))}
+        height={4}
+        fill="var(--evlay-colors-line)"
+      />
+      {marks.map((frame) => {
+        const x = frameToX(scale, frame);
+        const named = Math.abs(frame / step - Math.round(frame / step)) < 1e-6;
+        return (
+          <g key={frame}>
+            <line
+              x1={x}
+              x2={x}
+              y1={named ? height - 14 : height - 8}
+              y2={height - 4}
+              stroke="var(--evlay-colors-quiet)"
+              strokeWidth={1}
+            />
+            {named && (
+              <text
+                x={x + 4}
+                y={height - 8}
+                fontSize={11}
+                fill="var(--evlay-colors-quiet)"
+                fontFamily="var(--evlay-fonts-mono)"
+              >
+                {frame}
+              </text>
+            )}
+          </g>
+        );
+      })}
+      {[first, last].map((frame, which) => (
+        <g
+          key={which === 0 ? 'first' : 'last'}
+          style={{ cursor: 'ew-resize' }}
+          onPointerDown={(event) => grabEnd(event, which as 0 | 1)}
+        >
+          <rect x={frameToX(scale, frame) - 6} y={height - 12} width={12} height={12} fill="transparent" />
+          <rect
+            x={frameToX(scale, frame) - 2}
+            y={height - 10}
+            width={4}
+            height={10}
+            rx={2}
+            fill="var(--evlay-colors-text)"
+          />
+          <title>{which === 0 ? `${what} starts at ${frame}` : `${what} ends at ${frame}`}</title>
+        </g>
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,77 @@
+import { chakra } from '@chakra-ui/react';
+import { ChevronFirst, ChevronLast, Repeat, StepBack, StepForward } from 'lucide-react';
+import { useEffect, useRef } from 'react';
+import { perform } from '../commands/command.js';
+import { goFirst, goLast, stepBack, stepOn, toggleLoop, togglePlay } from '../commands/transport.js';
+import { CommandButton } from '../controls/CommandButton.js';
+import { useEditor, useSession } from '../editor/context.js';
+
+/** Plays, steps; says which frame is shown. */
+export function Transport() {
+  const editor = useEditor();
+  const playing = useSession((state) => state.playing);
+  const loop = useSession((state) => state.loop);
+  return (
+    <>
+      <chakra.button
+        type="button"
+        onClick={() => perform(editor, togglePlay, undefined)}
+        aria-label={playing ? 'Pause' : 'Play'}
+        title={`${playing ? 'Pause' : 'Play'} (${togglePlay.keys})`}
+        width="34px"
+        height="24px"
+        flex="none"
+        borderRadius="l1"
+        bg="lamp"
+        color="onLamp"
+        cursor="pointer"
+        display="inline-flex"
+        alignItems="center"
+        justifyContent="center"
+      >
+        {playing ? <PauseShape /> : <PlayShape />}
+      </chakra.button>
+      <FrameNumber />
+      <CommandButton command={goFirst} arg={undefined} label="First frame of the range" icon={ChevronFirst} />
+      <CommandButton command={stepBack} arg={undefined} label="Step back" icon={StepBack} />
+      <CommandButton command={stepOn} arg={undefined} label="Step on" icon={StepForward} />
+      <CommandButton command={goLast} arg={undefined} label="Last frame of the range" icon={ChevronLast} />
+      <CommandButton command={toggleLoop} arg={undefined} label="Loop" icon={Repeat} on={loop} />
+    </>
+  );
+}
+
+function FrameNumber() {
+  const { playhead } = useEditor();
+  const field = useRef<HTMLOutputElement>(null);
+  useEffect(() => {
+    const show = () => {
+      if (field.current) field.current.textContent = String(playhead.get()).padStart(4, '0');
+    };
+    show();
+    return playhead.subscribe(show);
+  }, [playhead]);
+  return (
+    <chakra.output
+      ref={field}
+      aria-label="Frame"
+      fontFamily="mono"
+      fontSize="16px"
+      width="46px"
+      textAlign="center"
+      fontVariantNumeric="tabular-nums"
+    />
+  );
+}
+
+const PlayShape = () => (
+  <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+    <path d="M2 1 L11 6 L2 11 Z" fill="currentColor" />
+  </svg>
+);
+
+const PauseShape = () => (
+  <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+    <path d="M2 1h3v10H2zM7 1h3v10H7z" fill="currentColor" />
+  </svg>
+);

@@ -1,0 +1,15 @@
+import { useStore } from 'zustand';
+import { persist } from 'zustand/middleware';
+import { createStore } from 'zustand/vanilla';
+
+interface Preferences {
+  /** Draws without shadows, and at half the resolution while something moves. */
+  readonly lightDisplay: boolean;
+}
+
+/** What this browser remembers of how things are to be shown, whichever project is open. */
+export const preferences = createStore<Preferences>()(
+  persist((): Preferences => ({ lightDisplay: false }), { name: 'evlay.preferences' }),
+);
+
+export const usePreference = <T>(select: (state: Preferences) => T): T => useStore(preferences, select);

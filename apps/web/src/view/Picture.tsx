@@ -1,0 +1,54 @@
+import { addAfterEffect, useThree } from '@react-three/fiber';
+import { useEffect } from 'react';
+import { setPictureTaker } from '../jobs/picture.js';
+
+const WIDTH = 352;
+const HEIGHT = 198;
+
+/** Takes the small picture that Projects shows, of a frame that has just been drawn. */
+export function Picture() {
+  const gl = useThree((state) => state.gl);
+  const invalidate = useThree((state) => state.invalidate);
+  useEffect(() => {
+    const small = document.createElement('canvas');
+    small.width = WIDTH;
+    small.height = HEIGHT;
+    const copy = () => {
+      const { width, height } = gl.domElement;
+      const crop = Math.min(width, (height * WIDTH) / HEIGHT);
+      const rows = (crop * HEIGHT) / WIDTH;
+      if (crop === 0) return;
+      small
+        .getContext('2d')
+        ?.drawImage(gl.domElement, (width - crop) / 2, (height - rows) / 2, crop, rows, 0, 0, WIDTH, HEIGHT);
+    };
+    const encoded = () =>
+      new Promise<string | undefined>((resolve) => {
+        small.toBlob(
+          (blob) => {
+            const reader = new FileReader();
+            reader.onload = () => resolve(reader.result as string);
+            reader.onerror = () => resolve(undefined);
+            if (blob) reader.readAsDataURL(blob);
+            else resolve(undefined);
+          },
+          'image/jpeg',
+          0.82,
+        );
+      });
+    setPictureTaker(async () => {
+      // What was drawn can be read until the browser shows it, so it is copied in the task that draws it.
+      await new Promise<void>((drawn) => {
+        const stop = addAfterEffect(() => {
+          stop();
+          copy();
+          drawn();
+        });
+        invalidate();
+      });
+      return encoded();
+    });
+    return () => setPictureTaker(undefined);
+  }, [gl, invalidate]);
+  return null;
+}

@@ -1,0 +1,79 @@
+import type { Project, Take } from '@evlay/core';
+import {
+  FileError,
+  parseProjectJson,
+  type ReadProject,
+  RIG_FILE,
+  readAnyTake,
+  readStack,
+  readStackAgain,
+  takeKey,
+} from '@evlay/core/format';
+import type { StoredState } from '../storage/record.js';
+import type { Loaded } from '../storage/storage.js';
+
+/** A project with the steps before and after it. */
+export interface Remembered extends ReadProject {
+  readonly past: readonly Project[];
+  readonly future: readonly Project[];
+}
+
+const jsonIn = (text: string) => parseProjectJson(new TextEncoder().encode(text)).json;
+
+/** The steps of a history as projects; those that cannot be read are left behind, the project is not. */
+async function remembered(
+  states: readonly StoredState[],
+  project: Project,
+  files: Loaded['files'],
+  raw: Map<string, Take>,
+): Promise<Project[]> {
+  const found: Project[] = [];
+  for (const { name, stack, json: text } of states) {
+    try {
+      const json = jsonIn(text);
+      // A step before or after may have a take that the project does not have now.
+      for (const entry of json?.takes ?? []) {
+        const file = files.get(entry.file);
+        if (raw.has(takeKey(entry)) || !file) continue;
+        const { take } = await readAnyTake(file.file, file.bytes, entry.clip, entry.file);
+        raw.set(takeKey(entry), take);
+      }
+      found.push(readStackAgain(new TextEncoder().encode(stack), name, project, raw, json));
+    } catch (error) {
+      if (!(error instanceof FileError)) throw error;
+    }
+  }
+  return found;
+}
+
+/**
+ * Reads a project that is kept in this browser, with its history. Where something of it is lost, what is left is read
+ * and the warnings say what is missing. Throws {@link FileError} where nothing is left.
+ */
+export async function readStoredProject(stored: Loaded): Promise<Remembered> {
+  const { record, state, past, future, files, lost } = stored;
+  if (!record || !state)
+    throw new FileError(record?.name ?? 'The project', `${lost.join(', and ')}; nothing is left to open`);
+  const find = (name: string) => {
+    const id = name === RIG_FILE ? record.character?.id : name;
+    const file = id === undefined ? undefined : files.get(id);
+    return file && { bytes: file.bytes, id, file: file.file };
+  };
+  const json = jsonIn(state.json);
+  const raw = new Map<string, Take>();
+  const read = await readStack(
+    new TextEncoder().encode(state.stack),
+    record.name,
+    find,
+    json && { ...json, name: record.name },
+    lost.length > 0,
+    raw,
+  );
+  const again = (states: readonly StoredState[]) => remembered(states, read.project, files, raw);
+  return {
+    ...read,
+    warnings: lost.length > 0 ? [...lost, ...read.warnings] : [],
+    past: await again(past),
+    future: await again(future),
+  };
+}
