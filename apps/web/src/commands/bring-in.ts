@@ -1,5 +1,5 @@
 import { bringInAndTell } from '../jobs/bring-in.js';
-import type { PathFile } from '../workers/import.worker.js';
+import type { PathFile } from '../ui/dropped.js';
 import { command } from './command.js';
 
 /** Files whose takes are to come into the open project, and what is done with the one that plays on its character. */

@@ -6,9 +6,9 @@ import { perform } from '../commands/command.js';
 import { appStore, openEditor, useApp } from '../editor/app.js';
 import { openFiles } from '../jobs/open.js';
 import { cancelImport } from '../jobs/workers.js';
+import type { PathFile } from '../ui/dropped.js';
 import { droppedFiles } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
-import type { PathFile } from '../workers/import.worker.js';
 
 /** What can be opened, by the endings of names. */
 const KNOWN = /\.(bvh|evlay|glb|gltf|zip)$/i;

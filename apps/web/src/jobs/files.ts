@@ -1,6 +1,6 @@
 import { checkSize } from '@evlay/core/format';
 import { knowDigest } from '../storage/record.js';
-import type { PathFile } from '../workers/import.worker.js';
+import type { PathFile } from '../ui/dropped.js';
 
 /** What is told of something that was cancelled. */
 export const CANCELLED = { refused: 'It was cancelled; nothing has changed.' };

@@ -59,6 +59,7 @@ export function CurveShape({
 
   const grab = (event: PointerEvent<SVGElement>) => {
     if (event.button !== 0) return;
+    event.stopPropagation();
     perform(editor, lightLayer, address.layer);
     const target = event.currentTarget;
     if (drawing) {

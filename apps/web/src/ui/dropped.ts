@@ -1,4 +1,8 @@
-import type { PathFile } from '../workers/import.worker.js';
+/** A file that was dropped or chosen, with its path where it came in a folder. It is read in a worker. */
+export interface PathFile {
+  readonly path: string;
+  readonly file: Blob;
+}
 
 /** All files of a drop, those in folders too, with their paths. */
 export async function droppedFiles(transfer: DataTransfer): Promise<PathFile[]> {

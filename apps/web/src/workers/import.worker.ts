@@ -17,16 +17,11 @@ import { playsOn } from '@evlay/core/match';
 import { expose, transfer } from 'comlink';
 import { digestOf } from '../storage/record.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
+import type { PathFile } from '../ui/dropped.js';
 import { type Remembered, readStoredProject } from './read-stored.js';
 
 /** What reading gave: the project, or what to tell the user. Errors lose their kind on the way out of a worker. */
 export type Outcome<T = ReadProject> = T | { readonly refused: string };
-
-/** A file that was dropped or chosen, with its path where it came in a folder. It is read here, off the page. */
-export interface PathFile {
-  readonly path: string;
-  readonly file: Blob;
-}
 
 /** A file with its name, in a folder or a zip with its path. */
 export interface NamedFile {

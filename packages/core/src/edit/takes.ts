@@ -58,7 +58,9 @@ export function setMaking(
   const making: Making = { ...take.made, ...steps, from: source.id };
   const contacts = carryContacts(take.contacts, take.made, making, source);
   if (take.made) return changeTake(project, id, (old) => ({ ...old, made: making, contacts }));
-  const beside: Take = { ...take, id: made, made: making, contacts, warnings: undefined };
+  // It has a file of its own as soon as its samples are made; until then it borrows those of its source.
+  const file = { id: made, file: take.source.file, bytes: new Uint8Array() };
+  const beside: Take = { ...take, id: made, source: file, made: making, contacts, warnings: undefined };
   const index = project.takes.indexOf(take);
   const plays = (layer: Layer): Layer =>
     takeOf(layer)?.take === id ? { ...layer, content: { ...takeOf(layer)!, take: made } } : layer;
