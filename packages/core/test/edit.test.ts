@@ -1,7 +1,51 @@
 import { describe, expect, it } from 'vitest';
-import { addLayer, clearMask, curvesOf, deleteLayer, deletePicked, drawValue, duplicateLayer, extendSpan, keyPose, keyValue, moveLayer, movePicked, poseRefusal, projectFromTake, scaleValue, setLayer, setMode, setSpan, setTime, setValue, valueAt, withTrial } from '../src/edit/index.js';
+import {
+  addLayer,
+  clearMask,
+  curvesOf,
+  deleteLayer,
+  deletePicked,
+  drawValue,
+  duplicateLayer,
+  extendSpan,
+  keyPose,
+  keyValue,
+  moveLayer,
+  movePicked,
+  poseRefusal,
+  projectFromTake,
+  scaleValue,
+  setLayer,
+  setMode,
+  setSpan,
+  setTime,
+  setValue,
+  valueAt,
+  withTrial,
+} from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
-import { addressesOf, addressKey, addressLabel, type Channels, type CurveAddress, channelAddresses, channelsOf, compileStack, curveAtAddress, evaluateStack, type KeyPick, keyed, keyFrames, keysOn, type Layer, layerById, newKey, type Project, restPose, scalarAtAddress } from '../src/index.js';
+import {
+  addressesOf,
+  addressKey,
+  addressLabel,
+  type Channels,
+  type CurveAddress,
+  channelAddresses,
+  channelsOf,
+  compileStack,
+  curveAtAddress,
+  evaluateStack,
+  type KeyPick,
+  keyed,
+  keyFrames,
+  keysOn,
+  type Layer,
+  layerById,
+  newKey,
+  type Project,
+  restPose,
+  scalarAtAddress,
+} from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { solveChannels } from '../src/solve/index.js';
 import { captureBytes } from './capture.js';
@@ -138,14 +182,16 @@ describe('values at addresses', () => {
     ];
     for (const address of all) {
       const keyed = keyValue(keyValue(whole, address, 100, 0.5), address, 120, 0.25);
-      const listed = addressesOf(layer(keyed)).map(addressKey);
+      const listed = addressesOf(layer(keyed), capture.parts).map(addressKey);
       expect(listed).toContain(addressKey(address));
       expect(new Set(listed).size).toBe(listed.length);
-      expect(new Set(addressesOf(layer(keyed)).map(addressLabel)).size).toBe(listed.length);
+      expect(new Set(addressesOf(layer(keyed), capture.parts).map(addressLabel)).size).toBe(listed.length);
       const moved = movePicked(keyed, pick(keyed, address, 120), 5);
       expect(keysOf(moved, address).map(({ frame }) => frame)).toEqual([100, 125]);
       // Nothing else has moved.
-      for (const other of addressesOf(layer(whole)).filter((one) => addressKey(one) !== addressKey(address)))
+      for (const other of addressesOf(layer(whole), capture.parts).filter(
+        (one) => addressKey(one) !== addressKey(address),
+      ))
         expect(scalarAtAddress(layer(moved), other)).toEqual(scalarAtAddress(layer(keyed), other));
       const gone = deletePicked(moved, pick(moved, address, 125));
       expect(valueAt(gone, address, 125)).toBe(0.5);

@@ -5,6 +5,7 @@ import {
   layerById,
   layerIndex,
   type Mode,
+  newId,
   type Reference,
   type Span,
 } from '@evlay/core';
@@ -67,16 +68,11 @@ export const addOverrideLayer = command({
 });
 
 /** Adds a layer that plays a take of the project above the lit one, and lights it. */
-export const addTakeAboveLit = command<{ take: string; mode: Mode; reference?: Reference; step?: symbol }>({
+export const addTakeAboveLit = command<{ take: string; mode: Mode; reference?: Reference }>({
   name: 'Add take layer',
-  run({ history, session }, { step, ...wanted }, change) {
-    let id = '';
-    const add: Change = step ? (edit) => history.edit(edit, step) : change;
-    add((project) => {
-      const added = addTakeLayer(project, { ...wanted, above: session.getState().lit });
-      id = added.id;
-      return added.project;
-    });
+  run({ session }, wanted, change) {
+    const id = newId();
+    change((project) => addTakeLayer(project, { ...wanted, above: session.getState().lit, id }).project);
     session.light(id);
   },
 });

@@ -14,8 +14,8 @@ export interface Gesture<A> {
 }
 
 /**
- * Begins a gesture with a mark in the history. What a session shows beside the project (a tried pose, picked keys) goes
- * back with it. `ended` hears of its end, also where it was ended from outside: by a command that is done meanwhile, or
+ * Begins a gesture with a mark in the history. What a session shows beside the project (a tried pose, picked keys, the
+ * frame) goes back with it. `ended` hears of its end, also where it was ended from outside: by a command that is done meanwhile, or
  * by the project being taken over. Undefined, and told, where the command cannot be done.
  */
 export function beginGesture<A>(
@@ -31,6 +31,7 @@ export function beginGesture<A>(
   }
   editor.gesture?.commit();
   const { trial, keys, take, window: shown } = editor.session.getState();
+  const frame = editor.playhead.get();
   const mark = editor.history.mark();
   let open = true;
   const end = (kept: boolean) => {
@@ -42,6 +43,7 @@ export function beginGesture<A>(
     else {
       mark.cancel();
       editor.session.setState({ trial, keys, take, window: shown });
+      editor.playhead.set(frame);
     }
     ended?.(kept);
   };

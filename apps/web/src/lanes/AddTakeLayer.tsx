@@ -19,7 +19,9 @@ export function AddTakeLayer() {
   const input = useRef<HTMLInputElement>(null);
   const choose = (file: File | undefined) => {
     const step = Symbol('bring in');
-    const asLayer = (take: string) => perform(editor, addTakeAboveLit, { take, mode: 'additive', step });
+    // It comes when it has been read: a drag that is under way then goes on.
+    const asLayer = (take: string) =>
+      addTakeAboveLit.run(editor, { take, mode: 'additive' }, (edit) => editor.history.edit(edit, step));
     if (file) perform(editor, bringIn, { files: [{ path: file.name, file }], step, take: asLayer });
   };
   const item = (id: string, mode: Mode) => (

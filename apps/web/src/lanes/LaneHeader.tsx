@@ -21,6 +21,7 @@ interface LaneHeaderProps {
 /** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
 export function LaneHeader({ layer, index, lit, open, width, height }: LaneHeaderProps) {
   const editor = useEditor();
+  const parts = useProject((project) => project.parts);
   return (
     <Box
       width={`${width}px`}
@@ -31,7 +32,7 @@ export function LaneHeader({ layer, index, lit, open, width, height }: LaneHeade
       borderLeftColor={lit ? 'lamp' : 'transparent'}
     >
       <Box display="flex" alignItems="center" gap="1" height="25px">
-        {hasRows(layer) ? (
+        {hasRows(layer, parts) ? (
           <chakra.button
             type="button"
             aria-label={`${open ? 'Close' : 'Open'} the lane of ${layer.name}`}

@@ -10,12 +10,14 @@ import {
   weightsWithin,
 } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
+import type { Parts } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { useMemo } from 'react';
 import { keyPlace } from '../commands/layers.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';
+import { useProject } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { CurveShape } from './CurveShape.js';
 import { KeyMarks } from './KeyMarks.js';
@@ -24,8 +26,8 @@ import { cornersOf, valueLine } from './weight-shape.js';
 const ROW = 24;
 
 /** Whether a layer has anything that an open lane shows. */
-export const hasRows = (layer: Layer): boolean =>
-  layer.placement !== undefined || weightsWithin(layer).length > 0;
+export const hasRows = (layer: Layer, parts: Parts): boolean =>
+  layer.placement !== undefined || weightsWithin(layer, parts).length > 0;
 
 interface LaneRowsProps {
   readonly layer: Layer;
@@ -35,7 +37,8 @@ interface LaneRowsProps {
 
 /** The rows of an open lane: one for every part and joint that has a weight of its own, and one for the placement. */
 export function LaneRows({ layer, scale, header }: LaneRowsProps) {
-  const within = useMemo(() => weightsWithin(layer), [layer]);
+  const parts = useProject((project) => project.parts);
+  const within = useMemo(() => weightsWithin(layer, parts), [layer, parts]);
   return (
     <Box as="ul" listStyleType="none" aria-label={`Parts of ${layer.name}`} bg="ground/40">
       {within.map((address) => (
@@ -58,7 +61,7 @@ function WeightRow({ layer, address, scale, header }: RowProps) {
     [scalar, scale],
   );
   return (
-    <Frame header={header} label={label} dim={address.kind === 'joint'}>
+    <Frame header={header} label={label} dim={scalar === 0}>
       <Value label={`Weight of ${layer.name} on the ${label}`} addresses={[address]} />
       <CommandButton
         command={keyValues}
@@ -70,7 +73,7 @@ function WeightRow({ layer, address, scale, header }: RowProps) {
       <svg
         width={scale.width}
         height={ROW - 1}
-        style={{ display: 'block', flex: 'none', touchAction: 'none' }}
+        style={{ display: 'block', flex: 'none', touchAction: 'none', opacity: scalar === 0 ? 0.5 : 1 }}
         aria-hidden="true"
         data-row={label}
       >

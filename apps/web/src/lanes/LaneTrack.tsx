@@ -1,11 +1,4 @@
-import {
-  type CompiledLayer,
-  channelAddresses,
-  type Layer,
-  ownTime,
-  scalarAtAddress,
-  weightsWithin,
-} from '@evlay/core';
+import { type CompiledLayer, channelAddresses, type Layer, ownTime } from '@evlay/core';
 import { largestAlpha, layerWeight } from '@evlay/core/evaluate';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
@@ -39,10 +32,11 @@ export function LaneTrack({ compiled, layer, on, lit, base, scale, height }: Lan
   const fps = useProject((project) => project.fps);
   const top = topWeight(compiled);
   const [line, shape] = useMemo(() => {
-    const within = weightsWithin(compiled.layer).map((address) => scalarAtAddress(compiled.layer, address));
+    const { mask, joints } = compiled.layer;
+    const within = [...Object.values(mask ?? {}), ...Object.values(joints ?? {})];
     const corners = cornersOf([compiled.layer.weight], compiled.layer.span);
     const own = valueLine((frame) => layerWeight(compiled, frame), corners, scale, height, top);
-    if (!compiled.layer.mask && !compiled.layer.joints) return [own, own];
+    if (!mask && !joints) return [own, own];
     const all = [...corners, ...cornersOf(within)];
     return [own, valueLine((frame) => largestAlpha(compiled, frame), all, scale, height, top)];
   }, [compiled, scale, height, top]);

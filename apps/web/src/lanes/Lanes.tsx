@@ -77,7 +77,7 @@ export function Lanes() {
       <Box flex="1" overflowY="auto" overflowX="hidden" role="list" aria-label="Layers, the topmost first">
         {layers.map(([index, layer]) => {
           const isLit = layer.id === lit;
-          const isOpen = open.includes(layer.id) && hasRows(layer);
+          const isOpen = open.includes(layer.id) && hasRows(layer, project.parts);
           const height = isLit ? TALL : SLIM;
           const compiled = stack.layers.find((candidate) => candidate.layer.id === layer.id);
           return (

@@ -68,15 +68,18 @@ export interface NewTakeLayer {
   readonly reference?: Reference;
   /** The layer that it lands above. */
   readonly above: string;
+  /** The id that it gets; a new one where missing. */
+  readonly id?: string;
 }
 
 /** Adds a layer that plays a take of the project above another; an additive one adds the change from its start. */
 export function addTakeLayer(
   project: Project,
-  { take, mode, above, reference = 'first' }: NewTakeLayer,
+  { take, mode, above, reference = 'first', id = newId() }: NewTakeLayer,
 ): Added {
   const { name } = project.takes.find((candidate) => candidate.id === take)!;
   const layer = newLayer(freeName(project, name, true), mode, {
+    id,
     color: freeColor(project),
     content: playing(take, reference),
   });

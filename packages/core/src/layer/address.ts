@@ -1,5 +1,5 @@
 import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
-import { partLabel } from '../rig/parts.js';
+import { type Parts, partLabel, partNames } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
 import {
   CHANNELS,
@@ -87,25 +87,32 @@ export const timeOfAddress = (
 ): OwnTime => (address.kind === 'channel' ? ownTime(layer, take, fps) : STILL_TIME);
 
 /** Every address of a layer at which something is said: its weight, parts and joints, placement, keyed channels. */
-export function addressesOf(layer: Layer): CurveAddress[] {
+export function addressesOf(layer: Layer, parts: Parts): CurveAddress[] {
   const { id } = layer;
   return [
     { kind: 'weight', layer: id },
-    ...weightsWithin(layer),
+    ...weightsWithin(layer, parts),
     ...placementAddresses(layer),
     ...channelAddresses(layer),
   ];
 }
 
-/** The parts and joints of a layer that have a weight of their own: other than the 1 that all have. */
-export function weightsWithin(layer: Layer): CurveAddress[] {
-  const own = (value: Scalar) => isCurve(value) || value !== 1;
+/**
+ * The parts and joints of a layer that have a weight of their own. Of the parts those that count otherwise than most
+ * do: on a layer that is limited to an arm the arm, on one that lets the torso count less the torso. `parts` are those
+ * of all joints.
+ */
+export function weightsWithin(layer: Layer, parts: Parts): CurveAddress[] {
+  const { id, mask, joints } = layer;
+  const values = mask ? partNames(parts).map((part) => [part, mask[part] ?? 0] as const) : [];
+  const count = (wanted: number) => values.filter(([, value]) => value === wanted).length;
+  const most = count(0) >= count(1) ? 0 : 1;
   return [
-    ...Object.entries(layer.mask ?? {}).flatMap(([part, value]): CurveAddress[] =>
-      own(value) ? [{ kind: 'part', layer: layer.id, part }] : [],
+    ...values.flatMap(([part, value]): CurveAddress[] =>
+      value === most ? [] : [{ kind: 'part', layer: id, part }],
     ),
-    ...Object.entries(layer.joints ?? {}).flatMap(([joint, value]): CurveAddress[] =>
-      own(value) ? [{ kind: 'joint', layer: layer.id, joint }] : [],
+    ...Object.entries(joints ?? {}).flatMap(([joint, value]): CurveAddress[] =>
+      value === 1 ? [] : [{ kind: 'joint', layer: id, joint }],
     ),
   ];
 }
