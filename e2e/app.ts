@@ -46,12 +46,41 @@ export async function openDemo(page: Page): Promise<void> {
   await expectDrawn(page);
 }
 
-/** Waits until the view shows a picture with a character in it: many different colours. */
-export async function expectDrawn(page: Page): Promise<void> {
+/** Waits until the view has a canvas, and on the screen Layers until the body map is there. */
+export async function expectDrawn(page: Page, map = true): Promise<void> {
   await expect(
     page.getByRole('img', { name: 'The character at the playhead' }).locator('canvas'),
   ).toBeVisible();
-  await expect(page.getByRole('slider', { name: /^hips/ })).toBeVisible();
+  if (map) await expect(page.getByRole('slider', { name: /^hips/ })).toBeVisible();
+}
+
+/**
+ * Draws with less, as the command for slow machines does, where no picture is judged. The preference is set before the
+ * page starts.
+ */
+export async function drawLightly(page: Page): Promise<void> {
+  await page.addInitScript(() =>
+    localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightDisplay: true }, version: 0 })),
+  );
+}
+
+/** Waits until the view shows a picture with a character in it: many different colours, and not only a floor. */
+export async function expectPicture(page: Page): Promise<void> {
+  const view = page.getByRole('img', { name: 'The character at the playhead' });
+  const colours = async () => {
+    const png = (await view.screenshot()).toString('base64');
+    return page.evaluate(async (data) => {
+      const bytes = Uint8Array.from(atob(data), (char) => char.charCodeAt(0));
+      const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+      const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
+      context.drawImage(image, 0, 0);
+      // The middle of the picture, where the character stands.
+      const [w, h] = [image.width >> 2, image.height >> 1];
+      const pixels = new Uint32Array(context.getImageData((3 * w) >> 1, h >> 1, w, h).data.buffer);
+      return new Set(pixels).size;
+    }, png);
+  };
+  await expect.poll(colours).toBeGreaterThan(500);
 }
 
 /** Steps the playhead to a frame by keys. */

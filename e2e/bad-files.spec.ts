@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
-import { CAPTURE, dropFile, expectSaved, lane, openDemo } from './app.js';
+import { CAPTURE, drawLightly, dropFile, expectSaved, lane, openDemo } from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
 
 const text = readFileSync(CAPTURE, 'utf8');
 const head = text.slice(0, text.indexOf('MOTION'));

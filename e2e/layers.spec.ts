@@ -5,7 +5,9 @@ import {
   CAPTURE,
   downloadBy,
   dragHandles,
+  drawLightly,
   expectAccessible,
+  expectPicture,
   goToFrame,
   handlesOf,
   lane,
@@ -14,6 +16,8 @@ import {
   pickPart,
   positionsAt,
 } from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
 
 const undoButton = (page: Page) => page.getByRole('button', { name: 'Undo' });
 const weightOf = (page: Page, name: string) =>
@@ -167,6 +171,7 @@ test('a click in the view picks a joint, and the handles move what is seen on a 
   page,
 }) => {
   await openDropped(page, CAPTURE);
+  await expectPicture(page);
   await goToFrame(page, 60);
   const before = await exportProject(page);
   await page.getByRole('button', { name: 'Add additive layer' }).click();

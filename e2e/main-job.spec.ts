@@ -7,6 +7,7 @@ import {
   CAPTURE,
   downloadBy,
   dragHandles,
+  drawLightly,
   expectSaved,
   farthest,
   goToFrame,
@@ -15,6 +16,8 @@ import {
   pickPart,
   positionsAt,
 } from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
 
 const LEGS = ['LeftUpLeg', 'LeftLeg', 'LeftFoot', 'LeftToeBase', 'RightUpLeg', 'RightLeg', 'RightFoot'];
 

@@ -1,6 +1,8 @@
 import { readProject } from '@evlay/core/format';
 import { expect, test } from '@playwright/test';
-import { downloadBy, dropFile, expectAccessible, expectSaved, openDemo } from './app.js';
+import { downloadBy, drawLightly, dropFile, expectAccessible, expectSaved, openDemo } from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
 
 test('a first start offers the demo; projects are renamed, copied, deleted, brought back, exported and imported', async ({
   page,

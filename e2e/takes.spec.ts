@@ -8,6 +8,7 @@ import { validateBytes } from 'gltf-validator';
 import {
   CAPTURE,
   downloadBy,
+  drawLightly,
   dropFile,
   dropFiles,
   expectAccessible,
@@ -19,6 +20,8 @@ import {
   openDemo,
   positionsAt,
 } from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
 
 /** Wick without a motion, as the demo's build leaves him. */
 const WICK = readFileSync(join(import.meta.dirname, '../apps/web/dist/demo/wick.glb'));

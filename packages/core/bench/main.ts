@@ -4,6 +4,7 @@ import { readBvh, readTake } from '../src/format/index.js';
 import { findContacts } from '../src/make/index.js';
 import { fitMotion, mappingOf, matchRigs } from '../src/match/index.js';
 import { bakeLine } from './bake.js';
+import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
 import { type Line, measure, printTable } from './measure.js';
 
@@ -38,6 +39,6 @@ function captureLines(): Line[] {
   ];
 }
 
-const found = [...evaluateLines(), await bakeLine(), ...readLines(), ...captureLines()];
+const found = [...evaluateLines(), await bakeLine(), ...readLines(), ...captureLines(), ...editLines()];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

@@ -14,6 +14,7 @@ export interface BringingIn {
 
 export const bringIn = command<BringingIn>({
   name: 'Bring in a take',
+  later: true,
   run: (editor, { files, step, take: took, ended }) =>
     void bringInAndTell(editor, files, step)
       .then((take) => take && took(take.id))

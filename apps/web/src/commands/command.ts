@@ -27,6 +27,8 @@ export interface Command<A = void> {
   readonly layer?: (editor: Editor, arg: A) => string | undefined;
   /** Whether it leaves the project as it is, so that it can be done where one can only look. */
   readonly looks?: boolean;
+  /** Whether it changes the project only when something has been read, so that a drag under way goes on. */
+  readonly later?: boolean;
   /** Why it cannot be done now, beside locks. */
   readonly refusal?: (editor: Editor, arg: A) => Refusal | undefined;
   readonly run: (editor: Editor, arg: A, change: Change) => void;
@@ -78,7 +80,7 @@ export function perform<A>(editor: Editor, wanted: Command<A>, arg: A): boolean 
     tellRefusal(wanted.name, refused);
     return false;
   }
-  editor.gesture?.commit();
+  if (!wanted.later) editor.gesture?.commit();
   const step = Symbol(wanted.name);
   wanted.run(editor, arg, (edit) => editor.history.edit(edit, step));
   return true;

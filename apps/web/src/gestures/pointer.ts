@@ -61,6 +61,9 @@ export function followPointer(
         move(dx, dy, next);
       },
     ],
+    // A drag neither selects text nor drags what is selected away, which would take the pointer.
+    ['selectstart', (event) => event.preventDefault()],
+    ['dragstart', (event) => event.preventDefault()],
     ['pointerup', (event) => (event as PointerEvent).pointerId === pointerId && stop(true)],
     ['pointercancel', (event) => (event as PointerEvent).pointerId === pointerId && stop(false)],
   ];

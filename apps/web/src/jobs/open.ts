@@ -2,7 +2,7 @@ import { newId, type Project } from '@evlay/core';
 import { transfer } from 'comlink';
 import { openEditor, showEditor } from '../editor/app.js';
 import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
-import { type Held, holdProject, sharing, takeOverProject, whenWanted } from '../storage/locks.js';
+import { answerFor, type Held, holdProject, sharing, takeOverProject } from '../storage/locks.js';
 import { loadProject } from '../storage/storage.js';
 import type { PathFile } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
@@ -58,7 +58,7 @@ function show(project: Project, start: EditorStart, stored: boolean, held: Held 
     makings: followMakings(editor),
     picture: keepPicture(editor),
     held,
-    unwatch: held ? whenWanted(editor.id, lookOnly) : () => undefined,
+    unwatch: held ? answerFor(editor.id, lookOnly) : () => undefined,
   });
   const before = openEditor();
   showEditor(editor);

@@ -1,16 +1,7 @@
 import { Box, chakra } from '@chakra-ui/react';
-import {
-  addressKey,
-  addressLabel,
-  type CurveAddress,
-  type Layer,
-  placementAddresses,
-  STILL_TIME,
-  scalarAtAddress,
-  weightsWithin,
-} from '@evlay/core';
+import { addressKey, addressLabel, type CurveAddress, type Layer, placementAddresses, STILL_TIME, scalarAtAddress, weightsWithin } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
-import type { Parts } from '@evlay/core/rig';
+import { type Parts } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { useMemo } from 'react';
 import { keyPlace } from '../commands/layers.js';

@@ -53,17 +53,36 @@ function hold(id: string, options: LockOptions): Promise<Held | undefined> {
   });
 }
 
-/** Holds a project; undefined where another tab holds it. */
-export const holdProject = (id: string): Promise<Held | undefined> =>
-  hold(id, { mode: 'exclusive', ifAvailable: true });
+/** What tabs say to each other about a project: who has it, who wants it, and that one has it. */
+type Word = 'who' | 'wanted' | 'mine';
 
-/** How long a tab that is asked for a project has to put it away before it is taken from it, milliseconds. */
+/** Milliseconds to wait for a lock whose holder does not answer: a page that was left lets go of its own soon. */
 const PATIENCE = 3000;
+
+/** Waits for a project until its holder says that it has it. Undefined then, or when patience is at its end. */
+async function waitFor(id: string): Promise<Held | undefined> {
+  const channel = new BroadcastChannel(nameOf(id));
+  const answered = new AbortController();
+  channel.onmessage = ({ data }: MessageEvent<Word>) => data === 'mine' && answered.abort();
+  channel.postMessage('who' satisfies Word);
+  const signal = AbortSignal.any([answered.signal, AbortSignal.timeout(PATIENCE)]);
+  try {
+    return await hold(id, { mode: 'exclusive', signal });
+  } catch {
+    return undefined;
+  } finally {
+    channel.close();
+  }
+}
+
+/** Holds a project; undefined where another tab has it open. */
+export const holdProject = async (id: string): Promise<Held | undefined> =>
+  (await hold(id, { mode: 'exclusive', ifAvailable: true })) ?? waitFor(id);
 
 /** Takes a project over from the tab that holds it, which puts its work away first if it still answers. */
 export async function takeOverProject(id: string): Promise<Held> {
   const channel = new BroadcastChannel(nameOf(id));
-  channel.postMessage('wanted');
+  channel.postMessage('wanted' satisfies Word);
   channel.close();
   try {
     return (await hold(id, { mode: 'exclusive', signal: AbortSignal.timeout(PATIENCE) }))!;
@@ -72,11 +91,14 @@ export async function takeOverProject(id: string): Promise<Held> {
   }
 }
 
-/** Tells when another tab wants a project that this one holds; returns what ends that. */
-export function whenWanted(id: string, wanted: () => void): () => void {
+/** Answers for a project that this tab holds, and tells when another wants it. Returns what ends that. */
+export function answerFor(id: string, wanted: () => void): () => void {
   if (!locks()) return () => undefined;
   const channel = new BroadcastChannel(nameOf(id));
-  channel.onmessage = wanted;
+  channel.onmessage = ({ data }: MessageEvent<Word>) => {
+    if (data === 'who') channel.postMessage('mine' satisfies Word);
+    if (data === 'wanted') wanted();
+  };
   return () => channel.close();
 }
 

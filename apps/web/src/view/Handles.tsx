@@ -1,4 +1,4 @@
-import type { WantedTransform } from '@evlay/core/solve';
+import { type WantedTransform } from '@evlay/core/solve';
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';

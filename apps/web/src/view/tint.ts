@@ -1,4 +1,4 @@
-import type { Layer } from '@evlay/core';
+import { type Layer } from '@evlay/core';
 import * as THREE from 'three';
 import type { Shown } from '../editor/stage.js';
 

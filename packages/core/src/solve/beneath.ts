@@ -1,7 +1,7 @@
 import type { CompiledStack } from '../evaluate/compile.js';
-import { applyLayers } from '../evaluate/evaluate.js';
+import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { stepError } from '../evaluate/step.js';
-import { angleBetween, multiply, multiplyByInverse } from '../math/quaternion.js';
+import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
 
 /** What a joint has to hold right after a layer, so that it is seen where it is wanted. */
@@ -36,16 +36,26 @@ export function solveBeneath(
   const rotation = wanted.rotation ?? [...seen.rotations.subarray(4 * j, 4 * j + 4)];
   const translation = wanted.translation ?? [...seen.translations.subarray(3 * j, 3 * j + 3)];
 
-  // What is above is exact in one round where it adds, and closes in by its own share where it replaces. It cannot
-  // come closer than the layers above can tell apart.
+  // What is above is exact in one round where it adds. Where it replaces, only a part of a correction shows through: it
+  // is made larger by as much, and smaller again if that was too much. It cannot come closer than the layers above can
+  // tell apart.
   const tolerance = toleranceAbove(stack, index, j);
+  const shows = shownThrough(stack, frame, index, j);
+  if (shows < LEAST_SHOWN) return undefined;
   const correction = [0, 0, 0, 1];
+  let gain = 1 / shows;
   let error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
-  for (let round = 0; round < MOST_ROUNDS && error > tolerance; round++) {
+  let best = error;
+  for (let round = 0, idle = 0; error > tolerance && round < MOST_ROUNDS && idle < MOST_IDLE; round++) {
     multiplyByInverse(correction, 0, [...rotation], 0, seen.rotations, 4 * j);
+    power(correction, 0, correction, 0, Math.min(gain, Math.max(1, Math.PI / error)));
     multiply(start.rotations, 4 * j, correction, 0, start.rotations, 4 * j);
     show();
+    const before = error;
     error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
+    if (error > 0.9 * before) gain = Math.max(1, gain / 2);
+    idle = error < 0.99 * best ? 0 : idle + 1;
+    best = Math.min(best, error);
   }
   if (error > COVERED) return undefined;
 
@@ -64,10 +74,24 @@ export function solveBeneath(
 
 /** Radians within which a rotation is found, where nothing above is less exact. */
 const EXACT = 1e-10;
-/** So many rounds close in through layers above that leave a hundredth of what is below. */
+/** Rounds after which it is given up, and rounds without getting nearer. */
 const MOST_ROUNDS = 400;
+const MOST_IDLE = 12;
+/** Share of what is below that has to show through the layers above. */
+const LEAST_SHOWN = 1e-3;
 /** Radians that are left where the layers above cover the joint. */
 const COVERED = 1e-4;
+
+/** The share of a joint's rotation after layer `index` that shows through the layers above it. */
+function shownThrough(stack: CompiledStack, frame: number, index: number, j: number): number {
+  let shows = 1;
+  for (let above = index + 1; above < stack.layers.length; above++) {
+    const { additive, touched, turns } = stack.layers[above];
+    const k = touched.indexOf(j);
+    if (!additive && k >= 0 && turns[k] === 1) shows *= 1 - alphaAt(stack, above, j, frame);
+  }
+  return shows;
+}
 
 /** Radians that the steps of the layers above can tell apart in a joint's rotation. */
 function toleranceAbove(stack: CompiledStack, index: number, j: number): number {

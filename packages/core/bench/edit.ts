@@ -1,0 +1,65 @@
+import { setContacts } from '../src/edit/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Project,
+  playing,
+  restPose,
+} from '../src/index.js';
+import { multiply } from '../src/math/index.js';
+import { solveChannels } from '../src/solve/index.js';
+import { CONTACT_LIMITS } from '../src/take/index.js';
+import { type Line, measure } from './measure.js';
+import { rigOfSize, takeOfSize, takeStack } from './subject.js';
+
+/** What a move of the pointer costs while a joint is posed on a layer, under `above` layers of a mode that play takes. */
+function posing(name: string, above: number, mode: 'additive' | 'override'): Line {
+  const rig = rigOfSize(65);
+  const [base, ...takes] = Array.from({ length: above + 1 }, (_, k) => takeOfSize(rig, 100, k + 1));
+  const stacked = takeStack(base, takes, mode, 0.5);
+  const posed = newLayer('Posed', 'additive', {
+    content: keyed({ [rig.joints[7].name]: { rx: { keys: [newKey(0, 10)] } } }),
+  });
+  const project: Project = { ...stacked, layers: stacked.layers.toSpliced(1, 0, posed) };
+  const stack = compileStack(project);
+  // Ten degrees on from where it is seen, as the next moves of a drag ask for.
+  const pose = restPose(rig);
+  evaluateStack(stack, 30.5, pose);
+  const rotation = [0, 0, 0, 1];
+  multiply(rotation, 0, [...pose.rotations.subarray(28, 32)], 0, [Math.sin(0.087), 0, 0, Math.cos(0.087)], 0);
+  if (!solveChannels(stack, 30.5, 1, 7, { rotation })) throw new Error(`${name}: it cannot be posed`);
+  return measure(name, 'ms a move', 1e3, 1, () => solveChannels(stack, 30.5, 1, 7, { rotation }));
+}
+
+/** What twenty moves of a contact cost to be compiled, with eight layers that play the take. */
+function contactMoves(): Line {
+  const rig = rigOfSize(65);
+  const take = takeOfSize(rig, 2000, 1);
+  const plain = takeStack(take, [], 'additive', 0.5);
+  const layers = Array.from({ length: 8 }, (_, k) =>
+    newLayer(`Layer ${k}`, 'additive', { weight: 0.1, content: playing(take.id) }),
+  );
+  const project: Project = { ...plain, layers: [...plain.layers, ...layers] };
+  const stack = compileStack(project);
+  const moved = Array.from({ length: 20 }, (_, k) =>
+    setContacts(project, take.id, {
+      limits: CONTACT_LIMITS,
+      joints: ['joint1'],
+      spans: [{ joint: 'joint1', from: k, to: k + 20 }],
+    }),
+  );
+  return measure('compile after 20 moves of a contact', 'ms', 1e3, 1, () => {
+    for (const one of moved) compileStack(one, stack);
+  });
+}
+
+export const editLines = (): Line[] => [
+  posing('pose a joint, nothing above', 0, 'additive'),
+  posing('pose a joint under an additive take layer', 1, 'additive'),
+  posing('pose a joint under an override take layer', 1, 'override'),
+  posing('pose a joint under three override take layers', 3, 'override'),
+  contactMoves(),
+];
