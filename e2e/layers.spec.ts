@@ -126,6 +126,8 @@ test('a pose is tried with auto key off, survives scrubbing, and is keyed or dro
   await dragHandles(page, 'Head', 40, 0);
   const bar = page.getByText('Tried, not keyed');
   await expect(bar).toBeVisible();
+  // Nothing is keyed, and nothing looks as if it were.
+  await expect(lane(page, 'Additive 1').locator('title', { hasText: 'key at' })).toHaveCount(0);
   await goToFrame(page, 200);
   await expect(bar).toBeVisible();
   await page.getByRole('button', { name: 'Drop', exact: true }).click();

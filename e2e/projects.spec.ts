@@ -1,6 +1,15 @@
-import { readProject } from '@evlay/core/format';
-import { expect, test } from '@playwright/test';
-import { downloadBy, drawLightly, dropFile, expectAccessible, expectSaved, openDemo } from './app.js';
+import { readProject, writeProject } from '@evlay/core/format';
+import { expect, type Page, test } from '@playwright/test';
+import {
+  CAPTURE,
+  downloadBy,
+  drawLightly,
+  dropFile,
+  expectAccessible,
+  expectSaved,
+  openDemo,
+  openDropped,
+} from './app.js';
 
 test.beforeEach(({ page }) => drawLightly(page));
 
@@ -57,6 +66,104 @@ test('a first start offers the demo; projects are renamed, copied, deleted, brou
 
   await dropFile(page, exported.name, exported.bytes);
   await expect(page.getByLabel('Name of the project')).toHaveValue('Evening round');
+});
+
+test('what is done is there after a reload, however soon it comes; after an import too', async ({ page }) => {
+  await openDropped(page, CAPTURE);
+  const name = page.getByLabel('Name of the project');
+  await page.reload();
+  await expect(name).toHaveValue('01_01');
+  await page.getByRole('link', { name: 'Bake' }).click();
+  for (let k = 0; k < 8; k++) {
+    await name.fill(`Round ${k}`);
+    await name.press('Enter');
+    if (k % 2 === 1) await expect(page.getByText('saved ✓')).toBeVisible();
+    await page.reload();
+    await expect(name).toHaveValue(`Round ${k}`);
+  }
+  for (let k = 6; k >= 0; k--) {
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(name).toHaveValue(`Round ${k}`);
+  }
+});
+
+test('a second tab looks on, says so, and can take the project over; what is open is not deleted', async ({
+  page,
+  context,
+}) => {
+  await openDropped(page, CAPTURE);
+  await page.getByRole('link', { name: 'Bake' }).click();
+  const second = await context.newPage();
+  await second.goto(page.url());
+  await expect(second.getByText('open in another tab: only to look at')).toBeVisible();
+  // It cannot be changed there, and says why.
+  const name = (tab: Page) => tab.getByLabel('Name of the project');
+  await name(second).fill('Not so');
+  await name(second).press('Enter');
+  await expect(second.getByText(/Another tab has the project open/)).toBeVisible();
+  await expect(name(second)).toHaveValue('01_01');
+  await name(page).fill('First');
+  await name(page).press('Enter');
+
+  const third = await context.newPage();
+  await third.goto('/');
+  await third.getByRole('button', { name: /^More for/ }).click();
+  await third.getByRole('menuitem', { name: 'Delete' }).click();
+  await expect(third.getByText(/is open in another tab. Close it there first/)).toBeVisible();
+  await expect(third.getByRole('main').getByRole('listitem')).toHaveCount(1);
+
+  await second.getByRole('button', { name: 'take it over', exact: true }).click();
+  await expect(name(second)).toHaveValue('First');
+  await expect(page.getByText('open in another tab: only to look at')).toBeVisible();
+  await name(second).fill('Second');
+  await name(second).press('Enter');
+  await expect(second.getByText('saved ✓')).toBeVisible();
+  await second.close();
+  await page.reload();
+  await expect(name(page)).toHaveValue('Second');
+  await expect(page.getByText('saved ✓')).toBeVisible();
+});
+
+test('a part of the screen that fails says so; the others go on, and the project can be exported', async ({
+  page,
+}) => {
+  await page.addInitScript(() => {
+    const getContext = HTMLCanvasElement.prototype.getContext as (kind: string) => unknown;
+    Object.assign(HTMLCanvasElement.prototype, {
+      getContext(this: HTMLCanvasElement, kind: string, ...rest: []) {
+        if (kind === '2d' && !('whole' in window)) throw new Error('no room for a drawing');
+        return getContext.call(this, kind, ...rest);
+      },
+    });
+  });
+  await openDropped(page, CAPTURE);
+  const alert = page.getByRole('alert').filter({ hasText: 'The lanes cannot be shown' });
+  await expect(alert).toContainText('no room for a drawing');
+  await expect(page.getByRole('slider', { name: /^head/ })).toBeVisible();
+  const exported = await downloadBy(page, () =>
+    alert.getByRole('button', { name: 'Export the project' }).click(),
+  );
+  expect((await readProject(exported.bytes, exported.name)).project.takes.length).toBe(1);
+  await page.evaluate(() => Object.assign(window, { whole: true }));
+  await alert.getByRole('button', { name: 'Show it again' }).click();
+  await expect(page.getByRole('list', { name: 'Layers, the topmost first' })).toBeVisible();
+
+  // A part may have any name.
+  const { project } = await readProject(exported.bytes, exported.name);
+  const odd = `the "right" arm's (end)`;
+  const parts = project.parts.map((part) => (part === 'rightArm' ? odd : part));
+  await dropFile(page, 'odd.evlay', writeProject({ ...project, parts }));
+  await expect(page.getByLabel('Name of the project')).toHaveValue('01_01');
+  const part = page.getByRole('slider', { name: /^the "right" arm/ });
+  await part.press('Enter');
+  await expect(page.locator('[data-joint]')).toHaveAttribute('data-joint', /^Right/);
+});
+
+test('an address that leads nowhere says so', async ({ page }) => {
+  await page.goto('/nowhere/at/all');
+  await expect(page.getByRole('alert')).toContainText('There is nothing at this address');
+  await page.getByRole('link', { name: 'Back to the projects' }).click();
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
 });
 
 test('an address of a project that is not here says so', async ({ page }) => {

@@ -42,8 +42,8 @@ const expect = (holds, what) => {
   console.error(`FAILED: ${what}`);
 };
 
-/** A browser on the profile that can be ended at once, as by a crash. */
-async function openBrowser() {
+/** A browser on the profile that can be ended at once, as by a crash. One that does not come up is started again. */
+async function openBrowser(tries = 3) {
   rmSync(join(profile, 'SingletonLock'), { force: true });
   const child = spawn(
     CHROMIUM.executablePath,
@@ -59,15 +59,20 @@ async function openBrowser() {
     });
     child.on('exit', () => reject(new Error(`The browser did not start: ${text}`)));
   });
-  const browser = await chromium.connectOverCDP(address);
-  const context = browser.contexts()[0];
   const kill = () =>
     new Promise((resolve) => {
       child.removeAllListeners('exit');
       child.on('exit', resolve);
       process.kill(-child.pid, 'SIGKILL');
     });
-  return { context, kill };
+  try {
+    const browser = await chromium.connectOverCDP(address);
+    return { context: browser.contexts()[0], kill };
+  } catch (error) {
+    await kill();
+    if (tries === 1) throw error;
+    return openBrowser(tries - 1);
+  }
 }
 
 const nameField = (page) => page.getByLabel('Name of the project');
@@ -216,7 +221,7 @@ async function tabs() {
       .getByText(/is open in another tab/)
       .first()
       .waitFor();
-    await other.getByRole('button', { name: 'take it over' }).click();
+    await other.getByRole('button', { name: 'take it over', exact: true }).click();
     await saved(other).waitFor();
     const found = await nameField(other).inputValue();
     expect(found === `tabs ${k}`, `tabs ${k}: the tab that took over shows “${found}”`);

@@ -34,10 +34,8 @@ try {
   await page.waitForURL(/\/p\//);
   await page.getByRole('slider', { name: /^head/ }).waitFor();
   await page.waitForTimeout(2500);
-  await page
-    .getByRole('button', { name: /Lantern arm/ })
-    .first()
-    .click();
+  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
+  await page.getByRole('button', { name: 'Open the lane of Lantern arm' }).click();
   await goToFrame(62);
   await page.getByRole('slider', { name: /^right arm/ }).press('Enter');
   await shoot('layers');
@@ -85,7 +83,14 @@ try {
   await page.waitForURL(/\/p\//);
   await page.getByRole('slider', { name: /^tail/ }).waitFor();
   await page.waitForTimeout(2500);
-  await page.getByRole('button', { name: /Trot/ }).first().click();
+  await page.getByRole('button', { name: /Trot\s*override$/ }).click();
+  await page.getByRole('button', { name: 'Open the lane of Trot' }).click();
+  // More room for the lanes, so that the legs are in sight.
+  const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
+  await page.mouse.move(640, edge.y + 2);
+  await page.mouse.down();
+  await page.mouse.move(640, edge.y - 150, { steps: 5 });
+  await page.mouse.up();
   await goToFrame(71);
   await shoot('layers-brindle');
   await page.getByText('saved ✓').waitFor();

@@ -1,6 +1,16 @@
 import 'fake-indexeddb/auto';
 import { type Project, takeOf } from '@evlay/core';
-import { addTakeLayer, addTakes, renameProject, renameTake, saveMapping, setContacts, setMaking, setRange, wantedMaking } from '@evlay/core/edit';
+import {
+  addTakeLayer,
+  addTakes,
+  renameProject,
+  renameTake,
+  saveMapping,
+  setContacts,
+  setMaking,
+  setRange,
+  wantedMaking,
+} from '@evlay/core/edit';
 import { makeSamples } from '@evlay/core/format';
 import { CONTACT_LIMITS } from '@evlay/core/take';
 import localforage from 'localforage';

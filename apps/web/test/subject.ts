@@ -1,4 +1,4 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import { projectFromTake } from '@evlay/core/edit';
 import { readTake } from '@evlay/core/format';
 

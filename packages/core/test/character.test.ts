@@ -31,7 +31,7 @@ import {
 import { globalMatrices } from '../src/rig/index.js';
 import { awkwardCharacter } from './awkward.js';
 import { assimpReader, threeGlbReader } from './capture.js';
-import { placesAt as placesOfTake } from './places.js';
+import { positionsAt as positionsOfTake } from './positions.js';
 
 const MODELS = '/usr/share/assimp/models/glTF2';
 
@@ -46,7 +46,7 @@ async function errorsOf(bytes: Uint8Array): Promise<string[]> {
 }
 
 /** World places of the joints at a frame, by name. */
-function placesAt(project: Project, frame: number): Map<string, number[]> {
+function positionsAt(project: Project, frame: number): Map<string, number[]> {
   const { rig } = project;
   const pose = restPose(rig);
   evaluateStack(compileStack(project), frame, pose);
@@ -70,7 +70,7 @@ describe('a character from glTF', () => {
     const three = await threeGlbReader(file);
     for (const frame of [0, 0.3, 1, 1.9, 2]) {
       const shown = three(frame / project.fps);
-      const places = placesAt(project, frame);
+      const places = positionsAt(project, frame);
       // Three takes the dot out of names.
       for (const [name, own] of [
         ['Hips', 'Hips'],
@@ -122,7 +122,7 @@ describe('a character from glTF', () => {
     writeFileSync(path, joinGlb({ ...after, json: bare }));
     const [three, assimp] = [await threeGlbReader(out, 1), assimpReader(path, 1)];
     for (const k of [0, 3, 7, 10]) {
-      const places = placesAt(stacked, (k * stacked.fps) / 10);
+      const places = positionsAt(stacked, (k * stacked.fps) / 10);
       for (const [read, names] of [
         [three(k / 10), { Hips: 'Hips', Chest: 'Chest', ArmL: 'Arm.L' }],
         [assimp(k), { Hips: 'Hips', Chest: 'Chest', 'Arm.L': 'Arm.L' }],
@@ -143,7 +143,7 @@ describe('a character from glTF', () => {
     // Arm.L scales by half as much again, evenly and for nothing below it.
     expect(warnings).toEqual([]);
     for (const s of [0, 1, 2]) {
-      const [own, shown] = [placesOfTake(take, s), placesAt(project, s)];
+      const [own, shown] = [positionsOfTake(take, s), positionsAt(project, s)];
       for (const { name } of project.rig.joints)
         for (const axis of [0, 1, 2]) expect(own(name)[axis]).toBeCloseTo(shown.get(name)![axis], 5);
     }

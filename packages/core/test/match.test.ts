@@ -6,7 +6,7 @@ import { fitMotion, mappingOf, matchRigs, restingJoints } from '../src/match/ind
 import { rigHeight } from '../src/rig/index.js';
 import type { Mapping, Motion } from '../src/take/index.js';
 import { captureBytes, rigOf } from './capture.js';
-import { placesAt, placesAtRest } from './places.js';
+import { positionsAt, positionsAtRestOf } from './positions.js';
 
 /** Subject 01, trial 01 of the Carnegie Mellon motion-capture database. */
 const { take: capture } = readTake('01_01.bvh', captureBytes());
@@ -206,7 +206,7 @@ describe('matching a capture to a character', () => {
     ]);
     let worst = 0;
     for (let s = 0; s < capture.count; s += 10) {
-      const [own, theirs] = [placesAt(fitted, s), placesAt(capture, s)];
+      const [own, theirs] = [positionsAt(fitted, s), positionsAt(capture, s)];
       for (const [a, b, c, d] of bones)
         worst = Math.max(worst, degreesBetween(minus(own(b), own(a)), minus(theirs(d), theirs(c))));
     }
@@ -218,12 +218,14 @@ describe('matching a capture to a character', () => {
     const fitted = fitMotion(capture, WICK, named(capture.rig, WICK));
     const hipHeight = (at: (name: string) => number[], toes: string) =>
       at('Hips')[1] - Math.min(at(`Left${toes}`)[1], at(`Right${toes}`)[1]);
-    const ratio = hipHeight(placesAtRest(WICK), 'Toes') / hipHeight(placesAtRest(capture.rig), 'ToeBase');
-    const travelled = (motion: Motion) => minus(placesAt(motion, 1500)('Hips'), placesAt(motion, 0)('Hips'));
+    const ratio =
+      hipHeight(positionsAtRestOf(WICK), 'Toes') / hipHeight(positionsAtRestOf(capture.rig), 'ToeBase');
+    const travelled = (motion: Motion) =>
+      minus(positionsAt(motion, 1500)('Hips'), positionsAt(motion, 0)('Hips'));
     const [own, theirs] = [travelled(fitted), travelled(capture)];
     for (let axis = 0; axis < 3; axis++) expect(own[axis]).toBeCloseTo(ratio * theirs[axis], 9);
     // At frame 0 he stands (seen): the toes lie where they do at rest.
-    const toes = Math.min(...['LeftToes', 'RightToes'].map((name) => placesAt(fitted, 0)(name)[1]));
+    const toes = Math.min(...['LeftToes', 'RightToes'].map((name) => positionsAt(fitted, 0)(name)[1]));
     expect(Math.abs(toes - 0.028)).toBeLessThan(0.03);
   });
 
@@ -233,7 +235,7 @@ describe('matching a capture to a character', () => {
     const fitted = fitMotion(capture, capture.rig, own);
     const limit = 1e-9 * rigHeight(capture.rig);
     for (let s = 0; s < capture.count; s += 100) {
-      const [a, b] = [placesAt(fitted, s), placesAt(capture, s)];
+      const [a, b] = [positionsAt(fitted, s), positionsAt(capture, s)];
       for (const { name } of capture.rig.joints)
         for (const value of minus(a(name), b(name))) expect(Math.abs(value)).toBeLessThan(limit);
     }

@@ -56,7 +56,7 @@ import { captureBytes } from './capture.js';
 const { take: capture } = readTake('01_01.bvh', captureBytes());
 const unit = takeUnit(projectFromTake(capture), capture);
 
-function placesAt(motion: Motion, s: number): (name: string) => THREE.Vector3 {
+function positionsAt(motion: Motion, s: number): (name: string) => THREE.Vector3 {
   const pose = restPose(motion.rig);
   readSample(motion, s, pose);
   const matrices = globalMatrices(motion.rig, pose, new Float64Array(16 * motion.rig.joints.length));
@@ -130,14 +130,14 @@ describe('contacts', () => {
     const slid = (motion: Motion) =>
       Math.max(
         ...contacts.spans.map(({ from, to }) => {
-          const [a, b] = [from, to].map((s) => placesAt(motion, s)('LeftFoot').setY(0));
+          const [a, b] = [from, to].map((s) => positionsAt(motion, s)('LeftFoot').setY(0));
           return a.distanceTo(b) * unit;
         }),
       );
     expect(slid(matched)).toBeLessThan(1e-9);
     expect(slid(capture)).toBeGreaterThan(0.01);
     // In the air he goes on as he went.
-    const step = (motion: Motion) => placesAt(motion, 452)('Hips').sub(placesAt(motion, 440)('Hips'));
+    const step = (motion: Motion) => positionsAt(motion, 452)('Hips').sub(positionsAt(motion, 440)('Hips'));
     expect(step(matched).distanceTo(step(capture))).toBeLessThan(1e-9);
   });
 });
@@ -151,14 +151,16 @@ describe('a take made of another', () => {
   it('is trimmed and resampled in time', () => {
     const cut = trimmed(capture, [120, 480]);
     expect([cut.count, cut.interval]).toEqual([361, capture.interval]);
-    expect(placesAt(cut, 100)('LeftHand')).toEqual(placesAt(capture, 220)('LeftHand'));
+    expect(positionsAt(cut, 100)('LeftHand')).toEqual(positionsAt(capture, 220)('LeftHand'));
     const slow = resampled(cut, 30);
     // Frame Time is written as .0083333, which stands for 120 a second.
     expect(slow.count).toBe(91);
-    expect(placesAt(slow, 50)('LeftHand').distanceTo(placesAt(cut, 200)('LeftHand'))).toBeLessThan(1e-3);
+    expect(positionsAt(slow, 50)('LeftHand').distanceTo(positionsAt(cut, 200)('LeftHand'))).toBeLessThan(
+      1e-3,
+    );
     const fine = resampled(cut, 240);
-    const middle = placesAt(cut, 10)('Hips').lerp(placesAt(cut, 11)('Hips'), 0.5);
-    expect(placesAt(fine, 21)('Hips').distanceTo(middle)).toBeLessThan(1e-3);
+    const middle = positionsAt(cut, 10)('Hips').lerp(positionsAt(cut, 11)('Hips'), 0.5);
+    expect(positionsAt(fine, 21)('Hips').distanceTo(middle)).toBeLessThan(1e-3);
   });
 
   it.each([
@@ -168,7 +170,7 @@ describe('a take made of another', () => {
     const turn = new THREE.Quaternion().setFromUnitVectors(up, new THREE.Vector3(0, 1, 0));
     const upright = turnedUp(capture, axis);
     for (const s of [0, 700, 2751]) {
-      const [own, before] = [placesAt(upright, s), placesAt(capture, s)];
+      const [own, before] = [positionsAt(upright, s), positionsAt(capture, s)];
       for (const { name } of capture.rig.joints)
         expect(own(name).distanceTo(before(name).applyQuaternion(turn))).toBeLessThan(1e-9);
     }
@@ -183,7 +185,7 @@ describe('a take made of another', () => {
     expect(made.count).toBe(motion.count);
     for (let s = 0; s < made.count; s += 10)
       for (const name of ['LeftFoot', 'RightHand', 'Head'])
-        expect(placesAt(made, s)(name).distanceTo(placesAt(motion, s)(name))).toBeLessThan(
+        expect(positionsAt(made, s)(name).distanceTo(positionsAt(motion, s)(name))).toBeLessThan(
           1e-5 * rigHeight(WICK),
         );
   });
@@ -204,7 +206,7 @@ describe('a take made of another', () => {
       for (const axis of [0, 1, 2])
         expect(translation[axis]).toBeCloseTo(capture.rig.joints[j].translation[axis], 9);
     expect(
-      placesAt(again.project.takes[0], 30)('Head').distanceTo(placesAt(capture, 30)('Head')),
+      positionsAt(again.project.takes[0], 30)('Head').distanceTo(positionsAt(capture, 30)('Head')),
     ).toBeLessThan(1e-4);
   });
 

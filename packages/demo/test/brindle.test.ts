@@ -2,10 +2,10 @@ import { compileStack, evaluateStack, restPose } from '@evlay/core';
 import { readGlbRig, readTake } from '@evlay/core/format';
 import { fitMotion, mappingOf, matchRigs, rolesOf } from '@evlay/core/match';
 import { findParts } from '@evlay/core/rig';
-import { type Motion, type Samples } from '@evlay/core/take';
+import type { Motion, Samples } from '@evlay/core/take';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
-import { placesAt } from '../../core/test/places.js';
+import { positionsAt } from '../../core/test/positions.js';
 import { PIECES } from '../src/brindle/body.js';
 import { FPS, type Gait, gaitLoop, reachError, TROT, WALK } from '../src/brindle/gaits.js';
 import { quayRun } from '../src/brindle/quay-run.js';
@@ -25,7 +25,7 @@ describe.each([
   ['trot', TROT],
 ] as const)('the %s of Brindle', (_, gait: Gait) => {
   const samples: Samples = gaitLoop(gait);
-  const at = (s: number) => placesAt({ ...samples, rig: BRINDLE }, s);
+  const at = (s: number) => positionsAt({ ...samples, rig: BRINDLE }, s);
 
   it('has feet that reach where they have to be, and stay there while they stand', () => {
     expect(reachError(gait)).toBeLessThan(0.004);
@@ -117,11 +117,11 @@ describe('Brindle', () => {
 describe('Wick', () => {
   it('waits with his feet where they are, and comes round', () => {
     const motion = { ...idle(), rig: WICK };
-    const [first, last] = [placesAt(motion, 0), placesAt(motion, motion.count - 1)];
+    const [first, last] = [positionsAt(motion, 0), positionsAt(motion, motion.count - 1)];
     for (const { name } of WICK.joints) expect(apart(first(name), last(name))).toBeLessThan(1e-9);
     for (let s = 0; s < motion.count; s += 5)
       for (const foot of ['LeftFoot', 'RightFoot'])
-        expect(apart(placesAt(motion, s)(foot), first(foot))).toBeLessThan(0.002);
+        expect(apart(positionsAt(motion, s)(foot), first(foot))).toBeLessThan(0.002);
   });
 
   it('captured in the suit is himself again when he is matched: thighs, shins and arms point as they did', () => {
@@ -137,7 +137,7 @@ describe('Wick', () => {
       [`${side}Forearm`, `${side}Hand`],
     ]);
     for (let s = 0; s < own.count; s += 10) {
-      const [a, b] = [placesAt(back, s), placesAt(own, s)];
+      const [a, b] = [positionsAt(back, s), positionsAt(own, s)];
       for (const [start, end] of bones) {
         const [u, v] = [a, b].map((places) => {
           const d = places(end).map((value, k) => value - places(start)[k]);
@@ -147,7 +147,8 @@ describe('Wick', () => {
       }
     }
     // Taller by a little more than the legs are longer, he goes as far for his size.
-    const travel = (motion: Motion) => placesAt(motion, 120)('Hips')[2] - placesAt(motion, 0)('Hips')[2];
+    const travel = (motion: Motion) =>
+      positionsAt(motion, 120)('Hips')[2] - positionsAt(motion, 0)('Hips')[2];
     expect(travel(back)).toBeCloseTo(travel(own), 2);
   });
 });

@@ -1,5 +1,13 @@
 import { type Rig, restPose } from '@evlay/core';
-import { globalMatrices, jointChildren, type Part, type Parts, partNames, pointInWorld, rigHeight } from '@evlay/core/rig';
+import {
+  globalMatrices,
+  jointChildren,
+  type Part,
+  type Parts,
+  partNames,
+  pointInWorld,
+  rigHeight,
+} from '@evlay/core/rig';
 
 /** A part of the body as it is drawn: an outline and a place for its label, in the map's own units. */
 export interface PartShape {

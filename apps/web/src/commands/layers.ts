@@ -1,5 +1,33 @@
-import { type Axes, type Layer, type LayerTime, layerById, layerIndex, type Mode, newId, type Reference, type Span } from '@evlay/core';
-import { addLayer, addTakeLayer, clearMask, clearPlacement, deleteLayer, duplicateLayer, keyPlacement, limitToParts, lineUp, moveLayer, rotatePlacement, setLayer, setMode, setPlacement, setReference, setSpan, setTime } from '@evlay/core/edit';
+import {
+  type Axes,
+  type Layer,
+  type LayerTime,
+  layerById,
+  layerIndex,
+  type Mode,
+  newId,
+  type Reference,
+  type Span,
+} from '@evlay/core';
+import {
+  addLayer,
+  addTakeLayer,
+  clearMask,
+  clearPlacement,
+  deleteLayer,
+  duplicateLayer,
+  keyPlacement,
+  limitToParts,
+  lineUp,
+  moveLayer,
+  rotatePlacement,
+  setLayer,
+  setMode,
+  setPlacement,
+  setReference,
+  setSpan,
+  setTime,
+} from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { type Change, command, type Refusal } from './command.js';
 

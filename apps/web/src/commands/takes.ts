@@ -1,6 +1,17 @@
 import { newId, type Project } from '@evlay/core';
-import { fitTakes, mappingFor, removeTake, renameTake, setBaseTake, setContacts, setMaking, sourceOf, takeById, takeUses } from '@evlay/core/edit';
-import { type Contacts, type Making, type Mapping } from '@evlay/core/take';
+import {
+  fitTakes,
+  mappingFor,
+  removeTake,
+  renameTake,
+  setBaseTake,
+  setContacts,
+  setMaking,
+  sourceOf,
+  takeById,
+  takeUses,
+} from '@evlay/core/edit';
+import type { Contacts, Making, Mapping } from '@evlay/core/take';
 import { command } from './command.js';
 
 /** Chooses the take that the screen Takes shows. */

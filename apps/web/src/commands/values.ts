@@ -1,5 +1,20 @@
-import { addressKey, type CurveAddress, type KeyPick, layerById, type Project, type Scalar } from '@evlay/core';
-import { type CurvesBefore, deletePicked, drawValue, keyValue, movePicked, scaleValue, setValue } from '@evlay/core/edit';
+import {
+  addressKey,
+  type CurveAddress,
+  type KeyPick,
+  layerById,
+  type Project,
+  type Scalar,
+} from '@evlay/core';
+import {
+  type CurvesBefore,
+  deletePicked,
+  drawValue,
+  keyValue,
+  movePicked,
+  scaleValue,
+  setValue,
+} from '@evlay/core/edit';
 import { isPicked } from '../editor/follow.js';
 import { command } from './command.js';
 

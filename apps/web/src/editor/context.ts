@@ -1,4 +1,4 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
 import type { Editor } from './editor.js';

@@ -1,4 +1,4 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { newSignal, type Signal } from '../ui/signal.js';
 import { followProject } from './follow.js';

@@ -1,4 +1,4 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
 /** A change of the project: the functions in the core's `edit/`, closed over what they need. */

@@ -1,5 +1,5 @@
-import { type KeyPick } from '@evlay/core';
-import { type Trial } from '@evlay/core/edit';
+import type { KeyPick } from '@evlay/core';
+import type { Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
 /** What is not saved and not undone: selection, playing, how things are shown. */

@@ -1,4 +1,11 @@
-import { type CompiledStack, compileStack, evaluateStack, type Pose, type Project, restPose } from '@evlay/core';
+import {
+  type CompiledStack,
+  compileStack,
+  evaluateStack,
+  type Pose,
+  type Project,
+  restPose,
+} from '@evlay/core';
 import { type Attribution, newAttribution } from '@evlay/core/evaluate';
 import { angleBetween } from '@evlay/core/math';
 import { globalMatrices } from '@evlay/core/rig';

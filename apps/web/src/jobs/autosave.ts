@@ -61,7 +61,7 @@ export function keepSaved(editor: Editor, stored: boolean): Keeper {
   };
   const soon = () => {
     if (isSaved() || session.getState().looking) return;
-    if (saving.getState().state !== 'failed') saving.setState({ state: 'saving' }, true);
+    if (saving.getState().state === 'saved') saving.setState({ state: 'saving' }, true);
     const now = performance.now();
     if (waiting === undefined) since = now;
     clearTimeout(waiting);

@@ -1,4 +1,4 @@
-import { type Take } from '@evlay/core';
+import type { Take } from '@evlay/core';
 import { addTakes } from '@evlay/core/edit';
 import { restingJoints } from '@evlay/core/match';
 import { unmatchedJoints } from '@evlay/core/take';

@@ -1,4 +1,4 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import { transfer } from 'comlink';
 import { strToU8, zipSync } from 'fflate';
 import { loadProject } from '../storage/storage.js';

@@ -1,6 +1,6 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
 import { putSamples, sourceOf, wantedMaking } from '@evlay/core/edit';
-import { type Made } from '@evlay/core/format';
+import type { Made } from '@evlay/core/format';
 import type { Editor } from '../editor/editor.js';
 import { knowDigest } from '../storage/record.js';
 import { notify } from '../ui/notify.js';

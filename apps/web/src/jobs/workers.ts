@@ -1,4 +1,4 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { BakeApi, Baked, BakeJob } from '../workers/bake.worker.js';
 import type { ImportApi } from '../workers/import.worker.js';

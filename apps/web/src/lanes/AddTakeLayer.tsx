@@ -1,5 +1,5 @@
 import { Menu, Portal, Text } from '@chakra-ui/react';
-import { type Mode } from '@evlay/core';
+import type { Mode } from '@evlay/core';
 import { playsOn } from '@evlay/core/match';
 import { Clapperboard } from 'lucide-react';
 import { useMemo, useRef } from 'react';

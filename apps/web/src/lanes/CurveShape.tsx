@@ -1,4 +1,11 @@
-import { addressKey, type CurveAddress, curveAtAddress, type KeyPick, layerById, scalarAtAddress } from '@evlay/core';
+import {
+  addressKey,
+  type CurveAddress,
+  curveAtAddress,
+  type KeyPick,
+  layerById,
+  scalarAtAddress,
+} from '@evlay/core';
 import { curvesOf, valueAt } from '@evlay/core/edit';
 import type { MouseEvent, PointerEvent } from 'react';
 import { perform } from '../commands/command.js';

@@ -1,4 +1,12 @@
-import { addressKey, type CurveAddress, curveAtAddress, keyMarks, keysOn, type Layer, type OwnTime } from '@evlay/core';
+import {
+  addressKey,
+  type CurveAddress,
+  curveAtAddress,
+  keyMarks,
+  keysOn,
+  type Layer,
+  type OwnTime,
+} from '@evlay/core';
 import { curvesOf } from '@evlay/core/edit';
 import { type PointerEvent, useMemo } from 'react';
 import { perform } from '../commands/command.js';

@@ -1,6 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { type Layer, takeOf } from '@evlay/core';
 import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
+import { memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
 import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
 import { LayerMark } from '../controls/LayerMark.js';
@@ -19,7 +20,8 @@ interface LaneHeaderProps {
 }
 
 /** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
-export function LaneHeader({ layer, index, lit, open, width, height }: LaneHeaderProps) {
+export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
+  const { layer, index, lit, open, width, height } = props;
   const editor = useEditor();
   const parts = useProject((project) => project.parts);
   return (
@@ -94,7 +96,7 @@ export function LaneHeader({ layer, index, lit, open, width, height }: LaneHeade
       {lit && <Hint layer={layer} index={index} />}
     </Box>
   );
-}
+});
 
 /** What the lit lane is for, under its name. */
 function Hint({ layer, index }: { layer: Layer; index: number }) {

@@ -1,9 +1,18 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { addressKey, addressLabel, type CurveAddress, type Layer, placementAddresses, STILL_TIME, scalarAtAddress, weightsWithin } from '@evlay/core';
+import {
+  addressKey,
+  addressLabel,
+  type CurveAddress,
+  type Layer,
+  placementAddresses,
+  STILL_TIME,
+  scalarAtAddress,
+  weightsWithin,
+} from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
-import { type Parts } from '@evlay/core/rig';
+import type { Parts } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import { keyPlace } from '../commands/layers.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton } from '../controls/CommandButton.js';
@@ -27,7 +36,7 @@ interface LaneRowsProps {
 }
 
 /** The rows of an open lane: one for every part and joint that has a weight of its own, and one for the placement. */
-export function LaneRows({ layer, scale, header }: LaneRowsProps) {
+export const LaneRows = memo(function LaneRows({ layer, scale, header }: LaneRowsProps) {
   const parts = useProject((project) => project.parts);
   const within = useMemo(() => weightsWithin(layer, parts), [layer, parts]);
   return (
@@ -38,7 +47,7 @@ export function LaneRows({ layer, scale, header }: LaneRowsProps) {
       {layer.placement && <PlacementRow layer={layer} scale={scale} header={header} />}
     </Box>
   );
-}
+});
 
 interface RowProps extends LaneRowsProps {
   readonly address: CurveAddress;

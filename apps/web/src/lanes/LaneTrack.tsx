@@ -1,6 +1,6 @@
 import { type CompiledLayer, channelAddresses, type Layer, ownTime } from '@evlay/core';
 import { largestAlpha, layerWeight } from '@evlay/core/evaluate';
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { useEditor, useProject } from '../editor/context.js';
@@ -27,7 +27,8 @@ interface LaneTrackProps {
  * One layer over time. The shape is what counts, weight times fades in the part where that is most; the line is the
  * layer's own weight times fades. Keys stand as marks along the bottom.
  */
-export function LaneTrack({ compiled, layer, on, lit, base, scale, height }: LaneTrackProps) {
+export const LaneTrack = memo(function LaneTrack(props: LaneTrackProps) {
+  const { compiled, layer, on, lit, base, scale, height } = props;
   const editor = useEditor();
   const fps = useProject((project) => project.fps);
   const top = topWeight(compiled);
@@ -75,4 +76,4 @@ export function LaneTrack({ compiled, layer, on, lit, base, scale, height }: Lan
       />
     </svg>
   );
-}
+});

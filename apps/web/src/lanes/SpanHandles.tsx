@@ -1,4 +1,4 @@
-import { type Layer, type Span } from '@evlay/core';
+import type { Layer, Span } from '@evlay/core';
 import type { PointerEvent } from 'react';
 import { changeSpan } from '../commands/layers.js';
 import { useEditor, useProject } from '../editor/context.js';

@@ -1,4 +1,4 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
 import { projectJsonText, stackText } from '@evlay/core/format';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';

@@ -1,8 +1,16 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { type Take } from '@evlay/core';
+import type { Take } from '@evlay/core';
 import { mappingFor, sourceOf, wantedMaking } from '@evlay/core/edit';
 import { mappingText, readMapping } from '@evlay/core/format';
-import { alignedPositions, alignmentDegrees, alignRest, followsOf, mappingOf, matchRigs, positionsAtRest } from '@evlay/core/match';
+import {
+  alignedPositions,
+  alignmentDegrees,
+  alignRest,
+  followsOf,
+  mappingOf,
+  matchRigs,
+  positionsAtRest,
+} from '@evlay/core/match';
 import { partLabel } from '@evlay/core/rig';
 import { type Mapping, turnedUp } from '@evlay/core/take';
 import { useMemo, useState } from 'react';

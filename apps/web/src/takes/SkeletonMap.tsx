@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 
 interface SkeletonMapProps {
   readonly title: string;

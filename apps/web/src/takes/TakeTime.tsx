@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { type Take } from '@evlay/core';
+import type { Take } from '@evlay/core';
 import { sourceOf } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { changeMaking } from '../commands/takes.js';

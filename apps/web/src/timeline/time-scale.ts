@@ -1,4 +1,4 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 
 /** How frames lie on the lanes: `from` is at the left edge, `to` at the right, `width` pixels apart. */
 export interface TimeScale {

@@ -1,7 +1,12 @@
 import { createToaster } from '@chakra-ui/react';
 
-/** Notices that wait to be shown; `ui/Notices` shows them. */
-export const toaster = createToaster({ placement: 'bottom-end', pauseOnPageIdle: true, max: 4 });
+/** Notices that wait to be shown, over the view and below the header, where they cover neither lanes nor numbers. */
+export const toaster = createToaster({
+  placement: 'top',
+  offsets: { top: '52px', bottom: '16px', left: '16px', right: '16px' },
+  pauseOnPageIdle: true,
+  max: 4,
+});
 
 export interface Notice {
   readonly title: string;

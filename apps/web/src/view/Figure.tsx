@@ -1,6 +1,7 @@
 import { rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
 import { pickJoint } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
@@ -15,7 +16,8 @@ export function Figure() {
   const { stage, session } = editor;
   const rig = useSeen((project) => project.rig);
   const parts = useSeen((project) => project.parts);
-  const layers = useSeen((project) => project.layers);
+  // Other changes of the layers are seen on the stage; React has nothing to do with them.
+  const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
   const character = useSeen((project) => project.character);
   const surface = useSession((state) => state.surface);
   const [skin, setSkin] = useState<readonly FigureMesh[]>();
@@ -42,7 +44,7 @@ export function Figure() {
 
   const bones = useMemo(() => [boneFigure(rig, parts, Boolean(character))], [rig, parts, character]);
   const meshes = surface === 'skin' && skin ? skin : surface === 'skin' && character ? [] : bones;
-  const colors = useMemo(() => layerColors(layers), [layers]);
+  const colors = useMemo(() => layerColors(named), [named]);
   const height = useMemo(() => rigHeight(rig), [rig]);
 
   useEffect(() => {

@@ -1,4 +1,4 @@
-import { type WantedTransform } from '@evlay/core/solve';
+import type { WantedTransform } from '@evlay/core/solve';
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
@@ -73,9 +73,11 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         gesture = undefined;
         // Where the joint cannot be posed, that is told at the end, when it is known what was wanted.
         if (refusalOf(editor, tryPose, latest)) return;
-        gesture = beginGesture(editor, tryPose, latest, () => {
+        gesture = beginGesture(editor, tryPose, latest, (kept) => {
           dragging = false;
           handles.letGo();
+          const { trial, autoKey } = session.getState();
+          if (kept && trial && autoKey) perform(editor, keyTrial, undefined);
           putOnJoint();
         });
       },
@@ -90,11 +92,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         dragging = false;
         const refused = gesture ? undefined : latest.wanted && refusalOf(editor, tryPose, latest);
         if (refused) tellRefusal(tryPose.name, refused);
-        const { trial, autoKey } = session.getState();
-        if (gesture && trial && autoKey) {
-          gesture.commit();
-          perform(editor, keyTrial, undefined);
-        } else gesture?.commit();
+        gesture?.commit();
         // Where the pose was refused, the handles go back onto the joint.
         putOnJoint();
       },

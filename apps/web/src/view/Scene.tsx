@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';

@@ -11,6 +11,7 @@ import {
   PersonStanding,
   Rotate3d,
 } from 'lucide-react';
+import { useShallow } from 'zustand/react/shallow';
 import { frameCharacter, setView, toggleLight } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useSession } from '../editor/context.js';
@@ -19,7 +20,16 @@ import { usePreference } from '../ui/preferences.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
-  const { surface, colours, follow, handle, placing, previewing } = useSession((state) => state);
+  const { surface, colours, follow, handle, placing, previewing } = useSession(
+    useShallow(({ surface, colours, follow, handle, placing, previewing }) => ({
+      surface,
+      colours,
+      follow,
+      handle,
+      placing,
+      previewing,
+    })),
+  );
   const light = usePreference((state) => state.lightDisplay);
   return (
     <Box

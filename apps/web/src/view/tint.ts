@@ -1,4 +1,3 @@
-import { type Layer } from '@evlay/core';
 import * as THREE from 'three';
 import type { Shown } from '../editor/stage.js';
 
@@ -11,9 +10,9 @@ const STRONGEST = 0.85;
 const color = new THREE.Color();
 
 /** Linear-light colours of the layers, three numbers each; the base and layers without colour are left dark. */
-export function layerColors(layers: readonly Layer[]): Float32Array {
-  const out = new Float32Array(3 * layers.length);
-  for (const [i, layer] of layers.entries()) if (layer.color) color.set(layer.color).toArray(out, 3 * i);
+export function layerColors(colors: readonly (string | undefined)[]): Float32Array {
+  const out = new Float32Array(3 * colors.length);
+  for (const [i, name] of colors.entries()) if (name) color.set(name).toArray(out, 3 * i);
   return out;
 }
 

@@ -1,7 +1,7 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
 import { BakeCancelled, type BakeRange, bakeInParts, type JobOptions, planBake } from '@evlay/core/bake';
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';

@@ -1,7 +1,17 @@
 import { newId, type Project, type Take } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
 import { mappingFor, projectFromCharacter, projectFromTake } from '@evlay/core/edit';
-import { FileError, type FindResource, type Made, makeSamples, type ReadProject, readAnyTake, readCharacter, readProject, unzipped } from '@evlay/core/format';
+import {
+  FileError,
+  type FindResource,
+  type Made,
+  makeSamples,
+  type ReadProject,
+  readAnyTake,
+  readCharacter,
+  readProject,
+  unzipped,
+} from '@evlay/core/format';
 import { findContacts, type Wearer } from '@evlay/core/make';
 import { playsOn } from '@evlay/core/match';
 import { expose, transfer } from 'comlink';

@@ -1,4 +1,4 @@
-import { type Project, type Take } from '@evlay/core';
+import type { Project, Take } from '@evlay/core';
 import { takeId } from '@evlay/core/take';
 
 /** Under which a worker holds the samples of a take: those of one id never change. */

@@ -1,6 +1,6 @@
 import { type CompiledStack, compileStack, type Take } from '@evlay/core';
 import { type BakePlan, bakePart } from '@evlay/core/bake';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import { expose, transfer } from 'comlink';
 import { type ProjectOutline, withTakes } from './outline.js';
 

@@ -1,5 +1,14 @@
-import { type Project, type Take } from '@evlay/core';
-import { FileError, parseProjectJson, type ReadProject, RIG_FILE, readAnyTake, readStack, readStackAgain, takeKey } from '@evlay/core/format';
+import type { Project, Take } from '@evlay/core';
+import {
+  FileError,
+  parseProjectJson,
+  type ReadProject,
+  RIG_FILE,
+  readAnyTake,
+  readStack,
+  readStackAgain,
+  takeKey,
+} from '@evlay/core/format';
 import type { StoredState } from '../storage/record.js';
 import type { Loaded } from '../storage/storage.js';
 

@@ -165,53 +165,53 @@ export function segmentAt(grid: Grid, frames: Numbers, f: number): number {
 }
 
 /**
- * Writes how far into a segment the frame `frames[f]` lies, and how long the segment is, to `place[p]` and
- * `place[p + 1]`: 0 and 0 on the key, before the first and after the last.
+ * Writes how far into a segment the frame `frames[f]` lies, and how long the segment is, to `spot[p]` and
+ * `spot[p + 1]`: 0 and 0 on the key, before the first and after the last.
  */
-export function placeIn(
+export function locateIn(
   grid: Grid,
   segment: number,
   frames: Numbers,
   f: number,
-  place: Numbers,
+  spot: Numbers,
   p: number,
 ): void {
   const x = frames[f] - grid[segment];
   const between = x > FRAME_TOLERANCE && segment + 1 < grid.length;
-  place[p] = between ? x : 0;
-  place[p + 1] = between ? grid[segment + 1] - grid[segment] : 0;
+  spot[p] = between ? x : 0;
+  spot[p + 1] = between ? grid[segment + 1] - grid[segment] : 0;
 }
 
-/** Writes the value of row `i` of some curves at a place in its segment, as {@link placeIn} gives it. */
+/** Writes the value of row `i` of some curves at a spot in its segment, as {@link locateIn} gives it. */
 export function readRow(
   { rows, handles }: CurveRows,
   i: number,
-  place: Numbers,
+  spot: Numbers,
   p: number,
   out: Numbers,
   o: number,
 ): void {
   const row = ROW * i;
-  const x = place[p];
+  const x = spot[p];
   const a = rows[row + 1];
   out[o] = rows[row];
   if (x === 0) return;
-  if (handles && Number.isNaN(a)) addBezierRise(handles, HANDLES * i, place, p, out, o);
+  if (handles && Number.isNaN(a)) addBezierRise(handles, HANDLES * i, spot, p, out, o);
   else out[o] += x * (a + x * (rows[row + 2] + x * rows[row + 3]));
 }
 
-/** Adds how far a `bezier` segment has risen at a place in it; its handles stand at `h`. */
+/** Adds how far a `bezier` segment has risen at a spot in it; its handles stand at `h`. */
 function addBezierRise(
   handles: Float64Array,
   h: number,
-  place: Numbers,
+  spot: Numbers,
   p: number,
   out: Numbers,
   o: number,
 ): void {
   // The parameter at which the curve from 0 through `x1`, `x2` to the end reaches x, all within the segment.
-  const x = place[p];
-  const end = place[p + 1];
+  const x = spot[p];
+  const end = spot[p + 1];
   const x1 = handles[h];
   const x2 = handles[h + 2];
   let low = 0;
@@ -231,13 +231,13 @@ function addBezierRise(
   out[o] += 3 * r * r * s * handles[h + 1] + 3 * r * s * s * handles[h + 3] + s * s * s * handles[h + 4];
 }
 
-const place = new Float64Array(2);
+const spot = new Float64Array(2);
 
 /** Writes the value of a compiled curve at the frame `frames[f]`. */
 export function readCurve(curve: CompiledCurve, frames: Numbers, f: number, out: Numbers, o: number): void {
   const segment = segmentAt(curve.grid, frames, f);
-  placeIn(curve.grid, segment, frames, f, place, 0);
-  readRow(curve, segment, place, 0, out, o);
+  locateIn(curve.grid, segment, frames, f, spot, 0);
+  readRow(curve, segment, spot, 0, out, o);
 }
 
 const single = new Float64Array(2);

@@ -63,7 +63,7 @@ export function measureAfter(
       let squared = 0;
       for (let o = 3 * j; o < 3 * j + 3; o++) squared += (pose.translations[o] - translations[o]) ** 2;
       moves[index * joints + j] = Math.sqrt(squared);
-    } else if (compiled.turns[k]) {
+    } else if (compiled.rotates[k]) {
       for (let row = 0; row <= index; row++) shares[row * joints + j] *= 1 - alpha;
       shares[(index + 1) * joints + j] = alpha;
     }

@@ -1,4 +1,4 @@
-import { placeIn, readRow, segmentAt } from '../curve/evaluate.js';
+import { locateIn, readRow, segmentAt } from '../curve/evaluate.js';
 import { eulerToQuaternion, quaternionToEuler } from '../math/euler.js';
 import { multiply, rotate, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
@@ -18,20 +18,20 @@ const scaled = new Float64Array(3);
 
 /** Reads all keyed channels of a layer at its own frame, before they are blended. */
 export function readChannels(from: ChannelStep, moment: Moment): void {
-  const { grids, segment, place, keyed, first, gridOf, values, rows, handles } = from;
+  const { grids, segment, spot, keyed, first, gridOf, values, rows, handles } = from;
   for (let g = 0; g < grids.length; g++) {
     segment[g] = segmentAt(grids[g], moment, OWN);
-    placeIn(grids[g], segment[g], moment, OWN, place, 2 * g);
+    locateIn(grids[g], segment[g], moment, OWN, spot, 2 * g);
   }
   if (handles) {
     for (let i = 0; i < keyed.length; i++)
-      readRow(from, first[i] + segment[gridOf[i]], place, 2 * gridOf[i], values, keyed[i]);
+      readRow(from, first[i] + segment[gridOf[i]], spot, 2 * gridOf[i], values, keyed[i]);
     return;
   }
   for (let i = 0; i < keyed.length; i++) {
     const g = gridOf[i];
     const row = 4 * (first[i] + segment[g]);
-    const x = place[2 * g];
+    const x = spot[2 * g];
     values[keyed[i]] = rows[row] + x * (rows[row + 1] + x * (rows[row + 2] + x * rows[row + 3]));
   }
 }

@@ -35,10 +35,10 @@ export function blendInKernel(
   kernel.code.blendPose(groups, count, factors, a, b, kernel.pose, reference);
 }
 
-/** Lists the groups of the joints that a layer turns, with α of each joint, and returns how many there are. */
+/** Lists the groups of the joints that a layer rotates, with α of each joint, and returns how many there are. */
 function listGroups(
   kernel: Kernel,
-  { touched, turns, alphas }: CompiledLayer,
+  { touched, rotates, alphas }: CompiledLayer,
   from: number,
   pose: Pose,
 ): number {
@@ -46,7 +46,7 @@ function listGroups(
   let count = 0;
   let last = -1;
   for (let k = from; k < touched.length; k++) {
-    if (turns[k] === 0 || alphas[k] === 0) continue;
+    if (rotates[k] === 0 || alphas[k] === 0) continue;
     const j = touched[k];
     hold(kernel, j, pose);
     const group = j >> 2;

@@ -27,9 +27,9 @@ export interface ChannelStep extends CurveRows {
   readonly kinds: Uint8Array;
   /** What the root gains in translation over a cycle that travels. */
   readonly gain: Float64Array;
-  /** For each grid, room for the segment at the frame that is evaluated, and for the place in it: two numbers. */
+  /** For each grid, room for the segment at the frame that is evaluated, and for the spot in it: two numbers. */
   readonly segment: Int32Array;
-  readonly place: Float64Array;
+  readonly spot: Float64Array;
   /** Room for the value of every slot at the frame that is evaluated; not a number where nothing is keyed. */
   readonly values: Float64Array;
 }
@@ -107,7 +107,7 @@ export function channelStep(
     kinds: Uint8Array.from({ length: slots.length / 9 }, (_, k) => kindsOf(slots, k)),
     gain: Float64Array.from([0, 1, 2], (axis) => gainOf(root?.[axis], time)),
     segment: new Int32Array(grids.length),
-    place: new Float64Array(2 * grids.length),
+    spot: new Float64Array(2 * grids.length),
     values: new Float64Array(slots.length).fill(Number.NaN),
   };
 }

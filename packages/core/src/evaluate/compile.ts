@@ -43,8 +43,8 @@ export interface CompiledLayer {
   /** How every joint of the rig counts, touched or not. */
   readonly counts: readonly Count[];
   /** Whether the content holds rotation, for each touched joint. */
-  readonly turns: Uint8Array;
-  /** Whether it turns every joint of the rig, and all count alike. */
+  readonly rotates: Uint8Array;
+  /** Whether it rotates every joint of the rig, and all count alike. */
   readonly whole: boolean;
   readonly scalars: readonly CompiledScalar[];
   /** Room for the values of `scalars`, and for α of every touched joint, at the frame that is evaluated. */
@@ -166,17 +166,17 @@ function compileLayer(layer: Layer, take: Take | undefined, project: Project): C
   const taken = take && takeStep(takeOf(layer)!.reference, take, rig, time, fps);
   const curves = taken ? new Map<number, never>() : curvesByJoint(layer, rig, time);
   const touched: number[] = [];
-  const turns: number[] = [];
+  const rotates: number[] = [];
   const runs: Run[] = [];
   const kept: (CompiledCurve | undefined)[] = [];
   for (let j = 0; j < rig.joints.length; j++) {
     const own = curves.get(j);
-    const rotates = taken ? taken.rotation[j] >= 0 : !!own && (!!own[3] || !!own[4] || !!own[5]);
-    if (taken ? !rotates && taken.translation[j] < 0 && taken.scale[j] < 0 : !own) continue;
+    const rotatesHere = taken ? taken.rotation[j] >= 0 : !!own && (!!own[3] || !!own[4] || !!own[5]);
+    if (taken ? !rotatesHere && taken.translation[j] < 0 && taken.scale[j] < 0 : !own) continue;
     const { mask, factor } = counts[j];
     if (mask === NONE || factor === NONE) continue;
     const to = touched.push(j);
-    turns.push(rotates ? 1 : 0);
+    rotates.push(rotatesHere ? 1 : 0);
     if (own) kept.push(...own);
     const run = runs[runs.length - 1];
     if (run && run.mask === mask && run.factor === factor) runs[runs.length - 1] = { ...run, to };
@@ -198,8 +198,8 @@ function compileLayer(layer: Layer, take: Take | undefined, project: Project): C
     touched: Int32Array.from(touched),
     runs,
     counts,
-    turns: Uint8Array.from(turns),
-    whole: runs.length === 1 && turns.length === rig.joints.length && !turns.includes(0),
+    rotates: Uint8Array.from(rotates),
+    whole: runs.length === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
     scalars,
     scalarValues: new Float64Array(scalars.length),
     alphas: new Float64Array(touched.length),

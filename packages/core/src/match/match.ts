@@ -13,7 +13,7 @@ export interface Match {
   readonly confidence: number;
 }
 
-const CONFIDENCE: Record<Ground, number> = { name: 0.95, place: 0.7, shape: 0.5 };
+const CONFIDENCE: Record<Ground, number> = { name: 0.95, position: 0.7, shape: 0.5 };
 /** Where a chain has other joints than the other skeleton's, the nearest along it is taken. */
 const ALONG = 0.8;
 
@@ -79,10 +79,10 @@ function alongChain(
 /** How far along a chain each of its joints lies, from 0 at the first to 1 at the last. */
 function partsAlong(rig: Rig, chain: readonly number[]): number[] {
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
-  const place = (j: number) => matrices.subarray(16 * j + 12, 16 * j + 15);
+  const position = (j: number) => matrices.subarray(16 * j + 12, 16 * j + 15);
   const lengths = [0];
   for (let k = 1; k < chain.length; k++) {
-    const [p, q] = [place(chain[k - 1]), place(chain[k])];
+    const [p, q] = [position(chain[k - 1]), position(chain[k])];
     lengths.push(lengths[k - 1] + Math.hypot(q[0] - p[0], q[1] - p[1], q[2] - p[2]));
   }
   const whole = lengths[lengths.length - 1] || 1;

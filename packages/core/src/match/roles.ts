@@ -3,7 +3,7 @@ import { findParts } from '../rig/parts.js';
 import { isWithin, jointChildren, type Rig } from '../rig/rig.js';
 
 /** What tells which joint is meant: its name, where it hangs, or only the shape of the skeleton. */
-export type Ground = 'name' | 'place' | 'shape';
+export type Ground = 'name' | 'position' | 'shape';
 
 /** What a joint is to the body, such as `hips`, `leftUpperArm` or `rightIndex2`. */
 export interface Role {
@@ -148,7 +148,7 @@ function betweenEnds(rig: Rig, found: (Role | undefined)[]): void {
         const between: number[] = [];
         for (let j = rig.joints[below].parent; j > above; j = rig.joints[j].parent)
           if (!found[j]) between.push(j);
-        if (between.length > 0) found[between[0]] = { role: side + limb[k], by: 'place' };
+        if (between.length > 0) found[between[0]] = { role: side + limb[k], by: 'position' };
       }
     }
   }

@@ -86,9 +86,9 @@ const COVERED = 1e-4;
 function shownThrough(stack: CompiledStack, frame: number, index: number, j: number): number {
   let shows = 1;
   for (let above = index + 1; above < stack.layers.length; above++) {
-    const { additive, touched, turns } = stack.layers[above];
+    const { additive, touched, rotates } = stack.layers[above];
     const k = touched.indexOf(j);
-    if (!additive && k >= 0 && turns[k] === 1) shows *= 1 - alphaAt(stack, above, j, frame);
+    if (!additive && k >= 0 && rotates[k] === 1) shows *= 1 - alphaAt(stack, above, j, frame);
   }
   return shows;
 }
@@ -97,9 +97,9 @@ function shownThrough(stack: CompiledStack, frame: number, index: number, j: num
 function toleranceAbove(stack: CompiledStack, index: number, j: number): number {
   let tolerance = EXACT;
   for (let above = index + 1; above < stack.layers.length; above++) {
-    const { steps, touched, turns } = stack.layers[above];
+    const { steps, touched, rotates } = stack.layers[above];
     const k = touched.indexOf(j);
-    if (!stack.live[above] || k < 0 || turns[k] === 0) continue;
+    if (!stack.live[above] || k < 0 || rotates[k] === 0) continue;
     for (const step of steps) tolerance += stepError(step, stack.kernel !== undefined);
   }
   return tolerance;

@@ -3,7 +3,7 @@ import { globalMatrices } from '../src/rig/index.js';
 import { type Motion, readSample } from '../src/take/index.js';
 
 /** Where the joints of a pose are, by name. */
-function placesOf(rig: Rig, pose = restPose(rig)): (name: string) => number[] {
+function positionsOf(rig: Rig, pose = restPose(rig)): (name: string) => number[] {
   const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
   return (name) => {
     const j = rig.joints.findIndex((joint) => joint.name === name);
@@ -12,11 +12,11 @@ function placesOf(rig: Rig, pose = restPose(rig)): (name: string) => number[] {
 }
 
 /** Where the joints of a motion are in the scene at a sample, by name. */
-export function placesAt(motion: Motion, s: number): (name: string) => number[] {
+export function positionsAt(motion: Motion, s: number): (name: string) => number[] {
   const pose = restPose(motion.rig);
   readSample(motion, s, pose);
-  return placesOf(motion.rig, pose);
+  return positionsOf(motion.rig, pose);
 }
 
 /** Where the joints of a rig are at rest, by name. */
-export const placesAtRest = (rig: Rig): ((name: string) => number[]) => placesOf(rig);
+export const positionsAtRestOf = (rig: Rig): ((name: string) => number[]) => positionsOf(rig);
