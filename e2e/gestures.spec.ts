@@ -1,23 +1,45 @@
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { expect, type Locator, type Page, test } from '@playwright/test';
 import { drawLightly, dropFile, expectDrawn, goToFrame, handlesOf, lane, openDemo, pickPart } from './app.js';
 
 test.use({ viewport: { width: 1100, height: 700 } });
 test.beforeEach(({ page }) => drawLightly(page));
 
-/** A motion of Wick that comes in while something is dragged. */
-const ARRIVAL = readFileSync(join(import.meta.dirname, '../apps/web/dist/demo/suit-walk.bvh'));
+/** A short motion of two joints, which comes in while something is dragged. */
+const ARRIVAL = Buffer.from(
+  `HIERARCHY
+ROOT Hips
+{
+  OFFSET 0 0 0
+  CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation
+  JOINT Chest
+  {
+    OFFSET 0 20 0
+    CHANNELS 3 Zrotation Xrotation Yrotation
+    End Site
+    {
+      OFFSET 0 30 0
+    }
+  }
+}
+MOTION
+Frames: 2
+Frame Time: 0.0333333
+${'0 90 0 0 0 0 0 0 0\n'.repeat(2)}`,
+);
 
-/** All that the screen says of the project: names, numbers, keys, shapes. */
+/** All that the screen says of the project: names, numbers, keys, shapes, and who drives the picked joint. */
 const said = (page: Page): Promise<string> =>
-  page
-    .getByRole('main')
-    .evaluate((main) =>
-      [...main.querySelectorAll('title, [role=spinbutton], [role=listitem] path, output, [data-contact]')]
-        .map((node) => node.getAttribute('d') ?? node.getAttribute('aria-label') + (node.textContent ?? ''))
-        .join('\n'),
+  page.getByRole('main').evaluate((main) => {
+    const nodes = main.querySelectorAll(
+      'title, [role=spinbutton], [role=listitem] path, output, [data-contact], [data-row]',
     );
+    return [...nodes]
+      .map((node) => node.getAttribute('d') ?? `${node.getAttribute('aria-label')} ${node.textContent}`)
+      .join('\n');
+  });
+
+/** Waits until the screen says what it said before, or something else. */
+const expectSaid = (page: Page) => expect.poll(() => said(page), { intervals: [50] });
 
 interface Grip {
   /** Where the pointer is pressed, and how far it goes. */
@@ -58,9 +80,9 @@ async function expectGesture(
     const before = await said(page);
     const on = await press(page, grip);
     await on();
-    await expect.poll(() => said(page)).not.toBe(before);
+    await expectSaid(page).not.toBe(before);
     await page.keyboard.press('Escape');
-    await expect.poll(() => said(page)).toBe(before);
+    await expectSaid(page).toBe(before);
     await on();
     await page.mouse.up();
     expect(await said(page)).toBe(before);
@@ -68,14 +90,14 @@ async function expectGesture(
 
     await (await press(page, grip))();
     await page.mouse.up();
-    await expect.poll(() => said(page)).not.toBe(before);
+    await expectSaid(page).not.toBe(before);
     if (grip.looks) {
       await expect(undo(page)).toBeDisabled();
       return;
     }
     await undo(page).click();
     await expect(undo(page)).toBeDisabled();
-    await expect.poll(() => said(page)).toBe(before);
+    await expectSaid(page).toBe(before);
 
     if (!arrive) return;
     const goOn = await press(page, grip);
@@ -84,7 +106,7 @@ async function expectGesture(
     await page.mouse.up();
     await undo(page).click();
     await takeBack();
-    await expect.poll(() => said(page)).toBe(before);
+    await expectSaid(page).toBe(before);
   });
 }
 

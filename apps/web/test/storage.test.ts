@@ -11,7 +11,7 @@ import {
   setRange,
   wantedMaking,
 } from '@evlay/core/edit';
-import { makeSamples } from '@evlay/core/format';
+import { makeSamples, projectJsonText, stackText } from '@evlay/core/format';
 import { CONTACT_LIMITS } from '@evlay/core/take';
 import localforage from 'localforage';
 import { afterEach, describe, expect, it, vi } from 'vitest';
@@ -187,6 +187,31 @@ describe('projects kept in the browser', () => {
     expect([await files.length(), await states.length()]).toEqual([1, 1]);
     await save('a', more, [project]);
     expect((await opened('a')).project.takes.length).toBe(2);
+  });
+
+  it('of an earlier form are taken over, with their history, and are then in today’s', async () => {
+    const project = projectOf(6, 'quay');
+    const [take] = project.takes;
+    const fileOf = () => take.source.id;
+    const state = (p: Project) => ({
+      name: p.name,
+      stack: stackText(p, fileOf),
+      about: projectJsonText(p, fileOf),
+    });
+    const [documents, histories, assets] = ['documents', 'histories', 'assets'].map(storeOf);
+    await assets.setItem(take.source.id, take.source.bytes);
+    await documents.setItem('old', {
+      id: 'old',
+      saved: 7,
+      ...state(renameProject(project, 'Old')),
+      takes: [{ file: take.source.file, asset: take.source.id }],
+      picture: 'data:1',
+    });
+    await histories.setItem('old', { past: [state(project)], future: [] });
+    expect(await listProjects()).toMatchObject([{ id: 'old', name: 'Old', picture: 'data:1' }]);
+    const { project: back, past } = await opened('old');
+    expect([back.takes[0].count, past.map(({ name }) => name)]).toEqual([6, ['quay']]);
+    expect([await documents.length(), await histories.length(), await assets.length()]).toEqual([0, 0, 0]);
   });
 
   it('says in words that storage is full', () => {

@@ -5,7 +5,8 @@
  * `/rig`, `/curve`, `/take`, `/match`, `/make`, `/check`, `/evaluate`, `/solve`, `/bake`, `/edit` and `/format`.
  */
 export { type Curve, isCurve, type Key, newKey, type Scalar } from './curve/curve.js';
-export { type CompiledLayer, type CompiledStack, compileStack } from './evaluate/compile.js';
+export { compileStack } from './evaluate/compile.js';
+export type { CompiledLayer, CompiledStack } from './evaluate/compiled.js';
 export { evaluateStack } from './evaluate/evaluate.js';
 export { newId } from './id.js';
 export * from './layer/index.js';

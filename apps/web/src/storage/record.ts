@@ -57,6 +57,10 @@ export function digestOf(bytes: Uint8Array): string {
 /** Takes over a digest that was worked out elsewhere, so that the page need not go through a large file. */
 export const knowDigest = (bytes: Uint8Array, digest: string): void => void fileDigests.set(bytes, digest);
 
+/** The digest of what a state says. */
+export const digestOfState = ({ name, stack, json }: StoredState): string =>
+  bytesToHex(sha256(new TextEncoder().encode(JSON.stringify([name, stack, json]))));
+
 const stateTexts = new WeakMap<Project, { readonly digest: string; readonly state: StoredState }>();
 
 function stateOf(project: Project): { readonly digest: string; readonly state: StoredState } {
@@ -68,8 +72,7 @@ function stateOf(project: Project): { readonly digest: string; readonly state: S
       stack: stackText(project, fileOf),
       json: projectJsonText(project, fileOf),
     };
-    const text = new TextEncoder().encode(JSON.stringify([state.name, state.stack, state.json]));
-    known = { digest: bytesToHex(sha256(text)), state };
+    known = { digest: digestOfState(state), state };
     stateTexts.set(project, known);
   }
   return known;

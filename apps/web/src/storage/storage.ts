@@ -1,5 +1,6 @@
 import { newId } from '@evlay/core';
 import localforage from 'localforage';
+import { takeInEarlier } from './earlier.js';
 import { sharing, sweeping } from './locks.js';
 import { namedBy, type ProjectRecord, readRecord, readState, type Save, type StoredState } from './record.js';
 import { dropUnsaved, unsavedSaves } from './unsaved.js';
@@ -34,8 +35,14 @@ export const save = (wanted: Save): Promise<void> =>
     dropUnsaved(wanted.record.id, wanted.record.saved);
   });
 
-/** Puts away what pages wrote down when they were left, where that is newer than what is on disk. */
-async function takeInUnsaved(): Promise<void> {
+/** Puts away projects of an earlier form, and what pages wrote down when they were left where that is newer. */
+async function takeIn(): Promise<void> {
+  await takeInEarlier(async ({ record, states: all, files: bytes }, picture) => {
+    await writeMissing(files, bytes);
+    await writeMissing(states, all);
+    if (picture) await pictures.setItem(record.id, picture);
+    await records.setItem(record.id, record);
+  });
   for (const { record, states: left } of unsavedSaves()) {
     const before = readRecord(await records.getItem(record.id));
     if (!before || before.saved < record.saved) {
@@ -59,7 +66,7 @@ export interface Listed {
 /** All projects of this browser that are not deleted, the last saved first. */
 export const listProjects = (): Promise<Listed[]> =>
   sharing(async () => {
-    await takeInUnsaved();
+    await takeIn();
     const found: Listed[] = [];
     const pictured = new Map<string, string>();
     await pictures.iterate<unknown, void>((picture, id) => {
@@ -101,7 +108,7 @@ export interface Loaded {
 /** Everything of a project that can be read. Undefined where there is no such project. */
 export const loadProject = (id: string): Promise<Loaded | undefined> =>
   sharing(async () => {
-    await takeInUnsaved();
+    await takeIn();
     const value = await records.getItem(id);
     const record = readRecord(value);
     if (value === null || record?.deleted !== undefined) return undefined;
@@ -192,7 +199,7 @@ const DELETED_FOR = 24 * 3600 * 1000;
  */
 export const sweep = (now = Date.now()): Promise<void> =>
   sweeping(async () => {
-    await takeInUnsaved();
+    await takeIn();
     const needed = { states: new Set<string>(), files: new Set<string>() };
     const gone: string[] = [];
     let damaged = false;

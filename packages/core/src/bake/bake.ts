@@ -1,4 +1,5 @@
-import { type CompiledStack, compileStack } from '../evaluate/compile.js';
+import { compileStack } from '../evaluate/compile.js';
+import type { CompiledStack } from '../evaluate/compiled.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import type { Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';

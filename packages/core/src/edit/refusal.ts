@@ -1,5 +1,5 @@
 import { isCurve } from '../curve/curve.js';
-import type { CompiledStack } from '../evaluate/compile.js';
+import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
 import { type CurveAddress, scalarAtAddress } from '../layer/address.js';

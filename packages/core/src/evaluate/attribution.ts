@@ -1,6 +1,6 @@
 import { measureAngle } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
-import type { CompiledLayer } from './compile.js';
+import type { CompiledLayer } from './compiled.js';
 
 /**
  * Whose pose each joint has, and what has been added, at one frame. Rows are laid out joint by joint:

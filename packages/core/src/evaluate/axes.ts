@@ -1,7 +1,7 @@
 import type { Axes } from '../layer/layer.js';
 import { multiply, multiplyByInverse, multiplyInverse } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
-import type { CompiledStack } from './compile.js';
+import type { CompiledStack } from './compiled.js';
 
 /**
  * The heading of a pose, as a turn about Y: the twist of what the root has turned from its rest, by the swing-twist

@@ -5,7 +5,7 @@ import type { Pose } from '../rig/pose.js';
 import { turnChange } from './axes.js';
 import { blendScales } from './blend-scale.js';
 import { type ChannelStep, MOVES, SCALES, TURNS, TURNS_PART } from './channel-step.js';
-import type { CompiledLayer, CompiledStack } from './compile.js';
+import type { CompiledLayer, CompiledStack } from './compiled.js';
 import { FRAME, type Moment, OWN, ROUND } from './moment.js';
 import { placeRoot } from './placement.js';
 

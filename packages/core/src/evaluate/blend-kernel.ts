@@ -1,5 +1,5 @@
 import type { Pose } from '../rig/pose.js';
-import type { CompiledLayer } from './compile.js';
+import type { CompiledLayer } from './compiled.js';
 import { GROUP, hold, type Kernel } from './kernel.js';
 import type { TakeStep } from './take-step.js';
 

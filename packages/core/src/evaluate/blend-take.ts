@@ -1,7 +1,7 @@
 import { multiply, multiplyInverse, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
 import { blendScales, SMALLEST_SCALE } from './blend-scale.js';
-import type { CompiledLayer } from './compile.js';
+import type { CompiledLayer } from './compiled.js';
 import { FRAME, type Moment, ROUND } from './moment.js';
 import { placeRoot } from './placement.js';
 import { readTrack } from './sample.js';

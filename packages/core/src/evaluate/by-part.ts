@@ -1,6 +1,6 @@
 import type { Part, Parts } from '../rig/parts.js';
 import type { Attribution } from './attribution.js';
-import type { CompiledLayer, CompiledStack } from './compile.js';
+import type { CompiledLayer, CompiledStack } from './compiled.js';
 import { layerWeight, readAlphas } from './gate.js';
 
 /** For each part the indices of its joints. */

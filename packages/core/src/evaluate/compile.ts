@@ -1,79 +1,17 @@
-import { type CompiledCurve, type CompiledScalar, compileScalar } from '../curve/evaluate.js';
+import { type CompiledCurve, compileScalar } from '../curve/evaluate.js';
 import { isLive, type Layer, maxWeight, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { type OwnTime, ownTime } from '../layer/time.js';
-import type { EulerOrder } from '../math/euler.js';
-import { type Pose, restPose } from '../rig/pose.js';
-import type { Rig } from '../rig/rig.js';
+import { ownTime } from '../layer/time.js';
+import { restPose } from '../rig/pose.js';
 import type { Take } from '../take/take.js';
 import { channelStep, curvesByJoint } from './channel-step.js';
+import { type CompiledLayer, type CompiledStack, goesWhole, type Run } from './compiled.js';
+import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
-import { type Kernel, kernelFor } from './kernel.js';
-import { type CompiledPlacement, compilePlacement } from './placement.js';
+import { kernelFor } from './kernel.js';
+import { compilePlacement } from './placement.js';
 import { type Step, takeStepOf } from './step.js';
 import { takeStep } from './take-step.js';
-
-/** What a joint's weight within a layer is made of: mask value and further factor, as indices into `scalars`. */
-export interface Count {
-  readonly mask: number;
-  readonly factor: number;
-}
-
-/** In place of an index into `scalars`: a plain 1, and a plain 0. */
-export const FULL = -1;
-export const NONE = -2;
-
-/** Joints that stand one after the other in a layer's `touched` and count alike. */
-export interface Run extends Count {
-  /** First of them and end, as indices into `touched`. */
-  readonly from: number;
-  readonly to: number;
-}
-
-/** A layer made ready for evaluation: everything looked up, nothing by name. */
-export interface CompiledLayer {
-  readonly layer: Layer;
-  readonly additive: boolean;
-  readonly time: OwnTime;
-  readonly steps: readonly Step[];
-  readonly placement: CompiledPlacement | undefined;
-  /** Joints that the content touches and that mask and factors do not shut out, ascending. */
-  readonly touched: Int32Array;
-  readonly runs: readonly Run[];
-  /** How every joint of the rig counts, touched or not. */
-  readonly counts: readonly Count[];
-  /** Whether the content holds rotation, for each touched joint. */
-  readonly rotates: Uint8Array;
-  /** Whether it rotates every joint of the rig, and all count alike. */
-  readonly whole: boolean;
-  readonly scalars: readonly CompiledScalar[];
-  /** Room for the values of `scalars`, and for α of every touched joint, at the frame that is evaluated. */
-  readonly scalarValues: Float64Array;
-  readonly alphas: Float64Array;
-  readonly weight: CompiledScalar;
-  readonly maxWeight: number;
-  /** Whether α is the same at every frame: then `alphas` hold it from the start. */
-  readonly steady: boolean;
-}
-
-/** A stack made ready for evaluation. */
-export interface CompiledStack {
-  readonly rig: Rig;
-  readonly parts: readonly string[];
-  readonly fps: number;
-  readonly takes: readonly Take[];
-  readonly rest: Pose;
-  readonly orders: readonly EulerOrder[];
-  readonly parents: Int32Array;
-  readonly layers: readonly CompiledLayer[];
-  /** For each layer whether it is switched on (mute and solo). */
-  readonly live: readonly boolean[];
-  /** Blends takes, where this machine runs it; and where the samples of each layer's take begin in it. */
-  readonly kernel: Kernel | undefined;
-  readonly tracks: Float64Array;
-  /** Room for the global orientations of all joints. */
-  readonly orientations: Float64Array;
-}
 
 /**
  * Compiles the stack of a project. What `previous` has of it already is taken over: a layer that is the same
@@ -124,39 +62,11 @@ const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
     a.rotations === b.rotations &&
     a.scales === b.scales);
 
-/** Whether the kernel blends a layer's whole pose, the base's with it. */
-export const goesWhole = ({ steps, whole, placement }: CompiledLayer): boolean =>
-  whole && !placement && steps.length === 1 && steps[0].kind === 'take';
-
 /** The takes that the kernel has to hold: those above the base, and that of the base where it may go along. */
 function takesBlended(layers: readonly CompiledLayer[]): Take[] {
   const above = layers.slice(1);
   const used = goesWhole(layers[0]) && above.some(goesWhole) ? layers : above;
   return used.flatMap(({ steps }) => takeStepOf(steps)?.take ?? []);
-}
-
-/** How each joint of the rig counts in a layer, and the scalars that this needs. */
-function countsOf(layer: Layer, { rig, parts }: Pick<Project, 'rig' | 'parts'>) {
-  const scalars: CompiledScalar[] = [];
-  const slots = new Map<string, number>();
-  const slotOf = (key: string, scalar: Layer['weight'] | undefined, missing: number): number => {
-    if (scalar === undefined) return missing;
-    if (typeof scalar === 'number' && scalar >= 1) return FULL;
-    if (typeof scalar === 'number' && scalar <= 0) return NONE;
-    let slot = slots.get(key);
-    if (slot === undefined) {
-      slot = scalars.push(compileScalar(scalar)) - 1;
-      slots.set(key, slot);
-    }
-    return slot;
-  };
-  const counts = rig.joints.map(
-    ({ name }, j): Count => ({
-      mask: layer.mask ? slotOf(`part ${parts[j]}`, layer.mask[parts[j]], NONE) : FULL,
-      factor: slotOf(`joint ${name}`, layer.joints?.[name], FULL),
-    }),
-  );
-  return { counts, scalars };
 }
 
 function compileLayer(layer: Layer, take: Take | undefined, project: Project): CompiledLayer {

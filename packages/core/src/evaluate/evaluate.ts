@@ -8,7 +8,7 @@ import { blendInKernel } from './blend-kernel.js';
 import { holdScales } from './blend-scale.js';
 import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
 import type { ChannelStep } from './channel-step.js';
-import { type CompiledLayer, type CompiledStack, goesWhole } from './compile.js';
+import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';

@@ -2,7 +2,8 @@ import { FRAME_TOLERANCE } from '../curve/curve.js';
 import { readScalar } from '../curve/evaluate.js';
 import type { Span } from '../layer/layer.js';
 import type { Numbers } from '../math/numbers.js';
-import { type CompiledLayer, type Count, NONE } from './compile.js';
+import type { CompiledLayer } from './compiled.js';
+import { type Count, NONE } from './counts.js';
 
 /** Writes how far a span lets a layer act at `frames[f]`: 0 outside, 1 inside, its fades between. */
 function readSpan(span: Span | undefined, frames: Numbers, f: number, out: Numbers, o: number): void {

@@ -3,6 +3,7 @@ export * from './attribution.js';
 export * from './by-part.js';
 export * from './channel-step.js';
 export * from './compile.js';
+export * from './compiled.js';
 export * from './evaluate.js';
 export * from './gate.js';
 export * from './step.js';

@@ -1,4 +1,4 @@
-import type { CompiledStack } from '../evaluate/compile.js';
+import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { stepError } from '../evaluate/step.js';
 import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';

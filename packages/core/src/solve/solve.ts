@@ -1,6 +1,6 @@
 import { axesTurn, turnChange, turnIntoParent } from '../evaluate/axes.js';
 import { readChannels } from '../evaluate/blend-channels.js';
-import type { CompiledStack } from '../evaluate/compile.js';
+import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { FRAME, newMoment, OWN } from '../evaluate/moment.js';
 import { takeFromPlace } from '../evaluate/placement.js';

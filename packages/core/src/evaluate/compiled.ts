@@ -1,0 +1,67 @@
+import type { CompiledScalar } from '../curve/evaluate.js';
+import type { Layer } from '../layer/layer.js';
+import type { OwnTime } from '../layer/time.js';
+import type { EulerOrder } from '../math/euler.js';
+import type { Pose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import type { Take } from '../take/take.js';
+import type { Count } from './counts.js';
+import type { Kernel } from './kernel.js';
+import type { CompiledPlacement } from './placement.js';
+import type { Step } from './step.js';
+
+/** Joints that stand one after the other in a layer's `touched` and count alike. */
+export interface Run extends Count {
+  /** First of them and end, as indices into `touched`. */
+  readonly from: number;
+  readonly to: number;
+}
+
+/** A layer made ready for evaluation: everything looked up, nothing by name. */
+export interface CompiledLayer {
+  readonly layer: Layer;
+  readonly additive: boolean;
+  readonly time: OwnTime;
+  readonly steps: readonly Step[];
+  readonly placement: CompiledPlacement | undefined;
+  /** Joints that the content touches and that mask and factors do not shut out, ascending. */
+  readonly touched: Int32Array;
+  readonly runs: readonly Run[];
+  /** How every joint of the rig counts, touched or not. */
+  readonly counts: readonly Count[];
+  /** Whether the content holds rotation, for each touched joint. */
+  readonly rotates: Uint8Array;
+  /** Whether it rotates every joint of the rig, and all count alike. */
+  readonly whole: boolean;
+  readonly scalars: readonly CompiledScalar[];
+  /** Room for the values of `scalars`, and for α of every touched joint, at the frame that is evaluated. */
+  readonly scalarValues: Float64Array;
+  readonly alphas: Float64Array;
+  readonly weight: CompiledScalar;
+  readonly maxWeight: number;
+  /** Whether α is the same at every frame: then `alphas` hold it from the start. */
+  readonly steady: boolean;
+}
+
+/** A stack made ready for evaluation. */
+export interface CompiledStack {
+  readonly rig: Rig;
+  readonly parts: readonly string[];
+  readonly fps: number;
+  readonly takes: readonly Take[];
+  readonly rest: Pose;
+  readonly orders: readonly EulerOrder[];
+  readonly parents: Int32Array;
+  readonly layers: readonly CompiledLayer[];
+  /** For each layer whether it is switched on (mute and solo). */
+  readonly live: readonly boolean[];
+  /** Blends takes, where this machine runs it; and where the samples of each layer's take begin in it. */
+  readonly kernel: Kernel | undefined;
+  readonly tracks: Float64Array;
+  /** Room for the global orientations of all joints. */
+  readonly orientations: Float64Array;
+}
+
+/** Whether the kernel blends a layer's whole pose, the base's with it. */
+export const goesWhole = ({ steps, whole, placement }: CompiledLayer): boolean =>
+  whole && !placement && steps.length === 1 && steps[0].kind === 'take';

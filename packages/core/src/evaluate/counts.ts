@@ -1,0 +1,40 @@
+import { type CompiledScalar, compileScalar } from '../curve/evaluate.js';
+import type { Layer } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+
+/** What a joint's weight within a layer is made of: mask value and further factor, as indices into `scalars`. */
+export interface Count {
+  readonly mask: number;
+  readonly factor: number;
+}
+
+/** In place of an index into `scalars`: a plain 1, and a plain 0. */
+export const FULL = -1;
+export const NONE = -2;
+
+/** How each joint of the rig counts in a layer, and the scalars that this needs. */
+export function countsOf(
+  layer: Layer,
+  { rig, parts }: Pick<Project, 'rig' | 'parts'>,
+): { counts: Count[]; scalars: CompiledScalar[] } {
+  const scalars: CompiledScalar[] = [];
+  const slots = new Map<string, number>();
+  const slotOf = (key: string, scalar: Layer['weight'] | undefined, missing: number): number => {
+    if (scalar === undefined) return missing;
+    if (typeof scalar === 'number' && scalar >= 1) return FULL;
+    if (typeof scalar === 'number' && scalar <= 0) return NONE;
+    let slot = slots.get(key);
+    if (slot === undefined) {
+      slot = scalars.push(compileScalar(scalar)) - 1;
+      slots.set(key, slot);
+    }
+    return slot;
+  };
+  const counts = rig.joints.map(
+    ({ name }, j): Count => ({
+      mask: layer.mask ? slotOf(`part ${parts[j]}`, layer.mask[parts[j]], NONE) : FULL,
+      factor: slotOf(`joint ${name}`, layer.joints?.[name], FULL),
+    }),
+  );
+  return { counts, scalars };
+}
