@@ -98,6 +98,12 @@ describe('the history', () => {
       history.undo();
       expect(history.project()).toBe(fresh);
     }
+    // A gesture that changes nothing is no step, whatever has arrived.
+    const { history } = createEditor(fresh);
+    const mark = history.mark();
+    history.edit((p) => addTakes(p, [arrived]));
+    mark.commit();
+    expect(history.store.getState().past).toEqual([fresh]);
   });
 });
 

@@ -70,10 +70,11 @@ export const addOverrideLayer = command({
 /** Adds a layer that plays a take of the project above the lit one, and lights it. */
 export const addTakeAboveLit = command<{ take: string; mode: Mode; reference?: Reference }>({
   name: 'Add take layer',
-  run({ session }, wanted, change) {
+  run({ session, gesture }, wanted, change) {
     const id = newId();
     change((project) => addTakeLayer(project, { ...wanted, above: session.getState().lit, id }).project);
-    session.light(id);
+    // One that comes in the middle of a drag leaves the light where it is.
+    if (!gesture) session.light(id);
   },
 });
 

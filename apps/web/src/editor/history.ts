@@ -68,7 +68,8 @@ export function createHistory(
       past: goesOn ? past : added(past, kept),
       future: [],
       step,
-      ...(mark && { mark: change(mark) }),
+      // Where the gesture has changed nothing yet, both stay one.
+      ...(mark && { mark: mark === before ? project : change(mark) }),
     });
   };
 
