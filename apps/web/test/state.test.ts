@@ -1,6 +1,15 @@
 import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
-import { addTakes, deleteLayer, renameProject, setMaking, setRange, setValue } from '@evlay/core/edit';
+import {
+  addTakes,
+  deleteLayer,
+  renameProject,
+  setContacts,
+  setMaking,
+  setRange,
+  setValue,
+} from '@evlay/core/edit';
 import { makingKey } from '@evlay/core/make';
+import { CONTACT_LIMITS } from '@evlay/core/take';
 import fc from 'fast-check';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { perform, refusalOf } from '../src/commands/command.js';
@@ -193,6 +202,17 @@ describe('an editor', () => {
     expect(seen().layers.map(({ name }) => name)).toEqual(['long']);
     editor.transport.goTo(25);
     expect([editor.playhead.get(), editor.stage.get().project]).toEqual([25, seen()]);
+    // Moves of a contact compile nothing.
+    const compiled = editor.stage.get().stack.layers[0];
+    for (let k = 0; k < 20; k++)
+      editor.history.edit((p) =>
+        setContacts(p, long.id, {
+          limits: CONTACT_LIMITS,
+          joints: [],
+          spans: [{ joint: 'Head', from: k, to: 30 }],
+        }),
+      );
+    expect(editor.stage.get().stack.layers[0]).toBe(compiled);
     editor.session.setState({ previewing: false });
     expect(seen()).toBe(project());
     editor.transport.goTo(25);

@@ -9,10 +9,17 @@ import type { Session } from './session.js';
 /** The project as it is seen: with a pose that is tried, or with a take alone in place of its stack. */
 export type Seen = StoreApi<{ readonly project: Project }>;
 
-/** A take alone, at the project's rate: on the character where it plays there, else on its own skeleton. */
-function takeAlone(project: Project, take: Take): Project {
+/**
+ * A take alone, at the project's rate: on the character where it plays there, else on its own skeleton. The layer that
+ * plays it is taken over from `before` where it is the same, so that it is not compiled again.
+ */
+function takeAlone(project: Project, take: Take, before: Project | undefined): Project {
   const range = [0, Math.max(1, Math.round(takeDuration(take) * project.fps))] as const;
-  const layers = [newLayer(take.name, 'override', { id: take.id, content: playing(take.id) })];
+  const [layer] = before?.layers ?? [];
+  const layers =
+    layer?.id === take.id && layer.name === take.name
+      ? before!.layers
+      : [newLayer(take.name, 'override', { id: take.id, content: playing(take.id) })];
   return playsOn(project.rig, take)
     ? { ...project, range, layers }
     : { ...projectFromTake(take), fps: project.fps, range, layers };
@@ -26,15 +33,15 @@ export function createSeen(history: History, session: Session): { seen: Seen; st
     const take = previewing ? project.takes.find((one) => one.id === id) : undefined;
     return { project, trial, take };
   };
-  const show = ({ project, trial, take }: ReturnType<typeof inputs>) =>
-    take ? takeAlone(project, take) : withTrial(project, trial);
+  const show = ({ project, trial, take }: ReturnType<typeof inputs>, before?: Project) =>
+    take ? takeAlone(project, take, before) : withTrial(project, trial);
   let shown = inputs();
   const seen: Seen = createStore(() => ({ project: show(shown) }));
   const follow = () => {
     const now = inputs();
     if (now.project === shown.project && now.trial === shown.trial && now.take === shown.take) return;
     shown = now;
-    seen.setState({ project: show(now) });
+    seen.setState(({ project }) => ({ project: show(now, project) }));
   };
   const stops = [history.store.subscribe(follow), session.subscribe(follow)];
   return { seen, stop: () => stops.forEach((stop) => void stop()) };
