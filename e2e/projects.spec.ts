@@ -6,6 +6,7 @@ import {
   drawLightly,
   dropFile,
   expectAccessible,
+  expectDrawn,
   expectSaved,
   openDemo,
   openDropped,
@@ -157,6 +158,32 @@ test('a part of the screen that fails says so; the others go on, and the project
   const part = page.getByRole('slider', { name: /^the "right" arm/ });
   await part.press('Enter');
   await expect(page.locator('[data-joint]')).toHaveAttribute('data-joint', /^Right/);
+});
+
+test('a damaged project is listed and says so; the others are as they were', async ({ page }) => {
+  await openDropped(page, CAPTURE);
+  await expect(page.getByText('saved ✓')).toBeVisible();
+  await page.evaluate(
+    () =>
+      new Promise<void>((resolve, reject) => {
+        const open = indexedDB.open('evlay');
+        open.onerror = () => reject(open.error);
+        open.onsuccess = () => {
+          const store = open.result.transaction('projects', 'readwrite').objectStore('projects');
+          store.put({ name: 'Half a record' }, 'half').onsuccess = () => resolve();
+        };
+      }),
+  );
+  await page.goto('/');
+  const cards = page.getByRole('main').getByRole('listitem');
+  await expect(cards).toHaveCount(2);
+  await expect(cards.filter({ hasText: 'Half a record' })).toContainText('it cannot be read');
+  await page.getByRole('button', { name: 'Open Half a record' }).click();
+  await expect(page.getByRole('alert')).toContainText('record cannot be read');
+  await page.getByRole('link', { name: 'Back to the projects' }).click();
+  await page.getByRole('button', { name: 'Open 01_01' }).click();
+  await expectDrawn(page);
+  await expect(page.getByText('saved ✓')).toBeVisible();
 });
 
 test('an address that leads nowhere says so', async ({ page }) => {

@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { type BakePlan, bakeInParts, type PartBaker, planBake } from '../src/bake/index.js';
 import { channelsOf, keyed, newLayer, type Project } from '../src/index.js';
-import { type Samples } from '../src/take/index.js';
+import type { Samples } from '../src/take/index.js';
 import type { Line } from './measure.js';
 import { keyedStack, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';
 

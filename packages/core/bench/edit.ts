@@ -1,5 +1,14 @@
 import { setContacts } from '../src/edit/index.js';
-import { compileStack, evaluateStack, keyed, newKey, newLayer, type Project, playing, restPose } from '../src/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Project,
+  playing,
+  restPose,
+} from '../src/index.js';
 import { multiply } from '../src/math/index.js';
 import { solveChannels } from '../src/solve/index.js';
 import { CONTACT_LIMITS } from '../src/take/index.js';

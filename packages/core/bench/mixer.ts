@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import { type Take } from '../src/index.js';
+import type { Take } from '../src/index.js';
 
 /** Frames at which both are evaluated: between samples, at a rate of 30 a second. */
 export const FRAMES = Array.from({ length: 40 }, (_, k) => 2.37 * k + 0.41);

@@ -1,6 +1,16 @@
 import { projectFromTake } from '../src/edit/index.js';
-import { type Curve, keyed, type Mode, newKey, newLayer, type Project, playing, type Rig, type Take } from '../src/index.js';
-import { type Track } from '../src/take/index.js';
+import {
+  type Curve,
+  keyed,
+  type Mode,
+  newKey,
+  newLayer,
+  type Project,
+  playing,
+  type Rig,
+  type Take,
+} from '../src/index.js';
+import type { Track } from '../src/take/index.js';
 
 /** What is measured on: rigs, takes and stacks of a given size, the same in every run. */
 

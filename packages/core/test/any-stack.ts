@@ -2,9 +2,23 @@ import fc from 'fast-check';
 import { random } from '../bench/subject.js';
 import { EASES } from '../src/curve/index.js';
 import { stackText } from '../src/format/index.js';
-import { CHANNELS, type Channels, type Curve, keyed, type Layer, newKey, newLayer, type Placement, type Project, playing, type Rig, type Scalar, type Take } from '../src/index.js';
+import {
+  CHANNELS,
+  type Channels,
+  type Curve,
+  keyed,
+  type Layer,
+  newKey,
+  newLayer,
+  type Placement,
+  type Project,
+  playing,
+  type Rig,
+  type Scalar,
+  type Take,
+} from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
-import { type Track } from '../src/take/index.js';
+import type { Track } from '../src/take/index.js';
 
 /** Stacks with every feature, drawn for property tests. */
 

@@ -2,11 +2,19 @@ import { WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
-import { BakeCancelled, type BakePlan, bake, bakeInParts, bakePart, type PartBaker, planBake } from '../src/bake/index.js';
+import {
+  BakeCancelled,
+  type BakePlan,
+  bake,
+  bakeInParts,
+  bakePart,
+  type PartBaker,
+  planBake,
+} from '../src/bake/index.js';
 import { projectFromTake } from '../src/edit/index.js';
 import { readTake, writeBvh, writeGlb } from '../src/format/index.js';
 import { compileStack, keyed, type Project } from '../src/index.js';
-import { type Samples } from '../src/take/index.js';
+import type { Samples } from '../src/take/index.js';
 import { anyProject } from './any-stack.js';
 import { captureBytes } from './capture.js';
 

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import * as THREE from 'three';
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import { type Rig } from '../src/index.js';
+import type { Rig } from '../src/index.js';
 
 /**
  * Subject 01, trial 01 of the Carnegie Mellon motion-capture database (mocap.cs.cmu.edu, funded by NSF

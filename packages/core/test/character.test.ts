@@ -5,8 +5,29 @@ import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { bakePart, planBake } from '../src/bake/index.js';
 import { projectFromCharacter } from '../src/edit/index.js';
-import { clipNames, FileError, joinGlb, type ReadCharacter, readAnyTake, readCharacter, readSkeleton, readTake, splitGlb, writeBvh, writeOnCharacter } from '../src/format/index.js';
-import { compileStack, evaluateStack, keyed, newKey, newLayer, type Project, restPose, takeOf } from '../src/index.js';
+import {
+  clipNames,
+  FileError,
+  joinGlb,
+  type ReadCharacter,
+  readAnyTake,
+  readCharacter,
+  readSkeleton,
+  readTake,
+  splitGlb,
+  writeBvh,
+  writeOnCharacter,
+} from '../src/format/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Project,
+  restPose,
+  takeOf,
+} from '../src/index.js';
 import { globalMatrices } from '../src/rig/index.js';
 import { awkwardCharacter } from './awkward.js';
 import { assimpReader, threeGlbReader } from './capture.js';

@@ -2,7 +2,7 @@ import { Bezier } from 'bezier-js';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compileCurve, type Ease, evaluateCurve, type Handle, moveKeys, setKey } from '../src/curve/index.js';
-import { type Curve } from '../src/index.js';
+import type { Curve } from '../src/index.js';
 
 type Draft = [frame: number, value: number, ease?: Ease, handles?: { in?: Handle; out?: Handle }];
 

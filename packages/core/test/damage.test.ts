@@ -3,9 +3,21 @@ import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
 import { bakePart, planBake } from '../src/bake/index.js';
 import { projectFromCharacter, projectFromTake } from '../src/edit/index.js';
-import { bvhText, FileError, mappingText, readAnyTake, readCharacter, readMapping, readProject, readStack, readTake, writeGlb, writeOnCharacter } from '../src/format/index.js';
+import {
+  bvhText,
+  FileError,
+  mappingText,
+  readAnyTake,
+  readCharacter,
+  readMapping,
+  readProject,
+  readStack,
+  readTake,
+  writeGlb,
+  writeOnCharacter,
+} from '../src/format/index.js';
 import { compileStack } from '../src/index.js';
-import { type Samples } from '../src/take/index.js';
+import type { Samples } from '../src/take/index.js';
 import { anyStackText } from './any-stack.js';
 import { awkwardCharacter } from './awkward.js';
 import { captureBytes } from './capture.js';

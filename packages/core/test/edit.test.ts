@@ -1,7 +1,51 @@
 import { describe, expect, it } from 'vitest';
-import { addLayer, clearMask, curvesOf, deleteLayer, deletePicked, drawValue, duplicateLayer, extendSpan, keyPose, keyValue, moveLayer, movePicked, poseRefusal, projectFromTake, scaleValue, setLayer, setMode, setSpan, setTime, setValue, valueAt, withTrial } from '../src/edit/index.js';
+import {
+  addLayer,
+  clearMask,
+  curvesOf,
+  deleteLayer,
+  deletePicked,
+  drawValue,
+  duplicateLayer,
+  extendSpan,
+  keyPose,
+  keyValue,
+  moveLayer,
+  movePicked,
+  poseRefusal,
+  projectFromTake,
+  scaleValue,
+  setLayer,
+  setMode,
+  setSpan,
+  setTime,
+  setValue,
+  valueAt,
+  withTrial,
+} from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
-import { addressesOf, addressKey, addressLabel, type Channels, type CurveAddress, channelAddresses, channelsOf, compileStack, curveAtAddress, evaluateStack, type KeyPick, keyed, keyFrames, keysOn, type Layer, layerById, newKey, type Project, restPose, scalarAtAddress } from '../src/index.js';
+import {
+  addressesOf,
+  addressKey,
+  addressLabel,
+  type Channels,
+  type CurveAddress,
+  channelAddresses,
+  channelsOf,
+  compileStack,
+  curveAtAddress,
+  evaluateStack,
+  type KeyPick,
+  keyed,
+  keyFrames,
+  keysOn,
+  type Layer,
+  layerById,
+  newKey,
+  type Project,
+  restPose,
+  scalarAtAddress,
+} from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { solveChannels } from '../src/solve/index.js';
 import { captureBytes } from './capture.js';

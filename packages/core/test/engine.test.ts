@@ -2,7 +2,17 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
 import { newAttribution } from '../src/evaluate/index.js';
-import { compileStack, evaluateStack, keyed, newKey, newLayer, type Pose, type Project, restPose, type Take } from '../src/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Pose,
+  type Project,
+  restPose,
+  type Take,
+} from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { globalMatrices, globalOrientations, rigHeight } from '../src/rig/index.js';
 import { anyLayer, anyProject } from './any-stack.js';

@@ -5,7 +5,21 @@ import { bake } from '../src/bake/index.js';
 import { addLayer, keyPose, projectFromTake, setValue } from '../src/edit/index.js';
 import { newAttribution, spanFactor } from '../src/evaluate/index.js';
 import { readTake } from '../src/format/index.js';
-import { type Curve, compileStack, evaluateStack, keyed, type Layer, layerCurves, newKey, newLayer, type Pose, type Project, playing, restPose, type Take } from '../src/index.js';
+import {
+  type Curve,
+  compileStack,
+  evaluateStack,
+  keyed,
+  type Layer,
+  layerCurves,
+  newKey,
+  newLayer,
+  type Pose,
+  type Project,
+  playing,
+  restPose,
+  type Take,
+} from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { channelsOfPose, solveChannels } from '../src/solve/index.js';
 import { captureBytes, rigOf } from './capture.js';

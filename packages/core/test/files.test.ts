@@ -2,7 +2,16 @@ import fc from 'fast-check';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { addLayer, keyPose, keyValue, projectFromTake, setSpan, setValue } from '../src/edit/index.js';
-import { FileError, readProject, readStack, readStackAgain, readTake, stackText, takeKey, writeProject } from '../src/format/index.js';
+import {
+  FileError,
+  readProject,
+  readStack,
+  readStackAgain,
+  readTake,
+  stackText,
+  takeKey,
+  writeProject,
+} from '../src/format/index.js';
 import { type CurveAddress, compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
 import { findParts, partNames } from '../src/rig/index.js';
 import { anyProject } from './any-stack.js';

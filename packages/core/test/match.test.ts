@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { readTake } from '../src/format/index.js';
-import { type Rig } from '../src/index.js';
+import type { Rig } from '../src/index.js';
 import { fitMotion, mappingOf, matchRigs, restingJoints } from '../src/match/index.js';
 import { rigHeight } from '../src/rig/index.js';
-import { type Mapping, type Motion } from '../src/take/index.js';
+import type { Mapping, Motion } from '../src/take/index.js';
 import { captureBytes, rigOf } from './capture.js';
 import { positionsAt, positionsAtRestOf } from './positions.js';
 

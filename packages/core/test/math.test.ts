@@ -3,7 +3,18 @@ import { quat } from 'gl-matrix';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { restPose } from '../src/index.js';
-import { angleBetween, arcTangent, EULER_ORDERS, eulerToQuaternion, power, quaternionToEuler, raise, sinCos, slerp, unwindEuler } from '../src/math/index.js';
+import {
+  angleBetween,
+  arcTangent,
+  EULER_ORDERS,
+  eulerToQuaternion,
+  power,
+  quaternionToEuler,
+  raise,
+  sinCos,
+  slerp,
+  unwindEuler,
+} from '../src/math/index.js';
 import { globalMatrices } from '../src/rig/index.js';
 import { rigOf } from './capture.js';
 

@@ -1,5 +1,15 @@
-import { type Curve, channelsOf, type Key, type Layer, type Project, type Rig, type Scalar, type Take, takeOf } from '../src/index.js';
-import { type Track } from '../src/take/index.js';
+import {
+  type Curve,
+  channelsOf,
+  type Key,
+  type Layer,
+  type Project,
+  type Rig,
+  type Scalar,
+  type Take,
+  takeOf,
+} from '../src/index.js';
+import type { Track } from '../src/take/index.js';
 
 /**
  * The rules of evaluation in the plainest form: one joint, one curve, one number at a time, in 64 bits, with new

@@ -3,13 +3,53 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { bakePart, planBake } from '../src/bake/index.js';
 import { checkTake, takeUnit } from '../src/check/index.js';
-import { addTakeLayer, addTakes, keyPlacement, lineUp, mappingFor, placementAt, projectFromTake, putSamples, removeTake, renameTake, rotatePlacement, saveMapping, setBaseTake, setContacts, setMaking, setPlacement, setTime, sourceOf, takeUses, wantedMaking } from '../src/edit/index.js';
+import {
+  addTakeLayer,
+  addTakes,
+  keyPlacement,
+  lineUp,
+  mappingFor,
+  placementAt,
+  projectFromTake,
+  putSamples,
+  removeTake,
+  renameTake,
+  rotatePlacement,
+  saveMapping,
+  setBaseTake,
+  setContacts,
+  setMaking,
+  setPlacement,
+  setTime,
+  sourceOf,
+  takeUses,
+  wantedMaking,
+} from '../src/edit/index.js';
 import { bvhText, makeSamples, readProject, readTake, writeProject } from '../src/format/index.js';
-import { compileStack, evaluateStack, NO_CONTENT, type Project, type Rig, restPose, type Take, takeOf } from '../src/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  NO_CONTENT,
+  type Project,
+  type Rig,
+  restPose,
+  type Take,
+  takeOf,
+} from '../src/index.js';
 import { findContacts, makeMotion, travelByFeet, type Wearer } from '../src/make/index.js';
 import { playsOn } from '../src/match/index.js';
 import { globalMatrices, rigHeight } from '../src/rig/index.js';
-import { CONTACT_LIMITS, type Making, type Motion, readSample, resampled, scaledLengths, tidyContacts, trimmed, turnedUp } from '../src/take/index.js';
+import {
+  CONTACT_LIMITS,
+  type Making,
+  type Motion,
+  readSample,
+  resampled,
+  scaledLengths,
+  tidyContacts,
+  trimmed,
+  turnedUp,
+} from '../src/take/index.js';
 import { captureBytes } from './capture.js';
 
 /** Subject 01, trial 01 of the Carnegie Mellon motion-capture database. */

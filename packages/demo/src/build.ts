@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { writeProject } from '@evlay/core/format';
 import { PIECES as BRINDLES_PIECES } from './brindle/body.js';
 import { quayRun } from './brindle/quay-run.js';

@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { Document, WebIO } from '@gltf-transform/core';
 import type { Piece } from './piece.js';
 import { skinByDistance } from './skin.js';

@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { sub, type V } from './vector.js';
 
 /** A joint at rest: its name, its parent's, and where it is in metres. */

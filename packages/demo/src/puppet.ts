@@ -1,6 +1,6 @@
 import { type Pose, type Rig, restPose } from '@evlay/core';
 import { globalMatrices, globalOrientations } from '@evlay/core/rig';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import type { Turn } from './turn.js';
 import { add, dot, length, normal, scale, sub, type V } from './vector.js';
 

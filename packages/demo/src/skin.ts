@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { jointChildren } from '@evlay/core/rig';
 import { limb } from './distance.js';
 import { add, type V } from './vector.js';

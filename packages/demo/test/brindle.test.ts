@@ -2,7 +2,7 @@ import { compileStack, evaluateStack, restPose } from '@evlay/core';
 import { readGlbRig, readTake } from '@evlay/core/format';
 import { fitMotion, mappingOf, matchRigs, rolesOf } from '@evlay/core/match';
 import { findParts } from '@evlay/core/rig';
-import { type Motion, type Samples } from '@evlay/core/take';
+import type { Motion, Samples } from '@evlay/core/take';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { positionsAt } from '../../core/test/positions.js';

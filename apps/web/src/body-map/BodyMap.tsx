@@ -104,7 +104,7 @@ export function BodyMap() {
     <Box
       display="flex"
       flexDirection="column"
-      minHeight="0"
+      minHeight="240px"
       flex="1"
       px="3"
       pt="2"

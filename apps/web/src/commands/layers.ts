@@ -1,6 +1,5 @@
 import {
   type Axes,
-  type Layer,
   type LayerTime,
   layerById,
   layerIndex,
@@ -45,7 +44,7 @@ const itself = (_: Editor, id: string) => id;
 const itsLayer = (_: Editor, { layer }: { readonly layer: string }) => layer;
 
 /** Adds a layer above the lit one, limited to the picked joints, and lights it. */
-export function addAboveLit(editor: Editor, mode: Mode, change: Change): string {
+function addAboveLit(editor: Editor, mode: Mode, change: Change): string {
   const { lit, picked } = editor.session.getState();
   let id = '';
   change((project) => {
@@ -256,6 +255,3 @@ export const beginWhereEnds = command<{ layer: string; after: string }>({
   layer: itsLayer,
   run: (_, { layer, after }, change) => change((project) => lineUp(project, layer, after)),
 });
-
-/** The layer that receives keys. */
-export const litLayer = (editor: Editor): Layer | undefined => layerOf(editor, editor.session.getState().lit);

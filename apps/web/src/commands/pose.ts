@@ -14,7 +14,7 @@ export interface Posing {
  * Why a joint cannot be posed on the lit layer at the playhead, if it cannot. The base, a take and a locked layer offer
  * a new additive layer above them, on which what is wanted is keyed in the same step.
  */
-export function poseHindrance(editor: Editor, { joint, wanted }: Posing): Refusal | undefined {
+function poseHindrance(editor: Editor, { joint, wanted }: Posing): Refusal | undefined {
   const project = editor.history.project();
   const { lit } = editor.session.getState();
   const index = layerIndex(project, lit);

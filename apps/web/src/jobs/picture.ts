@@ -2,7 +2,7 @@ import type { Editor } from '../editor/editor.js';
 import { putPicture } from '../storage/storage.js';
 
 /** Milliseconds in which nothing has happened before a picture is taken. */
-const IDLE = 2000;
+const IDLE = 1000;
 
 /** Takes a small picture of the view, as a data URL. Undefined where there is none. */
 export type TakePicture = () => Promise<string | undefined>;

@@ -1,5 +1,5 @@
 import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
-import { EllipsisVertical, TriangleAlert } from 'lucide-react';
+import { EllipsisVertical, PersonStanding, TriangleAlert } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { deleteFromShelf, duplicateOnShelf, exportFromShelf, renameOnShelf } from '../commands/shelf.js';
@@ -162,8 +162,12 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
         bg="ground"
         cursor="pointer"
       >
-        {project.picture && (
+        {project.picture ? (
           <chakra.img src={project.picture} alt="" width="100%" height="100%" objectFit="cover" />
+        ) : (
+          <Box display="flex" height="100%" alignItems="center" justifyContent="center" color="line">
+            <PersonStanding size={64} aria-hidden />
+          </Box>
         )}
       </chakra.button>
       <Box display="flex" alignItems="center" px="3" py="2" gap="2">

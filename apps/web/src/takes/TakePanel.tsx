@@ -303,7 +303,6 @@ function Contacts({ take }: { take: Take }) {
           max={100}
           step={0.1}
           decimals={1}
-          width="54px"
           command={changeContacts}
           to={(value) => found({ height: value / 100 })}
         />
@@ -315,7 +314,6 @@ function Contacts({ take }: { take: Take }) {
           max={10}
           step={0.01}
           decimals={2}
-          width="54px"
           command={changeContacts}
           to={(value) => found({ speed: value })}
         />

@@ -18,12 +18,6 @@ const AXES: Record<EulerOrder, readonly [number, number, number, number]> = {
   ZYX: [2, 1, 0, -1],
 };
 
-/** The axes of an order from left to right, 0 for x. */
-export function eulerAxes(order: EulerOrder): readonly [number, number, number] {
-  const [a, b, c] = AXES[order];
-  return [a, b, c];
-}
-
 const half = new Float64Array(3);
 const circle = new Float64Array(6);
 const point = new Float64Array(2);

@@ -1,5 +1,5 @@
 import { type Pose, restPose } from '@evlay/core';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import { cycle, wave } from '../cycle.js';
 import { bend, puppetOf, recorded } from '../puppet.js';
 import { about, aim, chain, inverse, turned } from '../turn.js';

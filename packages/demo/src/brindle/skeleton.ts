@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { type Place, placeIn, rigAt } from '../places.js';
 import { mirror, type V } from '../vector.js';
 

@@ -1,4 +1,4 @@
-import { type Rig } from '@evlay/core';
+import type { Rig } from '@evlay/core';
 import { bvhText } from '@evlay/core/format';
 import { fitMotion } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';

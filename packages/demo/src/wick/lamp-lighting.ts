@@ -1,6 +1,20 @@
-import { type Curve, channelsOf, compileStack, evaluateStack, type JointChannels, keyed, type Layer, newKey, newLayer, type Project, playing, restPose, type Take } from '@evlay/core';
+import {
+  type Curve,
+  channelsOf,
+  compileStack,
+  evaluateStack,
+  type JointChannels,
+  keyed,
+  type Layer,
+  newKey,
+  newLayer,
+  type Project,
+  playing,
+  restPose,
+  type Take,
+} from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
-import { type Ease } from '@evlay/core/curve';
+import type { Ease } from '@evlay/core/curve';
 import { bvhText, makeSamples, readTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import { mappingOf, matchRigs, rigSignature } from '@evlay/core/match';
