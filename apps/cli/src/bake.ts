@@ -1,6 +1,6 @@
-import { type Project } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
-import { type Samples } from '@evlay/core/take';
+import type { Samples } from '@evlay/core/take';
 import { openStack, tellWarnings, writeFile } from './files.js';
 import { bakeOnAllCores } from './pool.js';
 import { showProgress } from './report.js';

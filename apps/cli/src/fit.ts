@@ -1,5 +1,12 @@
-import { type Rig } from '@evlay/core';
-import { FileError, readAnyTake, readCharacter, readMapping, writeBvh, writeOnCharacter } from '@evlay/core/format';
+import type { Rig } from '@evlay/core';
+import {
+  FileError,
+  readAnyTake,
+  readCharacter,
+  readMapping,
+  writeBvh,
+  writeOnCharacter,
+} from '@evlay/core/format';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
 import { beside, readFile, tellWarnings, writeFile } from './files.js';

@@ -1,8 +1,16 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { type Project } from '@evlay/core';
-import { type BakePlan, type BakeRange, bake, bakeInParts, type JobOptions, type PartBaker, planBake } from '@evlay/core/bake';
-import { type Samples } from '@evlay/core/take';
+import type { Project } from '@evlay/core';
+import {
+  type BakePlan,
+  type BakeRange,
+  bake,
+  bakeInParts,
+  type JobOptions,
+  type PartBaker,
+  planBake,
+} from '@evlay/core/bake';
+import type { Samples } from '@evlay/core/take';
 
 /** Joints of layers to evaluate below which starting threads takes longer than doing it here. */
 const WORTH_THREADS = 2_000_000;
