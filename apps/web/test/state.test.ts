@@ -8,6 +8,7 @@ import {
   setRange,
   setValue,
 } from '@evlay/core/edit';
+import type { Made } from '@evlay/core/format';
 import { makingKey } from '@evlay/core/make';
 import { CONTACT_LIMITS } from '@evlay/core/take';
 import fc from 'fast-check';
@@ -345,6 +346,21 @@ describe('the making of takes', () => {
     editor.history.undo();
     editor.history.undo();
     expect([made().made!.rate, made().count]).toEqual([5, 5]);
+    makings.stop();
+  });
+
+  it('is asked for again where it was cancelled, and not where it was refused', async () => {
+    const answers: (Made | undefined | Error)[] = [undefined, new Error('too long')];
+    let asked = 0;
+    const makings = followMakings(editor, async () => {
+      asked++;
+      const answer = answers.shift();
+      if (answer instanceof Error) throw answer;
+      return answer;
+    });
+    to(5);
+    await makings.settled();
+    expect([asked, made().count]).toEqual([2, take.count]);
     makings.stop();
   });
 

@@ -47,13 +47,14 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
     const project = history.project();
     try {
       const samples = await make(take, sourceOf(project, take), project);
-      if (stopped) return;
-      if (samples) history.fill((state) => putSamples(state, take.id, wanted, samples));
-      else refused.add(wanted);
+      // Where reading something else was cancelled, the worker went with it: it is asked for again.
+      if (samples && !stopped) history.fill((state) => putSamples(state, take.id, wanted, samples));
     } catch (error) {
       refused.add(wanted);
-      if (!stopped)
-        notify({ title: `“${take.name}” was not made`, text: (error as Error).message, alarm: true });
+      if (stopped) return;
+      const { message } = error as Error;
+      const text = `${message} It plays what it played before: undo the change, or choose other steps.`;
+      notify({ title: `“${take.name}” was not made`, text, alarm: true });
     }
   };
 
