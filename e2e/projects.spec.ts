@@ -177,7 +177,7 @@ test('a damaged project is listed and says so; the others are as they were', asy
   await page.goto('/');
   const cards = page.getByRole('main').getByRole('listitem');
   await expect(cards).toHaveCount(2);
-  await expect(cards.filter({ hasText: 'Half a record' })).toContainText('it cannot be read');
+  await expect(cards.filter({ hasText: 'Half a record' })).toContainText('part of it cannot be read');
   await page.getByRole('button', { name: 'Open Half a record' }).click();
   await expect(page.getByRole('alert')).toContainText('record cannot be read');
   await page.getByRole('link', { name: 'Back to the projects' }).click();

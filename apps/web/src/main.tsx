@@ -9,6 +9,7 @@ import { Bake } from './routes/Bake.js';
 import { Broken } from './routes/Broken.js';
 import { Help } from './routes/Help.js';
 import { Layers } from './routes/Layers.js';
+import { Part } from './routes/Part.js';
 import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
 import { Takes } from './routes/Takes.js';
@@ -37,7 +38,14 @@ const router = createBrowserRouter([
         children: [
           { index: true, element: <Layers /> },
           { path: 'takes', element: <Takes /> },
-          { path: 'bake', element: <Bake /> },
+          {
+            path: 'bake',
+            element: (
+              <Part name="The bake">
+                <Bake />
+              </Part>
+            ),
+          },
         ],
       },
     ],

@@ -283,6 +283,17 @@ describe('damage', () => {
       expect(await files.length()).toBe(kept);
       await expectWell();
     }
+    // What a record still names is opened.
+    const { past: _, name: __, ...half } = (await withHistory()) as unknown as Record<string, unknown>;
+    await records.setItem('hurt', { ...half, future: [7, ...(half.future as string[])] });
+    const { project, past, future, warnings } = await opened('hurt');
+    expect([project.name, project.takes[0].count, past.length, future.length]).toEqual([
+      'Damaged project',
+      6,
+      0,
+      1,
+    ]);
+    expect(warnings.join()).toMatch(/record cannot be read/);
     await deleteStored('hurt');
     expect(await names()).toEqual(['well']);
   });

@@ -1,6 +1,6 @@
 import { renameProject, setRange } from '@evlay/core/edit';
 import { writeProject } from '@evlay/core/format';
-import { whenMade } from '../jobs/open.js';
+import { takeOver, whenMade } from '../jobs/open.js';
 import { download, fileName } from '../ui/download.js';
 import { command } from './command.js';
 
@@ -29,6 +29,15 @@ export const rename = command<string>({
 export const changeRange = command<readonly [number, number]>({
   name: 'Change the range',
   run: (_, [first, last], change) => change((project) => setRange(project, first, last)),
+});
+
+/** Takes the open project over from the tab that has it open to be worked on. */
+export const takeProjectOver = command({
+  name: 'Take the project over',
+  looks: true,
+  refusal: ({ session }) =>
+    session.getState().looking ? undefined : { reason: 'It is open here to be worked on already' },
+  run: () => void takeOver(),
 });
 
 /** Downloads the open project as it stands, also where nothing can be saved. */

@@ -3,9 +3,8 @@ import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';
 import { perform } from '../commands/command.js';
-import { exportProject, redo, rename, undo } from '../commands/project.js';
+import { exportProject, redo, rename, takeProjectOver, undo } from '../commands/project.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
-import { takeOver } from '../jobs/open.js';
 import { setTheme } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 import { NameField } from '../ui/NameField.js';
@@ -114,7 +113,7 @@ function SavingState() {
         <Text color="lamp">open in another tab: only to look at</Text>
         <chakra.button
           type="button"
-          onClick={() => void takeOver()}
+          onClick={() => perform(editor, takeProjectOver, undefined)}
           textDecoration="underline"
           cursor="pointer"
           whiteSpace="nowrap"

@@ -84,6 +84,7 @@ export function bakeToFile(
   };
   const baked = async () => {
     const worker = bakeWorker();
+    keepSamplesOf(project.takes);
     for (const take of project.takes) {
       if (held.has(samplesId(take))) continue;
       await sendTake(worker, take);

@@ -2,22 +2,15 @@ import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import { isCurve, layerTags } from '@evlay/core';
 import { sampleCount } from '@evlay/core/bake';
 import { memo, useState } from 'react';
+import { bake, type DoneBake, downloadBake, stopBake } from '../commands/bake.js';
+import { perform } from '../commands/command.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { useEditor, useProject } from '../editor/context.js';
-import { whenMade } from '../jobs/open.js';
-import { bakeToFile, cancelBake } from '../jobs/workers.js';
 import { Choice } from '../ui/Choice.js';
-import { download, fileName } from '../ui/download.js';
-import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { newSignal } from '../ui/signal.js';
-import type { Baked, BakeFormat } from '../workers/bake.worker.js';
-
-interface Job {
-  readonly running?: boolean;
-  readonly result?: Baked & { readonly seconds: number; readonly file: string };
-}
+import type { BakeFormat } from '../workers/bake.worker.js';
 
 const FORMATS: readonly [BakeFormat, string][] = [
   ['bvh', 'BVH'],
@@ -35,31 +28,23 @@ export function Bake() {
   const [rate, setRate] = useState(project.fps);
   const character = useProject((project) => project.character !== undefined);
   const [format, setFormat] = useState<BakeFormat>(character ? 'glb' : 'bvh');
-  const [job, setJob] = useState<Job>({});
-  const running = job.running === true;
+  const [running, setRunning] = useState(false);
+  const [result, setResult] = useState<DoneBake>();
   const count = sampleCount(range, project.fps, rate);
 
-  const run = async () => {
+  const run = () => {
     progress.set(0);
-    setJob({ running: true });
-    const started = performance.now();
-    try {
-      await whenMade(editor);
-      const baked = await bakeToFile(editor.history.settled(), { range, fps: rate, format }, progress.set);
-      if (!baked) {
-        setJob({});
-        notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
-        return;
-      }
-      const file = fileName(project.name, format);
-      setJob({ result: { ...baked, file, seconds: (performance.now() - started) / 1000 } });
-      save(file, baked);
-    } catch (error) {
-      setJob({});
-      notify({ title: 'The bake failed', text: (error as Error).message, alarm: true });
-    }
+    setRunning(true);
+    setResult(undefined);
+    perform(editor, bake, {
+      job: { range, fps: rate, format },
+      onProgress: progress.set,
+      ended(done) {
+        setRunning(false);
+        setResult(done);
+      },
+    });
   };
-  const save = (file: string, { bytes }: Baked) => download(file, [bytes], 'application/octet-stream');
 
   return (
     <Box as="main" flex="1" overflowY="auto">
@@ -135,7 +120,13 @@ export function Bake() {
           {running ? (
             <>
               <ProgressBar label="Baking" done={progress} />
-              <Button size="sm" variant="outline" borderColor="line" color="text" onClick={cancelBake}>
+              <Button
+                size="sm"
+                variant="outline"
+                borderColor="line"
+                color="text"
+                onClick={() => perform(editor, stopBake, undefined)}
+              >
                 Cancel
               </Button>
             </>
@@ -145,13 +136,13 @@ export function Bake() {
             </Button>
           )}
         </Box>
-        {job.result && (
+        {result && (
           <Section title="Baked">
             <Text role="status">
-              {job.result.frames} samples in {job.result.seconds.toFixed(1)} seconds,{' '}
-              {(job.result.bytes.length / 1e6).toFixed(2)} MB, downloaded as {job.result.file}.
+              {result.frames} samples in {result.seconds.toFixed(1)} seconds,{' '}
+              {(result.bytes.length / 1e6).toFixed(2)} MB, downloaded as {result.file}.
             </Text>
-            {job.result.warnings.map((warning) => (
+            {result.warnings.map((warning) => (
               <Text key={warning} color="alarm" mt="1">
                 {warning}
               </Text>
@@ -162,7 +153,7 @@ export function Bake() {
               variant="outline"
               borderColor="line"
               color="text"
-              onClick={() => save(job.result!.file, job.result!)}
+              onClick={() => downloadBake(result)}
             >
               Download again
             </Button>

@@ -2,7 +2,7 @@ import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react'
 import { EllipsisVertical, PersonStanding, TriangleAlert } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { deleteFromShelf, duplicateOnShelf, exportFromShelf, renameOnShelf } from '../commands/shelf.js';
+import { deleteListed, duplicateListed, exportListed, renameListed } from '../commands/projects.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
 import { Header } from '../controls/Header.js';
 import { closeProject, openFiles } from '../jobs/open.js';
@@ -141,7 +141,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
     if (wantsRename.current) setRenaming(true);
     wantsRename.current = false;
   };
-  const onShelf = { id: project.id, name: project.name, done: () => void refresh() };
+  const inList = { id: project.id, name: project.name, done: () => void refresh() };
   return (
     <Box
       as="li"
@@ -177,7 +177,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
               label="Name of the project"
               name={project.name}
               autoFocus
-              onRename={(name) => void renameOnShelf(onShelf, name)}
+              onRename={(name) => void renameListed(inList, name)}
               onLeave={() => setRenaming(false)}
               width="100%"
             />
@@ -188,7 +188,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
           )}
           {project.damaged && (
             <Text color="alarm" fontSize="12px" display="flex" gap="1" alignItems="center">
-              <TriangleAlert size={12} aria-hidden /> it cannot be read
+              <TriangleAlert size={12} aria-hidden /> part of it cannot be read
             </Text>
           )}
           <Text color="quiet" fontSize="12px">
@@ -221,13 +221,13 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
                 >
                   Rename
                 </Menu.Item>
-                <Menu.Item value="duplicate" onClick={() => void duplicateOnShelf(onShelf)}>
+                <Menu.Item value="duplicate" onClick={() => void duplicateListed(inList)}>
                   Duplicate
                 </Menu.Item>
-                <Menu.Item value="export" onClick={() => void exportFromShelf(onShelf)}>
+                <Menu.Item value="export" onClick={() => void exportListed(inList)}>
                   Export
                 </Menu.Item>
-                <Menu.Item value="delete" color="alarm" onClick={() => void deleteFromShelf(onShelf)}>
+                <Menu.Item value="delete" color="alarm" onClick={() => void deleteListed(inList)}>
                   Delete
                 </Menu.Item>
               </Menu.Content>

@@ -32,6 +32,26 @@ const record = z.object({
 export type ProjectRecord = z.infer<typeof record>;
 export const readRecord = (value: unknown): ProjectRecord | undefined => record.safeParse(value).data;
 
+/** What is left of a record that cannot be read as a whole; undefined where it names no state any more. */
+export function salvaged(id: string, value: unknown): ProjectRecord | undefined {
+  const { shape } = record;
+  const part = (typeof value === 'object' && value !== null ? value : {}) as Record<string, unknown>;
+  const texts = (list: unknown) =>
+    Array.isArray(list) ? list.filter((one): one is string => typeof one === 'string') : [];
+  const files = Array.isArray(part.files) ? part.files : [];
+  const found: ProjectRecord = {
+    id,
+    name: shape.name.safeParse(part.name).data ?? 'Damaged project',
+    saved: shape.saved.safeParse(part.saved).data ?? 0,
+    state: shape.state.safeParse(part.state).data ?? '',
+    past: texts(part.past),
+    future: texts(part.future),
+    files: files.flatMap((file) => storedFile.safeParse(file).data ?? []),
+    character: shape.character.safeParse(part.character).data,
+  };
+  return [found.state, ...found.past, ...found.future].some((digest) => digest !== '') ? found : undefined;
+}
+
 /** A record with the states and files that it names: all that a save may have to write. */
 export interface Save {
   readonly record: ProjectRecord;

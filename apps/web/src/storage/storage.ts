@@ -2,7 +2,15 @@ import { newId } from '@evlay/core';
 import localforage from 'localforage';
 import { takeInEarlier } from './earlier.js';
 import { sharing, sweeping } from './locks.js';
-import { namedBy, type ProjectRecord, readRecord, readState, type Save, type StoredState } from './record.js';
+import {
+  namedBy,
+  type ProjectRecord,
+  readRecord,
+  readState,
+  type Save,
+  type StoredState,
+  salvaged,
+} from './record.js';
 import { dropUnsaved, unsavedSaves } from './unsaved.js';
 
 /**
@@ -110,19 +118,11 @@ export const loadProject = (id: string): Promise<Loaded | undefined> =>
   sharing(async () => {
     await takeIn();
     const value = await records.getItem(id);
-    const record = readRecord(value);
-    if (value === null || record?.deleted !== undefined) return undefined;
-    if (!record)
-      return {
-        id,
-        record,
-        state: undefined,
-        past: [],
-        future: [],
-        files: new Map(),
-        lost: ['its record cannot be read'],
-      };
-    const lost: string[] = [];
+    const whole = readRecord(value);
+    if (value === null || whole?.deleted !== undefined) return undefined;
+    const lost = whole ? [] : ['part of its record cannot be read'];
+    const record = whole ?? salvaged(id, value);
+    if (!record) return { id, record, state: undefined, past: [], future: [], files: new Map(), lost };
     const all = async (digests: readonly string[]) =>
       Promise.all(digests.map(async (digest) => readState(await states.getItem(digest).catch(() => null))));
     const [[state], past, future] = await Promise.all([

@@ -11,15 +11,15 @@ import {
 import { download, fileName } from '../ui/download.js';
 import { notify } from '../ui/notify.js';
 
-/** Projects on the shelf, which no editor has open, by id; `done` shows what has changed. */
-export interface OnShelf {
+/** Projects of the list, which no editor has open, by id; `done` shows what has changed. */
+export interface InList {
   readonly id: string;
   readonly name: string;
   readonly done: () => void;
 }
 
-/** Does something to a project on the shelf, unless another tab has it open, and tells where it did not work. */
-async function attempt({ id, name, done }: OnShelf, work: () => Promise<void>): Promise<void> {
+/** Does something to a project of the list, unless another tab has it open, and tells where it did not work. */
+async function attempt({ id, name, done }: InList, work: () => Promise<void>): Promise<void> {
   try {
     if (!(await whileClosed(id, work)))
       notify({
@@ -34,14 +34,14 @@ async function attempt({ id, name, done }: OnShelf, work: () => Promise<void>): 
   done();
 }
 
-export const renameOnShelf = (project: OnShelf, name: string): Promise<void> =>
+export const renameListed = (project: InList, name: string): Promise<void> =>
   attempt(project, () => renameStored(project.id, name));
 
-export const duplicateOnShelf = (project: OnShelf): Promise<void> =>
+export const duplicateListed = (project: InList): Promise<void> =>
   attempt(project, () => duplicateStored(project.id));
 
 /** Deletes a project; it can be brought back. */
-export const deleteFromShelf = (project: OnShelf): Promise<void> =>
+export const deleteListed = (project: InList): Promise<void> =>
   attempt(project, async () => {
     await deleteStored(project.id);
     notify({
@@ -54,7 +54,7 @@ export const deleteFromShelf = (project: OnShelf): Promise<void> =>
   });
 
 /** Downloads a project as a file; of one that cannot be read, what is there of it. */
-export async function exportFromShelf({ id, name }: OnShelf): Promise<void> {
+export async function exportListed({ id, name }: InList): Promise<void> {
   try {
     const read = await readStored(id);
     if ('project' in read) {
