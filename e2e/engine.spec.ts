@@ -29,7 +29,7 @@ function bakedByCommand(name: string, project: Uint8Array, format: string): Buff
   return readFileSync(out);
 }
 
-test('axes, loops and takes as layers; the bake is that of the command line to the bit, without a long task', async ({
+test('axes, loops and takes as layers; the bake is that of the command line to the bit, and leaves the page free', async ({
   page,
 }) => {
   await openDropped(page, CAPTURE);
