@@ -38,6 +38,8 @@ export function largestTurn(
   return most;
 }
 
+const at = new Float64Array(2);
+
 /**
  * How far a layer counts in each part at a frame: the largest α among the joints of the part that its content
  * touches, 0 where it touches none. Written to `out`, one number for each of `order`.
@@ -52,7 +54,9 @@ export function partAlphas(
   out.fill(0);
   const weight = stack.live[stack.layers.indexOf(compiled)] ? layerWeight(compiled, frame) : 0;
   if (weight === 0) return;
-  readAlphas(compiled, [weight], 0, [frame], 0);
+  at[0] = weight;
+  at[1] = frame;
+  readAlphas(compiled, at, 0, at, 1);
   for (let k = 0; k < compiled.touched.length; k++) {
     const cell = order.indexOf(stack.parts[compiled.touched[k]]);
     out[cell] = Math.max(out[cell], compiled.alphas[k]);

@@ -118,7 +118,7 @@ function compileLayer(layer: Layer, take: Take | undefined, project: Project): C
     steady,
   };
   if (steady) {
-    const anyFrame = [0, 0];
+    const anyFrame = new Float64Array(2);
     readWeight(compiled, anyFrame, 0, anyFrame, 1);
     readAlphas(compiled, anyFrame, 1, anyFrame, 0);
   }
