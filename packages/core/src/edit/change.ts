@@ -8,7 +8,9 @@ import type { Project } from '../layer/project.js';
 export function sameValue(a: unknown, b: unknown): boolean {
   if (Object.is(a, b)) return true;
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
-  if (ArrayBuffer.isView(a) || ArrayBuffer.isView(b) || Array.isArray(a) !== Array.isArray(b)) return false;
+  if (Array.isArray(a) && Array.isArray(b))
+    return a.length === b.length && a.every((value, i) => sameValue(value, b[i]));
+  if (ArrayBuffer.isView(a) || ArrayBuffer.isView(b) || Array.isArray(a) || Array.isArray(b)) return false;
   const [one, other] = [a as Record<string, unknown>, b as Record<string, unknown>];
   return [...new Set([...Object.keys(one), ...Object.keys(other)])].every((name) =>
     sameValue(one[name], other[name]),
