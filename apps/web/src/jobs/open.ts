@@ -35,13 +35,13 @@ export const whenMade = async (editor: Editor): Promise<void> => works.get(edito
 
 function show(project: Project, start: EditorStart, stored: boolean, held: Held | undefined): Editor {
   const editor = createEditor(project, start);
-  const lookOnly = () => {
-    // What was done until now is on disk before the other tab reads it.
-    void keeper.flush().then(() => {
-      editor.gesture?.cancel();
-      editor.session.setState({ looking: true });
-      held?.release();
-    });
+  const lookOnly = async () => {
+    editor.gesture?.cancel();
+    // What was done until now, and while that is written, is on disk before the other tab reads it.
+    await keeper.flush();
+    await keeper.flush();
+    editor.session.setState({ looking: true });
+    held?.release();
   };
   const keeper = keepSaved(editor, stored);
   if (held)
@@ -58,7 +58,7 @@ function show(project: Project, start: EditorStart, stored: boolean, held: Held 
     makings: followMakings(editor),
     picture: keepPicture(editor),
     held,
-    unwatch: held ? answerFor(editor.id, lookOnly) : () => undefined,
+    unwatch: held ? answerFor(editor.id, () => void lookOnly()) : () => undefined,
   });
   const before = openEditor();
   showEditor(editor);
