@@ -7,6 +7,7 @@ import {
   setMaking,
   setRange,
   setValue,
+  wantedMaking,
 } from '@evlay/core/edit';
 import type { Made } from '@evlay/core/format';
 import { makingKey } from '@evlay/core/make';
@@ -350,7 +351,7 @@ describe('the making of takes', () => {
   });
 
   it('is asked for again where it was cancelled, and not where it was refused', async () => {
-    const answers: (Made | undefined | Error)[] = [undefined, new Error('too long')];
+    const answers: (Made | undefined | Error)[] = [undefined, new Error('too long'), new Error('too short')];
     let asked = 0;
     const makings = followMakings(editor, async () => {
       asked++;
@@ -361,6 +362,14 @@ describe('the making of takes', () => {
     to(5);
     await makings.settled();
     expect([asked, made().count]).toEqual([2, take.count]);
+    // Why is known as long as these steps ask for it; others are tried.
+    const refusal = () => editor.session.getState().unmade.get(wantedMaking(project(), made())!);
+    expect(refusal()).toBe('too long');
+    to(6);
+    await makings.settled();
+    expect([asked, refusal()]).toEqual([3, 'too short']);
+    editor.history.undo();
+    expect(refusal()).toBe('too long');
     makings.stop();
   });
 

@@ -34,6 +34,8 @@ export interface SessionState {
   readonly take: string | undefined;
   /** Whether that take is shown alone, in place of the stack. */
   readonly previewing: boolean;
+  /** Why the samples of a take could not be made, by the steps that ask for them. */
+  readonly unmade: ReadonlyMap<string, string>;
   /** Whether the project can only be looked at, since another tab has it open. */
   readonly looking: boolean;
   /** How many times the view was asked to frame the character. */
@@ -65,6 +67,7 @@ export function createSession(lit: string, looking: boolean): Session {
     window: undefined,
     take: undefined,
     previewing: false,
+    unmade: new Map(),
     looking,
     framed: 0,
   }));

@@ -37,10 +37,8 @@ export interface Makings {
  * the steps have changed meanwhile, what it brings is dropped and the last steps are made.
  */
 export function followMakings(editor: Editor, make: MakeSamples = makeInWorker): Makings {
-  const { history } = editor;
+  const { history, session } = editor;
   const busy = new Map<string, Promise<void>>();
-  // Steps that were refused are not tried again until they change.
-  const refused = new Set<string>();
   let stopped = false;
 
   const makeOne = async (take: Take, wanted: string): Promise<void> => {
@@ -50,9 +48,10 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
       // Where reading something else was cancelled, the worker went with it: it is asked for again.
       if (samples && !stopped) history.fill((state) => putSamples(state, take.id, wanted, samples));
     } catch (error) {
-      refused.add(wanted);
       if (stopped) return;
       const { message } = error as Error;
+      // Steps that were refused are not tried again until they change.
+      session.setState(({ unmade }) => ({ unmade: new Map(unmade).set(wanted, message) }));
       const text = `${message} It plays what it played before: undo the change, or choose other steps.`;
       notify({ title: `“${take.name}” was not made`, text, alarm: true });
     }
@@ -60,9 +59,10 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
 
   const look = (): void => {
     const project = history.project();
+    const { unmade } = session.getState();
     for (const take of project.takes) {
       const wanted = wantedMaking(project, take);
-      if (wanted === undefined || busy.has(take.id) || refused.has(wanted)) continue;
+      if (wanted === undefined || busy.has(take.id) || unmade.has(wanted)) continue;
       const going = makeOne(take, wanted).finally(() => {
         busy.delete(take.id);
         if (!stopped) look();

@@ -1,6 +1,6 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import type { Take } from '@evlay/core';
-import { mappingFor, sourceOf, wantedMaking } from '@evlay/core/edit';
+import { mappingFor, sourceOf } from '@evlay/core/edit';
 import { mappingText, readMapping } from '@evlay/core/format';
 import {
   alignedPositions,
@@ -19,6 +19,7 @@ import { fitTake } from '../commands/takes.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { download, fileName } from '../ui/download.js';
 import { notify } from '../ui/notify.js';
+import { useMaking } from './making.js';
 import { SkeletonMap } from './SkeletonMap.js';
 
 const NONE = '';
@@ -29,7 +30,7 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
   const source = sourceOf(project, take);
   const target = project.rig;
   const editor = useEditor();
-  const fitting = wantedMaking(project, take) !== undefined;
+  const making = useMaking(take);
   const [row, setRow] = useState(-1);
   const upright = useMemo(() => turnedUp(source, take.made?.up ?? 'y').rig, [source, take.made?.up]);
   const found = useMemo(() => matchRigs(upright, target), [upright, target]);
@@ -60,7 +61,7 @@ export function MatchTable({ take, onClose }: { take: Take; onClose: () => void 
           Match joints
         </chakra.h2>
         <Text color="quiet" role="status" whiteSpace="nowrap">
-          {fitting ? 'fitting …' : `${matched} of ${target.joints.length} matched`}
+          {making && !making.refused ? 'fitting …' : `${matched} of ${target.joints.length} matched`}
         </Text>
         <Box flex="1" />
         <MappingFile take={take} mapping={mapping} onRead={fit} />

@@ -1,7 +1,7 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import { type Reference, type Take, takeOf } from '@evlay/core';
 import { checkTake, takeUnit } from '@evlay/core/check';
-import { sourceOf, wantedMaking } from '@evlay/core/edit';
+import { sourceOf } from '@evlay/core/edit';
 import { feetOf, findContacts, handsOf } from '@evlay/core/make';
 import { playsOn } from '@evlay/core/match';
 import { CONTACT_LIMITS, type Making, UP_AXES } from '@evlay/core/take';
@@ -26,14 +26,14 @@ import { Choice } from '../ui/Choice.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { ToolButton } from '../ui/ToolButton.js';
-import { useMadeId } from './made-id.js';
+import { useMadeId, useMaking } from './making.js';
 import { factsOf } from './TakeList.js';
 
 /** The chosen take: its name, what is doubtful, what is done with it, and how it is made. */
 export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }) {
   const editor = useEditor();
   const project = useProject((current) => current);
-  const making = wantedMaking(project, take) !== undefined;
+  const making = useMaking(take);
   const findings = useMemo(() => checkTake(project, take), [project, take]);
   const plays = playsOn(project.rig, take);
   return (
@@ -52,7 +52,7 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
         <CommandButton command={takeOut} arg={take.id} icon={Trash2} />
       </Box>
       <Text color="quiet" role="status">
-        {making ? 'making …' : factsOf(take)}
+        {!making ? factsOf(take) : making.refused ? `not made: ${making.refused}` : 'making …'}
       </Text>
       {findings.map(({ text, sample }) => (
         <Box key={text} display="flex" gap="2" alignItems="flex-start" role="note">
@@ -136,7 +136,7 @@ function Use({ take }: { take: Take }) {
 /** A take on another skeleton can only be fitted. */
 function NotYet({ take }: { take: Take }) {
   const editor = useEditor();
-  const busy = useProject((project) => take.made?.mapping && wantedMaking(project, take) !== undefined);
+  const making = useMaking(take);
   return (
     <Box bg="ground" borderRadius="l2" p="3">
       <Text mb="2">It was recorded on another skeleton. Fit it to the character to use it.</Text>
@@ -144,7 +144,7 @@ function NotYet({ take }: { take: Take }) {
         size="xs"
         bg="lamp"
         color="onLamp"
-        loading={busy === true}
+        loading={take.made?.mapping && making && !making.refused}
         onClick={() => perform(editor, fitTake, { take: take.id })}
       >
         Fit to the character

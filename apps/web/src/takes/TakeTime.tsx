@@ -9,7 +9,7 @@ import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
 import { Transport } from '../timeline/Transport.js';
 import type { TimeScale } from '../timeline/time-scale.js';
-import { useMadeId } from './made-id.js';
+import { useMadeId } from './making.js';
 
 const HEADER = 236;
 const ROW = 16;
