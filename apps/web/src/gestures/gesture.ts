@@ -15,8 +15,8 @@ export interface Gesture<A> {
 
 /**
  * Begins a gesture with a mark in the history. What a session shows beside the project (a tried pose, picked keys, the
- * frame) goes back with it. `ended` hears of its end, also where it was ended from outside: by a command that is done meanwhile, or
- * by the project being taken over. Undefined, and told, where the command cannot be done.
+ * frame) goes back with it. `ended` hears of its end, also where it was ended from outside: by a command that is done
+ * meanwhile, or by the project being taken over. Undefined, and told, where the command cannot be done.
  */
 export function beginGesture<A>(
   editor: Editor,
