@@ -10,6 +10,7 @@ export type { CompiledLayer, CompiledStack } from './evaluate/compiled.js';
 export { evaluateStack } from './evaluate/evaluate.js';
 export { newId } from './id.js';
 export * from './layer/index.js';
+export { emptyRecord, entryOf } from './record.js';
 export { type Pose, restPose } from './rig/pose.js';
 export type { Rig } from './rig/rig.js';
 export type { Take } from './take/take.js';

@@ -34,11 +34,11 @@ export function threeReader(text: string): (time: number) => Map<string, THREE.V
   };
 }
 
-/** World positions of the nodes that three's own GLTFLoader finds in a binary glTF file, at a time of a clip in seconds. */
-export async function threeGlbReader(
+/** The nodes that three's own GLTFLoader finds in a binary glTF file by name, as they stand at a time of a clip in seconds. */
+export async function threePlayer(
   bytes: Uint8Array,
   clip = 0,
-): Promise<(time: number) => Map<string, THREE.Vector3>> {
+): Promise<(time: number) => Map<string, THREE.Object3D>> {
   const buffer = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer;
   const { scene, animations } = await new GLTFLoader().parseAsync(buffer, '');
   const mixer = new THREE.AnimationMixer(scene);
@@ -48,10 +48,22 @@ export async function threeGlbReader(
     action.reset();
     mixer.setTime(time);
     scene.updateMatrixWorld(true);
-    const found = new Map<string, THREE.Vector3>();
-    scene.traverse((o) => found.set(o.name, new THREE.Vector3().setFromMatrixPosition(o.matrixWorld)));
+    const found = new Map<string, THREE.Object3D>();
+    scene.traverse((o) => found.set(o.name, o));
     return found;
   };
+}
+
+/** World positions of the nodes of a binary glTF file, as three plays it. */
+export async function threeGlbReader(
+  bytes: Uint8Array,
+  clip = 0,
+): Promise<(time: number) => Map<string, THREE.Vector3>> {
+  const play = await threePlayer(bytes, clip);
+  return (time) =>
+    new Map(
+      [...play(time)].map(([name, o]) => [name, new THREE.Vector3().setFromMatrixPosition(o.matrixWorld)]),
+    );
 }
 
 interface Gltf {

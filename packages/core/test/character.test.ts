@@ -202,7 +202,7 @@ describe('a character from glTF', () => {
         read = await readCharacter(name, readFileSync(path), beside);
       } catch (error) {
         expect(error).toBeInstanceOf(FileError);
-        expect(name).toMatch(/MissingBin|Recursive|sceneWrong|NoRootNode|badString/);
+        expect(name).toMatch(/MissingBin|Recursive|sceneWrong|NoRootNode|badString|badArray/);
         return;
       }
       const project = projectFromCharacter(read);

@@ -1,11 +1,13 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
+import { random } from '../bench/subject.js';
 import { bake } from '../src/bake/index.js';
 import { projectFromTake } from '../src/edit/index.js';
 import { readAnyTake, readStack, readTake, writeGlb } from '../src/format/index.js';
-import { compileStack, evaluateStack, restPose, type Take } from '../src/index.js';
-import { globalMatrices } from '../src/rig/index.js';
-import { captureBytes, threeGlbReader } from './capture.js';
+import { compileStack, evaluateStack, restPose } from '../src/index.js';
+import { angleBetween, DEGREES } from '../src/math/index.js';
+import { emptyTrack } from '../src/take/index.js';
+import { captureBytes, threePlayer } from './capture.js';
 
 const capture = projectFromTake(readTake('01_01.bvh', captureBytes()).take);
 
@@ -15,7 +17,7 @@ describe('a take from GLB', () => {
     const bytes = await writeGlb(capture.rig, samples, { name: 'walk', metresPerUnit: 0.0254 });
     const { take, warnings } = await readAnyTake('takes/walk.glb', bytes);
     expect(warnings).toEqual([]);
-    expect(take).toMatchObject({ name: 'walk', count: 401, interval: 1 / 120 });
+    expect(take).toMatchObject({ name: 'walk', count: 401 });
     expect(take.rig.joints.map(({ name, parent }) => [name, parent])).toEqual(
       capture.rig.joints.map(({ name, parent }) => [name, parent]),
     );
@@ -31,6 +33,30 @@ describe('a take from GLB', () => {
           5,
         );
       }
+  });
+
+  /** The capture's frame time is .0083333, which is 120.00048 a second. */
+  it.each([
+    ['120.00048 a second', 0.0083333, 20_000],
+    ['30.0003 a second', 1 / 30.0003, 4000],
+    ['29.97 a second', 1001 / 30_000, 20_000],
+    ['60 a second', 1 / 60, 30_000],
+    ['23.976 a second, one frame', 1001 / 24_000, 1],
+  ])('comes back from a long bake at %s with every sample', async (_, interval, count) => {
+    const rig = { joints: [{ ...capture.rig.joints[0], ends: [] }] };
+    const next = random(count);
+    const track = (size: 3 | 4) => ({
+      joints: Int32Array.of(0),
+      size,
+      values: Float64Array.from({ length: size * count }, () => Math.fround(next() - 0.5)),
+    });
+    const samples = { count, interval, translations: track(3), rotations: track(4), scales: emptyTrack(3) };
+    const bytes = writeGlb(rig, samples, { name: 'x', metresPerUnit: 1 });
+    const { take, warnings } = await readAnyTake('x.glb', bytes);
+    expect(warnings).toEqual([]);
+    expect(take.count).toBe(count);
+    if (count > 1) expect(take.interval / interval).toBeCloseTo(1, 6);
+    expect(take.translations.values).toEqual(samples.translations.values);
   });
 
   /** Two joints with a clip of every interpolation, the keys at uneven times, beside another clip. */
@@ -86,25 +112,83 @@ describe('a take from GLB', () => {
     return new WebIO().writeBinary(document);
   }
 
-  it('has the interpolations of glTF 2.0, as three plays them, also where keys are uneven', async () => {
-    const bytes = await twoClips();
-    const { take, warnings } = await readAnyTake('two.glb', bytes, 'all');
-    expect(warnings).toEqual([expect.stringMatching(/uneven times; they are read 60 times a second/)]);
-    expect([take.count, take.interval]).toEqual([91, 1 / 60]);
-    const three = await threeGlbReader(bytes);
-    const project = projectFromTake(take as Take);
-    const stack = compileStack(project);
-    const pose = restPose(project.rig);
-    const matrices = new Float64Array(32);
-    for (const k of [0, 7, 22, 23, 30, 31, 47, 60, 61, 80, 88, 90]) {
-      evaluateStack(stack, k, pose);
-      globalMatrices(project.rig, pose, matrices);
-      const shown = three(k / 60);
-      for (const [j, name] of ['root', 'tip'].entries())
-        for (const [axis, value] of shown.get(name)!.toArray().entries())
-          expect(matrices[16 * j + 12 + axis]).toBeCloseTo(value, 4);
+  /** Keys of one joint's rotation and translation, drawn: `uneven` says where they stand. */
+  function swing(interpolation: 'LINEAR' | 'STEP' | 'CUBICSPLINE', uneven: boolean, seed: number) {
+    const next = random(seed);
+    const document = new Document();
+    const buffer = document.createBuffer();
+    const node = document.createNode('root');
+    document.createScene().addChild(node);
+    const animation = document.createAnimation('swing');
+    const accessor = (type: 'SCALAR' | 'VEC3' | 'VEC4', values: number[]) =>
+      document.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
+    let time = 0;
+    const times = Array.from({ length: 7 }, (_, k) => {
+      if (k > 0) time += uneven ? 0.2 + next() : 0.25;
+      return time;
+    });
+    for (const [path, size] of [
+      ['rotation', 4],
+      ['translation', 3],
+    ] as const) {
+      const values = times.flatMap(() => {
+        const value = Array.from({ length: size }, () => next() - 0.5);
+        // Every other quaternion has its other sign: the same rotation (glTF 2.0, appendix C.4).
+        const length = size === 4 ? Math.hypot(...value) * (next() < 0.5 ? -1 : 1) : 1;
+        const tangent = () => Array.from({ length: size }, () => 2 * next() - 1);
+        const key = value.map((v) => v / length);
+        return interpolation === 'CUBICSPLINE' ? [...tangent(), ...key, ...tangent()] : key;
+      });
+      const sampler = document
+        .createAnimationSampler()
+        .setInput(accessor('SCALAR', times))
+        .setOutput(accessor(size === 4 ? 'VEC4' : 'VEC3', values))
+        .setInterpolation(interpolation);
+      const channel = document.createAnimationChannel().setTargetNode(node).setTargetPath(path);
+      animation.addSampler(sampler).addChannel(channel.setSampler(sampler));
     }
-  });
+    return { document, times: times.map(Math.fround) };
+  }
+
+  // The last number is what is allowed in degrees: of turns of up to 180 degrees between keys, sampled 480 times a
+  // second at most, a corner is cut where its key is no sample.
+  it.each([
+    ['LINEAR', false, 1e-3],
+    ['LINEAR', true, 0.5],
+    ['STEP', false, 1e-3],
+    ['STEP', true, 1e-3],
+    ['CUBICSPLINE', false, 0.1],
+    ['CUBICSPLINE', true, 0.1],
+  ] as const)(
+    '%s, uneven %s, runs as three plays it, also between the samples',
+    async (interpolation, uneven, allowed) => {
+      for (let seed = 1; seed <= 8; seed++) {
+        const { document, times } = swing(interpolation, uneven, seed);
+        const bytes = await new WebIO().writeBinary(document);
+        const { take, warnings } = await readAnyTake('swing.glb', bytes);
+        expect(warnings.length).toBe(uneven ? 1 : 0);
+        const project = { ...projectFromTake(take), fps: 1 / take.interval };
+        const stack = compileStack(project);
+        const pose = restPose(project.rig);
+        const three = await threePlayer(bytes);
+        for (let k = 0; k <= 10 * (take.count - 1); k++) {
+          const time = (k / 10) * take.interval;
+          // A step is a straight line between the two samples beside it.
+          const [from, to] = [Math.floor(k / 10 - 1e-6), Math.ceil(k / 10 + 1e-6)];
+          const steps = (one: number) => one > from * take.interval && one <= to * take.interval + 1e-6;
+          if (interpolation === 'STEP' && times.slice(1).some(steps)) continue;
+          evaluateStack(stack, k / 10, pose);
+          const { quaternion, position } = three(time).get('root')!;
+          const place = `${interpolation} ${seed} at ${time}`;
+          expect(angleBetween(pose.rotations, 0, quaternion.toArray(), 0) * DEGREES, place).toBeLessThan(
+            allowed,
+          );
+          for (const [axis, value] of position.toArray().entries())
+            expect(Math.abs(pose.translations[axis] - value), place).toBeLessThan(1e-3);
+        }
+      }
+    },
+  );
 
   it('is one of several animations by its clip, in one stack', async () => {
     const bytes = await twoClips();
@@ -127,7 +211,7 @@ describe('a take from GLB', () => {
       );
     const { project } = await stack({ clip: 'all' }, { clip: 'even' });
     expect(project.takes.map((take) => [take.name, take.count, take.interval])).toEqual([
-      ['all', 91, 1 / 60],
+      ['all', 151, 1 / 100],
       ['even', 3, 1 / 25],
     ]);
     const pose = restPose(project.rig);

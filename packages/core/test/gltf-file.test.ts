@@ -192,7 +192,7 @@ describe('the skeleton of a file', () => {
           { mesh: 0, translation: [0, 1, 0] },
         ],
         meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
-        accessors: [{ count: 8, min: [-1, -1, -1], max: [1, 1, 3] }],
+        accessors: [{ componentType: 5126, type: 'VEC3', count: 8, min: [-1, -1, -1], max: [1, 1, 3] }],
       }),
     );
     expect(meshBounds(skeleton)).toEqual({ low: [8, 0, -2], high: [12, 4, 6] });

@@ -1,4 +1,4 @@
-import { channelsOf, layerById, layerIndex } from '@evlay/core';
+import { channelsOf, emptyRecord, entryOf, layerById, layerIndex } from '@evlay/core';
 import { addLayer, keyPose, type PoseValues, poseRefusal } from '@evlay/core/edit';
 import { channelsOfPose, solveChannels, type WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../editor/editor.js';
@@ -87,7 +87,7 @@ export const tryPose = command<Posing>({
     const values = wanted && solveLit(editor, joint, wanted);
     if (!values) return;
     const { lit, trial } = editor.session.getState();
-    const merged: Record<string, PoseValues[string]> = trial?.layer === lit ? { ...trial.values } : {};
+    const merged = emptyRecord<PoseValues[string]>(trial?.layer === lit ? trial.values : {});
     for (const [name, channels] of Object.entries(values)) merged[name] = { ...merged[name], ...channels };
     editor.session.setState({ trial: { layer: lit, values: merged } });
   },
@@ -118,7 +118,7 @@ function jointsToKey({ history, session }: Editor): readonly number[] {
   const project = history.project();
   const layer = layerById(project, lit);
   const keyed = layer ? channelsOf(layer) : {};
-  return project.rig.joints.flatMap((joint, j) => (keyed[joint.name] ? [j] : []));
+  return project.rig.joints.flatMap((joint, j) => (entryOf(keyed, joint.name) ? [j] : []));
 }
 
 /**
@@ -144,11 +144,11 @@ export const keySeen = command({
     }
     const shown = stage.get();
     const layer = layerById(history.project(), lit);
-    const values: Record<string, PoseValues[string]> = {};
+    const values = emptyRecord<PoseValues[string]>();
     for (const j of jointsToKey(editor)) {
       const { name, parent } = shown.project.rig.joints[j];
       const rotation = [...shown.pose.rotations.subarray(4 * j, 4 * j + 4)];
-      const moves = parent < 0 || (layer && channelsOf(layer)[name]?.tx);
+      const moves = parent < 0 || (layer && entryOf(channelsOf(layer), name)?.tx);
       const { tx, ty, tz } = channelsOfPose(shown.stack, j, shown.pose);
       const solved = solveLit(editor, j, { rotation, ...(moves && { translation: [tx, ty, tz] }) });
       if (solved) Object.assign(values, solved);

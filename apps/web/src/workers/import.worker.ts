@@ -10,7 +10,7 @@ import {
   readAnyTake,
   readCharacter,
   readProject,
-  unzipped,
+  unzip,
 } from '@evlay/core/format';
 import { findContacts, type Wearer } from '@evlay/core/make';
 import { playsOn } from '@evlay/core/match';
@@ -94,7 +94,7 @@ async function openSet(chosen: readonly PathFile[]): Promise<{ main: NamedFile; 
     chosen.map(async ({ path, file }) => ({ name: path, bytes: new Uint8Array(await file.arrayBuffer()) })),
   );
   const all = files.flatMap(({ name, bytes }) =>
-    /\.zip$/i.test(name) ? unzipped(name, bytes) : [{ name, bytes }],
+    /\.zip$/i.test(name) ? unzip(name, bytes, 'a zip') : [{ name, bytes }],
   );
   const main =
     all.find(({ name }) => /\.evlay$/i.test(name)) ??

@@ -20,6 +20,7 @@ import {
 } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { ownFrame } from '../layer/time.js';
+import { entryOf } from '../record.js';
 import { partNames } from '../rig/parts.js';
 import { changeLayer } from './change.js';
 import { pivotOf } from './root.js';
@@ -40,7 +41,7 @@ function written(project: Project, layer: Layer, address: CurveAddress, scalar: 
   switch (address.kind) {
     case 'channel': {
       if (layer.content.kind === 'take') return layer;
-      const { [address.channel]: _, ...others } = channelsOf(layer)[address.joint] ?? {};
+      const { [address.channel]: _, ...others } = entryOf(channelsOf(layer), address.joint) ?? {};
       const curve = scalar !== undefined && isCurve(scalar) && scalar.keys.length > 0 ? scalar : undefined;
       const { [address.joint]: __, ...rest } = channelsOf(layer);
       const joint = curve ? { ...others, [address.channel]: curve } : others;

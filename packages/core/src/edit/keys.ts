@@ -10,6 +10,7 @@ import {
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { type OwnTime, ownFrame, ownTime, roundsAt } from '../layer/time.js';
+import { emptyRecord } from '../record.js';
 import type { ChannelValues } from '../solve/solve.js';
 import { changeLayer } from './change.js';
 
@@ -28,7 +29,7 @@ export function mapCurves(
   map: (curve: Curve, joint: string, channel: Channel) => Curve,
 ): Layer {
   if (layer.content.kind !== 'curves') return layer;
-  const channels: Record<string, JointChannels> = {};
+  const channels = emptyRecord<JointChannels>();
   for (const { joint, channel, curve } of layerCurves(layer)) {
     const mapped = map(curve, joint, channel);
     if (mapped.keys.length > 0) channels[joint] = { ...channels[joint], [channel]: mapped };
@@ -41,7 +42,7 @@ function withValues(
   values: PoseValues,
   set: (curve: Curve | undefined, value: number, joint: string, channel: Channel) => Curve,
 ): Layer {
-  const channels: Record<string, JointChannels> = { ...channelsOf(layer) };
+  const channels = emptyRecord<JointChannels>(channelsOf(layer));
   for (const [joint, wanted] of Object.entries(values)) {
     for (const channel of CHANNELS) {
       const value = wanted[channel];

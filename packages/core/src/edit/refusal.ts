@@ -5,6 +5,7 @@ import { layerWeight, spanFactor } from '../evaluate/gate.js';
 import { type CurveAddress, scalarAtAddress } from '../layer/address.js';
 import { CHANNELS } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { entryOf } from '../record.js';
 import { partLabel } from '../rig/parts.js';
 import { SMALLEST_ALPHA } from '../solve/solve.js';
 import { changeLayer } from './change.js';
@@ -31,7 +32,7 @@ export function poseRefusal(
   const { layer } = compiled;
   const joint = stack.rig.joints[j].name;
   const { id, name } = layer;
-  if (layer.allows && !layer.allows[joint]?.length) {
+  if (layer.allows && !entryOf(layer.allows, joint)?.length) {
     return {
       reason: `${name} is limited to other joints than ${joint}`,
       remedy: `Let it key ${joint}`,

@@ -1,6 +1,7 @@
 import { type CompiledScalar, compileScalar } from '../curve/evaluate.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { entryOf } from '../record.js';
 
 /** What a joint's weight within a layer is made of: mask value and further factor, as indices into `scalars`. */
 export interface Count {
@@ -32,8 +33,8 @@ export function countsOf(
   };
   const counts = rig.joints.map(
     ({ name }, j): Count => ({
-      mask: layer.mask ? slotOf(`part ${parts[j]}`, layer.mask[parts[j]], NONE) : FULL,
-      factor: slotOf(`joint ${name}`, layer.joints?.[name], FULL),
+      mask: layer.mask ? slotOf(`part ${parts[j]}`, entryOf(layer.mask, parts[j]), NONE) : FULL,
+      factor: slotOf(`joint ${name}`, entryOf(layer.joints, name), FULL),
     }),
   );
   return { counts, scalars };

@@ -1,7 +1,8 @@
 import { EULER_ORDERS, type EulerOrder, eulerToQuaternion, RADIANS } from '../math/euler.js';
 import { BVH_CHANNELS, type BvhChannel, type Joint, type Rig, type Vector3 } from '../rig/rig.js';
 import { emptyTrack, type Samples, type Track } from '../take/take.js';
-import { decodeText, FileError } from './error.js';
+import { decodeText, FileError, quote } from './error.js';
+import { checkLimit, LIMITS } from './limits.js';
 
 /** What a BVH file holds. */
 export interface BvhFile {
@@ -36,8 +37,11 @@ export function readBvh(bytes: Uint8Array): BvhFile {
   tokens.expect('FRAME', '"Frame Time:"');
   tokens.expect('TIME:', '"Frame Time:"');
   const interval = tokens.number('the frame time in seconds');
-  if (!(interval > 0))
-    throw new FileError(`line ${tokens.line}`, `frame time ${interval}, expected more than 0`);
+  if (!(interval >= 1 / LIMITS.rate && interval <= LIMITS.rate))
+    throw new FileError(
+      `line ${tokens.line}`,
+      `frame time ${interval}, expected seconds, more than 0 (${1 / LIMITS.rate} to ${LIMITS.rate})`,
+    );
   if (tokens.restOfLine() !== '')
     throw new FileError(`line ${tokens.line}`, 'expected the end of the line after the frame time');
 
@@ -49,7 +53,19 @@ export function readBvh(bytes: Uint8Array): BvhFile {
 }
 
 /** A decimal number, with or without an exponent; nothing else that the language would take. */
-const DECIMAL = /^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i;
+const DECIMAL = /^[-+]?(\d+(\.\d*)?|\.\d+)(e[-+]?\d+)?$/i;
+
+/** What parts values: white space, control characters, and a byte-order mark that another file left behind. */
+const isBlank = (c: number): boolean => c <= 32 || c === 0xa0 || c === 0xfeff || c === 0x2028 || c === 0x2029;
+
+/** The number that a token says; NaN where it is none, or none that a pose can hold. */
+function decimal(token: string): number {
+  const value = DECIMAL.test(token) ? Number(token) : Number.NaN;
+  return Math.abs(value) <= LIMITS.magnitude ? value : Number.NaN;
+}
+
+const OPEN = '{'.charCodeAt(0);
+const CLOSE = '}'.charCodeAt(0);
 
 class Tokens {
   position = 0;
@@ -63,7 +79,7 @@ class Tokens {
     for (; this.position < this.text.length; this.position++) {
       const c = this.text.charCodeAt(this.position);
       if (c === 10) this.line++;
-      else if (c > 32 && c !== 0xa0) return;
+      else if (!isBlank(c)) return;
     }
   }
 
@@ -73,12 +89,19 @@ class Tokens {
     const start = this.position;
     const c = this.text[start];
     if (c === '{' || c === '}') this.position++;
-    else while (this.position < this.text.length && !/[\s{}]/.test(this.text[this.position])) this.position++;
+    else this.position = this.upTo((code) => isBlank(code) || code === OPEN || code === CLOSE);
     return this.text.slice(start, this.position);
   }
 
+  /** Where the first character of a kind stands, from here on. */
+  private upTo(isStop: (code: number) => boolean): number {
+    let at = this.position;
+    while (at < this.text.length && !isStop(this.text.charCodeAt(at))) at++;
+    return at;
+  }
+
   fail(found: string, expected: string): never {
-    const what = found === '' ? 'the file ends' : `"${found.slice(0, 40)}"`;
+    const what = found === '' ? 'the file ends' : quote(found);
     throw new FileError(`line ${this.line}`, `${what}, expected ${expected}`);
   }
 
@@ -89,15 +112,15 @@ class Tokens {
 
   number(expected: string): number {
     const token = this.next();
-    const value = DECIMAL.test(token) ? Number(token) : Number.NaN;
-    if (!Number.isFinite(value)) this.fail(token, expected);
+    const value = decimal(token);
+    if (Number.isNaN(value)) this.fail(token, expected);
     return value;
   }
 
   /** The rest of this line up to a brace, trimmed. */
   restOfLine(): string {
     const start = this.position;
-    while (this.position < this.text.length && !/[\n{}]/.test(this.text[this.position])) this.position++;
+    this.position = this.upTo((code) => code === 10 || code === OPEN || code === CLOSE);
     return this.text.slice(start, this.position).trim();
   }
 }
@@ -109,12 +132,14 @@ function readHierarchy(tokens: Tokens): DraftJoint[] {
   const names = new Set<string>();
   const open = (parent: number) => {
     const name = tokens.restOfLine();
-    if (name === '') tokens.fail('', 'the name of a joint');
+    if (name === '') throw new FileError(`line ${tokens.line}`, 'the name of a joint is missing');
     if (names.has(name))
       throw new FileError(
         `line ${tokens.line}`,
-        `two joints are named "${name}", expected names that differ`,
+        `two joints are named ${quote(name)}, expected names that differ`,
       );
+    checkLimit(`line ${tokens.line}`, name.length, LIMITS.name, 'characters in a name');
+    checkLimit(`line ${tokens.line}`, names.size + 1, LIMITS.joints, 'joints');
     names.add(name);
     joints.push({ name, parent, offset: undefined, ends: [], channels: [] });
     tokens.expect('{', '"{"');
@@ -143,11 +168,12 @@ function readHierarchy(tokens: Tokens): DraftJoint[] {
         tokens.expect('}', '"}" after the end site');
         break;
       case '}':
-        if (!joint.offset) throw new FileError(`line ${tokens.line}`, `joint "${joint.name}" has no OFFSET`);
+        if (!joint.offset)
+          throw new FileError(`line ${tokens.line}`, `joint ${quote(joint.name)} has no OFFSET`);
         current = joint.parent;
         break;
       default:
-        tokens.fail(token, `OFFSET, CHANNELS, JOINT, End Site or "}" in joint "${joint.name}"`);
+        tokens.fail(token, `OFFSET, CHANNELS, JOINT, End Site or "}" in joint ${quote(joint.name)}`);
     }
   }
   return joints;
@@ -162,15 +188,15 @@ const vector = (tokens: Tokens): [number, number, number] => [
 function readChannels(tokens: Tokens, joint: string): BvhChannel[] {
   const count = tokens.number('the number of channels');
   if (!Number.isInteger(count) || count < 0 || count > 6) {
-    throw new FileError(`line ${tokens.line}`, `${count} channels in joint "${joint}", expected 0 to 6`);
+    throw new FileError(`line ${tokens.line}`, `${count} channels in joint ${quote(joint)}, expected 0 to 6`);
   }
   const channels: BvhChannel[] = [];
   for (let k = 0; k < count; k++) {
     const token = tokens.next();
     const channel = BVH_CHANNELS.find((name) => name.toLowerCase() === token.toLowerCase());
-    if (!channel) tokens.fail(token, `a channel of joint "${joint}": Xposition ... Zrotation`);
+    if (!channel) tokens.fail(token, `a channel of joint ${quote(joint)}: Xposition ... Zrotation`);
     if (channels.includes(channel))
-      throw new FileError(`line ${tokens.line}`, `${channel} stands twice in joint "${joint}"`);
+      throw new FileError(`line ${tokens.line}`, `${channel} stands twice in joint ${quote(joint)}`);
     channels.push(channel);
   }
   return channels;
@@ -200,6 +226,7 @@ function readRows(
     if (inRow === 0) return;
     if (inRow !== width) throw new FileError(`line ${row}`, `${inRow} values, expected ${width}`);
     count++;
+    checkLimit(`line ${row}`, count, LIMITS.samples, 'rows');
     inRow = 0;
   };
   while (p < length) {
@@ -210,7 +237,7 @@ function readRows(
       p++;
       continue;
     }
-    if (c <= 32 || c === 0xa0) {
+    if (isBlank(c)) {
       p++;
       continue;
     }
@@ -232,24 +259,18 @@ function readRows(
       }
     }
     let value = negative ? -mantissa / POWERS[decimals] : mantissa / POWERS[decimals];
-    if (digits === 0 || digits > 15 || (p < length && c > 32 && c !== 0xa0)) {
-      while (p < length && text.charCodeAt(p) > 32 && text.charCodeAt(p) !== 0xa0) p++;
+    if (digits === 0 || digits > 15 || (p < length && !isBlank(c))) {
+      while (p < length && !isBlank(text.charCodeAt(p))) p++;
       const token = text.slice(start, p);
-      value = DECIMAL.test(token) ? Number(token) : Number.NaN;
-      if (!Number.isFinite(value)) {
-        throw new FileError(
-          `line ${row}`,
-          `"${token.slice(0, 40)}" as value ${inRow + 1}, expected a finite number`,
-        );
-      }
+      value = decimal(token);
+      if (Number.isNaN(value))
+        throw new FileError(`line ${row}`, `${quote(token)} as value ${inRow + 1}, expected a finite number`);
     }
     if (inRow === width) {
-      let extra = inRow;
-      const rest = text.slice(start, text.indexOf('\n', start) < 0 ? length : text.indexOf('\n', start));
-      extra += rest.trim().split(/\s+/).length;
-      throw new FileError(`line ${row}`, `${extra} values, expected ${width}`);
+      throw new FileError(`line ${row}`, `more than ${width} values, expected ${width}`);
     }
     if (filled === values.length) {
+      checkLimit(`line ${row}`, filled + 1, LIMITS.values, 'values');
       const larger = new Float64Array(2 * values.length);
       larger.set(values);
       values = larger;
@@ -271,8 +292,8 @@ function assemble(
   interval: number,
 ): { rig: Rig; samples: Samples } {
   const width = channels.length;
-  const column = (joint: number, channel: BvhChannel) =>
-    channels.findIndex((entry) => entry.joint === joint && entry.channel === channel);
+  const columnOf = new Map(channels.map(({ joint, channel }, c) => [`${joint} ${channel}`, c]));
+  const column = (joint: number, channel: BvhChannel) => columnOf.get(`${joint} ${channel}`) ?? -1;
   const joints = drafts.map(
     (draft): Joint => ({
       name: draft.name,

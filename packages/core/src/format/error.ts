@@ -1,3 +1,8 @@
+/** Most of a text that an error repeats. */
+const QUOTED = 80;
+/** An error is a line that people read. */
+const LONGEST = 600;
+
 /**
  * A file that cannot be used. The message is one line for people: what is wrong, where, and what was
  * expected. `where` is a path such as `layers[1].channels` or `line 12`.
@@ -6,30 +11,32 @@ export class FileError extends Error {
   readonly where: string;
 
   constructor(where: string, message: string) {
-    super(where ? `${where}: ${message}` : message);
+    const line = where ? `${where}: ${message}` : message;
+    super(line.length > LONGEST ? `${line.slice(0, LONGEST)} …` : line);
     this.name = 'FileError';
     this.where = where;
   }
 }
 
-/** What a library says of a file, as one line. */
-export const reasonOf = (error: unknown): string =>
-  (error instanceof Error ? error.message : String(error)).replace(/[\s\p{C}]+/gu, ' ').trim();
+/** What a file says, as an error repeats it: cut short, on one line. */
+export const cut = (text: string): string =>
+  (text.length > QUOTED ? `${text.slice(0, QUOTED - 1)}…` : text).replace(/[\s\p{C}]+/gu, ' ');
 
-/** Files larger than this are refused: a text file is held as bytes, as text and as samples at once. */
-export const LARGEST_FILE = 256 * 1024 * 1024;
+/** The same in quotation marks. */
+export const quote = (text: string): string => `"${cut(text)}"`;
 
-/** Refuses a file by its size alone. */
-export function checkSize(name: string, size: number): void {
-  if (size === 0) throw new FileError(name, 'the file is empty');
-  if (size > LARGEST_FILE) {
-    const megabytes = Math.round(size / 1024 / 1024);
-    throw new FileError(
-      name,
-      `the file has ${megabytes} MB; files up to ${LARGEST_FILE / 1024 / 1024} MB are read, because it is held in memory three times over`,
-    );
+/** The name of a file and the place in it, for an error that knows only the place. */
+export function inFile<T>(file: string, read: () => T): T {
+  try {
+    return read();
+  } catch (error) {
+    throw named(file, error);
   }
 }
+
+/** An error with the name of the file in front, if it is one of a file. */
+export const named = (file: string, error: unknown): unknown =>
+  error instanceof FileError ? new FileError(cut(file), error.message) : error;
 
 /** Decodes a text file, refusing one that is binary. A byte-order mark is skipped. */
 export function decodeText(bytes: Uint8Array, expected: string): string {

@@ -1,13 +1,15 @@
 import { z } from 'zod';
 import type { Mapping } from '../take/making.js';
-import { checkSize, decodeText, FileError } from './error.js';
-import { pathText } from './stack-schema.js';
+import { decodeText, inFile } from './error.js';
+import { parseJson } from './json.js';
+import { checkName, checkSize } from './limits.js';
+import { readBy, recordOf } from './schema.js';
 
 /** A mapping as a file: for joints of a character the joint of a capture that each follows. */
 const mappingSchema = z.strictObject({
   format: z.literal('evlay-mapping', { error: 'expected "evlay-mapping"' }),
   version: z.literal(1, { error: 'expected version 1' }),
-  joints: z.record(z.string(), z.string()),
+  joints: recordOf(z.string()),
 });
 
 export const mappingText = (joints: Mapping): string =>
@@ -16,16 +18,10 @@ export const mappingText = (joints: Mapping): string =>
 /** Reads a mapping. Throws {@link FileError} that names the file and the place in it. */
 export function readMapping(file: string, bytes: Uint8Array): Mapping {
   checkSize(file, bytes.length);
-  let json: unknown;
-  try {
-    json = JSON.parse(decodeText(bytes, 'a mapping in JSON').replace(/^\uFEFF/, ''));
-  } catch (error) {
-    if (error instanceof FileError) throw new FileError(file, error.message);
-    throw new FileError(file, 'this is not JSON, expected a mapping');
-  }
-  const parsed = mappingSchema.safeParse(json);
-  if (parsed.success) return parsed.data.joints;
-  const [issue] = parsed.error.issues;
-  const place = [file, pathText(issue.path)].filter(Boolean).join(': ');
-  throw new FileError(place, issue.message.replace(/^Invalid input: /, ''));
+  return inFile(file, () => {
+    const json = parseJson(decodeText(bytes, 'a mapping in JSON'), 'a mapping');
+    const { joints } = readBy(mappingSchema, json, 'the file');
+    for (const pair of Object.entries(joints)) for (const name of pair) checkName('joints', name);
+    return joints;
+  });
 }

@@ -1,11 +1,13 @@
-import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
+import { strToU8, zipSync } from 'fflate';
 import { newId } from '../id.js';
 import type { Project } from '../layer/project.js';
-
-import { checkSize, FileError, LARGEST_FILE } from './error.js';
+import { decodeText, FileError, named } from './error.js';
+import { parseJson } from './json.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
+import { readBy } from './schema.js';
 import { type ReadProject, readStack } from './stack-read.js';
 import { RIG_FILE, stackOf } from './stack-write.js';
+import { unzip } from './zip.js';
 
 const STACK = 'stack.json';
 const PROJECT_JSON = 'project.json';
@@ -56,50 +58,30 @@ export function writeProject(project: Project): Uint8Array {
   return zipSync(entries, { level: 6 });
 }
 
-/** What a zip holds, by path. */
-function unzip(bytes: Uint8Array, fileName: string, expected: string): Record<string, Uint8Array> {
-  let total = 0;
-  try {
-    return unzipSync(bytes, {
-      filter: (entry) => {
-        total += entry.originalSize;
-        if (total > 2 * LARGEST_FILE) throw new FileError(fileName, 'the zip unpacks to more than 512 MB');
-        return !entry.name.endsWith('/');
-      },
-    });
-  } catch (error) {
-    if (error instanceof FileError) throw error;
-    throw new FileError(fileName, `this is not ${expected}`);
-  }
-}
-
-/** The files of a zip with their paths. Throws {@link FileError}. */
-export const unzipped = (fileName: string, bytes: Uint8Array): { name: string; bytes: Uint8Array }[] => {
-  checkSize(fileName, bytes.length);
-  const entries = unzip(bytes, fileName, 'a zip');
-  return Object.entries(entries).map(([name, content]) => ({ name, bytes: content }));
-};
-
 /** Reads a project file. Throws {@link FileError} that names the entry and the place in it. */
 export async function readProject(bytes: Uint8Array, fileName: string): Promise<ReadProject> {
-  checkSize(fileName, bytes.length);
-  const entries = unzip(bytes, fileName, 'a project, expected an .evlay file (a zip with a stack.json)');
-  const stack = entries[STACK];
+  const entries = new Map(
+    unzip(fileName, bytes, 'a project, expected an .evlay file (a zip with a stack.json)').map((entry) => [
+      entry.name,
+      entry.bytes,
+    ]),
+  );
+  const stack = entries.get(STACK);
   if (!stack) throw new FileError(fileName, `"${STACK}" is missing, expected it in a project`);
-  const { json, warnings } = parseProjectJson(entries[PROJECT_JSON]);
+  const { json, warnings } = parseProjectJson(entries.get(PROJECT_JSON));
   const ids = new Map<string, string>();
   const find = (name: string) => {
     const path = name.replace(/^\.\//, '');
     // Takes and character that are in one file are one file ever after.
     if (!ids.has(path)) ids.set(path, newId());
-    return entries[path] && { bytes: entries[path], id: ids.get(path) };
+    const found = entries.get(path);
+    return found && { bytes: found, id: ids.get(path) };
   };
   try {
     const read = await readStack(stack, json?.name ?? nameOf(fileName), find, json);
     return { ...read, warnings: [...warnings, ...read.warnings] };
   } catch (error) {
-    if (error instanceof FileError) throw new FileError(fileName, error.message);
-    throw error;
+    throw named(fileName, error);
   }
 }
 
@@ -111,7 +93,10 @@ const nameOf = (fileName: string): string =>
 export function parseProjectJson(bytes: Uint8Array | undefined): { json?: ProjectJson; warnings: string[] } {
   if (!bytes) return { warnings: [] };
   try {
-    return { json: projectJsonSchema.parse(JSON.parse(strFromU8(bytes))), warnings: [] };
+    return {
+      json: readBy(projectJsonSchema, parseJson(decodeText(bytes, 'JSON'), 'JSON'), 'the file'),
+      warnings: [],
+    };
   } catch {
     return {
       warnings: [

@@ -4,11 +4,12 @@ import { makingKey } from '../make/make.js';
 import { CONTACT_LIMITS, type Contacts } from '../take/contacts.js';
 import { UP_AXES } from '../take/making.js';
 import { type Take, takeId } from '../take/take.js';
+import { listOf, recordOf } from './schema.js';
 
 /** `project.json`: what only the application needs of a project, its name and of its takes what no stack file says. */
 
 const count = z.int().nonnegative();
-const named = z.record(z.string(), z.string());
+const named = recordOf(z.string());
 const fileClip = { file: z.string().min(1), clip: z.string().optional() };
 
 const making = z.object({
@@ -25,8 +26,8 @@ const contacts = z.object({
   limits: z
     .object({ height: z.number().nonnegative(), speed: z.number().nonnegative() })
     .default(CONTACT_LIMITS),
-  joints: z.array(z.string()),
-  spans: z.array(z.object({ joint: z.string(), from: count, to: count })),
+  joints: listOf(z.string()),
+  spans: listOf(z.object({ joint: z.string(), from: count, to: count })),
   pending: z.literal(true).optional(),
 });
 
@@ -46,8 +47,8 @@ const mapping = z.object({ source: z.string(), joints: named });
 /** `project.json` of a project file. */
 export const projectJsonSchema = z.object({
   name: z.string().min(1),
-  takes: z.array(take).optional(),
-  mappings: z.array(mapping).optional(),
+  takes: listOf(take).optional(),
+  mappings: listOf(mapping).optional(),
 });
 
 export type ProjectJson = z.infer<typeof projectJsonSchema>;

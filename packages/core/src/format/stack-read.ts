@@ -1,5 +1,3 @@
-import { parse as locate, type ParseError } from 'jsonc-parser';
-import type { z } from 'zod';
 import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import {
@@ -19,11 +17,13 @@ import { findParts, PART_ORDER } from '../rig/parts.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 
-import { decodeText, FileError } from './error.js';
+import { cut, decodeText, FileError, inFile, quote } from './error.js';
 import { readGlbRig } from './gltf/rig.js';
+import { parseJson } from './json.js';
+import { checkLimit, LIMITS } from './limits.js';
 import { type ProjectJson, takeKey, withProjectJson } from './project-json.js';
+import { pathText, readBy } from './schema.js';
 import {
-  pathText,
   type StackFile,
   type StackFileCurve,
   type StackFileKey,
@@ -118,10 +118,10 @@ async function readTakes(
       if (!found) throw missing(layer.take.file, `layers[${index}].take.file`);
       const read = await readAnyTake(found.file ?? layer.take.file, found.bytes, layer.take.clip, found.id);
       takes.set(key, read.take);
-      warnings.push(...read.warnings.map((warning) => `${layer.take!.file}: ${warning}`));
+      warnings.push(...read.warnings.map((warning) => `${cut(layer.take!.file)}: ${warning}`));
     } catch (error) {
       if (!lenient || !(error instanceof FileError)) throw error;
-      warnings.push(`“${layer.name}” has lost its take: ${error.message}`);
+      warnings.push(`“${cut(layer.name)}” has lost its take: ${error.message}`);
     }
   }
   for (const entry of json?.takes ?? []) {
@@ -130,7 +130,7 @@ async function readTakes(
     if (!found) {
       if (!entry.made)
         warnings.push(
-          `the take "${entry.name ?? entry.file}" is left out: the file "${entry.file}" is missing`,
+          `the take ${quote(entry.name ?? entry.file)} is left out: the file ${quote(entry.file)} is missing`,
         );
       continue;
     }
@@ -139,7 +139,7 @@ async function readTakes(
       takes.set(takeKey(entry), read.take);
     } catch (error) {
       if (!lenient || !(error instanceof FileError)) throw error;
-      warnings.push(`the take "${entry.name ?? entry.file}" is left out: ${error.message}`);
+      warnings.push(`the take ${quote(entry.name ?? entry.file)} is left out: ${error.message}`);
     }
   }
   return { takes, warnings };
@@ -176,7 +176,7 @@ export function readStackAgain(
     if (layer.take && !used.has(takeKey(layer.take)))
       throw new FileError(
         `layers[${index}].take.file`,
-        `the take "${layer.take.file}" is not in the project`,
+        `the take ${quote(layer.take.file)} is not in the project`,
       );
   }
   const parts = readParts(file, project.rig);
@@ -195,39 +195,23 @@ export function readStackAgain(
 
 /** Parses and validates the JSON of a stack, without the files that it names. */
 export function parseStack(bytes: Uint8Array): StackFile {
-  const text = decodeText(bytes, 'a stack in JSON').replace(/^\uFEFF/, '');
-  let json: unknown;
-  try {
-    json = JSON.parse(text);
-  } catch {
-    const errors: ParseError[] = [];
-    locate(text, errors, { disallowComments: true });
-    const line = text.slice(0, errors[0]?.offset ?? 0).split('\n').length;
-    throw new FileError(`line ${line}`, 'this is not JSON, expected a stack file');
-  }
-  const parsed = stackSchema.safeParse(json, { reportInput: true });
-  if (!parsed.success) throw fromIssue(parsed.error.issues[0]);
-  return parsed.data;
+  const json = parseJson(decodeText(bytes, 'a stack in JSON'), 'a stack file');
+  checkKeys(json);
+  return readBy(stackSchema, json, 'the stack');
 }
 
-function fromIssue(issue: z.core.$ZodIssue): FileError {
-  const path = [...issue.path];
-  // A curve that is wrong inside is more telling than "a number or a curve".
-  if (issue.code === 'invalid_union') {
-    const inner = issue.errors.flat().filter((deep) => deep.path.length > 0);
-    if (inner.length > 0 && issue.message !== undefined && !issue.message.startsWith('expected')) {
-      const deep = inner[0];
-      return fromIssue({ ...deep, path: [...path, ...deep.path] } as z.core.$ZodIssue);
+/** Counts what would be the keys of a stack before anything is made of them. */
+function checkKeys(json: unknown): void {
+  let keys = 0;
+  for (const waiting = [json]; waiting.length > 0; ) {
+    const value = waiting.pop();
+    if (typeof value !== 'object' || value === null) continue;
+    for (const [name, inner] of Object.entries(value)) {
+      if (name === 'keys' && Array.isArray(inner)) keys += inner.length;
+      else waiting.push(inner);
     }
   }
-  if (issue.code === 'unrecognized_keys') {
-    return new FileError(pathText([...path, issue.keys[0]]), 'unknown field');
-  }
-  if (issue.code === 'invalid_type' && issue.input === undefined) {
-    return new FileError(pathText(path), `missing, expected ${issue.expected}`);
-  }
-  const message = issue.message.replace(/^Invalid input: /, '');
-  return new FileError(pathText(path) || 'the stack', message);
+  checkLimit('the stack', keys, LIMITS.keys, 'keys');
 }
 
 function checkBase(file: StackFile): void {
@@ -237,7 +221,7 @@ function checkBase(file: StackFile): void {
 }
 
 const missing = (name: string, where: string) =>
-  new FileError(where, `the file "${name}" is missing, expected it beside the stack`);
+  new FileError(where, `the file ${quote(name)} is missing, expected it beside the stack`);
 
 function foundAt(find: FindFile, name: string, where: string): FoundFile {
   const file = find(name);
@@ -245,21 +229,11 @@ function foundAt(find: FindFile, name: string, where: string): FoundFile {
   return file;
 }
 
-function inFile<T>(name: string, read: () => T): T {
-  try {
-    return read();
-  } catch (error) {
-    if (error instanceof FileError)
-      throw new FileError([name, error.where].filter(Boolean).join(': '), error.message);
-    throw error;
-  }
-}
-
 function checkNames(file: StackFile, rig: Rig): void {
   const names = new Set(rig.joints.map((joint) => joint.name));
   const check = (joint: string, path: PropertyKey[]) => {
     if (!names.has(joint))
-      throw new FileError(pathText(path), `unknown joint "${joint}", expected a joint of the rig`);
+      throw new FileError(pathText(path), `unknown joint ${quote(joint)}, expected a joint of the rig`);
   };
   for (const [part, joints] of Object.entries(file.parts ?? {})) {
     for (const [i, joint] of joints.entries()) check(joint, ['parts', part, i]);
@@ -274,12 +248,13 @@ function checkNames(file: StackFile, rig: Rig): void {
       if (!parts.has(part)) {
         throw new FileError(
           pathText(['layers', index, 'mask', part]),
-          `unknown part "${part}", expected a part of the rig`,
+          `unknown part ${quote(part)}, expected a part of the rig`,
         );
       }
     }
     if (layer.id === undefined) continue;
-    if (ids.has(layer.id)) throw new FileError(`layers[${index}].id`, `two layers have the id "${layer.id}"`);
+    if (ids.has(layer.id))
+      throw new FileError(`layers[${index}].id`, `two layers have the id ${quote(layer.id)}`);
     ids.add(layer.id);
   }
 }
@@ -292,7 +267,7 @@ function readParts(file: StackFile, rig: Rig): string[] {
       if (named.has(joint)) {
         throw new FileError(
           pathText(['parts', part, i]),
-          `joint "${joint}" is in "${named.get(joint)}" too, expected one part`,
+          `joint ${quote(joint)} is in ${quote(named.get(joint)!)} too, expected one part`,
         );
       }
       named.set(joint, part);

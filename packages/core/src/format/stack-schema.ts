@@ -1,11 +1,17 @@
 import { z } from 'zod';
 import { EASES } from '../curve/curve.js';
 import { AXES, CHANNELS, LOOPS } from '../layer/layer.js';
+import { LIMITS } from './limits.js';
+import { listOf, recordOf } from './schema.js';
 
 /** The one definition of what a stack file holds. Angles are degrees, frames count at `fps`. */
 
-const number = z.number({ error: 'expected a finite number' });
+const number = z
+  .number({ error: 'expected a finite number' })
+  .min(-LIMITS.magnitude, { error: `expected a number of at most ${LIMITS.magnitude}` })
+  .max(LIMITS.magnitude, { error: `expected a number of at most ${LIMITS.magnitude}` });
 const frame = number;
+const name = z.string().max(LIMITS.name, { error: `expected a name of up to ${LIMITS.name} characters` });
 const pair = z.tuple([number, number], { error: 'expected a pair of numbers' });
 const ease = z.enum(EASES, { error: `expected an ease: ${EASES.join(', ')}` });
 
@@ -16,7 +22,7 @@ const key = z.union(
   { error: KEY },
 );
 
-const curve = z.strictObject({ keys: z.array(key) }).superRefine((value, context) => {
+const curve = z.strictObject({ keys: listOf(key) }).superRefine((value, context) => {
   for (let i = 1; i < value.keys.length; i++) {
     if (value.keys[i][0] > value.keys[i - 1][0]) continue;
     context.addIssue({
@@ -24,6 +30,7 @@ const curve = z.strictObject({ keys: z.array(key) }).superRefine((value, context
       path: ['keys', i],
       message: `frame ${value.keys[i][0]} is not after ${value.keys[i - 1][0]}, expected rising frames`,
     });
+    return;
   }
 });
 const keyedCurve = curve.refine((value) => value.keys.length > 0, {
@@ -45,8 +52,8 @@ const channels = z.strictObject(
 );
 
 const take = z.strictObject({
-  file: z.string().min(1),
-  clip: z.string().optional(),
+  file: name.min(1),
+  clip: name.optional(),
   reference: z
     .union(
       [
@@ -95,8 +102,8 @@ const placement = z.strictObject({
 
 const layer = z
   .strictObject({
-    id: z.string().min(1).optional(),
-    name: z.string(),
+    id: name.min(1).optional(),
+    name,
     color: z
       .string()
       .regex(/^#[0-9a-fA-F]{6}$/, { error: 'expected a colour such as "#D55E00"' })
@@ -107,14 +114,14 @@ const layer = z
     solo: z.boolean().optional(),
     locked: z.boolean().optional(),
     weight: scalar.optional(),
-    mask: z.record(z.string(), scalar).optional(),
-    joints: z.record(z.string(), scalar).optional(),
+    mask: recordOf(scalar).optional(),
+    joints: recordOf(scalar).optional(),
     span: span.optional(),
     time: time.optional(),
     placement: placement.optional(),
-    allows: z.record(z.string(), z.array(z.enum(CHANNELS))).optional(),
+    allows: recordOf(listOf(z.enum(CHANNELS))).optional(),
     take: take.optional(),
-    channels: z.record(z.string(), channels).optional(),
+    channels: recordOf(channels).optional(),
   })
   .refine((value) => !(value.take && value.channels), {
     error: 'a layer has a take or channels, not both',
@@ -128,12 +135,17 @@ const layer = z
 export const stackSchema = z.strictObject({
   format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
   version: z.literal(1, { error: 'expected version 1' }),
-  fps: number.positive({ error: 'expected more than 0 frames a second' }),
+  fps: number
+    .positive({ error: 'expected more than 0 frames a second' })
+    .min(1 / LIMITS.rate, { error: `expected at least ${1 / LIMITS.rate} frames a second` })
+    .max(LIMITS.rate, { error: `expected up to ${LIMITS.rate} frames a second` }),
   range: pair.refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' }),
   metresPerUnit: number.positive().optional(),
-  rig: z.string().min(1).optional(),
-  parts: z.record(z.string(), z.array(z.string())).optional(),
-  layers: z.array(layer).min(1, { error: 'expected at least the base' }),
+  rig: name.min(1).optional(),
+  parts: recordOf(listOf(z.string())).optional(),
+  layers: listOf(layer)
+    .refine((layers) => layers.length > 0, { error: 'expected at least the base' })
+    .refine((layers) => layers.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} layers` }),
 });
 
 export type StackFile = z.infer<typeof stackSchema>;
@@ -141,14 +153,3 @@ export type StackFileLayer = StackFile['layers'][number];
 export type StackFileKey = z.infer<typeof key>;
 export type StackFileCurve = z.infer<typeof curve>;
 export type StackFileScalar = z.infer<typeof scalar>;
-
-/** Writes a Zod path as people read it: `layers[1].channels.RightArm.rx.keys[2]`. */
-export function pathText(path: readonly PropertyKey[]): string {
-  return path
-    .map((step, i) => {
-      if (typeof step === 'number') return `[${step}]`;
-      const name = String(step);
-      return /^[A-Za-z_]\w*$/.test(name) ? (i === 0 ? name : `.${name}`) : `[${JSON.stringify(name)}]`;
-    })
-    .join('');
-}

@@ -9,6 +9,7 @@ import {
   takeOf,
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { emptyRecord } from '../record.js';
 import { findParts } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
 import type {
@@ -25,7 +26,7 @@ export const RIG_FILE = 'rig.glb';
 /** The stack file of a project. `fileOf` names the file of a take, by its id. */
 export function stackOf(project: Project, fileOf: (takeId: string) => string): StackFile {
   const found = findParts(project.rig);
-  const parts: Record<string, string[]> = {};
+  const parts = emptyRecord<string[]>();
   for (const [j, part] of project.parts.entries()) {
     if (part === found[j]) continue;
     parts[part] ??= [];
@@ -46,7 +47,7 @@ export function stackOf(project: Project, fileOf: (takeId: string) => string): S
 function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
   const played = takeOf(layer);
   const clip = takes.find((take) => take.id === played?.take)?.source.clip;
-  const channels: NonNullable<StackFileLayer['channels']> = {};
+  const channels: NonNullable<StackFileLayer['channels']> = emptyRecord();
   for (const [joint, curves] of Object.entries(channelsOf(layer))) {
     channels[joint] = {};
     for (const channel of CHANNELS) if (curves[channel]) channels[joint][channel] = curveOf(curves[channel]);

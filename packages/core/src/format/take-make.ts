@@ -26,7 +26,7 @@ export async function makeSamples(
     name: take.name,
     metresPerUnit: wearer.metresPerUnit,
   });
-  const read = (await readGlbTake(file, bytes, undefined, newId())).take;
+  const read = readGlbTake(file, bytes, undefined, newId()).take;
   const { source: written, count, interval, translations, rotations, scales } = read;
   const madeBy = makingKey({ made: making, contacts }, source);
   return {

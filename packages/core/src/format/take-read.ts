@@ -1,8 +1,9 @@
 import { newId } from '../id.js';
 import type { Take } from '../take/take.js';
 import { readBvh } from './bvh-read.js';
-import { checkSize, FileError } from './error.js';
+import { FileError, named } from './error.js';
 import { readGlbTake } from './gltf/take.js';
+import { checkSize } from './limits.js';
 
 /** A take with what is doubtful about its file. */
 export interface ReadTake {
@@ -22,8 +23,7 @@ export function readTake(file: string, bytes: Uint8Array, id = newId()): ReadTak
     const name = file.slice(file.lastIndexOf('/') + 1).replace(/\.bvh$/i, '');
     return { take: { id, name, rig, source: { id, file, bytes }, warnings, ...samples }, warnings };
   } catch (error) {
-    if (error instanceof FileError) throw new FileError(file, error.message);
-    throw error;
+    throw named(file, error);
   }
 }
 

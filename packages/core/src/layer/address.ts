@@ -1,4 +1,5 @@
 import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
+import { entryOf } from '../record.js';
 import { type Parts, partLabel, partNames } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
 import {
@@ -53,13 +54,13 @@ export function addressKey(address: CurveAddress): string {
 export function scalarAtAddress(layer: Layer, address: CurveAddress): Scalar | undefined {
   switch (address.kind) {
     case 'channel':
-      return channelsOf(layer)[address.joint]?.[address.channel];
+      return entryOf(channelsOf(layer), address.joint)?.[address.channel];
     case 'weight':
       return layer.weight;
     case 'part':
-      return layer.mask ? (layer.mask[address.part] ?? 0) : 1;
+      return layer.mask ? (entryOf(layer.mask, address.part) ?? 0) : 1;
     case 'joint':
-      return layer.joints?.[address.joint] ?? 1;
+      return entryOf(layer.joints, address.joint) ?? 1;
     case 'placement':
       return layer.placement?.[address.channel] ?? 0;
   }
@@ -104,7 +105,7 @@ export function addressesOf(layer: Layer, parts: Parts): CurveAddress[] {
  */
 export function weightsWithin(layer: Layer, parts: Parts): CurveAddress[] {
   const { id, mask, joints } = layer;
-  const values = mask ? partNames(parts).map((part) => [part, mask[part] ?? 0] as const) : [];
+  const values = mask ? partNames(parts).map((part) => [part, entryOf(mask, part) ?? 0] as const) : [];
   const count = (wanted: number) => values.filter(([, value]) => value === wanted).length;
   const most = count(0) >= count(1) ? 0 : 1;
   return [

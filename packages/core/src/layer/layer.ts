@@ -1,5 +1,6 @@
 import type { Curve, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
+import { entryOf } from '../record.js';
 import type { Part } from '../rig/parts.js';
 import type { Vector3 } from '../rig/rig.js';
 
@@ -162,7 +163,7 @@ export function keyFrames(layer: Layer): number[] {
 
 /** Whether a layer lets a channel of a joint receive keys. */
 export function allowsChannel(layer: Layer, joint: string, channel: Channel): boolean {
-  return !layer.allows || (layer.allows[joint]?.includes(channel) ?? false);
+  return !layer.allows || (entryOf(layer.allows, joint)?.includes(channel) ?? false);
 }
 
 /** Whether a layer is switched on: not muted, and soloed if any layer is. The base is never soloed away. */

@@ -15,8 +15,17 @@ const HALF_PI_2 = 6.077100506303966e-11;
 const HALF_PI_3 = 2.0222662487959506e-21;
 const TWO_OVER_PI = 2 / Math.PI;
 
+/** Beyond this many radians an angle says nothing about a direction any more, and only has to stay finite. */
+const MANY_TURNS = 1e8;
+const reduced = new Float64Array(1);
+
 /** Writes sine and cosine of the angle `x[i]` in radians, up to some millions of turns, to `out[o]` and `out[o + 1]`. */
 export function sinCos(x: Numbers, i: number, out: Numbers, o: number): void {
+  if (Math.abs(x[i]) > MANY_TURNS) {
+    reduced[0] = x[i] % (2 * Math.PI);
+    sinCos(reduced, 0, out, o);
+    return;
+  }
   const small = Math.abs(x[i]) < Math.PI / 4;
   const k = small ? 0 : Math.round(x[i] * TWO_OVER_PI);
   const r = small ? x[i] : x[i] - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;

@@ -2,10 +2,13 @@ import { newId } from '../../id.js';
 import type { Character } from '../../layer/project.js';
 import type { Rig } from '../../rig/rig.js';
 import type { Take } from '../../take/take.js';
-import { checkSize, FileError } from '../error.js';
-import { type FindResource, packGltf } from './pack.js';
+import { FileError, named, quote } from '../error.js';
+import { checkSize, LIMITS } from '../limits.js';
+import { accessorReader } from './accessor.js';
+import type { FindResource } from './buffers.js';
+import { packGltf } from './pack.js';
 import { readSkeleton } from './rig.js';
-import { clipNames, readGlbTake } from './take.js';
+import { clipNames, readClip } from './take.js';
 
 /** A character with the animations of its file. */
 export interface ReadCharacter {
@@ -34,11 +37,24 @@ export async function readCharacter(
     const warnings = [...packed.warnings, ...skeleton.warnings];
     const takes: Take[] = [];
     const clips = clipNames(skeleton);
+    const accessors = accessorReader(skeleton.gltf, skeleton.bin);
     const several = (skeleton.gltf.animations?.length ?? 0) > 1;
+    let total = 0;
     for (const clip of new Set(clips)) {
       try {
-        const { take } = await readGlbTake(`${name}.glb`, packed.bytes, several ? clip : undefined, id);
-        takes.push({ ...take, name: take.name || clip || name });
+        const origin = { id, file: `${name}.glb`, bytes: packed.bytes };
+        const { take, warnings: doubts } = readClip(skeleton, accessors, several ? clip : undefined, origin);
+        total += [take.translations, take.rotations, take.scales].reduce(
+          (sum, { values }) => sum + values.length,
+          0,
+        );
+        if (total > LIMITS.values) {
+          warnings.push(
+            `from the animation ${quote(clip)} on none is read: together they hold too many samples`,
+          );
+          break;
+        }
+        takes.push({ ...take, warnings: [...skeleton.warnings, ...doubts] });
       } catch (error) {
         if (!(error instanceof FileError)) throw error;
         warnings.push(error.message);
@@ -48,7 +64,6 @@ export async function readCharacter(
       warnings.push('animations have the same name; the first of each is read');
     return { name, rig: skeleton.rig, character: { id, bytes: packed.bytes }, takes, warnings };
   } catch (error) {
-    if (error instanceof FileError) throw new FileError(file, error.message);
-    throw error;
+    throw named(file, error);
   }
 }

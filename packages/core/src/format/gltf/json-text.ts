@@ -1,4 +1,4 @@
-import { findNodeAtLocation, type Node, parseTree } from 'jsonc-parser';
+import { fieldOf, type JsonField, type JsonNode, jsonTree } from '../json.js';
 
 /**
  * Changes JSON as text, so that everything that is not changed stays byte for byte: the order of fields, how numbers
@@ -15,42 +15,50 @@ export interface JsonEdits {
   readonly text: () => string;
 }
 
-/** Starts changes of a JSON text whose topmost value is an object. */
+/** Starts changes of a JSON text whose topmost value is an object. Throws {@link FileError} where it is no JSON. */
 export function editJson(json: string): JsonEdits {
-  const root = parseTree(json)!;
+  const root = jsonTree(json, 'a glTF file');
   const splices: { at: number; length: number; put: string }[] = [];
-  const added = new Map<Node, string[]>();
-  const removed = new Set<Node>();
+  const added = new Map<JsonNode, string[]>();
+  const removed = new Set<JsonField>();
 
   /** Fields that an object gets more are put before its closing brace, together. */
-  const addTo = (container: Node, text: string) => {
-    added.set(container, [...(added.get(container) ?? []), text]);
+  const addTo = (container: JsonNode, text: string) => {
+    const texts = added.get(container);
+    if (texts) texts.push(text);
+    else added.set(container, [text]);
   };
-  const at = (path: readonly (string | number)[]): Node =>
-    path.length === 0 ? root : findNodeAtLocation(root, [...path])!;
+  const find = (path: readonly (string | number)[]): JsonNode | undefined =>
+    path.reduce<JsonNode | undefined>((node, name) => node && fieldOf(node, name)?.value, root);
 
   return {
     set(path, value) {
-      const node = findNodeAtLocation(root, [...path]);
+      const node = find(path);
       const text = JSON.stringify(value);
-      if (node) splices.push({ at: node.offset, length: node.length, put: text });
-      else addTo(at(path.slice(0, -1)), `${JSON.stringify(path[path.length - 1])}:${text}`);
+      if (node) splices.push({ at: node.start, length: node.end - node.start, put: text });
+      else addTo(find(path.slice(0, -1))!, `${JSON.stringify(path[path.length - 1])}:${text}`);
     },
     remove(path) {
-      const field = findNodeAtLocation(root, [...path])?.parent;
-      if (!field) return;
-      removed.add(field);
-      const siblings = field.parent!.children!;
-      const i = siblings.indexOf(field);
-      // The comma after it goes along, or the one before it where it is the last.
-      const from =
-        i + 1 === siblings.length && i > 0 ? siblings[i - 1].offset + siblings[i - 1].length : field.offset;
-      const to = i + 1 < siblings.length ? siblings[i + 1].offset : field.offset + field.length;
-      splices.push({ at: from, length: to - from, put: '' });
+      const parent = find(path.slice(0, -1));
+      const name = path[path.length - 1];
+      const siblings = parent?.children ?? [];
+      let before: JsonField | undefined;
+      for (const [i, field] of siblings.entries()) {
+        if (field.name !== name) {
+          if (!removed.has(field)) before = field;
+          continue;
+        }
+        removed.add(field);
+        // The comma after it goes along, or the one before it where it is the last.
+        const last = i + 1 === siblings.length;
+        const from = last && before ? before.value.end : field.start;
+        const to = last ? field.value.end : siblings[i + 1].start;
+        splices.push({ at: from, length: to - from, put: '' });
+      }
     },
     append(field, elements) {
       if (elements.length === 0) return;
-      const array = findNodeAtLocation(root, [field]);
+      const array = find([field]);
       const texts = elements.map((element) => JSON.stringify(element));
       if (array) for (const text of texts) addTo(array, text);
       else addTo(root, `${JSON.stringify(field)}:[${texts.join(',')}]`);
@@ -58,19 +66,21 @@ export function editJson(json: string): JsonEdits {
     text() {
       const all = [...splices];
       for (const [container, texts] of added) {
-        const children = container.children ?? [];
+        const { children } = container;
         const last = children[children.length - 1];
         const stays = children.some((child) => !removed.has(child));
-        const end = last ? last.offset + last.length : container.offset + 1;
+        const end = last ? last.value.end : container.start + 1;
         all.push({ at: end, length: 0, put: (stays ? ',' : '') + texts.join(',') });
       }
-      let out = '';
+      const pieces: string[] = [];
       let done = 0;
-      for (const { at: start, length, put } of all.sort((a, b) => a.at - b.at)) {
-        out += json.slice(done, start) + put;
-        done = start + length;
+      for (const { at, length, put } of all.sort((a, b) => a.at - b.at)) {
+        if (at > done) pieces.push(json.slice(done, at));
+        pieces.push(put);
+        done = Math.max(done, at + length);
       }
-      return out + json.slice(done);
+      pieces.push(json.slice(done));
+      return pieces.join('');
     },
   };
 }

@@ -1,10 +1,9 @@
-import { decodeText, FileError } from '../error.js';
+import { decodeText, FileError, quote } from '../error.js';
+import { checkSize, LIMITS } from '../limits.js';
+import { type FindResource, resource } from './buffers.js';
 import { isGlb, joinGlb, splitGlb } from './glb.js';
 import { editJson } from './json-text.js';
 import { type Gltf, parseGltf } from './schema.js';
-
-/** Finds a file beside a `.gltf` by the name that it is called there. Undefined where there is none. */
-export type FindResource = (name: string) => Uint8Array | undefined;
 
 export interface Packed {
   readonly bytes: Uint8Array;
@@ -21,7 +20,7 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
   const parts = glb
     ? splitGlb(file)
     : {
-        json: decodeText(file, 'a .gltf in JSON').replace(/^\uFEFF/, ''),
+        json: decodeText(file, 'a .gltf in JSON'),
         bin: new Uint8Array(0),
         others: [],
       };
@@ -39,16 +38,18 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
   let length = 0;
   const put = (bytes: Uint8Array): number => {
     const at = length;
-    const room = new Uint8Array((bytes.length + 3) & ~3);
-    room.set(bytes);
-    pieces.push(room);
-    length += room.length;
+    pieces.push(bytes);
+    length += (bytes.length + 3) & ~3;
+    if (length > LIMITS.file) checkSize('buffers', length);
     return at;
   };
   const starts = buffers.map(({ uri, byteLength }, b) => {
-    const bytes = uri === undefined ? parts.bin : resource(uri, find);
+    const bytes = uri === undefined ? parts.bin : resource(`buffers[${b}].uri`, uri, find);
     if (!bytes)
-      throw new FileError(`buffers[${b}].uri`, `the file "${uri}" is missing, expected it beside the .gltf`);
+      throw new FileError(
+        `buffers[${b}].uri`,
+        `the file ${quote(uri ?? '')} is missing, expected it beside the .gltf`,
+      );
     if (bytes.length < byteLength)
       throw new FileError(`buffers[${b}]`, `${bytes.length} bytes, expected ${byteLength}`);
     return put(bytes.subarray(0, byteLength));
@@ -65,7 +66,7 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
   let at = 0;
   for (const piece of pieces) {
     bin.set(piece, at);
-    at += piece.length;
+    at += (piece.length + 3) & ~3;
   }
   return { bytes: joinGlb({ json: edits.text(), bin, others: parts.others }), warnings };
 }
@@ -78,41 +79,31 @@ function packImages(
   warnings: string[],
 ): void {
   const views: object[] = [];
+  const missing: string[] = [];
+  /** Where the file that a URI names was put, since one may be named again and again. */
+  const known = new Map<string, object>();
   for (const [i, { uri }] of (gltf.images ?? []).entries()) {
     if (uri === undefined) continue;
-    const bytes = resource(uri, find);
+    const bytes = resource(`images[${i}].uri`, uri, find);
     if (!bytes) {
-      warnings.push(`the picture "${uri.slice(0, 60)}" is missing; the character is shown without it`);
+      missing.push(uri);
       continue;
     }
     edits.remove(['images', i, 'uri']);
     edits.set(['images', i, 'bufferView'], (gltf.bufferViews?.length ?? 0) + views.length);
     edits.set(['images', i, 'mimeType'], mimeOf(bytes));
-    views.push({ buffer: 0, byteOffset: put(bytes), byteLength: bytes.length });
+    const view = known.get(uri) ?? { buffer: 0, byteOffset: put(bytes), byteLength: bytes.length };
+    known.set(uri, view);
+    views.push(view);
   }
   edits.append('bufferViews', views);
+  for (const uri of missing.slice(0, WARNED))
+    warnings.push(`the picture ${quote(uri)} is missing; the character is shown without it`);
+  if (missing.length > WARNED) warnings.push(`${missing.length - WARNED} more pictures are missing`);
 }
+
+/** More pictures than these that are missing are counted, not named. */
+const WARNED = 10;
 
 const mimeOf = (bytes: Uint8Array): string =>
   bytes[0] === 0xff ? 'image/jpeg' : bytes[0] === 0x52 ? 'image/webp' : 'image/png';
-
-/** The bytes that a URI stands for: those written in it (RFC 2397), or a file. */
-function resource(uri: string, find: FindResource): Uint8Array | undefined {
-  if (!uri.startsWith('data:')) {
-    let name = uri;
-    try {
-      name = decodeURIComponent(uri);
-    } catch {
-      // A name that is not encoded is taken as it is.
-    }
-    return find(name.replace(/^\.\//, '')) ?? find(uri);
-  }
-  const comma = uri.indexOf(',');
-  if (!/;base64$/i.test(uri.slice(0, comma)))
-    return new TextEncoder().encode(decodeURIComponent(uri.slice(comma + 1)));
-  try {
-    return Uint8Array.from(atob(uri.slice(comma + 1).replace(/\s/g, '')), (c) => c.charCodeAt(0));
-  } catch {
-    throw new FileError(uri.slice(0, 40), 'the data is not base64, expected it to be');
-  }
-}

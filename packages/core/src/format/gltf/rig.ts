@@ -8,7 +8,8 @@ import {
 } from '../../math/matrix.js';
 import { normalize } from '../../math/quaternion.js';
 import type { Joint, Rig } from '../../rig/rig.js';
-import { FileError } from '../error.js';
+import { cut, FileError } from '../error.js';
+import { checkLimit, LIMITS } from '../limits.js';
 import { splitGlb } from './glb.js';
 import { type Gltf, type GltfNode, parseGltf } from './schema.js';
 
@@ -41,7 +42,7 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
   const { joints, warnings } = chooseJoints(gltf, tree);
   if (joints.length === 0) return { ...wholeScene(gltf, tree), gltf, bin, warnings };
   const root = joints[0];
-  let ancestors = tree.pathTo(root).slice(0, -1);
+  let ancestors = pathTo(tree, root).slice(0, -1);
   let above = ancestors.reduce((m, n) => multiplyMatrices(m, matrixOf(tree.nodes[n])), IDENTITY);
   // What squeezes or mirrors cannot be folded into the root: then the skeleton begins at the top.
   if (!isEven(above)) {
@@ -59,8 +60,15 @@ interface Tree {
   readonly nodes: readonly GltfNode[];
   readonly parents: readonly number[];
   readonly tops: readonly number[];
-  /** The nodes from the top down to a node, itself included. */
-  readonly pathTo: (node: number) => number[];
+  /** All nodes, parents before children. */
+  readonly order: readonly number[];
+}
+
+/** The nodes from the top down to a node, itself included. */
+function pathTo({ parents }: Tree, node: number): number[] {
+  const path: number[] = [];
+  for (let n = node; n >= 0; n = parents[n]) path.push(n);
+  return path.reverse();
 }
 
 /** Checks that the nodes are a forest, as the specification asks, and finds the tops of the scene. */
@@ -78,74 +86,84 @@ function treeOf(gltf: Gltf): Tree {
       parents[child] = n;
     }
   }
-  const pathTo = (node: number): number[] => {
-    const path: number[] = [];
-    for (let n = node; n >= 0; n = parents[n]) {
-      if (path.length > nodes.length)
-        throw new FileError(`nodes[${node}]`, 'it hangs below itself, expected a tree');
-      path.unshift(n);
-    }
-    return path;
-  };
-  for (const n of nodes.keys()) pathTo(n);
+  const order = [...nodes.keys()].filter((n) => parents[n] < 0);
+  for (let k = 0; k < order.length; k++)
+    for (const child of nodes[order[k]].children ?? []) order.push(child);
+  if (order.length < nodes.length) {
+    const reached = new Set(order);
+    const node = [...nodes.keys()].find((n) => !reached.has(n));
+    throw new FileError(`nodes[${node}]`, 'it hangs below itself, expected a tree');
+  }
   const scene = gltf.scenes?.[gltf.scene ?? 0];
   for (const [i, top] of (scene?.nodes ?? []).entries())
     if (top >= nodes.length)
       throw new FileError(`scenes[${gltf.scene ?? 0}].nodes[${i}]`, `there is no node ${top}`);
-  const tops = scene?.nodes ?? [...nodes.keys()].filter((n) => parents[n] < 0);
-  return { nodes, parents, tops, pathTo };
+  const tops = scene?.nodes ? [...new Set(scene.nodes)] : order.filter((n) => parents[n] < 0);
+  return { nodes, parents, tops, order };
 }
 
 /** The nodes that are the joints, depth first, or none where the whole scene is one object. */
 function chooseJoints(gltf: Gltf, tree: Tree): { joints: number[]; warnings: string[] } {
   const all = tree.nodes.length;
-  const skinned = (gltf.skins ?? []).flatMap(({ joints }, s) =>
-    joints.map((joint, i) => {
-      if (joint < all) return joint;
-      throw new FileError(`skins[${s}].joints[${i}]`, `there is no node ${joint}, expected one of ${all}`);
-    }),
-  );
-  if (skinned.length > 0) return joined(tree, skinned);
-  const drawn = [...tree.nodes.keys()].filter((n) => tree.nodes[n].mesh !== undefined);
+  const skinned = new Set<number>();
+  for (const [s, { joints }] of (gltf.skins ?? []).entries())
+    for (const [i, joint] of joints.entries()) {
+      if (joint >= all)
+        throw new FileError(`skins[${s}].joints[${i}]`, `there is no node ${joint}, expected one of ${all}`);
+      skinned.add(joint);
+    }
+  if (skinned.size > 0) return joined(tree, skinned);
+  const drawn = tree.order.filter((n) => tree.nodes[n].mesh !== undefined);
   if (drawn.length === 0) {
     if (tree.tops.length !== 1) throw new FileError('scenes', `${tree.tops.length} root nodes, expected one`);
     return { joints: depthFirst(tree, tree.tops[0], () => true), warnings: [] };
   }
-  const moved = (gltf.animations ?? [])
-    .flatMap(({ channels }) => channels)
-    .flatMap(({ target: { node, path } }) =>
-      node !== undefined && node < all && path !== 'weights' ? [node] : [],
-    );
-  if (moved.length > 0) return joined(tree, moved);
-  const common = commonTop(tree, drawn);
+  const moved = new Set<number>();
+  for (const { channels } of gltf.animations ?? [])
+    for (const { target } of channels)
+      if (target.node !== undefined && target.node < all && target.path !== 'weights') moved.add(target.node);
+  if (moved.size > 0) return joined(tree, moved);
+  const common = commonTop(tree, new Set(drawn));
   return { joints: common === undefined ? [] : [common], warnings: [] };
 }
 
+/** For each node how many of some nodes it is or has below it. */
+function countBelow({ order, parents }: Tree, wanted: ReadonlySet<number>): number[] {
+  const counts = new Array<number>(order.length).fill(0);
+  for (let k = order.length - 1; k >= 0; k--) {
+    const n = order[k];
+    if (wanted.has(n)) counts[n]++;
+    if (parents[n] >= 0) counts[parents[n]] += counts[n];
+  }
+  return counts;
+}
+
 /** The deepest node that all of some nodes are or hang below. */
-function commonTop(tree: Tree, wanted: readonly number[]): number | undefined {
-  const [first, ...rest] = wanted.map(tree.pathTo);
-  return first.findLast((node) => rest.every((path) => path.includes(node)));
+function commonTop(tree: Tree, wanted: ReadonlySet<number>): number | undefined {
+  const counts = countBelow(tree, wanted);
+  return tree.order.findLast((n) => counts[n] === wanted.size);
 }
 
 /** The smallest tree that holds some nodes; those of another tree than the most are left out. */
-function joined(tree: Tree, wanted: readonly number[]): { joints: number[]; warnings: string[] } {
+function joined(tree: Tree, wanted: ReadonlySet<number>): { joints: number[]; warnings: string[] } {
+  const topOf = new Array<number>(tree.nodes.length);
+  for (const n of tree.order) topOf[n] = tree.parents[n] < 0 ? n : topOf[tree.parents[n]];
   const byTop = new Map<number, Set<number>>();
   for (const node of wanted) {
-    const [top] = tree.pathTo(node);
-    byTop.set(top, (byTop.get(top) ?? new Set()).add(node));
+    const group = byTop.get(topOf[node]);
+    if (group) group.add(node);
+    else byTop.set(topOf[node], new Set([node]));
   }
   const groups = [...byTop.values()].sort((a, b) => b.size - a.size);
-  const root = commonTop(tree, [...groups[0]])!;
-  const used = new Set([...groups[0]].flatMap((node) => tree.pathTo(node)));
+  const root = commonTop(tree, groups[0])!;
+  const counts = countBelow(tree, groups[0]);
   const lost = groups.slice(1).flatMap((group) => [...group]);
-  const names = lost.map((node) => tree.nodes[node].name ?? `node-${node}`);
+  const names = lost.slice(0, 3).map((node) => cut(tree.nodes[node].name ?? `node-${node}`));
   return {
-    joints: depthFirst(tree, root, (node) => used.has(node)),
+    joints: depthFirst(tree, root, (node) => counts[node] > 0),
     warnings:
       lost.length > 0
-        ? [
-            `${lost.length} joints hang below another root and stay as they are: ${names.slice(0, 3).join(', ')}`,
-          ]
+        ? [`${lost.length} joints hang below another root and stay as they are: ${names.join(', ')}`]
         : [],
   };
 }
@@ -155,7 +173,7 @@ function depthFirst(tree: Tree, root: number, wanted: (node: number) => boolean)
   for (const waiting = [root]; waiting.length > 0; ) {
     const node = waiting.pop()!;
     found.push(node);
-    waiting.push(...(tree.nodes[node].children ?? []).filter(wanted).reverse());
+    for (const child of (tree.nodes[node].children ?? []).filter(wanted).reverse()) waiting.push(child);
   }
   return found;
 }
@@ -191,8 +209,9 @@ export function transformOf(node: GltfNode): Transform | undefined {
 export const matrixOf = (node: GltfNode): Matrix => node.matrix ?? composeMatrix(transformOf(node)!);
 
 function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
+  checkLimit('nodes', nodes.length, LIMITS.joints, 'joints');
   const index = new Map(nodes.map((node, j) => [node, j]));
-  const taken = new Set<string>();
+  const taken = new Map<string, number>();
   const joints = nodes.map((n, j): Joint => {
     const node = tree.nodes[n];
     const atRoot = j === 0 && above !== IDENTITY;
@@ -201,6 +220,11 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
       throw new FileError(`nodes[${n}]`, 'the joint is sheared, mirrored or flat, expected scales above 0');
     if (!(Math.abs(Math.hypot(...rest.rotation) - 1) < 1e-3))
       throw new FileError(`nodes[${n}].rotation`, 'the quaternion has not length 1');
+    if (![...rest.translation, ...rest.scale].every((value) => Math.abs(value) <= LIMITS.magnitude))
+      throw new FileError(
+        `nodes[${n}]`,
+        'what stands above it makes its place too large, expected finite numbers',
+      );
     const rotation = [...rest.rotation];
     normalize(rotation, 0);
     return {
@@ -216,10 +240,15 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
   return { joints };
 }
 
-/** Names of joints tell them apart in a stack: the second of one name gets a number. */
-function freeName(name: string, taken: Set<string>): string {
+/**
+ * Names of joints tell them apart in a stack: the second of one name gets a number. `taken` holds the names that are
+ * given, with the number that the next one of it gets.
+ */
+function freeName(name: string, taken: Map<string, number>): string {
   let free = name;
-  for (let k = 2; taken.has(free); k++) free = `${name}-${k}`;
-  taken.add(free);
+  let k = taken.get(name) ?? 1;
+  while (taken.has(free)) free = `${name}-${++k}`;
+  taken.set(name, k);
+  if (free !== name) taken.set(free, 1);
   return free;
 }

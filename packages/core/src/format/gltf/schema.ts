@@ -1,15 +1,22 @@
 import { z } from 'zod';
-import { FileError } from '../error.js';
-import { pathText } from '../stack-schema.js';
+import { cut, FileError } from '../error.js';
+import { parseJson } from '../json.js';
+import { checkLimit, checkName, LIMITS } from '../limits.js';
+import { listOf, readBy } from '../schema.js';
+
+/** How an animation runs between its keys (glTF 2.0, appendix C). */
+export const INTERPOLATIONS = ['LINEAR', 'STEP', 'CUBICSPLINE'] as const;
 
 const index = z.int().nonnegative();
-const vector = (size: number) => z.array(z.number()).length(size);
+/** Beyond this a product of a few transforms is no finite number. */
+const real = z.number().min(-LIMITS.magnitude).max(LIMITS.magnitude);
+const vector = (size: number) => z.array(real).length(size);
 /** Fields that are not listed, extensions and extra data among them, are let through and left alone. */
 const loose = z.looseObject;
 
 const nodeSchema = loose({
   name: z.string().optional(),
-  children: z.array(index).optional(),
+  children: listOf(index).optional(),
   translation: vector(3).optional(),
   rotation: vector(4).optional(),
   scale: vector(3).optional(),
@@ -20,47 +27,74 @@ const nodeSchema = loose({
 
 const animationSchema = loose({
   name: z.string().optional(),
-  channels: z.array(loose({ sampler: index, target: loose({ node: index.optional(), path: z.string() }) })),
-  samplers: z.array(loose({ input: index, output: index })),
+  channels: listOf(loose({ sampler: index, target: loose({ node: index.optional(), path: z.string() }) })),
+  samplers: listOf(loose({ input: index, output: index, interpolation: z.enum(INTERPOLATIONS).optional() })),
+});
+
+const meshSchema = loose({
+  primitives: listOf(loose({ attributes: loose({ POSITION: index.optional() }) })).optional(),
+});
+
+/** Parts of an accessor that are not zero or not those of its view (section 3.6.2.3). */
+const sparseSchema = loose({
+  count: index,
+  indices: loose({ bufferView: index, byteOffset: index.optional(), componentType: z.int() }),
+  values: loose({ bufferView: index, byteOffset: index.optional() }),
+});
+
+const accessorSchema = loose({
+  bufferView: index.optional(),
+  byteOffset: index.optional(),
+  componentType: z.int(),
+  normalized: z.boolean().optional(),
+  count: index,
+  type: z.string(),
+  min: listOf(z.number()).optional(),
+  max: listOf(z.number()).optional(),
+  sparse: sparseSchema.optional(),
 });
 
 const bufferSchema = loose({ uri: z.string().optional(), byteLength: index });
-const viewSchema = loose({ buffer: index, byteOffset: index.optional(), byteLength: index });
+const viewSchema = loose({
+  buffer: index,
+  byteOffset: index.optional(),
+  byteLength: index,
+  byteStride: index.optional(),
+  extensions: loose({}).optional(),
+});
 
 /** What is read of the JSON of a glTF 2.0 file (Khronos glTF 2.0, section 5). */
 const gltfSchema = loose({
   asset: loose({ version: z.string(), extras: z.unknown().optional() }),
   scene: index.optional(),
-  scenes: z.array(loose({ name: z.string().optional(), nodes: z.array(index).optional() })).optional(),
-  nodes: z.array(nodeSchema).optional(),
-  meshes: z.array(loose({})).optional(),
-  skins: z.array(loose({ joints: z.array(index).min(1) })).optional(),
-  animations: z.array(animationSchema).optional(),
-  accessors: z.array(loose({ bufferView: index.optional(), count: index })).optional(),
-  bufferViews: z.array(viewSchema).optional(),
-  buffers: z.array(bufferSchema).optional(),
-  images: z.array(loose({ uri: z.string().optional(), bufferView: index.optional() })).optional(),
+  scenes: listOf(loose({ name: z.string().optional(), nodes: listOf(index).optional() })).optional(),
+  nodes: listOf(nodeSchema).optional(),
+  meshes: listOf(meshSchema).optional(),
+  skins: listOf(loose({ joints: listOf(index) })).optional(),
+  animations: listOf(animationSchema).optional(),
+  accessors: listOf(accessorSchema).optional(),
+  bufferViews: listOf(viewSchema).optional(),
+  buffers: listOf(bufferSchema).optional(),
+  images: listOf(loose({ uri: z.string().optional(), bufferView: index.optional() })).optional(),
+  extensionsRequired: listOf(z.string()).optional(),
 });
 
 export type Gltf = z.infer<typeof gltfSchema>;
 export type GltfNode = z.infer<typeof nodeSchema>;
 export type GltfAnimation = z.infer<typeof animationSchema>;
 
+export type GltfAccessor = z.infer<typeof accessorSchema>;
+
 /** Parses the JSON of a glTF file and checks what is read of it. Throws {@link FileError} with a path. */
 export function parseGltf(json: string): Gltf {
-  let value: unknown;
-  try {
-    value = JSON.parse(json);
-  } catch {
-    throw new FileError('', 'this is not JSON, expected a glTF file');
-  }
+  const value = parseJson(json, 'a glTF file');
   const version = (value as { asset?: { version?: unknown } } | null)?.asset?.version;
   if (typeof version === 'string' && !version.startsWith('2'))
-    throw new FileError('asset.version', `the file is glTF ${version}, expected glTF 2.0`);
-  const parsed = gltfSchema.safeParse(value);
-  if (!parsed.success) {
-    const [issue] = parsed.error.issues;
-    throw new FileError(pathText(issue.path) || 'the file', issue.message.replace(/^Invalid input: /, ''));
-  }
-  return parsed.data;
+    throw new FileError('asset.version', `the file is glTF ${cut(version)}, expected glTF 2.0`);
+  const gltf = readBy(gltfSchema, value, 'the file');
+  checkLimit('nodes', gltf.nodes?.length ?? 0, LIMITS.nodes, 'nodes');
+  checkLimit('animations', gltf.animations?.length ?? 0, LIMITS.animations, 'animations');
+  for (const list of ['nodes', 'scenes', 'animations'] as const)
+    for (const [i, { name }] of (gltf[list] ?? []).entries()) checkName(`${list}[${i}].name`, name ?? '');
+  return gltf;
 }

@@ -1,0 +1,166 @@
+import { cut, FileError, quote } from '../error.js';
+import { checkLimit, LIMITS } from '../limits.js';
+import { resource } from './buffers.js';
+import type { Gltf } from './schema.js';
+
+/** Numbers an element, by the type of an accessor (glTF 2.0, section 3.6.2.2). */
+const SIZES = new Map([
+  ['SCALAR', 1],
+  ['VEC2', 2],
+  ['VEC3', 3],
+  ['VEC4', 4],
+  ['MAT2', 4],
+  ['MAT3', 9],
+  ['MAT4', 16],
+]);
+
+/** How a number is written: its bytes, how it is read, and what stands for 1 where it is normalized (section 3.11). */
+interface Component {
+  readonly bytes: number;
+  readonly read: (view: DataView, at: number) => number;
+  readonly one: number;
+}
+
+const COMPONENTS = new Map<number, Component>([
+  [5120, { bytes: 1, read: (view, at) => view.getInt8(at), one: 127 }],
+  [5121, { bytes: 1, read: (view, at) => view.getUint8(at), one: 255 }],
+  [5122, { bytes: 2, read: (view, at) => view.getInt16(at, true), one: 32_767 }],
+  [5123, { bytes: 2, read: (view, at) => view.getUint16(at, true), one: 65_535 }],
+  [5125, { bytes: 4, read: (view, at) => view.getUint32(at, true), one: 4_294_967_295 }],
+  [5126, { bytes: 4, read: (view, at) => view.getFloat32(at, true), one: 1 }],
+]);
+
+/** Reads accessors of a file, each once. Buffers that are written as URIs with data are decoded when they are needed. */
+export interface AccessorReader {
+  /**
+   * The numbers of accessor `a`, `size` an element. Throws {@link FileError} with the place where there is none, where
+   * it has another type, claims what is not there, is compressed, or holds what is not a finite number.
+   */
+  readonly read: (a: number, size: number, where: string) => Float64Array;
+}
+
+/** Reads accessors of a glTF file with the binary chunk `bin`. */
+export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
+  const buffers = new Map<number, Uint8Array>();
+  const done = new Map<number, Float64Array>();
+
+  const bufferOf = (b: number, where: string): Uint8Array => {
+    const known = buffers.get(b);
+    if (known) return known;
+    const buffer = gltf.buffers?.[b];
+    if (!buffer) throw new FileError(where, `there is no buffer ${b}`);
+    const { uri, byteLength } = buffer;
+    const bytes =
+      uri === undefined ? (b === 0 ? bin : undefined) : resource(`buffers[${b}].uri`, uri, () => undefined);
+    if (!bytes)
+      throw new FileError(
+        `buffers[${b}]`,
+        uri === undefined ? 'it has no data' : `the file ${quote(uri)} is missing, expected it in the .glb`,
+      );
+    if (bytes.length < byteLength)
+      throw new FileError(`buffers[${b}]`, `${bytes.length} bytes, expected ${byteLength}`);
+    buffers.set(b, bytes);
+    return bytes;
+  };
+
+  /** Elements of `size` numbers in a view, from `offset` on. */
+  const elements = (
+    v: number,
+    offset: number,
+    component: Component,
+    size: number,
+    count: number,
+    where: string,
+    into: (i: number, c: number, value: number) => void,
+  ) => {
+    const view = gltf.bufferViews?.[v];
+    if (!view) throw new FileError(where, `there is no buffer view ${v}`);
+    if (view.extensions && Object.hasOwn(view.extensions, 'EXT_meshopt_compression'))
+      throw new FileError(where, 'it is compressed (EXT_meshopt_compression), expected plain numbers');
+    const bytes = bufferOf(view.buffer, `bufferViews[${v}].buffer`);
+    const from = view.byteOffset ?? 0;
+    const end = from + view.byteLength;
+    const stride = view.byteStride ?? component.bytes * size;
+    const needed = count === 0 ? 0 : offset + stride * (count - 1) + component.bytes * size;
+    if (end > bytes.length || needed > view.byteLength)
+      throw new FileError(
+        where,
+        `${count} elements of ${component.bytes * size} bytes are claimed, its buffer view has ${Math.max(0, Math.min(view.byteLength, bytes.length - from))} bytes`,
+      );
+    const data = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+    for (let i = 0; i < count; i++)
+      for (let c = 0; c < size; c++)
+        into(i, c, component.read(data, from + offset + i * stride + c * component.bytes));
+  };
+
+  const componentOf = (type: number, where: string): Component => {
+    const component = COMPONENTS.get(type);
+    if (!component) throw new FileError(where, `component type ${type}, expected 5120 to 5126`);
+    return component;
+  };
+
+  return {
+    read(a, size, where) {
+      const place = `accessors[${a}]`;
+      const accessor = gltf.accessors?.[a];
+      if (!accessor) throw new FileError(where, `there is no accessor ${a}`);
+      const { type, count, componentType, bufferView, byteOffset = 0, normalized, sparse } = accessor;
+      if (SIZES.get(type) !== size)
+        throw new FileError(
+          place,
+          `its type is ${cut(type)}, expected ${[...SIZES].find(([, n]) => n === size)![0]}`,
+        );
+      const known = done.get(a);
+      if (known) return known;
+      const component = componentOf(componentType, `${place}.componentType`);
+      // Without a view every number is 0, and nothing of what is claimed is in the file.
+      if (bufferView === undefined) checkLimit(place, count * size, LIMITS.sampledValues, 'numbers');
+      else checkLimit(place, count * size, LIMITS.values, 'numbers');
+      const scaled = normalized
+        ? (value: number) => Math.max(-1, value / component.one)
+        : (value: number) => value;
+      let values: Float64Array | undefined;
+      const put = (index: number, value: number) => {
+        values ??= new Float64Array(count * size);
+        if (!Number.isFinite(value))
+          throw new FileError(place, `number ${index} is ${value}, expected finite numbers`);
+        values[index] = scaled(value);
+      };
+      if (bufferView !== undefined)
+        elements(bufferView, byteOffset, component, size, count, place, (i, c, value) =>
+          put(i * size + c, value),
+        );
+      if (sparse) {
+        if (sparse.count > count)
+          throw new FileError(`${place}.sparse.count`, `${sparse.count}, expected up to ${count}`);
+        const indices: number[] = [];
+        const indexType = componentOf(sparse.indices.componentType, `${place}.sparse.indices.componentType`);
+        elements(
+          sparse.indices.bufferView,
+          sparse.indices.byteOffset ?? 0,
+          indexType,
+          1,
+          sparse.count,
+          `${place}.sparse.indices`,
+          (i, _, value) => {
+            if (!(value < count))
+              throw new FileError(`${place}.sparse.indices`, `index ${value}, expected less than ${count}`);
+            indices[i] = value;
+          },
+        );
+        elements(
+          sparse.values.bufferView,
+          sparse.values.byteOffset ?? 0,
+          component,
+          size,
+          sparse.count,
+          `${place}.sparse.values`,
+          (i, c, value) => put(indices[i] * size + c, value),
+        );
+      }
+      const read = values ?? new Float64Array(count * size);
+      done.set(a, read);
+      return read;
+    },
+  };
+}
