@@ -34,13 +34,15 @@ export const LIMITS = {
   /** Numbers that the samples of a take hold. */
   values: 64_000_000,
   /** Numbers that the samples of a take hold where there are fewer in its file, because its keys are sampled. */
-  sampledValues: 8_000_000,
+  sampledValues: 4_000_000,
   /** Characters of a name. */
   name: 1000,
   /** Size of any number of a pose or a curve. */
   magnitude: 1e15,
-  /** Samples a second. */
+  /** Samples or frames a second. */
   rate: 100_000,
+  /** The number of a frame. */
+  frame: 1_000_000_000,
 } as const;
 
 /** Refuses what is over a limit. `what` names it in the plural: `joints`. */

@@ -10,7 +10,9 @@ const number = z
   .number({ error: 'expected a finite number' })
   .min(-LIMITS.magnitude, { error: `expected a number of at most ${LIMITS.magnitude}` })
   .max(LIMITS.magnitude, { error: `expected a number of at most ${LIMITS.magnitude}` });
-const frame = number;
+const frame = number
+  .min(-LIMITS.frame, { error: `expected a frame of at most ${LIMITS.frame}` })
+  .max(LIMITS.frame, { error: `expected a frame of at most ${LIMITS.frame}` });
 const name = z.string().max(LIMITS.name, { error: `expected a name of up to ${LIMITS.name} characters` });
 const pair = z.tuple([number, number], { error: 'expected a pair of numbers' });
 const ease = z.enum(EASES, { error: `expected an ease: ${EASES.join(', ')}` });
@@ -139,7 +141,12 @@ export const stackSchema = z.strictObject({
     .positive({ error: 'expected more than 0 frames a second' })
     .min(1 / LIMITS.rate, { error: `expected at least ${1 / LIMITS.rate} frames a second` })
     .max(LIMITS.rate, { error: `expected up to ${LIMITS.rate} frames a second` }),
-  range: pair.refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' }),
+  range: z
+    .tuple([frame, frame], { error: 'expected a pair of numbers' })
+    .refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' })
+    .refine((value) => value[1] - value[0] <= LIMITS.samples, {
+      error: `expected a range of up to ${LIMITS.samples} frames`,
+    }),
   metresPerUnit: number.positive().optional(),
   rig: name.min(1).optional(),
   parts: recordOf(listOf(z.string())).optional(),

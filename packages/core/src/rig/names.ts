@@ -1,6 +1,9 @@
+/** Characters of a name that are looked at: what a joint is stands at its end. */
+const LONGEST = 200;
+
 /** The words of a joint's name, lower case, without what stands before a colon: `rig:LeftUpLeg` is left, up, leg. */
 export function wordsOf(name: string): string[] {
-  const bare = name.slice(name.lastIndexOf(':') + 1);
+  const bare = name.slice(name.lastIndexOf(':') + 1).slice(-LONGEST);
   return bare
     .replace(/([a-z])([A-Z])/g, '$1 $2')
     .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')

@@ -111,17 +111,13 @@ function partsByShape(rig: Rig): Part[] {
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * n));
   const children = jointChildren(rig);
   const at = (j: number, axis: number) => matrices[16 * j + 12 + axis];
+  const tips = tipsBelow(rig, matrices);
   const parts: Part[] = new Array(n).fill('other');
-  const fill = (j: number, part: Part) => {
-    parts[j] = part;
-    for (const child of children[j]) fill(child, part);
-  };
-  const tips = (j: number): number[] => (children[j].length ? children[j].flatMap(tips) : [j]);
-  const height =
-    Math.max(...rig.joints.map((_, j) => at(j, 1))) - Math.min(...rig.joints.map((_, j) => at(j, 1)));
+  const fill = (j: number, part: Part) => parts.fill(part, j, tips[j].next);
+  const heights = rig.joints.map((_, j) => at(j, 1));
+  const height = Math.max(...heights) - Math.min(...heights);
   const limb = (j: number, upper: string, lower: string) => {
-    const mean = tips(j).reduce((sum, tip) => sum + at(tip, 0), 0) / tips(j).length;
-    const side = mean - at(0, 0) >= 0 ? 'left' : 'right';
+    const side = tips[j].across / tips[j].count - at(0, 0) >= 0 ? 'left' : 'right';
     fill(j, side + upper);
     // The foot or hand starts at the last joint of the chain that has another behind it, or at the third.
     let end = j;
@@ -131,29 +127,66 @@ function partsByShape(rig: Rig): Part[] {
     if (end !== j) fill(end, side + lower);
   };
   const sideways = (j: number, from: number) =>
-    Math.max(...tips(j).map((tip) => Math.abs(at(tip, 0) - at(from, 0)))) > 0.12 * height;
+    Math.max(tips[j].right - at(from, 0), at(from, 0) - tips[j].left) > 0.12 * height;
   parts[0] = 'hips';
   const trunk: number[] = [];
   for (const child of children[0]) {
-    const lowest = Math.min(...tips(child).map((tip) => at(tip, 1)));
-    const highest = Math.max(...tips(child).map((tip) => at(tip, 1)));
+    const { lowest, highest } = tips[child];
     if (lowest < at(0, 1) - 0.25 * height && highest <= at(0, 1) + 0.1 * height) limb(child, 'Leg', 'Foot');
     else if (highest > at(0, 1)) trunk.push(child);
   }
-  for (let stack = trunk; stack.length > 0; ) {
-    const j = stack.pop()!;
+  while (trunk.length > 0) {
+    const j = trunk.pop()!;
     parts[j] = 'torso';
     const next = children[j];
     const ups = next.filter((child) => !(next.length > 1 && sideways(child, j)));
-    for (const child of next) if (!ups.includes(child)) limb(child, 'Arm', 'Hand');
+    for (const child of next) if (next.length > 1 && sideways(child, j)) limb(child, 'Arm', 'Hand');
     if (next.length > ups.length) {
       for (const up of ups) {
         fill(up, 'head');
         if (children[up].length > 0) parts[up] = 'neck';
       }
-    } else stack = stack.concat(ups);
+    } else for (const up of ups) trunk.push(up);
   }
   return parts;
+}
+
+/** What is known of the joints that end the chains from a joint on, at rest. */
+interface Tips {
+  count: number;
+  /** Sum of their x. */
+  across: number;
+  left: number;
+  right: number;
+  lowest: number;
+  highest: number;
+  /** The joint behind the last of these chains: joints stand depth first. */
+  next: number;
+}
+
+function tipsBelow(rig: Rig, matrices: Float64Array): Tips[] {
+  const tips: Tips[] = [];
+  for (let j = rig.joints.length - 1; j >= 0; j--) {
+    // What hangs below stands behind it and has been there already.
+    const [x, y] = [matrices[16 * j + 12], matrices[16 * j + 13]];
+    tips[j] ??= { count: 1, across: x, left: x, right: x, lowest: y, highest: y, next: j + 1 };
+    const { parent } = rig.joints[j];
+    if (parent < 0) continue;
+    const own = tips[j];
+    const above = tips[parent];
+    tips[parent] = above
+      ? {
+          count: above.count + own.count,
+          across: above.across + own.across,
+          left: Math.min(above.left, own.left),
+          right: Math.max(above.right, own.right),
+          lowest: Math.min(above.lowest, own.lowest),
+          highest: Math.max(above.highest, own.highest),
+          next: Math.max(above.next, own.next),
+        }
+      : { ...own };
+  }
+  return tips;
 }
 
 /** The parts that occur, in {@link PART_ORDER}, then parts of the user's own making. */

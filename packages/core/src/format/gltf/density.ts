@@ -42,10 +42,12 @@ export function samplingOf(samplers: readonly Sampler[], most: number): Sampling
     interval: base / n,
     count: Math.ceil((last * n) / base - 1e-3) + 1,
   });
+  // Long stretches without a key are not worth a look at every sample.
+  const worth = Math.min(most, Math.max(20_000, 8 * times.length));
   const checked = even ? cubic : samplers.filter(({ interpolation }) => interpolation !== 'STEP');
   while (
     (2 * parts) / base <= MOST_RATE &&
-    at(2 * parts).count <= most &&
+    at(2 * parts).count <= worth &&
     checked.some((sampler) => !follows(sampler, at(parts)))
   )
     parts *= 2;

@@ -1,7 +1,13 @@
 import { z } from 'zod';
 import { newId } from '../../id.js';
 import { EULER_ORDERS } from '../../math/euler.js';
-import { composeMatrix, decomposeMatrix, type Matrix, multiplyMatrices } from '../../math/matrix.js';
+import {
+  composeMatrix,
+  decomposeMatrix,
+  IDENTITY,
+  type Matrix,
+  multiplyMatrices,
+} from '../../math/matrix.js';
 import { BVH_CHANNELS, type Joint, type Rig } from '../../rig/rig.js';
 import { emptyTrack, type Take, type Track, takeId } from '../../take/take.js';
 import { FileError, named, quote } from '../error.js';
@@ -137,7 +143,8 @@ function sampled(skeleton: GltfSkeleton, channels: readonly NodeChannel[], place
   if (samplers.length === 0)
     throw new FileError(place, 'no joint is animated, expected keys for at least one');
   const rooted = ancestors.length > 0;
-  const numbers = samplers.reduce((sum, { size }) => sum + size, rooted ? 10 : 0);
+  // The root is put together of three properties for each node above it that moves.
+  const numbers = samplers.reduce((sum, { size }) => sum + size, rooted ? 10 * (1 + samplers.length) : 0);
   const inFile = samplers.reduce((sum, { values }) => sum + values.length, 0);
   const most = Math.floor(Math.min(LIMITS.values, Math.max(LIMITS.sampledValues, 4 * inFile)) / numbers);
   const sampling = samplingOf(samplers, Math.min(most, LIMITS.samples));
@@ -216,25 +223,34 @@ const madeBy = ({ asset }: Gltf) => madeExtras.safeParse(asset.extras).data;
 
 /** The samples of the root as it is seen in the scene, with the nodes above it; a kind that nothing moves is left out. */
 function rootInScene(
-  { gltf, nodes, ancestors, above }: GltfSkeleton,
+  { gltf, nodes, ancestors }: GltfSkeleton,
   channels: readonly NodeChannel[],
   sampling: Sampling,
 ): { readonly [P in Path]?: Float64Array } {
-  const chain = [...ancestors, nodes[0][0]];
-  const moving = chain.some((node) => ancestors.includes(node) && channels.some((one) => one.node === node));
-  const moved = (path: Path) =>
-    moving || channels.some((one) => one.node === nodes[0][0] && one.path === path);
-  const motions = chain.map((node) => nodeMotion(gltf, node, channels, sampling));
+  const [root] = nodes[0];
+  const animated = new Set(channels.map(({ node }) => node));
+  const above = ancestors.some((node) => animated.has(node));
+  const moved = (path: Path) => above || channels.some((one) => one.node === root && one.path === path);
+  // What stands still between two nodes that move is one transform.
+  const motions: ((s: number) => Matrix)[] = [];
+  let still = IDENTITY;
+  for (const node of [...ancestors, root]) {
+    if (!animated.has(node)) {
+      still = multiplyMatrices(still, matrixOf(gltf.nodes![node]));
+      continue;
+    }
+    const [before, motion] = [still, nodeMotion(gltf, node, channels, sampling)];
+    motions.push((s) => multiplyMatrices(before, motion(s)));
+    still = IDENTITY;
+  }
   const out = {
     translation: new Float64Array(3 * sampling.count),
     rotation: new Float64Array(4 * sampling.count),
     scale: new Float64Array(3 * sampling.count),
   };
-  for (let s = 0; s < sampling.count; s++) {
-    const local = moving
-      ? motions.map((motion) => motion(s)).reduce(multiplyMatrices)
-      : multiplyMatrices(above, motions[motions.length - 1](s));
-    const parts = decomposeMatrix(local);
+  for (let s = 0; s < (motions.length > 0 ? sampling.count : 0); s++) {
+    const seen = motions.map((motion) => motion(s)).reduce(multiplyMatrices);
+    const parts = decomposeMatrix(still === IDENTITY ? seen : multiplyMatrices(seen, still));
     if (!parts)
       throw new FileError(
         'animations',
@@ -268,7 +284,7 @@ function nodeMotion(
   };
   const [t, r, k] = [values('translation'), values('rotation'), values('scale')];
   const parts = transformOf(rest);
-  if (!parts || !(t || r || k)) return () => matrixOf(rest);
+  if (!parts) return () => matrixOf(rest);
   const three = (from: Float64Array | undefined, s: number, still: readonly number[]) =>
     (from ? [...from.subarray(3 * s, 3 * s + 3)] : still) as unknown as typeof parts.translation;
   return (s) =>

@@ -6,7 +6,7 @@ import {
   type Transform,
 } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
-import type { Joint, Rig } from '../../rig/rig.js';
+import { type Joint, jointChildren, type Rig } from '../../rig/rig.js';
 import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { joinGlb, splitGlb } from './glb.js';
@@ -63,7 +63,7 @@ const bvhExtras = ({ order, channels, ends }: Joint): object => ({ order, channe
 /** A file that holds a skeleton at rest and nothing else. */
 function skeletonGlb(rig: Rig, { name, metresPerUnit }: GlbOptions, extras?: object): Uint8Array {
   const nodes = rig.joints.map((joint, j) => {
-    const children = rig.joints.flatMap(({ parent }, child) => (parent === j ? [child] : []));
+    const children = jointChildren(rig)[j];
     return {
       name: joint.name,
       ...(children.length > 0 && { children }),
