@@ -7,6 +7,7 @@ import {
   writeBvh,
   writeOnCharacter,
 } from '@evlay/core/format';
+import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
 import { beside, readFile, tellWarnings, writeFile } from './files.js';
@@ -33,7 +34,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
       path,
       `none of its joints could be matched to a joint of ${flags.rig}, expected a --mapping`,
     );
-  const fitted = everyJoint(fitMotion(take, rig, mapping));
+  const fitted = everyJoint(fitOnFloor(take, rig, mapping));
   const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
   const written = encode(flags.out, character.character.bytes, rig, fitted, take.name);
   writeFile(flags.out, written.bytes);

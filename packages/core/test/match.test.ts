@@ -1,10 +1,12 @@
 import { describe, expect, it } from 'vitest';
+import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { readTake } from '../src/format/index.js';
 import type { Rig } from '../src/index.js';
-import { fitMotion, mappingOf, matchRigs, restingJoints } from '../src/match/index.js';
-import { rigHeight } from '../src/rig/index.js';
-import type { Mapping, Motion } from '../src/take/index.js';
+import { findContacts, fitOnFloor } from '../src/make/index.js';
+import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints, sizeRatio } from '../src/match/index.js';
+import { guessMetresPerUnit, rigHeight } from '../src/rig/index.js';
+import { type Mapping, type Motion, trimmed } from '../src/take/index.js';
 import { captureBytes, rigOf } from './capture.js';
 import { positionsAt, positionsAtRestOf } from './positions.js';
 
@@ -214,19 +216,105 @@ describe('matching a capture to a character', () => {
     expect(restingJoints(WICK, fitted)).toContain('Lantern');
   });
 
-  it('scales the travel by the heights of the hips and puts the feet on the floor', () => {
+  it('scales the travel by the lengths of the legs', () => {
     const fitted = fitMotion(capture, WICK, named(capture.rig, WICK));
-    const hipHeight = (at: (name: string) => number[], toes: string) =>
-      at('Hips')[1] - Math.min(at(`Left${toes}`)[1], at(`Right${toes}`)[1]);
-    const ratio =
-      hipHeight(positionsAtRestOf(WICK), 'Toes') / hipHeight(positionsAtRestOf(capture.rig), 'ToeBase');
+    const legs = (at: (name: string) => number[], names: readonly string[]) =>
+      ['Left', 'Right']
+        .flatMap((side) => [0, 1].map((k) => minus(at(side + names[k + 1]), at(side + names[k]))))
+        .reduce((sum, bone) => sum + Math.hypot(...bone), 0);
+    const [wick, theirs] = [positionsAtRestOf(WICK), positionsAtRestOf(capture.rig)];
+    const ratio = legs(wick, ['UpperLeg', 'LowerLeg', 'Foot']) / legs(theirs, ['UpLeg', 'Leg', 'Foot']);
     const travelled = (motion: Motion) =>
       minus(positionsAt(motion, 1500)('Hips'), positionsAt(motion, 0)('Hips'));
-    const [own, theirs] = [travelled(fitted), travelled(capture)];
-    for (let axis = 0; axis < 3; axis++) expect(own[axis]).toBeCloseTo(ratio * theirs[axis], 9);
-    // At frame 0 he stands (seen): the toes lie where they do at rest.
-    const toes = Math.min(...['LeftToes', 'RightToes'].map((name) => positionsAt(fitted, 0)(name)[1]));
-    expect(Math.abs(toes - 0.028)).toBeLessThan(0.03);
+    const [own, captured] = [travelled(fitted), travelled(capture)];
+    for (let axis = 0; axis < 3; axis++) expect(own[axis] / (ratio * captured[axis])).toBeCloseTo(1, 9);
+  });
+
+  /** How a foot of a fit stands in each stance of the capture: toes above where they rest, and drift, in metres. */
+  function stancesOf(motion: Motion, target: Rig, toes: (side: string) => string) {
+    const fitted = fitOnFloor(motion, target, named(motion.rig, target));
+    const rest = positionsAtRestOf(target);
+    const ratio = sizeRatio(motion.rig, target, followsOf(motion.rig, target, named(motion.rig, target)));
+    const middle = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1];
+    const { spans } = findContacts(motion, guessMetresPerUnit(motion.rig));
+    /** How high the capture's toes lie when they stand: its floor is another one for each foot. */
+    const usual = Object.fromEntries(
+      ['Left', 'Right'].map((side) => [
+        side,
+        middle(
+          spans
+            .filter(({ joint }) => joint.startsWith(side))
+            .flatMap(({ from, to }) =>
+              Array.from(
+                { length: to - from + 1 },
+                (_, k) => positionsAt(motion, from + k)(`${side}ToeBase`)[1],
+              ),
+            ),
+        ),
+      ]),
+    );
+    return spans.map(({ joint, from, to }) => {
+      const side = joint.startsWith('Left') ? 'Left' : 'Right';
+      const [own, theirs] = [toes(side), `${side}ToeBase`];
+      const path = Array.from({ length: to - from + 1 }, (_, k) => positionsAt(motion, from + k)(theirs));
+      // Toes stand where those of the capture are low, away from the ends, where the foot rolls.
+      const rolls = 0.1 / motion.interval;
+      const heights = path.flatMap((at, k) =>
+        Math.abs(at[1] - usual[side]) * ratio < 0.01 && k >= rolls && k < path.length - rolls
+          ? [positionsAt(fitted, from + k)(own)[1] - rest(own)[1]]
+          : [],
+      );
+      const drift = (of: Motion, name: string) => {
+        const [a, , c] = minus(positionsAt(of, to)(name), positionsAt(of, from)(name));
+        return Math.hypot(a, c);
+      };
+      return { side, from, heights, drift: drift(fitted, own), captured: ratio * drift(motion, theirs) };
+    });
+  }
+
+  it.each([
+    ['all of it', capture as Motion, 25],
+    ['samples 300 to 599', trimmed(capture, [300, 599]), 4],
+  ])(
+    'puts feet on the floor where those of the capture stand, and they slide no further: %s',
+    (_, motion, count) => {
+      const stances = stancesOf(motion, WICK, (side) => `${side}Toes`);
+      expect(stances.length).toBeGreaterThanOrEqual(count);
+      for (const { side, from, heights, drift, captured } of stances) {
+        const place = `${side} from ${from}`;
+        expect(Math.max(...heights.map(Math.abs)), place).toBeLessThan(0.01);
+        expect(drift, place).toBeLessThan(captured + 0.002);
+      }
+    },
+  );
+
+  it('leans legs by half a degree on average and turns no arm, to keep both feet where they stand', () => {
+    const fitted = fitOnFloor(capture, WICK, named(capture.rig, WICK));
+    const leans: number[] = [];
+    for (let s = 0; s < capture.count; s += 10) {
+      const [own, theirs] = [positionsAt(fitted, s), positionsAt(capture, s)];
+      const off = (a: string, b: string, c: string, d: string) =>
+        degreesBetween(minus(own(b), own(a)), minus(theirs(d), theirs(c)));
+      for (const side of ['Left', 'Right']) {
+        leans.push(off(`${side}UpperLeg`, `${side}LowerLeg`, `${side}UpLeg`, `${side}Leg`));
+        expect(off(`${side}UpperArm`, `${side}Forearm`, `${side}Arm`, `${side}ForeArm`)).toBeLessThan(0.1);
+      }
+    }
+    expect(leans.reduce((sum, lean) => sum + lean, 0) / leans.length).toBeLessThan(0.5);
+    // The most while he turns on the spot.
+    expect(Math.max(...leans)).toBeLessThan(3);
+  });
+
+  it('puts a person on a dog that stands on her hind feet', () => {
+    for (const { side, from, heights, drift, captured } of stancesOf(
+      capture,
+      BRINDLE,
+      (one) => `${one}HindToes`,
+    )) {
+      const place = `${side} from ${from}`;
+      expect(Math.max(0, ...heights.map(Math.abs)), place).toBeLessThan(0.01);
+      expect(drift, place).toBeLessThan(captured + 0.003);
+    }
   });
 
   it('comes back to rounding on its own skeleton', () => {

@@ -345,6 +345,17 @@ describe('takes of a project', () => {
     expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'floor', sample: 7 }));
     sunk.translations.values[3 * sunk.translations.joints.length * 7] += 3;
     expect(checkTake(project, sunk)).toContainEqual(expect.objectContaining({ kind: 'jump', sample: 7 }));
+    const lifted = {
+      ...project.takes[0],
+      translations: {
+        ...project.takes[0].translations,
+        values: project.takes[0].translations.values.map((value, i) => (i % 3 === 1 ? value + 0.08 : value)),
+      },
+    };
+    expect(checkTake(project, lifted)).toContainEqual({
+      kind: 'floor',
+      text: expect.stringMatching(/it hovers: its feet are never less than [78] cm above the floor/),
+    });
     const long = { ...project, range: [0, 500] as const };
     expect(kinds(project.takes[0], long)).toContain('short');
     const looped = setTime(long, project.layers[0].id, { loop: 'repeat' });

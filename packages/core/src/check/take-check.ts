@@ -4,7 +4,7 @@ import { feetOf } from '../make/contacts.js';
 import { playsOn } from '../match/fit.js';
 import { measureAngle } from '../math/quaternion.js';
 import { globalMatrices, guessMetresPerUnit, restPose, rigHeight } from '../rig/pose.js';
-import { jointIndex } from '../rig/rig.js';
+import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { type Take, takeDuration } from '../take/take.js';
@@ -26,6 +26,8 @@ const OTHER_SIZE = 8;
 const JUMP = { times: 8, height: 0.06 };
 /** Metres below the floor that a foot may dip. */
 const DIP = 0.03;
+/** Metres that the feet may stay above the floor at all times. */
+const HOVER = 0.05;
 /** Radians by which a joint that does not move turns all the same, by rounding. */
 const STILL = 1e-4;
 
@@ -55,7 +57,7 @@ export function checkTake(project: Project, take: Take): Finding[] {
 const timesText = (ratio: number): string =>
   ratio > 1 ? `${Math.round(ratio)} times` : `${ratio.toPrecision(1)} times`;
 
-/** Sudden jumps of the root or a foot, and feet under the floor. */
+/** Sudden jumps of the root or a foot, and feet under the floor or always above it. */
 function motionFindings(take: Take, unit: number): Finding[] {
   const feet = feetOf(take.rig);
   const watched = [0, ...feet.map((name) => jointIndex(take.rig, name))];
@@ -64,6 +66,8 @@ function motionFindings(take: Take, unit: number): Finding[] {
   const matrices = new Float64Array(16 * n);
   const paths = watched.map(() => new Float64Array(3 * take.count));
   let low = { depth: 0, sample: 0, joint: 0 };
+  const soles = solesOf(take.rig, feet);
+  let above = Number.POSITIVE_INFINITY;
   for (let s = 0; s < take.count; s++) {
     readSample(take, s, pose);
     globalMatrices(take.rig, pose, matrices);
@@ -72,6 +76,8 @@ function motionFindings(take: Take, unit: number): Finding[] {
       const depth = -matrices[16 * j + 13] * unit;
       if (j > 0 && depth > low.depth) low = { depth, sample: s, joint: j };
     }
+    for (const { joint, height } of soles)
+      above = Math.min(above, (matrices[16 * joint + 13] - height) * unit);
   }
   const findings: Finding[] = [];
   const height = rigHeight(take.rig);
@@ -91,7 +97,24 @@ function motionFindings(take: Take, unit: number): Finding[] {
       text: `${take.rig.joints[low.joint].name} is ${Math.round(100 * low.depth)} cm under the floor at sample ${low.sample}`,
       sample: low.sample,
     });
+  if (above > HOVER && soles.length > 0)
+    findings.push({
+      kind: 'floor',
+      text: `it hovers: its feet are never less than ${Math.round(100 * above)} cm above the floor`,
+    });
   return findings;
+}
+
+/** The joints of feet with all that hangs on them, and how high each stands where the skeleton rests on the floor. */
+function solesOf(rig: Rig, feet: readonly string[]): { joint: number; height: number }[] {
+  const tops = feet.map((name) => jointIndex(rig, name));
+  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  const soles = [...rig.joints.keys()]
+    .filter((j) => tops.some((top) => isWithin(rig, j, top)))
+    .map((joint) => ({ joint, height: matrices[16 * joint + 13] }));
+  const stands =
+    soles.every(({ height }) => height >= 0) && soles.some(({ height }) => height < 0.15 * rigHeight(rig));
+  return soles.map(({ joint, height }) => ({ joint, height: stands ? height : 0 }));
 }
 
 /** The first sample to which a path jumps: a step far larger than those around it. */

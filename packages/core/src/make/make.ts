@@ -1,10 +1,10 @@
-import { fitMotion } from '../match/fit.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { type Contact, type Contacts, tidyContacts } from '../take/contacts.js';
 import type { Making } from '../take/making.js';
 import { type Motion, resampled, scaledLengths, trimmed, turnedUp } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
 import { findContacts } from './contacts.js';
+import { fitOnFloor } from './ground.js';
 import { travelByFeet } from './travel.js';
 
 /** For whom a take is made: the rig that it may be fitted to, and how long a unit of it is. */
@@ -33,7 +33,7 @@ export function makeMotion(
   if (making.up) motion = turnedUp(motion, making.up);
   if (making.scale !== undefined) motion = scaledLengths(motion, making.scale);
   if (making.trim) motion = trimmed(motion, making.trim);
-  if (making.mapping) motion = fitMotion(motion, rig, making.mapping);
+  if (making.mapping) motion = fitOnFloor(motion, rig, making.mapping);
   if (making.rate !== undefined) motion = resampled(motion, making.rate);
   const contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
   if (making.feet) motion = travelByFeet(motion, contacts);

@@ -108,7 +108,7 @@ function facing(rig: Rig, positions: Float64Array): number[] {
 }
 
 /** The shortest turn that takes one direction to another; none where one of them has no length. */
-function turnBetween(a: readonly number[], b: readonly number[]): number[] {
+export function turnBetween(a: readonly number[], b: readonly number[]): number[] {
   const [la, lb] = [Math.hypot(...a), Math.hypot(...b)];
   if (!(la > 1e-9 && lb > 1e-9)) return [0, 0, 0, 1];
   const [u, v] = [a.map((x) => x / la), b.map((x) => x / lb)];

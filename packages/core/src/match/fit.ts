@@ -5,7 +5,7 @@ import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { type Samples, unmatchedJoints } from '../take/take.js';
-import { alignRest } from './align.js';
+import { alignRest, positionsAtRest } from './align.js';
 import { rolesOf } from './roles.js';
 
 /** For each joint of a character the joint of a capture that it follows, or -1. Names that one lacks are left out. */
@@ -16,21 +16,36 @@ export function followsOf(source: Rig, target: Rig, mapping: Mapping): Int32Arra
   });
 }
 
+/** What is known better than by two rest poses. */
+export interface FitCorrections {
+  /** Turns of joints in their own axes, on top of their aligned rest pose, by joint. */
+  readonly turns?: ReadonlyMap<number, readonly number[]>;
+  /** Moves the hips in the scene, 3 numbers a sample. */
+  readonly shift?: Float64Array;
+}
+
 /**
  * Puts a motion on another skeleton. Every joint that follows one turns in model space as that one does, counted from
  * the rest pose of the capture and from the aligned rest pose of the character:
  * `G = G_source · G_source,rest⁻¹ · A · G_rest`, with `A` from {@link alignRest}. The hips travel as those of the capture,
- * times the ratio of their heights above the feet at rest; where the character stands on the floor at rest and the
- * capture does not, it is lifted so that its feet come down to where they rest. Joints that follow none are not
- * recorded: they rest. The result has the rig of the character, and the rate of the capture.
+ * times the ratio of the lengths of their legs ({@link sizeRatio}); where the character stands on the floor at rest and the
+ * capture does not, it is lifted so that its feet come down to where they rest. Joints that
+ * follow none are not recorded: they rest. The result has the rig of the character, and the rate of the capture.
  */
-export function fitMotion(motion: Motion, target: Rig, mapping: Mapping): Motion {
+export function fitMotion(
+  motion: Motion,
+  target: Rig,
+  mapping: Mapping,
+  { turns: corrections, shift }: FitCorrections = {},
+): Motion {
   const source = motion.rig;
   const follows = followsOf(source, target, mapping);
   const n = target.joints.length;
   const constants = turnsFromSource(source, target, follows);
+  for (const [j, turn] of corrections ?? []) multiply(constants, 4 * j, constants, 4 * j, [...turn], 0);
   const hips = hipsOf(target, follows);
   const travel = travelOf(motion, target, follows, hips);
+  if (shift) for (let i = 0; i < travel.length; i++) travel[i] += shift[i];
   const turned = [...target.joints.keys()].filter((j) => follows[j] >= 0);
   const moved = hips > 0 ? [0, hips] : [0];
   const fitted = {
@@ -100,7 +115,7 @@ function travelOf(motion: Motion, target: Rig, follows: Int32Array, hips: number
   const source = motion.rig;
   const followed = Math.max(0, follows[hips]);
   const [own, theirs] = [standOf(target, hips), standOf(source, followed)];
-  const ratio = own.height > 0 && theirs.height > 0 ? own.height / theirs.height : 1;
+  const ratio = sizeRatio(source, target, follows);
   const pose = restPose(source);
   const matrices = new Float64Array(16 * source.joints.length);
   const out = new Float64Array(3 * motion.count);
@@ -116,6 +131,37 @@ function travelOf(motion: Motion, target: Rig, follows: Int32Array, hips: number
   const lift = own.onFloor - ratio * ground;
   for (let s = 0; s < motion.count; s++) out[3 * s + 1] += lift;
   return out;
+}
+
+/**
+ * How many times as long the legs of a character are as those of a capture, from the thigh along the bones to the foot,
+ * or where those are not known, how many times as high its hips stand.
+ */
+export function sizeRatio(source: Rig, target: Rig, follows: Int32Array): number {
+  const [from, to] = [legLength(source), legLength(target)];
+  if (from > 0 && to > 0) return to / from;
+  const hips = hipsOf(target, follows);
+  const [own, theirs] = [standOf(target, hips), standOf(source, Math.max(0, follows[hips]))];
+  return own.height > 0 && theirs.height > 0 ? own.height / theirs.height : 1;
+}
+
+/** Length of the legs at rest, the mean of both; 0 where there are none. */
+function legLength(rig: Rig): number {
+  const roles = rolesOf(rig);
+  const positions = positionsAtRest(rig);
+  const lengths = ['left', 'right'].flatMap((side) => {
+    const [top, foot] = ['UpperLeg', 'Foot'].map((name) =>
+      roles.findIndex((role) => role?.role === side + name),
+    );
+    let length = 0;
+    let j = foot;
+    for (; j > top; j = rig.joints[j].parent) {
+      const p = 3 * rig.joints[j].parent;
+      length += Math.hypot(...[0, 1, 2].map((axis) => positions[3 * j + axis] - positions[p + axis]));
+    }
+    return top >= 0 && j === top ? [length] : [];
+  });
+  return lengths.length > 0 ? lengths.reduce((sum, length) => sum + length, 0) / lengths.length : 0;
 }
 
 /** How a skeleton stands at rest. */

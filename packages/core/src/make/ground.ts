@@ -1,0 +1,79 @@
+import { turnBetween } from '../match/align.js';
+import { fitMotion } from '../match/fit.js';
+import { RADIANS } from '../math/euler.js';
+import { multiplyInverse, rotate } from '../math/quaternion.js';
+import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import type { Mapping } from '../take/making.js';
+import type { Motion } from '../take/reshape.js';
+import { readSample } from '../take/sample.js';
+import { plantFeet } from './plant.js';
+import { shiftToFloor } from './shift.js';
+import { type Foot, feetThatStand, flatSamples } from './stance.js';
+
+/** How high a sole may lie at rest, as a part of the height of the character. */
+const SOLE = 0.15;
+/** Cosine of the largest angle by which a sole is put level: beyond it, it is no sole. */
+const MOST_LEVELLED = Math.cos(35 * RADIANS);
+
+/**
+ * Puts a motion on another skeleton ({@link fitMotion}) and that on the floor: while a foot of the capture stands, the
+ * sole of the character's foot is level, its tip lies as high as at rest, and it goes along the floor as the capture's
+ * does, scaled. The hips are moved for it, where several feet stand to where all of them come nearest; feet tilt and legs
+ * lean by the little that is left, and all other limbs keep the directions that they have in the capture. A character that does not stand on the floor at rest, or whose feet follow none that ever stands, is
+ * fitted as it is.
+ */
+export function fitOnFloor(motion: Motion, target: Rig, mapping: Mapping): Motion {
+  const fitted = fitMotion(motion, target, mapping);
+  const feet = feetThatStand(motion, target, mapping);
+  const heights = heightsAtRest(target);
+  const lowest = Math.min(...feet.flatMap(({ soles }) => soles.map((j) => heights[j])));
+  if (feet.length === 0 || lowest < 0 || lowest > SOLE * (Math.max(...heights) - lowest)) return fitted;
+  const turns = levelSoles(fitted, feet);
+  const level = fitMotion(motion, target, mapping, { turns });
+  const shift = shiftToFloor(motion, level, mapping, feet, heights);
+  const moved = fitMotion(motion, target, mapping, { turns, shift: shift.hips });
+  return plantFeet(moved, feet, shift, heights);
+}
+
+/**
+ * The turns that put soles level on average while they stand, in the axes of each joint. Rest poses do not say how a
+ * foot stands: a capture's often hangs there.
+ */
+function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, readonly number[]> {
+  const { rig } = motion;
+  const atRest = globalOrientations(rig, restPose(rig), new Float64Array(4 * rig.joints.length));
+  const sums = new Map<number, number[]>();
+  for (const { soles } of feet) for (const j of soles) sums.set(j, [0, 0, 0]);
+  const pose = restPose(rig);
+  const orientations = new Float64Array(4 * rig.joints.length);
+  for (const [s, standing] of flatSamples(feet, motion)) {
+    readSample(motion, s, pose);
+    globalOrientations(rig, pose, orientations);
+    for (const { soles } of standing)
+      for (const j of soles)
+        for (const [axis, value] of upIn(orientations, j).entries()) sums.get(j)![axis] += value;
+  }
+  const turns = new Map<number, readonly number[]>();
+  for (const [j, sum] of sums) {
+    const own = upIn(atRest, j);
+    const length = Math.hypot(...sum) || 1;
+    const dot = own.reduce((product, value, axis) => product + (value * sum[axis]) / length, 0);
+    if (dot > MOST_LEVELLED) turns.set(j, turnBetween(own, sum));
+  }
+  return turns;
+}
+
+/** The vertical in the axes of a joint. */
+function upIn(orientations: Float64Array, j: number): number[] {
+  const up = [0, 1, 0];
+  const back = [0, 0, 0, 1];
+  multiplyInverse(back, 0, orientations, 4 * j, back, 0);
+  rotate(up, 0, back, 0, up, 0);
+  return up;
+}
+
+const heightsAtRest = (rig: Rig): number[] => {
+  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  return rig.joints.map((_, j) => matrices[16 * j + 13]);
+};

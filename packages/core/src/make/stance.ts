@@ -1,0 +1,75 @@
+import { followsOf } from '../match/fit.js';
+import { rolesOf } from '../match/roles.js';
+import { guessMetresPerUnit } from '../rig/pose.js';
+import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import type { Contact } from '../take/contacts.js';
+import type { Mapping } from '../take/making.js';
+import type { Motion } from '../take/reshape.js';
+import { findContacts } from './contacts.js';
+
+/** Seconds before and after a foot stands over which it comes to count. */
+const FADE = 0.15;
+/** Seconds at both ends of a stance in which a foot still comes down or goes up already. */
+const ROLLS = 0.1;
+
+/** A foot of the character and the foot of the capture that it follows. */
+export interface Foot {
+  /** The foot and its toes: what can stand. */
+  readonly soles: readonly number[];
+  /** Of them the outermost that follows a joint, and that joint. */
+  readonly tip: number;
+  readonly followed: number;
+  /** The joint that turns the whole leg, and the joint of the foot. */
+  readonly thigh: number;
+  readonly ankle: number;
+  /** When the capture's foot stands. */
+  readonly spans: readonly Contact[];
+}
+
+/** The feet of a character that follow one of a capture which ever stands. */
+export function feetThatStand(motion: Motion, target: Rig, mapping: Mapping): Foot[] {
+  const { spans } = findContacts(motion, guessMetresPerUnit(motion.rig));
+  const follows = followsOf(motion.rig, target, mapping);
+  const roles = rolesOf(target);
+  return roles.flatMap((role, joint): Foot[] => {
+    const followed = follows[joint];
+    if (!role || !/Foot$/.test(role.role) || followed < 0) return [];
+    const stands = spans.filter((span) => jointIndex(motion.rig, span.joint) === followed);
+    const soles = roles.flatMap((one, j) =>
+      one && /Foot|Toes/.test(one.role) && isWithin(target, j, joint) ? [j] : [],
+    );
+    // The toes stay where they are longer than the heel does.
+    const tip = soles.findLast((j) => follows[j] >= 0)!;
+    let thigh = joint;
+    while (thigh >= 0 && !/UpperLeg$/.test(roles[thigh]?.role ?? '')) thigh = target.joints[thigh].parent;
+    return stands.length > 0
+      ? [{ thigh, ankle: joint, tip, followed: follows[tip], soles, spans: stands }]
+      : [];
+  });
+}
+
+/** The samples of each foot at which it stands with the whole sole. */
+export function* flatSamples(
+  feet: readonly Foot[],
+  { interval, count }: Motion,
+): Generator<[number, Foot[]]> {
+  const rolls = ROLLS / interval;
+  for (let s = 0; s < count; s++) {
+    const standing = feet.filter(({ spans }) =>
+      spans.some(({ from, to }) => s >= from + rolls && s <= to - rolls),
+    );
+    if (standing.length > 0) yield [s, standing];
+  }
+}
+
+/** How much a foot counts at every sample: 1 while it stands, and smoothly less beside that, down to 0. */
+export function weightsOf(spans: readonly Contact[], { count, interval }: Motion): Float64Array {
+  const reach = FADE / interval;
+  const out = new Float64Array(count);
+  for (const { from, to } of spans)
+    for (let s = Math.max(0, Math.ceil(from - reach)); s <= Math.min(count - 1, to + reach); s++) {
+      const u = 1 - Math.max(0, from - s, s - to) / reach;
+      out[s] = Math.max(out[s], u * u * (3 - 2 * u));
+    }
+  return out;
+}
