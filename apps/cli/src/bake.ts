@@ -1,7 +1,8 @@
 import type { Project } from '@evlay/core';
-import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import { bakeRefusal, planBake } from '@evlay/core/bake';
+import { FileError, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
 import type { Samples } from '@evlay/core/take';
-import { openStack, tellWarnings, writeFile } from './files.js';
+import { checkOut, openStack, tellWarnings, textBytes, writeFile } from './files.js';
 import { bakeOnAllCores } from './pool.js';
 import { showProgress } from './report.js';
 
@@ -15,13 +16,14 @@ interface BakeFlags {
 /** `evlay bake`: bakes a stack to a motion file. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
   const { project, warnings } = await openStack(path);
-  const samples = await bakeOnAllCores(project, {
-    range: flags.range,
-    fps: flags.fps,
-    onProgress: showProgress,
-  });
+  checkOut(flags.out);
+  const { range, fps } = flags;
+  const format = /\.glb$/i.test(flags.out) ? 'glb' : 'bvh';
+  const refused = bakeRefusal(project.rig, planBake(project, { range, fps }), format);
+  if (refused) throw new FileError(path, refused);
+  const samples = await bakeOnAllCores(project, { range, fps, onProgress: showProgress });
   const written = encode(flags.out, project, samples);
-  writeFile(flags.out, written.bytes);
+  writeFile(flags.out, written.pieces);
   const said = [...warnings, ...written.warnings];
   tellWarnings(said);
   if (flags.json) {
@@ -42,15 +44,15 @@ function encode(
   path: string,
   project: Project,
   samples: Samples,
-): { bytes: Uint8Array; warnings: readonly string[] } {
+): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
   const { rig, name, metresPerUnit } = project;
   if (/\.glb$/i.test(path)) {
     const { character } = project;
     const bytes = character
       ? writeOnCharacter(character.bytes, rig, samples, name)
       : writeGlb(rig, samples, { name, metresPerUnit });
-    return { bytes, warnings: [] };
+    return { pieces: [bytes], warnings: [] };
   }
   const { pieces, warnings } = writeBvh(rig, samples);
-  return { bytes: new TextEncoder().encode([...pieces].join('')), warnings };
+  return { pieces: textBytes(pieces), warnings };
 }

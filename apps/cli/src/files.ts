@@ -1,16 +1,70 @@
-import { existsSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  closeSync,
+  existsSync,
+  openSync,
+  readFileSync,
+  readSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeSync,
+} from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
-import { checkSize, FileError, type ReadProject, readProject, readStack } from '@evlay/core/format';
+import {
+  checkSize,
+  FileError,
+  inFileAsync,
+  LIMITS,
+  type ReadProject,
+  readProject,
+  readStack,
+} from '@evlay/core/format';
+
+/** Files that were read, as they are on the disk: what is written may be none of them. */
+const inputs = new Set<string>();
+
+const reasonOf = (error: unknown): string =>
+  (error as NodeJS.ErrnoException).code ?? (error as Error).message;
 
 /** Reads a file, or says in words that it cannot. */
 export function readFile(path: string): Uint8Array {
   if (!existsSync(path)) throw new FileError(path, 'no such file');
-  if (statSync(path).isDirectory()) throw new FileError(path, 'this is a folder, expected a file');
-  checkSize(path, statSync(path).size);
+  const stat = statSync(path);
+  if (stat.isDirectory()) throw new FileError(path, 'this is a folder, expected a file');
   try {
-    return readFileSync(path);
+    // A pipe has no size before it ends.
+    const bytes = stat.isFile() ? readWhole(path, stat.size) : readPipe(path);
+    checkSize(path, bytes.length);
+    if (stat.isFile()) inputs.add(realpathSync(path));
+    return bytes;
   } catch (error) {
-    throw new FileError(path, `cannot be read (${(error as NodeJS.ErrnoException).code})`);
+    if (error instanceof FileError) throw error;
+    throw new FileError(path, `cannot be read (${reasonOf(error)})`);
+  }
+}
+
+function readWhole(path: string, size: number): Uint8Array {
+  checkSize(path, size);
+  return readFileSync(path);
+}
+
+function readPipe(path: string): Uint8Array {
+  const pipe = openSync(path, 'r');
+  const pieces: Buffer[] = [];
+  let length = 0;
+  try {
+    for (;;) {
+      const piece = Buffer.alloc(1 << 20);
+      const count = readSync(pipe, piece);
+      if (count === 0) return Buffer.concat(pieces);
+      pieces.push(piece.subarray(0, count));
+      length += count;
+      if (length > LIMITS.file) checkSize(path, length);
+    }
+  } finally {
+    closeSync(pipe);
   }
 }
 
@@ -22,15 +76,12 @@ export async function openStack(path: string): Promise<ReadProject> {
   if (/\.evlay$/i.test(file)) return readProject(bytes, path);
   const find = beside(file);
   const name = inFolder ? basename(resolve(path)) : basename(file).replace(/\.[^.]*$/, '');
-  try {
-    return await readStack(bytes, name, (wanted) => {
+  return inFileAsync(path, () =>
+    readStack(bytes, name, (wanted) => {
       const found = find(wanted);
       return found && { bytes: found };
-    });
-  } catch (error) {
-    if (error instanceof FileError) throw new FileError(path, error.message);
-    throw error;
-  }
+    }),
+  );
 }
 
 /** Finds the files that a file names, in the folder in which that is. */
@@ -46,14 +97,66 @@ export function tellWarnings(warnings: readonly string[]): void {
   for (const warning of warnings) process.stderr.write(`evlay: warning: ${warning}\n`);
 }
 
-/** Writes beside the wanted file and moves it into place, so that a failure leaves what was there. */
-export function writeFile(path: string, bytes: Uint8Array): void {
-  const part = `${path}.${process.pid}.part`;
+/** Files that are being written; what ends the command takes them away. */
+const parts = new Set<string>();
+for (const [signal, status] of [
+  ['SIGINT', 130],
+  ['SIGTERM', 143],
+  ['SIGHUP', 129],
+] as const)
+  process.once(signal, () => {
+    for (const part of parts) rmSync(part, { force: true });
+    process.exit(status);
+  });
+
+/** Refuses an output that is one of the files that were read. */
+export function checkOut(path: string): void {
+  if (existsSync(path) && inputs.has(realpathSync(path)))
+    throw new FileError(path, 'it is one of the files that are read, expected another one to write to');
+}
+
+/**
+ * Writes beside the wanted file and moves it into place, so that a failure leaves what was there. A link is followed,
+ * and a file that is replaced keeps its mode. What is no file, such as a pipe, is written to as it is.
+ */
+export function writeFile(path: string, pieces: Iterable<Uint8Array>): void {
+  checkOut(path);
+  const there = existsSync(path) ? realpathSync(path) : path;
+  const before = existsSync(there) ? statSync(there) : undefined;
+  const direct = before !== undefined && !before.isFile() && !before.isDirectory();
+  const part = direct ? there : `${there}.${process.pid}.part`;
   try {
-    writeFileSync(part, bytes);
-    renameSync(part, path);
+    if (!direct) parts.add(part);
+    const out = openSync(part, 'w');
+    try {
+      for (const piece of pieces) for (let at = 0; at < piece.length; ) at += writeSync(out, piece, at);
+    } finally {
+      closeSync(out);
+    }
+    if (direct) return;
+    if (before) chmodSync(part, before.mode & 0o7777);
+    renameSync(part, there);
   } catch (error) {
-    rmSync(part, { force: true });
-    throw new FileError(path, `cannot be written (${(error as NodeJS.ErrnoException).code})`);
+    if (!direct) rmSync(part, { force: true });
+    if (error instanceof FileError) throw error;
+    throw new FileError(path, `cannot be written (${reasonOf(error)})`);
+  } finally {
+    parts.delete(part);
   }
+}
+
+/** Pieces of text as bytes, some hundred kilobytes at a time. */
+export function* textBytes(pieces: Iterable<string>): Generator<Uint8Array> {
+  const encoder = new TextEncoder();
+  let waiting: string[] = [];
+  let length = 0;
+  for (const piece of pieces) {
+    waiting.push(piece);
+    length += piece.length;
+    if (length < 1 << 18) continue;
+    yield encoder.encode(waiting.join(''));
+    waiting = [];
+    length = 0;
+  }
+  yield encoder.encode(waiting.join(''));
 }

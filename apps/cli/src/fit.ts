@@ -10,7 +10,7 @@ import {
 import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
-import { beside, readFile, tellWarnings, writeFile } from './files.js';
+import { beside, checkOut, readFile, tellWarnings, textBytes, writeFile } from './files.js';
 
 interface FitFlags {
   rig: string;
@@ -25,6 +25,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
   const { take, warnings } = await readAnyTake(path, readFile(path), flags.clip);
   const character = await readCharacter(flags.rig, readFile(flags.rig), beside(flags.rig));
   const { rig } = character;
+  checkOut(flags.out);
   const mapping = flags.mapping
     ? checked(flags.mapping, readMapping(flags.mapping, readFile(flags.mapping)), take.rig, rig)
     : mappingOf(take.rig, rig, matchRigs(take.rig, rig));
@@ -37,7 +38,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
   const fitted = everyJoint(fitOnFloor(take, rig, mapping));
   const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
   const written = encode(flags.out, character.character.bytes, rig, fitted, take.name);
-  writeFile(flags.out, written.bytes);
+  writeFile(flags.out, written.pieces);
   const rests = `${resting.length} of ${rig.joints.length} joints are matched to none and rest: ${resting.join(', ')}`;
   const said = [
     ...warnings,
@@ -79,8 +80,8 @@ function encode(
   rig: Rig,
   motion: ReturnType<typeof everyJoint>,
   name: string,
-): { bytes: Uint8Array; warnings: readonly string[] } {
-  if (/\.glb$/i.test(out)) return { bytes: writeOnCharacter(character, rig, motion, name), warnings: [] };
+): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
+  if (/\.glb$/i.test(out)) return { pieces: [writeOnCharacter(character, rig, motion, name)], warnings: [] };
   const { pieces, warnings } = writeBvh(rig, motion);
-  return { bytes: new TextEncoder().encode([...pieces].join('')), warnings };
+  return { pieces: textBytes(pieces), warnings };
 }

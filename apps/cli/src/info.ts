@@ -1,8 +1,8 @@
 import { channelsOf, keyFrames, type Project, type Rig, takeOf } from '@evlay/core';
-import { checkSize, clipNames, readAnyTake, readSkeleton, readTake } from '@evlay/core/format';
+import { readCharacter, readTake } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
 import { type Samples, takeDuration } from '@evlay/core/take';
-import { openStack, readFile } from './files.js';
+import { beside, openStack, readFile } from './files.js';
 
 interface Info {
   [line: string]: unknown;
@@ -21,20 +21,20 @@ async function infoOf(path: string): Promise<Info> {
     const { take, warnings } = readTake(path, bytes);
     return { ...rigInfo(take.rig), ...motionInfo(take), bytes: bytes.length, warnings };
   }
-  if (/\.glb$/i.test(path)) {
+  if (/\.gl(b|tf)$/i.test(path)) {
     const bytes = readFile(path);
-    checkSize(path, bytes.length);
-    const skeleton = readSkeleton(bytes);
-    const clips = clipNames(skeleton);
-    const takes = await Promise.all(clips.map((clip) => readAnyTake(path, bytes, clip)));
+    const { rig, takes, warnings } = await readCharacter(path, bytes, beside(path));
     return {
-      ...rigInfo(skeleton.rig),
-      ...(takes.length === 1 && motionInfo(takes[0].take)),
+      ...rigInfo(rig),
+      ...(takes.length === 1 && motionInfo(takes[0])),
       ...(takes.length > 1 && {
-        animations: takes.map(({ take }) => ({ name: take.name, ...motionInfo(take) })),
+        animations: takes.map((take) => ({ name: take.name, ...motionInfo(take) })),
       }),
       bytes: bytes.length,
-      warnings: takes.flatMap((read) => read.warnings),
+      warnings: [
+        ...warnings,
+        ...takes.flatMap((take) => (take.warnings ?? []).filter((one) => !warnings.includes(one))),
+      ],
     };
   }
   const { project, warnings } = await openStack(path);

@@ -3,7 +3,7 @@ import pack from '../package.json' with { type: 'json' };
 import { bakeCommand } from './bake.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
-import { fail } from './report.js';
+import { fail, mindOutput } from './report.js';
 
 function parseRange(text: string): [number, number] {
   const match = /^(-?\d+(?:\.\d+)?):(-?\d+(?:\.\d+)?)$/.exec(text);
@@ -65,11 +65,12 @@ program
 program
   .command('info')
   .description('shows joints, frames, rate, length and size of a motion, or the layers of a stack')
-  .argument('<file>', 'a .bvh, a .glb, a stack in JSON or an .evlay project')
+  .argument('<file>', 'a .bvh, a .glb or .gltf, a stack in JSON or an .evlay project')
   .option('--json', 'print it as JSON')
   .exitOverride()
   .action(infoCommand);
 
+mindOutput();
 try {
   await program.parseAsync();
 } catch (error) {

@@ -1,5 +1,16 @@
-import { spawnSync } from 'node:child_process';
-import { copyFileSync, existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import {
+  copyFileSync,
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { compileStack, evaluateStack, restPose } from '@evlay/core';
@@ -13,6 +24,7 @@ import { evaluateReference, worldOf } from '../../../packages/core/test/referenc
 const COMMAND = join(import.meta.dirname, '../bin/evlay.mjs');
 const folder = mkdtempSync(join(tmpdir(), 'evlay-cli-'));
 copyFileSync(CAPTURE, join(folder, 'walk.bvh'));
+writeFileSync(join(folder, 'broken.glb'), 'no glb');
 
 const evlay = (...args: string[]) => {
   const { status, stdout, stderr } = spawnSync(process.execPath, [COMMAND, ...args], {
@@ -302,6 +314,25 @@ describe('evlay bake', () => {
       /two frames/,
     ],
     ['an unknown command', ['frobnicate'], 2, /unknown command/],
+    [
+      'a range that no memory holds',
+      ['bake', 'stack.json', '--out', 'x.bvh', '--range', '0:1000000000'],
+      1,
+      /stack\.json: 1,000,000,001 samples of 31 joints, some .* MB, are more than fit in memory; up to 322,580 samples/,
+    ],
+    [
+      'a rate that no memory holds',
+      ['bake', 'stack.json', '--out', 'x.glb', '--fps', '1e9'],
+      1,
+      /more than fit in memory/,
+    ],
+    [
+      'the take that is read as output',
+      ['bake', 'stack.json', '--out', 'walk.bvh'],
+      1,
+      /walk\.bvh: it is one of the files that are read/,
+    ],
+    ['a .glb that is none', ['info', 'broken.glb'], 1, /^evlay: broken\.glb: /],
   ])('%s: one line, the right status, and nothing is written', (_, args, status, message) => {
     const result = evlay(...args);
     expect(result.status).toBe(status);
@@ -320,7 +351,87 @@ describe('evlay bake', () => {
   });
 });
 
+describe('files of the system', () => {
+  it('follows links, keeps modes, and takes pipes for input', () => {
+    mkdirSync(join(folder, 'linked'));
+    writeFileSync(join(folder, 'linked/real.bvh'), 'old', { mode: 0o640 });
+    symlinkSync('linked/real.bvh', join(folder, 'link.bvh'));
+    expect(evlay('bake', 'stack.json', '--out', 'link.bvh', '--range', '0:3').status).toBe(0);
+    expect(lstatSync(join(folder, 'link.bvh')).isSymbolicLink()).toBe(true);
+    expect(readFileSync(join(folder, 'linked/real.bvh'), 'utf8')).toMatch(/^HIERARCHY/);
+    expect(statSync(join(folder, 'linked/real.bvh')).mode & 0o777).toBe(0o640);
+    expect(readdirSync(join(folder, 'linked'))).toEqual(['real.bvh']);
+    const piped = spawnSync(
+      'sh',
+      [
+        '-c',
+        `mkfifo pipe.bvh; cat walk.bvh > pipe.bvh & "${process.execPath}" "${COMMAND}" info pipe.bvh; wait`,
+      ],
+      {
+        cwd: folder,
+        encoding: 'utf8',
+      },
+    );
+    expect(piped.stdout).toMatch(/frames +2752/);
+  });
+
+  it('ends without a trace where standard output is closed or full, and leaves nothing when it is interrupted', async () => {
+    const shell = (line: string) => spawnSync('bash', ['-c', line], { cwd: folder, encoding: 'utf8' });
+    const info = `"${process.execPath}" "${COMMAND}" info walk.bvh`;
+    expect(shell(`${info} | true; exit \${PIPESTATUS[0]}`)).toMatchObject({ status: 0, stderr: '' });
+    const full = shell(`${info} > /dev/full`);
+    expect([full.status, full.stderr]).toEqual([
+      1,
+      expect.stringMatching(/^evlay: standard output cannot be written \(ENOSPC\)\n$/),
+    ]);
+    // As soon as it writes.
+    const child = spawn(
+      process.execPath,
+      [COMMAND, 'bake', 'stack.json', '--out', 'stopped.bvh', '--fps', '2000'],
+      { cwd: folder },
+    );
+    const ended = new Promise<number | null>((resolve) => child.on('exit', (code) => resolve(code)));
+    while (!readdirSync(folder).some((name) => /stopped\.bvh.*part$/.test(name)) && child.exitCode === null)
+      await new Promise((resolve) => setTimeout(resolve, 2));
+    child.kill('SIGINT');
+    expect([0, 130]).toContain(await ended);
+    expect(readdirSync(folder).filter((name) => /part$/.test(name))).toEqual([]);
+  });
+});
+
 describe('evlay info', () => {
+  it('tells of a .gltf with the files beside it', () => {
+    writeFileSync(
+      join(folder, 'lamp.gltf'),
+      JSON.stringify({
+        asset: { version: '2.0' },
+        nodes: [{ name: 'lamp' }],
+        animations: [
+          {
+            name: 'swing',
+            channels: [{ sampler: 0, target: { node: 0, path: 'translation' } }],
+            samplers: [{ input: 0, output: 1 }],
+          },
+        ],
+        accessors: [
+          { bufferView: 0, componentType: 5126, count: 2, type: 'SCALAR' },
+          { bufferView: 1, componentType: 5126, count: 2, type: 'VEC3' },
+        ],
+        bufferViews: [
+          { buffer: 0, byteLength: 8 },
+          { buffer: 0, byteOffset: 8, byteLength: 24 },
+        ],
+        buffers: [{ uri: 'lamp.bin', byteLength: 32 }],
+      }),
+    );
+    writeFileSync(join(folder, 'lamp.bin'), new Uint8Array(Float32Array.of(0, 0.5, 0, 0, 0, 1, 0, 0).buffer));
+    expect(JSON.parse(evlay('info', 'lamp.gltf', '--json').stdout)).toMatchObject({
+      joints: 1,
+      frames: 2,
+      fps: 2,
+    });
+  });
+
   it('tells of a motion, a character and a stack', () => {
     expect(JSON.parse(evlay('info', 'walk.bvh', '--json').stdout)).toMatchObject({
       joints: 31,

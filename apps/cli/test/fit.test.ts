@@ -68,12 +68,13 @@ describe('evlay fit', () => {
     const capture = threeReader(readFileSync(CAPTURE, 'utf8'));
     for (const s of [0, 300, 1200, 2700]) {
       const [own, theirs] = [fitted(s / 120), capture(s * 0.0083333)];
-      for (const [a, b, c, d] of [
-        ['LeftUpperLeg', 'LeftLowerLeg', 'LeftUpLeg', 'LeftLeg'],
-        ['RightForearm', 'RightHand', 'RightForeArm', 'RightHand'],
-      ]) {
+      // Legs lean a little, so that feet stay where they stand.
+      for (const [a, b, c, d, degrees] of [
+        ['LeftUpperLeg', 'LeftLowerLeg', 'LeftUpLeg', 'LeftLeg', 1],
+        ['RightForearm', 'RightHand', 'RightForeArm', 'RightHand', 0.1],
+      ] as const) {
         const [u, v] = [own.get(b)!.sub(own.get(a)!), theirs.get(d)!.sub(theirs.get(c)!)];
-        expect((u.angleTo(v) * 180) / Math.PI).toBeLessThan(0.1);
+        expect((u.angleTo(v) * 180) / Math.PI).toBeLessThan(degrees);
       }
     }
   });

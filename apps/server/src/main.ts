@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
 import express from 'express';
@@ -5,7 +6,12 @@ import helmet from 'helmet';
 
 /** Serves the built application. All data stays in the browser: there is nothing else to serve. */
 const root = fileURLToPath(new URL('../../web/dist', import.meta.url));
-const port = Number(process.env.PORT ?? 4173);
+const asked = process.env.PORT ?? '4173';
+const port = Number(asked);
+if (!/^\d+$/.test(asked) || port > 65_535) {
+  console.error(`PORT is "${asked.slice(0, 80)}", expected a number from 0 to 65535.`);
+  process.exit(1);
+}
 
 const app = express();
 app.disable('x-powered-by');
@@ -30,19 +36,46 @@ app.use(
   }),
 );
 app.use(compression());
+// What the build names by what is in it never changes; everything else is asked for again.
+app.use(
+  '/assets',
+  express.static(join(root, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+);
 app.use(express.static(root));
 app.get('/{*path}', (request, response, next) => {
   // Screens have addresses of their own; anything with an ending is a file that is not there.
   if (/\.[a-z0-9]+$/i.test(request.path)) next();
   else response.sendFile('index.html', { root });
 });
+app.use((_request, response) => {
+  response.status(404).type('text/plain').send('There is nothing at this address.\n');
+});
+// An address that cannot be read, a file that is gone: the visitor hears what kind of fault it is, and nothing of ours.
+app.use(((error: { status?: number }, _request, response, _next) => {
+  const status = error.status ?? 500;
+  const text =
+    status === 404
+      ? 'There is nothing at this address.'
+      : status < 500
+        ? 'This address cannot be read.'
+        : 'Something went wrong.';
+  response.status(status).type('text/plain').send(`${text}\n`);
+}) satisfies express.ErrorRequestHandler);
 
-const server = app.listen(port, '127.0.0.1', () => {
-  console.log(`Evlay is at http://127.0.0.1:${port}/`);
+const server = app.listen(port, '127.0.0.1');
+server.on('listening', () => {
+  const address = server.address();
+  console.log(
+    `Evlay is at http://127.0.0.1:${typeof address === 'object' && address ? address.port : port}/`,
+  );
 });
 server.on('error', (error: NodeJS.ErrnoException) => {
   console.error(
-    error.code === 'EADDRINUSE' ? `Port ${port} is taken: set PORT to another one.` : error.message,
+    error.code === 'EADDRINUSE'
+      ? `Port ${port} is taken: set PORT to another one.`
+      : error.code === 'EACCES'
+        ? `Port ${port} may not be used: set PORT to one from 1024 on.`
+        : error.message,
   );
   process.exit(1);
 });

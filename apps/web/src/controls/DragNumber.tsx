@@ -3,7 +3,9 @@ import { type KeyboardEvent, type PointerEvent, useContext, useEffect, useRef, u
 import { type Command, perform, refusalOf } from '../commands/command.js';
 import { EditorContext, useEditor } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
-import { followPointer } from '../gestures/pointer.js';
+import { CLICK, followPointer } from '../gestures/pointer.js';
+import { notify } from '../ui/notify.js';
+import { typedNumber, typingHelp, type Units } from '../ui/number-text.js';
 
 interface NumberProps {
   readonly label: string;
@@ -17,6 +19,8 @@ interface NumberProps {
   readonly decimals: number;
   readonly disabled?: boolean;
   readonly width?: string;
+  /** What it may be typed in, beside its own unit. */
+  readonly units?: Units;
 }
 
 interface DragNumberProps<A> extends NumberProps {
@@ -27,7 +31,7 @@ interface DragNumberProps<A> extends NumberProps {
   readonly start?: () => A;
 }
 
-/** A number of the project that is dragged sideways, finely with Shift; a double click types, arrow keys step. */
+/** A number of the project that is dragged sideways, finely with Shift; a click types, arrow keys step. */
 export function DragNumber<A>({ command, to, start, ...props }: DragNumberProps<A>) {
   const editor = useEditor();
   const refused = refusalOf(editor, command, to(props.read(), false, undefined));
@@ -75,6 +79,9 @@ interface NumberBoxProps extends NumberProps {
   readonly onDrag: (event: PointerEvent, valueAt: (dx: number, fine: boolean) => number) => void;
 }
 
+/** Whether the focus goes on from a number that was typed to the next, which then is typed too. */
+let tabbedFromTyping = false;
+
 function NumberBox({
   label,
   read,
@@ -86,11 +93,14 @@ function NumberBox({
   disabled = false,
   refused,
   width = '44px',
+  units,
   onSet,
   onDrag,
 }: NumberBoxProps) {
   const editor = useContext(EditorContext);
-  const [typing, setTyping] = useState(false);
+  /** What the field that is typed into begins with; undefined where nobody types. */
+  const [typing, setTyping] = useState<string>();
+  const pressed = useRef<{ readonly x: number; readonly y: number }>(undefined);
   const field = useRef<HTMLSpanElement>(null);
   const off = disabled || refused !== undefined;
   const text = (value: number) => value.toFixed(decimals);
@@ -110,23 +120,30 @@ function NumberBox({
     return editor.stage.subscribe(show);
   });
 
-  if (typing) {
+  if (typing !== undefined) {
     const leave = (value: string) => {
-      const number = Number(value.replace(',', '.'));
-      setTyping(false);
-      if (value.trim() !== '' && Number.isFinite(number)) onSet(within(number), false);
+      setTyping(undefined);
+      if (value.trim() === '' || value === text(read())) return;
+      const number = typedNumber(value, read(), units);
+      if (number !== undefined) onSet(within(number), false);
+      else
+        notify({
+          title: `Not changed: ${label}`,
+          text: `“${value.trim().slice(0, 80)}” is no number; expected ${typingHelp(units)}.`,
+        });
     };
     return (
       <chakra.input
         aria-label={label}
         autoFocus
-        defaultValue={text(read())}
-        onFocus={(event) => event.target.select()}
+        defaultValue={typing}
+        onFocus={(event) => typing === text(read()) && event.target.select()}
         onBlur={(event) => leave(event.target.value)}
         onKeyDown={(event: KeyboardEvent<HTMLInputElement>) => {
           event.stopPropagation();
-          if (event.key === 'Enter') leave(event.currentTarget.value);
-          if (event.key === 'Escape') setTyping(false);
+          if (event.key === 'Tab') tabbedFromTyping = true;
+          if (event.key === 'Enter') event.currentTarget.blur();
+          if (event.key === 'Escape') setTyping(undefined);
         }}
         width={width}
         fontFamily="mono"
@@ -140,8 +157,11 @@ function NumberBox({
 
   const onKeyDown = (event: KeyboardEvent) => {
     const sign = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
-    if (event.key === 'Enter') setTyping(true);
-    else if (sign === undefined) return;
+    const writes = event.key.length === 1 && /[\d.,+*/-]/.test(event.key) && !event.ctrlKey && !event.metaKey;
+    if (event.key === 'Enter' || writes) {
+      if (off) return;
+      setTyping(writes ? event.key : text(read()));
+    } else if (sign === undefined) return;
     else onSet(within(read() + sign * step * (event.shiftKey ? 10 : 1)), event.altKey);
     event.preventDefault();
     event.stopPropagation();
@@ -157,13 +177,21 @@ function NumberBox({
       aria-valuenow={Number(text(read()))}
       aria-valuemin={min}
       aria-valuemax={max}
-      title={refused ? `${label}: ${refused}` : `${label}: drag sideways, double click to type`}
+      title={refused ? `${label}: ${refused}` : `${label}: drag sideways, or click and type`}
       onPointerDown={(event) => {
         if (disabled || event.button !== 0) return;
+        pressed.current = { x: event.clientX, y: event.clientY };
         const before = read();
         onDrag(event, (dx, fine) => within(before + dx * step * (fine ? 0.1 : 1)));
       }}
-      onDoubleClick={() => !off && setTyping(true)}
+      onClick={(event) => {
+        const { x, y } = pressed.current ?? { x: Number.NaN, y: 0 };
+        if (!off && Math.hypot(event.clientX - x, event.clientY - y) < CLICK) setTyping(text(read()));
+      }}
+      onFocus={() => {
+        if (tabbedFromTyping && !off) setTyping(text(read()));
+        tabbedFromTyping = false;
+      }}
       onKeyDown={disabled ? undefined : onKeyDown}
       display="inline-block"
       width={width}

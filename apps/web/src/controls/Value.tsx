@@ -2,6 +2,7 @@ import { type CurveAddress, layerById, rangeOfAddress, scalarAtAddress } from '@
 import { valueAt } from '@evlay/core/edit';
 import { setValues, type ValueChange } from '../commands/values.js';
 import { useEditor } from '../editor/context.js';
+import type { Units } from '../ui/number-text.js';
 import { DragNumber } from './DragNumber.js';
 
 interface ValueProps {
@@ -11,15 +12,32 @@ interface ValueProps {
   readonly step?: number;
   readonly decimals?: number;
   readonly width?: string;
+  readonly units?: Units;
+  /** How much of it counts at a frame, such as the fades of a span: what counts is shown and set. All of it if not said. */
+  readonly counts?: (frame: number) => number;
 }
 
+const PARTS: Units = { '%': 0.01 };
+
+/** Below this a number that counts says nothing about the one that stands there. */
+const TOO_LITTLE = 0.05;
+
 /** What stands at an address at the playhead, as a number to drag; with Alt a whole curve is scaled. */
-export function Value({ label, addresses, step = 0.01, decimals = 2, width }: ValueProps) {
+export function Value({
+  label,
+  addresses,
+  step = 0.01,
+  decimals = 2,
+  width,
+  units = PARTS,
+  counts,
+}: ValueProps) {
   const editor = useEditor();
   const project = () => editor.history.project();
   const [shown] = addresses;
   const now = (address: CurveAddress) => valueAt(project(), address, editor.playhead.get());
   const layer = layerById(project(), shown.layer);
+  const part = () => counts?.(editor.playhead.get()) ?? 1;
   const [min, max] = layer ? rangeOfAddress(layer, shown) : [0, 1];
   const start = (): readonly ValueChange[] =>
     addresses.map((address) => {
@@ -29,18 +47,21 @@ export function Value({ label, addresses, step = 0.01, decimals = 2, width }: Va
   return (
     <DragNumber
       label={label}
-      read={() => now(shown)}
+      read={() => part() * now(shown)}
       live
       min={Number.isFinite(min) ? min : undefined}
       max={Number.isFinite(max) ? max : undefined}
       step={step}
       decimals={decimals}
       width={width}
+      units={units}
       command={setValues}
       start={start}
-      to={(value, whole, from = start()) =>
-        from.map((one) => ({ ...one, value: one.value + value - from[0].value, whole }))
-      }
+      to={(value, whole, from = start()) => {
+        const by = value - part() * from[0].value;
+        const more = part() < TOO_LITTLE ? by : by / part();
+        return from.map((one) => ({ ...one, value: one.value + more, whole }));
+      }}
     />
   );
 }

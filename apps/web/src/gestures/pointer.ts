@@ -26,7 +26,7 @@ export function whenLost(lost: () => void): () => void {
 }
 
 /** Pixels that a press may move and still be a click. */
-const CLICK = 3;
+export const CLICK = 3;
 
 /**
  * Follows the pointer from a press until it is let go of, wherever it goes. Escape, another button and a pointer that

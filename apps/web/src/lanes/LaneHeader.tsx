@@ -1,5 +1,6 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { type Layer, takeOf } from '@evlay/core';
+import { spanFactor } from '@evlay/core/evaluate';
 import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
 import { memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
@@ -81,7 +82,11 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
         </chakra.button>
         <Box display="flex" alignItems="center" height="22px" gap="0" flex="none">
           <PartCells id={layer.id} />
-          <Value label={`Weight of ${layer.name}`} addresses={[{ kind: 'weight', layer: layer.id }]} />
+          <Value
+            label={`Weight of ${layer.name}`}
+            addresses={[{ kind: 'weight', layer: layer.id }]}
+            counts={(frame) => spanFactor(layer.span, frame)}
+          />
           <Switch layer={layer} command={toggleMute} on={layer.muted}>
             M
           </Switch>

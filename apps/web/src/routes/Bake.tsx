@@ -1,6 +1,7 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { isCurve, layerTags } from '@evlay/core';
-import { sampleCount } from '@evlay/core/bake';
+import { type CompiledLayer, layerTags } from '@evlay/core';
+import { type BakeFormat, bakeBytes, bakeRefusal, planBake } from '@evlay/core/bake';
+import { largestAlpha } from '@evlay/core/evaluate';
 import { memo, useState } from 'react';
 import { bake, type DoneBake, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
@@ -10,7 +11,6 @@ import { useEditor, useProject } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { newSignal } from '../ui/signal.js';
-import type { BakeFormat } from '../workers/bake.worker.js';
 
 const FORMATS: readonly [BakeFormat, string][] = [
   ['bvh', 'BVH'],
@@ -30,7 +30,11 @@ export function Bake() {
   const [format, setFormat] = useState<BakeFormat>(character ? 'glb' : 'bvh');
   const [running, setRunning] = useState(false);
   const [result, setResult] = useState<DoneBake>();
-  const count = sampleCount(range, project.fps, rate);
+  const plan = planBake(project, { range, fps: rate });
+  const backwards = range[1] < range[0];
+  const refused = backwards
+    ? `the last frame, ${range[1]}, lies before the first, ${range[0]}`
+    : bakeRefusal(project.rig, plan, format);
 
   const run = () => {
     progress.set(0);
@@ -57,7 +61,7 @@ export function Bake() {
             {project.rig.joints.length} joints of “{project.name}”, with names, order and hierarchy as they
             came in.
           </Text>
-          <Stack />
+          <Stack range={range} />
         </Section>
         <Section title="Range and rate">
           <Box display="flex" alignItems="center" gap="2" flexWrap="wrap">
@@ -69,7 +73,7 @@ export function Bake() {
               decimals={0}
               width="56px"
               disabled={running}
-              onChange={(v) => setRange([Math.min(Math.round(v), range[1]), range[1]])}
+              onChange={(v) => setRange([Math.round(v), range[1]])}
             />
             <Text color="quiet">to</Text>
             <LocalNumber
@@ -79,7 +83,7 @@ export function Bake() {
               decimals={0}
               width="56px"
               disabled={running}
-              onChange={(v) => setRange([range[0], Math.max(Math.round(v), range[0])])}
+              onChange={(v) => setRange([range[0], Math.round(v)])}
             />
             <Text color="quiet" ml="4">
               samples a second
@@ -96,9 +100,16 @@ export function Bake() {
               onChange={setRate}
             />
           </Box>
-          <Text color="quiet" mt="2">
-            {count} samples, {((count - 1) / rate).toFixed(2)} seconds.
-          </Text>
+          {refused ? (
+            <Text color="alarm" mt="2" role="alert">
+              This cannot be baked: {refused}.
+            </Text>
+          ) : (
+            <Text color="quiet" mt="2">
+              {samplesText(plan.count)}, {((plan.count - 1) / rate).toFixed(2)} seconds, about{' '}
+              {bytesText(bakeBytes(project.rig, plan, format))}.
+            </Text>
+          )}
         </Section>
         <Section title="Format">
           <Box display="flex" alignItems="center" gap="2">
@@ -131,7 +142,7 @@ export function Bake() {
               </Button>
             </>
           ) : (
-            <Button size="sm" bg="lamp" color="onLamp" onClick={run}>
+            <Button size="sm" bg="lamp" color="onLamp" onClick={run} disabled={refused !== undefined}>
               Bake to {format.toUpperCase()}
             </Button>
           )}
@@ -139,8 +150,8 @@ export function Bake() {
         {result && (
           <Section title="Baked">
             <Text role="status">
-              {result.frames} samples in {result.seconds.toFixed(1)} seconds,{' '}
-              {(result.bytes.length / 1e6).toFixed(2)} MB, downloaded as {result.file}.
+              {samplesText(result.frames)} in {result.seconds.toFixed(1)} seconds,{' '}
+              {bytesText(result.bytes.length)}, downloaded as {result.file}.
             </Text>
             {result.warnings.map((warning) => (
               <Text key={warning} color="alarm" mt="1">
@@ -175,11 +186,34 @@ function Section({ title, children }: { title: string; children: React.ReactNode
   );
 }
 
+const samplesText = (count: number): string =>
+  `${count.toLocaleString('en-GB')} ${count === 1 ? 'sample' : 'samples'}`;
+
+const bytesText = (bytes: number): string =>
+  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+
+/** Frames at which it is looked how much a layer counts in the range. */
+const LOOKS = 200;
+
+/** How much a layer counts in a range, in words: weight and fades, in the parts where it counts most. */
+function countsText(compiled: CompiledLayer, [first, last]: readonly [number, number]): string {
+  let [least, most] = [Number.POSITIVE_INFINITY, 0];
+  for (let k = 0; k <= LOOKS; k++) {
+    const counts = largestAlpha(compiled, first + (k / LOOKS) * (last - first));
+    least = Math.min(least, counts);
+    most = Math.max(most, counts);
+  }
+  if (most === 0) return 'counts nowhere in this range';
+  return most - least < 0.005
+    ? `counts ${most.toFixed(2)}`
+    : `counts ${least.toFixed(2)} to ${most.toFixed(2)}`;
+}
+
 /** The layers that count, from the top down, as they go into the bake. */
-const Stack = memo(function Stack() {
+const Stack = memo(function Stack({ range }: { range: readonly [number, number] }) {
   const { stage } = useEditor();
   const layers = useProject((project) => project.layers);
-  const { live } = stage.get().stack;
+  const { live, layers: compiled } = stage.get().stack;
   const tags = layerTags(layers);
   return (
     <Box as="ul" listStyleType="none">
@@ -201,13 +235,7 @@ const Stack = memo(function Stack() {
             {i === 0 ? 'base' : layer.mode}
           </Text>
           <Text color="quiet" fontFamily="mono" fontSize="12px">
-            {live[i] === false
-              ? layer.muted
-                ? 'muted'
-                : 'not soloed'
-              : isCurve(layer.weight)
-                ? `weight ${layer.weight.keys.length} keys`
-                : `weight ${layer.weight.toFixed(2)}`}
+            {live[i] === false ? (layer.muted ? 'muted' : 'not soloed') : countsText(compiled[i], range)}
           </Text>
         </Box>
       ))}

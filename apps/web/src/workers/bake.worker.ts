@@ -1,12 +1,17 @@
 import type { Project, Take } from '@evlay/core';
-import { BakeCancelled, type BakeRange, bakeInParts, type JobOptions, planBake } from '@evlay/core/bake';
+import {
+  BakeCancelled,
+  type BakeFormat,
+  type BakeRange,
+  bakeInParts,
+  type JobOptions,
+  planBake,
+} from '@evlay/core/bake';
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
 import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
-
-export type BakeFormat = 'bvh' | 'glb';
 
 export interface BakeJob extends BakeRange {
   readonly format: BakeFormat;

@@ -31,6 +31,27 @@ export function planBake(
   return { first: range[0], step: fps / rate, count: sampleCount(range, fps, rate), rate };
 }
 
+/** Files that a bake is written to. */
+export type BakeFormat = 'bvh' | 'glb';
+
+/** Numbers that a bake may hold: it is in memory as a whole, ten for each joint and sample. */
+const MOST_NUMBERS = 100_000_000;
+/** Bytes that a number usually takes in a BVH file, with the space behind it. */
+const TEXT_NUMBER = 11;
+
+/** About how many bytes a bake has as a file: rotations of every joint, and where the root goes. */
+export const bakeBytes = (rig: Rig, { count }: BakePlan, format: BakeFormat): number =>
+  count *
+  (format === 'bvh' ? TEXT_NUMBER * 3 * (rig.joints.length + 1) : 4 * (1 + 4 * rig.joints.length + 3));
+
+/** Why a plan cannot be baked; undefined where it can. */
+export function bakeRefusal(rig: Rig, plan: BakePlan, format: BakeFormat): string | undefined {
+  const most = Math.floor(MOST_NUMBERS / (10 * rig.joints.length));
+  if (plan.count <= most) return undefined;
+  const count = (value: number) => value.toLocaleString('en-GB');
+  return `${count(plan.count)} samples of ${rig.joints.length} joints, some ${count(Math.ceil(bakeBytes(rig, plan, format) / 1e6))} MB, are more than fit in memory; up to ${count(most)} samples are baked`;
+}
+
 /** Room for `count` samples of every joint of a rig. */
 export function newSamples(rig: Rig, count: number, rate: number): Samples {
   const n = rig.joints.length;

@@ -34,6 +34,15 @@ export function inFile<T>(file: string, read: () => T): T {
   }
 }
 
+/** {@link inFile} of what takes its time. */
+export async function inFileAsync<T>(file: string, read: () => Promise<T>): Promise<T> {
+  try {
+    return await read();
+  } catch (error) {
+    throw named(file, error);
+  }
+}
+
 /** An error with the name of the file in front, if it is one of a file. */
 export const named = (file: string, error: unknown): unknown =>
   error instanceof FileError ? new FileError(cut(file), error.message) : error;

@@ -1,7 +1,7 @@
 import { strToU8, zipSync } from 'fflate';
 import { newId } from '../id.js';
 import type { Project } from '../layer/project.js';
-import { decodeText, FileError, named } from './error.js';
+import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
 import { readBy } from './schema.js';
@@ -77,12 +77,10 @@ export async function readProject(bytes: Uint8Array, fileName: string): Promise<
     const found = entries.get(path);
     return found && { bytes: found, id: ids.get(path) };
   };
-  try {
-    const read = await readStack(stack, json?.name ?? nameOf(fileName), find, json);
-    return { ...read, warnings: [...warnings, ...read.warnings] };
-  } catch (error) {
-    throw named(fileName, error);
-  }
+  const read = await inFileAsync(fileName, () =>
+    readStack(stack, json?.name ?? nameOf(fileName), find, json),
+  );
+  return { ...read, warnings: [...warnings, ...read.warnings] };
 }
 
 /** The name of a project that does not say it. */
