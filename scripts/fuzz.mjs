@@ -62,8 +62,12 @@ function enter(batch, child) {
       child.removeAllListeners();
       child.kill('SIGKILL');
       if (current !== undefined) {
-        if (text) report(current, text);
-        entered++;
+        // What ran out of time or memory beside others is entered again alone, and only then counts.
+        if (text && batch.to - batch.from > 1) waiting.push({ ...batch, from: current, to: current + 1 });
+        else {
+          if (text) report(current, text);
+          entered++;
+        }
         if (current + 1 < batch.to) waiting.push({ ...batch, from: current + 1 });
       } else if (text) waiting.push(batch);
       resolve(undefined);

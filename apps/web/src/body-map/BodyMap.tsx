@@ -6,9 +6,11 @@ import { partLabel } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
+import { letAllCount, limitToPicked } from '../commands/layers.js';
 import { keyValues, setValues, type ValueChange } from '../commands/values.js';
 import { pickPart } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
+import { item, type MenuEntry, openMenu } from '../controls/context-menu.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
@@ -27,6 +29,23 @@ function tagPlace({ part, centre: [x, y] }: PartShape, width: number) {
 }
 
 const ofPart = (layer: string, part: string): CurveAddress => ({ kind: 'part', layer, part });
+
+/** What can be done with the picked parts. */
+const partMenu = (addresses: readonly CurveAddress[], lit: string): readonly MenuEntry[] => [
+  item(
+    setValues,
+    addresses.map((address) => ({ address, value: 1 })),
+    'Let the layer count in full here',
+  ),
+  item(
+    setValues,
+    addresses.map((address) => ({ address, value: 0 })),
+    'Let the layer not count here',
+  ),
+  item(keyValues, addresses, 'Key the weight here'),
+  item(limitToPicked, lit),
+  item(letAllCount, lit),
+];
 
 /** The weights of parts on a layer as they are, from which a drag counts. */
 function weightsOf(project: Project, lit: string, parts: readonly string[], frame: number): ValueChange[] {
@@ -49,6 +68,7 @@ export function BodyMap() {
   const layers = useProject((project) => project.layers);
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.parts);
+  const pickedJoints = useSession((state) => state.picked);
   const map = useMemo(() => bodyMapShapes(rig, parts), [rig, parts]);
   const [under, setUnder] = useState<string>();
   const id = useId();
@@ -56,6 +76,7 @@ export function BodyMap() {
   const layer = layers.find((candidate) => candidate.id === lit);
   const joints = useMemo(() => jointsByPart(parts), [parts]);
   useFill(svg, id, map.parts, joints);
+  useWeights(svg, lit, map.parts);
   const named = under ?? picked.at(-1);
   // What is pointed at may be one of several that are picked: then the number changes them all.
   const meant =
@@ -65,6 +86,8 @@ export function BodyMap() {
         ? [named, ...picked.filter((one) => one !== named)]
         : [named];
   const addresses = meant.map((part) => ofPart(lit, part));
+  // A joint that is picked lights the part that it is in.
+  const lights = new Set([...picked, ...pickedJoints.map((joint) => parts[joint])]);
 
   const pick = (part: string, more: boolean) => perform(editor, pickPart, { part, more, joints });
   const weights = (parts: readonly string[]) =>
@@ -105,7 +128,7 @@ export function BodyMap() {
       display="flex"
       flexDirection="column"
       minHeight="240px"
-      flex="1"
+      flex="1 0 240px"
       px="3"
       pt="2"
       as="section"
@@ -151,14 +174,19 @@ export function BodyMap() {
               aria-label={`${partLabel(part)}, weight on ${layer?.name}`}
               aria-valuemin={0}
               aria-valuemax={1}
-              aria-valuenow={
-                layer
-                  ? Number(
-                      valueAt(editor.history.project(), ofPart(lit, part), editor.playhead.get()).toFixed(2),
-                    )
-                  : 0
-              }
+              aria-valuenow={0}
               aria-orientation="vertical"
+              data-does="Click to pick the part, Shift: pick it too; drag up or down to weigh the lit layer there, Shift: finely, Alt: its whole curve; right click: more"
+              onContextMenu={(event) => {
+                if (!editor.session.getState().parts.includes(part)) pick(part, false);
+                openMenu(
+                  event,
+                  partMenu(
+                    editor.session.getState().parts.map((one) => ofPart(lit, one)),
+                    lit,
+                  ),
+                );
+              }}
               style={{ cursor: 'ns-resize', outlineOffset: 2 }}
               onPointerDown={(event) => grab(event, part)}
               onPointerEnter={() => setUnder(part)}
@@ -167,17 +195,28 @@ export function BodyMap() {
               onBlur={() => setUnder(undefined)}
               onKeyDown={(event) => press(event, part)}
             >
+              {/* Small parts, such as paws, are hit a little beside them too. */}
+              <path d={outline} fill="none" stroke="transparent" strokeWidth={8} pointerEvents="stroke" />
               {/* Strokes lie behind the fill, so that only what stands out of the part is seen of them. */}
-              <path
-                d={outline}
-                stroke={picked.includes(part) ? 'var(--evlay-colors-lamp)' : 'var(--evlay-colors-panel)'}
-                strokeWidth={picked.includes(part) ? 7 : 4}
-                strokeLinejoin="round"
-              />
+              <path d={outline} stroke="var(--evlay-colors-panel)" strokeWidth={4} strokeLinejoin="round" />
               <path data-change d={outline} strokeLinejoin="round" />
               <path d={outline} fill={`url(#${gradientId(id, part)})`} />
             </g>
           ))}
+          {map.parts
+            .filter(({ part }) => lights.has(part))
+            .map(({ part, outline }) => (
+              <path
+                key={part}
+                data-lit={part}
+                d={outline}
+                fill="none"
+                stroke="var(--evlay-colors-lamp)"
+                strokeWidth={2.5}
+                strokeLinejoin="round"
+                pointerEvents="none"
+              />
+            ))}
           {map.parts.map((shape) => (
             <text
               key={shape.part}
@@ -278,6 +317,27 @@ function useFill(
     draw();
     return stage.subscribe(draw);
   }, [stage, svg, id, shapes, joints, layers]);
+}
+
+/** Tells assistive technology what the lit layer weighs in each part at the playhead. */
+function useWeights(
+  svg: React.RefObject<SVGSVGElement | null>,
+  lit: string,
+  shapes: readonly PartShape[],
+): void {
+  const { stage, history, playhead } = useEditor();
+  useEffect(() => {
+    const tell = () => {
+      const project = history.project();
+      if (!layerById(project, lit)) return;
+      for (const { part } of shapes)
+        svg.current
+          ?.querySelector(`[data-part="${CSS.escape(part)}"]`)
+          ?.setAttribute('aria-valuenow', valueAt(project, ofPart(lit, part), playhead.get()).toFixed(2));
+    };
+    tell();
+    return stage.subscribe(tell);
+  }, [stage, history, playhead, svg, lit, shapes]);
 }
 
 interface Drawn {

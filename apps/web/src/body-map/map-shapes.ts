@@ -32,8 +32,12 @@ type Limb = readonly [Circle, Circle];
 /** Height of the map in its own units. */
 const TALL = 240;
 
+/** Parts that end a limb. */
+const ENDS = /^head$|Hand$|Foot$/;
+
 /** Radius of a joint by its part, as a part of the character's height. */
 function radiusOf(part: Part): number {
+  if (/ForeFoot$|HindFoot$/.test(part)) return 0.042;
   if (part === 'torso' || part === 'hips') return 0.068;
   if (part === 'head') return 0.056;
   if (part === 'neck') return 0.026;
@@ -71,8 +75,12 @@ export function bodyMapShapes(rig: Rig, parts: Parts): BodyMapShapes {
       roomy: Math.min(longest[0][2], longest[1][2]) * scale > 6.5,
     };
   });
-  // The trunk lies behind, so that limbs stay pickable to their ends.
-  const depth = (part: Part) => (/^(torso|hips)$/.test(part) ? 0 : side && part.startsWith('right') ? -1 : 1);
+  // The trunk lies behind and what ends a limb before it, so that both stay pickable to their ends.
+  const depth = (part: Part) => {
+    if (side && part.startsWith('right')) return ENDS.test(part) ? -1 : -2;
+    if (/^(torso|hips)$/.test(part)) return 0;
+    return ENDS.test(part) ? 2 : 1;
+  };
   return {
     parts: shapes.sort((a, b) => depth(a.part) - depth(b.part)),
     width: (high[0] - low[0]) * scale,
@@ -102,7 +110,10 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
       if (other === part) limbs.push([from, [x, y, r]]);
       else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7]]);
       else if (!trunk)
-        limbs.push([from, [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, radiusOf(other)]]);
+        limbs.push([
+          from,
+          [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, Math.min(r, radiusOf(other))],
+        ]);
     }
     for (const end of rig.joints[j].ends)
       limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8]]);

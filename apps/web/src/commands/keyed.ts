@@ -3,8 +3,19 @@ import { lightAbove, lightBelow } from './layers.js';
 import { keySeen } from './pose.js';
 import { redo, undo } from './project.js';
 import * as transport from './transport.js';
-import { deleteKeys, keyLitWeight } from './values.js';
-import { letGo } from './view.js';
+import {
+  copyKeys,
+  deleteKeys,
+  keyLitWeight,
+  lowerKeys,
+  nudgeEarlier,
+  nudgeLater,
+  pasteCopied,
+  pickKeysBefore,
+  pickNextKeys,
+  raiseKeys,
+} from './values.js';
+import { letGo, playLitAlone } from './view.js';
 
 /** Commands with keys, by the screens on which they are heard, in the order in which Help lists them. */
 export const PROJECT_KEYS: readonly Command[] = [undo, redo];
@@ -26,6 +37,15 @@ export const LAYER_KEYS: readonly Command[] = [
   lightBelow,
   keySeen,
   keyLitWeight,
+  pickNextKeys,
+  pickKeysBefore,
+  nudgeEarlier,
+  nudgeLater,
+  raiseKeys,
+  lowerKeys,
+  copyKeys,
+  pasteCopied,
   deleteKeys,
+  playLitAlone,
   letGo,
 ];

@@ -26,6 +26,7 @@ import {
   setReference,
   setSpan,
   setTime,
+  writeScalar,
 } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { type Change, command, type Refusal } from './command.js';
@@ -172,6 +173,21 @@ export const renameLayer = command<{ layer: string; name: string }>({
   name: 'Rename the layer',
   layer: itsLayer,
   run: (_, { layer, name }, change) => change((project) => setLayer(project, layer, { name })),
+});
+
+export const changeColor = command<{ layer: string; color: string }>({
+  name: 'Change the colour',
+  layer: itsLayer,
+  refusal: (editor, { layer }) => notOfBase('has the character’s own')(editor, layer),
+  run: (_, { layer, color }, change) => change((project) => setLayer(project, layer, { color })),
+});
+
+/** Lets a joint count as its part does. */
+export const clearJointWeight = command<{ layer: string; joint: string }>({
+  name: 'Let the joint count as its part does',
+  layer: itsLayer,
+  run: (_, { layer, joint }, change) =>
+    change((project) => writeScalar(project, { kind: 'joint', layer, joint }, undefined)),
 });
 
 export const changeMode = command<{ layer: string; mode: Mode }>({

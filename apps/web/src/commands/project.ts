@@ -1,15 +1,27 @@
 import { renameProject, setRange } from '@evlay/core/edit';
 import { writeProject } from '@evlay/core/format';
+import type { Editor } from '../editor/editor.js';
 import { takeOver, whenMade } from '../jobs/open.js';
 import { download, fileName } from '../ui/download.js';
 import { command } from './command.js';
+
+/** Goes a step in the history and lights the layer that it changed: where one looks is where something happens. */
+function lightChanged({ history, session }: Editor, go: () => void): void {
+  const before = history.project().layers;
+  go();
+  const now = history.project().layers;
+  const changed = now.filter((layer) => !before.includes(layer));
+  const { lit } = session.getState();
+  if (changed.length > 0 && !changed.some(({ id }) => id === lit))
+    session.light(changed[changed.length - 1].id);
+}
 
 export const undo = command({
   name: 'Undo',
   keys: 'Ctrl+Z',
   refusal: ({ history, gesture }) =>
     history.store.getState().past.length > 0 || gesture ? undefined : { reason: 'There is nothing to undo' },
-  run: ({ history }) => history.undo(),
+  run: (editor) => lightChanged(editor, editor.history.undo),
 });
 
 export const redo = command({
@@ -17,7 +29,7 @@ export const redo = command({
   keys: 'Ctrl+Shift+Z',
   refusal: ({ history }) =>
     history.store.getState().future.length > 0 ? undefined : { reason: 'There is nothing to redo' },
-  run: ({ history }) => history.redo(),
+  run: (editor) => lightChanged(editor, editor.history.redo),
 });
 
 export const rename = command<string>({

@@ -1,6 +1,7 @@
 import { newId, type Project } from '@evlay/core';
 import {
   fitTakes,
+  layersOutside,
   mappingFor,
   removeTake,
   renameTake,
@@ -12,7 +13,9 @@ import {
   takeUses,
 } from '@evlay/core/edit';
 import type { Contacts, Making, Mapping } from '@evlay/core/take';
-import { command } from './command.js';
+import { notify } from '../ui/notify.js';
+import { command, perform } from './command.js';
+import { undo } from './project.js';
 
 /** Chooses the take that the screen Takes shows. */
 export const chooseTake = command<string | undefined>({
@@ -60,8 +63,35 @@ export const renameTheTake = command<{ take: string; name: string }>({
 export const useAsBase = command<string>({
   name: 'Set as base',
   layer: ({ history }) => history.project().layers[0].id,
-  run: (_, take, change) => change((project) => setBaseTake(project, take)),
+  run(editor, take, change) {
+    const before = editor.history.project();
+    change((project) => setBaseTake(project, take));
+    const now = editor.history.project();
+    if (now === before) return;
+    notify({
+      title: `The base plays ${takeById(now, take)?.name}`,
+      text: changesOf(before, now).join(' '),
+      action: { label: 'Undo', run: () => perform(editor, undo, undefined) },
+    });
+  },
 });
+
+/** What another base has changed, in sentences. */
+function changesOf(before: Project, now: Project): string[] {
+  const ends = ({ range: [first, last] }: Project) => `${first} to ${last}`;
+  const wereOutside = new Set(layersOutside(before).map(({ id }) => id));
+  const outside = layersOutside(now).filter(({ id }) => !wereOutside.has(id));
+  const names = outside.map(({ name }) => `“${name}”`).join(', ');
+  const several = outside.length > 1;
+  return [
+    ...(ends(before) === ends(now) ? [] : [`The range is ${ends(now)} now, it was ${ends(before)}.`]),
+    ...(before.fps === now.fps ? [] : [`It has ${Number(now.fps.toFixed(2))} frames a second now.`]),
+    ...(before.layers[0].name === now.layers[0].name
+      ? []
+      : [`The base is called “${now.layers[0].name}” now.`]),
+    ...(outside.length > 0 ? [`${names} ${several ? 'reach' : 'reaches'} beyond the range.`] : []),
+  ];
+}
 
 export const takeOut = command<string>({
   name: 'Take it out of the project',
@@ -69,6 +99,11 @@ export const takeOut = command<string>({
     const project = history.project();
     const { layers, takes } = takeUses(project, id);
     if (layers.length + takes.length === 0) return undefined;
+    const base = layers.find((layer) => layer === project.layers[0]);
+    if (base)
+      return {
+        reason: `“${takeById(project, id)?.name}” stays, since the base plays it: set another take as the base first`,
+      };
     const what =
       layers.length > 0
         ? `played by ${layers.map(({ name }) => name).join(', ')}`

@@ -1,22 +1,28 @@
 import {
+  addressesOf,
   addressKey,
   type CurveAddress,
+  curveAtAddress,
   type KeyPick,
+  keysOn,
   layerById,
   type Project,
   type Scalar,
 } from '@evlay/core';
 import {
   type CurvesBefore,
+  copyPicked,
   deletePicked,
   drawValue,
   keyValue,
   movePicked,
+  pasteKeys,
   scaleValue,
   setValue,
 } from '@evlay/core/edit';
+import type { Editor } from '../editor/editor.js';
 import { isPicked } from '../editor/follow.js';
-import { command } from './command.js';
+import { command, type Refusal } from './command.js';
 
 /** Four decimals are finer than any hand; more would only be noise in the file. */
 const fine = (value: number): number => Math.round(value * 1e4) / 1e4;
@@ -26,6 +32,8 @@ export interface ValueChange {
   readonly address: CurveAddress;
   readonly value: number;
   readonly whole?: boolean;
+  /** The frame at which it is set; the playhead if not said. */
+  readonly at?: number;
   readonly from?: Scalar;
 }
 
@@ -37,11 +45,11 @@ export const setValues = command<readonly ValueChange[]>({
   layer: (_, changes) => changes[0]?.address.layer,
   run({ playhead }, changes, change) {
     const frame = playhead.get();
-    for (const { address, value, whole, from } of changes)
+    for (const { address, value, whole, at = frame, from } of changes)
       change((project) =>
         whole
-          ? scaleValue(project, address, frame, fine(value), from)
-          : setValue(project, address, frame, fine(value)),
+          ? scaleValue(project, address, at, fine(value), from)
+          : setValue(project, address, at, fine(value)),
       );
   },
 });
@@ -131,12 +139,125 @@ function lockedFirst(project: Project, picks: readonly KeyPick[]) {
   return layers.find((id) => layerById(project, id)?.locked) ?? layers[0];
 }
 
+/** Why nothing can be done with keys while none is picked. */
+const nonePicked = ({ session }: Editor): Refusal | undefined =>
+  session.getState().keys.length === 0
+    ? { reason: 'No key is picked: click one in a lane, or press K' }
+    : undefined;
+
+const layerOfPicked = ({ session, history }: Editor) =>
+  lockedFirst(history.project(), session.getState().keys);
+
 export const deleteKeys = command({
   name: 'Delete the picked keys',
   keys: 'Delete, Backspace',
-  layer: ({ session, history }) => lockedFirst(history.project(), session.getState().keys),
+  layer: layerOfPicked,
+  refusal: nonePicked,
   run({ session }, _, change) {
     const { keys } = session.getState();
-    if (keys.length > 0) change((project) => deletePicked(project, keys));
+    change((project) => deletePicked(project, keys));
   },
 });
+
+export const copyKeys = command({
+  name: 'Copy the picked keys',
+  keys: 'Ctrl+C',
+  looks: true,
+  refusal: nonePicked,
+  run: ({ session, history }) =>
+    session.setState({ copied: copyPicked(history.project(), session.getState().keys) }),
+});
+
+/** Where copied keys go: to the lit layer where all come from one layer, else each to its own. */
+function pasteLayer({ session, history }: Editor): string | undefined {
+  const { copied, lit } = session.getState();
+  const sources = new Set(copied.map(({ address }) => address.layer));
+  const gone = [...sources].some((id) => !layerById(history.project(), id));
+  return sources.size === 1 || gone ? lit : undefined;
+}
+
+/** Pastes the copied keys at the playhead, the first of them there, and picks them. */
+export const pasteCopied = command({
+  name: 'Paste the copied keys at the playhead',
+  keys: 'Ctrl+V',
+  layer: (editor) => pasteLayer(editor) ?? editor.session.getState().copied[0]?.address.layer,
+  refusal(editor) {
+    const { copied } = editor.session.getState();
+    if (copied.length === 0) return { reason: 'No keys were copied: pick some and copy them first' };
+    const layer = layerById(editor.history.project(), pasteLayer(editor) ?? '');
+    if (layer?.content.kind === 'take' && copied.some(({ address }) => address.kind === 'channel'))
+      return { reason: `${layer.name} plays a take, which takes no keys of joints` };
+    return undefined;
+  },
+  run(editor, _, change) {
+    const { session, playhead } = editor;
+    const layer = pasteLayer(editor);
+    let picks: readonly KeyPick[] = [];
+    change((project) => {
+      const pasted = pasteKeys(project, session.getState().copied, playhead.get(), layer);
+      picks = pasted.picks;
+      return pasted.project;
+    });
+    session.setState({ keys: picks });
+  },
+});
+
+/** Columns of keys of the lit layer: those of its joints on one frame together, those of each weight on their own. */
+function columnsOf(project: Project, id: string): { frame: number; picks: KeyPick[] }[] {
+  const layer = layerById(project, id);
+  if (!layer) return [];
+  const addresses = addressesOf(layer, project.parts);
+  const channels = addresses.filter(({ kind }) => kind === 'channel');
+  const groups = [
+    channels,
+    ...addresses.filter(({ kind }) => kind !== 'channel').map((address) => [address]),
+  ];
+  const columns = groups.flatMap((group) => {
+    const frames = new Set(
+      group.flatMap((address) => curveAtAddress(layer, address)?.keys.map(({ frame }) => frame) ?? []),
+    );
+    return [...frames].map((frame) => ({ frame, picks: keysOn(layer, group, (at) => at === frame) }));
+  });
+  return columns.sort((a, b) => a.frame - b.frame);
+}
+
+const pickNext = (name: string, keys: string, by: 1 | -1) =>
+  command({
+    name,
+    keys,
+    looks: true,
+    refusal: ({ history, session }) =>
+      columnsOf(history.project(), session.getState().lit).length === 0
+        ? { reason: 'The lit layer has no keys' }
+        : undefined,
+    run({ history, session }) {
+      const { lit, keys: picked } = session.getState();
+      const columns = columnsOf(history.project(), lit);
+      const at = columns.findIndex(({ picks }) =>
+        picks.every(({ address, keys }) => keys.every((key) => isPicked(picked, addressKey(address), key))),
+      );
+      const next = at < 0 ? (by > 0 ? 0 : columns.length - 1) : (at + by + columns.length) % columns.length;
+      session.setState({ keys: columns[next].picks });
+    },
+  });
+
+/** Keys and points of weights are reached by keyboard too: picked one after the other, then moved. */
+export const pickNextKeys = pickNext('Pick the next keys of the lit layer', 'K', 1);
+export const pickKeysBefore = pickNext('Pick the keys before', 'Shift+K', -1);
+
+const nudge = (name: string, keys: string, by: number, value: number) =>
+  command({
+    name,
+    keys,
+    layer: layerOfPicked,
+    refusal: nonePicked,
+    run({ session }, _, change) {
+      const { keys: picks } = session.getState();
+      change((project) => movePicked(project, picks, by, value));
+    },
+  });
+
+export const nudgeEarlier = nudge('Move the picked keys a frame earlier', 'Comma', -1, 0);
+export const nudgeLater = nudge('Move the picked keys a frame later', 'Period', 1, 0);
+export const raiseKeys = nudge('Raise the picked keys', 'PageUp', 0, 0.05);
+export const lowerKeys = nudge('Lower the picked keys', 'PageDown', 0, -0.05);

@@ -1,3 +1,4 @@
+import { channelsOf, entryOf, type Layer, layerById, type Project } from '@evlay/core';
 import type { SessionState } from '../editor/session.js';
 import { preferences } from '../ui/preferences.js';
 import { command } from './command.js';
@@ -56,6 +57,51 @@ export const pickPart = command<{
   },
 });
 
+/** Plays a layer alone over the base, or with `rest` over the rest pose; once more brings the whole stack back. */
+export const playAlone = command<{ layer: string; rest: boolean }>({
+  name: 'Play alone',
+  looks: true,
+  run({ session }, { layer, rest }) {
+    const { alone } = session.getState();
+    session.setState({ alone: alone?.layer === layer ? undefined : { layer, over: rest ? 'rest' : 'base' } });
+  },
+});
+
+/** Plays the lit layer alone over the base, or brings the whole stack back. */
+export const playLitAlone = command({
+  name: 'Play the lit layer alone over the base, or all again',
+  keys: 'A',
+  looks: true,
+  run({ session }) {
+    const { alone, lit } = session.getState();
+    session.setState({ alone: alone ? undefined : { layer: lit, over: 'base' } });
+  },
+});
+
+/** Whether a joint can be moved on a layer: the root can, and what the layer moves already. */
+export function canMove(project: Project, layer: Layer | undefined, joint: number | undefined): boolean {
+  if (joint === undefined) return true;
+  const { name, parent } = project.rig.joints[joint];
+  const channels = layer && entryOf(channelsOf(layer), name);
+  return parent < 0 || Boolean(channels?.tx ?? channels?.ty ?? channels?.tz);
+}
+
+/** Lets handles turn or move. */
+export const chooseHandle = command<SessionState['handle']>({
+  name: 'Choose what the handles do',
+  looks: true,
+  refusal({ session, history }, handle) {
+    const { picked, lit, placing } = session.getState();
+    const project = history.project();
+    const joint = picked.at(-1);
+    if (handle === 'turn' || placing || canMove(project, layerById(project, lit), joint)) return undefined;
+    return {
+      reason: `Moving ${project.rig.joints[joint!].name} would pull it off its bone: turn it, or move the root`,
+    };
+  },
+  run: ({ session }, handle) => session.setState({ handle }),
+});
+
 /** Drops a tried pose, or where there is none lets go of what is picked. */
 export const letGo = command({
   name: 'Drop the tried pose, or let go of what is picked',
@@ -63,6 +109,6 @@ export const letGo = command({
   looks: true,
   run({ session }) {
     if (session.getState().trial) session.setState({ trial: undefined });
-    else session.setState({ picked: [], parts: [], keys: [], drawing: false });
+    else session.setState({ picked: [], parts: [], keys: [], drawing: false, asked: undefined });
   },
 });

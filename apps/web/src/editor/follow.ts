@@ -1,4 +1,4 @@
-import { addressKey, curveAtAddress, type KeyPick, layerById, type Project } from '@evlay/core';
+import { addressKey, curveAtAddress, type KeyPick, keyFrames, layerById, type Project } from '@evlay/core';
 import type { Signal } from '../ui/signal.js';
 import type { History } from './history.js';
 import type { Seen } from './seen.js';
@@ -20,16 +20,42 @@ function keysThere(project: Project, picks: readonly KeyPick[]): readonly KeyPic
 export const isPicked = (picks: readonly KeyPick[], address: string, key: string): boolean =>
   picks.some((pick) => addressKey(pick.address) === address && pick.keys.includes(key));
 
+/** Whether a layer is one of which it is asked how long its change holds: additive, keyed on one frame, at every frame. */
+function stillAsked(project: Project, id: string): boolean {
+  const layer = layerById(project, id);
+  return (
+    layer !== undefined &&
+    layer.mode === 'additive' &&
+    !layer.span &&
+    !layer.time &&
+    keyFrames(layer).length === 1
+  );
+}
+
+/** The layer that an edit gave its first key, if it is asked of it how long that holds. */
+function firstKeyed(before: Project, now: Project): string | undefined {
+  return now.layers.find((layer) => {
+    const was = layerById(before, layer.id);
+    const copied = before.layers.some(({ content }) => content === layer.content);
+    return layer !== was && !copied && (!was || was.content.kind === 'nothing') && stillAsked(now, layer.id);
+  })?.id;
+}
+
 /**
  * Keeps the session true to the project when an edit, or an undo, takes away what it points at: the lit layer, the
  * layer of a tried pose, picked keys, the frame at the playhead. Returns what ends that.
  */
 export function followProject(history: History, session: Session, seen: Seen, playhead: Signal): () => void {
-  return history.store.subscribe(({ project }, before) => {
+  return history.store.subscribe(({ project, future }, before) => {
     if (project === before.project) return;
     const has = (id: string) => project.layers.some((layer) => layer.id === id);
-    const { lit, trial, keys, open } = session.getState();
+    const { lit, trial, keys, open, alone, asked } = session.getState();
     if (trial && !has(trial.layer)) session.setState({ trial: undefined });
+    if (alone && !has(alone.layer)) session.setState({ alone: undefined });
+    // What an undo brings back was asked before.
+    const first = future.length === 0 ? firstKeyed(before.project, project) : undefined;
+    if (first) session.setState({ asked: first });
+    else if (asked && !stillAsked(project, asked)) session.setState({ asked: undefined });
     const there = keysThere(project, keys);
     if (there !== keys) session.setState({ keys: there });
     if (!open.every(has)) session.setState({ open: open.filter(has) });
@@ -38,7 +64,7 @@ export function followProject(history: History, session: Session, seen: Seen, pl
       const near = Math.max(0, Math.min(was - 1, project.layers.length - 1));
       session.light(project.layers[was < 0 ? project.layers.length - 1 : near].id);
     }
-    const [first, last] = seen.getState().project.range;
-    playhead.set(Math.min(last, Math.max(first, playhead.get())));
+    const [start, end] = seen.getState().project.range;
+    playhead.set(Math.min(end, Math.max(start, playhead.get())));
   });
 }

@@ -1,12 +1,12 @@
-import { newLayer, type Project, playing, type Take } from '@evlay/core';
+import { type Layer, newLayer, type Project, playing, type Take } from '@evlay/core';
 import { projectFromTake, withTrial } from '@evlay/core/edit';
 import { playsOn } from '@evlay/core/match';
 import { takeDuration } from '@evlay/core/take';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { History } from './history.js';
-import type { Session } from './session.js';
+import type { Alone, Session } from './session.js';
 
-/** The project as it is seen: with a pose that is tried, or with a take alone in place of its stack. */
+/** The project as it is seen: with a pose that is tried, with one of its layers alone, or with a take in place of its stack. */
 export type Seen = StoreApi<{ readonly project: Project }>;
 
 /**
@@ -25,21 +25,51 @@ function takeAlone(project: Project, take: Take, before: Project | undefined): P
     : { ...projectFromTake(take), fps: project.fps, range, layers };
 }
 
+const switched = new WeakMap<Layer, { readonly [muted in 'true' | 'false']?: Layer }>();
+
+/** A layer that is muted or not and soloes nothing; the same one each time, so that it is not compiled again. */
+function withMute(layer: Layer, muted: boolean): Layer {
+  if (layer.muted === muted && !layer.solo) return layer;
+  const known = switched.get(layer)?.[`${muted}`];
+  if (known) return known;
+  const made = { ...layer, muted, solo: false };
+  switched.set(layer, { ...switched.get(layer), [`${muted}`]: made });
+  return made;
+}
+
+/** A layer of the project without the others: over the base, or over the rest pose. */
+function layerAlone(project: Project, { layer: id, over }: Alone): Project {
+  const layers = project.layers.map((layer, i) =>
+    withMute(layer, layer.id !== id && !(i === 0 && over === 'base')),
+  );
+  return { ...project, layers };
+}
+
 /** What is seen of a history in a session; returns with it what ends that. */
 export function createSeen(history: History, session: Session): { seen: Seen; stop: () => void } {
   const inputs = () => {
-    const { trial, previewing, take: id } = session.getState();
+    const { trial, previewing, alone, take: id } = session.getState();
     const project = history.project();
     const take = previewing ? project.takes.find((one) => one.id === id) : undefined;
-    return { project, trial, take };
+    const layer = project.layers.some((one) => one.id === alone?.layer) ? alone : undefined;
+    return { project, trial, take, alone: layer };
   };
-  const show = ({ project, trial, take }: ReturnType<typeof inputs>, before?: Project) =>
-    take ? takeAlone(project, take, before) : withTrial(project, trial);
+  const show = ({ project, trial, take, alone }: ReturnType<typeof inputs>, before?: Project) => {
+    if (take) return takeAlone(project, take, before);
+    const tried = withTrial(project, trial);
+    return alone ? layerAlone(tried, alone) : tried;
+  };
   let shown = inputs();
   const seen: Seen = createStore(() => ({ project: show(shown) }));
   const follow = () => {
     const now = inputs();
-    if (now.project === shown.project && now.trial === shown.trial && now.take === shown.take) return;
+    if (
+      now.project === shown.project &&
+      now.trial === shown.trial &&
+      now.take === shown.take &&
+      now.alone === shown.alone
+    )
+      return;
     shown = now;
     seen.setState(({ project }) => ({ project: show(now, project) }));
   };

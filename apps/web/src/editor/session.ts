@@ -1,6 +1,12 @@
 import type { KeyPick } from '@evlay/core';
-import type { Trial } from '@evlay/core/edit';
+import type { CopiedKeys, Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
+
+/** A layer that is played without the others, over the base or over the rest pose. */
+export interface Alone {
+  readonly layer: string;
+  readonly over: 'base' | 'rest';
+}
 
 /** What is not saved and not undone: selection, playing, how things are shown. */
 export interface SessionState {
@@ -12,6 +18,12 @@ export interface SessionState {
   readonly parts: readonly string[];
   /** Keys that are picked. */
   readonly keys: readonly KeyPick[];
+  /** Keys that were copied. */
+  readonly copied: readonly CopiedKeys[];
+  /** The layer that is played alone, and over what; undefined where the whole stack is seen. */
+  readonly alone: Alone | undefined;
+  /** The additive layer that has just had its first key, of which it is asked whether it holds throughout. */
+  readonly asked: string | undefined;
   /** Layers whose lanes are open, by id. */
   readonly open: readonly string[];
   readonly autoKey: boolean;
@@ -53,6 +65,9 @@ export function createSession(lit: string, looking: boolean): Session {
     picked: [],
     parts: [],
     keys: [],
+    copied: [],
+    alone: undefined,
+    asked: undefined,
     open: [],
     autoKey: true,
     trial: undefined,
@@ -72,7 +87,8 @@ export function createSession(lit: string, looking: boolean): Session {
     framed: 0,
   }));
   const light = (id: string) => {
-    if (store.getState().lit !== id) store.setState({ lit: id, keys: [], trial: undefined });
+    if (store.getState().lit !== id)
+      store.setState({ lit: id, keys: [], trial: undefined, asked: undefined });
   };
   return { ...store, light };
 }

@@ -19,10 +19,13 @@ type Brought = { readonly take: Take; readonly warnings: readonly string[] } | {
  */
 async function bringIn(editor: Editor, files: readonly PathFile[], step?: symbol): Promise<Brought> {
   checkSizes(files);
-  const { rig, metresPerUnit, mappings } = editor.history.project();
+  const { rig, metresPerUnit, mappings, takes } = editor.history.project();
+  const names = takes.map(({ name }) => name);
   // Shared until the save that names the files is done, so that no other tab sweeps them away.
   return sharing(async () => {
-    const read = await askImporter((worker) => worker.readTakes(files, { rig, metresPerUnit, mappings }));
+    const read = await askImporter((worker) =>
+      worker.readTakes(files, { rig, metresPerUnit, mappings, names }),
+    );
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     const keeper = keeperOf(editor);

@@ -4,18 +4,31 @@ import {
   curveAtAddress,
   type KeyPick,
   layerById,
+  type Project,
   scalarAtAddress,
 } from '@evlay/core';
-import { curvesOf, valueAt } from '@evlay/core/edit';
+import { curvesOf, keysBeside, valueAt } from '@evlay/core/edit';
 import type { MouseEvent, PointerEvent } from 'react';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { addPoint, draw, moveKeys, pickKeys, setValues } from '../commands/values.js';
+import { openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from '../timeline/time-scale.js';
+import { KEY_MENU } from './menus.js';
 import { weightToY, yToWeight } from './weight-shape.js';
+
+/** Pixels within which a key is taken for the one under the pointer. */
+const NEAR = 6;
+
+/** The frame at which a curve is highest, by which it is scaled. */
+function highestFrame(project: Project, address: CurveAddress): number {
+  const layer = layerById(project, address.layer);
+  const keys = (layer && curveAtAddress(layer, address))?.keys ?? [];
+  return keys.reduce((best, key) => (key.value > best.value ? key : best), keys[0]).frame;
+}
 
 interface CurveShapeProps {
   readonly address: CurveAddress;
@@ -28,6 +41,8 @@ interface CurveShapeProps {
   readonly top: number;
   readonly color: string;
   readonly fillOpacity: number;
+  /** Whether it has nothing to weigh yet: it is only hinted at. */
+  readonly idle?: boolean;
   /** Whether it can be dragged and has its points; it is only looked at otherwise. */
   readonly live: boolean;
 }
@@ -42,11 +57,21 @@ export function CurveShape({
   top,
   color,
   fillOpacity,
+  idle = false,
   live,
 }: CurveShapeProps) {
   const editor = useEditor();
   const drawing = useSession((state) => state.drawing);
   const bottom = weightToY(0, 1, height);
+  const keyed = useProject((project) => {
+    const layer = layerById(project, address.layer);
+    return layer !== undefined && curveAtAddress(layer, address) !== undefined;
+  });
+  const does = drawing
+    ? 'Draw: drag along the lane'
+    : keyed
+      ? 'Drag up or down to move the keys beside the pointer; Shift: finely; Alt: the whole curve; double click: a key here'
+      : 'Drag up or down to weigh the layer at every frame; Shift: finely; double click: a key here';
 
   /** Frame and value under the pointer; `target` is what the drag started on. */
   const under = (event: { clientX: number; clientY: number }, target: Element) => {
@@ -77,16 +102,42 @@ export function CurveShape({
       return;
     }
     const project = editor.history.project();
-    const before = valueAt(project, address, editor.playhead.get());
+    // A curve is moved where the pointer is: by the key that is there, or by the two beside it.
+    const picks = keysBeside(project, address, under(event, target).frame, NEAR * framesPerPixel(scale));
+    if (picks.length === 0 || event.altKey) {
+      grabWhole(event);
+      return;
+    }
+    const before = curvesOf(project, picks);
+    startDrag(editor, event, {
+      command: moveKeys,
+      to: (_, dy, { shiftKey }) => ({
+        picks,
+        by: 0,
+        value: -(dy / (height - 6)) * top * (shiftKey ? 0.1 : 1),
+        before,
+      }),
+    });
+  };
+
+  /** Moves all of it: a number, or a whole curve, which is scaled. */
+  const grabWhole = (event: PointerEvent<SVGElement>) => {
+    if (event.button !== 0) return;
+    event.stopPropagation();
+    perform(editor, lightLayer, address.layer);
+    const project = editor.history.project();
     const layer = layerById(project, address.layer);
     const from = layer && scalarAtAddress(layer, address);
+    const keyed = layer && curveAtAddress(layer, address) !== undefined;
+    const before = valueAt(project, address, keyed ? highestFrame(project, address) : editor.playhead.get());
     startDrag(editor, event, {
       command: setValues,
-      to: (_, dy, { shiftKey, altKey }) => [
+      to: (_, dy, { shiftKey }) => [
         {
           address,
           value: before - (dy / (height - 6)) * top * (shiftKey ? 0.1 : 1),
-          whole: altKey,
+          whole: keyed,
+          at: keyed ? highestFrame(project, address) : undefined,
           from,
         },
       ],
@@ -108,6 +159,7 @@ export function CurveShape({
           height={height}
           fill="transparent"
           style={{ cursor: drawing ? 'crosshair' : undefined }}
+          data-does={drawing ? does : 'Double click: a key here'}
           onPointerDown={drawing ? grab : undefined}
           onDoubleClick={add}
         />
@@ -117,11 +169,36 @@ export function CurveShape({
         d={`M0 ${bottom} L${shape} L${scale.width} ${bottom} Z`}
         fill={color}
         fillOpacity={fillOpacity}
+        strokeDasharray={idle ? '3 5' : undefined}
+        stroke={idle ? color : undefined}
+        strokeOpacity={0.6}
+        data-does={live ? does : 'Click to light the layer'}
         style={{ cursor: live ? (drawing ? 'crosshair' : 'ns-resize') : undefined }}
         onPointerDown={live ? grab : undefined}
         onDoubleClick={live ? add : undefined}
       />
-      <path d={`M${line}`} fill="none" stroke={color} strokeWidth={live ? 2 : 1.25} pointerEvents="none" />
+      {!idle && (
+        <path d={`M${line}`} fill="none" stroke={color} strokeWidth={live ? 2 : 1.25} pointerEvents="none" />
+      )}
+      {live && keyed && (
+        <g
+          style={{ cursor: 'ns-resize' }}
+          onPointerDown={grabWhole}
+          data-does="Drag up or down to scale the whole curve; Shift: finely"
+        >
+          <rect x={scale.width - 18} y={0} width={16} height={height} fill="transparent" />
+          <rect
+            x={scale.width - 12}
+            y={Math.max(2, height / 2 - 11)}
+            width={5}
+            height={Math.min(height - 4, 22)}
+            rx={2.5}
+            fill={color}
+            stroke="var(--evlay-colors-ground)"
+          />
+          <title>the whole curve</title>
+        </g>
+      )}
       {live && <Points address={address} scale={scale} height={height} top={top} color={color} />}
     </>
   );
@@ -174,6 +251,12 @@ function Points({ address, scale, height, top, color }: PointsProps) {
         stroke={color}
         strokeWidth={2}
         style={{ cursor: 'move' }}
+        data-does="Drag to move the key in time and value; Shift: pick it too, and finely; Delete: take it out; right click: more"
+        onContextMenu={(event) => {
+          event.stopPropagation();
+          perform(editor, pickKeys, { picks: [{ address, keys: [key.id] }], more: false });
+          openMenu(event, KEY_MENU);
+        }}
         onPointerDown={(event) => grab(event, key.id)}
         onDoubleClick={(event) => event.stopPropagation()}
       >

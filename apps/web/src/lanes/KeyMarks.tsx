@@ -12,10 +12,12 @@ import { type PointerEvent, useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { moveKeys, pickKeys } from '../commands/values.js';
+import { openMenu } from '../controls/context-menu.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { KEY_MENU } from './menus.js';
 
 interface KeyMarksProps {
   readonly layer: Layer;
@@ -88,6 +90,14 @@ export function KeyMarks({ layer, addresses, time, scale, height, tall }: KeyMar
         stroke="var(--evlay-colors-ground)"
         strokeWidth={1}
         style={{ cursor: 'ew-resize' }}
+        data-does="Drag to move the keys of this frame; Shift: pick them too; Delete: take them out; right click: more"
+        onContextMenu={(event) => {
+          event.stopPropagation();
+          const picks = keysOn(layer, addresses, (at) => at === own);
+          perform(editor, lightLayer, layer.id);
+          perform(editor, pickKeys, { picks, more: false });
+          openMenu(event, KEY_MENU);
+        }}
         onPointerDown={(event) => grab(event, own)}
         onDoubleClick={(event) => event.stopPropagation()}
       >

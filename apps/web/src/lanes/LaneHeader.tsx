@@ -1,13 +1,14 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { type Layer, takeOf } from '@evlay/core';
 import { spanFactor } from '@evlay/core/evaluate';
-import { ChevronDown, ChevronRight, Lock, LockOpen } from 'lucide-react';
+import { ChevronDown, ChevronRight, Lock, LockOpen, SquareDot } from 'lucide-react';
 import { memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
 import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
+import { playAlone } from '../commands/view.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { Value } from '../controls/Value.js';
-import { useEditor, useProject } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { hasRows } from './LaneRows.js';
 import { PartCells } from './PartCells.js';
 
@@ -87,6 +88,7 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
             addresses={[{ kind: 'weight', layer: layer.id }]}
             counts={(frame) => spanFactor(layer.span, frame)}
           />
+          <Alone layer={layer} />
           <Switch layer={layer} command={toggleMute} on={layer.muted}>
             M
           </Switch>
@@ -117,6 +119,36 @@ function Hint({ layer, index }: { layer: Layer; index: number }) {
     <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pl="5" pr="4" maxWidth="320px">
       {text}
     </Text>
+  );
+}
+
+/** Plays the layer alone; the next click brings all back. */
+function Alone({ layer }: { layer: Layer }) {
+  const editor = useEditor();
+  const on = useSession((state) => state.alone?.layer === layer.id);
+  return (
+    <chakra.button
+      type="button"
+      aria-label={`Play ${layer.name} alone`}
+      aria-pressed={on}
+      title={
+        on ? 'Play all layers again' : `Play ${layer.name} alone over the base; with Alt over the rest pose`
+      }
+      data-does="Click to play the layer alone over the base, Alt: over the rest pose; once more: all layers again"
+      onClick={(event) => perform(editor, playAlone, { layer: layer.id, rest: event.altKey })}
+      width="24px"
+      height="24px"
+      display="inline-flex"
+      alignItems="center"
+      justifyContent="center"
+      borderRadius="4px"
+      cursor="pointer"
+      bg={on ? 'lamp' : 'transparent'}
+      color={on ? 'onLamp' : 'quiet'}
+      _hover={on ? undefined : { bg: 'ground', color: 'text' }}
+    >
+      <SquareDot size={12} aria-hidden />
+    </chakra.button>
   );
 }
 

@@ -3,11 +3,13 @@ import { largestAlpha, layerWeight } from '@evlay/core/evaluate';
 import { memo, useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
+import { openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { ContactLane } from './ContactLane.js';
 import { CurveShape } from './CurveShape.js';
 import { KeyMarks } from './KeyMarks.js';
+import { layerMenu } from './menus.js';
 import { SpanHandles } from './SpanHandles.js';
 import { cornersOf, topWeight, valueLine } from './weight-shape.js';
 
@@ -43,6 +45,7 @@ export const LaneTrack = memo(function LaneTrack(props: LaneTrackProps) {
   }, [compiled, scale, height, top]);
   const addresses = useMemo(() => channelAddresses(layer), [layer]);
   const time = useMemo(() => ownTime(layer, undefined, fps), [layer, fps]);
+  const idle = !base && layer.content.kind === 'nothing';
   const color = layer.color ?? 'var(--evlay-colors-quiet)';
   return (
     // biome-ignore lint/a11y/noSvgWithoutTitle: what has the focus in it is named; a title would hang on the pointer
@@ -51,7 +54,14 @@ export const LaneTrack = memo(function LaneTrack(props: LaneTrackProps) {
       height={height}
       style={{ display: 'block', flex: 'none', opacity: on ? 1 : 0.35, touchAction: 'none' }}
       aria-hidden={!(base && lit)}
+      data-does={
+        lit ? undefined : 'Click to light the layer: it then takes keys, and its shape can be dragged'
+      }
       onPointerDown={() => perform(editor, lightLayer, layer.id)}
+      onContextMenu={(event) => {
+        perform(editor, lightLayer, layer.id);
+        openMenu(event, layerMenu(editor, layer));
+      }}
     >
       <CurveShape
         address={{ kind: 'weight', layer: layer.id }}
@@ -61,7 +71,8 @@ export const LaneTrack = memo(function LaneTrack(props: LaneTrackProps) {
         height={height}
         top={top}
         color={color}
-        fillOpacity={base ? 0.12 : lit ? 0.4 : 0.3}
+        fillOpacity={base ? 0.12 : idle ? 0.06 : lit ? 0.4 : 0.3}
+        idle={idle}
         live={lit}
       />
       {base && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}

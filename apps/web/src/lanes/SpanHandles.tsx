@@ -34,6 +34,7 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
   const foot = (frame: number, isSet: boolean, change: (frames: number) => Span, title: string) => (
     <g
       onPointerDown={(event) => grab(event, change)}
+      data-does="Drag to set where the layer begins or ends to act"
       style={{ cursor: 'ew-resize' }}
       opacity={isSet ? 1 : 0.45}
     >
@@ -50,7 +51,11 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
     </g>
   );
   const slope = (frame: number, change: (frames: number) => Span, title: string) => (
-    <g onPointerDown={(event) => grab(event, change)} style={{ cursor: 'ew-resize' }}>
+    <g
+      onPointerDown={(event) => grab(event, change)}
+      data-does="Drag to set over how many frames the layer comes or goes"
+      style={{ cursor: 'ew-resize' }}
+    >
       <rect x={frameToX(scale, frame) - 6} width={12} height={16} fill="transparent" />
       <circle cx={frameToX(scale, frame)} cy={6} r={3.5} fill="var(--evlay-colors-text)" />
       <title>{title}</title>

@@ -36,11 +36,11 @@ export function TakeRow({ layer }: { layer: Layer }) {
         {take.name}
       </Text>
       <Text color="quiet" flex="none">
-        since
+        changed from
       </Text>
-      {choice('first', reference === 'first', 'Adds the change from the first sample', 'first')}
-      {choice('rest', reference === 'rest', 'Adds the change from the rest pose', 'rest')}
-      {choice(number ? reference : 0, number, 'Adds the change from a sample of your choice', 'sample')}
+      {choice('first', reference === 'first', 'Adds how it differs from its first sample', 'its start')}
+      {choice('rest', reference === 'rest', 'Adds how it differs from the rest pose', 'rest')}
+      {choice(number ? reference : 0, number, 'Adds how it differs from a sample of your choice', 'sample')}
       {number && (
         <DragNumber
           label="Sample that the take is a change from"

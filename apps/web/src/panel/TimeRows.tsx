@@ -1,7 +1,8 @@
 import { Text } from '@chakra-ui/react';
 import { type Layer, type LayerTime, LOOPS, type Loop, ownTime, takeOf } from '@evlay/core';
+import { type LoopGap, loopGap } from '@evlay/core/evaluate';
 import { RotateCcw } from 'lucide-react';
-import { Fragment } from 'react';
+import { Fragment, useMemo } from 'react';
 import { changeTime } from '../commands/layers.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
@@ -102,6 +103,65 @@ export function TimeRows({ layer }: { layer: Layer }) {
             </Fragment>
           ))}
       </Row>
+      {loop !== 'none' && <LoopRow layer={layer} />}
     </>
   );
+}
+
+/** Degrees and metres from which on a gap can be seen. */
+const SEEN = { degrees: 0.1, metres: 0.001 };
+
+/** Over which frames a loop goes, and how far it is from closing. */
+function LoopRow({ layer }: { layer: Layer }) {
+  const project = useProject((current) => current);
+  const { range, metresPerUnit } = project;
+  // The gap depends on the content and the cycle, not on how much of it counts.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: takes, rig and rate are all that is read of the project
+  const gap = useMemo(
+    () => loopGap(project, layer),
+    [project.takes, project.rig, project.fps, layer.content, layer.time, layer.mode],
+  );
+  const { offset, speed, cycle } = layer.time!;
+  const ofRange = range.map((frame) => (frame - offset) * speed).sort((a, b) => a - b);
+  const ranged: readonly [number, number] = [ofRange[0], ofRange[1]];
+  const over = (next: LayerTime['cycle']) => ({ layer: layer.id, time: { cycle: next } });
+  const wide = gap && (gap.degrees > SEEN.degrees || gap.distance * metresPerUnit > SEEN.metres);
+  return (
+    <Row label="cycle">
+      <CommandChoice
+        command={changeTime}
+        arg={over(undefined)}
+        on={cycle === undefined}
+        title={takeOf(layer) ? 'The whole take' : 'From the first key of the layer to the last'}
+      >
+        {takeOf(layer) ? 'take' : 'keys'}
+      </CommandChoice>
+      <CommandChoice
+        command={changeTime}
+        arg={over(ranged)}
+        on={cycle !== undefined && Math.abs(cycle[0] - ranged[0]) + Math.abs(cycle[1] - ranged[1]) < 1e-6}
+        title="The range of the project: keys are continued over its seam"
+      >
+        range
+      </CommandChoice>
+      {gap && (
+        <Text
+          color={wide ? 'alarm' : 'quiet'}
+          truncate
+          role="status"
+          aria-label="Gap of the loop"
+          title={`Where the cycle starts over, ${gap.turned || 'no joint'} turns by ${gap.degrees.toFixed(2)} degrees and ${gap.moved || 'no joint'} jumps by ${(gap.distance * metresPerUnit * 100).toFixed(2)} cm`}
+        >
+          {wide ? gapText(gap, metresPerUnit) : 'closes'}
+        </Text>
+      )}
+    </Row>
+  );
+}
+
+function gapText({ degrees, turned, distance, moved }: LoopGap, metresPerUnit: number): string {
+  const centimetres = distance * metresPerUnit * 100;
+  const turns = degrees > SEEN.degrees ? [`${degrees.toFixed(1)}° in ${turned}`] : [];
+  const jumps = centimetres > 100 * SEEN.metres ? [`${centimetres.toFixed(1)} cm in ${moved}`] : [];
+  return `gap: ${[...turns, ...jumps].join(', ')}`;
 }

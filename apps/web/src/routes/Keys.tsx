@@ -6,22 +6,36 @@ import { togglePlay } from '../commands/transport.js';
 import { useEditor } from '../editor/context.js';
 
 const CONTROLS = 'button, a, [role=slider], [role=spinbutton]';
+/** What is pressed by Space too; links are followed by Enter alone. */
+const PRESSED_BY_SPACE = 'button, [role=slider], [role=spinbutton]';
 
 /** Whether Space and Enter belong to a control: one that has the focus is pressed by them, as everywhere. */
 const belongsToControl = (event: KeyboardEvent): boolean =>
-  (event.target as HTMLElement).closest(CONTROLS) !== null;
+  (event.target as HTMLElement).closest(event.key === ' ' ? PRESSED_BY_SPACE : CONTROLS) !== null;
 
-/** A control that was clicked lets go of the focus, so that Space plays after a click on a button too. */
-function letGoOfClicked(event: MouseEvent): void {
-  const byPointer = event.detail > 0;
-  if (byPointer) (event.target as Element).closest<HTMLElement>('button, a')?.blur();
+/** Where keys are for a while: what is typed into, and what is open over the screen. */
+const KEEPS_FOCUS = 'input, textarea, select, [contenteditable], [role=menu], [role=dialog]';
+
+/**
+ * What was clicked lets go of the focus: keys then belong to the screen, unless somebody types. What has the focus by
+ * key keeps it.
+ */
+function letGoOfClicked(event: MouseEvent | PointerEvent): void {
+  const active = document.activeElement;
+  const byPointer = event.type !== 'click' || event.detail > 0;
+  if (byPointer && active instanceof Element && active !== document.body && !active.closest(KEEPS_FOCUS))
+    (active as HTMLElement | SVGElement).blur();
 }
 
-/** Lets clicked controls go of the focus while a screen with keys is open. */
+/** Lets what is clicked go of the focus while a project is open. */
 export function useClickedLetGo(): void {
   useEffect(() => {
     window.addEventListener('click', letGoOfClicked);
-    return () => window.removeEventListener('click', letGoOfClicked);
+    window.addEventListener('pointerup', letGoOfClicked);
+    return () => {
+      window.removeEventListener('click', letGoOfClicked);
+      window.removeEventListener('pointerup', letGoOfClicked);
+    };
   }, []);
 }
 

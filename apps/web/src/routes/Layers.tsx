@@ -2,69 +2,74 @@ import { Box } from '@chakra-ui/react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { BodyMap } from '../body-map/BodyMap.js';
 import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
+import { ContextMenu } from '../controls/ContextMenu.js';
+import { HintLine } from '../controls/HintLine.js';
 import { Lanes } from '../lanes/Lanes.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { Keys, useClickedLetGo } from './Keys.js';
+import { Keys } from './Keys.js';
 import { Part } from './Part.js';
 
 /** View, body map and lanes: nearly all work happens here. */
 export function Layers() {
-  useClickedLetGo();
   const step = useSteps(3);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });
   return (
-    <Box as="main" flex="1" minHeight="0">
+    <Box as="main" flex="1" minHeight="0" display="flex" flexDirection="column">
       <Keys commands={TRANSPORT_KEYS} />
       <Keys commands={LAYER_KEYS} />
-      <Group orientation="vertical" {...rows}>
-        <Panel id="above" defaultSize="64" minSize={180}>
-          <Group orientation="horizontal" {...columns}>
-            <Panel id="view" minSize={260}>
-              {step > 2 && (
-                <Part name="The view">
-                  <View />
-                </Part>
-              )}
-            </Panel>
-            <Separator id="beside-view" aria-label="Width of the body map">
-              <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
-            </Separator>
-            <Panel
-              id="body"
-              defaultSize={336}
-              minSize={300}
-              collapsible
-              groupResizeBehavior="preserve-pixel-size"
-            >
-              <Box height="100%" display="flex" flexDirection="column" bg="panel" overflowY="auto">
-                {step > 1 && (
-                  <>
-                    <Part name="The body map">
-                      <BodyMap />
-                    </Part>
-                    <Part name="The panel of the layer">
-                      <LayerPanel />
-                    </Part>
-                  </>
+      <Box flex="1" minHeight="0">
+        <Group orientation="vertical" {...rows}>
+          <Panel id="above" defaultSize="64" minSize={180}>
+            <Group orientation="horizontal" {...columns}>
+              <Panel id="view" minSize={260}>
+                {step > 2 && (
+                  <Part name="The view">
+                    <View />
+                  </Part>
                 )}
-              </Box>
-            </Panel>
-          </Group>
-        </Panel>
-        <Separator id="above-lanes" aria-label="Height of the lanes">
-          <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
-        </Separator>
-        <Panel id="lanes" minSize={120} collapsible>
-          {step > 0 && (
-            <Part name="The lanes">
-              <Lanes />
-            </Part>
-          )}
-        </Panel>
-      </Group>
+              </Panel>
+              <Separator id="beside-view" aria-label="Width of the body map">
+                <Box width="5px" height="100%" bg="ground" _hover={{ bg: 'line' }} />
+              </Separator>
+              <Panel
+                id="body"
+                defaultSize={336}
+                minSize={300}
+                collapsible
+                groupResizeBehavior="preserve-pixel-size"
+              >
+                <Box height="100%" display="flex" flexDirection="column" bg="panel">
+                  {step > 1 && (
+                    <>
+                      <Part name="The body map">
+                        <BodyMap />
+                      </Part>
+                      <Part name="The panel of the layer">
+                        <LayerPanel />
+                      </Part>
+                    </>
+                  )}
+                </Box>
+              </Panel>
+            </Group>
+          </Panel>
+          <Separator id="above-lanes" aria-label="Height of the lanes">
+            <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
+          </Separator>
+          <Panel id="lanes" minSize={120} collapsible>
+            {step > 0 && (
+              <Part name="The lanes">
+                <Lanes />
+              </Part>
+            )}
+          </Panel>
+        </Group>
+      </Box>
+      <HintLine />
+      <ContextMenu />
     </Box>
   );
 }

@@ -9,10 +9,11 @@ import { EditorContext } from '../editor/context.js';
 import { openStored } from '../jobs/open.js';
 import { storageReason } from '../storage/storage.js';
 import { notify } from '../ui/notify.js';
-import { Keys } from './Keys.js';
+import { Keys, useClickedLetGo } from './Keys.js';
 
 /** Opens the project that the address names, and shows it. */
 export function ProjectRoute() {
+  useClickedLetGo();
   const { id = '' } = useParams();
   const navigate = useNavigate();
   const editor = useApp((state) => state.editor);

@@ -11,12 +11,11 @@ import { TakePanel } from '../takes/TakePanel.js';
 import { TakeTime } from '../takes/TakeTime.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { Keys, useClickedLetGo } from './Keys.js';
+import { Keys } from './Keys.js';
 import { Part } from './Part.js';
 
 /** The takes of the project: what they are, how they look on the character, what is done with them. */
 export function Takes() {
-  useClickedLetGo();
   const { history, session, playhead, transport } = useEditor();
   const step = useSteps(2);
   const chosen = useSession((state) => state.take);
@@ -56,6 +55,7 @@ export function Takes() {
       <Keys commands={TRANSPORT_KEYS} />
       <Box
         width={`${LIST_WIDTH + 24}px`}
+        maxWidth="33vw"
         flex="none"
         p="3"
         overflowY="auto"
@@ -113,7 +113,15 @@ export function Takes() {
               </>
             )}
           </Box>
-          <Box width="330px" flex="none" bg="panel" borderLeftWidth="1px" borderColor="line" overflowY="auto">
+          <Box
+            width="330px"
+            maxWidth="37vw"
+            flex="none"
+            bg="panel"
+            borderLeftWidth="1px"
+            borderColor="line"
+            overflowY="auto"
+          >
             <Part name="The panel of the take">
               <TakePanel take={take} onMatch={() => setMatching(true)} />
             </Part>

@@ -32,7 +32,7 @@ export function FigureStrip({ take, width, height }: { take: Take; width: number
       ref={canvas}
       width={width * ratio}
       height={height * ratio}
-      style={{ width, height }}
+      style={{ width, maxWidth: '100%', height }}
       aria-hidden="true"
     />
   );

@@ -1,5 +1,5 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { type Reference, type Take, takeOf } from '@evlay/core';
+import { type Project, type Reference, type Take, takeOf } from '@evlay/core';
 import { checkTake, takeUnit } from '@evlay/core/check';
 import { sourceOf } from '@evlay/core/edit';
 import { feetOf, findContacts, handsOf } from '@evlay/core/make';
@@ -59,7 +59,10 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
           <Box color="lamp" pt="2px" flex="none">
             <TriangleAlert size={13} aria-hidden />
           </Box>
-          <Text flex="1">{text}</Text>
+          <Text flex="1">
+            {text}
+            {sample !== undefined && ` at sample ${sourceSample(project, take, sample)}`}
+          </Text>
           {sample !== undefined && (
             <CommandChoice command={scrub} arg={sample * take.interval * project.fps} on={false}>
               show
@@ -72,6 +75,12 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
       <Contacts take={take} />
     </Box>
   );
+}
+
+/** The sample of a take's source that a sample of it comes from: the time axis counts those. */
+function sourceSample(project: Project, take: Take, sample: number): number {
+  const source = sourceOf(project, take);
+  return (take.made?.trim?.[0] ?? 0) + Math.round((sample * take.interval) / source.interval);
 }
 
 const Heading = ({ children }: { children: React.ReactNode }) => (
@@ -112,11 +121,20 @@ function Use({ take }: { take: Take }) {
           Add as additive
         </Button>
       </Row>
-      <Row label="since">
-        <Choice on={reference === 'first'} onClick={() => setReference('first')}>
-          first
+      <Row label="adds">
+        <Text color="quiet">the change from</Text>
+        <Choice
+          on={reference === 'first'}
+          title="An additive layer adds how the take differs from its first sample"
+          onClick={() => setReference('first')}
+        >
+          its start
         </Choice>
-        <Choice on={reference === 'rest'} onClick={() => setReference('rest')}>
+        <Choice
+          on={reference === 'rest'}
+          title="An additive layer adds how the take differs from the rest pose"
+          onClick={() => setReference('rest')}
+        >
           rest
         </Choice>
         <Choice
@@ -126,7 +144,7 @@ function Use({ take }: { take: Take }) {
             setReference(Math.round(editor.playhead.get() / (editor.history.project().fps * take.interval)))
           }
         >
-          {typeof reference === 'number' ? `sample ${reference}` : 'shown sample'}
+          {typeof reference === 'number' ? `sample ${reference}` : 'what is shown'}
         </Choice>
       </Row>
     </>
@@ -325,7 +343,7 @@ function Contacts({ take }: { take: Take }) {
         />
       </Row>
       {hands.length > 0 && (
-        <Row label="of">
+        <Row label="watch">
           <Choice
             on={!withHands}
             onClick={() => perform(editor, changeContacts, found({}, feetOf(take.rig)))}

@@ -11,7 +11,9 @@ import { Transport } from '../timeline/Transport.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { useMadeId } from './making.js';
 
+/** Pixels beside the axis, and what is left of them where there is little room: then the buttons stand above it. */
 const HEADER = 236;
+const NARROW = { below: 430, header: 76 };
 const ROW = 16;
 const RULER = 32;
 
@@ -21,7 +23,10 @@ export function TakeTime({ take }: { take: Take }) {
   const source = sourceOf(project, take);
   const made = useMadeId(take);
   const area = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(500);
+  const [room, setRoom] = useState(748);
+  const narrow = room < NARROW.below;
+  const header = narrow ? NARROW.header : HEADER;
+  const width = Math.max(60, Math.floor(room - header - 12));
   const perSample = source.interval * project.fps;
   const whole = Math.max(1, (source.count - 1) * perSample);
   const [first, last] = take.made?.trim ?? [0, source.count - 1];
@@ -31,15 +36,17 @@ export function TakeTime({ take }: { take: Take }) {
 
   useEffect(() => {
     if (!area.current) return;
-    const observer = new ResizeObserver(([entry]) =>
-      setWidth(Math.max(120, Math.floor(entry.contentRect.width - HEADER - 12))),
-    );
+    const observer = new ResizeObserver(([entry]) => setRoom(entry.contentRect.width));
     observer.observe(area.current);
     return () => observer.disconnect();
   }, []);
 
   const sampleAt = (frame: number) => Math.min(source.count - 1, Math.max(0, Math.round(frame / perSample)));
   const own = take.interval * project.fps;
+  // The axis, the fields and the number beside Play all count samples of the source.
+  const transport = (
+    <Transport count={{ label: 'Sample', of: (frame) => Math.round((origin + frame) / perSample) }} />
+  );
   return (
     <Box
       ref={area}
@@ -51,9 +58,14 @@ export function TakeTime({ take }: { take: Take }) {
       borderColor="line"
       position="relative"
     >
+      {narrow && (
+        <Box height={`${RULER}px`} display="flex" alignItems="center" gap="1" px="2">
+          {transport}
+        </Box>
+      )}
       <Box display="flex" height={`${RULER}px`} alignItems="center">
-        <Box width={`${HEADER}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
-          <Transport />
+        <Box width={`${header}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
+          {!narrow && transport}
         </Box>
         <Ruler
           scale={scale}
@@ -61,6 +73,7 @@ export function TakeTime({ take }: { take: Take }) {
           ends={[Math.round(origin), Math.round(last * perSample)]}
           what="take"
           origin={origin}
+          perMark={perSample}
           command={changeMaking}
           to={([from, to]) => ({
             take: take.id,
@@ -71,7 +84,7 @@ export function TakeTime({ take }: { take: Take }) {
       </Box>
       {take.contacts && feet.length > 0 && (
         <Box display="flex" pb="2">
-          <Box width={`${HEADER}px`} flex="none" px="3">
+          <Box width={`${header}px`} flex="none" px={narrow ? '1' : '3'}>
             {feet.map((foot) => (
               <Text key={foot} height={`${ROW}px`} lineHeight={`${ROW}px`} color="quiet" truncate>
                 {foot} stands
@@ -98,7 +111,7 @@ export function TakeTime({ take }: { take: Take }) {
           </svg>
         </Box>
       )}
-      <PlayheadLine scale={scale} left={HEADER} origin={origin} />
+      <PlayheadLine scale={scale} left={header} origin={origin} />
     </Box>
   );
 }

@@ -13,20 +13,23 @@ interface RulerProps<A> {
   readonly what: string;
   /** Where frame 0 of what plays lies on the axis. */
   readonly origin?: number;
+  /** Frames of what the axis counts, where that is something else than frames. */
+  readonly perMark?: number;
   /** What dragging an end does, with both ends as they are then. */
   readonly command: Command<A>;
   readonly to: (ends: readonly [number, number]) => A;
 }
 
 /** A time axis: frames, a stretch with an end to drag on each side; pressing it moves the playhead. */
-export function Ruler<A>({ scale, height, ends, what, origin = 0, command, to }: RulerProps<A>) {
+export function Ruler<A>({ scale, height, ends, what, origin = 0, perMark = 1, command, to }: RulerProps<A>) {
   const editor = useEditor();
   const [first, last] = ends;
-  const step = rulerStep(scale, 64);
-  const small = rulerStep(scale, 12);
+  const counted: TimeScale = { ...scale, from: scale.from / perMark, to: scale.to / perMark };
+  const step = rulerStep(counted, 64);
+  const small = rulerStep(counted, 12);
   const marks: number[] = [];
-  for (let frame = Math.ceil(scale.from / small) * small; frame <= scale.to; frame += small)
-    marks.push(frame);
+  for (let mark = Math.ceil(counted.from / small) * small; mark <= counted.to; mark += small)
+    marks.push(mark);
 
   const grabAxis = (event: PointerEvent<SVGSVGElement>) => {
     if (event.button !== 0) return;
@@ -63,11 +66,11 @@ export function Ruler<A>({ scale, height, ends, what, origin = 0, command, to }:
         height={4}
         fill="var(--evlay-colors-line)"
       />
-      {marks.map((frame) => {
-        const x = frameToX(scale, frame);
-        const named = Math.abs(frame / step - Math.round(frame / step)) < 1e-6;
+      {marks.map((mark) => {
+        const x = frameToX(counted, mark);
+        const named = Math.abs(mark / step - Math.round(mark / step)) < 1e-6;
         return (
-          <g key={frame}>
+          <g key={mark}>
             <line
               x1={x}
               x2={x}
@@ -84,7 +87,7 @@ export function Ruler<A>({ scale, height, ends, what, origin = 0, command, to }:
                 fill="var(--evlay-colors-quiet)"
                 fontFamily="var(--evlay-fonts-mono)"
               >
-                {frame}
+                {mark}
               </text>
             )}
           </g>
@@ -105,7 +108,11 @@ export function Ruler<A>({ scale, height, ends, what, origin = 0, command, to }:
             rx={2}
             fill="var(--evlay-colors-text)"
           />
-          <title>{which === 0 ? `${what} starts at ${frame}` : `${what} ends at ${frame}`}</title>
+          <title>
+            {which === 0
+              ? `${what} starts at ${Math.round(frame / perMark)}`
+              : `${what} ends at ${Math.round(frame / perMark)}`}
+          </title>
         </g>
       ))}
     </svg>

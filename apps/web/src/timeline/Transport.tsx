@@ -6,8 +6,12 @@ import { goFirst, goLast, stepBack, stepOn, toggleLoop, togglePlay } from '../co
 import { CommandButton } from '../controls/CommandButton.js';
 import { useEditor, useSession } from '../editor/context.js';
 
-/** Plays, steps; says which frame is shown. */
-export function Transport() {
+/** Plays, steps; says which frame is shown, or what else is counted: `count` is what is shown for a frame. */
+export function Transport({
+  count,
+}: {
+  count?: { readonly label: string; readonly of: (frame: number) => number };
+}) {
   const editor = useEditor();
   const playing = useSession((state) => state.playing);
   const loop = useSession((state) => state.loop);
@@ -31,7 +35,7 @@ export function Transport() {
       >
         {playing ? <PauseShape /> : <PlayShape />}
       </chakra.button>
-      <FrameNumber />
+      <FrameNumber label={count?.label ?? 'Frame'} of={count?.of} />
       <CommandButton command={goFirst} arg={undefined} label="First frame of the range" icon={ChevronFirst} />
       <CommandButton command={stepBack} arg={undefined} label="Step back" icon={StepBack} />
       <CommandButton command={stepOn} arg={undefined} label="Step on" icon={StepForward} />
@@ -41,20 +45,21 @@ export function Transport() {
   );
 }
 
-function FrameNumber() {
+function FrameNumber({ label, of = (frame) => frame }: { label: string; of?: (frame: number) => number }) {
   const { playhead } = useEditor();
   const field = useRef<HTMLOutputElement>(null);
   useEffect(() => {
     const show = () => {
-      if (field.current) field.current.textContent = String(playhead.get()).padStart(4, '0');
+      if (field.current) field.current.textContent = String(of(playhead.get())).padStart(4, '0');
     };
     show();
     return playhead.subscribe(show);
-  }, [playhead]);
+  });
   return (
     <chakra.output
       ref={field}
-      aria-label="Frame"
+      aria-label={label}
+      title={label}
       fontFamily="mono"
       fontSize="16px"
       width="46px"

@@ -6,6 +6,7 @@ import { perform } from '../commands/command.js';
 import { pickJoint } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import { notify } from '../ui/notify.js';
+import { pressedHandles } from './attach-handles.js';
 import { boneFigure } from './bone-figure.js';
 import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
 import { jointTints, layerColors, writeTints } from './tint.js';
@@ -69,7 +70,7 @@ export function Figure() {
 
   const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
     // A take that is shown alone is looked at, not posed.
-    if (event.delta > 4 || session.getState().previewing) return;
+    if (event.delta > 4 || pressedHandles() || session.getState().previewing) return;
     event.stopPropagation();
     const joint = jointAt(figure, event);
     if (joint >= 0) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });

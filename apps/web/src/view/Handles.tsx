@@ -1,10 +1,12 @@
+import { layerById } from '@evlay/core';
 import type { WantedTransform } from '@evlay/core/solve';
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { perform, refusalOf, tellRefusal } from '../commands/command.js';
 import { keyTrial, type Posing, tryPose } from '../commands/pose.js';
-import { useEditor, useSession } from '../editor/context.js';
+import { canMove } from '../commands/view.js';
+import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { Shown } from '../editor/stage.js';
 import { beginGesture, type Gesture } from '../gestures/gesture.js';
 import { attachHandles } from './attach-handles.js';
@@ -40,7 +42,10 @@ function wantedLocal(
 export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElement | null> }) {
   const editor = useEditor();
   const joint = useSession((state) => state.picked.at(-1));
-  const handle = useSession((state) => state.handle);
+  const wanted = useSession((state) => state.handle);
+  const lit = useSession((state) => state.lit);
+  const moves = useSeen((project) => canMove(project, layerById(project, lit), joint));
+  const handle = moves ? wanted : 'turn';
   const playing = useSession((state) => state.playing);
   const object = useMemo(() => new THREE.Object3D(), []);
   const get = useThree((state) => state.get);

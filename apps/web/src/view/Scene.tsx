@@ -7,6 +7,7 @@ import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'r
 import * as THREE from 'three';
 
 import { useEditor, useSeen, useSession } from '../editor/context.js';
+import type { Shown } from '../editor/stage.js';
 import { usePreference } from '../ui/preferences.js';
 import { Figure } from './Figure.js';
 import { Floor } from './Floor.js';
@@ -115,6 +116,7 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       if (!session.getState().follow || !controls.current) return;
       camera.position.add(step);
       controls.current.target.add(step);
+      keepHead(camera, controls.current.target, stage.get(), scale);
       controls.current.update();
     };
     const stop = stage.subscribe(follow);
@@ -136,6 +138,37 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       maxDistance={16}
     />
   );
+}
+
+/** How near to the edge of the picture the top of the head may come, from its middle (0) to the edge (1). */
+const EDGE = 0.92;
+const seen = new THREE.Vector3();
+const back = new THREE.Vector3();
+
+/** Moves the camera with what it looks at by as little as keeps the head in the picture. */
+function keepHead(
+  camera: THREE.Camera,
+  target: THREE.Vector3,
+  { project, matrices }: Shown,
+  scale: number,
+): void {
+  const head = project.parts.lastIndexOf('head');
+  if (head < 0) return;
+  // The joint of a head lies at its base.
+  const at = (out: THREE.Vector3) =>
+    out.set(
+      matrices[16 * head + 12] * scale,
+      matrices[16 * head + 13] * scale + 0.18,
+      matrices[16 * head + 14] * scale,
+    );
+  camera.updateMatrixWorld();
+  at(seen).project(camera);
+  const held = (value: number) => Math.max(-EDGE, Math.min(EDGE, value));
+  if (seen.z > 1 || (held(seen.x) === seen.x && held(seen.y) === seen.y)) return;
+  back.set(held(seen.x), held(seen.y), seen.z).unproject(camera);
+  const by = at(seen).sub(back);
+  camera.position.add(by);
+  target.add(by);
 }
 
 /**

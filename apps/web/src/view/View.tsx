@@ -7,6 +7,9 @@ import { setView } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import { useTheme } from '../theme/use-theme.js';
 import { usePreference } from '../ui/preferences.js';
+import { AloneBar } from './AloneBar.js';
+import { AskBar } from './AskBar.js';
+import { pressedHandles } from './attach-handles.js';
 import { DrivenBy } from './DrivenBy.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
 import { Scene } from './Scene.js';
@@ -43,7 +46,8 @@ export function View() {
         camera={{ fov: 32, near: 0.05, far: 80 }}
         gl={{ antialias: !light, preserveDrawingBuffer: false }}
         onPointerMissed={(event) => {
-          if (event.type === 'click' && !event.shiftKey) perform(editor, setView, { picked: [] });
+          if (event.type === 'click' && !event.shiftKey && !pressedHandles())
+            perform(editor, setView, { picked: [], parts: [] });
         }}
         aria-label="The character at the playhead"
         role="img"
@@ -68,6 +72,8 @@ export function View() {
       )}
       <ViewTools />
       <DrivenBy />
+      <AskBar />
+      <AloneBar />
       <TrialBar />
     </Box>
   );

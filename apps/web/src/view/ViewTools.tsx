@@ -12,7 +12,7 @@ import {
   Rotate3d,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
-import { frameCharacter, setView, toggleLight } from '../commands/view.js';
+import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useSession } from '../editor/context.js';
 import type { SessionState } from '../editor/session.js';
@@ -31,6 +31,9 @@ export function ViewTools() {
     })),
   );
   const light = usePreference((state) => state.lightDisplay);
+  // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
+  useSession((state) => state.picked);
+  useSession((state) => state.lit);
   return (
     <Box
       position="absolute"
@@ -47,17 +50,19 @@ export function ViewTools() {
       </Group>
       {!previewing && (
         <Group>
-          <SetView
+          <CommandButton
+            command={chooseHandle}
+            arg="turn"
             label={placing ? 'Turn the performance' : 'Turn joints'}
             icon={Rotate3d}
             on={handle === 'turn'}
-            to={{ handle: 'turn' }}
           />
-          <SetView
+          <CommandButton
+            command={chooseHandle}
+            arg="move"
             label={placing ? 'Move the performance' : 'Move joints'}
             icon={Move3d}
             on={handle === 'move'}
-            to={{ handle: 'move' }}
           />
           <SetView
             label="Place the lit layer’s performance"

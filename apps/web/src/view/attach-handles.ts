@@ -18,6 +18,10 @@ export interface AttachedHandles {
   readonly detach: () => void;
 }
 
+/** Whether the last press of the pointer was on handles: the click that ends it picks nothing behind them. */
+let pressed = false;
+export const pressedHandles = (): boolean => pressed;
+
 /**
  * Puts handles on an object of the scene. The camera holds still while they are dragged. Escape, and a window that is
  * left, end a drag like everywhere: whoever works the handles hears it from the gesture.
@@ -40,7 +44,15 @@ export function attachHandles(
     const orbit = get().controls as { enabled: boolean } | null;
     if (orbit) orbit.enabled = !value;
   };
-  controls.addEventListener('mouseDown', start);
+  // Heard before the handles themselves hear of it.
+  const forget = () => {
+    pressed = false;
+  };
+  window.addEventListener('pointerdown', forget, true);
+  controls.addEventListener('mouseDown', () => {
+    pressed = true;
+    start();
+  });
   controls.addEventListener('objectChange', drag);
   controls.addEventListener('mouseUp', end);
   controls.addEventListener('change', () => invalidate());
@@ -53,6 +65,7 @@ export function attachHandles(
     letGo,
     detach() {
       hold({ value: false });
+      window.removeEventListener('pointerdown', forget, true);
       controls.detach();
       controls.dispose();
       scene.remove(object, helper);

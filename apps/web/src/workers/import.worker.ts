@@ -1,6 +1,6 @@
 import { newId, type Project, type Take } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
-import { mappingFor, projectFromCharacter, projectFromTake } from '@evlay/core/edit';
+import { madeName, mappingFor, projectFromCharacter, projectFromTake } from '@evlay/core/edit';
 import {
   FileError,
   type FindResource,
@@ -35,7 +35,11 @@ export interface ReadTakes {
 }
 
 /** The project that takes come into: its rig, and how captures were matched to it. */
-export type Recipient = Wearer & Pick<Project, 'mappings'>;
+export type Recipient = Wearer &
+  Pick<Project, 'mappings'> & {
+    /** The names of the takes that it has. */
+    readonly names?: readonly string[];
+  };
 
 /** What reading gave, with the digests of its files, by the ids of the files. */
 export type WithDigests<T> = T & { readonly digests: Readonly<Record<string, string>> };
@@ -165,11 +169,9 @@ const api = {
       for (const take of takes) {
         brought.push(standing(take, takeUnit(wearer, take)));
         if (playsOn(wearer.rig, take)) continue;
-        const fitted = {
-          id: newId(),
-          name: take.name,
-          made: { from: take.id, mapping: mappingFor(wearer, take) },
-        };
+        const made = { from: take.id, mapping: mappingFor(wearer, take) };
+        const names = [...(wearer.names ?? []), ...brought.map(({ name }) => name)];
+        const fitted = { id: newId(), name: madeName(names, take.name, made), made };
         brought.push({ ...fitted, ...(await makeSamples(fitted, take, wearer)) });
       }
       return { takes: brought, warnings };

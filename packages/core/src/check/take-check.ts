@@ -86,7 +86,7 @@ function motionFindings(take: Take, unit: number): Finding[] {
     if (s === undefined) continue;
     findings.push({
       kind: 'jump',
-      text: `${take.rig.joints[watched[w]].name} jumps at sample ${s}`,
+      text: `${take.rig.joints[watched[w]].name} jumps`,
       sample: s,
     });
     break;
@@ -94,7 +94,7 @@ function motionFindings(take: Take, unit: number): Finding[] {
   if (low.depth > DIP)
     findings.push({
       kind: 'floor',
-      text: `${take.rig.joints[low.joint].name} is ${Math.round(100 * low.depth)} cm under the floor at sample ${low.sample}`,
+      text: `${take.rig.joints[low.joint].name} is ${Math.round(100 * low.depth)} cm under the floor`,
       sample: low.sample,
     });
   if (above > HOVER && soles.length > 0)

@@ -1,3 +1,4 @@
 /** Keys, and curves compiled to rows of polynomials. */
 export * from './curve.js';
 export * from './evaluate.js';
+export * from './few-keys.js';

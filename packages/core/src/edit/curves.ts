@@ -1,5 +1,6 @@
-import { type Curve, isCurve, type Key, moveKeys, newKey, type Scalar, setKey } from '../curve/curve.js';
+import { type Curve, isCurve, type Key, moveKeys, type Scalar, setKey } from '../curve/curve.js';
 import { scalarAt } from '../curve/evaluate.js';
+import { fewKeys } from '../curve/few-keys.js';
 import {
   addressKey,
   type CurveAddress,
@@ -212,7 +213,22 @@ export function deletePicked(project: Project, picks: readonly KeyPick[]): Proje
   }, project);
 }
 
-/** Draws a curve by hand: keys for the drawn frames replace those between the first and the last of them. */
+/** The key on a frame of an address, or the two beside it, or the nearest at either end; none where nothing is keyed. */
+export function keysBeside(project: Project, address: CurveAddress, frame: number, reach = 0): KeyPick[] {
+  const layer = layerById(project, address.layer);
+  const keys = (layer && curveAtAddress(layer, address))?.keys ?? [];
+  const own = frameOfAddress(project, address, frame);
+  const near = keys.filter((key) => Math.abs(key.frame - own) <= reach);
+  const [on] = near.sort((a, b) => Math.abs(a.frame - own) - Math.abs(b.frame - own));
+  const beside = on ? [on] : [keys.findLast((key) => key.frame < own), keys.find((key) => key.frame > own)];
+  const ids = beside.flatMap((key) => (key ? [key.id] : []));
+  return ids.length > 0 ? [{ address, keys: ids }] : [];
+}
+
+/** How far a drawn curve may pass from where it was drawn. */
+const DRAWN = 0.02;
+
+/** Draws a curve by hand: few keys, which replace those between the first and the last of the drawn frames. */
 export function drawValue(
   project: Project,
   address: CurveAddress,
@@ -227,7 +243,10 @@ export function drawValue(
     return {
       keys: [
         ...old.filter((key) => key.frame < first),
-        ...drawn.map(([frame, value]) => newKey(frame, within(value, range))),
+        ...fewKeys(
+          drawn.map(([frame, value]) => [frame, within(value, range)] as const),
+          DRAWN,
+        ),
         ...old.filter((key) => key.frame > last),
       ],
     };

@@ -1,5 +1,6 @@
 /** Every change a user can make, as a function from project to project. */
 export * from './change.js';
+export * from './copied-keys.js';
 export * from './curves.js';
 export * from './keys.js';
 export * from './layers.js';

@@ -1,6 +1,7 @@
 import { newId } from '../id.js';
-import { type Layer, takeOf } from '../layer/layer.js';
+import { keyFrames, type Layer, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { PLAIN_TIME } from '../layer/time.js';
 import { carryContacts, makingKey } from '../make/make.js';
 import { mappingOf, matchRigs, rigSignature } from '../match/match.js';
 import type { Contacts } from '../take/contacts.js';
@@ -60,7 +61,12 @@ export function setMaking(
   if (take.made) return changeTake(project, id, (old) => ({ ...old, made: making, contacts }));
   // It has a file of its own as soon as its samples are made; until then it borrows those of its source.
   const file = { id: made, file: take.source.file, bytes: new Uint8Array() };
-  const beside: Take = { ...take, id: made, source: file, made: making, contacts, warnings: undefined };
+  const name = madeName(
+    project.takes.map((one) => one.name),
+    take.name,
+    making,
+  );
+  const beside: Take = { ...take, id: made, name, source: file, made: making, contacts, warnings: undefined };
   const index = project.takes.indexOf(take);
   const plays = (layer: Layer): Layer =>
     takeOf(layer)?.take === id ? { ...layer, content: { ...takeOf(layer)!, take: made } } : layer;
@@ -110,8 +116,18 @@ export function renameTake(project: Project, id: string, name: string): Project 
 export const setContacts = (project: Project, id: string, contacts: Contacts): Project =>
   changeTake(project, id, (take) => ({ ...take, contacts }));
 
+/** What a take that is made of another is called at first: by the step that makes it, with a number if there is one. */
+export function madeName(taken: readonly string[], name: string, making: Partial<Making>): string {
+  const what = making.mapping ? 'fitted' : making.trim ? 'trimmed' : making.rate ? 'resampled' : 'made';
+  const plain = `${name}, ${what}`;
+  let free = plain;
+  for (let k = 2; taken.includes(free); k++) free = `${plain} ${k}`;
+  return free;
+}
+
 /**
- * Makes the base play a take. The range becomes that of the take. Where nothing counts in frames yet, because the base
+ * Makes the base play a take. The range becomes that of the take, and a base that was called as the take before is
+ * called as the new one. Where nothing counts in frames yet, because the base
  * is all there is, the project takes on the rate of the take too.
  */
 export function setBaseTake(project: Project, id: string): Project {
@@ -124,8 +140,24 @@ export function setBaseTake(project: Project, id: string): Project {
     ...project,
     fps,
     range: [0, Math.max(1, Math.round(takeDuration(take) * fps))],
-    layers: project.layers.with(0, { ...base, content: { kind: 'take', take: id, reference: 'first' } }),
+    layers: project.layers.with(0, {
+      ...base,
+      name: base.name === takeById(project, takeOf(base)?.take)?.name ? take.name : base.name,
+      content: { kind: 'take', take: id, reference: 'first' },
+    }),
   };
+}
+
+/** Layers of which something lies outside the range: their span, or keys of their content. */
+export function layersOutside({ layers, range: [first, last] }: Project): Layer[] {
+  return layers.filter((layer) => {
+    const { span, time } = layer;
+    const ends = [span?.start, span?.end].filter((end) => end !== undefined);
+    const { offset, speed, loop } = time ?? PLAIN_TIME;
+    const owns = loop === 'none' && speed !== 0 ? keyFrames(layer) : [];
+    const frames = [...ends, ...owns.map((own) => offset + own / speed)];
+    return frames.some((frame) => frame < first || frame > last);
+  });
 }
 
 /** How a take is matched to the character: as takes of its source were before, or by names, positions and shape. */

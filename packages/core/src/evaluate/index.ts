@@ -6,5 +6,6 @@ export * from './compile.js';
 export * from './compiled.js';
 export * from './evaluate.js';
 export * from './gate.js';
+export * from './loop-gap.js';
 export * from './step.js';
 export * from './take-step.js';

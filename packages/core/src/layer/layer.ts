@@ -128,15 +128,18 @@ export function newLayer(name: string, mode: Mode, values: Partial<Layer> = {}):
   };
 }
 
-/** Colours that people with colour-vision deficiency can tell apart (Okabe and Ito, 2008). */
+/**
+ * Colours that people with colour-vision deficiency can tell apart (Okabe and Ito, 2008), in the order in which layers
+ * take them: yellow and orange last, since they are near the colour of what is lit.
+ */
 export const LAYER_COLORS = [
-  '#E69F00',
   '#56B4E9',
   '#009E73',
-  '#F0E442',
+  '#CC79A7',
   '#0072B2',
   '#D55E00',
-  '#CC79A7',
+  '#F0E442',
+  '#E69F00',
 ] as const;
 
 /** Largest weight that a mode takes. */

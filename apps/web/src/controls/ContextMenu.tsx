@@ -1,0 +1,48 @@
+import { Menu, Portal } from '@chakra-ui/react';
+import { useStore } from 'zustand';
+import { useEditor } from '../editor/context.js';
+import { menuStore } from './context-menu.js';
+
+/** The context menu of whatever was clicked with the right button. */
+export function ContextMenu() {
+  const editor = useEditor();
+  const open = useStore(menuStore, (state) => state.open);
+  const close = () => menuStore.setState({ open: undefined });
+  if (!open) return null;
+  return (
+    <Menu.Root
+      key={`${open.x} ${open.y}`}
+      open
+      onOpenChange={(details) => !details.open && close()}
+      anchorPoint={{ x: open.x, y: open.y }}
+    >
+      <Portal>
+        <Menu.Positioner>
+          <Menu.Content
+            bg="raised"
+            borderWidth="1px"
+            borderColor="line"
+            boxShadow="float"
+            aria-label="What can be done here"
+          >
+            {open.entries.map((entry) => {
+              const refused = entry.refused(editor);
+              return (
+                <Menu.Item
+                  key={entry.label}
+                  value={entry.label}
+                  disabled={refused !== undefined}
+                  title={refused}
+                  onClick={() => entry.run(editor)}
+                >
+                  {entry.label}
+                  {entry.keys && <Menu.ItemCommand color="quiet">{entry.keys}</Menu.ItemCommand>}
+                </Menu.Item>
+              );
+            })}
+          </Menu.Content>
+        </Menu.Positioner>
+      </Portal>
+    </Menu.Root>
+  );
+}

@@ -1,0 +1,47 @@
+import type { Layer } from '@evlay/core';
+import {
+  duplicateLit,
+  letAllCount,
+  limitToPicked,
+  moveLitDown,
+  moveLitUp,
+  removeLayer,
+  toggleLock,
+  toggleMute,
+  toggleSolo,
+} from '../commands/layers.js';
+import { copyKeys, deleteKeys, keyValues, pasteCopied } from '../commands/values.js';
+import { playAlone } from '../commands/view.js';
+import { item, type MenuEntry } from '../controls/context-menu.js';
+import type { Editor } from '../editor/editor.js';
+
+/** What can be done with picked keys. */
+export const KEY_MENU: readonly MenuEntry[] = [
+  item(copyKeys, undefined),
+  item(pasteCopied, undefined),
+  item(deleteKeys, undefined),
+];
+
+/** What can be done with a layer, which is lit. */
+export function layerMenu({ session }: Editor, layer: Layer): readonly MenuEntry[] {
+  const alone = session.getState().alone?.layer === layer.id;
+  return [
+    item(
+      playAlone,
+      { layer: layer.id, rest: false },
+      alone ? 'Play all layers again' : 'Play alone over the base',
+    ),
+    ...(alone ? [] : [item(playAlone, { layer: layer.id, rest: true }, 'Play alone over the rest pose')]),
+    item(toggleMute, layer.id, layer.muted ? 'Unmute' : 'Mute'),
+    item(toggleSolo, layer.id, layer.solo ? 'Let go of the solo' : 'Solo'),
+    item(toggleLock, layer.id, layer.locked ? 'Unlock' : 'Lock'),
+    item(keyValues, [{ kind: 'weight', layer: layer.id }], 'Key its weight'),
+    item(pasteCopied, undefined),
+    item(limitToPicked, layer.id),
+    item(letAllCount, layer.id),
+    item(moveLitUp, undefined),
+    item(moveLitDown, undefined),
+    item(duplicateLit, undefined),
+    item(removeLayer, layer.id),
+  ];
+}
