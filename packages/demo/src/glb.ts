@@ -31,7 +31,7 @@ export async function figureGlb(
   const mesh = document.createMesh(name);
   for (const piece of pieces) {
     const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
-    const { joints, weights } = skinByDistance(rig, places, surface.positions, piece.bones);
+    const { joints, weights } = skinByDistance(rig, places, surface, piece);
     const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint8Array | Uint16Array) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
     mesh.addPrimitive(

@@ -14,4 +14,8 @@ export interface Piece {
   readonly cell: number;
   /** Names of the joints that may move it. */
   readonly bones: readonly string[];
+  /** How thick the flesh around a bone is, in metres, by its joint: what lies in it is as near as the bone itself. */
+  readonly thick?: (joint: string) => number;
+  /** Rounds over which its weights are evened out along the surface. */
+  readonly evened?: number;
 }

@@ -206,16 +206,10 @@ export function BodyMap() {
           {map.parts
             .filter(({ part }) => lights.has(part))
             .map(({ part, outline }) => (
-              <path
-                key={part}
-                data-lit={part}
-                d={outline}
-                fill="none"
-                stroke="var(--evlay-colors-lamp)"
-                strokeWidth={2.5}
-                strokeLinejoin="round"
-                pointerEvents="none"
-              />
+              <g key={part} data-lit={part} pointerEvents="none">
+                <path d={outline} stroke="var(--evlay-colors-lamp)" strokeWidth={6} strokeLinejoin="round" />
+                <path d={outline} fill={`url(#${gradientId(id, part)})`} />
+              </g>
             ))}
           {map.parts.map((shape) => (
             <text

@@ -14,7 +14,10 @@ export function ContextMenu() {
       key={`${open.x} ${open.y}`}
       open
       onOpenChange={(details) => !details.open && close()}
-      anchorPoint={{ x: open.x, y: open.y }}
+      positioning={{
+        placement: 'bottom-start',
+        getAnchorRect: () => ({ x: open.x, y: open.y, width: 1, height: 1 }),
+      }}
     >
       <Portal>
         <Menu.Positioner>

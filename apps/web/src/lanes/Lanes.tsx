@@ -10,7 +10,7 @@ import { hasRows, LaneRows } from './LaneRows.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './LaneTools.js';
 import { LaneTrack } from './LaneTrack.js';
 
-const HEADER = 420;
+const HEADER = 440;
 const SLIM = 26;
 const TALL = 84;
 const RULER = 32;

@@ -39,6 +39,8 @@ function coat(): Piece {
     low: [-0.16, 0.03, -0.6],
     high: [0.16, 0.8, 0.56],
     cell: 0.0105,
+    evened: 16,
+    thick: (joint) => (BODY.includes(joint) ? 0.085 : 0.02),
     bones: [...BODY, 'Head', ...names(/^(Tail|(Left|Right)(Fore|Hind))/)],
   };
 }

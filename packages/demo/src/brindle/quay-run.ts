@@ -5,20 +5,20 @@ import { findParts } from '@evlay/core/rig';
 import { FPS, type Gait, gaitLoop, TROT, WALK } from './gaits.js';
 import { BRINDLE } from './skeleton.js';
 
-/** Frames at which each leg begins to trot, in the order in which its foot leaves the ground. */
+/** Frames at which each leg begins to trot: chosen so that no toes dip into the ground on the way. */
 const CHANGES: Record<string, number> = {
-  leftHindLeg: 62,
-  rightForeLeg: 66,
-  rightHindLeg: 76,
-  leftForeLeg: 80,
-  hips: 68,
-  torso: 70,
-  tail: 72,
-  neck: 72,
-  head: 74,
+  rightHindLeg: 65,
+  rightForeLeg: 72,
+  leftForeLeg: 73,
+  leftHindLeg: 74,
+  hips: 72,
+  torso: 72,
+  tail: 74,
+  neck: 74,
+  head: 76,
 };
 /** Frames over which a part changes, and the frame at which both gaits have come as far. */
-const CHANGE = 10;
+const CHANGE = 8;
 const MEETING = 71;
 
 function loop(name: string, gait: Gait): Take {

@@ -13,16 +13,16 @@ function head(): Piece[] {
     0.022,
     ellipsoid(from(0, 0.105, 0.006), [0.078, 0.1, 0.092]),
     ellipsoid(from(0, 0.045, 0.03), [0.056, 0.052, 0.062]),
-    limb(p('Neck'), from(0, 0.03, -0.005), 0.054, 0.05),
     limb(from(0, 0.088, 0.092), from(0, 0.062, 0.115), 0.009, 0.015),
     limb(from(0.078, 0.085, -0.008), from(0.08, 0.06, -0.004), 0.015, 0.01),
     limb(from(-0.078, 0.085, -0.008), from(-0.08, 0.06, -0.004), 0.015, 0.01),
   );
-  const whisker = (s: number) => limb(from(0, 0.044, 0.1), from(0.042 * s, 0.03, 0.082), 0.011, 0.006);
+  const throat = limb(p('Neck'), from(0, 0.045, -0.004), 0.054, 0.05);
+  const whisker = (s: number) => limb(from(0, 0.044, 0.1), from(0.039 * s, 0.03, 0.073), 0.011, 0.006);
   const brow = (s: number) =>
-    limb(from(0.016 * s, 0.112, 0.095), from(0.047 * s, 0.113, 0.083), 0.007, 0.005);
+    limb(from(0.016 * s, 0.113, 0.0955), from(0.046 * s, 0.114, 0.083), 0.0065, 0.0045);
   const hair = ellipsoid(from(0, 0.11, -0.024), [0.084, 0.092, 0.08]);
-  const eye = (s: number) => ellipsoid(from(0.031 * s, 0.09, 0.09), [0.011, 0.013, 0.009]);
+  const eye = (s: number) => ellipsoid(from(0.031 * s, 0.09, 0.0885), [0.011, 0.013, 0.008]);
   const low = from(-0.11, -0.14, -0.12);
   const high = from(0.11, 0.22, 0.14);
   const crown = blend(
@@ -38,6 +38,16 @@ function head(): Piece[] {
       low,
       high,
       cell: 0.008,
+      // Eyes, brows and hat sit on it: it turns with the head alone.
+      bones: ['Head'],
+    },
+    {
+      name: 'skin',
+      color: '#D8A27E',
+      shape: throat,
+      low,
+      high,
+      cell: 0.009,
       bones: ['Head', 'Neck', 'UpperChest'],
     },
     {
@@ -234,6 +244,7 @@ function hand(side: 'Left' | 'Right'): Piece {
     low: low as unknown as V,
     high: high as unknown as V,
     cell: 0.0058,
+    evened: 2,
     bones: names(new RegExp(`^${side}(Hand|Thumb|Index|Middle|Ring|Little)`)),
   };
 }

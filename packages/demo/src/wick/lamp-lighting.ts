@@ -64,7 +64,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
   const waiting = takeFrom('idle', bvhText(WICK, idle()));
   const suit = takeFrom('suit-walk', suitCapture());
   const mapping = mappingOf(suit.rig, WICK, matchRigs(suit.rig, WICK));
-  const fitting = { id: 'suit-fitted', name: suit.name, made: { from: suit.id, mapping } };
+  const fitting = { id: 'suit-fitted', name: `${suit.name}, fitted`, made: { from: suit.id, mapping } };
   const made = await makeSamples(fitting, suit, { rig: WICK, metresPerUnit: 1 });
   const fitted: Take = { ...fitting, ...made };
   const base = layer('base', 'Walk', undefined, {
@@ -74,8 +74,8 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
   const lean = layer('weary-lean', 'Weary lean', '#009E73', {
     weight: 0.8,
     content: keyed({
-      Hips: { ...nod(LEAN, 2, 3, 2, 3, 2), ty: curve([0, -0.012], [62, -0.02], [120, -0.012]) },
-      Spine: nod(LEAN, 7, 9, 7, 9, 7),
+      // Above the hips alone: the feet stay where they stand.
+      Spine: nod(LEAN, 8, 11, 8, 11, 8),
       Chest: nod(LEAN, 7, 8, 7, 9, 7),
       UpperChest: nod(LEAN, 5, 7, 5, 7, 5),
       Neck: nod(LEAN, 5, 8, 5, 7, 5),

@@ -41,6 +41,8 @@ const chestTurn = wave(14, 0.04);
 const chestList = wave(-4.5, 0.27);
 const nod = wave(1.8, 0.1, 2);
 const HIP_DROP = 0.046;
+/** Degrees by which the arm with the lantern is held away from the body. */
+const LANTERN_CLEAR = 11;
 
 const { setTurn, orientation, place } = puppetOf(WICK);
 
@@ -120,13 +122,13 @@ function setLeg(pose: Pose, side: Side, foot: Foot): void {
   setTurn(pose, `${side}Toes`, chain(inverse(sole), toes));
 }
 
-/** Swings an arm: degrees forward at the shoulder, bend of the elbow, and curl of the fingers. */
-export function setArm(pose: Pose, side: Side, forward: number, elbow: number, curl: number): void {
+/** Swings an arm: degrees forward at the shoulder, bend of the elbow, curl of the fingers, and degrees away from the body. */
+export function setArm(pose: Pose, side: Side, forward: number, elbow: number, curl: number, out = 0): void {
   const s = side === LEFT ? 1 : -1;
   const arm: V = [ARM[0] * s, ARM[1], ARM[2]];
   const hinge = cross(arm, Z);
   const flexion = cross(arm, [PALM[0] * s, PALM[1], PALM[2]]);
-  setTurn(pose, `${side}UpperArm`, chain(about(X, -forward), about(Y, 8 * s), about(Z, -35 * s)));
+  setTurn(pose, `${side}UpperArm`, chain(about(X, -forward), about(Y, 8 * s), about(Z, (out - 35) * s)));
   setTurn(pose, `${side}Forearm`, about(hinge, elbow));
   setTurn(pose, `${side}Hand`, about(flexion, 6));
   for (const [k, finger] of ['Index', 'Middle', 'Ring', 'Little'].entries()) {
@@ -160,7 +162,8 @@ function walkPose(frame: number): Pose {
   const left = wave(21, 0.53)(phase);
   const right = wave(15, 0.03)(phase);
   setArm(pose, LEFT, left + 3, 20 + 0.45 * (left + 21), 17);
-  setArm(pose, RIGHT, right + 4, 17 + 0.35 * (right + 15), 52);
+  // The lantern swings clear of the coat.
+  setArm(pose, RIGHT, right + 4, 17 + 0.35 * (right + 15), 52, LANTERN_CLEAR);
   for (const side of [LEFT, RIGHT] as const) setLeg(pose, side, footAt(side, frame));
   setTurn(pose, 'Lantern', hangLantern(pose, wave(7, 0.17)(phase)));
   return pose;
