@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
@@ -53,7 +53,7 @@ try {
   await shoot('bake');
 
   await page.getByRole('link', { name: 'Takes' }).click();
-  await page.getByRole('button', { name: 'Choose suit-walk, made of suit-walk' }).click();
+  await page.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
   await goToFrame(43);
   await shoot('takes');
   await page.getByRole('button', { name: 'Match joints' }).click();
@@ -98,6 +98,28 @@ try {
   await page.getByRole('link', { name: 'evlay' }).click();
   await page.getByRole('heading', { name: 'Projects' }).waitFor();
   await shoot('projects');
+  // The two cards of an empty list show the demos as they are.
+  for (const [name, file] of [
+    ['Lamp-lighting', 'wick'],
+    ['Quay run', 'brindle'],
+  ]) {
+    const source = await page
+      .getByRole('listitem')
+      .filter({ hasText: name })
+      .locator('img')
+      .first()
+      .getAttribute('src');
+    writeFileSync(
+      join(ROOT, 'apps/web/public/pictures', `${file}.jpg`),
+      Buffer.from(source.split(',')[1], 'base64'),
+    );
+  }
+  const empty = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await empty.goto(home);
+  await empty.getByRole('heading', { name: 'Brindle, his dog' }).waitFor();
+  await empty.screenshot({ path: join(ROOT, 'docs', 'screenshots', 'projects-empty.png') });
+  await empty.goto(`${home}help`);
+  await empty.screenshot({ path: join(ROOT, 'docs', 'screenshots', 'help.png') });
 } finally {
   await browser.close();
   server.kill();

@@ -3,7 +3,8 @@ import { transfer } from 'comlink';
 import { openEditor, showEditor } from '../editor/app.js';
 import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
 import { answerFor, type Held, holdProject, sharing, takeOverProject } from '../storage/locks.js';
-import { loadProject } from '../storage/storage.js';
+import { freeName } from '../storage/names.js';
+import { listProjects, loadProject } from '../storage/storage.js';
 import type { PathFile } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
 import { type Keeper, keepSaved } from './autosave.js';
@@ -106,7 +107,10 @@ export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;
-    const { project, warnings, digests } = read;
+    const { warnings, digests } = read;
+    // Two projects of one name could not be told apart in the list.
+    const names = (await listProjects().catch(() => [])).map(({ name }) => name);
+    const project = { ...read.project, name: freeName(read.project.name, names) };
     learnDigests(
       [...project.takes.map(({ source }) => source), ...(project.character ? [project.character] : [])],
       digests,

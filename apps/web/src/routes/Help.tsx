@@ -1,5 +1,6 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { useEffect } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
 import { useNavigate } from 'react-router';
 import type { Command } from '../commands/command.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
@@ -28,13 +29,13 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Time',
-    'Shift the lit layer, change its speed, or loop it over its keys or over a cycle of your choice; a key in a loop shows again in every round.',
+    'Shift the lit layer, change its speed, or loop it over its keys, the range or a cycle of your choice; the gap between its ends is shown, and a key in a loop shows again in every round.',
   ],
   [
     'Place',
     'Move and turn the whole performance of a take layer by its handle or by numbers, with keys if you want, or let it begin where another ends.',
   ],
-  ['Compare', 'Mute, solo, and read down the cells which layer drives which part.'],
+  ['Compare', 'Play a layer alone, mute, solo, and read down the cells which layer drives which part.'],
   [
     'Bake',
     'Write every frame out: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in.',
@@ -45,15 +46,57 @@ const KEYS: readonly Pick<Command, 'keys' | 'name'>[] = [
   ...TRANSPORT_KEYS,
   ...LAYER_KEYS,
   ...PROJECT_KEYS,
-  { keys: '?', name: 'Open this page' },
+  { keys: '?', name: 'Open this page; Escape leads back' },
 ];
 
-/** The order of work, and all keys. */
+const GESTURES: readonly [where: string, what: string][] = [
+  [
+    'Anywhere',
+    'Escape takes a drag back. A right click shows what can be done there. The line at the lower edge says what the thing under the pointer can do.',
+  ],
+  [
+    'A number',
+    'Drag it sideways, finely with Shift; or click and type. +5 adds, *2 and /2 scale, 50 % is a half; Tab goes on to the next number.',
+  ],
+  [
+    'The character',
+    'A click picks a joint, Shift picks it too. Drag its handles to turn or move it. The left button turns the camera, the right one moves it, the wheel goes nearer.',
+  ],
+  [
+    'The body map',
+    'A click picks a part, Shift picks it too. Drag up or down to weigh the lit layer there: finely with Shift, its whole curve with Alt.',
+  ],
+  [
+    'A lane’s shape',
+    'Drag up or down to weigh the layer. Where the weight is keyed, the keys beside the pointer move; Alt or the handle at the right end scales the whole curve. A double click adds a key. With the pencil on, a drag draws.',
+  ],
+  ['Feet and slopes', 'Drag the feet of a shape for the span, the dots on its slopes for the fades.'],
+  [
+    'Keys',
+    'A click picks the keys of a frame, Shift picks more. Drag to move them; points of a weight move up and down too.',
+  ],
+  ['The triangle', 'Opens a lane: a row for every part and joint that the layer weighs.'],
+  [
+    'Alone',
+    'The square in a lane plays that layer alone over the base, with Alt over the rest pose; once more brings all back.',
+  ],
+  [
+    'The time axis',
+    'Press to go to a frame, drag to scrub. Drag its ends for the range. Ctrl and the wheel zoom, Shift and the wheel move along.',
+  ],
+  [
+    'When feet stand',
+    'In a lit base and on Takes: drag a span or its ends; a double click beside it adds one, Delete takes it out.',
+  ],
+];
+
+/** The order of work, all keys and all gestures. */
 export function Help() {
   const navigate = useNavigate();
   useEffect(() => {
     document.title = 'Help · Evlay';
   }, []);
+  useHotkeys('escape', () => void navigate(-1));
   return (
     <Box height="100%" display="flex" flexDirection="column">
       <Header />
@@ -113,11 +156,19 @@ export function Help() {
             </Box>
           ))}
         </Box>
-        <Text mt="5" color="quiet">
-          On a number: drag sideways, finely with Shift; a double click types. A drag is taken back by Escape.
-          On a lane: a double click adds a weight point, Alt scales the whole curve; Ctrl and the wheel zoom
-          the time axis, Shift and the wheel move it.
-        </Text>
+        <chakra.h2 fontWeight="600" mt="6" mb="2">
+          Gestures
+        </chakra.h2>
+        <Box as="dl">
+          {GESTURES.map(([where, what]) => (
+            <Box key={where} display="flex" gap="3" py="1.5" borderBottomWidth="1px" borderColor="line">
+              <chakra.dt fontWeight="600" width="190px" flex="none">
+                {where}
+              </chakra.dt>
+              <chakra.dd>{what}</chakra.dd>
+            </Box>
+          ))}
+        </Box>
       </Box>
     </Box>
   );

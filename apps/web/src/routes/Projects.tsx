@@ -12,8 +12,20 @@ import { notify } from '../ui/notify.js';
 
 /** The demo projects that come with the application. */
 const DEMOS = {
-  wick: { file: 'lamp-lighting.evlay', label: 'Open the demo' },
-  brindle: { file: 'quay-run.evlay', label: 'Open Brindle’s quay run' },
+  wick: {
+    file: 'lamp-lighting.evlay',
+    label: 'Open the demo',
+    picture: '/pictures/wick.jpg',
+    title: 'Wick, the lamplighter',
+    text: 'He walks the quay, weary, holds up his lantern and glances at the gulls: three layers on a keyed walk.',
+  },
+  brindle: {
+    file: 'quay-run.evlay',
+    label: 'Open Brindle’s quay run',
+    picture: '/pictures/brindle.jpg',
+    title: 'Brindle, his dog',
+    text: 'She walks along the quay and breaks into a trot, leg by leg: two performances, blended by part.',
+  },
 } as const;
 
 /** The projects that are kept in this browser. */
@@ -75,27 +87,37 @@ export function Projects() {
 
 function FirstStart() {
   return (
-    <Box
-      borderWidth="1px"
-      borderColor="line"
-      borderRadius="l2"
-      bg="panel"
-      p="8"
-      maxWidth="640px"
-      mt="8"
-      mx="auto"
-    >
+    <Box mt="4">
       <chakra.h2 fontSize="18px" fontWeight="600" mb="2">
         Put layers on a performance
       </chakra.h2>
-      <Text color="quiet" mb="5">
-        A project is one character with its performance and the layers on it. Start with the demo, in which
-        Wick the lamplighter walks the quay, or with Brindle, who breaks into a trot; or drop a character
-        (.glb) or a motion capture (.bvh) anywhere on this page. Everything stays in this browser.
+      <Text color="quiet" mb="5" maxWidth="720px">
+        A project is one character with its performance and the layers on it. Start with one of these two, or
+        drop a character (.glb) or a motion capture (.bvh) anywhere on this page. Everything stays in this
+        browser.
       </Text>
-      <Box display="flex" gap="3">
-        <DemoButton demo="wick" />
-        <DemoButton demo="brindle" quiet />
+      <Box display="grid" gridTemplateColumns="repeat(auto-fit, minmax(280px, 1fr))" gap="4" maxWidth="860px">
+        {(['wick', 'brindle'] as const).map((demo, k) => (
+          <Box key={demo} bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" overflow="hidden">
+            <chakra.img
+              src={DEMOS[demo].picture}
+              alt=""
+              width="100%"
+              aspectRatio="16/9"
+              objectFit="cover"
+              bg="ground"
+            />
+            <Box p="4">
+              <chakra.h3 fontWeight="600" mb="1">
+                {DEMOS[demo].title}
+              </chakra.h3>
+              <Text color="quiet" mb="4">
+                {DEMOS[demo].text}
+              </Text>
+              <DemoButton demo={demo} quiet={k > 0} />
+            </Box>
+          </Box>
+        ))}
       </Box>
     </Box>
   );
@@ -150,18 +172,10 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
       borderColor="line"
       borderRadius="l2"
       overflow="hidden"
+      position="relative"
       _hover={{ borderColor: 'quiet' }}
     >
-      <chakra.button
-        type="button"
-        onClick={() => navigate(`/p/${project.id}`)}
-        aria-label={`Open ${project.name}`}
-        display="block"
-        width="100%"
-        aspectRatio="16/9"
-        bg="ground"
-        cursor="pointer"
-      >
+      <Box width="100%" aspectRatio="16/9" bg="ground">
         {project.picture ? (
           <chakra.img src={project.picture} alt="" width="100%" height="100%" objectFit="cover" />
         ) : (
@@ -169,7 +183,17 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
             <PersonStanding size={64} aria-hidden />
           </Box>
         )}
-      </chakra.button>
+      </Box>
+      {/* The whole face opens the project; what stands above it does what it says. */}
+      <chakra.button
+        type="button"
+        onClick={() => navigate(`/p/${project.id}`)}
+        aria-label={`Open ${project.name}`}
+        position="absolute"
+        inset="0"
+        borderRadius="l2"
+        cursor="pointer"
+      />
       <Box display="flex" alignItems="center" px="3" py="2" gap="2">
         <Box flex="1" minWidth="0">
           {renaming ? (
@@ -180,6 +204,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
               onRename={(name) => void renameListed(inList, name)}
               onLeave={() => setRenaming(false)}
               width="100%"
+              position="relative"
             />
           ) : (
             <Text fontWeight="600" truncate title={project.name}>
@@ -203,6 +228,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
               aria-label={`More for ${project.name}`}
               color="quiet"
               cursor="pointer"
+              position="relative"
               p="1"
               borderRadius="l1"
               _hover={{ bg: 'raised', color: 'text' }}

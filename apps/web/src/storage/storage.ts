@@ -2,6 +2,7 @@ import { newId } from '@evlay/core';
 import localforage from 'localforage';
 import { takeInEarlier } from './earlier.js';
 import { sharing, sweeping } from './locks.js';
+import { freeName } from './names.js';
 import {
   namedBy,
   type ProjectRecord,
@@ -182,7 +183,9 @@ export const duplicateStored = (id: string): Promise<void> =>
     const copy = newId();
     const picture = await pictures.getItem(id);
     if (picture) await pictures.setItem(copy, picture);
-    await records.setItem(copy, { ...record, id: copy, name: `${record.name} copy`, saved: Date.now() });
+    const names = (await listProjects()).map(({ name }) => name);
+    const name = freeName(`${record.name} copy`, names);
+    await records.setItem(copy, { ...record, id: copy, name, saved: Date.now() });
   });
 
 /** Keeps the small picture of a project, which is no part of its work. */

@@ -2,12 +2,13 @@ import { addAfterEffect, useThree } from '@react-three/fiber';
 import { useEffect } from 'react';
 import { setPictureTaker } from '../jobs/picture.js';
 
-const WIDTH = 352;
-const HEIGHT = 198;
+const WIDTH = 512;
+const HEIGHT = 288;
 
 /** Takes the small picture that Projects shows, of a frame that has just been drawn. */
 export function Picture() {
   const gl = useThree((state) => state.gl);
+  const scene = useThree((state) => state.scene);
   const invalidate = useThree((state) => state.invalidate);
   useEffect(() => {
     const small = document.createElement('canvas');
@@ -38,10 +39,15 @@ export function Picture() {
       });
     setPictureTaker(async () => {
       // What was drawn can be read until the browser shows it, so it is copied in the task that draws it.
+      // The character is shown as it is, without the handles.
+      const handles = scene.children.filter((object) => object.userData.handles && object.visible);
       await new Promise<void>((drawn) => {
+        for (const object of handles) object.visible = false;
         const stop = addAfterEffect(() => {
           stop();
           copy();
+          for (const object of handles) object.visible = true;
+          if (handles.length > 0) invalidate();
           drawn();
         });
         invalidate();
@@ -49,6 +55,6 @@ export function Picture() {
       return encoded();
     });
     return () => setPictureTaker(undefined);
-  }, [gl, invalidate]);
+  }, [gl, scene, invalidate]);
   return null;
 }

@@ -38,6 +38,7 @@ export function attachHandles(
   controls.setSize(size);
   controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
   const helper = controls.getHelper();
+  helper.userData.handles = true;
   scene.add(object, helper);
   controls.attach(object);
   const hold = ({ value }: { value: unknown }) => {

@@ -42,7 +42,7 @@ const chestList = wave(-4.5, 0.27);
 const nod = wave(1.8, 0.1, 2);
 const HIP_DROP = 0.046;
 /** Degrees by which the arm with the lantern is held away from the body. */
-const LANTERN_CLEAR = 11;
+const LANTERN_CLEAR = 17;
 
 const { setTurn, orientation, place } = puppetOf(WICK);
 
@@ -160,10 +160,10 @@ function walkPose(frame: number): Pose {
   setTurn(pose, 'Neck', chain(about(Y, upright), about(X, 4 + nod(phase) / 2)));
   setTurn(pose, 'Head', chain(about(Y, upright), about(X, -7 + nod(phase))));
   const left = wave(21, 0.53)(phase);
-  const right = wave(15, 0.03)(phase);
+  const right = wave(9, 0.03)(phase);
   setArm(pose, LEFT, left + 3, 20 + 0.45 * (left + 21), 17);
   // The lantern swings clear of the coat.
-  setArm(pose, RIGHT, right + 4, 17 + 0.35 * (right + 15), 52, LANTERN_CLEAR);
+  setArm(pose, RIGHT, right + 9, 20 + 0.35 * (right + 9), 52, LANTERN_CLEAR);
   for (const side of [LEFT, RIGHT] as const) setLeg(pose, side, footAt(side, frame));
   setTurn(pose, 'Lantern', hangLantern(pose, wave(7, 0.17)(phase)));
   return pose;
