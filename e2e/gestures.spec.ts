@@ -275,7 +275,7 @@ test('every drag on Takes: trim, steps of the making and contacts, with a take t
   const takes = page.getByRole('list', { name: 'Takes' });
   const chosen = page.getByRole('region', { name: 'Chosen take' });
   const choose = async () => {
-    await takes.getByRole('button', { name: 'Choose suit-walk, made of suit-walk' }).click();
+    await takes.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
     await expect(chosen).toContainText('121 samples');
     await expectDrawn(page, false);
   };

@@ -30,7 +30,9 @@ test('from a capture to a baked clip', async ({ page }) => {
   await page.getByRole('button', { name: 'Add additive layer' }).click();
   await pickPart(page, 'head');
   await dragHandles(page, 'Head', 50, 12);
-  await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText('Head · rotation');
+  await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText(
+    'with keys on the rotation of Head',
+  );
   await expect(lane(page, 'Additive 1').locator('rect title')).toContainText(['key at 300']);
 
   // An override layer holds the right arm; its weight is drawn.

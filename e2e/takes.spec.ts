@@ -69,7 +69,7 @@ test('a character and a capture: matched, corrected, set as base, placed, export
   await expect(takes.getByRole('listitem')).toHaveCount(2);
 
   // Trimmed without loss, resampled, and set as base.
-  await takes.getByRole('button', { name: 'Choose 01_01, made of 01_01' }).click();
+  await takes.getByRole('button', { name: 'Choose 01_01, fitted, made of 01_01' }).click();
   const type = async (name: string, value: string) => {
     await chosen.getByRole('spinbutton', { name }).press('Enter');
     await chosen.getByRole('textbox', { name }).fill(value);
@@ -186,7 +186,9 @@ test('the demo has takes of all kinds: they are shown, renamed, taken out only w
   await expect(chosen.getByLabel('Name of the take')).toHaveValue('walk');
   // It cannot be done, and says why when it is tried.
   await chosen.getByRole('button', { name: 'Take it out of the project' }).click({ force: true });
-  await expect(page.getByText(/stays, since it is played by Walk/)).toBeVisible();
+  await expect(
+    page.getByText(/stays, since the base plays it: set another take as the base first/),
+  ).toBeVisible();
   await takes.getByRole('button', { name: 'Choose idle' }).click();
   await chosen.getByLabel('Name of the take').fill('Waiting');
   await chosen.getByLabel('Name of the take').press('Enter');
@@ -194,7 +196,7 @@ test('the demo has takes of all kinds: they are shown, renamed, taken out only w
   await page.keyboard.press('Escape');
   await page.keyboard.press('Space');
   await expect
-    .poll(async () => Number(await page.getByLabel('Frame', { exact: true }).textContent()))
+    .poll(async () => Number(await page.getByLabel('Sample', { exact: true }).textContent()))
     .toBeGreaterThan(5);
   await chosen.getByRole('button', { name: 'Add as additive' }).click();
   await expect(lane(page, 'Waiting')).toBeVisible();

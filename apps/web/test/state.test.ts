@@ -2,6 +2,8 @@ import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
 import {
   addTakes,
   deleteLayer,
+  keyPose,
+  keyValue,
   renameProject,
   setContacts,
   setMaking,
@@ -20,7 +22,20 @@ import { addAdditiveLayer, changeMode, removeLayer, toggleLock } from '../src/co
 import { keySeen, tryPose } from '../src/commands/pose.js';
 import { redo, undo } from '../src/commands/project.js';
 import { togglePlay } from '../src/commands/transport.js';
-import { deleteKeys, keyLitWeight, moveKeys, pickKeys, setValues } from '../src/commands/values.js';
+import {
+  copyKeys,
+  deleteKeys,
+  keyLitWeight,
+  moveKeys,
+  nudgeLater,
+  pasteCopied,
+  pickKeys,
+  pickKeysBefore,
+  pickNextKeys,
+  raiseKeys,
+  setValues,
+} from '../src/commands/values.js';
+import { chooseHandle, playAlone } from '../src/commands/view.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { createHistory } from '../src/editor/history.js';
 import { beginGesture } from '../src/gestures/gesture.js';
@@ -299,6 +314,84 @@ describe('commands', () => {
     expect(editor.session.getState().trial).toBeDefined();
     gesture.cancel();
     expect(editor.session.getState().trial).toBeUndefined();
+  });
+
+  it('copy and paste keys, or say why not; the keyboard picks and moves them', () => {
+    const id = withLayer();
+    for (const command of [copyKeys, pasteCopied, deleteKeys, nudgeLater])
+      expect(refusalOf(editor, command, undefined)?.reason).toMatch(/No key/);
+    expect(refusalOf(editor, pickNextKeys, undefined)?.reason).toMatch(/has no keys/);
+    const of = { kind: 'weight', layer: id } as const;
+    editor.history.edit((p) => keyValue(keyValue(p, of, 2, 0.2), of, 5, 0.6));
+    const keys = () => {
+      const layer = layerById(project(), id);
+      return (layer && curveAtAddress(layer, of))!.keys.map(({ frame, value }) => [frame, value]);
+    };
+    perform(editor, pickNextKeys, undefined);
+    perform(editor, pickNextKeys, undefined);
+    perform(editor, nudgeLater, undefined);
+    perform(editor, raiseKeys, undefined);
+    expect(keys()).toEqual([
+      [2, 0.2],
+      [6, expect.closeTo(0.65)],
+    ]);
+    perform(editor, copyKeys, undefined);
+    editor.playhead.set(9);
+    perform(editor, pasteCopied, undefined);
+    expect(keys()[2]).toEqual([9, expect.closeTo(0.65)]);
+    perform(editor, pickKeysBefore, undefined);
+    perform(editor, deleteKeys, undefined);
+    expect(keys().map(([frame]) => frame)).toEqual([2, 9]);
+  });
+
+  it('play a layer alone over the base or over rest, and bring all back; nothing in the project changes', () => {
+    const one = withLayer();
+    withLayer();
+    const two = project().layers[2].id;
+    const live = () => [...editor.stage.get().stack.live];
+    const before = project();
+    const layers = before.layers.map(({ id }) => id);
+    const on = (...ids: string[]) => layers.map((id) => ids.includes(id));
+    perform(editor, playAlone, { layer: one, rest: false });
+    expect(live().map(Boolean)).toEqual(on(base, one));
+    perform(editor, playAlone, { layer: two, rest: true });
+    expect(live().map(Boolean)).toEqual(on(two));
+    perform(editor, playAlone, { layer: two, rest: true });
+    expect(live().map(Boolean)).toEqual(on(...layers));
+    expect(project()).toBe(before);
+  });
+
+  it('light the layer that an undo or a redo changes', () => {
+    const one = withLayer();
+    withLayer();
+    const two = project().layers[2].id;
+    perform(editor, setValues, [{ address: { kind: 'weight', layer: one }, value: 0.3 }]);
+    perform(editor, setValues, [{ address: { kind: 'weight', layer: two }, value: 0.4 }]);
+    const lit = () => editor.session.getState().lit;
+    const went = [undo, undo, redo, redo].map((command) => {
+      perform(editor, command, undefined);
+      return lit();
+    });
+    expect(went).toEqual([two, one, one, two]);
+  });
+
+  it('that key an additive layer for the first time ask once how long that holds', () => {
+    const id = withLayer();
+    const asked = () => editor.session.getState().asked;
+    editor.history.edit((p) => keyPose(p, id, 3, { Head: { rx: 20 } }));
+    expect(asked()).toBe(id);
+    editor.history.edit((p) => keyPose(p, id, 7, { Head: { rx: 0 } }));
+    expect(asked()).toBeUndefined();
+    perform(editor, undo, undefined);
+    expect(asked()).toBeUndefined();
+  });
+
+  it('refuse to pull a joint off its bone', () => {
+    withLayer();
+    editor.session.setState({ picked: [2] });
+    expect(refusalOf(editor, chooseHandle, 'move')?.reason).toMatch(/Head would pull it off its bone/);
+    editor.session.setState({ picked: [0] });
+    expect(refusalOf(editor, chooseHandle, 'move')).toBeUndefined();
   });
 
   it('with keys have each a key of its own and a name of its own', () => {

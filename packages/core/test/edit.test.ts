@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import {
   addLayer,
   clearMask,
+  copyPicked,
   curvesOf,
   deleteLayer,
   deletePicked,
@@ -9,9 +10,11 @@ import {
   duplicateLayer,
   extendSpan,
   keyPose,
+  keysBeside,
   keyValue,
   moveLayer,
   movePicked,
+  pasteKeys,
   poseRefusal,
   projectFromTake,
   scaleValue,
@@ -168,6 +171,64 @@ describe('values at addresses', () => {
     const on = movePicked(moved, picks, 60, 0, before);
     expect(keysOf(on).map(({ frame }) => frame)).toEqual([10, 50, 90, 200]);
     expect(layer(deletePicked(on, pick(on, of, 10, 50, 90, 200))).weight).toBe(1);
+  });
+
+  it('drawn by a hand become few keys, which pass no further than a fiftieth from it', () => {
+    const points = Array.from(
+      { length: 120 },
+      (_, k) => [20 + k, 0.5 + 0.4 * Math.sin(k / 19) ** 3] as const,
+    );
+    const drawn = drawValue(project, of, points);
+    expect(keysOf(drawn).length).toBeLessThan(20);
+    for (const [frame, value] of points)
+      expect(Math.abs(valueAt(drawn, of, frame) - value)).toBeLessThan(0.021);
+  });
+
+  it('beside a frame are the one on it, or the two around it, or the nearest at an end', () => {
+    const keyed = [10, 20, 40].reduce((current, frame) => keyValue(current, of, frame, 0.5), project);
+    const beside = (frame: number, reach = 0) =>
+      keysBeside(keyed, of, frame, reach).flatMap(({ keys }) =>
+        keys.map((id) => keysOf(keyed).find((key) => key.id === id)!.frame),
+      );
+    expect([beside(20), beside(25), beside(18.5, 2), beside(5), beside(90)]).toEqual([
+      [20],
+      [20, 40],
+      [20],
+      [10],
+      [40],
+    ]);
+    expect(keysBeside(project, of, 5)).toEqual([]);
+  });
+
+  it('copied are pasted at a frame, as far from each other as they were, onto any layer', () => {
+    const keyed = [10, 20, 40].reduce((current, frame) => keyValue(current, of, frame, frame / 100), project);
+    const copied = copyPicked(keyed, pick(keyed, of, 20, 40));
+    const { project: pasted, picks } = pasteKeys(keyed, copied, 40);
+    expect(keysOf(pasted).map(({ frame, value }) => [frame, value])).toEqual([
+      [10, 0.1],
+      [20, 0.2],
+      [40, 0.2],
+      [60, 0.4],
+    ]);
+    expect(picks.flatMap(({ keys }) => keys)).toEqual(
+      keysOf(pasted)
+        .slice(2)
+        .map(({ id }) => id),
+    );
+    expect(new Set(keysOf(pasted).map(({ id }) => id)).size).toBe(4);
+    const { project: two, id: other } = addLayer(keyed, {
+      mode: 'additive',
+      above: id,
+      joints: [],
+      frame: 0,
+    });
+    const elsewhere = pasteKeys(two, copied, 0, other).project;
+    expect(layerById(elsewhere, other)!.weight).toMatchObject({
+      keys: [
+        { frame: 0, value: 0.2 },
+        { frame: 20, value: 0.4 },
+      ],
+    });
   });
 
   it('of every kind are listed, keyed, moved and deleted in the same way, each on its own', () => {

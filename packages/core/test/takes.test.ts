@@ -4,10 +4,14 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { bakePart, planBake } from '../src/bake/index.js';
 import { checkTake, takeUnit } from '../src/check/index.js';
 import {
+  addLayer,
   addTakeLayer,
   addTakes,
   keyPlacement,
+  keyPose,
+  layersOutside,
   lineUp,
+  madeName,
   mappingFor,
   placementAt,
   projectFromTake,
@@ -20,11 +24,13 @@ import {
   setContacts,
   setMaking,
   setPlacement,
+  setSpan,
   setTime,
   sourceOf,
   takeUses,
   wantedMaking,
 } from '../src/edit/index.js';
+import { loopGap } from '../src/evaluate/index.js';
 import { bvhText, makeSamples, readProject, readTake, writeProject } from '../src/format/index.js';
 import {
   compileStack,
@@ -411,6 +417,43 @@ describe('takes of a project', () => {
     });
     const under = setBaseTake(added.project, 'fast');
     expect([under.fps, under.range]).toEqual([project.fps, [0, 15]]);
+  });
+
+  it('set as base, say which layers reach beyond the range, and bring their name where the base had the other’s', () => {
+    const two = addTakes(project, [{ ...project.takes[0], id: 'short', name: 'short', count: 31 }]);
+    const named = { ...two, layers: [{ ...two.layers[0], name: two.takes[0].name }, ...two.layers.slice(1)] };
+    const long = addLayer(named, { mode: 'additive', above: named.layers[0].id, joints: [], frame: 0 });
+    const keyed = keyPose(setSpan(long.project, long.id, { start: 10, end: project.range[1] }), long.id, 20, {
+      Head: { rx: 5 },
+    });
+    expect(layersOutside(keyed)).toEqual([]);
+    const based = setBaseTake(keyed, 'short');
+    expect([based.layers[0].name, setBaseTake(two, 'short').layers[0].name]).toEqual(['short', 'Base']);
+    expect(layersOutside(based).map(({ id }) => id)).toEqual([long.id]);
+    expect(madeName(['walk, fitted'], 'walk', { mapping: {} })).toBe('walk, fitted 2');
+  });
+
+  it('and layers that loop say how large the gap is where they start over', () => {
+    const added = addLayer(project, { mode: 'additive', above: project.layers[0].id, joints: [], frame: 0 });
+    const keyed = [
+      [0, 0],
+      [20, 2.7],
+    ].reduce((p, [frame, rx]) => keyPose(p, added.id, frame, { Head: { rx } }), added.project);
+    const gap = (time: Parameters<typeof setTime>[2]) => {
+      const timed = setTime(keyed, added.id, time);
+      return loopGap(timed, timed.layers.find(({ id }) => id === added.id)!);
+    };
+    expect(gap({ loop: 'none' })).toBeUndefined();
+    expect(gap({ loop: 'repeat' })).toMatchObject({
+      turned: 'Head',
+      degrees: expect.closeTo(2.7, 2),
+      distance: 0,
+    });
+    // Over a longer cycle the keys are continued across the seam.
+    expect(gap({ loop: 'repeat', cycle: [0, 40] })!.degrees).toBeLessThan(0.01);
+    // What the root travels is no gap where it goes on from where it came to.
+    const walked = setTime(project, project.layers[0].id, { loop: 'travel' });
+    expect(loopGap(walked, walked.layers[0])!.distance).toBeLessThan(1e-3);
   });
 
   it('are lined up so that one begins where the other ends', () => {

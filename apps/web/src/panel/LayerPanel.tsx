@@ -1,7 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { AXES, type Axes, LAYER_COLORS, type Layer, layerIndex, type Span, takeOf } from '@evlay/core';
 import { actsOn } from '@evlay/core/edit';
-import { partLabel, partNames } from '@evlay/core/rig';
+import { partLabel } from '@evlay/core/rig';
 import {
   ArrowDown,
   ArrowUp,
@@ -289,12 +289,13 @@ function ColorRow({ layer }: { layer: Layer }) {
           aria-pressed={layer.color === color}
           title={COLOR_NAMES[color]}
           onClick={() => perform(editor, changeColor, of(color))}
-          width="18px"
-          height="18px"
+          width="24px"
+          height="24px"
+          mx="-0.5"
           flex="none"
-          borderRadius="l1"
+          borderRadius="8px"
           cursor="pointer"
-          borderWidth="2px"
+          borderWidth="3px"
           borderColor={layer.color === color ? 'text' : 'panel'}
           style={{ background: color }}
         />
@@ -309,8 +310,8 @@ function ColorRow({ layer }: { layer: Layer }) {
           // Heard once, when a colour is chosen; React hears of every colour on the way there.
           if (input) input.onchange = () => void perform(editor, changeColor, of(input.value.toUpperCase()));
         }}
-        width="26px"
-        height="20px"
+        width="28px"
+        height="24px"
         flex="none"
         ml="1"
         cursor="pointer"
@@ -339,12 +340,7 @@ function ActsOn({ layer }: { layer: Layer }) {
   const { parts, joints, channels } = actsOn(project, layer);
   const few = (names: readonly string[], word: string) =>
     names.length > 3 ? `${names.length} ${word}` : names.join(', ');
-  const all = parts.length === partNames(project.parts).length;
-  const where = all
-    ? 'the whole body'
-    : parts.length > 0
-      ? few(parts.map(partLabel), 'parts')
-      : 'no part of the body';
+  const where = parts.length > 0 ? few(parts.map(partLabel), 'parts') : 'no part of the body';
   const what = takeOf(layer)
     ? 'with a take'
     : joints.length > 0

@@ -199,7 +199,7 @@ export function actsOn(
     ? Object.entries(layer.mask)
         .filter(([, value]) => isCurve(value) || value > 0)
         .map(([part]) => part)
-    : ['all parts'];
+    : ['the whole body'];
   const curves = layerCurves(layer);
   const joints = [...new Set(curves.map((entry) => entry.joint))];
   const kinds = new Set(curves.map(({ channel }) => channel[0]));
@@ -209,5 +209,5 @@ export function actsOn(
     kinds.has('s') && 'scale',
   ].filter((word): word is string => !!word);
   const all = parts.length === new Set(project.parts).size;
-  return { parts: all ? ['all parts'] : parts, joints, channels };
+  return { parts: all ? ['the whole body'] : parts, joints, channels };
 }
