@@ -420,7 +420,7 @@ describe('takes of a project', () => {
   });
 
   it('set as base, say which layers reach beyond the range, and bring their name where the base had the other’s', () => {
-    const two = addTakes(project, [{ ...project.takes[0], id: 'short', name: 'short', count: 31 }]);
+    const two = addTakes(project, [{ ...project.takes[0], id: 'short', name: 'short', count: 16 }]);
     const named = { ...two, layers: [{ ...two.layers[0], name: two.takes[0].name }, ...two.layers.slice(1)] };
     const long = addLayer(named, { mode: 'additive', above: named.layers[0].id, joints: [], frame: 0 });
     const keyed = keyPose(setSpan(long.project, long.id, { start: 10, end: project.range[1] }), long.id, 20, {

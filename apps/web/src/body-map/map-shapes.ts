@@ -35,12 +35,14 @@ const TALL = 240;
 /** Parts that end a limb. */
 const ENDS = /^head$|Hand$|Foot$/;
 
+const isTrunk = (part: Part): boolean => part === 'torso' || part === 'hips';
+
 /** Radius of a joint by its part, as a part of the character's height. */
 function radiusOf(part: Part): number {
   if (/ForeFoot$|HindFoot$/.test(part)) return 0.042;
   if (part === 'torso' || part === 'hips') return 0.068;
   if (part === 'head') return 0.056;
-  if (part === 'neck') return 0.026;
+  if (part === 'neck') return 0.03;
   if (/Hand$/.test(part)) return 0.02;
   if (/Arm$/.test(part)) return 0.032;
   if (/Foot$/.test(part)) return 0.03;
@@ -102,18 +104,20 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
     const from: Circle = [...at(j, part), r];
     const limbs = drawn.get(part)!;
     limbs.push([from, from]);
-    const trunk = part === 'torso' || part === 'hips';
+    const trunk = isTrunk(part);
     for (const child of children[j]) {
       const other = parts[child];
       const [x, y] = at(child, part);
       // The trunk is as wide as what hangs from it; a limb ends a little before the next part begins.
       if (other === part) limbs.push([from, [x, y, r]]);
       else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7]]);
-      else if (!trunk)
-        limbs.push([
-          from,
-          [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, Math.min(r, radiusOf(other))],
-        ]);
+      else {
+        // Seen from the side, neck and tail grow out of the trunk.
+        const thin = trunk ? (side ? radiusOf(other) + 0.012 : 0) : Math.min(r, radiusOf(other));
+        const wide = isTrunk(other) ? r : thin;
+        if (wide > 0)
+          limbs.push([from, [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, wide]]);
+      }
     }
     for (const end of rig.joints[j].ends)
       limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8]]);

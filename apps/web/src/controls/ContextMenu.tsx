@@ -13,6 +13,7 @@ export function ContextMenu() {
     <Menu.Root
       key={`${open.x} ${open.y}`}
       open
+      size="sm"
       onOpenChange={(details) => !details.open && close()}
       positioning={{
         placement: 'bottom-start',

@@ -6,10 +6,12 @@ import { memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
 import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
 import { playAlone } from '../commands/view.js';
+import { openMenu } from '../controls/context-menu.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { hasRows } from './LaneRows.js';
+import { layerMenu } from './menus.js';
 import { PartCells } from './PartCells.js';
 
 interface LaneHeaderProps {
@@ -33,6 +35,11 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
       flex="none"
       pr="1"
       borderLeftWidth="3px"
+      data-does="Click a name to light the layer; right click: what can be done with it"
+      onContextMenu={(event) => {
+        perform(editor, lightLayer, layer.id);
+        openMenu(event, layerMenu(editor, layer));
+      }}
       borderLeftColor={lit ? 'lamp' : 'transparent'}
     >
       <Box display="flex" alignItems="center" gap="1" height="25px">

@@ -38,7 +38,7 @@ export function TakeRow({ layer }: { layer: Layer }) {
       <Text color="quiet" flex="none">
         changed from
       </Text>
-      {choice('first', reference === 'first', 'Adds how it differs from its first sample', 'its start')}
+      {choice('first', reference === 'first', 'Adds how it differs from its first sample', 'start')}
       {choice('rest', reference === 'rest', 'Adds how it differs from the rest pose', 'rest')}
       {choice(number ? reference : 0, number, 'Adds how it differs from a sample of your choice', 'sample')}
       {number && (

@@ -122,13 +122,15 @@ function Use({ take }: { take: Take }) {
         </Button>
       </Row>
       <Row label="adds">
-        <Text color="quiet">the change from</Text>
+        <Text color="quiet" flex="none">
+          change from
+        </Text>
         <Choice
           on={reference === 'first'}
           title="An additive layer adds how the take differs from its first sample"
           onClick={() => setReference('first')}
         >
-          its start
+          start
         </Choice>
         <Choice
           on={reference === 'rest'}
@@ -144,7 +146,7 @@ function Use({ take }: { take: Take }) {
             setReference(Math.round(editor.playhead.get() / (editor.history.project().fps * take.interval)))
           }
         >
-          {typeof reference === 'number' ? `sample ${reference}` : 'what is shown'}
+          {typeof reference === 'number' ? `sample ${reference}` : 'here'}
         </Choice>
       </Row>
     </>
