@@ -1,7 +1,7 @@
 import { fork } from 'node:child_process';
 import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
-import { installPackages, must } from './run.mjs';
+import { bundle, installPackages } from './run.mjs';
 
 /**
  * Enters damaged files through every door, each in a process with a limit of time and memory:
@@ -26,18 +26,8 @@ const MEMORY = 512;
 const BATCH = 500;
 
 installPackages();
+bundle({ fuzz: 'test/fuzz/child.ts' });
 const file = 'packages/core/dist/fuzz.mjs';
-must('npx', [
-  'esbuild',
-  'packages/core/test/fuzz/child.ts',
-  '--bundle',
-  '--platform=node',
-  '--format=esm',
-  '--target=node20',
-  '--main-fields=module,main',
-  '--log-level=warning',
-  `--outfile=${file}`,
-]);
 
 const waiting = names.flatMap((name) =>
   Array.from({ length: Math.ceil(each / BATCH) }, (_, b) => ({

@@ -70,3 +70,18 @@ export async function startServer(port, output = 'ignore') {
   child.kill();
   throw new Error('The server does not answer.');
 }
+
+/** Bundles TypeScript of the core for Node.js into its folder `dist`, each entry under its name. */
+export const bundle = (entries) =>
+  must('npx', [
+    'esbuild',
+    ...Object.entries(entries).map(([name, file]) => `${name}=packages/core/${file}`),
+    '--bundle',
+    '--platform=node',
+    '--format=esm',
+    '--target=node20',
+    '--main-fields=module,main',
+    '--log-level=warning',
+    '--outdir=packages/core/dist',
+    '--out-extension:.js=.mjs',
+  ]);

@@ -2,7 +2,7 @@ import { Box, chakra, Text } from '@chakra-ui/react';
 import { type Layer, takeOf } from '@evlay/core';
 import { spanFactor } from '@evlay/core/evaluate';
 import { ChevronDown, ChevronRight, Lock, LockOpen, SquareDot } from 'lucide-react';
-import { memo } from 'react';
+import { type MouseEvent, memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
 import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
 import { playAlone } from '../commands/view.js';
@@ -134,28 +134,17 @@ function Alone({ layer }: { layer: Layer }) {
   const editor = useEditor();
   const on = useSession((state) => state.alone?.layer === layer.id);
   return (
-    <chakra.button
-      type="button"
-      aria-label={`Play ${layer.name} alone`}
-      aria-pressed={on}
+    <HeaderButton
+      label={`Play ${layer.name} alone`}
       title={
         on ? 'Play all layers again' : `Play ${layer.name} alone over the base; with Alt over the rest pose`
       }
-      data-does="Click to play the layer alone over the base, Alt: over the rest pose; once more: all layers again"
+      does="Click to play the layer alone over the base, Alt: over the rest pose; once more: all layers again"
+      on={on}
       onClick={(event) => perform(editor, playAlone, { layer: layer.id, rest: event.altKey })}
-      width="24px"
-      height="24px"
-      display="inline-flex"
-      alignItems="center"
-      justifyContent="center"
-      borderRadius="4px"
-      cursor="pointer"
-      bg={on ? 'lamp' : 'transparent'}
-      color={on ? 'onLamp' : 'quiet'}
-      _hover={on ? undefined : { bg: 'ground', color: 'text' }}
     >
       <SquareDot size={12} aria-hidden />
-    </chakra.button>
+    </HeaderButton>
   );
 }
 
@@ -170,26 +159,43 @@ function Switch({ layer, command, on, children }: SwitchProps) {
   const editor = useEditor();
   const label = `${command.name} ${layer.name}`;
   return (
-    <chakra.button
-      type="button"
-      aria-label={label}
-      aria-pressed={on}
-      title={label}
-      onClick={() => perform(editor, command, layer.id)}
-      width="24px"
-      height="24px"
-      display="inline-flex"
-      alignItems="center"
-      justifyContent="center"
-      fontSize="11px"
-      fontWeight="600"
-      borderRadius="4px"
-      cursor="pointer"
-      bg={on ? 'lamp' : 'transparent'}
-      color={on ? 'onLamp' : 'quiet'}
-      _hover={on ? undefined : { bg: 'ground', color: 'text' }}
-    >
+    <HeaderButton label={label} title={label} on={on} onClick={() => perform(editor, command, layer.id)}>
       {children}
-    </chakra.button>
+    </HeaderButton>
   );
 }
+
+interface HeaderButtonProps {
+  readonly label: string;
+  readonly title: string;
+  readonly does?: string;
+  readonly on: boolean;
+  readonly onClick: (event: MouseEvent) => void;
+  readonly children: React.ReactNode;
+}
+
+/** A letter or a sign in a lane's header that is on or off. */
+const HeaderButton = ({ label, title, does, on, onClick, children }: HeaderButtonProps) => (
+  <chakra.button
+    type="button"
+    aria-label={label}
+    aria-pressed={on}
+    title={title}
+    data-does={does}
+    onClick={onClick}
+    width="24px"
+    height="24px"
+    display="inline-flex"
+    alignItems="center"
+    justifyContent="center"
+    fontSize="11px"
+    fontWeight="600"
+    borderRadius="4px"
+    cursor="pointer"
+    bg={on ? 'lamp' : 'transparent'}
+    color={on ? 'onLamp' : 'quiet'}
+    _hover={on ? undefined : { bg: 'ground', color: 'text' }}
+  >
+    {children}
+  </chakra.button>
+);

@@ -1,7 +1,8 @@
-import { Box, Button, Text } from '@chakra-ui/react';
+import { Text } from '@chakra-ui/react';
 import { perform } from '../commands/command.js';
 import { dropTrial, keyTrial } from '../commands/pose.js';
 import { useEditor, useSession } from '../editor/context.js';
+import { BarButton, ViewBar } from './ViewBar.js';
 
 /** Says that the pose that is seen is not keyed, and offers to key or drop it. */
 export function TrialBar() {
@@ -10,41 +11,14 @@ export function TrialBar() {
   const autoKey = useSession((state) => state.autoKey);
   if (!trial || autoKey) return null;
   return (
-    <Box
-      position="absolute"
-      bottom="3"
-      right="3"
-      display="flex"
-      alignItems="center"
-      gap="2"
-      bg="panel"
-      borderWidth="1px"
-      borderColor="lamp"
-      borderRadius="l2"
-      px="3"
-      py="1.5"
-      role="status"
-    >
+    <ViewBar bottom="3" right="3">
       <Text>Tried, not keyed</Text>
-      <Button
-        size="2xs"
-        bg="lamp"
-        color="onLamp"
-        onClick={() => perform(editor, keyTrial, undefined)}
-        title="Key it (Enter)"
-      >
+      <BarButton main title="Key it (Enter)" onClick={() => perform(editor, keyTrial, undefined)}>
         Key
-      </Button>
-      <Button
-        size="2xs"
-        variant="outline"
-        borderColor="line"
-        color="text"
-        onClick={() => perform(editor, dropTrial, undefined)}
-        title="Drop it (Escape)"
-      >
+      </BarButton>
+      <BarButton title="Drop it (Escape)" onClick={() => perform(editor, dropTrial, undefined)}>
         Drop
-      </Button>
-    </Box>
+      </BarButton>
+    </ViewBar>
   );
 }

@@ -1,6 +1,7 @@
 import { EULER_ORDERS, type EulerOrder, eulerToQuaternion, RADIANS } from '../math/euler.js';
 import { BVH_CHANNELS, type BvhChannel, type Joint, type Rig, type Vector3 } from '../rig/rig.js';
 import { emptyTrack, type Samples, type Track } from '../take/take.js';
+import { decimal, isBlank, Tokens } from './bvh-tokens.js';
 import { decodeText, FileError, quote } from './error.js';
 import { checkLimit, LIMITS } from './limits.js';
 
@@ -50,79 +51,6 @@ export function readBvh(bytes: Uint8Array): BvhFile {
   if (promised !== count)
     warnings.push(`the header says ${promised} frames, the file has ${count} rows: the rows count`);
   return { ...assemble(joints, channels, values, count, interval), warnings };
-}
-
-/** A decimal number, with or without an exponent; nothing else that the language would take. */
-const DECIMAL = /^[-+]?(\d+(\.\d*)?|\.\d+)(e[-+]?\d+)?$/i;
-
-/** What parts values: white space, control characters, and a byte-order mark that another file left behind. */
-const isBlank = (c: number): boolean => c <= 32 || c === 0xa0 || c === 0xfeff || c === 0x2028 || c === 0x2029;
-
-/** The number that a token says; NaN where it is none, or none that a pose can hold. */
-function decimal(token: string): number {
-  const value = DECIMAL.test(token) ? Number(token) : Number.NaN;
-  return Math.abs(value) <= LIMITS.magnitude ? value : Number.NaN;
-}
-
-const OPEN = '{'.charCodeAt(0);
-const CLOSE = '}'.charCodeAt(0);
-
-class Tokens {
-  position = 0;
-  line = 1;
-
-  constructor(readonly text: string) {
-    if (text.charCodeAt(0) === 0xfeff) this.position = 1;
-  }
-
-  private skip(): void {
-    for (; this.position < this.text.length; this.position++) {
-      const c = this.text.charCodeAt(this.position);
-      if (c === 10) this.line++;
-      else if (!isBlank(c)) return;
-    }
-  }
-
-  /** The next token as it stands, or '' at the end of the file. */
-  next(): string {
-    this.skip();
-    const start = this.position;
-    const c = this.text[start];
-    if (c === '{' || c === '}') this.position++;
-    else this.position = this.upTo((code) => isBlank(code) || code === OPEN || code === CLOSE);
-    return this.text.slice(start, this.position);
-  }
-
-  /** Where the first character of a kind stands, from here on. */
-  private upTo(isStop: (code: number) => boolean): number {
-    let at = this.position;
-    while (at < this.text.length && !isStop(this.text.charCodeAt(at))) at++;
-    return at;
-  }
-
-  fail(found: string, expected: string): never {
-    const what = found === '' ? 'the file ends' : quote(found);
-    throw new FileError(`line ${this.line}`, `${what}, expected ${expected}`);
-  }
-
-  expect(word: string, expected: string): void {
-    const token = this.next();
-    if (token.toUpperCase() !== word) this.fail(token, expected);
-  }
-
-  number(expected: string): number {
-    const token = this.next();
-    const value = decimal(token);
-    if (Number.isNaN(value)) this.fail(token, expected);
-    return value;
-  }
-
-  /** The rest of this line up to a brace, trimmed. */
-  restOfLine(): string {
-    const start = this.position;
-    this.position = this.upTo((code) => code === 10 || code === OPEN || code === CLOSE);
-    return this.text.slice(start, this.position).trim();
-  }
 }
 
 function readHierarchy(tokens: Tokens): DraftJoint[] {

@@ -1,0 +1,109 @@
+import { layerTags } from '@evlay/core';
+import { largestTurn, meanShare } from '@evlay/core/evaluate';
+import { useEffect } from 'react';
+import { useEditor, useProject } from '../editor/context.js';
+import type { PartShape } from './map-shapes.js';
+
+/** Degrees of change at which an additive layer's border is widest. */
+const FULL_CHANGE = 25;
+
+/** The id of a part's gradient: parts may have any name, and what stands in `url(…)` may not. */
+export const gradientId = (id: string, part: string): string =>
+  `${id}${[...part].map((char) => char.codePointAt(0)!.toString(36)).join('-')}`;
+
+/** Fills the parts by shares and borders them by changes at every frame, past React. */
+export function useFill(
+  svg: React.RefObject<SVGSVGElement | null>,
+  id: string,
+  shapes: readonly PartShape[],
+  joints: ReadonlyMap<string, readonly number[]>,
+): void {
+  const { stage } = useEditor();
+  const layers = useProject((project) => project.layers);
+  useEffect(() => {
+    const tags = layerTags(layers);
+    const drawn = shapes.map(({ part, roomy }) => {
+      const name = CSS.escape(part);
+      const group = svg.current?.querySelector<SVGGElement>(`[data-part="${name}"]`);
+      return {
+        joints: joints.get(part) ?? [],
+        group,
+        gradient: svg.current?.ownerDocument.getElementById(gradientId(id, part)),
+        change: group?.querySelector<SVGPathElement>('[data-change]'),
+        text: roomy ? svg.current?.querySelector<SVGTextElement>(`[data-tag="${name}"]`) : undefined,
+        before: '',
+      };
+    });
+    const draw = () => {
+      const shown = stage.get();
+      if (shown.project.layers.length !== layers.length) return;
+      const n = shown.project.rig.joints.length;
+      for (const entry of drawn) {
+        const stops: [string, number][] = [];
+        let label = '';
+        let largest = 0.25;
+        let strongest = -1;
+        let change = 0;
+        for (let i = 1; i < layers.length; i++) {
+          if (shown.stack.layers[i].additive) {
+            const turn = (largestTurn(shown.attribution, i, entry.joints, n) * 180) / Math.PI;
+            if (turn > change) {
+              change = turn;
+              strongest = i;
+            }
+            continue;
+          }
+          const share = meanShare(shown.attribution, i + 1, entry.joints, n);
+          if (share < 0.004) continue;
+          stops.push([layers[i].color ?? '#888888', share]);
+          if (share > largest) {
+            largest = share;
+            label = tags[i];
+          }
+        }
+        if (label === '' && change > 1 && strongest >= 0) label = `+${tags[strongest]}`;
+        const key = `${stops.map(([c, s]) => c + s.toFixed(3)).join()} ${strongest} ${change.toFixed(1)} ${label}`;
+        if (key === entry.before) continue;
+        entry.before = key;
+        paint(entry, stops, strongest >= 0 ? layers[strongest].color : undefined, change, label);
+      }
+    };
+    draw();
+    return stage.subscribe(draw);
+  }, [stage, svg, id, shapes, joints, layers]);
+}
+
+interface Drawn {
+  readonly gradient: HTMLElement | null | undefined;
+  readonly change: SVGPathElement | null | undefined;
+  readonly text: SVGTextElement | null | undefined;
+}
+
+function paint(
+  entry: Drawn,
+  stops: readonly (readonly [string, number])[],
+  color: string | undefined,
+  change: number,
+  label: string,
+): void {
+  let at = 0;
+  const html = stops.map(([fill, share]) => {
+    const from = at;
+    at += share;
+    return `<stop offset="${from}" stop-color="${fill}"/><stop offset="${at}" stop-color="${fill}"/>`;
+  });
+  const own = 'var(--evlay-colors-line)';
+  html.push(`<stop offset="${at}" stop-color="${own}"/><stop offset="1" stop-color="${own}"/>`);
+  if (entry.gradient) entry.gradient.innerHTML = html.join('');
+  // Half of a stroke is hidden behind the fill.
+  const width = change > 0.5 ? 2 + 4 * Math.min(1, change / FULL_CHANGE) : 0;
+  entry.change?.setAttribute('stroke', width > 0 && color ? color : 'none');
+  entry.change?.setAttribute('stroke-width', String(width));
+  if (entry.text) {
+    entry.text.textContent = label;
+    entry.text.setAttribute('fill', 'var(--evlay-colors-text)');
+    entry.text.setAttribute('paint-order', 'stroke');
+    entry.text.setAttribute('stroke', 'var(--evlay-colors-panel)');
+    entry.text.setAttribute('stroke-width', '2.5');
+  }
+}
