@@ -5,6 +5,7 @@ import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
 import { changeRange } from '../commands/project.js';
 import { setView } from '../commands/view.js';
 import { DragNumber } from '../controls/DragNumber.js';
+import { frameUnits } from '../controls/units.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Transport } from '../timeline/Transport.js';
 import { ToolButton } from '../ui/ToolButton.js';
@@ -77,6 +78,7 @@ export function RangeFields() {
         read={() => first}
         step={1}
         decimals={0}
+        units={frameUnits(fps)}
         width="48px"
         command={changeRange}
         to={(value) => [Math.min(value, last), last] as const}
@@ -87,6 +89,7 @@ export function RangeFields() {
         read={() => last}
         step={1}
         decimals={0}
+        units={frameUnits(fps)}
         width="48px"
         command={changeRange}
         to={(value) => [first, Math.max(value, first)] as const}

@@ -8,6 +8,7 @@ import { perform } from '../commands/command.js';
 import { beginWhereEnds, keyPlace, standAsRecorded } from '../commands/layers.js';
 import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { ANGLE_UNITS, lengthUnits } from '../controls/units.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
@@ -26,6 +27,7 @@ export function PlacementRows({ layer }: { layer: Layer }) {
   const editor = useEditor();
   const placing = useSession((state) => state.placing);
   const rig = useProject((project) => project.rig);
+  const metresPerUnit = useProject((project) => project.metresPerUnit);
   const layers = useProject((project) => project.layers);
   const step = useMemo(() => 10 ** Math.floor(Math.log10((rigHeight(rig) || 1) / 80)), [rig]);
   if (!canBePlaced(layer)) return null;
@@ -42,6 +44,7 @@ export function PlacementRows({ layer }: { layer: Layer }) {
         step={rotates ? 0.5 : step}
         decimals={rotates ? 1 : Math.max(0, Math.min(4, Math.ceil(-Math.log10(step))))}
         width="56px"
+        units={rotates ? ANGLE_UNITS : lengthUnits(metresPerUnit)}
       />
     );
   };

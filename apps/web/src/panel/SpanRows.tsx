@@ -4,12 +4,14 @@ import { MoveHorizontal } from 'lucide-react';
 import { changeSpan } from '../commands/layers.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
+import { frameUnits } from '../controls/units.js';
 import { useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 /** The frames in which a layer acts, and how it comes and goes. */
 export function SpanRow({ layer }: { layer: Layer }) {
   const range = useProject((project) => project.range);
+  const fps = useProject((project) => project.fps);
   const { span } = layer;
   const spanned = (values: Span) => ({ layer: layer.id, span: values });
   if (!span) {
@@ -42,6 +44,7 @@ export function SpanRow({ layer }: { layer: Layer }) {
               read={() => value}
               step={1}
               decimals={0}
+              units={frameUnits(fps)}
               width="36px"
               command={changeSpan}
               to={(next) => spanned({ [field]: Math.round(next) })}
@@ -59,6 +62,7 @@ export function SpanRow({ layer }: { layer: Layer }) {
             min={0}
             step={1}
             decimals={0}
+            units={frameUnits(fps)}
             width="30px"
             disabled={open}
             command={changeSpan}

@@ -6,6 +6,7 @@ import { Fragment, useMemo } from 'react';
 import { changeTime } from '../commands/layers.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
+import { frameUnits } from '../controls/units.js';
 import { useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
@@ -45,6 +46,7 @@ export function TimeRows({ layer }: { layer: Layer }) {
           read={() => offset}
           step={1}
           decimals={0}
+          units={frameUnits(fps)}
           width="40px"
           command={changeTime}
           to={(value) => timed({ offset: Math.round(value) })}
@@ -91,6 +93,7 @@ export function TimeRows({ layer }: { layer: Layer }) {
                 read={() => ends[k]}
                 step={1}
                 decimals={0}
+                units={frameUnits(fps)}
                 width="34px"
                 command={changeTime}
                 to={(value) => {

@@ -7,6 +7,7 @@ import { bake, type DoneBake, downloadBake, stopBake } from '../commands/bake.js
 import { perform } from '../commands/command.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { LayerMark } from '../controls/LayerMark.js';
+import { frameUnits } from '../controls/units.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
@@ -71,6 +72,7 @@ export function Bake() {
               read={() => range[0]}
               step={1}
               decimals={0}
+              units={frameUnits(project.fps)}
               width="56px"
               disabled={running}
               onChange={(v) => setRange([Math.round(v), range[1]])}
@@ -81,6 +83,7 @@ export function Bake() {
               read={() => range[1]}
               step={1}
               decimals={0}
+              units={frameUnits(project.fps)}
               width="56px"
               disabled={running}
               onChange={(v) => setRange([range[0], Math.round(v)])}

@@ -24,7 +24,17 @@ const key = z.union(
   { error: KEY },
 );
 
-const curve = z.strictObject({ keys: listOf(key) }).superRefine((value, context) => {
+const within = (value: unknown, most: number): boolean =>
+  typeof value === 'number' && Math.abs(value) <= most;
+
+/** Whether a key has neither handles nor anything wrong. */
+const isPlainKey = (value: unknown): boolean =>
+  Array.isArray(value) &&
+  (value.length === 2 || (value.length === 3 && EASES.includes(value[2]))) &&
+  within(value[0], LIMITS.frame) &&
+  within(value[1], LIMITS.magnitude);
+
+const curve = z.strictObject({ keys: listOf(key, isPlainKey) }).superRefine((value, context) => {
   for (let i = 1; i < value.keys.length; i++) {
     if (value.keys[i][0] > value.keys[i - 1][0]) continue;
     context.addIssue({
