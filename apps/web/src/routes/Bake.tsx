@@ -32,6 +32,8 @@ export function Bake() {
   const [running, setRunning] = useState(false);
   const [result, setResult] = useState<DoneBake>();
   const plan = planBake(project, { range, fps: rate });
+  // The motion goes onto the character's own file.
+  const own = format === 'glb' ? (project.character?.bytes.length ?? 0) : 0;
   const backwards = range[1] < range[0];
   const refused = backwards
     ? `the last frame, ${range[1]}, lies before the first, ${range[0]}`
@@ -110,7 +112,7 @@ export function Bake() {
           ) : (
             <Text color="quiet" mt="2">
               {samplesText(plan.count)}, {((plan.count - 1) / rate).toFixed(2)} seconds, about{' '}
-              {bytesText(bakeBytes(project.rig, plan, format))}.
+              {bytesText(bakeBytes(project.rig, plan, format) + own)}.
             </Text>
           )}
         </Section>
