@@ -69,7 +69,7 @@ test('from a capture to a baked clip', async ({ page }) => {
     .poll(async () => Number(await page.getByLabel('Frame', { exact: true }).textContent()))
     .toBeGreaterThan(100);
   await page.keyboard.press('Space');
-  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
   await expectSaved(page);
 
   const exported = await downloadBy(page, () =>

@@ -1,7 +1,7 @@
 import { compileStack, evaluateStack, restPose } from '@evlay/core';
 import { readGlbRig, readTake } from '@evlay/core/format';
-import { fitMotion, mappingOf, matchRigs, rolesOf } from '@evlay/core/match';
-import { findParts } from '@evlay/core/rig';
+import { fitMotion, mappingOf, matchRigs } from '@evlay/core/match';
+import { findParts, rolesOf } from '@evlay/core/rig';
 import type { Motion, Samples } from '@evlay/core/take';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';

@@ -13,6 +13,7 @@ import {
   takeUses,
 } from '@evlay/core/edit';
 import type { Contacts, Making, Mapping } from '@evlay/core/take';
+import type { Editor } from '../editor/editor.js';
 import { notify } from '../ui/notify.js';
 import { command, perform } from './command.js';
 import { undo } from './project.js';
@@ -71,10 +72,22 @@ export const useAsBase = command<string>({
     notify({
       title: `The base plays ${takeById(now, take)?.name}`,
       text: changesOf(before, now).join(' '),
-      action: { label: 'Undo', run: () => perform(editor, undo, undefined) },
+      action: { label: 'Undo', run: () => backTo(editor, before, now) },
     });
   },
 });
+
+/** Brings the base of before back: by an undo, or where something was done since, as a step of its own. */
+function backTo(editor: Editor, before: Project, after: Project): void {
+  if (editor.history.project() === after) perform(editor, undo, undefined);
+  else
+    editor.history.edit((project) => ({
+      ...project,
+      fps: before.fps,
+      range: before.range,
+      layers: project.layers.with(0, before.layers[0]),
+    }));
+}
 
 /** What another base has changed, in sentences. */
 function changesOf(before: Project, now: Project): string[] {

@@ -1,8 +1,8 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { type CompiledLayer, layerTags } from '@evlay/core';
+import { type CompiledLayer, compileStack, layerTags } from '@evlay/core';
 import { type BakeFormat, bakeBytes, bakeRefusal, planBake } from '@evlay/core/bake';
 import { largestAlpha } from '@evlay/core/evaluate';
-import { memo, useState } from 'react';
+import { memo, useMemo, useState } from 'react';
 import { bake, type DoneBake, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
 import { LocalNumber } from '../controls/DragNumber.js';
@@ -216,9 +216,9 @@ function countsText(compiled: CompiledLayer, [first, last]: readonly [number, nu
 
 /** The layers that count, from the top down, as they go into the bake. */
 const Stack = memo(function Stack({ range }: { range: readonly [number, number] }) {
-  const { stage } = useEditor();
-  const layers = useProject((project) => project.layers);
-  const { live, layers: compiled } = stage.get().stack;
+  const project = useProject((current) => current);
+  const { layers } = project;
+  const { live, layers: compiled } = useMemo(() => compileStack(project), [project]);
   const tags = layerTags(layers);
   return (
     <Box as="ul" listStyleType="none">

@@ -14,7 +14,8 @@ const belongsToControl = (event: KeyboardEvent): boolean =>
   (event.target as HTMLElement).closest(event.key === ' ' ? PRESSED_BY_SPACE : CONTROLS) !== null;
 
 /** Where keys are for a while: what is typed into, and what is open over the screen. */
-const KEEPS_FOCUS = 'input, textarea, select, [contenteditable], [role=menu], [role=dialog]';
+const KEEPS_FOCUS =
+  'input, textarea, select, [contenteditable], [role=menu], [role=dialog], [data-scope=toast]';
 
 /**
  * What was clicked lets go of the focus: keys then belong to the screen, unless somebody types. What has the focus by

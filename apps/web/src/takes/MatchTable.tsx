@@ -9,9 +9,8 @@ import {
   followsOf,
   mappingOf,
   matchRigs,
-  positionsAtRest,
 } from '@evlay/core/match';
-import { partLabel } from '@evlay/core/rig';
+import { partLabel, positionsAtRest } from '@evlay/core/rig';
 import { type Mapping, turnedUp } from '@evlay/core/take';
 import { useMemo, useState } from 'react';
 import { perform } from '../commands/command.js';

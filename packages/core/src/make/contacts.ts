@@ -1,6 +1,6 @@
-import { rolesOf } from '../match/roles.js';
 import { globalMatrices, pointInWorld, restPose } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import { rolesOf } from '../rig/roles.js';
 import {
   CONTACT_LIMITS,
   type Contact,

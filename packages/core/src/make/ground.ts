@@ -1,7 +1,7 @@
-import { turnBetween } from '../match/align.js';
 import { fitMotion } from '../match/fit.js';
 import { RADIANS } from '../math/euler.js';
 import { multiplyInverse, rotate } from '../math/quaternion.js';
+import { turnBetween } from '../math/turn.js';
 import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import type { Mapping } from '../take/making.js';

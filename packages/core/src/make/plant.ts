@@ -1,5 +1,5 @@
-import { turnBetween } from '../match/align.js';
 import { multiply, multiplyInverse } from '../math/quaternion.js';
+import { turnBetween } from '../math/turn.js';
 import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';

@@ -1,8 +1,9 @@
 import { DEGREES } from '../math/euler.js';
-import { angleBetween, multiply, normalize, rotate } from '../math/quaternion.js';
-import { globalMatrices, restPose } from '../rig/pose.js';
+import { angleBetween, multiply, rotate } from '../math/quaternion.js';
+import { turnBetween } from '../math/turn.js';
+import { facing, positionsAtRest } from '../rig/rest.js';
 import type { Rig } from '../rig/rig.js';
-import { rolesOf } from './roles.js';
+import { rolesOf } from '../rig/roles.js';
 
 /** The limbs, from the joint that moves the whole of it outward. */
 const LIMBS = ['left', 'right'].flatMap((side) => [
@@ -82,45 +83,5 @@ function bones(target: Rig, follows: Int32Array): Map<number, { end: number; lev
   return found;
 }
 
-/** Places of the joints at rest, 3 numbers a joint. */
-export function positionsAtRest(rig: Rig): Float64Array {
-  const n = rig.joints.length;
-  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * n));
-  const out = new Float64Array(3 * n);
-  for (let j = 0; j < n; j++) out.set(matrices.subarray(16 * j + 12, 16 * j + 15), 3 * j);
-  return out;
-}
-
 const difference = (positions: Float64Array, a: number, b: number): number[] =>
   [0, 1, 2].map((axis) => positions[3 * b + axis] - positions[3 * a + axis]);
-
-/** The way that a skeleton looks at rest, level: across from its right to its left, then up from there. */
-function facing(rig: Rig, positions: Float64Array): number[] {
-  const roles = rolesOf(rig);
-  const at = (role: string) => roles.findIndex((one) => one?.role === role);
-  for (const pair of ['UpperLeg', 'UpperArm', 'Shoulder', 'Foot']) {
-    const [left, right] = [at(`left${pair}`), at(`right${pair}`)];
-    if (left < 0 || right < 0) continue;
-    const [x, , z] = difference(positions, right, left);
-    if (Math.hypot(x, z) > 1e-6) return [-z, 0, x];
-  }
-  return [0, 0, 1];
-}
-
-/** The shortest turn that takes one direction to another; none where one of them has no length. */
-export function turnBetween(a: readonly number[], b: readonly number[]): number[] {
-  const [la, lb] = [Math.hypot(...a), Math.hypot(...b)];
-  if (!(la > 1e-9 && lb > 1e-9)) return [0, 0, 0, 1];
-  const [u, v] = [a.map((x) => x / la), b.map((x) => x / lb)];
-  const dot = u[0] * v[0] + u[1] * v[1] + u[2] * v[2];
-  if (dot > 1 - 1e-15) return [0, 0, 0, 1];
-  // Half a turn has no shortest way: it goes about the vertical, or about x where that is the direction itself.
-  const q =
-    dot < -1 + 1e-12
-      ? Math.abs(u[1]) < 0.9
-        ? [0, 1, 0, 0]
-        : [1, 0, 0, 0]
-      : [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0], 1 + dot];
-  normalize(q, 0);
-  return q;
-}

@@ -1,12 +1,13 @@
 import { multiply, multiplyInverse } from '../math/quaternion.js';
 import { globalMatrices, globalOrientations, type Pose, restPose } from '../rig/pose.js';
+import { positionsAtRest } from '../rig/rest.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
+import { rolesOf } from '../rig/roles.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { type Samples, unmatchedJoints } from '../take/take.js';
-import { alignRest, positionsAtRest } from './align.js';
-import { rolesOf } from './roles.js';
+import { alignRest } from './align.js';
 
 /** For each joint of a character the joint of a capture that it follows, or -1. Names that one lacks are left out. */
 export function followsOf(source: Rig, target: Rig, mapping: Mapping): Int32Array {

@@ -2,4 +2,3 @@
 export * from './align.js';
 export * from './fit.js';
 export * from './match.js';
-export * from './roles.js';

@@ -1,7 +1,7 @@
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import { type Ground, type Role, rolesOf } from '../rig/roles.js';
 import type { Mapping } from '../take/making.js';
-import { type Ground, type Role, rolesOf } from './roles.js';
 
 /** Which joint of a capture a joint of the character follows, and how sure that is. */
 export interface Match {

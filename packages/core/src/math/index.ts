@@ -4,3 +4,4 @@ export * from './euler.js';
 export * from './matrix.js';
 export * from './numbers.js';
 export * from './quaternion.js';
+export * from './turn.js';

@@ -1,2 +1,3 @@
 /** What a layer must hold so that a pose is seen. */
+export * from './reach.js';
 export * from './solve.js';

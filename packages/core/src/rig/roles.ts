@@ -1,6 +1,6 @@
-import { type Side, sideOf, withoutSide, wordsOf } from '../rig/names.js';
-import { findParts } from '../rig/parts.js';
-import { isWithin, jointChildren, type Rig } from '../rig/rig.js';
+import { type Side, sideOf, withoutSide, wordsOf } from './names.js';
+import { findParts } from './parts.js';
+import { isWithin, jointChildren, type Rig } from './rig.js';
 
 /** What tells which joint is meant: its name, where it hangs, or only the shape of the skeleton. */
 export type Ground = 'name' | 'position' | 'shape';

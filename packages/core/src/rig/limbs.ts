@@ -1,0 +1,101 @@
+import { facing, positionsAtRest } from './rest.js';
+import { isWithin, type Rig, type Vector3 } from './rig.js';
+import { rolesOf } from './roles.js';
+
+/**
+ * A chain of joints that reaches as one: a thigh, a shin, a foot. Each hangs below the one before; joints between them
+ * that are not listed move with the one above.
+ */
+export interface Limb {
+  readonly name: string;
+  /** Names of the joints, from the top to the end: three at least. */
+  readonly chain: readonly string[];
+  /** In the space of the rest pose, where the first inner joint (knee, elbow) goes when the limb bends. */
+  readonly bend: Vector3;
+}
+
+/** Limbs by the roles of their joints, from the top to the end; those in brackets may be missing at the end. */
+const ARMS = ['UpperArm', 'LowerArm', 'Hand'];
+const LEGS = ['UpperLeg', 'LowerLeg', 'Foot'];
+const CHAINS = [
+  { name: 'trunk', roles: /^(hips|spine\d*|neck\d*|head)$/ },
+  { name: 'tail', roles: /^tail\d*$/ },
+];
+
+/** A joint is bent where it stands so far off the line of its neighbours, as a part of their distance. */
+const BENT = 0.02;
+
+/** Finds the limbs of a rig: arms and legs, of four legs all four, the trunk from hips to head, and the tail. */
+export function findLimbs(rig: Rig): Limb[] {
+  const roles = rolesOf(rig);
+  const jointOf = new Map(roles.flatMap((role, j) => (role ? [[role.role, j] as const] : [])));
+  const fourLegs = rig.joints.some(({ name }) => /hind|fore/i.test(name) && /paw|foot|hoof|leg/i.test(name));
+  const positions = positionsAtRest(rig);
+  const ahead = facing(rig, positions);
+  const limbs: Limb[] = [];
+  const add = (name: string, joints: readonly number[], usual: readonly number[]) => {
+    const chain = hanging(rig, joints);
+    if (chain.length < 3 || hasGap(positions, chain)) return;
+    const bend = bendOf(positions, chain, usual);
+    if (bend) limbs.push({ name, chain: chain.map((j) => rig.joints[j].name), bend });
+  };
+  const named = (side: string, names: readonly string[]) =>
+    names.flatMap((name) => jointOf.get(side + name) ?? []);
+  const back = ahead.map((value) => -value);
+  for (const side of ['left', 'right']) {
+    // On four legs the toes stand, and what is called hand or foot bends.
+    const toes = fourLegs ? toesBelow(rig, jointOf.get(`${side}Hand`)) : [];
+    add(side + (fourLegs ? 'ForeLeg' : 'Arm'), [...named(side, ARMS), ...toes], back);
+    add(side + (fourLegs ? 'HindLeg' : 'Leg'), named(side, fourLegs ? [...LEGS, 'Toes'] : LEGS), ahead);
+  }
+  for (const { name, roles: wanted } of CHAINS)
+    add(
+      name,
+      roles.flatMap((role, j) => (role && wanted.test(role.role) ? [j] : [])),
+      name === 'trunk' ? back : [0, 1, 0],
+    );
+  return limbs;
+}
+
+/** The joint that ends the chain below a paw. */
+function toesBelow(rig: Rig, paw: number | undefined): number[] {
+  const child = rig.joints.findIndex(({ parent }) => parent === paw);
+  return paw === undefined || child < 0 ? [] : [child];
+}
+
+/** Of joints those that hang below each other, from the first on. */
+function hanging(rig: Rig, joints: readonly number[]): number[] {
+  const chain: number[] = [];
+  for (const j of joints) if (chain.length === 0 || isWithin(rig, j, chain[chain.length - 1])) chain.push(j);
+  return chain;
+}
+
+const between = (positions: Float64Array, a: number, b: number): number[] =>
+  [0, 1, 2].map((axis) => positions[3 * b + axis] - positions[3 * a + axis]);
+
+const dot = (a: readonly number[], b: readonly number[]): number =>
+  a.reduce((sum, value, i) => sum + value * b[i], 0);
+
+const hasGap = (positions: Float64Array, chain: readonly number[]): boolean =>
+  chain.slice(1).some((j, k) => Math.hypot(...between(positions, chain[k], j)) < 1e-9);
+
+/**
+ * Where the first inner joint goes when a chain bends: where it stands off the line from its top to the next joint, or,
+ * where that is straight, the usual way. Across the first bone, of length 1; undefined where that says nothing.
+ */
+function bendOf(
+  positions: Float64Array,
+  chain: readonly number[],
+  usual: readonly number[],
+): Vector3 | undefined {
+  const bone = between(positions, chain[0], chain[1]);
+  const line = between(positions, chain[0], chain[2]);
+  const along = dot(bone, line) / dot(line, line);
+  const off = bone.map((value, axis) => value - along * line[axis]);
+  const wanted = Math.hypot(...off) > BENT * Math.hypot(...line) ? off : usual;
+  // What lies along the bone does not bend it.
+  const rest = dot(wanted, bone) / dot(bone, bone);
+  const across = wanted.map((value, axis) => value - rest * bone[axis]);
+  const length = Math.hypot(...across);
+  return length > 1e-6 ? (across.map((value) => value / length) as unknown as Vector3) : undefined;
+}

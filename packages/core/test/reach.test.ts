@@ -1,0 +1,203 @@
+import { describe, expect, it } from 'vitest';
+import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
+import { WICK } from '../../demo/src/wick/skeleton.js';
+import { random } from '../bench/subject.js';
+import { readTake } from '../src/format/index.js';
+import { type Pose, type Rig, restPose } from '../src/index.js';
+import { angleBetween, multiply, normalize } from '../src/math/index.js';
+import { findLimbs, globalMatrices, globalOrientations, type Limb } from '../src/rig/index.js';
+import { compileLimb, LimbError, reach } from '../src/solve/index.js';
+import { captureBytes, rigOf } from './capture.js';
+
+const positionsOf = (rig: Rig, pose: Pose): number[][] => {
+  const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
+  return rig.joints.map((_, j) => [...matrices.subarray(16 * j + 12, 16 * j + 15)]);
+};
+const distance = (a: readonly number[], b: readonly number[]) =>
+  Math.hypot(...a.map((v, axis) => v - b[axis]));
+
+/** A chain of bones of drawn lengths below a root, that zigzags a little at rest, and a limb over all of it. */
+function drawnChain(bones: number, seed: number): { rig: Rig; limb: Limb; lengths: number[] } {
+  const next = random(seed);
+  const lengths = Array.from({ length: bones }, () => 0.2 + next());
+  const joints: [string, number, [number, number, number]][] = [
+    ['root', -1, [0, 1, 0]],
+    ['c0', 0, [0.1, 0.2, 0]],
+  ];
+  for (const [k, length] of lengths.entries()) {
+    const lean = (k % 2 === 0 ? 1 : -1) * (0.05 + 0.3 * next());
+    joints.push([
+      `c${k + 1}`,
+      k + 1,
+      [0.05 * (next() - 0.5), -length * Math.cos(lean), length * Math.sin(lean)],
+    ]);
+  }
+  return {
+    rig: rigOf(joints),
+    limb: { name: 'limb', chain: ['c0', ...lengths.map((_, k) => `c${k + 1}`)], bend: [0, 0, 1] },
+    lengths,
+  };
+}
+
+/** A pose in which every joint is turned by up to some degrees. */
+function drawnPose(rig: Rig, seed: number, degrees: number): Pose {
+  const next = random(seed);
+  const pose = restPose(rig);
+  for (let j = 0; j < rig.joints.length; j++) {
+    const axis = [next() - 0.5, next() - 0.5, next() - 0.5];
+    const half = ((next() - 0.5) * degrees * Math.PI) / 180;
+    const q = [...axis.map((v) => (v / Math.hypot(...axis)) * Math.sin(half)), Math.cos(half)];
+    multiply(pose.rotations, 4 * j, pose.rotations, 4 * j, q, 0);
+    normalize(pose.rotations, 4 * j);
+  }
+  return pose;
+}
+
+/** Where FABRIK (Aristidou and Lasenby, 2011) brings the end of a chain of bones. */
+function fabrik(points: readonly (readonly number[])[], goal: readonly number[]): number[] {
+  const lengths = points.slice(1).map((p, k) => distance(p, points[k]));
+  const p = points.map((point) => [...point]);
+  const toward = (from: readonly number[], to: readonly number[], length: number) => {
+    const d = distance(from, to) || 1e-12;
+    return from.map((v, axis) => v + ((to[axis] - v) * length) / d);
+  };
+  for (let round = 0; round < 2000; round++) {
+    p[p.length - 1] = [...goal];
+    for (let k = p.length - 2; k >= 0; k--) p[k] = toward(p[k + 1], p[k], lengths[k]);
+    p[0] = [...points[0]];
+    for (let k = 1; k < p.length; k++) p[k] = toward(p[k - 1], p[k], lengths[k - 1]);
+  }
+  return p[p.length - 1];
+}
+
+describe('a limb that reaches', () => {
+  it.each([2, 3, 4, 5, 6])(
+    'with %d bones comes to every goal that it can reach, and keeps what it should',
+    (bones) => {
+      for (let seed = 1; seed <= 60; seed++) {
+        const { rig, limb } = drawnChain(bones, seed);
+        const pose = drawnPose(rig, seed, 40);
+        const compiled = compileLimb(rig, limb);
+        const before = positionsOf(rig, pose);
+        const end = rig.joints.length - 1;
+        const next = random(1000 + seed);
+        const way = [next() - 0.5, next() - 0.5, next() - 0.5];
+        const far = (0.8 + 0.2 * next()) * distance(before[1], before[end]);
+        const goal = before[1].map((v, axis) => v + (far * way[axis]) / Math.hypot(...way));
+        const kept = globalOrientations(rig, pose, new Float64Array(4 * rig.joints.length)).slice(4 * end);
+        const missed = reach(compiled, pose, goal);
+        const after = positionsOf(rig, pose);
+        expect(missed, `${bones} bones, ${seed}`).toBeLessThan(1e-6);
+        expect(distance(after[end], goal)).toBeLessThan(1e-6);
+        // FABRIK, which bends otherwise, reaches it as well; bones keep their lengths, the end its orientation.
+        expect(distance(fabrik(before.slice(1), goal), goal)).toBeLessThan(1e-3);
+        for (let j = 2; j <= end; j++)
+          expect(distance(after[j], after[j - 1])).toBeCloseTo(distance(before[j], before[j - 1]), 9);
+        const now = globalOrientations(rig, pose, new Float64Array(4 * rig.joints.length));
+        expect(angleBetween(now, 4 * end, kept, 0)).toBeLessThan(1e-7);
+        expect(after[1]).toEqual(before[1].map((v) => expect.closeTo(v, 12)));
+      }
+    },
+  );
+
+  it('with two bones in their own plane bends as the law of cosines says', () => {
+    for (let seed = 1; seed <= 60; seed++) {
+      const next = random(seed);
+      const [a, b] = [0.3 + next(), 0.3 + next()];
+      const rig = rigOf([
+        ['root', -1, [0, 2, 0]],
+        ['thigh', 0, [0, 0, 0]],
+        ['shin', 1, [0, -a * Math.cos(0.3), a * Math.sin(0.3)]],
+        ['foot', 2, [0, -b * Math.cos(0.3), -b * Math.sin(0.3)]],
+      ]);
+      const pose = restPose(rig);
+      const d = Math.abs(a - b) + (a + b - Math.abs(a - b)) * (0.1 + 0.85 * next());
+      const angle = 2 * Math.PI * next();
+      expect(
+        reach(compileLimb(rig, { name: 'leg', chain: ['thigh', 'shin', 'foot'], bend: [0, 0, 1] }), pose, [
+          0,
+          2 + d * Math.cos(angle),
+          d * Math.sin(angle),
+        ]),
+      ).toBeLessThan(1e-9);
+      const [, thigh, shin, foot] = positionsOf(rig, pose);
+      const [u, v] = [thigh, foot].map((p) => p.map((value, axis) => value - shin[axis]));
+      const knee = Math.acos(
+        (u[0] * v[0] + u[1] * v[1] + u[2] * v[2]) / (Math.hypot(...u) * Math.hypot(...v)),
+      );
+      expect(knee).toBeCloseTo(Math.acos((a * a + b * b - d * d) / (2 * a * b)), 6);
+    }
+  });
+
+  it('changes nothing for a goal where the end is, and stretches towards one that is too far', () => {
+    const { rig, limb, lengths } = drawnChain(3, 7);
+    const pose = drawnPose(rig, 7, 30);
+    const before = pose.rotations.slice();
+    const end = positionsOf(rig, pose)[4];
+    expect(reach(compileLimb(rig, limb), pose, end)).toBe(0);
+    expect(pose.rotations).toEqual(before);
+    const [, top] = positionsOf(rig, pose);
+    const goal = [top[0] + 9, top[1] + 2, top[2] - 3];
+    const missed = reach(compileLimb(rig, limb), pose, goal);
+    const reached = positionsOf(rig, pose)[4];
+    expect(missed).toBeCloseTo(distance(reached, goal), 9);
+    // It points at the goal, nearly as long as its bones.
+    expect(distance(reached, goal) + distance(reached, top)).toBeCloseTo(distance(goal, top), 9);
+    expect(distance(reached, top)).toBeGreaterThan(0.97 * lengths.reduce((sum, length) => sum + length, 0));
+  });
+
+  it('refuses bones without length and bends along the bone', () => {
+    const rig = rigOf([
+      ['a', -1, [0, 0, 0]],
+      ['b', 0, [0, -1, 0]],
+      ['c', 1, [0, 0, 0]],
+    ]);
+    const limb: Limb = { name: 'x', chain: ['a', 'b', 'c'], bend: [0, 0, 1] };
+    expect(() => compileLimb(rig, limb)).toThrow(LimbError);
+    const straight = rigOf([
+      ['a', -1, [0, 0, 0]],
+      ['b', 0, [0, -1, 0]],
+      ['c', 1, [0, -1, 0]],
+    ]);
+    expect(() => compileLimb(straight, { ...limb, bend: [0, 1, 0] })).toThrow(/lies along its bone/);
+  });
+});
+
+describe('the limbs of a rig', () => {
+  it('are arms, legs and trunk of a person, with knees ahead and elbows behind', () => {
+    const chains = (rig: Rig) =>
+      Object.fromEntries(findLimbs(rig).map(({ name, chain }) => [name, chain.join(' ')]));
+    // Read off the two skeletons by hand.
+    expect(chains(WICK)).toMatchObject({
+      leftArm: 'LeftUpperArm LeftForearm LeftHand',
+      rightLeg: 'RightUpperLeg RightLowerLeg RightFoot',
+      trunk: 'Hips Spine Chest UpperChest Neck Head',
+    });
+    const { take } = readTake('01_01.bvh', captureBytes());
+    expect(chains(take.rig)).toMatchObject({
+      leftArm: 'LeftArm LeftForeArm LeftHand',
+      leftLeg: 'LeftUpLeg LeftLeg LeftFoot',
+    });
+    for (const { name, bend } of findLimbs(WICK)) {
+      expect(Math.hypot(...bend)).toBeCloseTo(1, 9);
+      if (/Leg$/.test(name)) expect(bend[2]).toBeGreaterThan(0.5);
+      if (/Arm$/.test(name)) expect(bend[2]).toBeLessThan(0);
+    }
+  });
+
+  it('are all four legs of a dog down to the toes, her trunk and her tail', () => {
+    const limbs = findLimbs(BRINDLE);
+    expect(limbs.map(({ name, chain }) => `${name}: ${chain.join(' ')}`)).toEqual([
+      'leftForeLeg: LeftForeLeg LeftForeShin LeftForePaw LeftForeToes',
+      'leftHindLeg: LeftHindThigh LeftHindShin LeftHindPaw LeftHindToes',
+      'rightForeLeg: RightForeLeg RightForeShin RightForePaw RightForeToes',
+      'rightHindLeg: RightHindThigh RightHindShin RightHindPaw RightHindToes',
+      'trunk: Hips Spine1 Spine2 Chest Neck1 Neck2 Head',
+      'tail: Tail1 Tail2 Tail3 Tail4 Tail5',
+    ]);
+    const bend = (name: string) => limbs.find((limb) => limb.name === name)!.bend[2];
+    expect(bend('leftHindLeg')).toBeGreaterThan(0.5);
+    expect(bend('leftForeLeg')).toBeLessThan(-0.3);
+    for (const limb of limbs) expect(compileLimb(BRINDLE, limb).chain.length).toBe(limb.chain.length);
+  });
+});
