@@ -1,9 +1,13 @@
+import { setFlagsFromString } from 'node:v8';
 import { describe, expect, it } from 'vitest';
 import { keyedStack, rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
 import { newAttribution } from '../src/evaluate/index.js';
 import { compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
 
-// Alone in its file, so that the engine has seen nothing but what is measured when it is optimised.
+// Alone in its file, so that the engine has seen nothing but what is measured when it is optimised; and by no thread
+// beside it, since what is put in boxes would depend on when that has finished.
+setFlagsFromString('--no-concurrent-recompilation');
+
 describe('evaluating a frame', () => {
   it('allocates nothing: the heap is the same after 100,000 frames', () => {
     const collect = (globalThis as { gc?: () => void }).gc!;
