@@ -19,7 +19,7 @@ export function AskBar() {
     if (perform(editor, changeSpan, { layer: asked, span })) throughout();
   };
   return (
-    <ViewBar top="3" right="3">
+    <ViewBar top="3" left="3">
       <Text>“{name}” changes every frame</Text>
       <BarButton main onClick={throughout}>
         Throughout

@@ -47,11 +47,12 @@ export function Picture() {
           stop();
           copy();
           for (const object of handles) object.visible = true;
-          if (handles.length > 0) invalidate();
           drawn();
         });
         invalidate();
       });
+      // Not before the frame has ended, in which asking for another one is not heard.
+      if (handles.length > 0) invalidate();
       return encoded();
     });
     return () => setPictureTaker(undefined);
