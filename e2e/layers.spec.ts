@@ -8,6 +8,7 @@ import {
   drawLightly,
   expectAccessible,
   expectPicture,
+  farthest,
   goToFrame,
   handlesOf,
   lane,
@@ -188,7 +189,7 @@ test('a click in the view picks a joint, and the handles move what is seen on a 
   await expect(page.locator('[data-joint]')).toHaveAttribute('data-joint', /Back|Spine|Hips/);
   await pickPart(page, 'hips');
   await page.getByRole('button', { name: 'Move joints' }).click();
-  await dragHandles(page, 'Hips', 0, -40);
+  await dragHandles(page, 'Hips', 0, 20);
   const after = await exportProject(page);
   const channels = channelsOf(after.layers[1])['Hips'];
   const key = (channel: 'tx' | 'ty' | 'tz') => channels[channel]!.keys[0].value;
@@ -197,4 +198,34 @@ test('a click in the view picks a joint, and the handles move what is seen on a 
   expect(moved).toBeGreaterThan(1);
   // At half the weight the layer holds twice of what is seen.
   expect(Math.hypot(key('tx'), key('ty'), key('tz'))).toBeCloseTo(2 * moved, 6);
+  // The feet stand where they stood.
+  for (const foot of ['LeftFoot', 'RightFoot'])
+    expect(
+      Math.hypot(
+        ...positionsAt(after, 60)
+          .get(foot)!
+          .map((v, i) => v - positionsAt(before, 60).get(foot)![i]),
+      ),
+    ).toBeLessThan(0.02);
+  // A hand takes its arm along, and nothing else; too far is said.
+  await pickPart(page, 'right hand');
+  await expect(page.locator('[data-joint]')).toHaveAttribute('data-joint', 'RightHand');
+  await dragHandles(page, 'RightHand', -12, -16);
+  const reached = await exportProject(page);
+  const [was, is] = [after, reached].map((project) => positionsAt(project, 60));
+  expect(farthest(was, is, ['RightHand'])).toBeGreaterThan(0.5);
+  expect(farthest(was, is, ['RightArm', 'Spine1', 'LeftHand', 'Head', 'RightFoot'])).toBeLessThan(1e-9);
+  expect(Object.keys(channelsOf(reached.layers[1]))).toEqual(
+    expect.arrayContaining(['RightArm', 'RightForeArm', 'RightHand']),
+  );
+  const hand = await handlesOf(page, 'RightHand');
+  await page.mouse.move(hand.x + 1, hand.y + 1);
+  await page.mouse.move(hand.x, hand.y);
+  await page.mouse.down();
+  await page.mouse.move(hand.x - 300, hand.y - 100, { steps: 4 });
+  await expect(page.locator('[data-joint]')).toContainText('it reaches no further');
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await expect(page.locator('[data-joint]')).toHaveText('RightHand');
+  expect(farthest(is, positionsAt(await exportProject(page), 60))).toBeLessThan(1e-9);
 });

@@ -64,6 +64,7 @@ test('a small drag of a handle keys and leaves the pick as it is; the first key 
   await expect(page.getByRole('spinbutton', { name: 'Span starts at' })).toHaveText('48');
   await dragHandles(page, 'Head', 4, 0);
   await expect(page.locator('[data-joint="Head"]')).toBeAttached();
+  await pickPart(page, 'torso');
   await expect(page.getByRole('button', { name: 'Move joints' })).toHaveAttribute(
     'title',
     /pull it off its bone/,

@@ -1,12 +1,24 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { random } from '../bench/subject.js';
+import { keyPose, projectFromTake } from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
-import { type Pose, type Rig, restPose } from '../src/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Pose,
+  type Project,
+  type Rig,
+  restPose,
+} from '../src/index.js';
 import { angleBetween, multiply, normalize } from '../src/math/index.js';
 import { findLimbs, globalMatrices, globalOrientations, type Limb } from '../src/rig/index.js';
-import { compileLimb, LimbError, reach } from '../src/solve/index.js';
+import { compileLimb, holdEnds, LimbError, reach, solvePose } from '../src/solve/index.js';
 import { captureBytes, rigOf } from './capture.js';
 
 const positionsOf = (rig: Rig, pose: Pose): number[][] => {
@@ -160,6 +172,90 @@ describe('a limb that reaches', () => {
       ['c', 1, [0, -1, 0]],
     ]);
     expect(() => compileLimb(straight, { ...limb, bend: [0, 1, 0] })).toThrow(/lies along its bone/);
+  });
+});
+
+describe('a pose by the ends of limbs', () => {
+  const { take } = readTake('01_01.bvh', captureBytes());
+  const { rig } = take;
+  const project = projectFromTake(take);
+  const limbs = findLimbs(rig).map((limb) => compileLimb(rig, limb));
+  const seenIn = (of: Project) => {
+    const pose = restPose(rig);
+    evaluateStack(compileStack(of), 60, pose);
+    return pose;
+  };
+  const constant = (value: number) => ({ keys: [newKey(0, value)] });
+  const jointNames = rig.joints.map(({ name }) => name);
+  const turns = (degrees: number) =>
+    keyed(Object.fromEntries(jointNames.map((name, j) => [name, { rx: constant(degrees * Math.sin(j)) }])));
+
+  it('is seen where the hand put it, whatever the layer counts and whatever lies above', () => {
+    const weight = fc.double({ min: 0.2, max: 1, noNaN: true });
+    const strong = fc.double({ min: 0.7, max: 1, noNaN: true });
+    const axes = fc.constantFrom('joint' as const, 'world' as const, 'character' as const);
+    fc.assert(
+      fc.property(
+        // An override layer reaches half a turn at most, times what it counts.
+        fc.oneof(
+          fc.record({ mode: fc.constant('additive' as const), weight, axes }),
+          fc.record({ mode: fc.constant('override' as const), weight: strong, axes }),
+        ),
+        fc.record({ mode: fc.constant('additive' as const), weight, axes }),
+        fc.double({ min: 0, max: 0.5, noNaN: true }),
+        fc.nat(limbs.length - 1),
+        fc.tuple(...[0, 1, 2].map(() => fc.double({ min: -0.1, max: 0.1, noNaN: true }))),
+        (own, above, covers, which, [x, y, z]) => {
+          const layers = [
+            newLayer('Own', 'additive', { ...own, id: 'own', content: turns(6) }),
+            newLayer('Above', 'additive', { ...above, id: 'above', content: turns(9) }),
+            newLayer('Covers', 'override', { id: 'covers', weight: covers, content: turns(15) }),
+          ];
+          const stacked = { ...project, layers: [...project.layers, ...layers] };
+          const pose = seenIn(stacked);
+          const { chain } = limbs[which];
+          const [top, end] = [chain[0], chain[chain.length - 1]];
+          const places = positionsOf(rig, pose);
+          const size = distance(places[top], places[end]);
+          // Nearer to the top, so that it can be reached.
+          const goal = places[end].map(
+            (at, axis) => at + 0.15 * (places[top][axis] - at) + size * [x, y, z][axis] * 0.5,
+          );
+          reach(limbs[which], pose, goal);
+          const wanted = new Map(
+            chain.map((j) => [j, { rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)] }]),
+          );
+          const solved = solvePose(compileStack(stacked), 60, 1, wanted)!;
+          const values = Object.fromEntries([...solved].map(([j, of]) => [rig.joints[j].name, of]));
+          const [asked, shown] = [pose, seenIn(keyPose(stacked, 'own', 60, values))].map((p) =>
+            positionsOf(rig, p),
+          );
+          // A millimetre on a figure of 1.7 m.
+          const millimetre = Math.max(...places.map((p) => p[1])) / 1700;
+          for (const j of chain) expect(distance(asked[j], shown[j])).toBeLessThan(millimetre);
+        },
+      ),
+      { numRuns: 100 },
+    );
+  });
+
+  it('keeps feet where they stand while the hips go down', () => {
+    const before = seenIn(project);
+    const legs = limbs.filter(({ name }) => name.endsWith('Leg'));
+    expect(legs.length).toBe(2);
+    const pose = seenIn(project);
+    pose.translations[1] -= 1;
+    holdEnds(legs, before, pose);
+    const [was, is] = [before, pose].map((p) => positionsOf(rig, p));
+    const [then, now] = [before, pose].map((p) =>
+      globalOrientations(rig, p, new Float64Array(4 * rig.joints.length)),
+    );
+    for (const { chain } of legs) {
+      const end = chain[chain.length - 1];
+      expect(distance(was[end], is[end])).toBeLessThan(1e-9);
+      expect(angleBetween(then, 4 * end, now, 4 * end)).toBeLessThan(1e-7);
+      expect(distance(was[chain[1]], is[chain[1]])).toBeGreaterThan(0.1);
+    }
   });
 });
 

@@ -1,20 +1,17 @@
 import { channelsOf, emptyRecord, entryOf, layerById, layerIndex } from '@evlay/core';
 import { addLayer, keyPose, type PoseValues, poseRefusal } from '@evlay/core/edit';
-import { channelsOfPose, solveChannels, type WantedTransform } from '@evlay/core/solve';
+import { channelsOfPose, solvePose, type WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../editor/editor.js';
 import { command, type Refusal } from './command.js';
 
-/** A joint that is to be seen somewhere: its index, and where. */
-export interface Posing {
-  readonly joint: number;
-  readonly wanted?: WantedTransform;
-}
+/** Joints that are to be seen somewhere, by index, and where; nothing where it is only asked whether they can be. */
+export type Posing = ReadonlyMap<number, WantedTransform>;
 
 /**
- * Why a joint cannot be posed on the lit layer at the playhead, if it cannot. The base, a take and a locked layer offer
+ * Why joints cannot be posed on the lit layer at the playhead, if they cannot. The base, a take and a locked layer offer
  * a new additive layer above them, on which what is wanted is keyed in the same step.
  */
-function poseHindrance(editor: Editor, { joint, wanted }: Posing): Refusal | undefined {
+function poseHindrance(editor: Editor, posing: Posing): Refusal | undefined {
   const project = editor.history.project();
   const { lit } = editor.session.getState();
   const index = layerIndex(project, lit);
@@ -32,20 +29,22 @@ function poseHindrance(editor: Editor, { joint, wanted }: Posing): Refusal | und
       reason: `${layer.name} ${stays}`,
       remedy: {
         label: 'Pose on a new additive layer',
-        run: () => keyOnNewLayer(editor, { joint, wanted }),
+        run: () => keyOnNewLayer(editor, posing),
       },
     };
-  const refusal = poseRefusal(project, editor.stage.get().stack, index, joint, editor.playhead.get());
-  return (
-    refusal && {
-      reason: refusal.reason,
-      remedy: { label: refusal.remedy, run: () => editor.history.edit(refusal.apply) },
-    }
-  );
+  for (const joint of posing.keys()) {
+    const refusal = poseRefusal(project, editor.stage.get().stack, index, joint, editor.playhead.get());
+    if (refusal)
+      return {
+        reason: refusal.reason,
+        remedy: { label: refusal.remedy, run: () => editor.history.edit(refusal.apply) },
+      };
+  }
+  return undefined;
 }
 
-function keyOnNewLayer(editor: Editor, { joint, wanted }: Posing): void {
-  const { history, session, playhead, stage } = editor;
+function keyOnNewLayer(editor: Editor, posing: Posing): void {
+  const { history, session, playhead } = editor;
   const { lit, picked } = session.getState();
   const step = Symbol('new layer');
   let id = '';
@@ -53,38 +52,36 @@ function keyOnNewLayer(editor: Editor, { joint, wanted }: Posing): void {
     const added = addLayer(project, {
       mode: 'additive',
       above: lit,
-      joints: picked,
+      joints: picked.length > 0 ? [...new Set([...picked, ...posing.keys()])] : [],
       frame: playhead.get(),
     });
     id = added.id;
     return added.project;
   }, step);
   session.light(id);
-  if (!wanted) return;
-  const index = layerIndex(history.project(), id);
-  const values = solveChannels(stage.get().stack, playhead.get(), index, joint, wanted);
-  if (values)
-    history.edit(
-      (project) => keyPose(project, id, playhead.get(), { [project.rig.joints[joint].name]: values }),
-      step,
-    );
+  const values = solveLit(editor, posing);
+  if (values && Object.values(values).some((channels) => Object.keys(channels).length > 0))
+    history.edit((project) => keyPose(project, id, playhead.get(), values), step);
 }
 
-/** Solves what the lit layer must hold to show a joint where it is wanted. Undefined where it cannot. */
-function solveLit({ history, session, stage, playhead }: Editor, joint: number, wanted: WantedTransform) {
+/** Solves what the lit layer must hold to show joints where they are wanted. Undefined where it cannot. */
+function solveLit({ history, session, stage, playhead }: Editor, posing: Posing): PoseValues | undefined {
   const index = layerIndex(history.project(), session.getState().lit);
   if (index < 0) return undefined;
   const { stack, project } = stage.get();
-  const values = solveChannels(stack, playhead.get(), index, joint, wanted);
-  return values && { [project.rig.joints[joint].name]: values };
+  const solved = solvePose(stack, playhead.get(), index, posing);
+  if (!solved) return undefined;
+  const values = emptyRecord<PoseValues[string]>();
+  for (const [j, channels] of solved) values[project.rig.joints[j].name] = channels;
+  return values;
 }
 
-/** Shows a joint where it is wanted, as a pose that is tried on the lit layer and not keyed. */
+/** Shows joints where they are wanted, as a pose that is tried on the lit layer and not keyed. */
 export const tryPose = command<Posing>({
   name: 'Pose the joint',
   refusal: poseHindrance,
-  run(editor, { joint, wanted }) {
-    const values = wanted && solveLit(editor, joint, wanted);
+  run(editor, posing) {
+    const values = solveLit(editor, posing);
     if (!values) return;
     const { lit, trial } = editor.session.getState();
     const merged = emptyRecord<PoseValues[string]>(trial?.layer === lit ? trial.values : {});
@@ -133,7 +130,7 @@ export const keySeen = command({
     const joints = jointsToKey(editor);
     if (joints.length === 0)
       return { reason: 'Nothing is keyed on the layer yet: pick a joint in the view, or key a pose first' };
-    return poseHindrance(editor, { joint: joints[0] });
+    return poseHindrance(editor, new Map([[joints[0], {}]]));
   },
   run(editor, _, change) {
     const { session, stage, playhead, history } = editor;
@@ -150,7 +147,10 @@ export const keySeen = command({
       const rotation = [...shown.pose.rotations.subarray(4 * j, 4 * j + 4)];
       const moves = parent < 0 || (layer && entryOf(channelsOf(layer), name)?.tx);
       const { tx, ty, tz } = channelsOfPose(shown.stack, j, shown.pose);
-      const solved = solveLit(editor, j, { rotation, ...(moves && { translation: [tx, ty, tz] }) });
+      const solved = solveLit(
+        editor,
+        new Map([[j, { rotation, ...(moves && { translation: [tx, ty, tz] }) }]]),
+      );
       if (solved) Object.assign(values, solved);
     }
     change((project) => keyPose(project, lit, playhead.get(), values));

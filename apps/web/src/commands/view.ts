@@ -1,4 +1,5 @@
-import { channelsOf, entryOf, type Layer, layerById, type Project } from '@evlay/core';
+import { channelsOf, entryOf, type Layer, layerById, type Project, type Rig } from '@evlay/core';
+import { limbEndingAt } from '../editor/limbs.js';
 import type { SessionState } from '../editor/session.js';
 import { preferences } from '../ui/preferences.js';
 import { command } from './command.js';
@@ -38,6 +39,12 @@ export const pickJoint = command<{ joint: number; more: boolean }>({
   },
 });
 
+/** Joints in which the end of a limb, if there is one, comes last, and so has the handles. */
+function endsLast(rig: Rig, joints: readonly number[]): readonly number[] {
+  const end = joints.find((joint) => limbEndingAt(rig, joint));
+  return end === undefined ? joints : [...joints.filter((joint) => joint !== end), end];
+}
+
 /** Picks a part with its joints; with `more` it is added to those that are picked, or let go again. */
 export const pickPart = command<{
   part: string;
@@ -46,14 +53,15 @@ export const pickPart = command<{
 }>({
   name: 'Pick a part',
   looks: true,
-  run({ session }, { part, more, joints }) {
+  run({ session, history }, { part, more, joints }) {
     const before = session.getState().parts;
     const next = !more
       ? [part]
       : before.includes(part)
         ? before.filter((one) => one !== part)
         : [...before, part];
-    session.setState({ parts: next, picked: next.flatMap((one) => joints.get(one) ?? []) });
+    const { rig } = history.project();
+    session.setState({ parts: next, picked: next.flatMap((one) => endsLast(rig, joints.get(one) ?? [])) });
   },
 });
 
@@ -78,13 +86,16 @@ export const playLitAlone = command({
   },
 });
 
-/** Whether a joint can be moved on a layer: the root can, and what the layer moves already. */
-export function canMove(project: Project, layer: Layer | undefined, joint: number | undefined): boolean {
-  if (joint === undefined) return true;
-  const { name, parent } = project.rig.joints[joint];
+/** Whether a joint itself can be moved on a layer: the root can, and what the layer moves already. */
+export function movesItself({ rig }: Project, layer: Layer | undefined, joint: number): boolean {
+  const { name, parent } = rig.joints[joint];
   const channels = layer && entryOf(channelsOf(layer), name);
   return parent < 0 || Boolean(channels?.tx ?? channels?.ty ?? channels?.tz);
 }
+
+/** Whether a joint can be moved: by itself, or as the end of a limb, which comes after it. */
+export const canMove = (project: Project, layer: Layer | undefined, joint: number | undefined): boolean =>
+  joint === undefined || movesItself(project, layer, joint) || limbEndingAt(project.rig, joint) !== undefined;
 
 /** Lets handles turn or move. */
 export const chooseHandle = command<SessionState['handle']>({
@@ -96,7 +107,7 @@ export const chooseHandle = command<SessionState['handle']>({
     const joint = picked.at(-1);
     if (handle === 'turn' || placing || canMove(project, layerById(project, lit), joint)) return undefined;
     return {
-      reason: `Moving ${project.rig.joints[joint!].name} would pull it off its bone: turn it, or move the root`,
+      reason: `Moving ${project.rig.joints[joint!].name} would pull it off its bone: turn it, or move the end of its limb or the root`,
     };
   },
   run: ({ session }, handle) => session.setState({ handle }),

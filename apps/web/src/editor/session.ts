@@ -8,6 +8,13 @@ export interface Alone {
   readonly over: 'base' | 'rest';
 }
 
+/** By how much a joint that is dragged is not seen where the hand puts it, in units of the rig. */
+export interface Missed {
+  readonly by: number;
+  /** Whether its limb is too short; else the layer counts too little there or is covered from above. */
+  readonly tooFar: boolean;
+}
+
 /** What is not saved and not undone: selection, playing, how things are shown. */
 export interface SessionState {
   /** The layer that receives keys. */
@@ -36,6 +43,12 @@ export interface SessionState {
   readonly follow: boolean;
   /** Whether handles turn or move. */
   readonly handle: 'turn' | 'move';
+  /** Whether a hand, foot or head that is moved keeps its orientation; else it turns with its limb. */
+  readonly endKeepsAngle: boolean;
+  /** Whether feet stay where they are when the hips, or what is below them, move. */
+  readonly feetStay: boolean;
+  /** By how much the joint that is dragged is not where the hand puts it, in units of the rig, and why. */
+  readonly missed: Missed | undefined;
   /** Whether they place the lit layer's whole performance, and not a joint. */
   readonly placing: boolean;
   /** Whether dragging on a lane draws its weight. */
@@ -77,6 +90,9 @@ export function createSession(lit: string, looking: boolean): Session {
     colours: true,
     follow: true,
     handle: 'turn',
+    endKeepsAngle: true,
+    feetStay: true,
+    missed: undefined,
     placing: false,
     drawing: false,
     window: undefined,

@@ -21,7 +21,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Key',
-    'Click the character, turn or move the joint by its handles. With auto key on, that sets keys at the playhead on the lit layer.',
+    'Click the character and turn the joint by its handles, or move a hand, a foot, a paw or the head: its limb follows. With auto key on, that sets keys at the playhead on the lit layer.',
   ],
   [
     'Weigh',
@@ -60,7 +60,7 @@ const GESTURES: readonly [where: string, what: string][] = [
   ],
   [
     'The character',
-    'A click picks a joint, Shift picks it too. Drag its handles to turn or move it. The left button turns the camera, the right one moves it, the wheel goes nearer.',
+    'A click picks a joint, Shift picks it too. Drag its handles to turn it. With Move joints the end of a limb takes the limb along, and the hips move over feet that stay. The left button turns the camera, the right one moves it, the wheel goes nearer.',
   ],
   [
     'The body map',

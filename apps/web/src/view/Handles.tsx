@@ -1,5 +1,4 @@
 import { layerById } from '@evlay/core';
-import type { WantedTransform } from '@evlay/core/solve';
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
@@ -10,8 +9,13 @@ import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { Shown } from '../editor/stage.js';
 import { beginGesture, type Gesture } from '../gestures/gesture.js';
 import { attachHandles } from './attach-handles.js';
+import { beginMove, type MoveJoint } from './move-joint.js';
 
 const matrix = new THREE.Matrix4();
+/** Metres by which a joint has to miss its place before that is said. */
+const LEAST_MISSED = 0.001;
+/** Nothing is wanted yet. */
+const NOWHERE: Posing = new Map();
 
 /** Reads position and orientation of a joint's global matrix, in the rig's units. */
 function globalOf(shown: Shown, j: number): { position: THREE.Vector3; rotation: THREE.Quaternion } {
@@ -21,21 +25,10 @@ function globalOf(shown: Shown, j: number): { position: THREE.Vector3; rotation:
   return { position, rotation };
 }
 
-/** Local transform that puts joint `j` where the handles stand. */
-function wantedLocal(
-  shown: Shown,
-  j: number,
-  handles: THREE.Object3D,
-  scale: number,
-  rotates: boolean,
-): WantedTransform {
-  const parent = shown.project.rig.joints[j].parent;
-  if (rotates) {
-    const { rotation } = globalOf(shown, parent);
-    return { rotation: rotation.invert().multiply(handles.quaternion).normalize().toArray() };
-  }
-  const inverse = parent < 0 ? matrix.identity() : matrix.fromArray(shown.matrices, 16 * parent).invert();
-  return { translation: handles.position.clone().divideScalar(scale).applyMatrix4(inverse).toArray() };
+/** The pose in which joint `j` is turned as the handles are. */
+function turnedAs(shown: Shown, j: number, handles: THREE.Object3D): Posing {
+  const { rotation } = globalOf(shown, shown.project.rig.joints[j].parent);
+  return new Map([[j, { rotation: rotation.invert().multiply(handles.quaternion).normalize().toArray() }]]);
 }
 
 /** Handles on the joint that was picked last: they turn or move it on the lit layer. `scale` is view units a rig unit. */
@@ -57,7 +50,8 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     const { stage, session } = editor;
     let gesture: Gesture<Posing> | undefined;
     let dragging = false;
-    let latest: Posing = { joint };
+    let move: MoveJoint | undefined;
+    let latest: Posing = NOWHERE;
 
     const putOnJoint = () => {
       if (dragging) return;
@@ -74,12 +68,15 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       rotates: handle === 'turn',
       start() {
         dragging = true;
-        latest = { joint };
+        move = handle === 'move' ? beginMove(editor, joint) : undefined;
+        latest = NOWHERE;
         gesture = undefined;
-        // Where the joint cannot be posed, that is told at the end, when it is known what was wanted.
-        if (refusalOf(editor, tryPose, latest)) return;
-        gesture = beginGesture(editor, tryPose, latest, (kept) => {
+        // Where joints cannot be posed, that is told at the end, when it is known what was wanted.
+        const moved = move?.(globalOf(stage.get(), joint).position.toArray()).posing;
+        if (refusalOf(editor, tryPose, moved ?? new Map([[joint, {}]]))) return;
+        gesture = beginGesture(editor, tryPose, NOWHERE, (kept) => {
           dragging = false;
+          session.setState({ missed: undefined });
           handles.letGo();
           const { trial, autoKey } = session.getState();
           if (kept && trial && autoKey) perform(editor, keyTrial, undefined);
@@ -89,13 +86,24 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       drag() {
         invalidate();
         if (!dragging) return;
-        latest = { joint, wanted: wantedLocal(stage.get(), joint, object, scale, handle === 'turn') };
-        gesture?.to(latest);
+        if (move) {
+          const { posing, tooFar } = move(object.position.clone().divideScalar(scale).toArray());
+          latest = posing;
+          gesture?.to(latest);
+          const by = globalOf(stage.get(), joint).position.distanceTo(
+            object.position.clone().divideScalar(scale),
+          );
+          const misses = gesture && by * stage.get().project.metresPerUnit > LEAST_MISSED;
+          session.setState({ missed: misses ? { by, tooFar } : undefined });
+        } else {
+          latest = turnedAs(stage.get(), joint, object);
+          gesture?.to(latest);
+        }
       },
       end() {
         if (!dragging) return;
         dragging = false;
-        const refused = gesture ? undefined : latest.wanted && refusalOf(editor, tryPose, latest);
+        const refused = gesture || latest === NOWHERE ? undefined : refusalOf(editor, tryPose, latest);
         if (refused) tellRefusal(tryPose.name, refused);
         gesture?.commit();
         // Where the pose was refused, the handles go back onto the joint.

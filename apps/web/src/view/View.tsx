@@ -25,6 +25,8 @@ export function View() {
   const playing = useSession((state) => state.playing);
   const joint = useSession((state) => state.picked.at(-1));
   const jointName = useSeen((project) => (joint === undefined ? undefined : project.rig.joints[joint]?.name));
+  const missed = useSession((state) => state.missed);
+  const metresPerUnit = useSeen((project) => project.metresPerUnit);
   const lit = useSession((state) => state.lit);
   const color = useSeen((project) => layerById(project, lit)?.color);
   const isBase = useSeen((project) => layerIndex(project, lit) === 0);
@@ -67,6 +69,12 @@ export function View() {
             whiteSpace="nowrap"
           >
             {jointName}
+            {missed && (
+              <Text as="span" color="alarm">
+                {` · ${(100 * missed.by * metresPerUnit).toFixed(1)} cm short: `}
+                {missed.tooFar ? 'it reaches no further' : 'the layer counts too little here'}
+              </Text>
+            )}
           </Text>
         </Box>
       )}

@@ -1,9 +1,11 @@
 import { Box } from '@chakra-ui/react';
 import {
+  Anchor,
   Bone,
   Crosshair,
   Feather,
   Footprints,
+  Hand,
   type LucideIcon,
   MapPinned,
   Move3d,
@@ -20,14 +22,16 @@ import { usePreference } from '../ui/preferences.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
-  const { surface, colours, follow, handle, placing, previewing } = useSession(
-    useShallow(({ surface, colours, follow, handle, placing, previewing }) => ({
+  const { surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay } = useSession(
+    useShallow(({ surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay }) => ({
       surface,
       colours,
       follow,
       handle,
       placing,
       previewing,
+      endKeepsAngle,
+      feetStay,
     })),
   );
   const light = usePreference((state) => state.lightDisplay);
@@ -69,6 +73,22 @@ export function ViewTools() {
             icon={MapPinned}
             on={placing}
             to={{ placing: !placing, ...(!placing && { handle: 'move' }) }}
+          />
+        </Group>
+      )}
+      {!previewing && !placing && handle === 'move' && (
+        <Group>
+          <SetView
+            label="Feet stay where they are"
+            icon={Anchor}
+            on={feetStay}
+            to={{ feetStay: !feetStay }}
+          />
+          <SetView
+            label="Hand, foot or head keeps its angle"
+            icon={Hand}
+            on={endKeepsAngle}
+            to={{ endKeepsAngle: !endKeepsAngle }}
           />
         </Group>
       )}

@@ -4,25 +4,41 @@ import { stepError } from '../evaluate/step.js';
 import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
 
-/** What a joint has to hold right after a layer, so that it is seen where it is wanted. */
-export interface Wanted {
+/** Where a joint is wanted: its local rotation (unit quaternion), its local translation, or both. */
+export interface WantedTransform {
+  readonly rotation?: readonly number[];
+  readonly translation?: readonly number[];
+}
+
+/** What has to be there right after a layer, so that joints are seen where they are wanted, and what is below it. */
+export interface Held {
   readonly below: Pose;
-  readonly rotation: number[];
-  readonly translation: number[];
+  readonly pose: Pose;
+}
+
+/** A rotation that is looked for. What is seen of it nears what is wanted round by round. */
+interface Search {
+  readonly j: number;
+  readonly wanted: readonly number[];
+  readonly tolerance: number;
+  gain: number;
+  error: number;
+  best: number;
+  idle: number;
 }
 
 /**
- * Solves for the local rotation and translation that joint `j` must have after layer `index`, so that the
- * whole stack shows `rotation` and `translation` (either may be left out: then what is seen stays).
- * Returns undefined where the layers above cover the joint so far that nothing shows through.
+ * Solves for the local transforms that joints must have after layer `index`, so that the whole stack shows them where
+ * they are wanted; of what is left out the layer holds what it held. All are solved together, since a layer in axes of
+ * the world turns a joint by what its parents have turned. Returns undefined where the layers above cover one of them so
+ * far that nothing shows through.
  */
 export function solveBeneath(
   stack: CompiledStack,
   frame: number,
   index: number,
-  j: number,
-  wanted: { rotation?: readonly number[]; translation?: readonly number[] },
-): Wanted | undefined {
+  wanted: ReadonlyMap<number, WantedTransform>,
+): Held | undefined {
   const below = restPose(stack.rig);
   applyLayers(stack, frame, 0, index, below);
   const start = clone(stack, below);
@@ -33,43 +49,78 @@ export function solveBeneath(
     applyLayers(stack, frame, index + 1, stack.layers.length, seen);
   };
   show();
-  const rotation = wanted.rotation ?? [...seen.rotations.subarray(4 * j, 4 * j + 4)];
-  const translation = wanted.translation ?? [...seen.translations.subarray(3 * j, 3 * j + 3)];
+  return solveRotations(stack, frame, index, wanted, start, seen, show) &&
+    solveTranslations(wanted, start, seen, show)
+    ? { below, pose: start }
+    : undefined;
+}
 
-  // What is above is exact in one round where it adds. Where it replaces, only a part of a correction shows through: it
-  // is made larger by as much, and smaller again if that was too much. It cannot come closer than the layers above can
-  // tell apart.
-  const tolerance = toleranceAbove(stack, index, j);
-  const shows = shownThrough(stack, frame, index, j);
-  if (shows < LEAST_SHOWN) return undefined;
+/**
+ * What is above is exact in one round where it adds. Where it replaces, only a part of a correction shows through: it is
+ * made larger by as much, and smaller again if that was too much. It cannot come closer than the layers above can tell
+ * apart.
+ */
+function solveRotations(
+  stack: CompiledStack,
+  frame: number,
+  index: number,
+  wanted: ReadonlyMap<number, WantedTransform>,
+  start: Pose,
+  seen: Pose,
+  show: () => void,
+): boolean {
+  const searches: Search[] = [];
+  for (const [j, { rotation }] of wanted) {
+    const shows = shownThrough(stack, frame, index, j);
+    if (shows < LEAST_SHOWN) return false;
+    if (!rotation) continue;
+    const error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
+    const tolerance = toleranceAbove(stack, index, j);
+    searches.push({ j, wanted: [...rotation], tolerance, gain: 1 / shows, error, best: error, idle: 0 });
+  }
   const correction = [0, 0, 0, 1];
-  let gain = 1 / shows;
-  let error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
-  let best = error;
-  for (let round = 0, idle = 0; error > tolerance && round < MOST_ROUNDS && idle < MOST_IDLE; round++) {
-    multiplyByInverse(correction, 0, [...rotation], 0, seen.rotations, 4 * j);
-    power(correction, 0, correction, 0, Math.min(gain, Math.max(1, Math.PI / error)));
-    multiply(start.rotations, 4 * j, correction, 0, start.rotations, 4 * j);
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const open = searches.filter(({ error, tolerance, idle }) => error > tolerance && idle < MOST_IDLE);
+    if (open.length === 0) break;
+    for (const { j, wanted: rotation, gain, error } of open) {
+      multiplyByInverse(correction, 0, [...rotation], 0, seen.rotations, 4 * j);
+      power(correction, 0, correction, 0, Math.min(gain, Math.max(1, Math.PI / error)));
+      multiply(start.rotations, 4 * j, correction, 0, start.rotations, 4 * j);
+    }
     show();
-    const before = error;
-    error = angleBetween(seen.rotations, 4 * j, [...rotation], 0);
-    if (error > 0.9 * before) gain = Math.max(1, gain / 2);
-    idle = error < 0.99 * best ? 0 : idle + 1;
-    best = Math.min(best, error);
+    for (const search of searches) {
+      const before = search.error;
+      search.error = angleBetween(seen.rotations, 4 * search.j, [...search.wanted], 0);
+      if (!open.includes(search)) continue;
+      if (search.error > 0.9 * before) search.gain = Math.max(1, search.gain / 2);
+      search.idle = search.error < 0.99 * search.best ? 0 : search.idle + 1;
+      search.best = Math.min(search.best, search.error);
+    }
   }
-  if (error > COVERED) return undefined;
+  return searches.every(({ error }) => error <= COVERED);
+}
 
-  // Along each axis what is seen is a straight line in what is beneath.
-  const at = [...start.translations.subarray(3 * j, 3 * j + 3)];
-  const first = [...seen.translations.subarray(3 * j, 3 * j + 3)];
-  for (let axis = 0; axis < 3; axis++) start.translations[3 * j + axis] = at[axis] + 1;
+/** Along each axis what is seen of a translation is a straight line in what is beneath. */
+function solveTranslations(
+  wanted: ReadonlyMap<number, WantedTransform>,
+  start: Pose,
+  seen: Pose,
+  show: () => void,
+): boolean {
+  const moved = [...wanted].flatMap(([j, { translation }]) => (translation ? [{ j, translation }] : []));
+  if (moved.length === 0) return true;
+  const first = seen.translations.slice();
+  const at = start.translations.slice();
+  for (const { j } of moved) for (let axis = 0; axis < 3; axis++) start.translations[3 * j + axis] += 1;
   show();
-  for (let axis = 0; axis < 3; axis++) {
-    const gain = seen.translations[3 * j + axis] - first[axis];
-    if (gain < 1e-3 && wanted.translation) return undefined;
-    at[axis] += gain < 1e-3 ? 0 : (translation[axis] - first[axis]) / gain;
-  }
-  return { below, rotation: [...start.rotations.subarray(4 * j, 4 * j + 4)], translation: at };
+  for (const { j, translation } of moved)
+    for (let axis = 0; axis < 3; axis++) {
+      const slot = 3 * j + axis;
+      const gain = seen.translations[slot] - first[slot];
+      if (gain < 1e-3) return false;
+      start.translations[slot] = at[slot] + (translation[axis] - first[slot]) / gain;
+    }
+  return true;
 }
 
 /** Radians within which a rotation is found, where nothing above is less exact. */

@@ -6,6 +6,7 @@ import { jointIndex, type Rig } from '../rig/rig.js';
 
 /** A limb made ready to reach: what does not change from pose to pose. */
 export interface CompiledLimb {
+  readonly name: string;
   readonly rig: Rig;
   /** Indices of the joints, from the top to the end. */
   readonly chain: readonly number[];
@@ -68,7 +69,7 @@ export function compileLimb(rig: Rig, limb: Limb): CompiledLimb {
     multiplyInverse(back, 0, orientations, 4 * chain[k], back, 0);
     return turned(back, unit(hinge));
   });
-  return { rig, chain, hinges };
+  return { name: limb.name, rig, chain, hinges };
 }
 
 /** A limb as it stands: where its joints are, and about which axes its inner joints turn. */

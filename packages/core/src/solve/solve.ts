@@ -1,7 +1,7 @@
 import { axesTurn, turnChange, turnIntoParent } from '../evaluate/axes.js';
 import { readChannels } from '../evaluate/blend-channels.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
+import { alphaAt } from '../evaluate/evaluate.js';
 import { FRAME, newMoment, OWN } from '../evaluate/moment.js';
 import { takeFromPlace } from '../evaluate/placement.js';
 import { channelStepOf } from '../evaluate/step.js';
@@ -10,8 +10,8 @@ import { allowsChannel } from '../layer/layer.js';
 import { readOwnFrame } from '../layer/time.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
 import { multiply, multiplyByInverse, multiplyInverse, power, rotate } from '../math/quaternion.js';
-import { copyPose, globalOrientations, restPose } from '../rig/pose.js';
-import { solveBeneath, type Wanted } from './beneath.js';
+import { globalOrientations } from '../rig/pose.js';
+import { type Held, solveBeneath, type WantedTransform } from './beneath.js';
 
 /**
  * Values for the channels of one joint, degrees for rotations: what the layer has to hold at the frame. In a loop that
@@ -21,12 +21,6 @@ export type ChannelValues = { [C in Channel]?: number };
 
 /** Below this a layer counts too little for a pose to be solved: the value would fly off. */
 export const SMALLEST_ALPHA = 0.05;
-
-/** Where a joint is wanted: its local rotation (unit quaternion), its local translation, or both. */
-export interface WantedTransform {
-  readonly rotation?: readonly number[];
-  readonly translation?: readonly number[];
-}
 
 /**
  * Solves for the values that layer `index` must hold at a frame for joint `j`, so that the pose that is seen
@@ -41,25 +35,41 @@ export function solveChannels(
   j: number,
   wanted: WantedTransform,
 ): ChannelValues | undefined {
-  const alpha = alphaAt(stack, index, j, frame);
-  if (alpha < SMALLEST_ALPHA) return undefined;
-  const held = solveBeneath(stack, frame, index, j, wanted);
+  return solvePose(stack, frame, index, new Map([[j, wanted]]))?.get(j);
+}
+
+/**
+ * Solves for the values that layer `index` must hold at a frame for several joints at once, as {@link solveChannels}
+ * does for one. Returns undefined where one of them cannot be shown where it is wanted.
+ */
+export function solvePose(
+  stack: CompiledStack,
+  frame: number,
+  index: number,
+  wanted: ReadonlyMap<number, WantedTransform>,
+): Map<number, ChannelValues> | undefined {
+  if ([...wanted.keys()].some((j) => alphaAt(stack, index, j, frame) < SMALLEST_ALPHA)) return undefined;
+  const held = solveBeneath(stack, frame, index, wanted);
   if (!held) return undefined;
   const { additive } = stack.layers[index];
-  const rotation = [...held.rotation];
-  const translation = [...held.translation];
-  if (additive) changeNeeded(stack, frame, index, j, held, alpha, translation, rotation);
-  else contentNeeded(stack, frame, index, j, held, alpha, translation, rotation);
-  return valuesOf(stack, frame, index, j, wanted, alpha, translation, rotation);
+  const values = new Map<number, ChannelValues>();
+  for (const [j, transform] of wanted) {
+    const alpha = alphaAt(stack, index, j, frame);
+    const rotation = [...held.pose.rotations.subarray(4 * j, 4 * j + 4)];
+    const translation = [...held.pose.translations.subarray(3 * j, 3 * j + 3)];
+    if (additive) changeNeeded(stack, index, j, held, alpha, translation, rotation);
+    else contentNeeded(stack, frame, index, j, held, alpha, translation, rotation);
+    values.set(j, valuesOf(stack, frame, index, j, transform, alpha, translation, rotation));
+  }
+  return values;
 }
 
 /** The change, in the layer's axes, that takes what is below to what is held; translation by whole weight. */
 function changeNeeded(
   stack: CompiledStack,
-  frame: number,
   index: number,
   j: number,
-  held: Wanted,
+  held: Held,
   alpha: number,
   translation: number[],
   rotation: number[],
@@ -67,16 +77,13 @@ function changeNeeded(
   const { layer } = stack.layers[index];
   for (let axis = 0; axis < 3; axis++) translation[axis] -= held.below.translations[3 * j + axis];
   if (layer.axes === 'joint') {
-    multiplyInverse(rotation, 0, held.below.rotations, 4 * j, held.rotation, 0);
+    multiplyInverse(rotation, 0, held.below.rotations, 4 * j, rotation, 0);
   } else {
-    multiplyByInverse(rotation, 0, held.rotation, 0, held.below.rotations, 4 * j);
-    const parents = restPose(stack.rig);
-    copyPose(parents, held.below);
-    applyLayers(stack, frame, index, index + 1, parents);
+    multiplyByInverse(rotation, 0, rotation, 0, held.below.rotations, 4 * j);
     const axes = new Float64Array(4);
     const into = new Float64Array(4);
     axesTurn(stack, layer.axes, held.below, axes);
-    const orientations = globalOrientations(stack.rig, parents, new Float64Array(4 * stack.orders.length));
+    const orientations = globalOrientations(stack.rig, held.pose, new Float64Array(4 * stack.orders.length));
     turnIntoParent(stack, j, axes, orientations, into);
     const out = Float64Array.of(-into[0], -into[1], -into[2], into[3]);
     const moved = Float64Array.from(translation);
@@ -95,13 +102,13 @@ function contentNeeded(
   frame: number,
   index: number,
   j: number,
-  held: Wanted,
+  held: Held,
   alpha: number,
   translation: number[],
   rotation: number[],
 ): void {
   const { below } = held;
-  multiplyInverse(rotation, 0, below.rotations, 4 * j, held.rotation, 0);
+  multiplyInverse(rotation, 0, below.rotations, 4 * j, rotation, 0);
   power(rotation, 0, rotation, 0, withinHalfTurn(rotation, 1 / alpha));
   multiply(rotation, 0, below.rotations, 4 * j, rotation, 0);
   for (let axis = 0; axis < 3; axis++) {

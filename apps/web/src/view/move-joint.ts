@@ -1,0 +1,64 @@
+import { layerById, layerIndex, type Pose, restPose } from '@evlay/core';
+import { poseRefusal } from '@evlay/core/edit';
+import { copyPose, isWithin } from '@evlay/core/rig';
+import { type CompiledLimb, holdEnds, reach, type WantedTransform } from '@evlay/core/solve';
+import * as THREE from 'three';
+import type { Posing } from '../commands/pose.js';
+import { movesItself } from '../commands/view.js';
+import type { Editor } from '../editor/editor.js';
+import { legsOf, limbEndingAt } from '../editor/limbs.js';
+
+/** A drag of a joint through the scene: what is to be seen when it is at a place, and whether its limb is too short. */
+export type MoveJoint = (place: readonly number[]) => { posing: Posing; tooFar: boolean };
+
+/**
+ * Begins to move a joint through the scene, from the pose that is seen now. The end of a limb brings the limb after it,
+ * the root moves itself. Feet below what moves stay where they are, if that is wanted and the lit layer takes keys of
+ * their legs.
+ */
+export function beginMove(editor: Editor, joint: number): MoveJoint {
+  const { stage, session, history } = editor;
+  const { lit, endKeepsAngle, feetStay } = session.getState();
+  const project = history.project();
+  const { rig } = project;
+  const before = restPose(rig);
+  copyPose(before, stage.get().pose);
+  const { parent } = rig.joints[joint];
+  const intoParent = new THREE.Matrix4();
+  if (parent >= 0) intoParent.fromArray(stage.get().matrices, 16 * parent).invert();
+  const limb = movesItself(project, layerById(project, lit), joint) ? undefined : limbEndingAt(rig, joint);
+  const top = limb ? limb.chain[0] : joint;
+  const feet = feetStay
+    ? legsOf(rig).filter(
+        (leg) => leg !== limb && isWithin(rig, leg.chain[0], top) && takesKeys(editor, leg.chain),
+      )
+    : [];
+  return (place) => {
+    const pose = restPose(rig);
+    copyPose(pose, before);
+    const wanted = new Map<number, WantedTransform>();
+    let tooFar = false;
+    if (limb) {
+      tooFar = reach(limb, pose, place) > 1e-6;
+      if (!endKeepsAngle) pose.rotations.set(before.rotations.subarray(4 * joint, 4 * joint + 4), 4 * joint);
+    } else {
+      const local = new THREE.Vector3(...place).applyMatrix4(intoParent).toArray();
+      pose.translations.set(local, 3 * joint);
+      wanted.set(joint, { translation: local });
+    }
+    holdEnds(feet, before, pose);
+    for (const turned of [...(limb ? [limb] : []), ...feet])
+      for (const j of turned.chain)
+        if (j !== joint || endKeepsAngle) wanted.set(j, { rotation: rotationOf(pose, j) });
+    return { posing: wanted, tooFar };
+  };
+}
+
+const rotationOf = (pose: Pose, j: number): number[] => [...pose.rotations.subarray(4 * j, 4 * j + 4)];
+
+/** Whether the lit layer takes keys of all joints of a chain here. */
+function takesKeys({ history, session, stage, playhead }: Editor, chain: CompiledLimb['chain']): boolean {
+  const project = history.project();
+  const index = layerIndex(project, session.getState().lit);
+  return chain.every((j) => !poseRefusal(project, stage.get().stack, index, j, playhead.get()));
+}
