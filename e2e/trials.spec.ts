@@ -107,6 +107,8 @@ test('a layer is played alone, coloured, weighed by typing; what can be done is 
   const hint = page.getByLabel('What can be done here');
   await partOf(page, 'leftArm').hover();
   await expect(hint).toContainText('drag up or down to weigh');
+  await page.getByRole('img', { name: 'The character at the playhead' }).hover();
+  await expect(hint).toContainText('turn the camera');
   await partOf(page, 'leftArm').click({ button: 'right' });
   await page.getByRole('menuitem', { name: 'Let the layer count in full here' }).click();
   await expect(partOf(page, 'leftArm')).toHaveAttribute('aria-valuenow', '1.00');

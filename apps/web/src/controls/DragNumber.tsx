@@ -177,6 +177,11 @@ function NumberBox({
       aria-valuenow={Number(text(read()))}
       aria-valuemin={min}
       aria-valuemax={max}
+      data-does={
+        off
+          ? undefined
+          : 'Drag sideways, Shift: finely; or click and type: +5 adds, *2 scales, 50 % is a half'
+      }
       title={refused ? `${label}: ${refused}` : `${label}: drag sideways, or click and type`}
       onPointerDown={(event) => {
         if (disabled || event.button !== 0) return;

@@ -107,7 +107,15 @@ export function ContactRow(props: ContactRowProps) {
     <g ref={row}>
       {editable && (
         // biome-ignore lint/a11y/noStaticElementInteractions: spans have the focus; adding one is a wish of the pointer
-        <rect x={0} y={y} width={scale.width} height={height} fill="transparent" onDoubleClick={add} />
+        <rect
+          x={0}
+          y={y}
+          width={scale.width}
+          height={height}
+          fill="transparent"
+          onDoubleClick={add}
+          data-does="Double click: the foot stands here"
+        />
       )}
       {own.map((span, k) => {
         const ends = [span.from, span.to].map((sample) => frameToX(scale, frameOf(sample)));
@@ -138,6 +146,7 @@ export function ContactRow(props: ContactRowProps) {
             onDoubleClick={(event) => event.stopPropagation()}
             style={{ cursor: 'ew-resize' }}
             data-contact={joint}
+            data-does="Drag the span in which the foot stands, or its ends; Delete: take it out"
           >
             <title>{`${name}: drag it or its ends, Delete takes it out, arrows move it, Shift and Alt its ends`}</title>
             {bar}

@@ -58,6 +58,7 @@ export function Ruler<A>({ scale, height, ends, what, origin = 0, perMark = 1, c
       style={{ display: 'block', cursor: 'pointer', touchAction: 'none', flex: 'none' }}
       onPointerDown={grabAxis}
       aria-hidden="true"
+      data-does="Press to go to a frame, drag to scrub; Ctrl and the wheel: zoom, Shift and the wheel: move along"
     >
       <rect
         x={frameToX(scale, first)}
@@ -98,6 +99,7 @@ export function Ruler<A>({ scale, height, ends, what, origin = 0, perMark = 1, c
           key={which === 0 ? 'first' : 'last'}
           style={{ cursor: 'ew-resize' }}
           onPointerDown={(event) => grabEnd(event, which as 0 | 1)}
+          data-does={`Drag to set where the ${what} ${which === 0 ? 'starts' : 'ends'}`}
         >
           <rect x={frameToX(scale, frame) - 6} y={height - 12} width={12} height={12} fill="transparent" />
           <rect

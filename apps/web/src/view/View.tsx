@@ -52,6 +52,11 @@ export function View() {
             perform(editor, setView, { picked: [], parts: [] });
         }}
         aria-label="The character at the playhead"
+        data-does={
+          jointName === undefined
+            ? 'Click a joint to pick it; drag: turn the camera, right button: move it, wheel: go nearer'
+            : 'Drag the handles to pose; click: pick another joint, Shift: pick it too; drag beside them: turn the camera'
+        }
         role="img"
       >
         <Scene dark={dark} tag={tag} />
