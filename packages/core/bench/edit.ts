@@ -10,7 +10,8 @@ import {
   restPose,
 } from '../src/index.js';
 import { multiply } from '../src/math/index.js';
-import { solveChannels } from '../src/solve/index.js';
+import { copyPose, globalMatrices } from '../src/rig/index.js';
+import { compileLimb, reach, solveChannels, solvePose } from '../src/solve/index.js';
 import { CONTACT_LIMITS } from '../src/take/index.js';
 import { type Line, measure } from './measure.js';
 import { rigOfSize, takeOfSize, takeStack } from './subject.js';
@@ -32,6 +33,37 @@ function posing(name: string, above: number, mode: 'additive' | 'override'): Lin
   multiply(rotation, 0, [...pose.rotations.subarray(28, 32)], 0, [Math.sin(0.087), 0, 0, Math.cos(0.087)], 0);
   if (!solveChannels(stack, 30.5, 1, 7, { rotation })) throw new Error(`${name}: it cannot be posed`);
   return measure(name, 'ms a move', 1e3, 1, () => solveChannels(stack, 30.5, 1, 7, { rotation }));
+}
+
+/** What a move of the pointer costs while a limb is brought to a place, on the lowest of forty layers that play takes. */
+function reaching(name: string): Line {
+  const rig = rigOfSize(65);
+  const [base, ...takes] = Array.from({ length: 40 }, (_, k) => takeOfSize(rig, 100, k + 1));
+  const stacked = takeStack(base, takes, 'additive', 0.5);
+  const posed = newLayer('Posed', 'additive');
+  const stack = compileStack({ ...stacked, layers: stacked.layers.toSpliced(1, 0, posed) });
+  const chain = [6, 7, 8];
+  const limb = compileLimb(rig, {
+    name: 'limb',
+    chain: chain.map((j) => rig.joints[j].name),
+    bend: [0, 0, 1],
+  });
+  const before = restPose(rig);
+  evaluateStack(stack, 30.5, before);
+  const matrices = globalMatrices(rig, before, new Float64Array(16 * rig.joints.length));
+  const [top, end] = [6, 8].map((j) => matrices.subarray(16 * j + 12, 16 * j + 15));
+  const goal = [0, 1, 2].map((axis) => end[axis] + 0.1 * (top[axis] - end[axis]));
+  const pose = restPose(rig);
+  const move = () => {
+    copyPose(pose, before);
+    reach(limb, pose, goal);
+    const turned = chain.map(
+      (j) => [j, { rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)] }] as const,
+    );
+    return solvePose(stack, 30.5, 1, new Map(turned));
+  };
+  if (!move()) throw new Error(`${name}: it cannot be posed`);
+  return measure(name, 'ms a move', 1e3, 1, move);
 }
 
 /** What twenty moves of a contact cost to be compiled, with eight layers that play the take. */
@@ -61,5 +93,6 @@ export const editLines = (): Line[] => [
   posing('pose a joint under an additive take layer', 1, 'additive'),
   posing('pose a joint under an override take layer', 1, 'override'),
   posing('pose a joint under three override take layers', 3, 'override'),
+  reaching('bring the end of a limb to a place under 39 take layers'),
   contactMoves(),
 ];
