@@ -277,6 +277,8 @@ test('every drag on Takes: trim, steps of the making and contacts, with a take t
   const choose = async () => {
     await takes.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
     await expect(chosen).toContainText('121 samples');
+    // The number is written with the first frame that is shown.
+    await expect(page.getByRole('region', { name: 'Time of the take' })).toContainText(/\d{4}/);
     await expectDrawn(page, false);
   };
   await choose();
