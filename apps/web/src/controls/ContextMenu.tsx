@@ -1,6 +1,7 @@
-import { Menu, Portal } from '@chakra-ui/react';
+import { Menu } from '@chakra-ui/react';
 import { useStore } from 'zustand';
 import { useEditor } from '../editor/context.js';
+import { MenuPanel } from '../ui/MenuPanel.js';
 import { menuStore } from './context-menu.js';
 
 /** The context menu of whatever was clicked with the right button. */
@@ -20,33 +21,23 @@ export function ContextMenu() {
         getAnchorRect: () => ({ x: open.x, y: open.y, width: 1, height: 1 }),
       }}
     >
-      <Portal>
-        <Menu.Positioner>
-          <Menu.Content
-            bg="raised"
-            borderWidth="1px"
-            borderColor="line"
-            boxShadow="float"
-            aria-label="What can be done here"
-          >
-            {open.entries.map((entry) => {
-              const refused = entry.refused(editor);
-              return (
-                <Menu.Item
-                  key={entry.label}
-                  value={entry.label}
-                  disabled={refused !== undefined}
-                  title={refused}
-                  onClick={() => entry.run(editor)}
-                >
-                  {entry.label}
-                  {entry.keys && <Menu.ItemCommand color="quiet">{entry.keys}</Menu.ItemCommand>}
-                </Menu.Item>
-              );
-            })}
-          </Menu.Content>
-        </Menu.Positioner>
-      </Portal>
+      <MenuPanel aria-label="What can be done here">
+        {open.entries.map((entry) => {
+          const refused = entry.refused(editor);
+          return (
+            <Menu.Item
+              key={entry.label}
+              value={entry.label}
+              disabled={refused !== undefined}
+              title={refused}
+              onClick={() => entry.run(editor)}
+            >
+              {entry.label}
+              {entry.keys && <Menu.ItemCommand color="quiet">{entry.keys}</Menu.ItemCommand>}
+            </Menu.Item>
+          );
+        })}
+      </MenuPanel>
     </Menu.Root>
   );
 }

@@ -1,4 +1,4 @@
-import { Menu, Portal, Text } from '@chakra-ui/react';
+import { Menu, Text } from '@chakra-ui/react';
 import type { Mode } from '@evlay/core';
 import { playsOn } from '@evlay/core/match';
 import { Clapperboard } from 'lucide-react';
@@ -7,6 +7,7 @@ import { bringIn } from '../commands/bring-in.js';
 import { perform } from '../commands/command.js';
 import { addTakeAboveLit } from '../commands/layers.js';
 import { useEditor, useProject } from '../editor/context.js';
+import { MenuPanel } from '../ui/MenuPanel.js';
 import { AddButton } from './AddButton.js';
 
 /** Adds a layer that plays a take: one that is here already, or one from a file. */
@@ -39,32 +40,21 @@ export function AddTakeLayer() {
         <Menu.Trigger asChild>
           <AddButton label="Add take layer" icon={<Clapperboard size={14} aria-hidden />} />
         </Menu.Trigger>
-        <Portal>
-          <Menu.Positioner>
-            <Menu.Content
-              bg="raised"
-              borderWidth="1px"
-              borderColor="line"
-              boxShadow="float"
-              maxHeight="60vh"
-              overflowY="auto"
-            >
-              {takes.map((take) => (
-                <Menu.ItemGroup key={take.id}>
-                  <Menu.ItemGroupLabel color="quiet" fontWeight="400">
-                    {take.name}
-                  </Menu.ItemGroupLabel>
-                  {item(take.id, 'additive')}
-                  {item(take.id, 'override')}
-                </Menu.ItemGroup>
-              ))}
-              <Menu.Separator borderColor="line" />
-              <Menu.Item value="file" onClick={() => input.current?.click()}>
-                <Text>Bring in a take (.bvh, .glb) …</Text>
-              </Menu.Item>
-            </Menu.Content>
-          </Menu.Positioner>
-        </Portal>
+        <MenuPanel maxHeight="60vh" overflowY="auto">
+          {takes.map((take) => (
+            <Menu.ItemGroup key={take.id}>
+              <Menu.ItemGroupLabel color="quiet" fontWeight="400">
+                {take.name}
+              </Menu.ItemGroupLabel>
+              {item(take.id, 'additive')}
+              {item(take.id, 'override')}
+            </Menu.ItemGroup>
+          ))}
+          <Menu.Separator borderColor="line" />
+          <Menu.Item value="file" onClick={() => input.current?.click()}>
+            <Text>Bring in a take (.bvh, .glb) …</Text>
+          </Menu.Item>
+        </MenuPanel>
       </Menu.Root>
       <input
         ref={input}
