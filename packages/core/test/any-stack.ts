@@ -8,6 +8,7 @@ import {
   type Curve,
   keyed,
   type Layer,
+  NOTHING_KEPT,
   newKey,
   newLayer,
   type Placement,
@@ -197,6 +198,7 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
       parts,
       takes,
       mappings: [],
+      ...NOTHING_KEPT,
       layers: [newLayer('Base', 'override', { content: playing('base') }), ...layers],
     }),
   );

@@ -162,13 +162,13 @@ describe('values at addresses', () => {
     expect(keysOf(drawn).map(({ frame }) => frame)).toEqual([10, 30, 50, 200]);
     const picks = pick(drawn, of, 30);
     const before = curvesOf(drawn, picks);
-    const moved = movePicked(drawn, picks, 20, -0.4, before);
+    const moved = movePicked(drawn, picks, { by: 20, value: -0.4, before });
     expect(keysOf(moved).map(({ frame, value }) => [frame, value])).toEqual([
       [10, 1],
       [50, expect.closeTo(0.4)],
       [200, 1],
     ]);
-    const on = movePicked(moved, picks, 60, 0, before);
+    const on = movePicked(moved, picks, { by: 60, before });
     expect(keysOf(on).map(({ frame }) => frame)).toEqual([10, 50, 90, 200]);
     expect(layer(deletePicked(on, pick(on, of, 10, 50, 90, 200))).weight).toBe(1);
   });
@@ -247,7 +247,7 @@ describe('values at addresses', () => {
       expect(listed).toContain(addressKey(address));
       expect(new Set(listed).size).toBe(listed.length);
       expect(new Set(addressesOf(layer(keyed), capture.parts).map(addressLabel)).size).toBe(listed.length);
-      const moved = movePicked(keyed, pick(keyed, address, 120), 5);
+      const moved = movePicked(keyed, pick(keyed, address, 120), { by: 5 });
       expect(keysOf(moved, address).map(({ frame }) => frame)).toEqual([100, 125]);
       // Nothing else has moved.
       for (const other of addressesOf(layer(whole), capture.parts).filter(
@@ -263,7 +263,7 @@ describe('values at addresses', () => {
     const back = setTime(keyPose(project, id, 10, { Head: { rx: 5 } }), id, { offset: 100, speed: -2 });
     const address: CurveAddress = { kind: 'channel', layer: id, joint: 'Head', channel: 'rx' };
     expect(valueAt(back, address, 95)).toBe(5);
-    const moved = movePicked(back, pick(back, address, 10), 3);
+    const moved = movePicked(back, pick(back, address, 10), { by: 3 });
     expect(keysOf(moved, address)[0].frame).toBe(4);
     expect(keysOf(keyValue(back, address, 90, 1), address).map(({ frame }) => frame)).toEqual([10, 20]);
   });
@@ -273,7 +273,7 @@ describe('values at addresses', () => {
     const same: ((p: Project) => Project)[] = [
       (p) => setValue(p, of, 10, 1),
       (p) => keyPose(p, id, 10, { Head: { rx: 5 } }),
-      (p) => movePicked(p, pick(p, of, 10), 0),
+      (p) => movePicked(p, pick(p, of, 10), { by: 0 }),
       (p) => setLayer(p, id, { muted: false }),
       (p) => setSpan(p, id, undefined),
       (p) => clearMask(p, id),
@@ -291,8 +291,8 @@ describe('keys', () => {
     keysOn(layerById(p, id)!, channelAddresses(layerById(p, id)!), (frame) => at.includes(frame));
 
   it('move and go together with all channels on their frame', () => {
-    expect(frames(movePicked(twice, column(twice, 20), 12))).toEqual([10, 32]);
-    expect(frames(movePicked(twice, column(twice, 10), 10))).toEqual([20]);
+    expect(frames(movePicked(twice, column(twice, 20), { by: 12 }))).toEqual([10, 32]);
+    expect(frames(movePicked(twice, column(twice, 10), { by: 10 }))).toEqual([20]);
     expect(frames(deletePicked(twice, column(twice, 10)))).toEqual([20]);
     expect(layerById(deletePicked(twice, column(twice, 10, 20)), id)!.content).toEqual({ kind: 'nothing' });
   });

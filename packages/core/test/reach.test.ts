@@ -16,10 +16,11 @@ import {
   type Rig,
   restPose,
 } from '../src/index.js';
-import { angleBetween, multiply, normalize } from '../src/math/index.js';
+import { angleBetween } from '../src/math/index.js';
 import { findLimbs, globalMatrices, globalOrientations, type Limb } from '../src/rig/index.js';
 import { compileLimb, holdEnds, LimbError, reach, solvePose } from '../src/solve/index.js';
 import { captureBytes, rigOf } from './capture.js';
+import { drawnPose } from './drawn-pose.js';
 
 const positionsOf = (rig: Rig, pose: Pose): number[][] => {
   const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
@@ -49,20 +50,6 @@ function drawnChain(bones: number, seed: number): { rig: Rig; limb: Limb; length
     limb: { name: 'limb', chain: ['c0', ...lengths.map((_, k) => `c${k + 1}`)], bend: [0, 0, 1] },
     lengths,
   };
-}
-
-/** A pose in which every joint is turned by up to some degrees. */
-function drawnPose(rig: Rig, seed: number, degrees: number): Pose {
-  const next = random(seed);
-  const pose = restPose(rig);
-  for (let j = 0; j < rig.joints.length; j++) {
-    const axis = [next() - 0.5, next() - 0.5, next() - 0.5];
-    const half = ((next() - 0.5) * degrees * Math.PI) / 180;
-    const q = [...axis.map((v) => (v / Math.hypot(...axis)) * Math.sin(half)), Math.cos(half)];
-    multiply(pose.rotations, 4 * j, pose.rotations, 4 * j, q, 0);
-    normalize(pose.rotations, 4 * j);
-  }
-  return pose;
 }
 
 /** Where FABRIK (Aristidou and Lasenby, 2011) brings the end of a chain of bones. */

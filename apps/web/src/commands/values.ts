@@ -10,10 +10,10 @@ import {
   type Scalar,
 } from '@evlay/core';
 import {
-  type CurvesBefore,
   copyPicked,
   deletePicked,
   drawValue,
+  type KeyShift,
   keyValue,
   movePicked,
   pasteKeys,
@@ -118,19 +118,15 @@ function joined(picks: readonly KeyPick[]): KeyPick[] {
   return [...byAddress.values()];
 }
 
-/** Keys that are moved by frames of the project and by a value, from where they were when the drag began. */
-export interface KeyMove {
+/** Keys that are moved. */
+export interface KeyMove extends KeyShift {
   readonly picks: readonly KeyPick[];
-  readonly by: number;
-  readonly value?: number;
-  readonly before?: CurvesBefore;
 }
 
 export const moveKeys = command<KeyMove>({
   name: 'Move keys',
   layer: (editor, { picks }) => lockedFirst(editor.history.project(), picks),
-  run: (_, { picks, by, value, before }, change) =>
-    change((project) => movePicked(project, picks, by, value, before)),
+  run: (_, { picks, ...shift }, change) => change((project) => movePicked(project, picks, shift)),
 });
 
 /** Of the layers of some keys one that is locked, if there is one. */
@@ -253,7 +249,7 @@ const nudge = (name: string, keys: string, by: number, value: number) =>
     refusal: nonePicked,
     run({ session }, _, change) {
       const { keys: picks } = session.getState();
-      change((project) => movePicked(project, picks, by, value));
+      change((project) => movePicked(project, picks, { by, value }));
     },
   });
 

@@ -1,4 +1,4 @@
-import { channelsOf, entryOf, type Layer, layerById, type Project, type Rig } from '@evlay/core';
+import { channelsOf, entryOf, type Layer, layerById, type Project } from '@evlay/core';
 import { limbEndingAt } from '../editor/limbs.js';
 import type { SessionState } from '../editor/session.js';
 import { preferences } from '../ui/preferences.js';
@@ -40,8 +40,8 @@ export const pickJoint = command<{ joint: number; more: boolean }>({
 });
 
 /** Joints in which the end of a limb, if there is one, comes last, and so has the handles. */
-function endsLast(rig: Rig, joints: readonly number[]): readonly number[] {
-  const end = joints.find((joint) => limbEndingAt(rig, joint));
+function endsLast(project: Project, joints: readonly number[]): readonly number[] {
+  const end = joints.find((joint) => limbEndingAt(project, joint));
   return end === undefined ? joints : [...joints.filter((joint) => joint !== end), end];
 }
 
@@ -60,8 +60,11 @@ export const pickPart = command<{
       : before.includes(part)
         ? before.filter((one) => one !== part)
         : [...before, part];
-    const { rig } = history.project();
-    session.setState({ parts: next, picked: next.flatMap((one) => endsLast(rig, joints.get(one) ?? [])) });
+    const project = history.project();
+    session.setState({
+      parts: next,
+      picked: next.flatMap((one) => endsLast(project, joints.get(one) ?? [])),
+    });
   },
 });
 
@@ -95,7 +98,7 @@ export function movesItself({ rig }: Project, layer: Layer | undefined, joint: n
 
 /** Whether a joint can be moved: by itself, or as the end of a limb, which comes after it. */
 export const canMove = (project: Project, layer: Layer | undefined, joint: number | undefined): boolean =>
-  joint === undefined || movesItself(project, layer, joint) || limbEndingAt(project.rig, joint) !== undefined;
+  joint === undefined || movesItself(project, layer, joint) || limbEndingAt(project, joint) !== undefined;
 
 /** Lets handles turn or move. */
 export const chooseHandle = command<SessionState['handle']>({

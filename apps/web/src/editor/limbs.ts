@@ -1,14 +1,18 @@
-import type { Rig } from '@evlay/core';
-import { findLimbs } from '@evlay/core/rig';
+import type { Project } from '@evlay/core';
+import { type LimbCorrections, limbsOf as limbsOfRig } from '@evlay/core/rig';
 import { type CompiledLimb, compileLimb, LimbError } from '@evlay/core/solve';
 
-const found = new WeakMap<Rig, readonly CompiledLimb[]>();
+type RigAndLimbs = Pick<Project, 'rig' | 'limbs'>;
 
-/** The limbs of a rig that can reach, found once for each rig. */
-export function limbsOf(rig: Rig): readonly CompiledLimb[] {
-  let limbs = found.get(rig);
+const compiled = new WeakMap<Project['rig'], WeakMap<LimbCorrections, readonly CompiledLimb[]>>();
+
+/** The limbs of a character that can reach, made ready once for each rig and what was said of its limbs. */
+export function limbsOf({ rig, limbs: corrections }: RigAndLimbs): readonly CompiledLimb[] {
+  const ofRig = compiled.get(rig) ?? new WeakMap<LimbCorrections, readonly CompiledLimb[]>();
+  compiled.set(rig, ofRig);
+  let limbs = ofRig.get(corrections);
   if (!limbs) {
-    limbs = findLimbs(rig).flatMap((limb) => {
+    limbs = limbsOfRig(rig, corrections).flatMap((limb) => {
       try {
         return [compileLimb(rig, limb)];
       } catch (error) {
@@ -16,15 +20,21 @@ export function limbsOf(rig: Rig): readonly CompiledLimb[] {
         throw error;
       }
     });
-    found.set(rig, limbs);
+    ofRig.set(corrections, limbs);
   }
   return limbs;
 }
 
-/** The legs of a rig, which stand. */
-export const legsOf = (rig: Rig): readonly CompiledLimb[] =>
-  limbsOf(rig).filter(({ name }) => name.endsWith('Leg'));
+/** The legs of a character, which stand. */
+export const legsOf = (project: RigAndLimbs): readonly CompiledLimb[] =>
+  limbsOf(project).filter(({ name }) => name.endsWith('Leg'));
 
 /** The limb whose end a joint is. */
-export const limbEndingAt = (rig: Rig, joint: number): CompiledLimb | undefined =>
-  limbsOf(rig).find(({ chain }) => chain[chain.length - 1] === joint);
+export const limbEndingAt = (project: RigAndLimbs, joint: number): CompiledLimb | undefined =>
+  limbsOf(project).find(({ chain }) => chain[chain.length - 1] === joint);
+
+/** The limb that a joint is in: the arm or leg before the trunk. */
+export const limbWith = (project: RigAndLimbs, joint: number): CompiledLimb | undefined => {
+  const having = limbsOf(project).filter(({ chain }) => chain.includes(joint));
+  return having.find(({ name }) => name !== 'trunk') ?? having[0];
+};

@@ -26,10 +26,12 @@ export function beginMove(editor: Editor, joint: number): MoveJoint {
   const { parent } = rig.joints[joint];
   const intoParent = new THREE.Matrix4();
   if (parent >= 0) intoParent.fromArray(stage.get().matrices, 16 * parent).invert();
-  const limb = movesItself(project, layerById(project, lit), joint) ? undefined : limbEndingAt(rig, joint);
+  const limb = movesItself(project, layerById(project, lit), joint)
+    ? undefined
+    : limbEndingAt(project, joint);
   const top = limb ? limb.chain[0] : joint;
   const feet = feetStay
-    ? legsOf(rig).filter(
+    ? legsOf(project).filter(
         (leg) => leg !== limb && isWithin(rig, leg.chain[0], top) && takesKeys(editor, leg.chain),
       )
     : [];

@@ -53,13 +53,18 @@ export function setKey(curve: Curve | undefined, frame: number, value: number, e
   return { keys };
 }
 
-/** Moves the keys for which `picked` holds by `by` frames. A key that another lands on gives way. */
-export function moveKeys(curve: Curve, picked: (key: Key) => boolean, by: number): Curve {
-  if (by === 0) return curve;
-  const moved = curve.keys.filter(picked).map((key) => ({ ...key, frame: key.frame + by }));
-  if (moved.length === 0) return curve;
-  const rest = curve.keys.filter(
-    (key) => !picked(key) && !moved.some((other) => Math.abs(other.frame - key.frame) <= FRAME_TOLERANCE),
-  );
-  return { keys: [...rest, ...moved].sort((a, b) => a.frame - b.frame) };
+/** Keys of two lists, each in order of frames, as one: those of `kept` that one of `added` lands on give way. */
+export function mergedKeys(kept: readonly Key[], added: readonly Key[]): Key[] {
+  const merged: Key[] = [];
+  let k = 0;
+  for (const key of added) {
+    while (k < kept.length && kept[k].frame < key.frame - FRAME_TOLERANCE) merged.push(kept[k++]);
+    while (k < kept.length && kept[k].frame <= key.frame + FRAME_TOLERANCE) k++;
+    // Of two that land on one frame the later one stays.
+    const last = merged.at(-1);
+    if (last && last.frame >= key.frame - FRAME_TOLERANCE) merged.pop();
+    merged.push(key);
+  }
+  for (; k < kept.length; k++) merged.push(kept[k]);
+  return merged;
 }

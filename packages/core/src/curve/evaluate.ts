@@ -249,6 +249,9 @@ export function evaluateCurve(curve: CompiledCurve, frame: number): number {
   return single[1];
 }
 
+/** Value of a curve that is not compiled at a frame. */
+export const curveAt = (curve: Curve, frame: number): number => evaluateCurve(compileCurve(curve), frame);
+
 /** A number or a curve, ready for evaluation. */
 export type CompiledScalar = number | CompiledCurve;
 
@@ -270,6 +273,6 @@ export function readScalar(
 
 /** Value at a frame of a number or a curve that is not compiled, held within `[low, high]`. */
 export function scalarAt(scalar: Scalar, frame: number, low = 0, high = 1): number {
-  const value = typeof scalar === 'number' ? scalar : evaluateCurve(compileCurve(scalar), frame);
+  const value = typeof scalar === 'number' ? scalar : curveAt(scalar, frame);
   return Math.min(high, Math.max(low, value));
 }

@@ -1,4 +1,4 @@
-import { FRAME_TOLERANCE, type Key } from '../curve/curve.js';
+import { type Key, mergedKeys } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { type CurveAddress, curveAtAddress, type KeyPick, rangeOfAddress } from '../layer/address.js';
 import { layerById, type Project } from '../layer/project.js';
@@ -38,11 +38,10 @@ export function pasteKeys(
     const target = layerById(current, address.layer);
     if (!target) return current;
     const [low, high] = rangeOfAddress(target, address);
-    const kept = (curveAtAddress(target, address)?.keys ?? []).filter(
-      (key) => !added.some((one) => Math.abs(one.frame - key.frame) <= FRAME_TOLERANCE),
-    );
     const held = added.map((key) => ({ ...key, value: Math.min(high, Math.max(low, key.value)) }));
-    return writeScalar(current, address, { keys: [...kept, ...held].sort((a, b) => a.frame - b.frame) });
+    return writeScalar(current, address, {
+      keys: mergedKeys(curveAtAddress(target, address)?.keys ?? [], held),
+    });
   }, project);
   return { project: pasted, picks };
 }

@@ -1,8 +1,7 @@
-import { type Curve, isCurve, type Key, moveKeys, type Scalar, setKey } from '../curve/curve.js';
+import { type Curve, isCurve, type Key, type Scalar, setKey } from '../curve/curve.js';
 import { scalarAt } from '../curve/evaluate.js';
 import { fewKeys } from '../curve/few-keys.js';
 import {
-  addressKey,
   type CurveAddress,
   curveAtAddress,
   type KeyPick,
@@ -11,6 +10,7 @@ import {
   timeOfAddress,
 } from '../layer/address.js';
 import {
+  type Channel,
   channelsOf,
   keyed,
   type Layer,
@@ -21,7 +21,7 @@ import {
 } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { ownFrame } from '../layer/time.js';
-import { entryOf } from '../record.js';
+import { emptyRecord } from '../record.js';
 import { partNames } from '../rig/parts.js';
 import { changeLayer } from './change.js';
 import { pivotOf } from './root.js';
@@ -33,6 +33,50 @@ export const mapPlacement = <T>(map: (channel: PlacementChannel) => T): Record<P
     T
   >;
 
+/** What is written at an address. */
+export type Written = readonly [address: CurveAddress, scalar: Scalar | undefined];
+
+/** Writes what stands at many addresses, layer by layer, as {@link writeScalar} does at one. */
+export function writeScalars(project: Project, entries: readonly Written[]): Project {
+  const byLayer = new Map<string, Written[]>();
+  for (const entry of entries) {
+    const list = byLayer.get(entry[0].layer);
+    if (list) list.push(entry);
+    else byLayer.set(entry[0].layer, [entry]);
+  }
+  let current = project;
+  for (const [id, list] of byLayer)
+    current = changeLayer(current, id, (layer) => {
+      const others = list.filter(([{ kind }]) => kind !== 'channel');
+      const start = others.reduce((one, [address, scalar]) => written(current, one, address, scalar), layer);
+      return writtenChannels(
+        start,
+        list.filter(([{ kind }]) => kind === 'channel'),
+      );
+    });
+  return current;
+}
+
+/** A layer with other curves on some of its channels. */
+function writtenChannels(layer: Layer, entries: readonly Written[]): Layer {
+  if (entries.length === 0 || layer.content.kind === 'take') return layer;
+  const channels = emptyRecord<{ [C in Channel]?: Curve }>(channelsOf(layer));
+  const own = new Set<string>();
+  for (const [address, scalar] of entries) {
+    if (address.kind !== 'channel') continue;
+    const { joint, channel } = address;
+    if (!own.has(joint)) channels[joint] = { ...channels[joint] };
+    own.add(joint);
+    if (scalar !== undefined && isCurve(scalar) && scalar.keys.length > 0) channels[joint][channel] = scalar;
+    else delete channels[joint][channel];
+    if (Object.keys(channels[joint]).length === 0) {
+      delete channels[joint];
+      own.delete(joint);
+    }
+  }
+  return { ...layer, content: keyed(channels) };
+}
+
 /** Writes what stands at an address. Undefined takes a channel out, and makes anything else what it is by itself. */
 export function writeScalar(project: Project, address: CurveAddress, scalar: Scalar | undefined): Project {
   return changeLayer(project, address.layer, (layer) => written(project, layer, address, scalar));
@@ -40,16 +84,8 @@ export function writeScalar(project: Project, address: CurveAddress, scalar: Sca
 
 function written(project: Project, layer: Layer, address: CurveAddress, scalar: Scalar | undefined): Layer {
   switch (address.kind) {
-    case 'channel': {
-      if (layer.content.kind === 'take') return layer;
-      const { [address.channel]: _, ...others } = entryOf(channelsOf(layer), address.joint) ?? {};
-      const curve = scalar !== undefined && isCurve(scalar) && scalar.keys.length > 0 ? scalar : undefined;
-      const { [address.joint]: __, ...rest } = channelsOf(layer);
-      const joint = curve ? { ...others, [address.channel]: curve } : others;
-      const channels =
-        Object.keys(joint).length > 0 ? { ...channelsOf(layer), [address.joint]: joint } : rest;
-      return { ...layer, content: keyed(channels) };
-    }
+    case 'channel':
+      return writtenChannels(layer, [[address, scalar]]);
     case 'weight':
       return { ...layer, weight: scalar ?? 1 };
     case 'part': {
@@ -78,7 +114,8 @@ export function frameOfAddress(project: Project, address: CurveAddress, frame: n
   return layer ? ownFrame(timeOf(project, layer, address), frame) : frame;
 }
 
-const timeOf = (project: Project, layer: Layer, address: CurveAddress) =>
+/** By which time the keys of an address are counted. */
+export const timeOf = (project: Project, layer: Layer, address: CurveAddress) =>
   timeOfAddress(
     layer,
     address,
@@ -94,7 +131,7 @@ export function valueAt(project: Project, address: CurveAddress, frame: number):
   return scalarAt(scalar, frameOfAddress(project, address, frame), ...rangeOfAddress(layer, address));
 }
 
-const within = (value: number, [low, high]: readonly [number, number]): number =>
+export const within = (value: number, [low, high]: readonly [number, number]): number =>
   Math.min(high, Math.max(low, value));
 
 function change(
@@ -160,57 +197,6 @@ function scaleKey(key: Key, factor: number, range: readonly [number, number]): K
     ...(key.in && { in: handle(key.in) }),
     ...(key.out && { out: handle(key.out) }),
   };
-}
-
-/** The curves of picked keys as they are, by address, from which a drag counts. */
-export type CurvesBefore = ReadonlyMap<string, Curve>;
-
-export function curvesOf(project: Project, picks: readonly KeyPick[]): CurvesBefore {
-  const curves = new Map<string, Curve>();
-  for (const { address } of picks) {
-    const layer = layerById(project, address.layer);
-    const curve = layer && curveAtAddress(layer, address);
-    if (curve) curves.set(addressKey(address), curve);
-  }
-  return curves;
-}
-
-/**
- * Moves picked keys by frames of the project and by a value. A key that one lands on gives way; of a drag, which counts
- * from `before`, it comes back when the key moves on.
- */
-export function movePicked(
-  project: Project,
-  picks: readonly KeyPick[],
-  by: number,
-  value = 0,
-  before: CurvesBefore = curvesOf(project, picks),
-): Project {
-  return picks.reduce((current, { address, keys }) => {
-    const layer = layerById(current, address.layer);
-    const curve = before.get(addressKey(address));
-    if (!layer || !curve) return current;
-    // A key that moves later on the project's time moves earlier in a layer that plays backwards.
-    const own = by * timeOf(current, layer, address).speed;
-    const range = rangeOfAddress(layer, address);
-    const moved = moveKeys(curve, ({ id }) => keys.includes(id), own);
-    const raised = moved.keys.map((key) =>
-      keys.includes(key.id) ? { ...key, value: within(key.value + value, range) } : key,
-    );
-    return writeScalar(current, address, value === 0 ? moved : { keys: raised });
-  }, project);
-}
-
-/** Deletes picked keys. The last one of anything but a channel leaves its value everywhere. */
-export function deletePicked(project: Project, picks: readonly KeyPick[]): Project {
-  return picks.reduce((current, { address, keys }) => {
-    const layer = layerById(current, address.layer);
-    const curve = layer && curveAtAddress(layer, address);
-    if (!curve) return current;
-    const left = curve.keys.filter(({ id }) => !keys.includes(id));
-    if (left.length > 0) return writeScalar(current, address, { keys: left });
-    return writeScalar(current, address, address.kind === 'channel' ? undefined : curve.keys[0].value);
-  }, project);
 }
 
 /** The key on a frame of an address, or the two beside it, or the nearest at either end; none where nothing is keyed. */

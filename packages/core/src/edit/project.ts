@@ -1,5 +1,5 @@
 import { newLayer, playing } from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
+import { NOTHING_KEPT, type Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import { guessMetresPerUnit, rigHeight } from '../rig/pose.js';
 import { type Take, takeDuration } from '../take/take.js';
@@ -17,6 +17,7 @@ export function projectFromTake(take: Take): Project {
     parts: findParts(take.rig),
     takes: [take],
     mappings: [],
+    ...NOTHING_KEPT,
     layers: [base],
   };
 }
@@ -59,6 +60,7 @@ export function projectFromCharacter({ name, rig, character, takes }: CharacterA
     parts: findParts(rig),
     takes,
     mappings: [],
+    ...NOTHING_KEPT,
     layers: [newLayer('Base', 'override', first && { content: playing(first.id) })],
   };
 }

@@ -12,6 +12,7 @@ export * from './gltf/take.js';
 export * from './gltf/write.js';
 export * from './limits.js';
 export * from './mapping-file.js';
+export * from './pose-file.js';
 export * from './project-file.js';
 export * from './project-json.js';
 export * from './stack-read.js';

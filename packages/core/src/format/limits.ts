@@ -29,6 +29,8 @@ export const LIMITS = {
   layers: 1000,
   /** Keys of a stack in all of its curves. */
   keys: 400_000,
+  /** Poses of a pose book. */
+  poses: 10_000,
   /** Samples of a take: a day at 12 a second, two hours and a half at 120. */
   samples: 1_000_000,
   /** Numbers that the samples of a take hold. */

@@ -4,6 +4,7 @@ import { makingKey } from '../make/make.js';
 import { CONTACT_LIMITS, type Contacts } from '../take/contacts.js';
 import { UP_AXES } from '../take/making.js';
 import { type Take, takeId } from '../take/take.js';
+import { savedPoseIn, savedPoseOut, savedPoseSchema } from './pose-file.js';
 import { listOf, recordOf } from './schema.js';
 
 /** `project.json`: what only the application needs of a project, its name and of its takes what no stack file says. */
@@ -42,6 +43,12 @@ const take = z.object({
   contacts: contacts.optional(),
 });
 
+const direction = z.tuple([z.number(), z.number(), z.number()]);
+
+const pickSet = z.object({ name: z.string().min(1), joints: listOf(z.string()) });
+
+const savedView = z.object({ name: z.string().min(1), from: direction, at: direction });
+
 const mapping = z.object({ source: z.string(), joints: named });
 
 /** `project.json` of a project file. */
@@ -49,6 +56,9 @@ export const projectJsonSchema = z.object({
   name: z.string().min(1),
   takes: listOf(take).optional(),
   mappings: listOf(mapping).optional(),
+  poses: listOf(savedPoseSchema).optional(),
+  sets: listOf(pickSet).optional(),
+  views: listOf(savedView).optional(),
 });
 
 export type ProjectJson = z.infer<typeof projectJsonSchema>;
@@ -76,8 +86,22 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.mappings.length > 0 && {
       mappings: project.mappings.map((one) => ({ ...one, joints: { ...one.joints } })),
     }),
+    ...(project.poses.length > 0 && { poses: project.poses.map(savedPoseOut) }),
+    ...(project.sets.length > 0 && {
+      sets: project.sets.map(({ name, joints }) => ({ name, joints: [...joints] })),
+    }),
+    ...(project.views.length > 0 && {
+      views: project.views.map(({ name, from, at }) => ({ name, from: [...from], at: [...at] })),
+    }),
   };
 }
+
+/** What a project.json keeps of a project beside its takes. */
+export const keptIn = (json: ProjectJson | undefined): Pick<Project, 'poses' | 'sets' | 'views'> => ({
+  poses: (json?.poses ?? []).map(savedPoseIn),
+  sets: json?.sets ?? [],
+  views: json?.views ?? [],
+});
 
 const contactsOf = ({ limits, joints, spans, pending }: Contacts) => ({
   limits,

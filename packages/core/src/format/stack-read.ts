@@ -13,15 +13,16 @@ import {
 } from '../layer/layer.js';
 import type { Character, Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
+import { type Limb, limbFault } from '../rig/limbs.js';
 import { findParts, PART_ORDER } from '../rig/parts.js';
-import type { Rig } from '../rig/rig.js';
+import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 
 import { cut, decodeText, FileError, inFile, quote } from './error.js';
 import { readGlbRig } from './gltf/rig.js';
 import { parseJson } from './json.js';
 import { checkLimit, LIMITS } from './limits.js';
-import { type ProjectJson, takeKey, withProjectJson } from './project-json.js';
+import { keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
 import { pathText, readBy } from './schema.js';
 import {
   type StackFile,
@@ -92,6 +93,8 @@ export async function readStack(
       parts,
       takes: [...takes.values()],
       mappings: json?.mappings ?? [],
+      limbs: file.limbs ?? {},
+      ...keptIn(json),
       layers: file.layers.map((layer) => readLayer(layer, takes)),
     },
     warnings,
@@ -189,6 +192,8 @@ export function readStackAgain(
     parts: same ? project.parts : parts,
     takes: [...used.values()],
     mappings: json?.mappings ?? [],
+    limbs: file.limbs ?? {},
+    ...keptIn(json),
     layers: file.layers.map((layer) => readLayer(layer, used)),
   };
 }
@@ -238,6 +243,7 @@ function checkNames(file: StackFile, rig: Rig): void {
   for (const [part, joints] of Object.entries(file.parts ?? {})) {
     for (const [i, joint] of joints.entries()) check(joint, ['parts', part, i]);
   }
+  for (const [name, limb] of Object.entries(file.limbs ?? {})) if (limb) checkLimb(rig, name, limb, check);
   const ids = new Set<string>();
   const parts = new Set([...PART_ORDER, ...Object.keys(file.parts ?? {})]);
   for (const [index, layer] of file.layers.entries()) {
@@ -257,6 +263,27 @@ function checkNames(file: StackFile, rig: Rig): void {
       throw new FileError(`layers[${index}].id`, `two layers have the id ${quote(layer.id)}`);
     ids.add(layer.id);
   }
+}
+
+/** Refuses a limb whose joints do not hang below each other, or that could not bend. */
+function checkLimb(
+  rig: Rig,
+  name: string,
+  limb: Pick<Limb, 'chain' | 'bend'>,
+  check: (joint: string, path: PropertyKey[]) => void,
+): void {
+  for (const [i, joint] of limb.chain.entries()) {
+    check(joint, ['limbs', name, 'chain', i]);
+    if (i === 0) continue;
+    const [above, below] = [limb.chain[i - 1], joint].map((one) => jointIndex(rig, one));
+    if (below === above || !isWithin(rig, below, above))
+      throw new FileError(
+        pathText(['limbs', name, 'chain', i]),
+        `${quote(joint)} does not hang below ${quote(limb.chain[i - 1])}, expected a chain from the top to the end`,
+      );
+  }
+  const fault = limbFault(rig, limb);
+  if (fault) throw new FileError(pathText(['limbs', name]), fault);
 }
 
 function readParts(file: StackFile, rig: Rig): string[] {

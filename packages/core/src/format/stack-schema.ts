@@ -144,6 +144,15 @@ const layer = z
     path: ['axes'],
   });
 
+const limb = z.strictObject({
+  chain: listOf(name).refine((chain) => chain.length >= 3, {
+    error: 'expected three joints at least, from the top to the end',
+  }),
+  bend: z
+    .tuple([number, number, number], { error: 'expected three numbers' })
+    .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' }),
+});
+
 export const stackSchema = z.strictObject({
   format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
   version: z.literal(1, { error: 'expected version 1' }),
@@ -160,6 +169,7 @@ export const stackSchema = z.strictObject({
   metresPerUnit: number.positive().optional(),
   rig: name.min(1).optional(),
   parts: recordOf(listOf(z.string())).optional(),
+  limbs: recordOf(limb.nullable()).optional(),
   layers: listOf(layer)
     .refine((layers) => layers.length > 0, { error: 'expected at least the base' })
     .refine((layers) => layers.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} layers` }),

@@ -40,9 +40,21 @@ export function stackOf(project: Project, fileOf: (takeId: string) => string): S
     metresPerUnit: project.metresPerUnit,
     ...(project.character && { rig: RIG_FILE }),
     ...(Object.keys(parts).length > 0 && { parts }),
+    ...(Object.keys(project.limbs).length > 0 && { limbs: limbsIn(project) }),
     layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
   };
 }
+
+const limbsIn = ({ limbs }: Project): NonNullable<StackFile['limbs']> =>
+  Object.assign(
+    emptyRecord(),
+    Object.fromEntries(
+      Object.entries(limbs).map(([name, limb]) => [
+        name,
+        limb && { chain: [...limb.chain], bend: [...limb.bend] as [number, number, number] },
+      ]),
+    ),
+  );
 
 function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
   const played = takeOf(layer);

@@ -2,4 +2,5 @@
 export * from './address.js';
 export * from './layer.js';
 export * from './project.js';
+export * from './saved-pose.js';
 export * from './time.js';

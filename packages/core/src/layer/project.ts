@@ -1,8 +1,10 @@
+import type { LimbCorrections } from '../rig/limbs.js';
 import type { Parts } from '../rig/parts.js';
-import type { Rig } from '../rig/rig.js';
+import type { Rig, Vector3 } from '../rig/rig.js';
 import type { Mapping } from '../take/making.js';
 import type { Take } from '../take/take.js';
 import type { Layer } from './layer.js';
+import type { SavedPose } from './saved-pose.js';
 
 /** How captures of one source are matched to the character. */
 export interface SourceMapping {
@@ -15,6 +17,19 @@ export interface SourceMapping {
 export interface Character {
   readonly id: string;
   readonly bytes: Uint8Array;
+}
+
+/** Joints that are picked together, under a name. */
+export interface PickSet {
+  readonly name: string;
+  readonly joints: readonly string[];
+}
+
+/** From where the view looks, under a name. Places are in the rig's unit. */
+export interface SavedView {
+  readonly name: string;
+  readonly from: Vector3;
+  readonly at: Vector3;
 }
 
 /**
@@ -32,12 +47,26 @@ export interface Project {
   readonly character?: Character;
   /** The part of each joint, in the rig's order. */
   readonly parts: Parts;
+  /** What was said of the character's limbs; those that are not named are found. */
+  readonly limbs: LimbCorrections;
   readonly takes: readonly Take[];
   /** The mappings that serve every further take from the same source. */
   readonly mappings: readonly SourceMapping[];
+  /** The pose book. */
+  readonly poses: readonly SavedPose[];
+  readonly sets: readonly PickSet[];
+  readonly views: readonly SavedView[];
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }
+
+/** What a project has beside its stack where nobody has kept anything yet. */
+export const NOTHING_KEPT: Pick<Project, 'limbs' | 'poses' | 'sets' | 'views'> = {
+  limbs: {},
+  poses: [],
+  sets: [],
+  views: [],
+};
 
 export const layerById = (project: Project, id: string): Layer | undefined =>
   project.layers.find((layer) => layer.id === id);

@@ -1,6 +1,7 @@
 /** Joints, rest pose, global transforms, parts of the body. */
 
 export * from './limbs.js';
+export * from './mirror.js';
 export * from './names.js';
 export * from './parts.js';
 export * from './pose.js';

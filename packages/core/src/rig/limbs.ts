@@ -1,5 +1,6 @@
+import { entryOf } from '../record.js';
 import { facing, positionsAtRest } from './rest.js';
-import { isWithin, type Rig, type Vector3 } from './rig.js';
+import { isWithin, jointIndex, type Rig, type Vector3 } from './rig.js';
 import { rolesOf } from './roles.js';
 
 /**
@@ -12,6 +13,28 @@ export interface Limb {
   readonly chain: readonly string[];
   /** In the space of the rest pose, where the first inner joint (knee, elbow) goes when the limb bends. */
   readonly bend: Vector3;
+}
+
+/** What somebody has said of limbs, by name: what they are, or that there is none. What is not said is found. */
+export type LimbCorrections = Readonly<Record<string, Pick<Limb, 'chain' | 'bend'> | null>>;
+
+/** The limbs of a rig as they count: those that are found, and what was said of them. */
+export function limbsOf(rig: Rig, corrections: LimbCorrections): Limb[] {
+  const found = foundLimbs(rig).filter(({ name }) => entryOf(corrections, name) === undefined);
+  const said = Object.entries(corrections).flatMap(([name, limb]) => (limb ? [{ name, ...limb }] : []));
+  return [...found, ...said];
+}
+
+const foundOf = new WeakMap<Rig, readonly Limb[]>();
+
+/** {@link findLimbs}, once for each rig. */
+function foundLimbs(rig: Rig): readonly Limb[] {
+  let limbs = foundOf.get(rig);
+  if (!limbs) {
+    limbs = findLimbs(rig);
+    foundOf.set(rig, limbs);
+  }
+  return limbs;
 }
 
 /** Limbs by the roles of their joints, from the top to the end; those in brackets may be missing at the end. */
@@ -55,6 +78,27 @@ export function findLimbs(rig: Rig): Limb[] {
       name === 'trunk' ? back : [0, 1, 0],
     );
   return limbs;
+}
+
+/** Where a chain of joints would bend first, as it stands at rest; ahead where it is straight. */
+export function bendAtRest(rig: Rig, chain: readonly string[]): Vector3 | undefined {
+  const positions = positionsAtRest(rig);
+  const joints = chain.map((name) => jointIndex(rig, name));
+  return bendOf(positions, joints, facing(rig, positions));
+}
+
+/** What keeps a limb from bending, in words for people: a bone without length, or a bend that lies along its bone. */
+export function limbFault(rig: Rig, { chain, bend }: Pick<Limb, 'chain' | 'bend'>): string | undefined {
+  const positions = positionsAtRest(rig);
+  const joints = chain.map((name) => jointIndex(rig, name));
+  const bones = joints.slice(1).map((j, k) => between(positions, joints[k], j));
+  if (bones.some((bone) => Math.hypot(...bone) < 1e-12))
+    return 'a bone without length, expected one that has some';
+  for (const bone of bones.slice(0, -1)) {
+    const along = dot(bend, bone) / (Math.hypot(...bend) * Math.hypot(...bone));
+    if (1 - along * along < 1e-18) return 'the bend lies along the bone, expected a direction across it';
+  }
+  return undefined;
 }
 
 /** The joint that ends the chain below a paw. */

@@ -1,5 +1,8 @@
-/** What a layer must hold so that a pose is seen. */
+/** What a layer must hold so that a pose is seen; limbs that reach, joints that turn together, saved poses. */
 export type { WantedTransform } from './beneath.js';
+export * from './curl.js';
 export * from './hold-ends.js';
 export * from './reach.js';
+export * from './saved-pose.js';
 export * from './solve.js';
+export * from './turn-joints.js';

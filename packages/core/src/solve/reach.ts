@@ -228,3 +228,47 @@ export function reach(limb: CompiledLimb, pose: Pose, goal: readonly number[]): 
 }
 
 const opposite = (a: readonly number[], b: readonly number[]): boolean => dot(unit(a), unit(b)) < -1 + 1e-14;
+
+/**
+ * Turns a limb about the line from its top to its end so that its first inner joint (knee, elbow) comes to the side of
+ * that line on which `toward` lies, a place in the scene. The end stays where it is and keeps its orientation. Where the
+ * inner joint or `toward` lies on the line, nothing is done. Changes the local rotations of top and end in `pose`.
+ */
+export function turnToward(limb: CompiledLimb, pose: Pose, toward: readonly number[]): void {
+  const { rig, chain } = limb;
+  const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
+  const orientations = globalOrientations(rig, pose, new Float64Array(4 * rig.joints.length));
+  const points = chain.map((j) => [...matrices.subarray(16 * j + 12, 16 * j + 15)]);
+  const line = minus(points[points.length - 1], points[0]);
+  const bones = points.slice(1).reduce((sum, p, k) => sum + Math.hypot(...minus(p, points[k])), 0);
+  if (Math.hypot(...line) < ON_LINE * bones) return;
+  const along = unit(line);
+  const off = (p: readonly number[]) => {
+    const way = minus(p, points[0]);
+    const part = dot(way, along);
+    return way.map((value, axis) => value - part * along[axis]);
+  };
+  const [from, to] = [off(points[1]), off(toward)];
+  if (Math.hypot(...from) < ON_LINE * bones || Math.hypot(...to) < ON_LINE * bones) return;
+  const turn = about(along, Math.atan2(dot(cross(from, to), along), dot(from, to)));
+  const [top, end] = [chain[0], chain[chain.length - 1]];
+  const kept = [...orientations.subarray(4 * end, 4 * end + 4)];
+  const { parent } = rig.joints[top];
+  const own = [...orientations.subarray(4 * top, 4 * top + 4)];
+  multiply(own, 0, turn, 0, own, 0);
+  multiplyInverse(
+    pose.rotations,
+    4 * top,
+    parent < 0 ? [0, 0, 0, 1] : [...orientations.subarray(4 * parent, 4 * parent + 4)],
+    0,
+    own,
+    0,
+  );
+  const aboveEnd = rig.joints[end].parent;
+  const turnedAbove = [...orientations.subarray(4 * aboveEnd, 4 * aboveEnd + 4)];
+  multiply(turnedAbove, 0, turn, 0, turnedAbove, 0);
+  multiplyInverse(pose.rotations, 4 * end, turnedAbove, 0, kept, 0);
+}
+
+/** A joint lies on the line of its limb where it is off by less than this part of the sum of the bones. */
+const ON_LINE = 1e-4;

@@ -1,4 +1,13 @@
-import { type Curve, keyed, newKey, newLayer, type Project, playing, type Take } from '@evlay/core';
+import {
+  type Curve,
+  keyed,
+  NOTHING_KEPT,
+  newKey,
+  newLayer,
+  type Project,
+  playing,
+  type Take,
+} from '@evlay/core';
 import { bvhText, readTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import { findParts } from '@evlay/core/rig';
@@ -47,6 +56,7 @@ export function quayRun(figure: Uint8Array): Project {
     parts,
     takes: [walk, trot],
     mappings: [],
+    ...NOTHING_KEPT,
     layers: [
       newLayer('Walk', 'override', { id: 'base', content: playing(walk.id), time }),
       newLayer('Trot', 'override', {

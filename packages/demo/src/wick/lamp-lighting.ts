@@ -6,6 +6,7 @@ import {
   type JointChannels,
   keyed,
   type Layer,
+  NOTHING_KEPT,
   newKey,
   newLayer,
   type Project,
@@ -128,6 +129,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
     parts: findParts(WICK),
     takes: [take, waiting, suit, fitted],
     mappings: [{ source: rigSignature(suit.rig), joints: mapping }],
+    ...NOTHING_KEPT,
     layers: [base, lean, arm, glance],
   };
   return { ...project, layers: project.layers.with(2, withHangingLantern(project, arm)) };

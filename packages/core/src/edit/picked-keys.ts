@@ -1,0 +1,187 @@
+import { type Curve, type Key, mergedKeys } from '../curve/curve.js';
+import { newId } from '../id.js';
+import {
+  addressKey,
+  type CurveAddress,
+  curveAtAddress,
+  type KeyPick,
+  rangeOfAddress,
+} from '../layer/address.js';
+import { layerById, type Project } from '../layer/project.js';
+import type { OwnTime } from '../layer/time.js';
+import { timeOf, type Written, within, writeScalars } from './curves.js';
+
+/** The curves of picked keys as they are, by address, from which a drag counts. */
+export type CurvesBefore = ReadonlyMap<string, Curve>;
+
+export function curvesOf(project: Project, picks: readonly KeyPick[]): CurvesBefore {
+  const curves = new Map<string, Curve>();
+  for (const { address } of picks) {
+    const layer = layerById(project, address.layer);
+    const curve = layer && curveAtAddress(layer, address);
+    if (curve) curves.set(addressKey(address), curve);
+  }
+  return curves;
+}
+
+/** A curve with picked keys, and by which time they are counted. */
+interface Picked {
+  readonly address: CurveAddress;
+  readonly keys: readonly Key[];
+  readonly others: readonly Key[];
+  readonly time: OwnTime;
+  readonly range: readonly [number, number];
+}
+
+/** The picked keys curve by curve, as they were in `before`. */
+function pickedIn(project: Project, picks: readonly KeyPick[], before: CurvesBefore): Picked[] {
+  const times = new Map<string, OwnTime>();
+  return picks.flatMap(({ address, keys: ids }) => {
+    const layer = layerById(project, address.layer);
+    const curve = before.get(addressKey(address));
+    if (!layer || !curve) return [];
+    const clock = `${address.kind === 'channel'} ${layer.id}`;
+    const time = times.get(clock) ?? timeOf(project, layer, address);
+    times.set(clock, time);
+    const wanted = new Set(ids);
+    const keys = curve.keys.filter(({ id }) => wanted.has(id));
+    const others = curve.keys.filter(({ id }) => !wanted.has(id));
+    return [{ address, keys, others, time, range: rangeOfAddress(layer, address) }];
+  });
+}
+
+/** Puts in place of the picked keys what `map` makes of them. A key that one lands on gives way. */
+function mapPicked(
+  project: Project,
+  picks: readonly KeyPick[],
+  before: CurvesBefore,
+  map: (picked: Picked) => readonly Key[],
+): Project {
+  return writeScalars(
+    project,
+    pickedIn(project, picks, before).map((picked): Written => {
+      const keys = [...map(picked)].sort((a, b) => a.frame - b.frame);
+      return [picked.address, { keys: mergedKeys(picked.others, keys) }];
+    }),
+  );
+}
+
+/** How picked keys are moved: by frames of the project and by a value; with `copies` they leave copies where they were. */
+export interface KeyShift {
+  readonly by: number;
+  readonly value?: number;
+  readonly copies?: boolean;
+  readonly before?: CurvesBefore;
+}
+
+/**
+ * Moves picked keys. A key that one lands on gives way; of a drag, which counts from `before`, it comes back when the
+ * key moves on.
+ */
+export function movePicked(
+  project: Project,
+  picks: readonly KeyPick[],
+  { by, value = 0, copies = false, before = curvesOf(project, picks) }: KeyShift,
+): Project {
+  return writeScalars(
+    project,
+    pickedIn(project, picks, before).map(({ address, keys, others, time, range }): Written => {
+      // A key that moves later on the project's time moves earlier in a layer that plays backwards.
+      const moved = keys.map((key) => ({
+        ...key,
+        frame: key.frame + by * time.speed,
+        value: value === 0 ? key.value : within(key.value + value, range),
+      }));
+      const left = copies && by !== 0 ? keys.map((key) => ({ ...key, id: newId() })) : [];
+      return [address, { keys: mergedKeys(mergedKeys(others, left), moved) }];
+    }),
+  );
+}
+
+/** First and last frame of the project on which picked keys stand; undefined where there are none. */
+export function framesOfPicked(
+  project: Project,
+  picks: readonly KeyPick[],
+  before: CurvesBefore = curvesOf(project, picks),
+): readonly [number, number] | undefined {
+  let [first, last] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+  for (const { keys, time } of pickedIn(project, picks, before)) {
+    if (time.speed === 0) continue;
+    for (const key of keys) {
+      const frame = time.offset + key.frame / time.speed;
+      first = Math.min(first, frame);
+      last = Math.max(last, frame);
+    }
+  }
+  return first <= last ? [first, last] : undefined;
+}
+
+const scaledHandle = (handle: Key['in'], factor: number): Key['in'] =>
+  handle && [handle[0] * factor, handle[1]];
+
+/**
+ * Scales picked keys in time about a frame of the project, which stays. `factor` is above 0. Keys that come onto one
+ * frame become one, the last of them.
+ */
+export function scalePicked(
+  project: Project,
+  picks: readonly KeyPick[],
+  factor: number,
+  about: number,
+  before: CurvesBefore = curvesOf(project, picks),
+): Project {
+  return mapPicked(project, picks, before, ({ keys, time }) => {
+    const centre = (about - time.offset) * time.speed;
+    return keys.map((key) => ({
+      ...key,
+      frame: centre + (key.frame - centre) * factor,
+      ...(key.in && { in: scaledHandle(key.in, factor) }),
+      ...(key.out && { out: scaledHandle(key.out, factor) }),
+    }));
+  });
+}
+
+/** Lets picked keys run backwards between their first and last frame: the curve between them is the same, mirrored. */
+export function reversePicked(project: Project, picks: readonly KeyPick[]): Project {
+  const before = curvesOf(project, picks);
+  const ends = framesOfPicked(project, picks, before);
+  if (!ends) return project;
+  return mapPicked(project, picks, before, ({ keys, time }) => {
+    const sum = (ends[0] + ends[1] - 2 * time.offset) * time.speed;
+    const backwards = keys.toReversed();
+    return backwards.map((key, k) => {
+      const { in: into, out, ...plain } = key;
+      return {
+        ...plain,
+        frame: sum - key.frame,
+        // An ease belongs to the way from a key to the next, which now starts at its other end.
+        ease: (k + 1 < backwards.length ? backwards[k + 1] : backwards[0]).ease,
+        ...(out && { in: scaledHandle(out, -1) }),
+        ...(into && { out: scaledHandle(into, -1) }),
+      };
+    });
+  });
+}
+
+/** Puts picked keys on whole frames of the project. */
+export function snapPicked(project: Project, picks: readonly KeyPick[]): Project {
+  return mapPicked(project, picks, curvesOf(project, picks), ({ keys, time }) =>
+    time.speed === 0
+      ? keys
+      : keys.map((key) => ({
+          ...key,
+          frame: (Math.round(time.offset + key.frame / time.speed) - time.offset) * time.speed,
+        })),
+  );
+}
+
+/** Deletes picked keys. The last one of anything but a channel leaves its value everywhere. */
+export function deletePicked(project: Project, picks: readonly KeyPick[]): Project {
+  return writeScalars(
+    project,
+    pickedIn(project, picks, curvesOf(project, picks)).map(({ address, keys, others }): Written => {
+      if (others.length > 0) return [address, { keys: others }];
+      return [address, address.kind === 'channel' ? undefined : keys[0]?.value];
+    }),
+  );
+}
