@@ -37,9 +37,10 @@ const WEB: Record<string, readonly string[]> = {
   view: WORK,
   lanes: WORK,
   'body-map': WORK,
+  poses: WORK,
   panel: WORK,
   takes: WORK,
-  routes: [...WORK, 'view', 'lanes', 'body-map', 'panel', 'takes'],
+  routes: [...WORK, 'view', 'lanes', 'body-map', 'panel', 'poses', 'takes'],
 };
 /** Packages beside the core that each package may use. */
 const PACKAGES: Record<string, readonly string[]> = {

@@ -4,7 +4,7 @@
  * Here is what most files need: the data, and how it is evaluated. The rest is in the subpaths `@evlay/core/math`,
  * `/rig`, `/curve`, `/take`, `/match`, `/make`, `/check`, `/evaluate`, `/solve`, `/bake`, `/edit` and `/format`.
  */
-export { type Curve, isCurve, type Key, newKey, type Scalar } from './curve/curve.js';
+export { type Curve, isCurve, type Key, keyAt, newKey, type Scalar } from './curve/curve.js';
 export { compileStack } from './evaluate/compile.js';
 export type { CompiledLayer, CompiledStack } from './evaluate/compiled.js';
 export { evaluateStack } from './evaluate/evaluate.js';

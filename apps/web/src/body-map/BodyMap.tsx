@@ -128,6 +128,7 @@ export function BodyMap() {
       flexDirection="column"
       minHeight="240px"
       flex="1 0 240px"
+      maxHeight="46%"
       px="3"
       pt="2"
       as="section"

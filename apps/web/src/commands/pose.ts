@@ -1,46 +1,58 @@
-import { channelsOf, emptyRecord, entryOf, layerById, layerIndex } from '@evlay/core';
-import { addLayer, keyPose, type PoseValues, poseRefusal } from '@evlay/core/edit';
-import { channelsOfPose, solvePose, type WantedTransform } from '@evlay/core/solve';
+import { channelsOf, emptyRecord, entryOf, type Layer, layerById, layerIndex, type Pose } from '@evlay/core';
+import { addLayer, changesTo, keyPose, type PoseValues, poseRefusal, touchUp } from '@evlay/core/edit';
+import { type ChannelValues, solvePose, type WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../editor/editor.js';
-import { command, type Refusal } from './command.js';
+import { type Change, command, type Refusal } from './command.js';
 
 /** Joints that are to be seen somewhere, by index, and where; nothing where it is only asked whether they can be. */
 export type Posing = ReadonlyMap<number, WantedTransform>;
+
+/** Why the lit layer takes no poses at all, if it does not: what is said of it. */
+function neverPosed(layer: Layer, index: number): string | undefined {
+  if (layer.locked) return 'is locked';
+  if (index === 0) return 'is the base and stays as it came';
+  return layer.content.kind === 'take' ? 'plays a take, which stays as it came' : undefined;
+}
+
+/** Why a joint cannot be posed on the lit layer at the playhead, if it cannot. */
+function jointHindrance({ history, session, stage, playhead }: Editor, joint: number): Refusal | undefined {
+  const project = history.project();
+  const index = layerIndex(project, session.getState().lit);
+  const refusal = poseRefusal(project, stage.get().stack, index, joint, playhead.get());
+  return (
+    refusal && {
+      reason: refusal.reason,
+      remedy: { label: refusal.remedy, run: () => history.edit(refusal.apply) },
+    }
+  );
+}
 
 /**
  * Why joints cannot be posed on the lit layer at the playhead, if they cannot. The base, a take and a locked layer offer
  * a new additive layer above them, on which what is wanted is keyed in the same step.
  */
 function poseHindrance(editor: Editor, posing: Posing): Refusal | undefined {
-  const project = editor.history.project();
   const { lit } = editor.session.getState();
-  const index = layerIndex(project, lit);
-  const layer = project.layers[index];
+  const { layers } = editor.history.project();
+  const index = layers.findIndex(({ id }) => id === lit);
+  const layer = layers[index];
   if (!layer) return undefined;
-  const stays = layer.locked
-    ? 'is locked'
-    : index === 0
-      ? 'is the base and stays as it came'
-      : layer.content.kind === 'take'
-        ? 'plays a take, which stays as it came'
-        : undefined;
+  const stays = neverPosed(layer, index);
   if (stays)
     return {
       reason: `${layer.name} ${stays}`,
-      remedy: {
-        label: 'Pose on a new additive layer',
-        run: () => keyOnNewLayer(editor, posing),
-      },
+      remedy: { label: 'Pose on a new additive layer', run: () => keyOnNewLayer(editor, posing) },
     };
   for (const joint of posing.keys()) {
-    const refusal = poseRefusal(project, editor.stage.get().stack, index, joint, editor.playhead.get());
-    if (refusal)
-      return {
-        reason: refusal.reason,
-        remedy: { label: refusal.remedy, run: () => editor.history.edit(refusal.apply) },
-      };
+    const hindrance = jointHindrance(editor, joint);
+    if (hindrance) return hindrance;
   }
   return undefined;
+}
+
+/** Of joints that are to be posed those that can be on the lit layer at the playhead. */
+export function reachableOf(editor: Editor, posing: Posing): Posing {
+  return new Map([...posing].filter(([joint]) => !jointHindrance(editor, joint)));
 }
 
 function keyOnNewLayer(editor: Editor, posing: Posing): void {
@@ -71,9 +83,25 @@ function solveLit({ history, session, stage, playhead }: Editor, posing: Posing)
   const { stack, project } = stage.get();
   const solved = solvePose(stack, playhead.get(), index, posing);
   if (!solved) return undefined;
-  const values = emptyRecord<PoseValues[string]>();
+  const values = emptyRecord<ChannelValues>();
   for (const [j, channels] of solved) values[project.rig.joints[j].name] = channels;
   return values;
+}
+
+/** As {@link solveLit}, leaving out joints that the layers above cover. */
+function solveShown(editor: Editor, posing: Posing): PoseValues | undefined {
+  const all = solveLit(editor, posing);
+  if (all) return all;
+  const shown = new Map([...posing].filter(([j, wanted]) => solveLit(editor, new Map([[j, wanted]]))));
+  return shown.size > 0 ? solveLit(editor, shown) : undefined;
+}
+
+/** Shows values on the lit layer, as a pose that is tried and not keyed. */
+function tryValues({ session }: Editor, values: PoseValues): void {
+  const { lit, trial } = session.getState();
+  const merged = emptyRecord<ChannelValues>(trial?.layer === lit ? trial.values : {});
+  for (const [name, channels] of Object.entries(values)) merged[name] = { ...merged[name], ...channels };
+  session.setState({ trial: { layer: lit, values: merged } });
 }
 
 /** Shows joints where they are wanted, as a pose that is tried on the lit layer and not keyed. */
@@ -82,11 +110,7 @@ export const tryPose = command<Posing>({
   refusal: poseHindrance,
   run(editor, posing) {
     const values = solveLit(editor, posing);
-    if (!values) return;
-    const { lit, trial } = editor.session.getState();
-    const merged = emptyRecord<PoseValues[string]>(trial?.layer === lit ? trial.values : {});
-    for (const [name, channels] of Object.entries(values)) merged[name] = { ...merged[name], ...channels };
-    editor.session.setState({ trial: { layer: lit, values: merged } });
+    if (values) tryValues(editor, values);
   },
 });
 
@@ -96,26 +120,83 @@ export const dropTrial = command({
   run: ({ session }) => session.setState({ trial: undefined }),
 });
 
+/** Keys values on a layer at the playhead; as a touch-up where that is switched on and the layer adds. */
+function keyValuesOn({ session, playhead, history }: Editor, id: string, values: PoseValues, change: Change) {
+  const { touchUp: reach } = session.getState();
+  const project = history.project();
+  const layer = layerById(project, id);
+  const frame = playhead.get();
+  if (!reach || layer?.mode !== 'additive') {
+    change((now) => keyPose(now, id, frame, values));
+    return;
+  }
+  const done = { layer: id, frame, ...reach, changes: changesTo(project, id, frame, values) };
+  change((now) => touchUp(now, done));
+  session.setState({ lastTouchUp: done, asked: undefined });
+}
+
 /** Keys the tried pose at the playhead. */
 export const keyTrial = command({
   name: 'Key the tried pose',
   layer: ({ session }) => session.getState().trial?.layer,
-  run({ session, playhead }, _, change) {
-    const { trial } = session.getState();
+  run(editor, _, change) {
+    const { trial } = editor.session.getState();
     if (!trial) return;
-    session.setState({ trial: undefined });
-    change((project) => keyPose(project, trial.layer, playhead.get(), trial.values));
+    editor.session.setState({ trial: undefined });
+    keyValuesOn(editor, trial.layer, trial.values, change);
   },
 });
 
-/** The joints that are to be keyed: those that are picked, or all that the lit layer keys. */
-function jointsToKey({ history, session }: Editor): readonly number[] {
+/** Keys values on the lit layer, or tries them where auto key is off. */
+export function setLitValues(editor: Editor, values: PoseValues, change: Change): void {
+  const { lit, autoKey } = editor.session.getState();
+  if (autoKey) keyValuesOn(editor, lit, values, change);
+  else tryValues(editor, values);
+}
+
+/** Why nothing at all can be posed on the lit layer, whichever joints are meant. */
+export function litHindrance(editor: Editor): Refusal | undefined {
+  return poseHindrance(editor, new Map());
+}
+
+/**
+ * Shows a pose on the lit layer and keys it where auto key is on: of the joints that are wanted those that can be posed
+ * there. Refused where none can.
+ */
+export const showPose = command<Posing>({
+  name: 'Set the pose',
+  refusal: (editor, posing) =>
+    litHindrance(editor) ??
+    (reachableOf(editor, posing).size === 0 && posing.size > 0 ? poseHindrance(editor, posing) : undefined),
+  run(editor, posing, change) {
+    const values = solveShown(editor, reachableOf(editor, posing));
+    if (values) setLitValues(editor, values, change);
+  },
+});
+
+/** The joints that are meant: those that are picked, else all that the lit layer keys. */
+export function jointsMeant({ history, session }: Editor): readonly number[] {
   const { lit, picked } = session.getState();
   if (picked.length > 0) return picked;
   const project = history.project();
   const layer = layerById(project, lit);
   const keyed = layer ? channelsOf(layer) : {};
   return project.rig.joints.flatMap((joint, j) => (entryOf(keyed, joint.name) ? [j] : []));
+}
+
+/** Where joints of a pose are, as what is wanted: rotations, and the translation of what moves on the layer. */
+export function wantedAsIn(editor: Editor, pose: Pose, joints: readonly number[]): Posing {
+  const project = editor.history.project();
+  const layer = layerById(project, editor.session.getState().lit);
+  return new Map(
+    joints.map((j) => {
+      const { name, parent } = project.rig.joints[j];
+      const moves = parent < 0 || (layer && entryOf(channelsOf(layer), name)?.tx);
+      const rotation = [...pose.rotations.subarray(4 * j, 4 * j + 4)];
+      const translation = [...pose.translations.subarray(3 * j, 3 * j + 3)];
+      return [j, { rotation, ...(moves && { translation }) }];
+    }),
+  );
 }
 
 /**
@@ -127,30 +208,21 @@ export const keySeen = command({
   keys: 'Enter',
   refusal(editor) {
     if (editor.session.getState().trial) return refusalOfTrial(editor);
-    const joints = jointsToKey(editor);
+    const joints = jointsMeant(editor);
     if (joints.length === 0)
       return { reason: 'Nothing is keyed on the layer yet: pick a joint in the view, or key a pose first' };
     return poseHindrance(editor, new Map([[joints[0], {}]]));
   },
   run(editor, _, change) {
-    const { session, stage, playhead, history } = editor;
+    const { session, stage, playhead } = editor;
     const { lit, trial } = session.getState();
     if (trial) {
       keyTrial.run(editor, undefined, change);
       return;
     }
-    const shown = stage.get();
-    const layer = layerById(history.project(), lit);
-    const values = emptyRecord<PoseValues[string]>();
-    for (const j of jointsToKey(editor)) {
-      const { name, parent } = shown.project.rig.joints[j];
-      const rotation = [...shown.pose.rotations.subarray(4 * j, 4 * j + 4)];
-      const moves = parent < 0 || (layer && entryOf(channelsOf(layer), name)?.tx);
-      const { tx, ty, tz } = channelsOfPose(shown.stack, j, shown.pose);
-      const solved = solveLit(
-        editor,
-        new Map([[j, { rotation, ...(moves && { translation: [tx, ty, tz] }) }]]),
-      );
+    const values = emptyRecord<ChannelValues>();
+    for (const [j, wanted] of wantedAsIn(editor, stage.get().pose, jointsMeant(editor))) {
+      const solved = solveLit(editor, new Map([[j, wanted]]));
       if (solved) Object.assign(values, solved);
     }
     change((project) => keyPose(project, lit, playhead.get(), values));

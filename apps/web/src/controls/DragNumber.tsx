@@ -29,10 +29,12 @@ interface DragNumberProps<A> extends NumberProps {
   readonly to: (value: number, alt: boolean, from: A | undefined) => A;
   /** What a drag keeps of how things were when it began. */
   readonly start?: () => A;
+  /** What the command is to do for a text that is typed, where that is more than a number; undefined for none. */
+  readonly toTyped?: (text: string) => A | undefined;
 }
 
 /** A number of the project that is dragged sideways, finely with Shift; a click types, arrow keys step. */
-export function DragNumber<A>({ command, to, start, ...props }: DragNumberProps<A>) {
+export function DragNumber<A>({ command, to, start, toTyped, ...props }: DragNumberProps<A>) {
   const editor = useEditor();
   const refused = refusalOf(editor, command, to(props.read(), false, undefined));
   return (
@@ -40,6 +42,14 @@ export function DragNumber<A>({ command, to, start, ...props }: DragNumberProps<
       {...props}
       refused={refused?.reason}
       onSet={(value, alt) => perform(editor, command, to(value, alt, undefined))}
+      onTyped={
+        toTyped &&
+        ((text) => {
+          const arg = toTyped(text);
+          if (arg !== undefined) perform(editor, command, arg);
+          return arg !== undefined;
+        })
+      }
       onDrag={(event, valueAt) => {
         const from = start?.();
         startDrag(editor, event, {
@@ -76,6 +86,8 @@ interface NumberBoxProps extends NumberProps {
   /** Why it cannot be changed now; pressing it tells that. */
   readonly refused?: string;
   readonly onSet: (value: number, alt: boolean) => void;
+  /** Does with a typed text what it says; false where it says nothing. In place of what is typed being one number. */
+  readonly onTyped?: (text: string) => boolean;
   readonly onDrag: (event: PointerEvent, valueAt: (dx: number, fine: boolean) => number) => void;
 }
 
@@ -95,6 +107,7 @@ function NumberBox({
   width = '44px',
   units,
   onSet,
+  onTyped,
   onDrag,
 }: NumberBoxProps) {
   const editor = useContext(EditorContext);
@@ -125,7 +138,8 @@ function NumberBox({
       setTyping(undefined);
       if (value.trim() === '' || value === text(read())) return;
       const number = typedNumber(value, read(), units);
-      if (number !== undefined) onSet(within(number), false);
+      if (number !== undefined && onTyped) onTyped(value);
+      else if (number !== undefined) onSet(within(number), false);
       else
         notify({
           title: `Not changed: ${label}`,

@@ -1,5 +1,5 @@
-import type { KeyPick } from '@evlay/core';
-import type { CopiedKeys, Trial } from '@evlay/core/edit';
+import type { KeyPick, SavedView } from '@evlay/core';
+import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
@@ -15,6 +15,26 @@ export interface Missed {
   readonly tooFar: boolean;
 }
 
+/** In whose axes joints are turned or moved by handles. */
+export const HANDLE_AXES = ['joint', 'parent', 'world', 'view'] as const;
+export type HandleAxes = (typeof HANDLE_AXES)[number];
+
+/** How several picked joints turn: each about itself, all about one pivot, or sharing one turn along their chain. */
+export const TOGETHER = ['each', 'pivot', 'share'] as const;
+export type Together = (typeof TOGETHER)[number];
+
+/** From where the view is to look; a new object for every time that it is asked for. */
+export interface ViewWanted {
+  readonly from: 'front' | 'side' | 'top' | Pick<SavedView, 'from' | 'at'>;
+}
+
+/** How a pose that is set becomes a touch-up: frames before and after, and how many neighbours take part. */
+export interface TouchUpReach {
+  readonly before: number;
+  readonly after: number;
+  readonly neighbours: number;
+}
+
 /** What is not saved and not undone: selection, playing, how things are shown. */
 export interface SessionState {
   /** The layer that receives keys. */
@@ -25,6 +45,12 @@ export interface SessionState {
   readonly parts: readonly string[];
   /** Keys that are picked. */
   readonly keys: readonly KeyPick[];
+  /** Whether the keys of a limb on one frame are picked together. */
+  readonly limbLinked: boolean;
+  /** Which tab of the panel is open. */
+  readonly tab: 'layer' | 'joint' | 'poses';
+  /** Whether the palette of all commands is open. */
+  readonly palette: boolean;
   /** Keys that were copied. */
   readonly copied: readonly CopiedKeys[];
   /** The layer that is played alone, and over what; undefined where the whole stack is seen. */
@@ -38,11 +64,29 @@ export interface SessionState {
   readonly trial: Trial | undefined;
   readonly playing: boolean;
   readonly loop: boolean;
-  readonly surface: 'skin' | 'bones';
+  readonly surface: 'skin' | 'bones' | 'both';
+  /** Parts of the body that are not shown. */
+  readonly hidden: readonly string[];
   readonly colours: boolean;
   readonly follow: boolean;
   /** Whether handles turn or move. */
   readonly handle: 'turn' | 'move';
+  /** In whose axes the handles turn, and in whose they move. */
+  readonly turnAxes: HandleAxes;
+  readonly moveAxes: HandleAxes;
+  readonly together: Together;
+  /** How much of a shared turn each joint takes, by index; 1 where nothing is said. */
+  readonly shares: Readonly<Record<number, number>>;
+  /** Whether the handles go in steps, of how many degrees and of how many metres. */
+  readonly snap: boolean;
+  readonly snapAngle: number;
+  readonly snapLength: number;
+  /** Whether what is done on one side is done mirrored on the other. */
+  readonly symmetric: boolean;
+  /** How a pose that is set fades away on both sides; undefined where it is an ordinary key. */
+  readonly touchUp: TouchUpReach | undefined;
+  /** The touch-up that was keyed last, which can be repeated. */
+  readonly lastTouchUp: TouchUp | undefined;
   /** Whether a hand, foot or head that is moved keeps its orientation; else it turns with its limb. */
   readonly endKeepsAngle: boolean;
   /** Whether feet stay where they are when the hips, or what is below them, move. */
@@ -63,6 +107,8 @@ export interface SessionState {
   readonly unmade: ReadonlyMap<string, string>;
   /** Whether the project can only be looked at, since another tab has it open. */
   readonly looking: boolean;
+  /** From where the view was asked to look last. */
+  readonly view: ViewWanted | undefined;
   /** How many times the view was asked to frame the character. */
   readonly framed: number;
 }
@@ -78,6 +124,9 @@ export function createSession(lit: string, looking: boolean): Session {
     picked: [],
     parts: [],
     keys: [],
+    limbLinked: true,
+    tab: 'layer',
+    palette: false,
     copied: [],
     alone: undefined,
     asked: undefined,
@@ -87,9 +136,20 @@ export function createSession(lit: string, looking: boolean): Session {
     playing: false,
     loop: true,
     surface: 'skin',
+    hidden: [],
     colours: true,
     follow: true,
     handle: 'turn',
+    turnAxes: 'joint',
+    moveAxes: 'world',
+    together: 'each',
+    shares: {},
+    snap: false,
+    snapAngle: 15,
+    snapLength: 0.05,
+    symmetric: false,
+    touchUp: undefined,
+    lastTouchUp: undefined,
     endKeepsAngle: true,
     feetStay: true,
     missed: undefined,
@@ -100,6 +160,7 @@ export function createSession(lit: string, looking: boolean): Session {
     previewing: false,
     unmade: new Map(),
     looking,
+    view: undefined,
     framed: 0,
   }));
   const light = (id: string) => {

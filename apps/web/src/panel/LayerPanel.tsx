@@ -38,21 +38,7 @@ export function LayerPanel() {
   if (!layer) return null;
   const base = index === 0;
   return (
-    <Box
-      as="section"
-      aria-label="Lit layer"
-      flex="0 1 auto"
-      minHeight="0"
-      overflowY="auto"
-      px="3"
-      pb="2"
-      pt="2"
-      borderTopWidth="1px"
-      borderColor="line"
-      display="flex"
-      flexDirection="column"
-      gap="1.5"
-    >
+    <Box as="section" aria-label="Lit layer" px="3" py="2" display="flex" flexDirection="column" gap="1.5">
       <Box display="flex" alignItems="center" gap="1">
         <NameField
           label="Name of the layer"

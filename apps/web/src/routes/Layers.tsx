@@ -5,11 +5,44 @@ import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
 import { HintLine } from '../controls/HintLine.js';
 import { Lanes } from '../lanes/Lanes.js';
+import { JointPanel } from '../panel/JointPanel.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
+import { type PanelTab, SidePanel } from '../panel/SidePanel.js';
+import { PosesPanel } from '../poses/PosesPanel.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
 import { Keys } from './Keys.js';
 import { Part } from './Part.js';
+
+const TABS: readonly PanelTab[] = [
+  {
+    id: 'layer',
+    name: 'Layer',
+    content: (
+      <Part name="The panel of the layer">
+        <LayerPanel />
+      </Part>
+    ),
+  },
+  {
+    id: 'joint',
+    name: 'Joint',
+    content: (
+      <Part name="The panel of the joints">
+        <JointPanel />
+      </Part>
+    ),
+  },
+  {
+    id: 'poses',
+    name: 'Poses',
+    content: (
+      <Part name="The panel of the poses">
+        <PosesPanel />
+      </Part>
+    ),
+  },
+];
 
 /** View, body map and lanes: nearly all work happens here. */
 export function Layers() {
@@ -47,9 +80,7 @@ export function Layers() {
                       <Part name="The body map">
                         <BodyMap />
                       </Part>
-                      <Part name="The panel of the layer">
-                        <LayerPanel />
-                      </Part>
+                      <SidePanel tabs={TABS} />
                     </>
                   )}
                 </Box>

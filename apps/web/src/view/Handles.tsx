@@ -2,20 +2,22 @@ import { layerById } from '@evlay/core';
 import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { perform, refusalOf, tellRefusal } from '../commands/command.js';
-import { keyTrial, type Posing, tryPose } from '../commands/pose.js';
+import { useShallow } from 'zustand/react/shallow';
+import { refusalOf, tellRefusal } from '../commands/command.js';
+import { type Posing, tryPose } from '../commands/pose.js';
 import { canMove } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
+import type { HandleAxes } from '../editor/session.js';
 import type { Shown } from '../editor/stage.js';
-import { beginGesture, type Gesture } from '../gestures/gesture.js';
+import type { Gesture } from '../gestures/gesture.js';
+import { beginPosing } from '../gestures/posing.js';
 import { attachHandles } from './attach-handles.js';
 import { beginMove, type MoveJoint } from './move-joint.js';
+import { beginTurn, type TurnJoints } from './turn-joints.js';
 
 const matrix = new THREE.Matrix4();
 /** Metres by which a joint has to miss its place before that is said. */
 const LEAST_MISSED = 0.001;
-/** Nothing is wanted yet. */
-const NOWHERE: Posing = new Map();
 
 /** Reads position and orientation of a joint's global matrix, in the rig's units. */
 function globalOf(shown: Shown, j: number): { position: THREE.Vector3; rotation: THREE.Quaternion } {
@@ -25,25 +27,37 @@ function globalOf(shown: Shown, j: number): { position: THREE.Vector3; rotation:
   return { position, rotation };
 }
 
-/** The pose in which joint `j` is turned as the handles are. */
-function turnedAs(shown: Shown, j: number, handles: THREE.Object3D): Posing {
-  const { rotation } = globalOf(shown, shown.project.rig.joints[j].parent);
-  return new Map([[j, { rotation: rotation.invert().multiply(handles.quaternion).normalize().toArray() }]]);
+/** How handles on a joint are turned, so that their axes are the ones that are wanted. */
+function axesOf(shown: Shown, j: number, axes: HandleAxes, camera: THREE.Camera): THREE.Quaternion {
+  if (axes === 'joint') return globalOf(shown, j).rotation;
+  if (axes === 'parent') return globalOf(shown, shown.project.rig.joints[j].parent).rotation;
+  return axes === 'view' ? camera.quaternion.clone() : new THREE.Quaternion();
 }
 
-/** Handles on the joint that was picked last: they turn or move it on the lit layer. `scale` is view units a rig unit. */
+/**
+ * Handles on the joint that was picked last: they turn all that are picked, or move it, on the lit layer. `scale` is view
+ * units a rig unit.
+ */
 export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElement | null> }) {
   const editor = useEditor();
   const joint = useSession((state) => state.picked.at(-1));
-  const wanted = useSession((state) => state.handle);
   const lit = useSession((state) => state.lit);
   const moves = useSeen((project) => canMove(project, layerById(project, lit), joint));
-  const handle = moves ? wanted : 'turn';
-  const playing = useSession((state) => state.playing);
+  const handle = useSession((state) => (moves ? state.handle : 'turn'));
+  const axes = useSession((state) => (handle === 'turn' ? state.turnAxes : state.moveAxes));
+  const { snap, snapAngle, snapLength, playing } = useSession(
+    useShallow(({ snap, snapAngle, snapLength, playing }) => ({ snap, snapAngle, snapLength, playing })),
+  );
+  const metresPerUnit = useSeen((project) => project.metresPerUnit);
   const object = useMemo(() => new THREE.Object3D(), []);
   const get = useThree((state) => state.get);
   const invalidate = useThree((state) => state.invalidate);
   const camera = useThree((state) => state.camera);
+  const step = !snap
+    ? undefined
+    : handle === 'turn'
+      ? THREE.MathUtils.degToRad(snapAngle)
+      : (snapLength / metresPerUnit) * scale;
 
   useEffect(() => {
     if (joint === undefined) return;
@@ -51,13 +65,13 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     let gesture: Gesture<Posing> | undefined;
     let dragging = false;
     let move: MoveJoint | undefined;
-    let latest: Posing = NOWHERE;
+    let turn: TurnJoints | undefined;
+    let latest: Posing | undefined;
 
     const putOnJoint = () => {
       if (dragging) return;
-      const { position, rotation } = globalOf(stage.get(), joint);
-      object.position.copy(position).multiplyScalar(scale);
-      object.quaternion.copy(rotation);
+      object.position.copy(globalOf(stage.get(), joint).position).multiplyScalar(scale);
+      object.quaternion.copy(axesOf(stage.get(), joint, axes, get().camera));
       invalidate();
     };
     putOnJoint();
@@ -66,56 +80,64 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
 
     const handles = attachHandles(object, get, {
       rotates: handle === 'turn',
+      alongOwn: true,
+      snap: step,
       start() {
         dragging = true;
-        move = handle === 'move' ? beginMove(editor, joint) : undefined;
-        latest = NOWHERE;
+        const shown = stage.get();
+        if (handle === 'move') move = beginMove(editor, joint);
+        else turn = beginTurn(editor, joint, object.quaternion.clone());
+        latest = undefined;
         gesture = undefined;
         // Where joints cannot be posed, that is told at the end, when it is known what was wanted.
-        const moved = move?.(globalOf(stage.get(), joint).position.toArray()).posing;
-        if (refusalOf(editor, tryPose, moved ?? new Map([[joint, {}]]))) return;
-        gesture = beginGesture(editor, tryPose, NOWHERE, (kept) => {
+        const asIs =
+          move?.(globalOf(shown, joint).position.toArray(), false).posing ?? turn!(object.quaternion);
+        if (refusalOf(editor, tryPose, asIs)) return;
+        gesture = beginPosing(editor, () => {
           dragging = false;
           session.setState({ missed: undefined });
           handles.letGo();
-          const { trial, autoKey } = session.getState();
-          if (kept && trial && autoKey) perform(editor, keyTrial, undefined);
           putOnJoint();
         });
       },
-      drag() {
+      drag(shift) {
         invalidate();
         if (!dragging) return;
         if (move) {
-          const { posing, tooFar } = move(object.position.clone().divideScalar(scale).toArray());
+          const place = object.position.clone().divideScalar(scale);
+          const { posing, tooFar } = move(place.toArray(), shift);
           latest = posing;
           gesture?.to(latest);
-          const by = globalOf(stage.get(), joint).position.distanceTo(
-            object.position.clone().divideScalar(scale),
-          );
-          const misses = gesture && by * stage.get().project.metresPerUnit > LEAST_MISSED;
+          const by = globalOf(stage.get(), joint).position.distanceTo(place);
+          const misses = gesture && !shift && by * metresPerUnit > LEAST_MISSED;
           session.setState({ missed: misses ? { by, tooFar } : undefined });
-        } else {
-          latest = turnedAs(stage.get(), joint, object);
+        } else if (turn) {
+          latest = turn(object.quaternion);
           gesture?.to(latest);
         }
       },
       end() {
         if (!dragging) return;
         dragging = false;
-        const refused = gesture || latest === NOWHERE ? undefined : refusalOf(editor, tryPose, latest);
+        const refused = gesture || !latest ? undefined : refusalOf(editor, tryPose, latest);
         if (refused) tellRefusal(tryPose.name, refused);
         gesture?.commit();
+        move = undefined;
+        turn = undefined;
         // Where the pose was refused, the handles go back onto the joint.
         putOnJoint();
       },
     });
+    // Those that are turned as the view is turn with it.
+    const controls = get().controls as unknown as THREE.EventDispatcher<{ change: object }> | null;
+    if (axes === 'view') controls?.addEventListener('change', putOnJoint);
     return () => {
+      controls?.removeEventListener('change', putOnJoint);
       stop();
       gesture?.cancel();
       handles.detach();
     };
-  }, [editor, joint, handle, playing, object, scale, get, invalidate]);
+  }, [editor, joint, handle, axes, step, playing, object, scale, metresPerUnit, get, invalidate]);
 
   // The joint's name stands where the joint is seen.
   const seen = useMemo(() => new THREE.Vector3(), []);

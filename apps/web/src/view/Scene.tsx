@@ -9,6 +9,7 @@ import * as THREE from 'three';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { Shown } from '../editor/stage.js';
 import { usePreference } from '../ui/preferences.js';
+import { BendHandle } from './BendHandle.js';
 import { Figure } from './Figure.js';
 import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
@@ -39,6 +40,7 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
         <Figure />
       </group>
       {!previewing && (placing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />)}
+      {!previewing && !placing && <BendHandle scale={scale} />}
       <Camera scale={scale} reach={extent.reach} />
       {!previewing && <Picture />}
     </>

@@ -3,11 +3,16 @@ import type * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 
 interface HandleWork {
-  /** Whether the handles turn, in the object's own axes; else they move, in those of the scene. */
+  /** Whether the handles turn, in the object's own axes; else they move. */
   readonly rotates: boolean;
+  /** Whether they move along the object's own axes, and not along those of the scene. */
+  readonly alongOwn?: boolean;
+  /** The step in which they go, radians or units of the scene. */
+  readonly snap?: number;
   readonly size?: number;
   readonly start: () => void;
-  readonly drag: () => void;
+  /** They were dragged; `shift` is whether that key is held. */
+  readonly drag: (shift: boolean) => void;
   readonly end: () => void;
 }
 
@@ -22,6 +27,11 @@ export interface AttachedHandles {
 let pressed = false;
 export const pressedHandles = (): boolean => pressed;
 
+/** Says that what was pressed in the view is a handle. */
+export function pressHandles(): void {
+  pressed = true;
+}
+
 /**
  * Puts handles on an object of the scene. The camera holds still while they are dragged. Escape, and a window that is
  * left, end a drag like everywhere: whoever works the handles hears it from the gesture.
@@ -29,12 +39,14 @@ export const pressedHandles = (): boolean => pressed;
 export function attachHandles(
   object: THREE.Object3D,
   get: () => RootState,
-  { rotates, size = 0.75, start, drag, end }: HandleWork,
+  { rotates, alongOwn = false, size = 0.75, snap, start, drag, end }: HandleWork,
 ): AttachedHandles {
   const { camera, gl, scene, invalidate } = get();
   const controls = new TransformControls(camera, gl.domElement);
   controls.setMode(rotates ? 'rotate' : 'translate');
-  controls.setSpace(rotates ? 'local' : 'world');
+  controls.setSpace(rotates || alongOwn ? 'local' : 'world');
+  if (rotates) controls.setRotationSnap(snap ?? null);
+  else controls.setTranslationSnap(snap ?? null);
   controls.setSize(size);
   controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
   const helper = controls.getHelper();
@@ -49,12 +61,17 @@ export function attachHandles(
   const forget = () => {
     pressed = false;
   };
+  let shift = false;
+  const noteShift = (event: PointerEvent) => {
+    shift = event.shiftKey;
+  };
   window.addEventListener('pointerdown', forget, true);
+  window.addEventListener('pointermove', noteShift, true);
   controls.addEventListener('mouseDown', () => {
-    pressed = true;
+    pressHandles();
     start();
   });
-  controls.addEventListener('objectChange', drag);
+  controls.addEventListener('objectChange', () => drag(shift));
   controls.addEventListener('mouseUp', end);
   controls.addEventListener('change', () => invalidate());
   controls.addEventListener('dragging-changed', hold);
@@ -67,6 +84,7 @@ export function attachHandles(
     detach() {
       hold({ value: false });
       window.removeEventListener('pointerdown', forget, true);
+      window.removeEventListener('pointermove', noteShift, true);
       controls.detach();
       controls.dispose();
       scene.remove(object, helper);

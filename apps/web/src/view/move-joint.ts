@@ -1,15 +1,21 @@
-import { layerById, layerIndex, type Pose, restPose } from '@evlay/core';
-import { poseRefusal } from '@evlay/core/edit';
+import { layerById, type Pose, restPose } from '@evlay/core';
 import { copyPose, isWithin } from '@evlay/core/rig';
-import { type CompiledLimb, holdEnds, reach, type WantedTransform } from '@evlay/core/solve';
+import { type CompiledLimb, holdEnds, reach, turnToward, type WantedTransform } from '@evlay/core/solve';
 import * as THREE from 'three';
 import type { Posing } from '../commands/pose.js';
 import { movesItself } from '../commands/view.js';
 import type { Editor } from '../editor/editor.js';
 import { legsOf, limbEndingAt } from '../editor/limbs.js';
+import { takesKeys, withOthers } from './turn-joints.js';
 
-/** A drag of a joint through the scene: what is to be seen when it is at a place, and whether its limb is too short. */
-export type MoveJoint = (place: readonly number[]) => { posing: Posing; tooFar: boolean };
+/**
+ * A drag of a joint through the scene: what is to be seen when it is at a place, and whether its limb is too short. With
+ * `topOnly` the limb turns about its top and does not bend.
+ */
+export type MoveJoint = (
+  place: readonly number[],
+  topOnly: boolean,
+) => { readonly posing: Posing; readonly tooFar: boolean };
 
 /**
  * Begins to move a joint through the scene, from the pose that is seen now. The end of a limb brings the limb after it,
@@ -30,18 +36,24 @@ export function beginMove(editor: Editor, joint: number): MoveJoint {
     ? undefined
     : limbEndingAt(project, joint);
   const top = limb ? limb.chain[0] : joint;
+  const topPlace = new THREE.Vector3().fromArray(stage.get().matrices, 16 * top + 12);
+  const endPlace = new THREE.Vector3().fromArray(stage.get().matrices, 16 * joint + 12);
+  const length = endPlace.distanceTo(topPlace);
   const feet = feetStay
     ? legsOf(project).filter(
         (leg) => leg !== limb && isWithin(rig, leg.chain[0], top) && takesKeys(editor, leg.chain),
       )
     : [];
-  return (place) => {
+  return (place, topOnly) => {
     const pose = restPose(rig);
     copyPose(pose, before);
     const wanted = new Map<number, WantedTransform>();
     let tooFar = false;
     if (limb) {
-      tooFar = reach(limb, pose, place) > 1e-6;
+      const goal = new THREE.Vector3(...place);
+      // As far from its top as it was, the limb need not bend.
+      if (topOnly) goal.sub(topPlace).setLength(length).add(topPlace);
+      tooFar = reach(limb, pose, goal.toArray()) > 1e-6;
       if (!endKeepsAngle) pose.rotations.set(before.rotations.subarray(4 * joint, 4 * joint + 4), 4 * joint);
     } else {
       const local = new THREE.Vector3(...place).applyMatrix4(intoParent).toArray();
@@ -52,15 +64,23 @@ export function beginMove(editor: Editor, joint: number): MoveJoint {
     for (const turned of [...(limb ? [limb] : []), ...feet])
       for (const j of turned.chain)
         if (j !== joint || endKeepsAngle) wanted.set(j, { rotation: rotationOf(pose, j) });
-    return { posing: wanted, tooFar };
+    return { posing: withOthers(editor, [joint, ...(limb?.chain ?? [])], before, wanted), tooFar };
+  };
+}
+
+/** Begins to turn a limb round the line from its top to its end: what is to be seen when its knee or elbow points to a place. */
+export function beginBend(editor: Editor, limb: CompiledLimb): (toward: readonly number[]) => Posing {
+  const { rig } = editor.history.project();
+  const before = restPose(rig);
+  copyPose(before, editor.stage.get().pose);
+  return (toward) => {
+    const pose = restPose(rig);
+    copyPose(pose, before);
+    turnToward(limb, pose, toward);
+    const ends = [limb.chain[0], limb.chain[limb.chain.length - 1]];
+    const wanted = new Map(ends.map((j) => [j, { rotation: rotationOf(pose, j) }]));
+    return withOthers(editor, limb.chain, before, wanted);
   };
 }
 
 const rotationOf = (pose: Pose, j: number): number[] => [...pose.rotations.subarray(4 * j, 4 * j + 4)];
-
-/** Whether the lit layer takes keys of all joints of a chain here. */
-function takesKeys({ history, session, stage, playhead }: Editor, chain: CompiledLimb['chain']): boolean {
-  const project = history.project();
-  const index = layerIndex(project, session.getState().lit);
-  return chain.every((j) => !poseRefusal(project, stage.get().stack, index, j, playhead.get()));
-}

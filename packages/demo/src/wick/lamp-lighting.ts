@@ -23,6 +23,7 @@ import { quaternionToEuler } from '@evlay/core/math';
 import { findParts } from '@evlay/core/rig';
 import { suitCapture } from './capture.js';
 import { idle } from './idle.js';
+import { wickPoses } from './poses.js';
 import { WICK } from './skeleton.js';
 import { FPS, FRAMES, hangLantern, walk } from './walk.js';
 
@@ -130,6 +131,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
     takes: [take, waiting, suit, fitted],
     mappings: [{ source: rigSignature(suit.rig), joints: mapping }],
     ...NOTHING_KEPT,
+    poses: wickPoses(),
     layers: [base, lean, arm, glance],
   };
   return { ...project, layers: project.layers.with(2, withHangingLantern(project, arm)) };

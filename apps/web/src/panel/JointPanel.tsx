@@ -1,0 +1,49 @@
+import { Box, Text } from '@chakra-ui/react';
+import { useProject, useSession } from '../editor/context.js';
+import { CurlRows } from './CurlRows.js';
+import { HandleRows } from './HandleRows.js';
+import { JointNumbers } from './JointNumbers.js';
+import { LimbRow } from './LimbRow.js';
+import { PickRows } from './PickRows.js';
+import { TouchUpRows } from './TouchUpRows.js';
+
+/** What is picked: how it is picked and handled, and every channel of it as a number. */
+export function JointPanel() {
+  const picked = useSession((state) => state.picked);
+  const rig = useProject((project) => project.rig);
+  const names = picked.flatMap((j) => rig.joints[j]?.name ?? []);
+  return (
+    <Box
+      as="section"
+      aria-label="Picked joints"
+      px="3"
+      py="2"
+      display="flex"
+      flexDirection="column"
+      gap="1.5"
+    >
+      <Text fontWeight="600" truncate title={names.join(', ')}>
+        {names.length === 0
+          ? 'No joint is picked'
+          : names.length === 1
+            ? names[0]
+            : `${names.at(-1)} and ${names.length - 1} more`}
+      </Text>
+      <PickRows />
+      {names.length === 0 ? (
+        <Text color="quiet">
+          Click a joint in the view, a part on the body map, or find one by name. A double click picks its
+          limb.
+        </Text>
+      ) : (
+        <>
+          <HandleRows />
+          <JointNumbers />
+          <CurlRows />
+          <LimbRow />
+        </>
+      )}
+      <TouchUpRows />
+    </Box>
+  );
+}

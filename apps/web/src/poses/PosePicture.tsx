@@ -1,0 +1,41 @@
+import type { SavedPose } from '@evlay/core';
+import { useMemo } from 'react';
+import { useProject } from '../editor/context.js';
+import { pictureOf } from './pose-picture.js';
+
+/** A small picture of a saved pose on the open character; what it holds is drawn bright. */
+export function PosePicture({ pose, size }: { pose: SavedPose; size: number }) {
+  const rig = useProject((project) => project.rig);
+  const parts = useProject((project) => project.parts);
+  const picture = useMemo(() => pictureOf(rig, parts, pose), [rig, parts, pose]);
+  return (
+    <svg
+      width={size}
+      height={size}
+      viewBox={picture?.box.join(' ')}
+      aria-hidden="true"
+      style={{ display: 'block' }}
+    >
+      {picture?.bones.map(({ from, to, width, held }, k) => (
+        <g key={k} strokeLinecap="round">
+          <line
+            x1={from[0]}
+            y1={from[1]}
+            x2={to[0]}
+            y2={to[1]}
+            stroke="var(--evlay-colors-ground)"
+            strokeWidth={width * 1.35}
+          />
+          <line
+            x1={from[0]}
+            y1={from[1]}
+            x2={to[0]}
+            y2={to[1]}
+            stroke={held ? 'var(--evlay-colors-text)' : 'var(--evlay-colors-line)'}
+            strokeWidth={width}
+          />
+        </g>
+      ))}
+    </svg>
+  );
+}
