@@ -44,12 +44,12 @@ describe('the time axis', () => {
 
   it('a zoom keeps the frame under the pointer, and ends somewhere both ways', () => {
     const project = projectOf(5);
-    const whole = wholeRange(project);
+    const whole = wholeRange(project.range);
     const around = fc.double({ min: 0, max: 1, noNaN: true });
     fc.assert(
       fc.property(around, fc.double({ min: 0.01, max: 100, noNaN: true }), (share, factor) => {
         const frame = whole[0] + share * (whole[1] - whole[0]);
-        const [from, to] = zoomed(whole, frame, factor, project);
+        const [from, to] = zoomed(whole, frame, factor, project.range);
         expect((frame - from) / (to - from)).toBeCloseTo(share, 9);
         expect(to - from).toBeGreaterThanOrEqual(4 - 1e-9);
         expect(to - from).toBeLessThanOrEqual(1.5 * (whole[1] - whole[0]) + 1e-9);

@@ -10,6 +10,7 @@ import {
   type Scalar,
 } from '@evlay/core';
 import {
+  type CurvesBefore,
   copyPicked,
   deletePicked,
   drawValue,
@@ -17,8 +18,11 @@ import {
   keyValue,
   movePicked,
   pasteKeys,
+  reversePicked,
+  scalePicked,
   scaleValue,
   setValue,
+  snapPicked,
 } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { isPicked } from '../editor/follow.js';
@@ -105,6 +109,14 @@ export const pickKeys = command<{ picks: readonly KeyPick[]; more: boolean }>({
     if (all && picks.length > 0) return;
     session.setState({ keys: more ? joined([...before, ...picks]) : picks });
   },
+});
+
+/** Picks the keys that are in a box, beside those that were picked before it was drawn. */
+export const boxKeys = command<{ picks: readonly KeyPick[]; before: readonly KeyPick[] }>({
+  name: 'Pick the keys in a box',
+  looks: true,
+  run: ({ session }, { picks, before }) =>
+    session.setState({ keys: before.length > 0 ? joined([...before, ...picks]) : picks }),
 });
 
 /** Picks of one curve together. */
@@ -198,6 +210,35 @@ export const pasteCopied = command({
   },
 });
 
+/** Pastes copied keys of one joint on another one, on the lit layer at the playhead. */
+export const pasteToJoint = command<string>({
+  name: 'Paste the copied keys on a joint',
+  layer: ({ session }) => session.getState().lit,
+  refusal(editor) {
+    const { copied } = editor.session.getState();
+    const joints = new Set(
+      copied.map(({ address }) => (address.kind === 'channel' ? address.joint : undefined)),
+    );
+    if (joints.size !== 1 || joints.has(undefined))
+      return { reason: 'Copy keys of one joint first, and of nothing else' };
+    return pasteCopied.refusal?.(editor, undefined);
+  },
+  run({ session, playhead }, joint, change) {
+    const { copied, lit } = session.getState();
+    const moved = copied.map(({ address, keys }) => ({
+      address: address.kind === 'channel' ? { ...address, joint } : address,
+      keys,
+    }));
+    let picks: readonly KeyPick[] = [];
+    change((project) => {
+      const pasted = pasteKeys(project, moved, playhead.get(), lit);
+      picks = pasted.picks;
+      return pasted.project;
+    });
+    session.setState({ keys: picks });
+  },
+});
+
 /** Columns of keys of the lit layer: those of its joints on one frame together, those of each weight on their own. */
 function columnsOf(project: Project, id: string): { frame: number; picks: KeyPick[] }[] {
   const layer = layerById(project, id);
@@ -252,6 +293,56 @@ const nudge = (name: string, keys: string, by: number, value: number) =>
       change((project) => movePicked(project, picks, { by, value }));
     },
   });
+
+/** Scales picked keys in time about a frame, from where they were. */
+export const scaleKeys = command<{
+  readonly picks: readonly KeyPick[];
+  readonly factor: number;
+  readonly about: number;
+  readonly before?: CurvesBefore;
+}>({
+  name: 'Scale keys in time',
+  layer: (editor, { picks }) => lockedFirst(editor.history.project(), picks),
+  refusal: (_, { factor }) => (factor > 0 ? undefined : { reason: 'Expected a factor above 0' }),
+  run: (_, { picks, factor, about, before }, change) =>
+    change((project) => scalePicked(project, picks, factor, about, before)),
+});
+
+const withPicked = (name: string, keys: string | undefined, edit: typeof reversePicked) =>
+  command({
+    name,
+    keys,
+    layer: layerOfPicked,
+    refusal: nonePicked,
+    run: ({ session }, _, change) => change((project) => edit(project, session.getState().keys)),
+  });
+
+export const reverseKeys = withPicked('Reverse the picked keys', undefined, reversePicked);
+export const snapKeys = withPicked('Put the picked keys on whole frames', undefined, snapPicked);
+
+/** Scales the picked keys about the playhead. */
+const scaledBy = (name: string, factor: number) =>
+  command({
+    name,
+    layer: layerOfPicked,
+    refusal: nonePicked,
+    run: ({ session, playhead }, _, change) =>
+      change((project) => scalePicked(project, session.getState().keys, factor, playhead.get())),
+  });
+
+export const halveKeys = scaledBy('Scale the picked keys by a half about the playhead', 0.5);
+export const doubleKeys = scaledBy('Scale the picked keys by two about the playhead', 2);
+
+export const cutKeys = command({
+  name: 'Cut the picked keys',
+  keys: 'Ctrl+X',
+  layer: layerOfPicked,
+  refusal: nonePicked,
+  run(editor, _, change) {
+    copyKeys.run(editor, undefined, change);
+    deleteKeys.run(editor, undefined, change);
+  },
+});
 
 export const nudgeEarlier = nudge('Move the picked keys a frame earlier', 'Comma', -1, 0);
 export const nudgeLater = nudge('Move the picked keys a frame later', 'Period', 1, 0);

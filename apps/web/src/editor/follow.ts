@@ -9,16 +9,29 @@ function keysThere(project: Project, picks: readonly KeyPick[]): readonly KeyPic
   const there = picks.flatMap((pick) => {
     const layer = layerById(project, pick.address.layer);
     const curve = layer && curveAtAddress(layer, pick.address);
-    const keys = pick.keys.filter((id) => curve?.keys.some((key) => key.id === id));
+    const ids = new Set(curve?.keys.map(({ id }) => id));
+    const keys = pick.keys.filter((id) => ids.has(id));
     return keys.length > 0 ? [{ ...pick, keys }] : [];
   });
   const count = (list: readonly KeyPick[]) => list.reduce((sum, { keys }) => sum + keys.length, 0);
   return count(there) === count(picks) ? picks : there;
 }
 
+const idsOf = new WeakMap<readonly KeyPick[], Map<string, Set<string>>>();
+
 /** Whether a key is among those that are picked. */
-export const isPicked = (picks: readonly KeyPick[], address: string, key: string): boolean =>
-  picks.some((pick) => addressKey(pick.address) === address && pick.keys.includes(key));
+export function isPicked(picks: readonly KeyPick[], address: string, key: string): boolean {
+  let ids = idsOf.get(picks);
+  if (!ids) {
+    ids = new Map();
+    for (const pick of picks) {
+      const name = addressKey(pick.address);
+      ids.set(name, new Set([...(ids.get(name) ?? []), ...pick.keys]));
+    }
+    idsOf.set(picks, ids);
+  }
+  return ids.get(address)?.has(key) ?? false;
+}
 
 /** Whether a layer is one of which it is asked how long its change holds: additive, keyed on one frame, at every frame. */
 function stillAsked(project: Project, id: string): boolean {

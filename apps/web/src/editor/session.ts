@@ -59,6 +59,8 @@ export interface SessionState {
   readonly asked: string | undefined;
   /** Layers whose lanes are open, by id. */
   readonly open: readonly string[];
+  /** Joints whose rows in an open lane show their channels: the layer's id and the joint's name. */
+  readonly openJoints: readonly string[];
   readonly autoKey: boolean;
   /** A pose that is tried on a layer and not keyed. */
   readonly trial: Trial | undefined;
@@ -131,6 +133,7 @@ export function createSession(lit: string, looking: boolean): Session {
     alone: undefined,
     asked: undefined,
     open: [],
+    openJoints: [],
     autoKey: true,
     trial: undefined,
     playing: false,

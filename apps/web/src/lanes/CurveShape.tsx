@@ -17,7 +17,7 @@ import { useEditor, useProject, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from '../timeline/time-scale.js';
-import { KEY_MENU } from './menus.js';
+import { keyMenu } from './menus.js';
 import { weightToY, yToWeight } from './weight-shape.js';
 
 /** Pixels within which a key is taken for the one under the pointer. */
@@ -255,7 +255,7 @@ function Points({ address, scale, height, top, color }: PointsProps) {
         onContextMenu={(event) => {
           event.stopPropagation();
           perform(editor, pickKeys, { picks: [{ address, keys: [key.id] }], more: false });
-          openMenu(event, KEY_MENU);
+          openMenu(event, keyMenu(editor));
         }}
         onPointerDown={(event) => grab(event, key.id)}
         onDoubleClick={(event) => event.stopPropagation()}

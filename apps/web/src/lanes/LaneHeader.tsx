@@ -1,5 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Layer, takeOf } from '@evlay/core';
+import type { Layer } from '@evlay/core';
 import { spanFactor } from '@evlay/core/evaluate';
 import { ChevronDown, ChevronRight, Lock, LockOpen, SquareDot } from 'lucide-react';
 import { type MouseEvent, memo } from 'react';
@@ -10,12 +10,19 @@ import { openMenu } from '../controls/context-menu.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
-import { hasRows } from './LaneRows.js';
 import { layerMenu } from './menus.js';
 import { PartCells } from './PartCells.js';
 
+/** What a lane's header shows of its layer: all but its keys. */
+export type LayerHead = Pick<Layer, 'id' | 'name' | 'mode' | 'muted' | 'solo' | 'locked' | 'span'> & {
+  readonly kind: Layer['content']['kind'];
+  readonly take: string | undefined;
+};
+
 interface LaneHeaderProps {
-  readonly layer: Layer;
+  readonly layer: LayerHead;
+  /** Whether there is anything that an open lane shows. */
+  readonly opens: boolean;
   readonly index: number;
   readonly lit: boolean;
   readonly open: boolean;
@@ -25,9 +32,8 @@ interface LaneHeaderProps {
 
 /** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
 export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
-  const { layer, index, lit, open, width, height } = props;
+  const { layer, opens, index, lit, open, width, height } = props;
   const editor = useEditor();
-  const parts = useProject((project) => project.parts);
   return (
     <Box
       width={`${width}px`}
@@ -38,17 +44,17 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
       data-does="Click a name to light the layer; right click: what can be done with it"
       onContextMenu={(event) => {
         perform(editor, lightLayer, layer.id);
-        openMenu(event, layerMenu(editor, layer));
+        openMenu(event, layerMenu(editor, layer.id));
       }}
       borderLeftColor={lit ? 'lamp' : 'transparent'}
     >
       <Box display="flex" alignItems="center" gap="1" height="25px">
-        {hasRows(layer, parts) ? (
+        {opens ? (
           <chakra.button
             type="button"
             aria-label={`${open ? 'Close' : 'Open'} the lane of ${layer.name}`}
             aria-expanded={open}
-            title={`${open ? 'Close' : 'Open'} the lane: a row for each part that it weighs`}
+            title={`${open ? 'Close' : 'Open'} the lane: a row for each part that it weighs and each joint that it keys`}
             onClick={() => perform(editor, toggleLane, layer.id)}
             width="18px"
             height="22px"
@@ -113,15 +119,14 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
 });
 
 /** What the lit lane is for, under its name. */
-function Hint({ layer, index }: { layer: Layer; index: number }) {
-  const take = useProject((project) => project.takes.find(({ id }) => id === takeOf(layer)?.take));
+function Hint({ layer, index }: { layer: LayerHead; index: number }) {
+  const take = useProject((project) => project.takes.find(({ id }) => id === layer.take));
   let text = 'Drag the shape to weigh it, its feet for the span, its slopes for the fades.';
   if (layer.locked) text = 'Locked: it takes no keys.';
   else if (take)
     text = `Plays the take ${take.name}: ${take.count} samples, ${Number((1 / take.interval).toFixed(2))} a second.`;
   else if (index === 0) text = 'No take: the rest pose.';
-  else if (layer.content.kind === 'nothing')
-    text = 'No keys yet: click the character, then turn or move the joint.';
+  else if (layer.kind === 'nothing') text = 'No keys yet: click the character, then turn or move the joint.';
   return (
     <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pl="5" pr="4" maxWidth="320px">
       {text}
@@ -130,7 +135,7 @@ function Hint({ layer, index }: { layer: Layer; index: number }) {
 }
 
 /** Plays the layer alone; the next click brings all back. */
-function Alone({ layer }: { layer: Layer }) {
+function Alone({ layer }: { layer: LayerHead }) {
   const editor = useEditor();
   const on = useSession((state) => state.alone?.layer === layer.id);
   return (
@@ -149,7 +154,7 @@ function Alone({ layer }: { layer: Layer }) {
 }
 
 interface SwitchProps {
-  readonly layer: Layer;
+  readonly layer: LayerHead;
   readonly command: Command<string>;
   readonly on: boolean;
   readonly children: React.ReactNode;

@@ -2,49 +2,122 @@ import { Box, chakra } from '@chakra-ui/react';
 import {
   addressKey,
   addressLabel,
+  CHANNELS,
   type CurveAddress,
+  channelsOf,
+  entryOf,
   type Layer,
+  layerById,
   placementAddresses,
-  STILL_TIME,
   scalarAtAddress,
   weightsWithin,
 } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
 import type { Parts } from '@evlay/core/rig';
-import { KeyRound } from 'lucide-react';
-import { memo, useMemo } from 'react';
+import { ChevronDown, ChevronRight, KeyRound } from 'lucide-react';
+import { memo, useContext, useEffect, useMemo, useRef } from 'react';
+import { perform } from '../commands/command.js';
 import { keyPlace } from '../commands/layers.js';
+import { pickJoints } from '../commands/picking.js';
 import { keyValues } from '../commands/values.js';
+import { setView } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';
-import { useProject } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { StripsContext } from './box.js';
 import { CurveShape } from './CurveShape.js';
-import { KeyMarks } from './KeyMarks.js';
+import { KeyStrip } from './KeyStrip.js';
+import type { Strip } from './strip.js';
+import { useRowsInSight } from './use-sight.js';
 import { cornersOf, valueLine } from './weight-shape.js';
 
 const ROW = 24;
 
 /** Whether a layer has anything that an open lane shows. */
 export const hasRows = (layer: Layer, parts: Parts): boolean =>
-  layer.placement !== undefined || weightsWithin(layer, parts).length > 0;
+  layer.placement !== undefined || layer.content.kind === 'curves' || weightsWithin(layer, parts).length > 0;
+
+/** A row of an open lane. */
+type RowOf =
+  | { readonly kind: 'weight'; readonly address: CurveAddress }
+  | { readonly kind: 'placement' }
+  | { readonly kind: 'joint'; readonly joint: string; readonly opened: boolean }
+  | { readonly kind: 'channel'; readonly address: CurveAddress };
+
+/** The rows of an open lane, as text so that they stay the same while keys move. */
+function rowsOf(layer: Layer | undefined, parts: Parts, opened: readonly string[]): string {
+  if (!layer) return '[]';
+  const rows: RowOf[] = weightsWithin(layer, parts).map((address) => ({ kind: 'weight', address }));
+  if (layer.placement) rows.push({ kind: 'placement' });
+  for (const [joint, channels] of Object.entries(channelsOf(layer))) {
+    const open = opened.includes(`${layer.id} ${joint}`);
+    rows.push({ kind: 'joint', joint, opened: open });
+    if (!open) continue;
+    for (const channel of CHANNELS)
+      if (channels[channel])
+        rows.push({ kind: 'channel', address: { kind: 'channel', layer: layer.id, joint, channel } });
+  }
+  return JSON.stringify(rows);
+}
 
 interface LaneRowsProps {
-  readonly layer: Layer;
+  readonly id: string;
   readonly scale: TimeScale;
   readonly header: number;
 }
 
-/** The rows of an open lane: one for every part and joint that has a weight of its own, and one for the placement. */
-export const LaneRows = memo(function LaneRows({ layer, scale, header }: LaneRowsProps) {
-  const parts = useProject((project) => project.parts);
-  const within = useMemo(() => weightsWithin(layer, parts), [layer, parts]);
+/**
+ * The rows of an open lane: one for every part and joint that has a weight of its own, for the placement, and for each
+ * joint that is keyed, which opens into its channels. Only rows in sight are there.
+ */
+export const LaneRows = memo(function LaneRows({ id, scale, header }: LaneRowsProps) {
+  const opened = useSession((state) => state.openJoints);
+  const text = useProject((project) => rowsOf(layerById(project, id), project.parts, opened));
+  const name = useProject((project) => layerById(project, id)?.name ?? '');
+  const rows = useMemo(() => JSON.parse(text) as RowOf[], [text]);
+  const list = useRef<HTMLUListElement>(null);
+  const [first, end] = useRowsInSight(list, rows.length, ROW);
   return (
-    <Box as="ul" listStyleType="none" aria-label={`Parts of ${layer.name}`} bg="ground/40">
-      {within.map((address) => (
-        <WeightRow key={addressKey(address)} layer={layer} address={address} scale={scale} header={header} />
+    <Box
+      as="ul"
+      ref={list}
+      listStyleType="none"
+      aria-label={`Rows of ${name}`}
+      bg="ground/40"
+      position="relative"
+      height={`${rows.length * ROW}px`}
+    >
+      {rows.slice(first, end).map((row, k) => (
+        <Box
+          as="li"
+          key={
+            row.kind === 'joint'
+              ? `joint ${row.joint}`
+              : 'address' in row
+                ? addressKey(row.address)
+                : row.kind
+          }
+          position="absolute"
+          top={`${(first + k) * ROW}px`}
+          left="0"
+          right="0"
+          height={`${ROW}px`}
+          display="flex"
+          borderTopWidth="1px"
+          borderColor="line"
+        >
+          {row.kind === 'weight' ? (
+            <WeightRow id={id} address={row.address} scale={scale} header={header} />
+          ) : row.kind === 'placement' ? (
+            <PlacementRow id={id} scale={scale} header={header} />
+          ) : row.kind === 'joint' ? (
+            <JointRow id={id} joint={row.joint} opened={row.opened} scale={scale} header={header} />
+          ) : (
+            <ChannelRow id={id} address={row.address} scale={scale} header={header} />
+          )}
+        </Box>
       ))}
-      {layer.placement && <PlacementRow layer={layer} scale={scale} header={header} />}
     </Box>
   );
 });
@@ -53,24 +126,38 @@ interface RowProps extends LaneRowsProps {
   readonly address: CurveAddress;
 }
 
-function WeightRow({ layer, address, scale, header }: RowProps) {
+function WeightRow({ id, address, scale, header }: RowProps) {
   const label = addressLabel(address);
-  const scalar = scalarAtAddress(layer, address)!;
+  const layer = useProject((project) => layerById(project, id));
+  const scalar = layer ? scalarAtAddress(layer, address)! : 0;
+  const strips = useContext(StripsContext);
+  const svg = useRef<SVGSVGElement>(null);
+  const key = addressKey(address);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key says which address it is
+  useEffect(() => {
+    if (svg.current)
+      return strips.add({ element: svg.current, strip: { kind: 'curve', layer: id, address } });
+    return undefined;
+  }, [strips, id, key]);
   const line = useMemo(
     () => valueLine((frame) => scalarAt(scalar, frame), cornersOf([scalar]), scale, ROW - 1, 1),
     [scalar, scale],
   );
+  if (!layer) return null;
   return (
-    <Frame header={header} label={label} dim={scalar === 0}>
-      <Value label={`Weight of ${layer.name} on the ${label}`} addresses={[address]} />
-      <CommandButton
-        command={keyValues}
-        arg={[address]}
-        label={`Key the weight of the ${label} on ${layer.name}`}
-        icon={KeyRound}
-        on={typeof scalar !== 'number'}
-      />
+    <>
+      <RowHead header={header} label={label} dim={scalar === 0}>
+        <Value label={`Weight of ${layer.name} on the ${label}`} addresses={[address]} />
+        <CommandButton
+          command={keyValues}
+          arg={[address]}
+          label={`Key the weight of the ${label} on ${layer.name}`}
+          icon={KeyRound}
+          on={typeof scalar !== 'number'}
+        />
+      </RowHead>
       <svg
+        ref={svg}
         width={scale.width}
         height={ROW - 1}
         style={{ display: 'block', flex: 'none', touchAction: 'none', opacity: scalar === 0 ? 0.5 : 1 }}
@@ -88,85 +175,157 @@ function WeightRow({ layer, address, scale, header }: RowProps) {
           live
         />
       </svg>
-    </Frame>
+    </>
   );
 }
 
-function PlacementRow({ layer, scale, header }: LaneRowsProps) {
-  const addresses = useMemo(() => placementAddresses(layer), [layer]);
-  const keyed = addresses.some((address) => typeof scalarAtAddress(layer, address) !== 'number');
+function PlacementRow({ id, scale, header }: LaneRowsProps) {
+  const name = useProject((project) => layerById(project, id)?.name ?? '');
+  const keyed = useProject((project) => {
+    const layer = layerById(project, id);
+    return (
+      layer !== undefined &&
+      placementAddresses(layer).some((one) => typeof scalarAtAddress(layer, one) !== 'number')
+    );
+  });
+  const strip = useMemo<Strip>(() => ({ kind: 'placement', layer: id }), [id]);
   return (
-    <Frame header={header} label="placement" dim={false}>
-      <CommandButton
-        command={keyPlace}
-        arg={layer.id}
-        label={`Key the placement of ${layer.name}`}
-        icon={KeyRound}
-        on={keyed}
-      />
-      <svg
-        width={scale.width}
-        height={ROW - 1}
-        style={{ display: 'block', flex: 'none', touchAction: 'none' }}
-        aria-hidden="true"
-        data-row="placement"
-      >
-        <line
-          x1={0}
-          x2={scale.width}
-          y1={ROW / 2}
-          y2={ROW / 2}
-          stroke="var(--evlay-colors-line)"
-          strokeDasharray={keyed ? undefined : '3 4'}
+    <>
+      <RowHead header={header} label="placement">
+        <CommandButton
+          command={keyPlace}
+          arg={id}
+          label={`Key the placement of ${name}`}
+          icon={KeyRound}
+          on={keyed}
         />
-        <KeyMarks
-          layer={layer}
-          addresses={addresses}
-          time={STILL_TIME}
-          scale={scale}
-          height={ROW - 1}
-          tall={12}
-        />
-      </svg>
-    </Frame>
+      </RowHead>
+      <KeyStrip strip={strip} name={`the placement of ${name}`} scale={scale} height={ROW - 1} tall={12} />
+    </>
   );
 }
 
-interface FrameProps {
+interface JointRowProps extends LaneRowsProps {
+  readonly joint: string;
+  readonly opened: boolean;
+}
+
+/** The keys of a joint; its name picks it in the view, its triangle opens its channels. */
+function JointRow({ id, joint, opened, scale, header }: JointRowProps) {
+  const editor = useEditor();
+  const name = useProject((project) => layerById(project, id)?.name ?? '');
+  const picked = useSession((state) =>
+    state.picked.some((j) => editor.history.project().rig.joints[j]?.name === joint),
+  );
+  const strip = useMemo<Strip>(() => ({ kind: 'joint', layer: id, joint }), [id, joint]);
+  const toggle = () => {
+    const own = `${id} ${joint}`;
+    const { openJoints } = editor.session.getState();
+    perform(editor, setView, {
+      openJoints: opened ? openJoints.filter((one) => one !== own) : [...openJoints, own],
+    });
+  };
+  const pick = () => {
+    const j = editor.history.project().rig.joints.findIndex((one) => one.name === joint);
+    if (j >= 0) perform(editor, pickJoints, [j]);
+  };
+  return (
+    <>
+      <RowHead
+        header={header}
+        label={joint}
+        lit={picked}
+        onPick={pick}
+        before={
+          <chakra.button
+            type="button"
+            aria-label={`${opened ? 'Close' : 'Open'} the channels of ${joint}`}
+            aria-expanded={opened}
+            onClick={toggle}
+            width="18px"
+            height="20px"
+            display="inline-flex"
+            alignItems="center"
+            justifyContent="center"
+            color="quiet"
+            cursor="pointer"
+            borderRadius="4px"
+            _hover={{ color: 'text', bg: 'ground' }}
+          >
+            {opened ? <ChevronDown size={12} aria-hidden /> : <ChevronRight size={12} aria-hidden />}
+          </chakra.button>
+        }
+      />
+      <KeyStrip strip={strip} name={`${joint} on ${name}`} scale={scale} height={ROW - 1} tall={12} />
+    </>
+  );
+}
+
+function ChannelRow({ id, address, scale, header }: RowProps) {
+  const label = addressLabel(address);
+  const name = useProject((project) => layerById(project, id)?.name ?? '');
+  const key = addressKey(address);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key says which address it is
+  const strip = useMemo<Strip>(() => ({ kind: 'curve', layer: id, address }), [id, key]);
+  const value = useProject((project) => {
+    const layer = layerById(project, id);
+    return address.kind === 'channel' && layer && entryOf(channelsOf(layer), address.joint)?.[address.channel]
+      ? address.channel
+      : label;
+  });
+  return (
+    <>
+      <RowHead header={header} label={value} deep />
+      <KeyStrip strip={strip} name={`${label} on ${name}`} scale={scale} height={ROW - 1} tall={9} />
+    </>
+  );
+}
+
+interface RowHeadProps {
   readonly header: number;
   readonly label: string;
-  readonly dim: boolean;
-  readonly children: readonly [React.ReactNode, ...React.ReactNode[]];
+  readonly dim?: boolean;
+  readonly deep?: boolean;
+  /** Whether what it names is picked. */
+  readonly lit?: boolean;
+  readonly onPick?: () => void;
+  readonly before?: React.ReactNode;
+  readonly children?: React.ReactNode;
 }
 
-/** A row below a lane: what it is, its controls at the end of the header, and its track. Drawn only where it is seen. */
-function Frame({ header, label, dim, children }: FrameProps) {
-  const controls = children.slice(0, -1);
+/** What a row is of, at the left of its track. */
+function RowHead({ header, label, dim, deep, lit, onPick, before, children }: RowHeadProps) {
   return (
     <Box
-      as="li"
+      width={`${header}px`}
+      flex="none"
+      pl={deep ? '14' : before ? '4' : '9'}
+      pr="2"
       display="flex"
-      height={`${ROW}px`}
-      borderTopWidth="1px"
-      borderColor="line"
-      css={{ contentVisibility: 'auto', containIntrinsicSize: `auto ${ROW}px` }}
+      alignItems="center"
+      gap="1"
+      fontSize="12px"
     >
-      <Box
-        width={`${header}px`}
-        flex="none"
-        pl="9"
-        pr="2"
-        display="flex"
-        alignItems="center"
-        gap="1"
-        fontSize="12px"
-      >
+      {before}
+      {onPick ? (
+        <chakra.button
+          type="button"
+          truncate
+          flex="1"
+          textAlign="left"
+          cursor="pointer"
+          color={lit ? 'lamp' : 'text'}
+          title={`Pick ${label}`}
+          onClick={onPick}
+        >
+          {label}
+        </chakra.button>
+      ) : (
         <chakra.span truncate flex="1" color={dim ? 'quiet' : 'text'}>
           {label}
         </chakra.span>
-        {controls}
-      </Box>
-      {children.at(-1)}
+      )}
+      {children}
     </Box>
   );
 }

@@ -1,5 +1,5 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { LayersPlus, PencilLine, SquareStack } from 'lucide-react';
+import { LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
 import { perform } from '../commands/command.js';
 import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
 import { changeRange } from '../commands/project.js';
@@ -17,6 +17,7 @@ export function TimeBar({ width }: { width: number }) {
   const editor = useEditor();
   const autoKey = useSession((state) => state.autoKey);
   const drawing = useSession((state) => state.drawing);
+  const linked = useSession((state) => state.limbLinked);
   return (
     <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
       <Transport />
@@ -26,6 +27,12 @@ export function TimeBar({ width }: { width: number }) {
         icon={PencilLine}
         on={drawing}
         onClick={() => perform(editor, setView, { drawing: !drawing })}
+      />
+      <ToolButton
+        label="Keys of a limb stay together"
+        icon={linked ? Link2 : Unlink2}
+        on={linked}
+        onClick={() => perform(editor, setView, { limbLinked: !linked })}
       />
       <chakra.button
         type="button"

@@ -1,90 +1,133 @@
-import { type CompiledLayer, channelAddresses, type Layer, ownTime } from '@evlay/core';
+import { Box } from '@chakra-ui/react';
+import { isLive, layerById, layerIndex } from '@evlay/core';
 import { largestAlpha, layerWeight } from '@evlay/core/evaluate';
-import { memo, useMemo } from 'react';
+import { memo, useContext, useEffect, useMemo, useRef } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { openMenu } from '../controls/context-menu.js';
-import { useEditor, useProject } from '../editor/context.js';
+import { useEditor, useProject, useSeen } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { StripsContext } from './box.js';
 import { ContactLane } from './ContactLane.js';
 import { CurveShape } from './CurveShape.js';
-import { KeyMarks } from './KeyMarks.js';
+import { KeyStrip } from './KeyStrip.js';
 import { layerMenu } from './menus.js';
 import { SpanHandles } from './SpanHandles.js';
 import { cornersOf, topWeight, valueLine } from './weight-shape.js';
 
 interface LaneTrackProps {
-  readonly compiled: CompiledLayer;
-  /** The layer as it is kept, without a pose that is tried on it. */
-  readonly layer: Layer;
-  /** Whether it is switched on. */
-  readonly on: boolean;
+  readonly id: string;
   readonly lit: boolean;
-  readonly base: boolean;
   readonly scale: TimeScale;
   readonly height: number;
 }
 
+/** Height of the strip of keys at the lower edge of a lane, where it is lit and where it is not. */
+const STRIP = { lit: 15, slim: 7 };
+
 /**
  * One layer over time. The shape is what counts, weight times fades in the part where that is most; the line is the
- * layer's own weight times fades. Keys stand as marks along the bottom.
+ * layer's own weight times fades. Keys stand along the bottom. It renders when what counts changes, not with keys.
  */
-export const LaneTrack = memo(function LaneTrack(props: LaneTrackProps) {
-  const { compiled, layer, on, lit, base, scale, height } = props;
+export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: LaneTrackProps) {
   const editor = useEditor();
-  const fps = useProject((project) => project.fps);
-  const top = topWeight(compiled);
-  const [line, shape] = useMemo(() => {
-    const { mask, joints } = compiled.layer;
-    const within = [...Object.values(mask ?? {}), ...Object.values(joints ?? {})];
-    const corners = cornersOf([compiled.layer.weight], compiled.layer.span);
-    const own = valueLine((frame) => layerWeight(compiled, frame), corners, scale, height, top);
-    if (!mask && !joints) return [own, own];
-    const all = [...corners, ...cornersOf(within)];
-    return [own, valueLine((frame) => largestAlpha(compiled, frame), all, scale, height, top)];
-  }, [compiled, scale, height, top]);
-  const addresses = useMemo(() => channelAddresses(layer), [layer]);
-  const time = useMemo(() => ownTime(layer, undefined, fps), [layer, fps]);
-  const idle = !base && layer.content.kind === 'nothing';
-  const color = layer.color ?? 'var(--evlay-colors-quiet)';
+  const strips = useContext(StripsContext);
+  const svg = useRef<SVGSVGElement>(null);
+  const { index, on, name, color, kind } = useProject(
+    useShallow((project) => {
+      const layer = layerById(project, id);
+      const at = layerIndex(project, id);
+      return {
+        index: at,
+        on: at >= 0 && isLive(project.layers, at),
+        name: layer?.name ?? '',
+        color: layer?.color ?? 'var(--evlay-colors-quiet)',
+        kind: layer?.content.kind,
+      };
+    }),
+  );
+  const base = index === 0;
+  // What counts: the rest of a layer changes nothing of the shape. The base is read anew with its take.
+  const { weight, span, mask, joints, mode, time, content } = useSeen(
+    useShallow((project) => {
+      const layer = layerById(project, id);
+      return {
+        weight: layer?.weight,
+        span: layer?.span,
+        mask: layer?.mask,
+        joints: layer?.joints,
+        mode: layer?.mode,
+        time: layer?.time,
+        content: layer?.content.kind === 'take' ? layer.content : undefined,
+      };
+    }),
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: these say when what is compiled counts otherwise
+  const compiled = useMemo(
+    () => editor.stage.get().stack.layers.find(({ layer }) => layer.id === id),
+    [editor, id, weight, span, mask, joints, mode, time, content],
+  );
+  const [line, shape, top] = useMemo(() => {
+    if (!compiled || weight === undefined) return ['', '', 1];
+    const most = topWeight(compiled);
+    const corners = cornersOf([weight], span);
+    const own = valueLine((frame) => layerWeight(compiled, frame), corners, scale, height, most);
+    if (!mask && !joints) return [own, own, most];
+    const within = cornersOf([...Object.values(mask ?? {}), ...Object.values(joints ?? {})]);
+    const all = [...corners, ...within];
+    return [own, valueLine((frame) => largestAlpha(compiled, frame), all, scale, height, most), most];
+  }, [compiled, weight, span, mask, joints, scale, height]);
+  const strip = lit ? STRIP.lit : STRIP.slim;
+  const keyStrip = useMemo(() => ({ kind: 'layer' as const, layer: id }), [id]);
+  useEffect(() => {
+    if (!svg.current || !lit) return;
+    const address = { kind: 'weight' as const, layer: id };
+    return strips.add({
+      element: svg.current,
+      strip: { kind: 'curve', layer: id, address },
+      inset: STRIP.lit + 1,
+    });
+  }, [strips, id, lit]);
+  const idle = !base && kind === 'nothing';
   return (
-    // biome-ignore lint/a11y/noSvgWithoutTitle: what has the focus in it is named; a title would hang on the pointer
-    <svg
-      width={scale.width}
-      height={height}
-      style={{ display: 'block', flex: 'none', opacity: on ? 1 : 0.35, touchAction: 'none' }}
-      aria-hidden={!(base && lit)}
-      data-does={
-        lit ? undefined : 'Click to light the layer: it then takes keys, and its shape can be dragged'
-      }
-      onPointerDown={() => perform(editor, lightLayer, layer.id)}
-      onContextMenu={(event) => {
-        perform(editor, lightLayer, layer.id);
-        openMenu(event, layerMenu(editor, layer));
-      }}
-    >
-      <CurveShape
-        address={{ kind: 'weight', layer: layer.id }}
-        line={line}
-        shape={shape}
-        scale={scale}
+    <Box position="relative" flex="none" width={`${scale.width}px`} opacity={on ? 1 : 0.35}>
+      {/* biome-ignore lint/a11y/noSvgWithoutTitle: what has the focus in it is named; a title would hang on the pointer */}
+      <svg
+        ref={svg}
+        width={scale.width}
         height={height}
-        top={top}
-        color={color}
-        fillOpacity={base ? 0.12 : idle ? 0.06 : lit ? 0.4 : 0.3}
-        idle={idle}
-        live={lit}
-      />
-      {base && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}
-      {lit && !base && <SpanHandles layer={layer} scale={scale} height={height} />}
-      <KeyMarks
-        layer={layer}
-        addresses={addresses}
-        time={time}
-        scale={scale}
-        height={height}
-        tall={lit ? 13 : 6}
-      />
-    </svg>
+        style={{ display: 'block', touchAction: 'none' }}
+        aria-hidden={!(base && lit)}
+        data-does={
+          lit ? undefined : 'Click to light the layer: it then takes keys, and its shape can be dragged'
+        }
+        onPointerDown={() => perform(editor, lightLayer, id)}
+        onContextMenu={(event) => {
+          perform(editor, lightLayer, id);
+          openMenu(event, layerMenu(editor, id));
+        }}
+      >
+        <CurveShape
+          address={{ kind: 'weight', layer: id }}
+          line={line}
+          shape={shape}
+          scale={scale}
+          height={height}
+          top={top}
+          color={color}
+          fillOpacity={base ? 0.12 : idle ? 0.06 : lit ? 0.4 : 0.3}
+          idle={idle}
+          live={lit}
+        />
+        {base && compiled && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}
+        {lit && !base && <SpanHandles layer={id} span={span} scale={scale} height={height} />}
+      </svg>
+      {kind === 'curves' && (
+        <Box position="absolute" left="0" bottom="0">
+          <KeyStrip strip={keyStrip} name={name} scale={scale} height={strip} tall={lit ? 13 : 6} />
+        </Box>
+      )}
+    </Box>
   );
 });

@@ -1,14 +1,16 @@
 import { Box } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { changeRange } from '../commands/project.js';
-import { useEditor, useProject, useSeen, useSession } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
 import { type TimeScale, wholeRange, xToFrame, zoomed } from '../timeline/time-scale.js';
-import { LaneHeader } from './LaneHeader.js';
-import { hasRows, LaneRows } from './LaneRows.js';
+import { dragBox, type PlacedStrip, type Rectangle, type Strips, StripsContext } from './box.js';
+import { Lane } from './Lane.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './LaneTools.js';
-import { LaneTrack } from './LaneTrack.js';
+import { PickedBar } from './PickedBar.js';
+import { PickedKeys } from './PickedKeys.js';
 
 const HEADER = 440;
 const SLIM = 26;
@@ -17,20 +19,17 @@ const RULER = 32;
 
 /** The stack over time: one lane a layer, the base at the bottom, all on one time axis. */
 export function Lanes() {
-  const { stage } = useEditor();
-  const project = useProject((current) => current);
-  // A tried pose changes what is compiled.
-  useSeen((current) => current);
-  const lit = useSession((state) => state.lit);
-  const open = useSession((state) => state.open);
-  const window = useSession((state) => state.window) ?? wholeRange(project);
+  const editor = useEditor();
+  const ids = useProject(useShallow((project) => project.layers.map(({ id }) => id).reverse()));
+  const range = useProject((project) => project.range);
+  const shown = useSession((state) => state.window);
+  const window = shown ?? wholeRange(range);
   const area = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
   const scale: TimeScale = useMemo(
     () => ({ from: window[0], to: window[1], width }),
     [window[0], window[1], width],
   );
-  const { stack } = stage.get();
 
   useEffect(() => {
     if (!area.current) return;
@@ -43,7 +42,31 @@ export function Lanes() {
 
   useWheel(area, scale);
 
-  const layers = [...project.layers.entries()].reverse();
+  const box = useRef<HTMLDivElement>(null);
+  const placed = useRef(new Set<PlacedStrip>());
+  const strips = useMemo<Strips>(() => {
+    const show = (rectangle: Rectangle | undefined) => {
+      const element = box.current;
+      const around = area.current?.getBoundingClientRect();
+      if (!element || !around) return;
+      element.hidden = rectangle === undefined;
+      if (!rectangle) return;
+      Object.assign(element.style, {
+        left: `${rectangle.left - around.left}px`,
+        top: `${rectangle.top - around.top}px`,
+        width: `${rectangle.right - rectangle.left}px`,
+        height: `${rectangle.bottom - rectangle.top}px`,
+      });
+    };
+    return {
+      add(strip) {
+        placed.current.add(strip);
+        return () => placed.current.delete(strip);
+      },
+      box: (press) => dragBox(editor, press, placed.current, scale, show),
+    };
+  }, [editor, scale]);
+
   return (
     <Box
       ref={area}
@@ -68,57 +91,41 @@ export function Lanes() {
         <Ruler
           scale={scale}
           height={RULER}
-          ends={project.range}
+          ends={range}
           what="range"
           command={changeRange}
           to={(ends) => ends}
         />
       </Box>
-      <Box flex="1" overflowY="auto" overflowX="hidden" role="list" aria-label="Layers, the topmost first">
-        {layers.map(([index, layer]) => {
-          const isLit = layer.id === lit;
-          const isOpen = open.includes(layer.id) && hasRows(layer, project.parts);
-          const height = isLit ? TALL : SLIM;
-          const compiled = stack.layers.find((candidate) => candidate.layer.id === layer.id);
-          return (
-            <Box
-              key={layer.id}
-              role="listitem"
-              borderBottomWidth="1px"
-              borderColor="line"
-              data-lit={isLit || undefined}
-            >
-              <Box
-                display="flex"
-                height={`${height - 1}px`}
-                bg={isLit ? 'raised' : 'transparent'}
-                _hover={{ bg: 'raised' }}
-              >
-                <LaneHeader
-                  layer={layer}
-                  index={index}
-                  lit={isLit}
-                  open={isOpen}
-                  width={HEADER}
-                  height={height}
-                />
-                {compiled && (
-                  <LaneTrack
-                    compiled={compiled}
-                    layer={layer}
-                    on={stack.live[index] ?? true}
-                    lit={isLit}
-                    base={index === 0}
-                    scale={scale}
-                    height={height - 1}
-                  />
-                )}
-              </Box>
-              {isOpen && <LaneRows layer={layer} scale={scale} header={HEADER} />}
-            </Box>
-          );
-        })}
-      </Box>
+      <StripsContext value={strips}>
+        <Box
+          flex="1"
+          overflowY="auto"
+          overflowX="hidden"
+          role="list"
+          aria-label="Layers, the topmost first"
+          data-scrolls
+          data-does="Drag over the empty place to pick keys in a box"
+          onPointerDown={(event) => {
+            if (event.target === event.currentTarget && event.button === 0) strips.box(event);
+          }}
+        >
+          {ids.map((id) => (
+            <Lane key={id} id={id} scale={scale} header={HEADER} tall={TALL} slim={SLIM} />
+          ))}
+        </Box>
+      </StripsContext>
+      <PickedBar scale={scale} left={HEADER} top={RULER - 3} />
+      <Box
+        ref={box}
+        hidden
+        position="absolute"
+        borderWidth="1px"
+        borderColor="lamp"
+        bg="lamp/15"
+        pointerEvents="none"
+        zIndex="3"
+      />
       <Box
         display="flex"
         flex="none"
@@ -130,6 +137,7 @@ export function Lanes() {
         borderColor="line"
       >
         <AddLayerButtons />
+        <PickedKeys />
         <RangeFields />
       </Box>
       <PlayheadLine scale={scale} left={HEADER} bottom="32px" />
@@ -149,9 +157,11 @@ function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale
       if (x < 0 || (!event.ctrlKey && sideways === 0)) return;
       event.preventDefault();
       const project = history.project();
-      const before = session.getState().window ?? wholeRange(project);
+      const before = session.getState().window ?? wholeRange(project.range);
       if (event.ctrlKey)
-        session.setState({ window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project) });
+        session.setState({
+          window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project.range),
+        });
       else {
         const by = (sideways / scale.width) * (before[1] - before[0]);
         session.setState({ window: [before[0] + by, before[1] + by] });

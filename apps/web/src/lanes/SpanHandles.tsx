@@ -1,4 +1,4 @@
-import type { Layer, Span } from '@evlay/core';
+import type { Span } from '@evlay/core';
 import type { PointerEvent } from 'react';
 import { changeSpan } from '../commands/layers.js';
 import { useEditor, useProject } from '../editor/context.js';
@@ -6,7 +6,8 @@ import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
 
 interface SpanHandlesProps {
-  readonly layer: Layer;
+  readonly layer: string;
+  readonly span: Span | undefined;
   readonly scale: TimeScale;
   readonly height: number;
 }
@@ -15,10 +16,10 @@ interface SpanHandlesProps {
  * The feet of a lane's shape (its span) and the tops of its slopes (its fades). A layer without a span has
  * faint feet at the ends of the range: pulling one makes a span.
  */
-export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
+export function SpanHandles({ layer, span: set, scale, height }: SpanHandlesProps) {
   const editor = useEditor();
   const range = useProject((project) => project.range);
-  const span = layer.span ?? {};
+  const span = set ?? {};
   const start = span.start ?? range[0];
   const end = span.end ?? range[1];
 
@@ -27,7 +28,7 @@ export function SpanHandles({ layer, scale, height }: SpanHandlesProps) {
     event.stopPropagation();
     startDrag(editor, event, {
       command: changeSpan,
-      to: (dx) => ({ layer: layer.id, span: change(Math.round(dx * framesPerPixel(scale))) }),
+      to: (dx) => ({ layer, span: change(Math.round(dx * framesPerPixel(scale))) }),
     });
   };
 

@@ -1,4 +1,4 @@
-import type { Layer } from '@evlay/core';
+import { layerById } from '@evlay/core';
 import {
   duplicateLit,
   letAllCount,
@@ -10,20 +10,43 @@ import {
   toggleMute,
   toggleSolo,
 } from '../commands/layers.js';
-import { copyKeys, deleteKeys, keyValues, pasteCopied } from '../commands/values.js';
+import {
+  copyKeys,
+  cutKeys,
+  deleteKeys,
+  doubleKeys,
+  halveKeys,
+  keyValues,
+  pasteCopied,
+  pasteToJoint,
+  reverseKeys,
+  snapKeys,
+} from '../commands/values.js';
 import { playAlone } from '../commands/view.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
 import type { Editor } from '../editor/editor.js';
 
-/** What can be done with picked keys. */
-export const KEY_MENU: readonly MenuEntry[] = [
-  item(copyKeys, undefined),
-  item(pasteCopied, undefined),
-  item(deleteKeys, undefined),
-];
+/** What can be done with the picked keys; of copied ones that go to another joint, if one is picked. */
+export const keyMenu = ({ session, history }: Editor): readonly MenuEntry[] => {
+  const joint = session.getState().picked.at(-1);
+  const name = joint === undefined ? undefined : history.project().rig.joints[joint]?.name;
+  return [
+    item(cutKeys, undefined),
+    item(copyKeys, undefined),
+    item(pasteCopied, undefined),
+    ...(name === undefined ? [] : [item(pasteToJoint, name, `Paste the copied keys on ${name}`)]),
+    item(halveKeys, undefined),
+    item(doubleKeys, undefined),
+    item(reverseKeys, undefined),
+    item(snapKeys, undefined),
+    item(deleteKeys, undefined),
+  ];
+};
 
 /** What can be done with a layer, which is lit. */
-export function layerMenu({ session }: Editor, layer: Layer): readonly MenuEntry[] {
+export function layerMenu({ session, history }: Editor, id: string): readonly MenuEntry[] {
+  const layer = layerById(history.project(), id);
+  if (!layer) return [];
   const alone = session.getState().alone?.layer === layer.id;
   return [
     item(

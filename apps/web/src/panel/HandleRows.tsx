@@ -55,29 +55,8 @@ export function HandleRows() {
             {one}
           </CommandChoice>
         ))}
-      </Row>
-      <Row label="steps">
-        <CommandButton command={setView} arg={{ snap: !snap }} label="Go in steps" icon={Magnet} on={snap} />
-        <LocalNumber
-          label="Step of a turn"
-          read={() => snapAngle}
-          min={0.1}
-          max={180}
-          step={0.5}
-          decimals={1}
-          onChange={(value) => editor.session.setState({ snapAngle: value })}
-        />
-        <Text color="quiet">°</Text>
-        <LocalNumber
-          label="Step of a move"
-          read={() => snapLength * 100}
-          min={0.1}
-          step={0.5}
-          decimals={1}
-          onChange={(value) => editor.session.setState({ snapLength: value / 100 })}
-        />
-        <Text color="quiet">cm</Text>
         <Box flex="1" />
+        <CommandButton command={setView} arg={{ snap: !snap }} label="Go in steps" icon={Magnet} on={snap} />
         <CommandButton
           command={setView}
           arg={{ symmetric: !symmetric }}
@@ -86,6 +65,29 @@ export function HandleRows() {
           on={symmetric}
         />
       </Row>
+      {snap && (
+        <Row label="steps">
+          <LocalNumber
+            label="Step of a turn"
+            read={() => snapAngle}
+            min={0.1}
+            max={180}
+            step={0.5}
+            decimals={1}
+            onChange={(value) => editor.session.setState({ snapAngle: value })}
+          />
+          <Text color="quiet">°</Text>
+          <LocalNumber
+            label="Step of a move"
+            read={() => snapLength * 100}
+            min={0.1}
+            step={0.5}
+            decimals={1}
+            onChange={(value) => editor.session.setState({ snapLength: value / 100 })}
+          />
+          <Text color="quiet">cm</Text>
+        </Row>
+      )}
       {picked.length > 1 && (
         <Row label="turn">
           {TOGETHER.map((one) => (

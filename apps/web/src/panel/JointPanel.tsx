@@ -1,6 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useProject, useSession } from '../editor/context.js';
 import { CurlRows } from './CurlRows.js';
+import { FindJoint } from './FindJoint.js';
 import { HandleRows } from './HandleRows.js';
 import { JointNumbers } from './JointNumbers.js';
 import { LimbRow } from './LimbRow.js';
@@ -22,13 +23,16 @@ export function JointPanel() {
       flexDirection="column"
       gap="1.5"
     >
-      <Text fontWeight="600" truncate title={names.join(', ')}>
-        {names.length === 0
-          ? 'No joint is picked'
-          : names.length === 1
-            ? names[0]
-            : `${names.at(-1)} and ${names.length - 1} more`}
-      </Text>
+      <Box display="flex" alignItems="center" gap="2">
+        <Text fontWeight="600" truncate flex="1" title={names.join(', ')}>
+          {names.length === 0
+            ? 'No joint is picked'
+            : names.length === 1
+              ? names[0]
+              : `${names.at(-1)} and ${names.length - 1} more`}
+        </Text>
+        <FindJoint />
+      </Box>
       <PickRows />
       {names.length === 0 ? (
         <Text color="quiet">

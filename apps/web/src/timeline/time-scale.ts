@@ -16,8 +16,7 @@ export const xToFrame = (scale: TimeScale, x: number): number =>
 export const framesPerPixel = (scale: TimeScale): number => (scale.to - scale.from) / scale.width;
 
 /** The window that shows the whole range with a little room on both sides. */
-export function wholeRange(project: Project): readonly [number, number] {
-  const [first, last] = project.range;
+export function wholeRange([first, last]: Project['range']): readonly [number, number] {
   const room = Math.max(1, (last - first) * 0.03);
   return [first - room, last + room];
 }
@@ -27,9 +26,9 @@ export function zoomed(
   window: readonly [number, number],
   around: number,
   factor: number,
-  project: Project,
+  range: Project['range'],
 ): readonly [number, number] {
-  const most = (wholeRange(project)[1] - wholeRange(project)[0]) * 1.5;
+  const most = (wholeRange(range)[1] - wholeRange(range)[0]) * 1.5;
   const span = Math.min(most, Math.max(4, (window[1] - window[0]) * factor));
   const share = (around - window[0]) / (window[1] - window[0]);
   return [around - share * span, around + (1 - share) * span];

@@ -1,15 +1,9 @@
 import { type Pose, type PoseKind, restPose, type SavedPose } from '@evlay/core';
 import { fingersOf, savePose, turnEach } from '@evlay/core/solve';
+import { about } from '../turn.js';
 import { WICK } from './skeleton.js';
 
-const RADIANS = Math.PI / 180;
 const joint = (name: string) => WICK.joints.findIndex((one) => one.name === name);
-
-/** A turn about an axis by degrees, as a quaternion. */
-const about = (axis: readonly [number, number, number], degrees: number): number[] => {
-  const half = (degrees * RADIANS) / 2;
-  return [...axis.map((value) => value * Math.sin(half)), Math.cos(half)];
-};
 
 /** Turns joints of a pose, one after the other: degrees about x (forward), y (to the left) and z (to the right side). */
 function turn(pose: Pose, turns: Readonly<Record<string, readonly [number, number, number]>>): void {
