@@ -3,7 +3,7 @@ import { basename } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
 import { compileStack, evaluateStack, type Project, restPose } from '@evlay/core';
 import { globalMatrices } from '@evlay/core/rig';
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 
 /** The one capture that tests use, from Debian's package assimp-testmodels. */
 export const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
@@ -121,6 +121,31 @@ export const lane = (page: Page, name: string) =>
     .getByRole('listitem')
     .filter({ has: page.getByRole('button', { name: new RegExp(`^\\S{1,2}${name}|${name}`) }) })
     .first();
+
+/** The strip of a layer's keys in its lane. */
+const keyStrip = (page: Page, layer: string) => lane(page, layer).locator('[data-strip]').first();
+
+/** Waits until a layer's lane shows keys at these frames and no others; none where there are none. */
+export async function expectKeys(page: Page, layer: string, ...frames: readonly number[]): Promise<void> {
+  const strip = keyStrip(page, layer);
+  if (frames.length === 0) await expect(strip).toHaveCount(0);
+  else await expect(strip).toHaveAttribute('aria-label', `Keys of ${layer} at ${frames.join(', ')}`);
+}
+
+/** Where a key at a frame of the project is seen on a strip of keys, the whole range being shown. */
+export async function keyOn(page: Page, strip: Locator, frame: number): Promise<{ x: number; y: number }> {
+  const box = (await strip.boundingBox())!;
+  const ends = ['First', 'Last'].map((end) =>
+    page.getByRole('spinbutton', { name: `${end} frame of the range` }),
+  );
+  const [first, last] = await Promise.all(ends.map(async (end) => Number(await end.textContent())));
+  const room = Math.max(1, (last - first) * 0.03);
+  const share = (frame - first + room) / (last - first + 2 * room);
+  return { x: box.x + share * box.width, y: box.y + box.height - 5 };
+}
+
+/** Where a key of a layer is seen in its lane. */
+export const keyAt = (page: Page, layer: string, frame: number) => keyOn(page, keyStrip(page, layer), frame);
 
 /** Waits until every edit is on disk. */
 export const expectSaved = (page: Page) => expect(page.getByText('saved ✓')).toBeVisible();

@@ -9,6 +9,7 @@ import {
   downloadBy,
   dragHandles,
   drawLightly,
+  expectKeys,
   expectSaved,
   goToFrame,
   lane,
@@ -43,12 +44,9 @@ test('axes, loops and takes as layers; the bake is that of the command line to t
   await dragHandles(page, 'Head', -40, 0);
   await goToFrame(page, 60);
   await dragHandles(page, 'Head', 40, 0);
-  await expect(lane(page, 'Additive 1').locator('rect title')).toHaveText(['key at 20', 'key at 60']);
+  await expectKeys(page, 'Additive 1', 20, 60);
   await panel.getByRole('button', { name: 'loop', exact: true }).click();
   await expect(panel.getByRole('button', { name: 'repeat' })).toHaveAttribute('aria-pressed', 'true');
-  await expect(lane(page, 'Additive 1').locator('rect title')).toContainText([
-    'key at 100, come round again',
-  ]);
   await page.getByRole('spinbutton', { name: 'Cycle to own frame' }).press('Enter');
   await page.keyboard.type('140');
   await page.keyboard.press('Enter');

@@ -8,6 +8,7 @@ import {
   downloadBy,
   dragHandles,
   drawLightly,
+  expectKeys,
   expectSaved,
   farthest,
   goToFrame,
@@ -33,7 +34,7 @@ test('from a capture to a baked clip', async ({ page }) => {
   await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText(
     'with keys on the rotation of Head',
   );
-  await expect(lane(page, 'Additive 1').locator('rect title')).toContainText(['key at 300']);
+  await expectKeys(page, 'Additive 1', 300);
 
   // An override layer holds the right arm; its weight is drawn.
   await page.keyboard.press('Escape');
@@ -106,7 +107,7 @@ test('from a capture to a baked clip', async ({ page }) => {
   await page.reload();
   await page.getByRole('link', { name: 'Layers' }).click();
   await expect(lane(page, 'Override 1')).toBeVisible();
-  await expect(lane(page, 'Additive 1').locator('rect title')).toContainText(['key at 300']);
+  await expectKeys(page, 'Additive 1', 300);
   await expect(page.getByRole('region', { name: 'Lit layer' })).toContainText(/weight.*\d+ keys/);
   for (let k = 0; k < 30 && (await page.getByRole('button', { name: 'Undo' }).isEnabled()); k++) {
     await page.getByRole('button', { name: 'Undo' }).click();
