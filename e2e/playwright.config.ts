@@ -2,6 +2,8 @@ import { defineConfig } from '@playwright/test';
 import { CHROMIUM } from '../scripts/chromium.mjs';
 
 const PORT = 4199;
+const ORIGIN = `http://127.0.0.1:${PORT}`;
+const PREFERENCES = JSON.stringify({ state: { lightWhenSlow: false }, version: 0 });
 
 export default defineConfig({
   testDir: '.',
@@ -14,15 +16,20 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: '../.setup/browser.json' }]],
   outputDir: '../test-results',
   use: {
-    baseURL: `http://127.0.0.1:${PORT}`,
+    baseURL: ORIGIN,
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     trace: 'off',
+    // Drawn in software every frame is slow: it is not to be drawn lightly by itself in the middle of a test.
+    storageState: {
+      cookies: [],
+      origins: [{ origin: ORIGIN, localStorage: [{ name: 'evlay.preferences', value: PREFERENCES }] }],
+    },
     launchOptions: CHROMIUM,
   },
   webServer: {
     command: `node ../apps/server/dist/main.mjs`,
-    url: `http://127.0.0.1:${PORT}/`,
+    url: `${ORIGIN}/`,
     env: { PORT: String(PORT) },
     reuseExistingServer: false,
   },

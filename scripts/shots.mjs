@@ -14,6 +14,10 @@ const PORT = 4198;
 const server = await startServer(PORT);
 const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+// Pictures show what a machine with a graphics card shows.
+await page.addInitScript(() =>
+  localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightWhenSlow: false }, version: 0 })),
+);
 const shoot = async (name) => {
   // Two frames let the view, which draws on demand, show what was asked for.
   await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));

@@ -1,14 +1,22 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type CurveAddress, layerById, type Project, scalarAtAddress } from '@evlay/core';
-import { valueAt } from '@evlay/core/edit';
+import {
+  type CurveAddress,
+  type Layer,
+  layerById,
+  type Project,
+  type Rig,
+  scalarAtAddress,
+} from '@evlay/core';
+import { allowsJoint, valueAt } from '@evlay/core/edit';
 import { jointsByPart } from '@evlay/core/evaluate';
-import { partLabel } from '@evlay/core/rig';
+import { type Parts, partLabel } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { letAllCount, limitToPicked } from '../commands/layers.js';
+import { keepKeysOffPicked, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
 import { keyValues, setValues, type ValueChange } from '../commands/values.js';
-import { pickPart } from '../commands/view.js';
+import { hidePicked, pickPart, showAllParts } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { item, type MenuEntry, openMenu } from '../controls/context-menu.js';
 import { LayerMark } from '../controls/LayerMark.js';
@@ -30,7 +38,7 @@ function tagPlace({ part, centre: [x, y] }: PartShape, width: number) {
 const ofPart = (layer: string, part: string): CurveAddress => ({ kind: 'part', layer, part });
 
 /** What can be done with the picked parts. */
-const partMenu = (addresses: readonly CurveAddress[], lit: string): readonly MenuEntry[] => [
+const partMenu = (addresses: readonly CurveAddress[], lit: string, hidden: boolean): readonly MenuEntry[] => [
   item(
     setValues,
     addresses.map((address) => ({ address, value: 1 })),
@@ -44,6 +52,11 @@ const partMenu = (addresses: readonly CurveAddress[], lit: string): readonly Men
   item(keyValues, addresses, 'Key the weight here'),
   item(limitToPicked, lit),
   item(letAllCount, lit),
+  item(limitKeysToPicked, undefined),
+  item(letKeyPicked, undefined),
+  item(keepKeysOffPicked, undefined),
+  item(hidePicked, undefined, 'Hide it in the view'),
+  ...(hidden ? [item(showAllParts, undefined)] : []),
 ];
 
 /** The weights of parts on a layer as they are, from which a drag counts. */
@@ -57,6 +70,18 @@ function weightsOf(project: Project, lit: string, parts: readonly string[], fram
       from: layer && scalarAtAddress(layer, address),
     };
   });
+}
+
+/** Parts that a layer may not key at all, or not in all of their joints. */
+function partsClosed(layer: Layer | undefined, rig: Rig, parts: Parts): Map<string, 'whole' | 'some'> {
+  const closed = new Map<string, 'whole' | 'some'>();
+  if (!layer?.allows) return closed;
+  const joints = [...jointsByPart(parts)];
+  for (const [part, list] of joints) {
+    const open = list.filter((j) => allowsJoint(layer, rig.joints[j].name)).length;
+    if (open < list.length) closed.set(part, open === 0 ? 'whole' : 'some');
+  }
+  return closed;
 }
 
 /** The character as a map: who drives each part at this frame; picks parts and weighs the lit layer on them. */
@@ -85,6 +110,7 @@ export function BodyMap() {
         ? [named, ...picked.filter((one) => one !== named)]
         : [named];
   const addresses = meant.map((part) => ofPart(lit, part));
+  const closed = useMemo(() => partsClosed(layer, rig, parts), [layer, rig, parts]);
   // A joint that is picked lights the part that it is in.
   const lights = new Set([...picked, ...pickedJoints.map((joint) => parts[joint])]);
 
@@ -161,6 +187,17 @@ export function BodyMap() {
           aria-label="Parts of the body"
         >
           <defs>
+            {/* Hatched: the lit layer may not key it. */}
+            <pattern
+              id={`${id}-closed`}
+              width="5"
+              height="5"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <rect width="5" height="5" fill="var(--evlay-colors-panel)" fillOpacity="0.55" />
+              <line x1="0" y1="0" x2="0" y2="5" stroke="var(--evlay-colors-quiet)" strokeWidth="1.6" />
+            </pattern>
             {map.parts.map(({ part }) => (
               <linearGradient key={part} id={gradientId(id, part)} x1="0" y1="1" x2="0" y2="0" />
             ))}
@@ -184,6 +221,7 @@ export function BodyMap() {
                   partMenu(
                     editor.session.getState().parts.map((one) => ofPart(lit, one)),
                     lit,
+                    editor.session.getState().hidden.length > 0,
                   ),
                 );
               }}
@@ -201,6 +239,14 @@ export function BodyMap() {
               <path d={outline} stroke="var(--evlay-colors-panel)" strokeWidth={4} strokeLinejoin="round" />
               <path data-change d={outline} strokeLinejoin="round" />
               <path d={outline} fill={`url(#${gradientId(id, part)})`} />
+              {closed.has(part) && (
+                <path
+                  data-closed={part}
+                  d={outline}
+                  fill={`url(#${id}-closed)`}
+                  fillOpacity={closed.get(part) === 'whole' ? 0.9 : 0.4}
+                />
+              )}
             </g>
           ))}
           {map.parts

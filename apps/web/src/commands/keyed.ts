@@ -1,10 +1,14 @@
 import type { Command } from './command.js';
 import { lightAbove, lightBelow } from './layers.js';
+import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './picking.js';
 import { keySeen } from './pose.js';
+import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
 import { redo, undo } from './project.js';
+import { toggleTouchUp } from './touch-up.js';
 import * as transport from './transport.js';
 import {
   copyKeys,
+  cutKeys,
   deleteKeys,
   keyLitWeight,
   lowerKeys,
@@ -15,7 +19,8 @@ import {
   pickNextKeys,
   raiseKeys,
 } from './values.js';
-import { letGo, playLitAlone } from './view.js';
+import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view.js';
+import { lookFromFront, lookFromSide, lookFromTop } from './views.js';
 
 /** Commands with keys, by the screens on which they are heard, in the order in which Help lists them. */
 export const PROJECT_KEYS: readonly Command[] = [undo, redo];
@@ -31,12 +36,25 @@ export const TRANSPORT_KEYS: readonly Command[] = [
 ];
 
 export const LAYER_KEYS: readonly Command[] = [
+  openPalette,
   transport.toKeyBefore,
   transport.toKeyAfter,
   lightAbove,
   lightBelow,
   keySeen,
+  keyBelow,
+  keyRest,
+  holdKey,
   keyLitWeight,
+  toggleTouchUp,
+  copyPose,
+  pastePose,
+  pasteMirrored,
+  pickLimb,
+  pickChildren,
+  pickOtherSide,
+  pickBothSides,
+  pickKeyed,
   pickNextKeys,
   pickKeysBefore,
   nudgeEarlier,
@@ -44,8 +62,14 @@ export const LAYER_KEYS: readonly Command[] = [
   raiseKeys,
   lowerKeys,
   copyKeys,
+  cutKeys,
   pasteCopied,
   deleteKeys,
   playLitAlone,
+  hidePicked,
+  showAllParts,
+  lookFromFront,
+  lookFromSide,
+  lookFromTop,
   letGo,
 ];

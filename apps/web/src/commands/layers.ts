@@ -1,5 +1,6 @@
 import {
   type Axes,
+  keyFrames,
   type LayerTime,
   layerById,
   layerIndex,
@@ -15,6 +16,7 @@ import {
   clearPlacement,
   deleteLayer,
   duplicateLayer,
+  keyAround,
   keyPlacement,
   limitToParts,
   lineUp,
@@ -215,6 +217,18 @@ export const changeSpan = command<{ layer: string; span: Span | undefined }>({
   layer: itsLayer,
   run: (_, { layer, span }, change) =>
     change((project) => setSpan(project, layer, span && { ...layerById(project, layer)?.span, ...span })),
+});
+
+/** Lets the one key of an additive layer act around its frame: nothing so many frames before it and after it. */
+export const letActAround = command<{ layer: string; frames: number }>({
+  name: 'Let it act around here',
+  layer: itsLayer,
+  run({ history }, { layer, frames }, change) {
+    const project = history.project();
+    const own = layerById(project, layer);
+    const [frame] = own ? keyFrames(own) : [];
+    if (frame !== undefined) change((now) => keyAround(now, layer, frame, frames));
+  },
 });
 
 export const changeTime = command<{ layer: string; time: Partial<LayerTime> | undefined }>({

@@ -11,6 +11,13 @@ export const setView = command<Partial<SessionState>>({
   run: ({ session }, values) => session.setState(values),
 });
 
+export const openPalette = command({
+  name: 'Find a command by its name',
+  keys: 'Ctrl+K',
+  looks: true,
+  run: ({ session }) => session.setState({ palette: true }),
+});
+
 export const frameCharacter = command({
   name: 'Frame the character',
   looks: true,
@@ -21,7 +28,44 @@ export const frameCharacter = command({
 export const toggleLight = command({
   name: 'Draw lightly, for slow machines and heavy characters',
   looks: true,
-  run: () => preferences.setState(({ lightDisplay }) => ({ lightDisplay: !lightDisplay })),
+  run({ session }) {
+    const light = preferences.getState().lightDisplay || session.getState().slow;
+    session.setState({ slow: false });
+    preferences.setState({ lightDisplay: !light, lightWhenSlow: !light });
+  },
+});
+
+/** Hides parts of the body in the view; none shows all of them. */
+export const hideParts = command<readonly string[]>({
+  name: 'Hide parts of the body',
+  looks: true,
+  run: ({ session }, hidden) => session.setState({ hidden }),
+});
+
+/** Hides the parts in which something is picked, beside those that are hidden already. */
+export const hidePicked = command({
+  name: 'Hide the parts that are picked',
+  keys: 'X',
+  looks: true,
+  refusal: ({ session }) =>
+    session.getState().picked.length === 0 ? { reason: 'Nothing is picked' } : undefined,
+  run({ session, history }) {
+    const { parts } = history.project();
+    session.setState(({ hidden, picked }) => ({
+      hidden: [...new Set([...hidden, ...picked.map((j) => parts[j])])],
+      picked: [],
+      parts: [],
+    }));
+  },
+});
+
+export const showAllParts = command({
+  name: 'Show all parts',
+  keys: 'Shift+X',
+  looks: true,
+  refusal: ({ session }) =>
+    session.getState().hidden.length === 0 ? { reason: 'No part is hidden' } : undefined,
+  run: ({ session }) => session.setState({ hidden: [] }),
 });
 
 /** Picks a joint; with `more` it is added to those that are picked, or let go again. */

@@ -109,6 +109,8 @@ export interface SessionState {
   readonly unmade: ReadonlyMap<string, string>;
   /** Whether the project can only be looked at, since another tab has it open. */
   readonly looking: boolean;
+  /** Whether frames have become so slow that less is drawn. */
+  readonly slow: boolean;
   /** From where the view was asked to look last. */
   readonly view: ViewWanted | undefined;
   /** How many times the view was asked to frame the character. */
@@ -163,6 +165,7 @@ export function createSession(lit: string, looking: boolean): Session {
     previewing: false,
     unmade: new Map(),
     looking,
+    slow: false,
     view: undefined,
     framed: 0,
   }));

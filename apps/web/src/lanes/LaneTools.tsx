@@ -11,6 +11,7 @@ import { Transport } from '../timeline/Transport.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { AddButton } from './AddButton.js';
 import { AddTakeLayer } from './AddTakeLayer.js';
+import { FramesMenu } from './FramesMenu.js';
 
 /** Plays and steps, and says how poses are keyed and weights drawn. */
 export function TimeBar({ width }: { width: number }) {
@@ -22,6 +23,7 @@ export function TimeBar({ width }: { width: number }) {
     <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
       <Transport />
       <Box flex="1" />
+      <FramesMenu />
       <ToolButton
         label="Draw the weight of the lit layer"
         icon={PencilLine}

@@ -4,7 +4,7 @@ import { CurlRows } from './CurlRows.js';
 import { FindJoint } from './FindJoint.js';
 import { HandleRows } from './HandleRows.js';
 import { JointNumbers } from './JointNumbers.js';
-import { LimbRow } from './LimbRow.js';
+import { LimbList, LimbRow } from './LimbRow.js';
 import { PickRows } from './PickRows.js';
 import { TouchUpRows } from './TouchUpRows.js';
 
@@ -35,10 +35,13 @@ export function JointPanel() {
       </Box>
       <PickRows />
       {names.length === 0 ? (
-        <Text color="quiet">
-          Click a joint in the view, a part on the body map, or find one by name. A double click picks its
-          limb.
-        </Text>
+        <>
+          <Text color="quiet">
+            Click a joint in the view, a part on the body map, or find one by name. A double click picks its
+            limb.
+          </Text>
+          <LimbList />
+        </>
       ) : (
         <>
           <HandleRows />

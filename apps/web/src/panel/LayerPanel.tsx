@@ -1,8 +1,19 @@
 import { Box, Text } from '@chakra-ui/react';
-import { AXES, type Axes, type Layer, layerIndex, takeOf } from '@evlay/core';
+import { AXES, type Axes, CHANNELS, entryOf, type Layer, layerIndex, takeOf } from '@evlay/core';
 import { actsOn } from '@evlay/core/edit';
 import { partLabel } from '@evlay/core/rig';
-import { ArrowDown, ArrowUp, CopyPlus, KeyRound, PersonStanding, ScanLine, Trash2 } from 'lucide-react';
+import {
+  ArrowDown,
+  ArrowUp,
+  CopyPlus,
+  Focus,
+  KeyRound,
+  Minus,
+  PersonStanding,
+  Plus,
+  ScanLine,
+  Trash2,
+} from 'lucide-react';
 import { perform } from '../commands/command.js';
 import {
   changeAxes,
@@ -15,6 +26,13 @@ import {
   removeLayer,
   renameLayer,
 } from '../commands/layers.js';
+import {
+  keepKeysOffPicked,
+  letKeyAll,
+  letKeyChannels,
+  letKeyPicked,
+  limitKeysToPicked,
+} from '../commands/membership.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';
@@ -95,6 +113,7 @@ export function LayerPanel() {
       <TimeRows layer={layer} />
       <PlacementRows layer={layer} />
       <ActsOn layer={layer} />
+      {!base && layer.content.kind !== 'take' && <MayKey layer={layer} />}
     </Box>
   );
 }
@@ -135,10 +154,7 @@ function ActsOn({ layer }: { layer: Layer }) {
     : joints.length > 0
       ? `with keys on the ${channels.join(' and ')} of ${few(joints, 'joints')}`
       : 'no keys yet';
-  const bits = [
-    `${where}, ${what}`,
-    layer.allows && `only ${few(Object.keys(layer.allows), 'joints')} may be keyed`,
-  ].filter(Boolean);
+  const bits = [`${where}, ${what}`].filter(Boolean);
   return (
     <Row label="acts on">
       <Text truncate title={bits.join('; ')}>
@@ -148,5 +164,50 @@ function ActsOn({ layer }: { layer: Layer }) {
       {picked.length > 0 && <CommandButton command={limitToPicked} arg={layer.id} icon={ScanLine} />}
       {layer.mask && <CommandButton command={letAllCount} arg={layer.id} icon={PersonStanding} />}
     </Row>
+  );
+}
+
+/** Which kinds of channels picked joints may be keyed in. */
+const KINDS = { turn: ['rx', 'ry', 'rz'], move: ['tx', 'ty', 'tz'], scale: ['sx', 'sy', 'sz'] } as const;
+
+/** What a layer may key: set from what is picked in the view or on the map, where the rest is hatched and grey. */
+function MayKey({ layer }: { layer: Layer }) {
+  const picked = useSession((state) => state.picked);
+  const rig = useProject((project) => project.rig);
+  const names = picked.flatMap((j) => rig.joints[j]?.name ?? []);
+  const allowed = names.map((name) => (layer.allows ? (entryOf(layer.allows, name) ?? []) : CHANNELS));
+  const has = (kind: keyof typeof KINDS) =>
+    allowed.length > 0 && allowed.every((list) => KINDS[kind].every((channel) => list.includes(channel)));
+  const without = (kind: keyof typeof KINDS) =>
+    (Object.keys(KINDS) as (keyof typeof KINDS)[])
+      .filter((one) => (one === kind ? !has(one) : has(one)))
+      .flatMap((one) => KINDS[one]);
+  const open = layer.allows
+    ? Object.values(layer.allows).filter((list) => list.length > 0).length
+    : undefined;
+  return (
+    <>
+      <Row label="may key">
+        <Text truncate flex="1">
+          {open === undefined ? 'every joint' : `${open} of ${rig.joints.length} joints`}
+        </Text>
+        <CommandButton command={limitKeysToPicked} arg={undefined} icon={Focus} />
+        <CommandButton command={letKeyPicked} arg={undefined} icon={Plus} />
+        <CommandButton command={keepKeysOffPicked} arg={undefined} icon={Minus} />
+        {layer.allows && <CommandButton command={letKeyAll} arg={undefined} icon={PersonStanding} />}
+      </Row>
+      {names.length > 0 && layer.allows && (
+        <Row label="">
+          <Text color="quiet" truncate flex="1">
+            {names.length === 1 ? names[0] : `${names.length} joints`}
+          </Text>
+          {(Object.keys(KINDS) as (keyof typeof KINDS)[]).map((kind) => (
+            <CommandChoice key={kind} command={letKeyChannels} arg={without(kind)} on={has(kind)}>
+              {kind}
+            </CommandChoice>
+          ))}
+        </Row>
+      )}
+    </>
   );
 }

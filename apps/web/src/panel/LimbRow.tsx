@@ -1,10 +1,13 @@
 import { Box, Text } from '@chakra-ui/react';
 import { entryOf } from '@evlay/core';
-import { findLimbs, limbsOf } from '@evlay/core/rig';
+import { findLimbs, jointIndex, limbsOf } from '@evlay/core/rig';
 import { Ban, Plus, RefreshCw, RotateCcw } from 'lucide-react';
+import { perform } from '../commands/command.js';
 import { changeLimb, makeLimb } from '../commands/limbs.js';
-import { CommandButton } from '../controls/CommandButton.js';
-import { useProject, useSession } from '../editor/context.js';
+import { pickJoints } from '../commands/picking.js';
+import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
 
 const words = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
@@ -15,6 +18,44 @@ function wayOf([x, y, z]: readonly number[]): string {
   if (Math.abs(z) === size) return z > 0 ? 'forward' : 'back';
   if (Math.abs(x) === size) return x > 0 ? 'to +x' : 'to −x';
   return y > 0 ? 'up' : 'down';
+}
+
+/** All limbs of the character, to be picked; those that were taken for none can come back. */
+export function LimbList() {
+  const editor = useEditor();
+  const rig = useProject((project) => project.rig);
+  const corrections = useProject((project) => project.limbs);
+  const limbs = limbsOf(rig, corrections);
+  const dropped = Object.keys(corrections).filter((one) => corrections[one] === null);
+  if (limbs.length + dropped.length === 0) return null;
+  return (
+    <Row label="limbs">
+      <Box display="flex" flexWrap="wrap" gap="1">
+        {limbs.map(({ name, chain }) => (
+          <CommandChoice
+            key={name}
+            command={pickJoints}
+            arg={chain.map((joint) => jointIndex(rig, joint))}
+            on={false}
+            title={chain.join(' › ')}
+          >
+            {words(name)}
+          </CommandChoice>
+        ))}
+        {dropped.map((name) => (
+          <Choice
+            key={name}
+            on={false}
+            dimmed
+            title="Taken for no limb: click to take it as it was found"
+            onClick={() => perform(editor, changeLimb, { name, limb: undefined })}
+          >
+            {words(name)}
+          </Choice>
+        ))}
+      </Box>
+    </Row>
+  );
 }
 
 /** The limb that the picked joint is in: which joints it has and which way it bends, as found or as corrected. */

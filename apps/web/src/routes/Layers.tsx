@@ -4,6 +4,7 @@ import { BodyMap } from '../body-map/BodyMap.js';
 import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
 import { HintLine } from '../controls/HintLine.js';
+import { Palette } from '../controls/Palette.js';
 import { Lanes } from '../lanes/Lanes.js';
 import { JointPanel } from '../panel/JointPanel.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
@@ -101,6 +102,7 @@ export function Layers() {
       </Box>
       <HintLine />
       <ContextMenu />
+      <Palette />
     </Box>
   );
 }

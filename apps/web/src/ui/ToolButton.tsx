@@ -1,21 +1,19 @@
-import { chakra } from '@chakra-ui/react';
+import { chakra, type HTMLChakraProps } from '@chakra-ui/react';
 import type { LucideIcon } from 'lucide-react';
 
-interface ToolButtonProps {
+interface ToolButtonProps extends Omit<HTMLChakraProps<'button'>, 'label'> {
   readonly label: string;
   readonly icon: LucideIcon;
   /** For a switch: whether it is on. Left out for a plain button. */
   readonly on?: boolean;
-  readonly disabled?: boolean;
   /** Why it does nothing now but tell that. */
   readonly dimmed?: string;
   /** The key that does the same. */
   readonly hotkey?: string;
-  readonly onClick: () => void;
 }
 
 /** A small square button with a picture, a name and a tooltip that names its key. */
-export function ToolButton({ label, icon: Icon, on, disabled, dimmed, hotkey, onClick }: ToolButtonProps) {
+export function ToolButton({ label, icon: Icon, on, dimmed, hotkey, ...button }: ToolButtonProps) {
   return (
     <chakra.button
       type="button"
@@ -23,8 +21,6 @@ export function ToolButton({ label, icon: Icon, on, disabled, dimmed, hotkey, on
       aria-pressed={on}
       aria-disabled={dimmed !== undefined || undefined}
       title={[hotkey ? `${label} (${hotkey})` : label, dimmed].filter(Boolean).join(': ')}
-      disabled={disabled}
-      onClick={onClick}
       display="inline-flex"
       alignItems="center"
       justifyContent="center"
@@ -37,6 +33,7 @@ export function ToolButton({ label, icon: Icon, on, disabled, dimmed, hotkey, on
       _hover={{ color: 'text', bg: 'raised' }}
       opacity={dimmed ? 0.4 : 1}
       _disabled={{ opacity: 0.4, cursor: 'default', bg: 'transparent' }}
+      {...button}
     >
       <Icon size={15} aria-hidden />
     </chakra.button>

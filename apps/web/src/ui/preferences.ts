@@ -5,11 +5,17 @@ import { createStore } from 'zustand/vanilla';
 interface Preferences {
   /** Draws without shadows, and at half the resolution while something moves. */
   readonly lightDisplay: boolean;
+  /** Whether less is drawn by itself where frames are slow. */
+  readonly lightWhenSlow: boolean;
+  /** Frames on both sides over which a change that acts around a frame comes and goes. */
+  readonly aroundFrames: number;
 }
 
 /** What this browser remembers of how things are to be shown, whichever project is open. */
 export const preferences = createStore<Preferences>()(
-  persist((): Preferences => ({ lightDisplay: false }), { name: 'evlay.preferences' }),
+  persist((): Preferences => ({ lightDisplay: false, lightWhenSlow: true, aroundFrames: 8 }), {
+    name: 'evlay.preferences',
+  }),
 );
 
 export const usePreference = <T>(select: (state: Preferences) => T): T => useStore(preferences, select);

@@ -1,10 +1,11 @@
 import { Text } from '@chakra-ui/react';
 import { layerById } from '@evlay/core';
-import { spanAround } from '@evlay/core/edit';
 import { perform } from '../commands/command.js';
-import { changeSpan } from '../commands/layers.js';
+import { letActAround } from '../commands/layers.js';
 import { setView } from '../commands/view.js';
+import { LocalNumber } from '../controls/DragNumber.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { preferences, usePreference } from '../ui/preferences.js';
 import { BarButton, ViewBar } from './ViewBar.js';
 
 /** Asks once, after the first key of an additive layer, whether its change holds throughout or around that key. */
@@ -12,11 +13,11 @@ export function AskBar() {
   const editor = useEditor();
   const asked = useSession((state) => state.asked);
   const name = useProject((project) => layerById(project, asked ?? '')?.name);
+  const frames = usePreference((state) => state.aroundFrames);
   if (!asked || name === undefined) return null;
   const throughout = () => void perform(editor, setView, { asked: undefined });
   const around = () => {
-    const span = spanAround(editor.history.project(), editor.playhead.get());
-    if (perform(editor, changeSpan, { layer: asked, span })) throughout();
+    if (perform(editor, letActAround, { layer: asked, frames })) throughout();
   };
   return (
     <ViewBar top="3" left="3">
@@ -24,9 +25,19 @@ export function AskBar() {
       <BarButton main onClick={throughout}>
         Throughout
       </BarButton>
-      <BarButton title="A span around the playhead, with fades on both sides" onClick={around}>
+      <BarButton title="Nothing of it before and after so many frames" onClick={around}>
         Around here
       </BarButton>
+      <LocalNumber
+        label="Frames before and after"
+        read={() => frames}
+        min={1}
+        step={0.2}
+        decimals={0}
+        width="32px"
+        onChange={(value) => preferences.setState({ aroundFrames: Math.round(value) })}
+      />
+      <Text color="quiet">frames</Text>
     </ViewBar>
   );
 }

@@ -1,15 +1,22 @@
+import { layerById } from '@evlay/core';
+import { allowsJoint } from '@evlay/core/edit';
 import { rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
+import type { MeshStandardMaterial } from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
+import { limbJoints, pickJoints } from '../commands/picking.js';
 import { pickJoint } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import { notify } from '../ui/notify.js';
 import { pressedHandles } from './attach-handles.js';
 import { boneFigure } from './bone-figure.js';
 import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
-import { jointTints, layerColors, writeTints } from './tint.js';
+import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
+import { useLightDisplay } from './use-light.js';
+
+const NO_MESHES: readonly FigureMesh[] = [];
 
 /** The character as it is seen, coloured by who drives it. Rig units; the parent scales it. */
 export function Figure() {
@@ -21,6 +28,7 @@ export function Figure() {
   const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
   const character = useSeen((project) => project.character);
   const surface = useSession((state) => state.surface);
+  const light = useLightDisplay();
   const [skin, setSkin] = useState<readonly FigureMesh[]>();
   const invalidate = useThree((state) => state.invalidate);
 
@@ -43,8 +51,27 @@ export function Figure() {
     };
   }, [character]);
 
-  const bones = useMemo(() => [boneFigure(rig, parts, Boolean(character))], [rig, parts, character]);
-  const meshes = surface === 'skin' && skin ? skin : surface === 'skin' && character ? [] : bones;
+  const bones = useMemo(
+    () => [boneFigure(rig, parts, Boolean(character), light)],
+    [rig, parts, character, light],
+  );
+  const own = character ? (skin ?? NO_MESHES) : bones;
+  const meshes = useMemo(
+    () => (surface === 'bones' ? bones : surface === 'skin' || !character ? own : [...own, ...bones]),
+    [surface, own, bones, character],
+  );
+  // The bones are seen through the skin where both are shown.
+  useEffect(() => {
+    const through = surface === 'both' && character !== undefined;
+    for (const { mesh } of own) {
+      const material = mesh.material as MeshStandardMaterial;
+      material.transparent = through;
+      material.opacity = through ? 0.38 : 1;
+      material.depthWrite = !through;
+      material.needsUpdate = true;
+    }
+    invalidate();
+  }, [own, surface, character, invalidate]);
   const colors = useMemo(() => layerColors(named), [named]);
   const height = useMemo(() => rigHeight(rig), [rig]);
 
@@ -53,11 +80,17 @@ export function Figure() {
     const draw = () => {
       const shown = stage.get();
       if (shown.project.rig !== rig) return;
-      const { colours, picked } = session.getState();
+      const { colours, picked, hidden: hiddenParts, lit } = session.getState();
       if (colours) jointTints(shown, colors, height, tints);
+      const layer = layerById(shown.project, lit);
+      const marks: JointMarks = {
+        picked,
+        hidden: hiddenParts.length > 0 ? parts.map((part) => hiddenParts.includes(part)) : [],
+        outside: layer?.allows ? rig.joints.map(({ name }) => !allowsJoint(layer, name)) : [],
+      };
       for (const figure of meshes) {
         poseMesh(figure, shown.matrices);
-        writeTints(figure.tint, figure.jointOf, colours ? tints : undefined, picked);
+        writeTints(figure.tint, figure.jointOf, colours ? tints : undefined, marks);
       }
       invalidate();
     };
@@ -66,14 +99,16 @@ export function Figure() {
     return () => {
       for (const stop of stops) stop();
     };
-  }, [meshes, colors, height, rig, invalidate, stage, session]);
+  }, [meshes, colors, height, rig, parts, invalidate, stage, session]);
 
-  const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
+  const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh, limb: boolean) => {
     // A take that is shown alone is looked at, not posed.
     if (event.delta > 4 || pressedHandles() || session.getState().previewing) return;
     event.stopPropagation();
     const joint = jointAt(figure, event);
-    if (joint >= 0) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });
+    if (joint < 0 || session.getState().hidden.includes(parts[joint])) return;
+    if (!limb) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });
+    else perform(editor, pickJoints, limbJoints(editor, joint));
   };
 
   return meshes.map((figure) => (
@@ -81,7 +116,8 @@ export function Figure() {
     <primitive
       key={figure.mesh.uuid}
       object={figure.mesh}
-      onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure)}
+      onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure, false)}
+      onDoubleClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure, true)}
     />
   ));
 }

@@ -1,6 +1,6 @@
 import type { Rig } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
-import { rigHeight } from '@evlay/core/rig';
+import { facing, positionsAtRest, rigHeight } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
@@ -8,13 +8,14 @@ import * as THREE from 'three';
 
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { Shown } from '../editor/stage.js';
-import { usePreference } from '../ui/preferences.js';
 import { BendHandle } from './BendHandle.js';
 import { Figure } from './Figure.js';
 import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
 import { Picture } from './Picture.js';
 import { PlaceHandles } from './PlaceHandles.js';
+import { useLightDisplay } from './use-light.js';
+import { setViewpoint } from './viewpoint.js';
 
 /** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
 const SEEN_HEIGHT = 1.6;
@@ -50,25 +51,25 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
 /** The key light; it walks with the character so that its shadow stays sharp. */
 function Sun({ dark, scale }: { dark: boolean; scale: number }) {
   const { stage } = useEditor();
-  const lightDisplay = usePreference((state) => state.lightDisplay);
-  const light = useRef<THREE.DirectionalLight>(null);
+  const light = useLightDisplay();
+  const sun = useRef<THREE.DirectionalLight>(null);
   useEffect(() => {
     const follow = () => {
       const shown = stage.get();
-      if (!light.current) return;
+      if (!sun.current) return;
       const x = shown.matrices[12] * scale;
       const z = shown.matrices[14] * scale;
-      light.current.position.set(x + 2.6, 4.6, z + 3.2);
-      light.current.target.position.set(x, 0.8, z);
-      light.current.target.updateMatrixWorld();
+      sun.current.position.set(x + 2.6, 4.6, z + 3.2);
+      sun.current.target.position.set(x, 0.8, z);
+      sun.current.target.updateMatrixWorld();
     };
     follow();
     return stage.subscribe(follow);
   }, [stage, scale]);
   return (
     <directionalLight
-      ref={light}
-      castShadow={!lightDisplay}
+      ref={sun}
+      castShadow={!light}
       intensity={dark ? 2.9 : 2.2}
       color="#FFE3B3"
       shadow-mapSize={[1024, 1024]}
@@ -96,7 +97,7 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       return new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale);
     };
     let before = root();
-    const frame = () => {
+    const frame = (way: THREE.Vector3 = USUAL) => {
       before = root();
       const box = bounds(stage.get().matrices, scale, wide);
       const size = box.getSize(new THREE.Vector3());
@@ -105,8 +106,8 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       // Far enough for its height and, where it is longer than tall, for its length across the picture.
       const reach = Math.max(1.7, size.y, (1.05 * Math.hypot(size.x, size.z)) / aspect) * 2.25;
       const middle = centre.y + 0.05;
-      camera.position.set(centre.x + reach * 0.56, middle + reach * 0.16, centre.z + reach * 0.86);
       controls.current?.target.set(centre.x, middle, centre.z);
+      camera.position.set(centre.x, middle, centre.z).addScaledVector(way, reach);
       controls.current?.update();
       invalidate();
     };
@@ -122,10 +123,26 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       controls.current.update();
     };
     const stop = stage.subscribe(follow);
-    const unasked = session.subscribe((state, before) => state.framed !== before.framed && frame());
+    const unasked = session.subscribe((state, before) => {
+      if (state.framed !== before.framed) frame();
+      const from = state.view?.from;
+      if (!from || state.view === before.view || !controls.current) return;
+      if (typeof from === 'string') frame(sideOf(stage.get(), from));
+      else {
+        camera.position.set(...from.from).multiplyScalar(scale);
+        controls.current.target.set(...from.at).multiplyScalar(scale);
+        controls.current.update();
+        invalidate();
+      }
+    });
+    setViewpoint(() => ({
+      from: camera.position.clone().divideScalar(scale).toArray(),
+      at: (controls.current?.target ?? new THREE.Vector3()).clone().divideScalar(scale).toArray(),
+    }));
     return () => {
       stop();
       unasked();
+      setViewpoint(undefined);
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
   }, [stage, session, camera, invalidate, scale, wide]);
@@ -140,6 +157,23 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       maxDistance={16}
     />
   );
+}
+
+/** The way from the character to the camera at the start, as a part of the distance. */
+const USUAL = new THREE.Vector3(0.56, 0.16, 0.86);
+
+/** The way to the camera from the front, the left side or above the character as it heads now. */
+function sideOf({ project, matrices }: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
+  const { rig } = project;
+  const turn = new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().fromArray(matrices));
+  turn.multiply(new THREE.Quaternion(...rig.joints[0].rotation).invert());
+  const ahead = new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn).setY(0);
+  if (ahead.lengthSq() < 1e-9) ahead.set(0, 0, 1);
+  ahead.normalize();
+  if (side === 'front') return ahead;
+  // From straight above the camera would not know which way is up.
+  if (side === 'top') return ahead.multiplyScalar(0.02).setY(1);
+  return new THREE.Vector3(ahead.z, 0, -ahead.x);
 }
 
 /** How near to the edge of the picture the top of the head may come, from its middle (0) to the edge (1). */

@@ -6,21 +6,22 @@ import { perform } from '../commands/command.js';
 import { setView } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import { useTheme } from '../theme/use-theme.js';
-import { usePreference } from '../ui/preferences.js';
 import { AloneBar } from './AloneBar.js';
 import { AskBar } from './AskBar.js';
 import { pressedHandles } from './attach-handles.js';
 import { DrivenBy } from './DrivenBy.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
+import { NoteSlow } from './NoteSlow.js';
 import { Scene } from './Scene.js';
 import { TrialBar } from './TrialBar.js';
+import { useLightDisplay } from './use-light.js';
 import { ViewTools } from './ViewTools.js';
 
 /** The 3D picture of the character. Its edge has the colour of the lit layer. */
 export function View() {
   const editor = useEditor();
   const dark = useTheme() === 'dark';
-  const light = usePreference((state) => state.lightDisplay);
+  const light = useLightDisplay();
   const tag = useRef<HTMLDivElement>(null);
   const playing = useSession((state) => state.playing);
   const joint = useSession((state) => state.picked.at(-1));
@@ -54,13 +55,13 @@ export function View() {
         aria-label="The character at the playhead"
         data-does={
           jointName === undefined
-            ? 'Click a joint to pick it; drag: turn the camera, right button: move it, wheel: go nearer'
+            ? 'Click a joint to pick it, double click: its limb; drag: turn the camera, right button: move it, wheel: go nearer'
             : 'Drag the handles to pose; click: pick another joint, Shift: pick it too; drag beside them: turn the camera'
         }
         role="img"
       >
         <Scene dark={dark} tag={tag} />
-        {light && <LightWhileMoving />}
+        {light ? <LightWhileMoving /> : <NoteSlow />}
       </Canvas>
       {jointName !== undefined && !playing && (
         <Box ref={tag} position="absolute" top="0" left="0" pointerEvents="none" data-joint={jointName}>

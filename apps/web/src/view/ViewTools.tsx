@@ -3,9 +3,11 @@ import {
   Anchor,
   Bone,
   Crosshair,
+  Eye,
   Feather,
   Footprints,
   Hand,
+  Layers2,
   type LucideIcon,
   MapPinned,
   Move3d,
@@ -14,11 +16,12 @@ import {
   Rotate3d,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
-import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
+import { chooseHandle, frameCharacter, setView, showAllParts, toggleLight } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useSession } from '../editor/context.js';
 import type { SessionState } from '../editor/session.js';
-import { usePreference } from '../ui/preferences.js';
+import { useLightDisplay } from './use-light.js';
+import { ViewsMenu } from './ViewsMenu.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
@@ -34,7 +37,8 @@ export function ViewTools() {
       feetStay,
     })),
   );
-  const light = usePreference((state) => state.lightDisplay);
+  const light = useLightDisplay();
+  const hidden = useSession((state) => state.hidden.length > 0);
   // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
   useSession((state) => state.picked);
   useSession((state) => state.lit);
@@ -51,6 +55,7 @@ export function ViewTools() {
       <Group>
         <SetView label="Skin" icon={PersonStanding} on={surface === 'skin'} to={{ surface: 'skin' }} />
         <SetView label="Bones" icon={Bone} on={surface === 'bones'} to={{ surface: 'bones' }} />
+        <SetView label="Skin and bones" icon={Layers2} on={surface === 'both'} to={{ surface: 'both' }} />
       </Group>
       {!previewing && (
         <Group>
@@ -76,7 +81,7 @@ export function ViewTools() {
           />
         </Group>
       )}
-      {!previewing && !placing && handle === 'move' && (
+      {!previewing && !placing && (
         <Group>
           <SetView
             label="Feet stay where they are"
@@ -84,18 +89,22 @@ export function ViewTools() {
             on={feetStay}
             to={{ feetStay: !feetStay }}
           />
-          <SetView
-            label="Hand, foot or head keeps its angle"
-            icon={Hand}
-            on={endKeepsAngle}
-            to={{ endKeepsAngle: !endKeepsAngle }}
-          />
+          {handle === 'move' && (
+            <SetView
+              label="Hand, foot or head keeps its angle"
+              icon={Hand}
+              on={endKeepsAngle}
+              to={{ endKeepsAngle: !endKeepsAngle }}
+            />
+          )}
         </Group>
       )}
       <Group>
         <SetView label="Colour by who drives" icon={Palette} on={colours} to={{ colours: !colours }} />
         <SetView label="Follow the character" icon={Footprints} on={follow} to={{ follow: !follow }} />
         <CommandButton command={frameCharacter} arg={undefined} icon={Crosshair} />
+        <ViewsMenu />
+        {hidden && <CommandButton command={showAllParts} arg={undefined} icon={Eye} />}
         <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />
       </Group>
     </Box>

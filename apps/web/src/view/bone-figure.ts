@@ -28,9 +28,9 @@ interface Draft {
 
 /**
  * A plain figure for a rig without a skin: a rounded limb from each joint to the next, as thick as its part of
- * the body usually is. `slim` makes thin limbs that show the skeleton itself.
+ * the body usually is. `slim` makes thin limbs that show the skeleton itself. A `light` figure has no fingers.
  */
-export function boneFigure(rig: Rig, parts: Parts, slim: boolean): FigureMesh {
+export function boneFigure(rig: Rig, parts: Parts, slim: boolean, light = false): FigureMesh {
   const n = rig.joints.length;
   const height = rigHeight(rig) || 1;
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * n));
@@ -43,7 +43,9 @@ export function boneFigure(rig: Rig, parts: Parts, slim: boolean): FigureMesh {
   const isShoulder = (j: number) =>
     /Arm$/.test(parts[j]) && rig.joints[j].parent >= 0 && isTrunk(rig.joints[j].parent);
   const radius = (j: number) => height * (slim ? 0.011 : radiusOf(parts[j]) * (isShoulder(j) ? 1.7 : 1));
+  const isFinger = (j: number) => /Hand$/.test(parts[j]) && parts[rig.joints[j].parent] === parts[j];
   for (let j = 0; j < n; j++) {
+    if (light && isFinger(j)) continue;
     const matrix = new THREE.Matrix4().fromArray(matrices, 16 * j);
     const ends = [
       ...children[j].map((child) => ({ to: at(child), end: Math.min(radius(j), radius(child) * 1.1) })),

@@ -41,7 +41,10 @@ export function jointTints(shown: Shown, colors: Float32Array, height: number, o
   }
 }
 
-/** Two rows of one texel a bone: the tint, and whether the bone is picked (red). */
+/**
+ * Two rows of one texel a bone: the tint, and whether the bone is picked (red), hidden (green) or out of the reach of the
+ * lit layer's keys (blue).
+ */
 export interface TintTexture {
   readonly texture: THREE.DataTexture;
   readonly data: Float32Array;
@@ -54,17 +57,27 @@ export function newTintTexture(bones: number): TintTexture {
   return { texture, data };
 }
 
-/** Writes tints and picks of joints to a texture whose bone `b` is joint `jointOf[b]`. */
+/** How joints are shown beside their tint. */
+export interface JointMarks {
+  readonly picked: readonly number[];
+  /** For each joint whether it is hidden, and whether the lit layer may not key it. */
+  readonly hidden: readonly boolean[];
+  readonly outside: readonly boolean[];
+}
+
+/** Writes tints and marks of joints to a texture whose bone `b` is joint `jointOf[b]`. */
 export function writeTints(
   tint: TintTexture,
   jointOf: readonly number[],
   tints: Float32Array | undefined,
-  picked: readonly number[],
+  { picked, hidden, outside }: JointMarks,
 ): void {
   const bones = jointOf.length;
   for (const [b, j] of jointOf.entries()) {
     for (let c = 0; c < 4; c++) tint.data[4 * b + c] = tints && j >= 0 ? tints[4 * j + c] * STRONGEST : 0;
     tint.data[4 * (bones + b)] = picked.includes(j) ? 1 : 0;
+    tint.data[4 * (bones + b) + 1] = hidden[j] ? 1 : 0;
+    tint.data[4 * (bones + b) + 2] = outside[j] ? 1 : 0;
   }
   tint.texture.needsUpdate = true;
 }
@@ -83,17 +96,17 @@ export function withTint(
         `#include <common>
         uniform sampler2D jointTint;
         varying vec4 vTint;
-        varying float vPicked;`,
+        varying vec3 vMarks;`,
       )
       .replace(
         '#include <skinbase_vertex>',
         `#include <skinbase_vertex>
         vTint = vec4(0.0);
-        vPicked = 0.0;
+        vMarks = vec3(0.0);
         for (int k = 0; k < 4; k++) {
           int bone = int(skinIndex[k]);
           vTint += skinWeight[k] * texelFetch(jointTint, ivec2(bone, 0), 0);
-          vPicked += skinWeight[k] * texelFetch(jointTint, ivec2(bone, 1), 0).r;
+          vMarks += skinWeight[k] * texelFetch(jointTint, ivec2(bone, 1), 0).rgb;
         }`,
       );
     shader.fragmentShader = shader.fragmentShader
@@ -101,17 +114,21 @@ export function withTint(
         '#include <common>',
         `#include <common>
         varying vec4 vTint;
-        varying float vPicked;`,
+        varying vec3 vMarks;`,
       )
       .replace(
         '#include <color_fragment>',
         `#include <color_fragment>
-        diffuseColor.rgb = diffuseColor.rgb * (1.0 - vTint.a) + vTint.rgb;`,
+        if (vMarks.g > 0.5) discard;
+        diffuseColor.rgb = diffuseColor.rgb * (1.0 - vTint.a) + vTint.rgb;
+        // What takes no keys steps back.
+        float grey = dot(diffuseColor.rgb, vec3(0.21, 0.72, 0.07));
+        diffuseColor.rgb = mix(diffuseColor.rgb, vec3(grey) * 0.42, 0.8 * vMarks.b);`,
       )
       .replace(
         '#include <emissivemap_fragment>',
         `#include <emissivemap_fragment>
-        totalEmissiveRadiance += vec3(1.0, 0.58, 0.12) * vPicked * 0.3;`,
+        totalEmissiveRadiance += vec3(1.0, 0.58, 0.12) * vMarks.r * 0.3;`,
       );
   };
   return own;

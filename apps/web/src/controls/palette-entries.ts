@@ -1,0 +1,132 @@
+import { layerById } from '@evlay/core';
+import { partNames } from '@evlay/core/rig';
+import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
+import {
+  addAdditiveLayer,
+  addOverrideLayer,
+  duplicateLit,
+  lightLayer,
+  moveLitDown,
+  moveLitUp,
+  removeLayer,
+  toggleLane,
+  toggleLock,
+  toggleMute,
+  toggleSolo,
+} from '../commands/layers.js';
+import { keepKeysOffPicked, letKeyAll, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
+import { pickJoints, pickSet } from '../commands/picking.js';
+import { applyPose, saveThePose } from '../commands/pose-book.js';
+import { toKeyAfterPose, toKeyBeforePose } from '../commands/poses.js';
+import { exportProject } from '../commands/project.js';
+import { repeatTouchUp } from '../commands/touch-up.js';
+import { toggleLoop } from '../commands/transport.js';
+import { doubleKeys, halveKeys, reverseKeys, snapKeys } from '../commands/values.js';
+import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
+import { lookFrom } from '../commands/views.js';
+import type { Editor } from '../editor/editor.js';
+import { HANDLE_AXES, type SessionState, TOGETHER } from '../editor/session.js';
+import { poseLibrary } from '../jobs/pose-library.js';
+import { item, type MenuEntry } from './context-menu.js';
+
+/** Entries of the palette under one heading. */
+export interface PaletteGroup {
+  readonly name: string;
+  readonly entries: readonly MenuEntry[];
+}
+
+const show = (label: string, to: Partial<SessionState>): MenuEntry => item(setView, to, label);
+
+/** Every command by its name: what has a key, what has only a button, and what is done with things that have names. */
+export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
+  const project = editor.history.project();
+  const { lit, symmetric, snap, feetStay, endKeepsAngle, autoKey, limbLinked } = editor.session.getState();
+  const layer = layerById(project, lit);
+  const poses = [...project.poses, ...(poseLibrary.getState().poses ?? [])];
+  return [
+    {
+      name: 'Pose and key',
+      entries: [
+        ...LAYER_KEYS.map((command) => item(command, undefined)),
+        item(toKeyBeforePose, undefined),
+        item(toKeyAfterPose, undefined),
+        item(repeatTouchUp, { at: 'contacts' } as const, 'Repeat the touch-up at every contact of the foot'),
+        item(repeatTouchUp, { at: 'mirrored' } as const, 'Repeat the touch-up mirrored at the other foot'),
+        item(saveThePose, 'hand', 'Save the pose of the hand'),
+        item(saveThePose, 'part', 'Save the pose of what is picked'),
+        item(saveThePose, 'whole', 'Save the pose of the whole character'),
+        ...[reverseKeys, snapKeys, halveKeys, doubleKeys].map((command) => item(command, undefined)),
+      ],
+    },
+    {
+      name: 'Layer',
+      entries: [
+        item(addAdditiveLayer, undefined),
+        item(addOverrideLayer, undefined),
+        item(duplicateLit, undefined),
+        item(removeLayer, lit),
+        item(moveLitUp, undefined),
+        item(moveLitDown, undefined),
+        item(toggleMute, lit, layer?.muted ? 'Unmute the layer' : 'Mute the layer'),
+        item(toggleSolo, lit, layer?.solo ? 'Let go of the solo' : 'Solo the layer'),
+        item(toggleLock, lit, layer?.locked ? 'Unlock the layer' : 'Lock the layer'),
+        item(toggleLane, lit, 'Open or close its lane'),
+        ...[limitKeysToPicked, letKeyPicked, keepKeysOffPicked, letKeyAll].map((one) => item(one, undefined)),
+        ...project.layers.map(({ id, name }) => item(lightLayer, id, `Light ${name}`)),
+      ],
+    },
+    {
+      name: 'Handles and view',
+      entries: [
+        item(chooseHandle, 'turn', 'Turn joints'),
+        item(chooseHandle, 'move', 'Move joints'),
+        ...HANDLE_AXES.map((axes) => show(`Turn in the axes of the ${axes}`, { turnAxes: axes })),
+        ...TOGETHER.map((together) => show(`Turn several joints: ${together}`, { together })),
+        show(symmetric ? 'Stop doing the same on the other side' : 'Do the same mirrored on the other side', {
+          symmetric: !symmetric,
+        }),
+        show(snap ? 'Let handles go freely' : 'Let handles go in steps', { snap: !snap }),
+        show(feetStay ? 'Let feet go along' : 'Let feet stay where they are', { feetStay: !feetStay }),
+        show(endKeepsAngle ? 'Let hands turn with their limb' : 'Let hands keep their angle', {
+          endKeepsAngle: !endKeepsAngle,
+        }),
+        show(autoKey ? 'Switch auto key off' : 'Switch auto key on', { autoKey: !autoKey }),
+        show(limbLinked ? 'Let keys of a limb be picked apart' : 'Keep keys of a limb together', {
+          limbLinked: !limbLinked,
+        }),
+        show('Show the skin', { surface: 'skin' }),
+        show('Show the bones', { surface: 'bones' }),
+        show('Show skin and bones', { surface: 'both' }),
+        show('Open the tab Layer', { tab: 'layer' }),
+        show('Open the tab Joint', { tab: 'joint' }),
+        show('Open the tab Poses', { tab: 'poses' }),
+        item(frameCharacter, undefined),
+        item(toggleLight, undefined),
+        ...project.views.map((view) => item(lookFrom, view, `Look from ${view.name}`)),
+      ],
+    },
+    {
+      name: 'Play and project',
+      entries: [
+        ...TRANSPORT_KEYS.map((command) => item(command, undefined)),
+        item(toggleLoop, undefined),
+        ...PROJECT_KEYS.map((command) => item(command, undefined)),
+        item(exportProject, undefined),
+      ],
+    },
+    {
+      name: 'Pick',
+      entries: [
+        ...project.sets.map(({ name }) => item(pickSet, name, `Pick the set ${name}`)),
+        ...partNames(project.parts).map((part) =>
+          item(
+            pickJoints,
+            project.parts.flatMap((one, j) => (one === part ? [j] : [])),
+            `Pick the part ${part.replace(/([A-Z])/g, ' $1').toLowerCase()}`,
+          ),
+        ),
+      ],
+    },
+    { name: 'Poses', entries: poses.map((pose) => item(applyPose, { pose }, `Apply the pose ${pose.name}`)) },
+  ];
+}
