@@ -53,10 +53,7 @@ test('every screen passes axe, in the dark and in the light', async ({ page }) =
 
 test('weights: the number, the part on the map, keys, and one step of undo a drag', async ({ page }) => {
   await openDemo(page);
-  await page
-    .getByRole('button', { name: /Weary lean/ })
-    .first()
-    .click();
+  await page.getByRole('button', { name: /Weary lean\s*additive$/ }).click();
   await expect(weightOf(page, 'Weary lean')).toHaveText('0.80');
   const box = (await weightOf(page, 'Weary lean').boundingBox())!;
   await page.mouse.move(box.x + 10, box.y + 8);

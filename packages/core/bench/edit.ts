@@ -1,8 +1,10 @@
-import { setContacts } from '../src/edit/index.js';
+import { curvesOf, movePicked, projectFromTake, setContacts } from '../src/edit/index.js';
 import {
+  channelAddresses,
   compileStack,
   evaluateStack,
   keyed,
+  keysOn,
   newKey,
   newLayer,
   type Project,
@@ -14,7 +16,7 @@ import { copyPose, globalMatrices } from '../src/rig/index.js';
 import { compileLimb, reach, solveChannels, solvePose } from '../src/solve/index.js';
 import { CONTACT_LIMITS } from '../src/take/index.js';
 import { type Line, measure } from './measure.js';
-import { rigOfSize, takeOfSize, takeStack } from './subject.js';
+import { random, rigOfSize, takeOfSize, takeStack } from './subject.js';
 
 /** What a move of the pointer costs while a joint is posed on a layer, under `above` layers of a mode that play takes. */
 function posing(name: string, above: number, mode: 'additive' | 'override'): Line {
@@ -88,6 +90,42 @@ function contactMoves(): Line {
   });
 }
 
+/** What a move of the pointer costs while a column of 2,000 keys is dragged in 32 of 40 layers that hold 20,000. */
+function keyDrag(name: string): Line {
+  const rig = rigOfSize(65);
+  const project = projectFromTake(takeOfSize(rig, 100, 1));
+  const next = random(40);
+  const curve = () => ({
+    keys: Array.from({ length: 8 }, (_, k) => newKey(12 * k, 20 * (next() - 0.5))),
+  });
+  const layers = Array.from({ length: 40 }, (_, k) =>
+    newLayer(`Layer ${k}`, 'additive', {
+      content: keyed(
+        Object.fromEntries(
+          rig.joints.slice(0, 21).map((joint) => [joint.name, { rx: curve(), ry: curve(), rz: curve() }]),
+        ),
+      ),
+    }),
+  );
+  const all: Project = { ...project, layers: [...project.layers, ...layers] };
+  const picks = layers
+    .slice(0, 32)
+    .flatMap((layer) => keysOn(layer, channelAddresses(layer), (frame) => frame === 36));
+  const before = curvesOf(all, picks);
+  const count = picks.reduce((sum, { keys }) => sum + keys.length, 0);
+  if (count < 2000) throw new Error(`${name}: only ${count} keys`);
+  const pose = restPose(rig);
+  let current = all;
+  let stack = compileStack(all);
+  let by = 0;
+  return measure(name, 'ms a move', 1e3, 1, () => {
+    by = (by % 7) + 1;
+    current = movePicked(current, picks, { by, before });
+    stack = compileStack(current, stack);
+    evaluateStack(stack, 40, pose);
+  });
+}
+
 export const editLines = (): Line[] => [
   posing('pose a joint, nothing above', 0, 'additive'),
   posing('pose a joint under an additive take layer', 1, 'additive'),
@@ -95,4 +133,5 @@ export const editLines = (): Line[] => [
   posing('pose a joint under three override take layers', 3, 'override'),
   reaching('bring the end of a limb to a place under 39 take layers'),
   contactMoves(),
+  keyDrag('drag 2,000 of 20,000 keys in 40 layers'),
 ];

@@ -39,6 +39,13 @@ export function Palette() {
   );
 }
 
+/** How well an entry suits what was typed: all of its words are in it, best where it begins with them. */
+function suits(entry: string, typed: string): number {
+  const [text, wanted] = [entry.toLowerCase(), typed.toLowerCase().trim()];
+  if (text.startsWith(wanted)) return 1;
+  return wanted.split(/\s+/).every((word) => text.includes(word)) ? 0.5 : 0;
+}
+
 function List({ onDone }: { onDone: () => void }) {
   const editor = useEditor();
   const groups = useMemo<readonly PaletteGroup[]>(() => paletteGroups(editor), [editor]);
@@ -70,7 +77,7 @@ function List({ onDone }: { onDone: () => void }) {
         '& [cmdk-empty]': { padding: '12px', color: 'var(--evlay-colors-quiet)' },
       }}
     >
-      <Command label="All commands" loop>
+      <Command label="All commands" loop filter={suits}>
         <Command.Input placeholder="What do you want to do?" autoFocus />
         <Command.List>
           <Command.Empty>No command is called so.</Command.Empty>

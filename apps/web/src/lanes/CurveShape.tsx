@@ -8,7 +8,7 @@ import {
   scalarAtAddress,
 } from '@evlay/core';
 import { curvesOf, keysBeside, valueAt } from '@evlay/core/edit';
-import type { MouseEvent, PointerEvent } from 'react';
+import { type MouseEvent, type PointerEvent, useContext } from 'react';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { addPoint, draw, moveKeys, pickKeys, setValues } from '../commands/values.js';
@@ -17,6 +17,7 @@ import { useEditor, useProject, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from '../timeline/time-scale.js';
+import { StripsContext } from './box.js';
 import { keyMenu } from './menus.js';
 import { weightToY, yToWeight } from './weight-shape.js';
 
@@ -61,6 +62,7 @@ export function CurveShape({
   live,
 }: CurveShapeProps) {
   const editor = useEditor();
+  const strips = useContext(StripsContext);
   const drawing = useSession((state) => state.drawing);
   const bottom = weightToY(0, 1, height);
   const keyed = useProject((project) => {
@@ -144,6 +146,13 @@ export function CurveShape({
     });
   };
 
+  const box = (event: PointerEvent<SVGElement>) => {
+    if (event.button !== 0) return;
+    event.stopPropagation();
+    perform(editor, lightLayer, address.layer);
+    strips.box(event);
+  };
+
   const add = (event: MouseEvent<SVGElement>) => {
     if (drawing) return;
     event.stopPropagation();
@@ -158,9 +167,10 @@ export function CurveShape({
           width={scale.width}
           height={height}
           fill="transparent"
-          style={{ cursor: drawing ? 'crosshair' : undefined }}
-          data-does={drawing ? does : 'Double click: a key here'}
-          onPointerDown={drawing ? grab : undefined}
+          style={{ cursor: 'crosshair' }}
+          data-track
+          data-does={drawing ? does : 'Drag: pick keys in a box; double click: a key here'}
+          onPointerDown={drawing ? grab : box}
           onDoubleClick={add}
         />
       )}
@@ -172,6 +182,7 @@ export function CurveShape({
         strokeDasharray={idle ? '3 5' : undefined}
         stroke={idle ? color : undefined}
         strokeOpacity={0.6}
+        data-track
         data-does={live ? does : 'Click to light the layer'}
         style={{ cursor: live ? (drawing ? 'crosshair' : 'ns-resize') : undefined }}
         onPointerDown={live ? grab : undefined}

@@ -1,21 +1,13 @@
-import { addressKey, keyMarks, layerById } from '@evlay/core';
-import { curvesOf } from '@evlay/core/edit';
-import { type MouseEvent, type PointerEvent, useContext, useEffect, useRef } from 'react';
-import { perform } from '../commands/command.js';
-import { lightLayer } from '../commands/layers.js';
-import { moveKeys, pickKeys } from '../commands/values.js';
-import { openMenu } from '../controls/context-menu.js';
-import { useEditor, useSession } from '../editor/context.js';
-import { isPicked } from '../editor/follow.js';
-import { startDrag } from '../gestures/gesture.js';
+import { keyMarks, layerById } from '@evlay/core';
+import { useContext, useEffect, useRef } from 'react';
+import { useEditor } from '../editor/context.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
-import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { frameToX, type TimeScale } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
-import { keyMenu } from './menus.js';
-import { framesOfStrip, keysOfStrip, pickedFrames, type Strip, timeOfStrip } from './strip.js';
+import { framesOfStrip, pickedFrames, type Strip, timeOfStrip } from './strip.js';
 
-interface KeyStripProps {
+export interface KeyStripProps {
   readonly strip: Strip;
   /** What its keys are of, for readers. */
   readonly name: string;
@@ -25,9 +17,8 @@ interface KeyStripProps {
   readonly tall: number;
 }
 
-/** Width of a mark, and how near to one the pointer has to be, in pixels. */
+/** Width of a mark in pixels. */
 const WIDE = 5;
-const NEAR = 5;
 /** So many frames are told to readers one by one. */
 const TOLD = 12;
 
@@ -40,7 +31,6 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const strips = useContext(StripsContext);
   const theme = useTheme();
-  const linked = useSession((state) => state.limbLinked);
   const key = JSON.stringify(strip);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key says which strip it is
@@ -110,67 +100,6 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
     };
   }, [editor, strips, key, name, scale, height, tall, theme]);
 
-  /** The own frame of the key under the pointer. */
-  const under = (event: { clientX: number }): number | undefined => {
-    const project = editor.history.project();
-    const layer = layerById(project, strip.layer);
-    if (!layer || !canvas.current) return undefined;
-    const x = event.clientX - canvas.current.getBoundingClientRect().left;
-    const marks = keyMarks(
-      timeOfStrip(project, layer, strip),
-      framesOfStrip(layer, strip),
-      scale.from,
-      scale.to,
-    );
-    const far = (frame: number) => Math.abs(frameToX(scale, frame) - x);
-    const near = marks.reduce<(typeof marks)[number] | undefined>(
-      (best, mark) => (best && far(best.frame) <= far(mark.frame) ? best : mark),
-      undefined,
-    );
-    return near && far(near.frame) <= NEAR ? near.own : undefined;
-  };
-
-  const keysAt = (own: number) =>
-    keysOfStrip(editor.history.project(), strip, (frame) => frame === own, linked);
-
-  const grab = (event: PointerEvent) => {
-    if (event.button !== 0) return;
-    event.stopPropagation();
-    perform(editor, lightLayer, strip.layer);
-    const own = under(event);
-    if (own === undefined) {
-      strips.box(event);
-      return;
-    }
-    perform(editor, pickKeys, { picks: keysAt(own), more: event.shiftKey });
-    const picks = editor.session.getState().keys;
-    const before = curvesOf(editor.history.project(), picks);
-    startDrag(editor, event, {
-      command: moveKeys,
-      to: (dx, _, { ctrlKey, metaKey }) => ({
-        picks,
-        by: Math.round(dx * framesPerPixel(scale)),
-        copies: ctrlKey || metaKey,
-        before,
-      }),
-    });
-  };
-
-  const menu = (event: MouseEvent) => {
-    const own = under(event);
-    if (own === undefined) return;
-    event.stopPropagation();
-    perform(editor, lightLayer, strip.layer);
-    const picks = keysAt(own);
-    const before = editor.session.getState().keys;
-    // One that is picked already is meant with all the others.
-    const all = picks.every(({ address, keys }) =>
-      keys.every((id) => isPicked(before, addressKey(address), id)),
-    );
-    if (!all) perform(editor, pickKeys, { picks, more: false });
-    openMenu(event, keyMenu(editor));
-  };
-
   const ratio = window.devicePixelRatio || 1;
   return (
     <canvas
@@ -178,14 +107,8 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
       role="img"
       width={Math.round(scale.width * ratio)}
       height={height * ratio}
-      style={{ display: 'block', width: scale.width, height, touchAction: 'none' }}
+      style={{ display: 'block', width: scale.width, height, pointerEvents: 'none' }}
       data-strip
-      data-does="Drag a key to move it, with Ctrl a copy; Shift: pick it too; drag beside keys: a box; right click: more"
-      onPointerMove={(event) => {
-        event.currentTarget.style.cursor = under(event) === undefined ? 'crosshair' : 'ew-resize';
-      }}
-      onPointerDown={grab}
-      onContextMenu={menu}
     />
   );
 }

@@ -27,7 +27,7 @@ import { useEditor, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { CurveShape } from './CurveShape.js';
-import { KeyStrip } from './KeyStrip.js';
+import { KeyRow } from './KeyRow.js';
 import type { Strip } from './strip.js';
 import { useRowsInSight } from './use-sight.js';
 import { cornersOf, valueLine } from './weight-shape.js';
@@ -200,7 +200,7 @@ function PlacementRow({ id, scale, header }: LaneRowsProps) {
           on={keyed}
         />
       </RowHead>
-      <KeyStrip strip={strip} name={`the placement of ${name}`} scale={scale} height={ROW - 1} tall={12} />
+      <KeyRow strip={strip} name={`the placement of ${name}`} scale={scale} height={ROW - 1} tall={12} />
     </>
   );
 }
@@ -256,7 +256,7 @@ function JointRow({ id, joint, opened, scale, header }: JointRowProps) {
           </chakra.button>
         }
       />
-      <KeyStrip strip={strip} name={`${joint} on ${name}`} scale={scale} height={ROW - 1} tall={12} />
+      <KeyRow strip={strip} name={`${joint} on ${name}`} scale={scale} height={ROW - 1} tall={12} />
     </>
   );
 }
@@ -276,7 +276,7 @@ function ChannelRow({ id, address, scale, header }: RowProps) {
   return (
     <>
       <RowHead header={header} label={value} deep />
-      <KeyStrip strip={strip} name={`${label} on ${name}`} scale={scale} height={ROW - 1} tall={9} />
+      <KeyRow strip={strip} name={`${label} on ${name}`} scale={scale} height={ROW - 1} tall={9} />
     </>
   );
 }

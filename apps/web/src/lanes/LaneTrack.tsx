@@ -1,20 +1,21 @@
 import { Box } from '@chakra-ui/react';
 import { isLive, layerById, layerIndex } from '@evlay/core';
 import { largestAlpha, layerWeight } from '@evlay/core/evaluate';
-import { memo, useContext, useEffect, useMemo, useRef } from 'react';
+import { memo, type PointerEvent, useContext, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { openMenu } from '../controls/context-menu.js';
-import { useEditor, useProject, useSeen } from '../editor/context.js';
-import type { TimeScale } from '../timeline/time-scale.js';
+import { useEditor, useProject, useSeen, useSession } from '../editor/context.js';
+import { type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { ContactLane } from './ContactLane.js';
 import { CurveShape } from './CurveShape.js';
 import { KeyStrip } from './KeyStrip.js';
 import { layerMenu } from './menus.js';
 import { SpanHandles } from './SpanHandles.js';
-import { cornersOf, topWeight, valueLine } from './weight-shape.js';
+import { useKeys } from './use-keys.js';
+import { cornersOf, topWeight, valueLine, weightToY } from './weight-shape.js';
 
 interface LaneTrackProps {
   readonly id: string;
@@ -90,6 +91,22 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
     });
   }, [strips, id, lit]);
   const idle = !base && kind === 'nothing';
+  const keys = useKeys(keyStrip, scale);
+  const drawing = useSession((state) => state.drawing);
+
+  /** A press on a key at the lower edge, or beside keys where the shape is so high that it can be grabbed above. */
+  const press = (event: PointerEvent<SVGSVGElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const drawn = lit && drawing;
+    if (event.button !== 0 || kind !== 'curves' || drawn || box.bottom - event.clientY > strip) return;
+    if (keys.grab(event)) event.stopPropagation();
+    else if (lit && compiled && (event.target as Element).hasAttribute('data-track')) {
+      const weight = layerWeight(compiled, xToFrame(scale, event.clientX - box.left));
+      if (weightToY(weight, top, height) > height - 2 * strip) return;
+      strips.box(event);
+      event.stopPropagation();
+    }
+  };
   return (
     <Box position="relative" flex="none" width={`${scale.width}px`} opacity={on ? 1 : 0.35}>
       {/* biome-ignore lint/a11y/noSvgWithoutTitle: what has the focus in it is named; a title would hang on the pointer */}
@@ -102,7 +119,12 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
         data-does={
           lit ? undefined : 'Click to light the layer: it then takes keys, and its shape can be dragged'
         }
+        onPointerDownCapture={press}
         onPointerDown={() => perform(editor, lightLayer, id)}
+        onContextMenuCapture={(event) => {
+          const { bottom } = event.currentTarget.getBoundingClientRect();
+          if (bottom - event.clientY <= strip && keys.menu(event)) event.stopPropagation();
+        }}
         onContextMenu={(event) => {
           perform(editor, lightLayer, id);
           openMenu(event, layerMenu(editor, id));
@@ -124,7 +146,7 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
         {lit && !base && <SpanHandles layer={id} span={span} scale={scale} height={height} />}
       </svg>
       {kind === 'curves' && (
-        <Box position="absolute" left="0" bottom="0">
+        <Box position="absolute" left="0" bottom="0" pointerEvents="none">
           <KeyStrip strip={keyStrip} name={name} scale={scale} height={strip} tall={lit ? 13 : 6} />
         </Box>
       )}

@@ -48,30 +48,28 @@ export interface Period {
   readonly length: number;
 }
 
-/** A key whose value is scaled, with the automatic slope there. */
-interface Knot {
-  readonly key: Key;
-  readonly frame: number;
-  readonly value: number;
-  readonly slope: number;
+/** Keys, and for each the automatic slope there, of values that are scaled. */
+interface Knots {
+  readonly keys: readonly Key[];
+  readonly slopes: Float64Array;
 }
 
-/** Keys as knots; `before` and `after` are neighbours of the ends that count for the slopes alone. */
-function knots(keys: readonly Key[], scale: number, before?: Key, after?: Key): Knot[] {
-  return keys.map((key, i) => {
-    const last = keys[i - 1] ?? before;
-    const next = keys[i + 1] ?? after;
-    const slope =
-      last && next
-        ? automaticSlope(
-            (key.value - last.value) * scale,
-            key.frame - last.frame,
-            (next.value - key.value) * scale,
-            next.frame - key.frame,
-          )
-        : 0;
-    return { key, frame: key.frame, value: key.value * scale, slope };
-  });
+/** Keys with their slopes; `before` and `after` are neighbours of the ends that count for the slopes alone. */
+function knots(keys: readonly Key[], scale: number, before?: Key, after?: Key): Knots {
+  const slopes = new Float64Array(keys.length);
+  for (let i = 0; i < keys.length; i++) {
+    const key = keys[i];
+    const last = i > 0 ? keys[i - 1] : before;
+    const next = i + 1 < keys.length ? keys[i + 1] : after;
+    if (last && next)
+      slopes[i] = automaticSlope(
+        (key.value - last.value) * scale,
+        key.frame - last.frame,
+        (next.value - key.value) * scale,
+        next.frame - key.frame,
+      );
+  }
+  return { keys, slopes };
 }
 
 /**
@@ -79,7 +77,7 @@ function knots(keys: readonly Key[], scale: number, before?: Key, after?: Key): 
  * cycle are not used. With a key at both ends the curve runs from the one to the other and starts over;
  * otherwise the keys go on with the cycle's length on both sides. Undefined where the cycle holds no key.
  */
-function periodicKnots(keys: readonly Key[], scale: number, { start, length }: Period): Knot[] | undefined {
+function periodicKnots(keys: readonly Key[], scale: number, { start, length }: Period): Knots | undefined {
   const end = start + length;
   const used = keys.filter(
     (key) => key.frame >= start - FRAME_TOLERANCE && key.frame <= end + FRAME_TOLERANCE,
@@ -101,9 +99,9 @@ function periodicKnots(keys: readonly Key[], scale: number, { start, length }: P
   }
   const around = [-length, 0, length].flatMap((by) => used.map((key) => shifted(key, by)));
   const all = knots(around, scale);
-  const from = all.findLastIndex((knot) => knot.frame <= start + FRAME_TOLERANCE);
-  const to = all.findIndex((knot) => knot.frame >= end - FRAME_TOLERANCE);
-  return all.slice(from, to + 1);
+  const from = around.findLastIndex((key) => key.frame <= start + FRAME_TOLERANCE);
+  const to = around.findIndex((key) => key.frame >= end - FRAME_TOLERANCE);
+  return { keys: around.slice(from, to + 1), slopes: all.slopes.slice(from, to + 1) };
 }
 
 /**
@@ -117,19 +115,23 @@ export function compileCurve(curve: Curve, scale = 1, period?: Period): Compiled
   return found && compileKnots(found, scale);
 }
 
-function compileKnots(all: readonly Knot[], scale: number): CompiledCurve {
-  const n = all.length;
-  const grid = Float64Array.from(all, (knot) => knot.frame);
+function compileKnots({ keys, slopes }: Knots, scale: number): CompiledCurve {
+  const n = keys.length;
+  const grid = new Float64Array(n);
   const rows = new Float64Array(ROW * n);
-  const handles = all.some((knot) => knot.key.ease === 'bezier') ? new Float64Array(HANDLES * n) : undefined;
-  for (const [i, { key, value, slope: m0 }] of all.entries()) {
+  const handles = keys.some(({ ease }) => ease === 'bezier') ? new Float64Array(HANDLES * n) : undefined;
+  for (let i = 0; i < n; i++) {
+    const key = keys[i];
+    const value = key.value * scale;
     const row = ROW * i;
+    grid[i] = key.frame;
     rows[row] = value;
-    const next = all[i + 1];
-    if (!next) break;
-    const h = next.frame - grid[i];
-    const rise = next.value - value;
-    const m1 = next.slope;
+    if (i + 1 === n) break;
+    const next = keys[i + 1];
+    const h = next.frame - key.frame;
+    const rise = next.value * scale - value;
+    const m0 = slopes[i];
+    const m1 = slopes[i + 1];
     if (key.ease === 'linear') rows[row + 1] = rise / h;
     else if (key.ease === 'smooth') {
       // The cubic Hermite segment in powers of the frames since its key.
@@ -138,7 +140,7 @@ function compileKnots(all: readonly Knot[], scale: number): CompiledCurve {
       rows[row + 3] = ((m0 + m1) * h - 2 * rise) / (h * h * h);
     } else if (key.ease === 'bezier' && handles) {
       const { out } = key;
-      const into = next.key.in;
+      const into = next.in;
       const o = HANDLES * i;
       rows[row + 1] = Number.NaN;
       handles[o] = out ? Math.min(h, Math.max(0, out[0])) : h / 3;

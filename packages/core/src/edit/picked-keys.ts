@@ -36,16 +36,19 @@ interface Picked {
 /** The picked keys curve by curve, as they were in `before`. */
 function pickedIn(project: Project, picks: readonly KeyPick[], before: CurvesBefore): Picked[] {
   const times = new Map<string, OwnTime>();
+  const layers = new Map(project.layers.map((layer) => [layer.id, layer]));
   return picks.flatMap(({ address, keys: ids }) => {
-    const layer = layerById(project, address.layer);
+    const layer = layers.get(address.layer);
     const curve = before.get(addressKey(address));
     if (!layer || !curve) return [];
-    const clock = `${address.kind === 'channel'} ${layer.id}`;
+    const clock = address.kind === 'channel' ? layer.id : '';
     const time = times.get(clock) ?? timeOf(project, layer, address);
     times.set(clock, time);
-    const wanted = new Set(ids);
-    const keys = curve.keys.filter(({ id }) => wanted.has(id));
-    const others = curve.keys.filter(({ id }) => !wanted.has(id));
+    const wanted = ids.length > 4 ? new Set(ids) : undefined;
+    const keys: Key[] = [];
+    const others: Key[] = [];
+    for (const key of curve.keys)
+      (wanted ? wanted.has(key.id) : ids.includes(key.id)) ? keys.push(key) : others.push(key);
     return [{ address, keys, others, time, range: rangeOfAddress(layer, address) }];
   });
 }
@@ -93,7 +96,7 @@ export function movePicked(
         value: value === 0 ? key.value : within(key.value + value, range),
       }));
       const left = copies && by !== 0 ? keys.map((key) => ({ ...key, id: newId() })) : [];
-      return [address, { keys: mergedKeys(mergedKeys(others, left), moved) }];
+      return [address, { keys: mergedKeys(left.length > 0 ? mergedKeys(others, left) : others, moved) }];
     }),
   );
 }

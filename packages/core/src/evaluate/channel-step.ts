@@ -1,4 +1,4 @@
-import { FRAME_TOLERANCE } from '../curve/curve.js';
+import { type Curve, FRAME_TOLERANCE } from '../curve/curve.js';
 import {
   type CompiledCurve,
   type CurveRows,
@@ -54,6 +54,17 @@ function kindsOf(slots: readonly (CompiledCurve | undefined)[], k: number): numb
 /** The nine compiled curves of a joint; a channel without keys has none. */
 export type JointCurves = (CompiledCurve | undefined)[];
 
+/** Curves that do not loop, as they were compiled: an edit compiles those that it changes. */
+const compiledCurves = new WeakMap<Curve, { readonly scale: number; readonly compiled: CompiledCurve }>();
+
+function compiledOnce(curve: Curve, scale: number): CompiledCurve {
+  const known = compiledCurves.get(curve);
+  if (known?.scale === scale) return known.compiled;
+  const compiled = compileCurve(curve, scale);
+  compiledCurves.set(curve, { scale, compiled });
+  return compiled;
+}
+
 /** Compiles a layer's curves, by joint of the rig. Rotations become radians. */
 export function curvesByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number, JointCurves> {
   const indices = new Map(rig.joints.map((joint, index) => [joint.name, index]));
@@ -62,7 +73,8 @@ export function curvesByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number
   for (const { joint, channel, curve } of layerCurves(layer)) {
     const index = indices.get(joint);
     const slot = CHANNELS.indexOf(channel);
-    const compiled = compileCurve(curve, slot >= 3 && slot < 6 ? RADIANS : 1, period);
+    const scale = slot >= 3 && slot < 6 ? RADIANS : 1;
+    const compiled = period ? compileCurve(curve, scale, period) : compiledOnce(curve, scale);
     if (index === undefined || !compiled) continue;
     const curves = found.get(index) ?? new Array(CHANNELS.length).fill(undefined);
     curves[slot] = compiled;
@@ -85,13 +97,11 @@ export function channelStep(
   const first = new Int32Array(keyed.length);
   const gridOf = new Int32Array(keyed.length);
   const grids: Grid[] = [];
-  const known = new Map<string, number>();
   let next = 0;
   for (const [i, curve] of curves.entries()) {
-    const name = curve.grid.join(' ');
-    if (!known.has(name)) known.set(name, grids.push(curve.grid) - 1);
+    const known = grids.findIndex((grid) => sameGrid(grid, curve.grid));
     first[i] = next;
-    gridOf[i] = known.get(name)!;
+    gridOf[i] = known < 0 ? grids.push(curve.grid) - 1 : known;
     rows.set(curve.rows, 4 * next);
     if (curve.handles) handles?.set(curve.handles, 5 * next);
     next += curve.grid.length;
@@ -110,6 +120,12 @@ export function channelStep(
     spot: new Float64Array(2 * grids.length),
     values: new Float64Array(slots.length).fill(Number.NaN),
   };
+}
+
+function sameGrid(a: Grid, b: Grid): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
 }
 
 /** What a looped curve gains over its cycle, if it has a key at both ends. */

@@ -31,8 +31,19 @@ export interface KeyPick {
   readonly keys: readonly string[];
 }
 
+const keyOf = new WeakMap<CurveAddress, string>();
+
 /** The address as text, the same for equal addresses. */
 export function addressKey(address: CurveAddress): string {
+  let key = keyOf.get(address);
+  if (key === undefined) {
+    key = textOf(address);
+    keyOf.set(address, key);
+  }
+  return key;
+}
+
+function textOf(address: CurveAddress): string {
   switch (address.kind) {
     case 'channel':
       return JSON.stringify(['channel', address.layer, address.joint, address.channel]);

@@ -1,0 +1,85 @@
+import { addressKey, type KeyMark, keyMarks, layerById } from '@evlay/core';
+import { curvesOf } from '@evlay/core/edit';
+import type { MouseEvent, PointerEvent } from 'react';
+import { perform } from '../commands/command.js';
+import { lightLayer } from '../commands/layers.js';
+import { moveKeys, pickKeys } from '../commands/values.js';
+import { openMenu } from '../controls/context-menu.js';
+import { useEditor, useSession } from '../editor/context.js';
+import { isPicked } from '../editor/follow.js';
+import { startDrag } from '../gestures/gesture.js';
+import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { keyMenu } from './menus.js';
+import { framesOfStrip, keysOfStrip, type Strip, timeOfStrip } from './strip.js';
+
+/** How near to a key the pointer has to be, in pixels. */
+const NEAR = 5;
+
+/** What the pointer does with the keys of a strip. */
+export interface StripKeys {
+  /** Whether a key is under the pointer. */
+  readonly isOn: (event: MouseEvent) => boolean;
+  /** Picks the keys under the pointer and begins to drag them; false where there is none. */
+  readonly grab: (event: PointerEvent) => boolean;
+  /** Opens the menu of the keys under the pointer; false where there is none. */
+  readonly menu: (event: MouseEvent) => boolean;
+}
+
+/** Keys of a strip under the pointer, on an element that is as wide as the time axis. */
+export function useKeys(strip: Strip, scale: TimeScale): StripKeys {
+  const editor = useEditor();
+  const linked = useSession((state) => state.limbLinked);
+
+  /** The own frame of the key under the pointer. */
+  const under = (event: MouseEvent): number | undefined => {
+    const project = editor.history.project();
+    const layer = layerById(project, strip.layer);
+    if (!layer) return undefined;
+    const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+    const frames = framesOfStrip(layer, strip);
+    const marks = keyMarks(timeOfStrip(project, layer, strip), frames, scale.from, scale.to);
+    const far = (mark: KeyMark) => Math.abs(frameToX(scale, mark.frame) - x);
+    let near: KeyMark | undefined;
+    for (const mark of marks) if (!near || far(mark) < far(near)) near = mark;
+    return near && far(near) <= NEAR ? near.own : undefined;
+  };
+
+  const keysAt = (own: number) =>
+    keysOfStrip(editor.history.project(), strip, (frame) => frame === own, linked);
+
+  return {
+    isOn: (event) => under(event) !== undefined,
+    grab(event) {
+      const own = event.button === 0 ? under(event) : undefined;
+      if (own === undefined) return false;
+      perform(editor, lightLayer, strip.layer);
+      perform(editor, pickKeys, { picks: keysAt(own), more: event.shiftKey });
+      const picks = editor.session.getState().keys;
+      const before = curvesOf(editor.history.project(), picks);
+      startDrag(editor, event, {
+        command: moveKeys,
+        to: (dx, _, { ctrlKey, metaKey }) => ({
+          picks,
+          by: Math.round(dx * framesPerPixel(scale)),
+          copies: ctrlKey || metaKey,
+          before,
+        }),
+      });
+      return true;
+    },
+    menu(event) {
+      const own = under(event);
+      if (own === undefined) return false;
+      perform(editor, lightLayer, strip.layer);
+      const picks = keysAt(own);
+      const before = editor.session.getState().keys;
+      // One that is picked already is meant with all the others.
+      const all = picks.every(({ address, keys }) =>
+        keys.every((id) => isPicked(before, addressKey(address), id)),
+      );
+      if (!all) perform(editor, pickKeys, { picks, more: false });
+      openMenu(event, keyMenu(editor));
+      return true;
+    },
+  };
+}
