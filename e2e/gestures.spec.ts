@@ -214,6 +214,7 @@ test('every drag on Layers: let go of, taken back, and with a take that arrives 
     await lanes.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
     const point = arm.locator('circle', { has: page.locator('title', { hasText: 'at 38' }) });
     const back = arriveAs('Lantern arm');
+    await point.click();
     await expectGesture(page, 'a point', { at: () => middle(point), by: [30, 20] }, back);
     await page.getByRole('button', { name: 'Draw the weight of the lit layer' }).click();
     const box = (await arm.locator('svg').last().boundingBox())!;

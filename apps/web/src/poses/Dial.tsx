@@ -56,7 +56,7 @@ export function Dial() {
 
   return (
     <>
-      <Row label="between">
+      <Row label="dial">
         {DIAL_ENDS.map((one) => (
           <Choice
             key={one}

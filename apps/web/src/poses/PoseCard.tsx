@@ -110,13 +110,10 @@ export function PoseCard({ pose, home, edited, onEdit }: PoseCardProps) {
         </Box>
       ) : (
         <>
-          <Box display="flex" alignItems="center" pl="1.5">
-            <Text truncate flex="1" fontSize="12px" title={pose.name}>
-              {pose.name}
-            </Text>
-            <ToolButton label={`Edit ${pose.name}`} icon={Pencil} onClick={() => onEdit(true)} />
-          </Box>
-          <Box display="flex" alignItems="center" px="1" pb="1" fontSize="11px">
+          <Text truncate px="1.5" pt="1" fontSize="12px" title={pose.name}>
+            {pose.name}
+          </Text>
+          <Box display="flex" alignItems="center" px="0.5" pb="0.5" fontSize="11px">
             {side &&
               (['left', 'right'] as const).map((one) => (
                 <chakra.button
@@ -135,6 +132,7 @@ export function PoseCard({ pose, home, edited, onEdit }: PoseCardProps) {
                 </chakra.button>
               ))}
             <Box flex="1" />
+            <ToolButton label={`Edit ${pose.name}`} icon={Pencil} onClick={() => onEdit(true)} />
             <DragNumber
               label={`Apply a part of ${pose.name}`}
               read={() => 0}

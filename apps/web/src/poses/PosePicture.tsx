@@ -36,6 +36,17 @@ export function PosePicture({ pose, size }: { pose: SavedPose; size: number }) {
           />
         </g>
       ))}
+      {picture?.nose && (
+        <line
+          x1={picture.nose.from[0]}
+          y1={picture.nose.from[1]}
+          x2={picture.nose.to[0]}
+          y2={picture.nose.to[1]}
+          stroke="var(--evlay-colors-lamp)"
+          strokeLinecap="round"
+          strokeWidth={0.02 * picture.box[2]}
+        />
+      )}
     </svg>
   );
 }

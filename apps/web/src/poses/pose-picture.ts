@@ -6,6 +6,7 @@ import {
   jointChildren,
   type Parts,
   positionsAtRest,
+  rigHeight,
 } from '@evlay/core/rig';
 import { jointsOfPose, wantedBySaved } from '@evlay/core/solve';
 
@@ -20,6 +21,8 @@ export interface DrawnBone {
 
 export interface PosePictureShapes {
   readonly bones: readonly DrawnBone[];
+  /** From the middle of the head to where its nose is; undefined where that is not seen. */
+  readonly nose?: Pick<DrawnBone, 'from' | 'to'>;
   readonly box: readonly [x: number, y: number, width: number, height: number];
 }
 
@@ -98,10 +101,13 @@ export function pictureOf(rig: Rig, parts: Parts, saved: SavedPose): PosePicture
     return [dot([...place], eye.right), -dot([...place], eye.up), dot([...place], eye.towards)];
   };
   const children = jointChildren(rig);
+  const height = rigHeight(rig);
   const shown = rig.joints.flatMap(({ parent }, j) =>
     parent >= 0 && (hand < 0 || held.has(j)) && !isProp(rig, parts, j) ? [[parent, j]] : [],
   );
-  const places = shown.flat().map(seen);
+  // Of some joints the picture shows those and what is beside them.
+  const near = saved.kind === 'part' ? shown.filter(([a, b]) => held.has(a) || held.has(b)) : shown;
+  const places = near.flat().map(seen);
   const span = (axis: number) => {
     const values = places.map((place) => place[axis]);
     return [Math.min(...values), Math.max(...values)];
@@ -119,14 +125,43 @@ export function pictureOf(rig: Rig, parts: Parts, saved: SavedPose): PosePicture
       return {
         from: [from[0], from[1]],
         to: [from[0] + (to[0] - from[0]) * on, from[1] + (to[1] - from[1]) * on],
-        width: size * (hand < 0 ? widthOf(parts[b]) : 0.11),
+        width: hand < 0 ? height * widthOf(parts[b]) : 0.11 * size,
         held: held.has(b) || held.has(a),
       };
     });
-  const room = 0.14 * size;
+  const room = (saved.kind === 'part' ? 0.9 : 0.14) * size;
   const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
   const half = size / 2 + room;
-  return { bones, box: [cx - half, cy - half, 2 * half, 2 * half] };
+  const nose = hand < 0 ? noseOf(rig, parts, matrices, eye, height) : undefined;
+  return { bones, nose, box: [cx - half, cy - half, 2 * half, 2 * half] };
+}
+
+/** Where the nose is seen on the head, which shows where it looks. */
+function noseOf(
+  rig: Rig,
+  parts: Parts,
+  matrices: Float64Array,
+  { right, up, towards }: Eye,
+  height: number,
+): PosePictureShapes['nose'] {
+  const head = parts.lastIndexOf('head');
+  if (head < 0) return undefined;
+  const ahead = unit(facing(rig, positionsAtRest(rig)));
+  // What the head has turned from rest, in the scene.
+  const rest = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  const turned = (m: Float64Array, v: Vector) =>
+    [0, 1, 2].map(
+      (row) => m[16 * head + row] * v[0] + m[16 * head + 4 + row] * v[1] + m[16 * head + 8 + row] * v[2],
+    );
+  const back = (v: Vector) =>
+    [0, 1, 2].map((c) => dot([...rest.subarray(16 * head + 4 * c, 16 * head + 4 * c + 3)], v));
+  const [way, crown] = [ahead, [0, 1, 0]].map((v) => turned(matrices, back(v)));
+  if (dot(way, towards) < -0.2) return undefined;
+  const base = [...matrices.subarray(16 * head + 12, 16 * head + 15)];
+  const middle = base.map((value, axis) => value + 0.055 * height * crown[axis]);
+  const tip = middle.map((value, axis) => value + 0.085 * height * way[axis]);
+  const seen = (v: Vector) => [dot(v, right), -dot(v, up)] as const;
+  return { from: seen(middle), to: seen(tip) };
 }
 
 /** Whether a joint is a thing that is carried: it hangs alone in a hand and has no name of a finger. */

@@ -1,7 +1,7 @@
 import { type Pose, type PoseKind, restPose, type SavedPose } from '@evlay/core';
 import { fingersOf, savePose, turnEach } from '@evlay/core/solve';
 import { about } from '../turn.js';
-import { WICK } from './skeleton.js';
+import { ARM, WICK } from './skeleton.js';
 
 const joint = (name: string) => WICK.joints.findIndex((one) => one.name === name);
 
@@ -17,7 +17,7 @@ function turn(pose: Pose, turns: Readonly<Record<string, readonly [number, numbe
 
 const fingers = ['Index', 'Middle', 'Ring', 'Little'] as const;
 
-/** A left hand whose fingers are curled by so many degrees at each joint, the thumb laid across by so many. */
+/** A left hand whose fingers are curled by so many degrees at each joint, the thumb laid across the palm by so many. */
 function hand(name: string, curls: readonly [number, number, number, number], thumb: number): SavedPose {
   const pose = restPose(WICK);
   const curling = fingersOf(WICK, 'left');
@@ -27,11 +27,12 @@ function hand(name: string, curls: readonly [number, number, number, number], th
       const [rotation] = turnEach(WICK, pose, [j], about([x, y, z], curls[k]), 'joint').values();
       pose.rotations.set(rotation.rotation!, 4 * j);
     }
-  turn(pose, {
-    LeftThumb1: [0, -0.4 * thumb, -0.5 * thumb],
-    LeftThumb2: [0, -0.5 * thumb, -0.7 * thumb],
-    LeftThumb3: [0, -0.4 * thumb, -0.6 * thumb],
-  });
+  // About the way that the arm goes a thumb turns from ahead across the palm.
+  for (const [k, share] of [0.8, 0.9, 0.7].entries()) {
+    const j = joint(`LeftThumb${k + 1}`);
+    const [wanted] = turnEach(WICK, pose, [j], about(ARM, share * thumb), 'scene').values();
+    pose.rotations.set(wanted.rotation!, 4 * j);
+  }
   const joints = WICK.joints.flatMap((one, j) =>
     /^Left(Thumb|Index|Middle|Ring|Little)/.test(one.name) ? [j] : [],
   );
@@ -84,9 +85,10 @@ export const wickPoses = (): SavedPose[] => [
   }),
   body('Crouching', -0.34, {
     ...HANGING,
-    Spine: [16, 0, 0],
-    Chest: [12, 0, 0],
-    Head: [-18, 0, 0],
+    Spine: [28, 0, 0],
+    Chest: [18, 0, 0],
+    Neck: [-10, 0, 0],
+    Head: [-22, 0, 0],
     LeftUpperLeg: [-82, 8, 0],
     LeftLowerLeg: [112, 0, 0],
     LeftFoot: [-30, 0, 0],
