@@ -3,6 +3,7 @@ import {
   type CurveAddress,
   type Layer,
   layerById,
+  layerIndex,
   type Project,
   type Rig,
   scalarAtAddress,
@@ -12,6 +13,7 @@ import { jointsByPart } from '@evlay/core/evaluate';
 import { type Parts, partLabel } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
 import { letAllCount, limitToPicked } from '../commands/layers.js';
 import { keepKeysOffPicked, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
@@ -73,12 +75,12 @@ function weightsOf(project: Project, lit: string, parts: readonly string[], fram
 }
 
 /** Parts that a layer may not key at all, or not in all of their joints. */
-function partsClosed(layer: Layer | undefined, rig: Rig, parts: Parts): Map<string, 'whole' | 'some'> {
+function partsClosed(allows: Layer['allows'], rig: Rig, parts: Parts): Map<string, 'whole' | 'some'> {
   const closed = new Map<string, 'whole' | 'some'>();
-  if (!layer?.allows) return closed;
+  if (!allows) return closed;
   const joints = [...jointsByPart(parts)];
   for (const [part, list] of joints) {
-    const open = list.filter((j) => allowsJoint(layer, rig.joints[j].name)).length;
+    const open = list.filter((j) => allowsJoint({ allows }, rig.joints[j].name)).length;
     if (open < list.length) closed.set(part, open === 0 ? 'whole' : 'some');
   }
   return closed;
@@ -89,7 +91,6 @@ export function BodyMap() {
   const editor = useEditor();
   const rig = useProject((project) => project.rig);
   const parts = useProject((project) => project.parts);
-  const layers = useProject((project) => project.layers);
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.parts);
   const pickedJoints = useSession((state) => state.picked);
@@ -97,7 +98,13 @@ export function BodyMap() {
   const [under, setUnder] = useState<string>();
   const id = useId();
   const svg = useRef<SVGSVGElement>(null);
-  const layer = layers.find((candidate) => candidate.id === lit);
+  // Of the lit layer what the map says: keys that move on it change nothing here.
+  const { index, name, allows } = useProject(
+    useShallow((project) => {
+      const layer = layerById(project, lit);
+      return { index: layerIndex(project, lit), name: layer?.name ?? '', allows: layer?.allows };
+    }),
+  );
   const joints = useMemo(() => jointsByPart(parts), [parts]);
   useFill(svg, id, map.parts, joints);
   useWeights(svg, lit, map.parts);
@@ -110,7 +117,7 @@ export function BodyMap() {
         ? [named, ...picked.filter((one) => one !== named)]
         : [named];
   const addresses = meant.map((part) => ofPart(lit, part));
-  const closed = useMemo(() => partsClosed(layer, rig, parts), [layer, rig, parts]);
+  const closed = useMemo(() => partsClosed(allows, rig, parts), [allows, rig, parts]);
   // A joint that is picked lights the part that it is in.
   const lights = new Set([...picked, ...pickedJoints.map((joint) => parts[joint])]);
 
@@ -167,14 +174,8 @@ export function BodyMap() {
         <Text color="quiet" marginLeft="auto" flex="none">
           weighs
         </Text>
-        <LayerMark
-          index={Math.max(
-            0,
-            layers.findIndex((candidate) => candidate.id === lit),
-          )}
-          small
-        />
-        <Text truncate>{layer?.name}</Text>
+        <LayerMark index={Math.max(0, index)} small />
+        <Text truncate>{name}</Text>
       </Box>
       <Box flex="1" minHeight="0" display="flex" justifyContent="center">
         <chakra.svg
@@ -208,7 +209,7 @@ export function BodyMap() {
               data-part={part}
               role="slider"
               tabIndex={0}
-              aria-label={`${partLabel(part)}, weight on ${layer?.name}`}
+              aria-label={`${partLabel(part)}, weight on ${name}`}
               aria-valuemin={0}
               aria-valuemax={1}
               aria-valuenow={0}
@@ -270,12 +271,12 @@ export function BodyMap() {
         </chakra.svg>
       </Box>
       <Box display="flex" alignItems="center" gap="2" height="28px" flex="none">
-        {named && layer ? (
+        {named && index >= 0 ? (
           <>
             <Text truncate>{partLabel(named)}</Text>
             <Value
               key={addresses.map((address) => JSON.stringify(address)).join()}
-              label={`Weight of ${layer.name} on the ${partLabel(named)}`}
+              label={`Weight of ${name} on the ${partLabel(named)}`}
               addresses={addresses}
             />
             <CommandButton

@@ -1,6 +1,7 @@
 import { layerTags } from '@evlay/core';
 import { largestTurn, meanShare } from '@evlay/core/evaluate';
 import { useEffect } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { useEditor, useProject } from '../editor/context.js';
 import type { PartShape } from './map-shapes.js';
 
@@ -18,9 +19,14 @@ export function useFill(
   shapes: readonly PartShape[],
   joints: ReadonlyMap<string, readonly number[]>,
 ): void {
-  const { stage } = useEditor();
-  const layers = useProject((project) => project.layers);
+  const { stage, history } = useEditor();
+  // Which layers there are, how they are called and coloured: keys that move change nothing of it.
+  const shown = useProject(
+    useShallow((project) => project.layers.map(({ id, name, color }) => `${id} ${name} ${color}`)),
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `shown` says when it is drawn otherwise
   useEffect(() => {
+    const { layers } = history.project();
     const tags = layerTags(layers);
     const drawn = shapes.map(({ part, roomy }) => {
       const name = CSS.escape(part);
@@ -70,7 +76,7 @@ export function useFill(
     };
     draw();
     return stage.subscribe(draw);
-  }, [stage, svg, id, shapes, joints, layers]);
+  }, [history, stage, svg, id, shapes, joints, shown]);
 }
 
 interface Drawn {

@@ -1,5 +1,5 @@
 import type { Project } from '@evlay/core';
-import { createContext, useContext } from 'react';
+import { createContext, useCallback, useContext, useSyncExternalStore } from 'react';
 import { useStore } from 'zustand';
 import type { Editor } from './editor.js';
 import type { SessionState } from './session.js';
@@ -15,6 +15,39 @@ export function useEditor(): Editor {
 
 export const useProject = <T>(select: (project: Project) => T): T =>
   useStore(useEditor().history.store, (state) => select(state.project));
+
+/** Milliseconds between two renders of what need not follow every move of a drag. */
+const CALM = 250;
+
+/**
+ * As {@link useProject}, for what is read and not watched: during a drag it follows a few times a second, so that the
+ * drag has the time. When the drag ends it is there at once.
+ */
+export function useCalmProject<T>(select: (project: Project) => T): T {
+  const editor = useEditor();
+  const subscribe = useCallback(
+    (changed: () => void) => {
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      const stop = editor.history.store.subscribe(() => {
+        if (!editor.gesture) {
+          clearTimeout(timer);
+          timer = undefined;
+          changed();
+        } else
+          timer ??= setTimeout(() => {
+            timer = undefined;
+            changed();
+          }, CALM);
+      });
+      return () => {
+        clearTimeout(timer);
+        stop();
+      };
+    },
+    [editor],
+  );
+  return useSyncExternalStore(subscribe, () => select(editor.history.project()));
+}
 
 export const useSession = <T>(select: (state: SessionState) => T): T => useStore(useEditor().session, select);
 

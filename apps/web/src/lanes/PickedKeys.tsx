@@ -1,4 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
+import type { KeyPick } from '@evlay/core';
 import { curvesOf, framesOfPicked } from '@evlay/core/edit';
 import { ClipboardPaste, Copy, FlipHorizontal, Grid2x2Check, Scissors, Trash2 } from 'lucide-react';
 import {
@@ -14,17 +15,13 @@ import {
 import { CommandButton } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 
 /** What is done with the picked keys, in numbers and by buttons; nothing where none is picked. */
 export function PickedKeys() {
   const editor = useEditor();
   const picks = useSession((state) => state.keys);
-  const fps = useProject((project) => project.fps);
   useSession((state) => state.copied);
-  const ends = () => framesOfPicked(editor.history.project(), picks) ?? ([0, 0] as const);
-  // Rendered again when the keys move.
-  useProject((project) => framesOfPicked(project, picks)?.[0]);
   if (picks.length === 0) return null;
   const count = picks.reduce((sum, { keys }) => sum + keys.length, 0);
   const before = () => curvesOf(editor.history.project(), picks);
@@ -34,20 +31,7 @@ export function PickedKeys() {
         {count} {count === 1 ? 'key' : 'keys'}
       </Text>
       <Text color="quiet">at</Text>
-      <DragNumber
-        label="Frame of the first picked key"
-        read={() => ends()[0]}
-        step={0.2}
-        decimals={0}
-        width="40px"
-        units={frameUnits(fps)}
-        command={moveKeys}
-        start={() => ({ picks, by: ends()[0], before: before() })}
-        to={(value, _, from) => {
-          const start = from?.by ?? ends()[0];
-          return { picks, by: Math.round(value) - start, before: from?.before ?? before() };
-        }}
-      />
+      <FirstFrame picks={picks} />
       <Text color="quiet">scale</Text>
       <DragNumber
         label="Scale of the picked keys about the playhead"
@@ -73,5 +57,31 @@ export function PickedKeys() {
       <CommandButton command={pasteCopied} arg={undefined} icon={ClipboardPaste} />
       <CommandButton command={deleteKeys} arg={undefined} icon={Trash2} />
     </Box>
+  );
+}
+
+/** The frame on which the first picked key stands; dragged or typed, it moves them all. */
+function FirstFrame({ picks }: { picks: readonly KeyPick[] }) {
+  const editor = useEditor();
+  const fps = useProject((project) => project.fps);
+  const first = () => framesOfPicked(editor.history.project(), picks)?.[0] ?? 0;
+  // Rendered again when the keys move.
+  useCalmProject((project) => framesOfPicked(project, picks)?.[0]);
+  const before = () => curvesOf(editor.history.project(), picks);
+  return (
+    <DragNumber
+      label="Frame of the first picked key"
+      read={() => first()}
+      step={0.2}
+      decimals={0}
+      width="40px"
+      units={frameUnits(fps)}
+      command={moveKeys}
+      start={() => ({ picks, by: first(), before: before() })}
+      to={(value, _, from) => {
+        const start = from?.by ?? first();
+        return { picks, by: Math.round(value) - start, before: from?.before ?? before() };
+      }}
+    />
   );
 }

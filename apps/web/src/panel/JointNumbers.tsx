@@ -23,7 +23,7 @@ import {
 import { perform } from '../commands/command.js';
 import { movesItself } from '../commands/view.js';
 import { DragNumber } from '../controls/DragNumber.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import type { Editor } from '../editor/editor.js';
 import type { Shown } from '../editor/stage.js';
 import { typedNumber, type Units } from '../ui/number-text.js';
@@ -85,7 +85,7 @@ export function JointNumbers() {
   const picked = useSession((state) => state.picked);
   const rig = useProject((project) => project.rig);
   const lit = useSession((state) => state.lit);
-  const project = useProject((current) => current);
+  const project = useCalmProject((current) => current);
   const layer = layerById(project, lit);
   const channelsFor = (j: number): Channel[] => {
     const keyed = layer && entryOf(channelsOf(layer), rig.joints[j].name);

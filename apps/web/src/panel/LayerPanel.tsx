@@ -36,7 +36,7 @@ import {
 import { keyValues } from '../commands/values.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { ColorRow } from './ColorRow.js';
@@ -50,7 +50,7 @@ import { TimeRows } from './TimeRows.js';
 export function LayerPanel() {
   const editor = useEditor();
   const lit = useSession((state) => state.lit);
-  const layer = useProject((project) => project.layers[layerIndex(project, lit)]);
+  const layer = useCalmProject((project) => project.layers[layerIndex(project, lit)]);
   const index = useProject((project) => layerIndex(project, lit));
   const count = useProject((project) => project.layers.length);
   if (!layer) return null;
@@ -144,7 +144,7 @@ function AxesRow({ layer }: { layer: Layer }) {
 
 function ActsOn({ layer }: { layer: Layer }) {
   const picked = useSession((state) => state.parts);
-  const project = useProject((current) => current);
+  const project = useCalmProject((current) => current);
   const { parts, joints, channels } = actsOn(project, layer);
   const few = (names: readonly string[], word: string) =>
     names.length > 3 ? `${names.length} ${word}` : names.join(', ');

@@ -10,7 +10,7 @@ import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { ANGLE_UNITS, lengthUnits } from '../controls/units.js';
 import { Value } from '../controls/Value.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 const NAMES: Record<PlacementChannel, string> = {
@@ -28,7 +28,7 @@ export function PlacementRows({ layer }: { layer: Layer }) {
   const placing = useSession((state) => state.placing);
   const rig = useProject((project) => project.rig);
   const metresPerUnit = useProject((project) => project.metresPerUnit);
-  const layers = useProject((project) => project.layers);
+  const layers = useCalmProject((project) => project.layers);
   const step = useMemo(() => 10 ** Math.floor(Math.log10((rigHeight(rig) || 1) / 80)), [rig]);
   if (!canBePlaced(layer)) return null;
   const keyed = layer.placement && PLACEMENT_CHANNELS.some((channel) => isCurve(layer.placement![channel]));

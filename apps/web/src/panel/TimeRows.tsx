@@ -7,7 +7,7 @@ import { changeTime } from '../commands/layers.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
-import { useProject } from '../editor/context.js';
+import { useCalmProject, useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 const LOOP_TITLES: Record<Loop, string> = {
@@ -116,7 +116,7 @@ const SEEN = { degrees: 0.1, metres: 0.001 };
 
 /** Over which frames a loop goes, and how far it is from closing. */
 function LoopRow({ layer }: { layer: Layer }) {
-  const project = useProject((current) => current);
+  const project = useCalmProject((current) => current);
   const { range, metresPerUnit } = project;
   // The gap depends on the content and the cycle, not on how much of it counts.
   // biome-ignore lint/correctness/useExhaustiveDependencies: takes, rig and rate are all that is read of the project

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { repeatTouchUp, toggleTouchUp } from '../commands/touch-up.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { LocalNumber } from '../controls/DragNumber.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useSession } from '../editor/context.js';
 import type { TouchUpReach } from '../editor/session.js';
 import { Row } from '../ui/Row.js';
 
@@ -14,7 +14,7 @@ export function TouchUpRows() {
   const editor = useEditor();
   const reach = useSession((state) => state.touchUp);
   const last = useSession((state) => state.lastTouchUp);
-  const project = useProject((current) => current);
+  const project = useCalmProject((current) => current);
   const [typed, setTyped] = useState<number>();
   const stances = stancesOf(project);
   // Between two stances of one foot lies a cycle.

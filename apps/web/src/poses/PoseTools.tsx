@@ -21,7 +21,7 @@ import {
   toKeyBeforePose,
 } from '../commands/poses.js';
 import { CommandButton } from '../controls/CommandButton.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { poseClipboard } from '../editor/pose-clipboard.js';
 import { Row } from '../ui/Row.js';
 import { Dial } from './Dial.js';
@@ -34,7 +34,7 @@ export function PoseTools() {
   const copied = useStore(poseClipboard, (state) => state.copied);
   // What can be done depends on the lit layer and its keys.
   useSession((state) => state.lit);
-  useProject((project) => project.layers);
+  useCalmProject((project) => project.layers);
   const held = Object.keys(copied?.joints ?? {});
   return (
     <>

@@ -1,5 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { LayerMark } from '../controls/LayerMark.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 
@@ -8,7 +9,7 @@ export function DrivenBy() {
   const { stage } = useEditor();
   const joint = useSession((state) => state.picked.at(-1));
   const name = useSeen((project) => (joint === undefined ? '' : project.rig.joints[joint]?.name));
-  const layers = useSeen((project) => project.layers);
+  const layers = useSeen(useShallow((project) => project.layers.map((layer) => `${layer.id} ${layer.name}`)));
   const box = useRef<HTMLDivElement>(null);
 
   useEffect(() => {
@@ -56,9 +57,9 @@ export function DrivenBy() {
         </Text>
       </Text>
       {[...layers.keys()].reverse().map((i) => (
-        <Row key={layers[i].id} index={i}>
+        <Row key={layers[i]} index={i}>
           <LayerMark index={i} small />
-          <Text truncate>{layers[i].name}</Text>
+          <Text truncate>{layers[i].slice(layers[i].indexOf(' ') + 1)}</Text>
         </Row>
       ))}
       <Row index={-1}>

@@ -48,28 +48,19 @@ export interface Period {
   readonly length: number;
 }
 
-/** Keys, and for each the automatic slope there, of values that are scaled. */
-interface Knots {
+/**
+ * Keys that are read: those from `from` up to, and not with, `to`. The ones beside them count for the slopes at the
+ * ends alone.
+ */
+export interface Knots {
   readonly keys: readonly Key[];
-  readonly slopes: Float64Array;
+  readonly from: number;
+  readonly to: number;
 }
 
-/** Keys with their slopes; `before` and `after` are neighbours of the ends that count for the slopes alone. */
-function knots(keys: readonly Key[], scale: number, before?: Key, after?: Key): Knots {
-  const slopes = new Float64Array(keys.length);
-  for (let i = 0; i < keys.length; i++) {
-    const key = keys[i];
-    const last = i > 0 ? keys[i - 1] : before;
-    const next = i + 1 < keys.length ? keys[i + 1] : after;
-    if (last && next)
-      slopes[i] = automaticSlope(
-        (key.value - last.value) * scale,
-        key.frame - last.frame,
-        (next.value - key.value) * scale,
-        next.frame - key.frame,
-      );
-  }
-  return { keys, slopes };
+/** The keys of a curve that are read, with `period` those of one cycle; undefined where no key lies in the cycle. */
+export function knotsOf({ keys }: Curve, period?: Period): Knots | undefined {
+  return period ? periodicKnots(keys, period) : { keys, from: 0, to: keys.length };
 }
 
 /**
@@ -77,7 +68,7 @@ function knots(keys: readonly Key[], scale: number, before?: Key, after?: Key): 
  * cycle are not used. With a key at both ends the curve runs from the one to the other and starts over;
  * otherwise the keys go on with the cycle's length on both sides. Undefined where the cycle holds no key.
  */
-function periodicKnots(keys: readonly Key[], scale: number, { start, length }: Period): Knots | undefined {
+function periodicKnots(keys: readonly Key[], { start, length }: Period): Knots | undefined {
   const end = start + length;
   const used = keys.filter(
     (key) => key.frame >= start - FRAME_TOLERANCE && key.frame <= end + FRAME_TOLERANCE,
@@ -94,44 +85,56 @@ function periodicKnots(keys: readonly Key[], scale: number, { start, length }: P
     // The rise of the neighbouring segment counts, not its values: they may jump at the seam.
     const level = last.value - first.value;
     const ahead = { ...shifted(used[1], length), value: used[1].value + level };
-    const behind = used[used.length - 2];
-    return knots(used, scale, { ...shifted(behind, -length), value: behind.value - level }, ahead);
+    const before = used[used.length - 2];
+    const behind = { ...shifted(before, -length), value: before.value - level };
+    return { keys: [behind, ...used, ahead], from: 1, to: used.length + 1 };
   }
   const around = [-length, 0, length].flatMap((by) => used.map((key) => shifted(key, by)));
-  const all = knots(around, scale);
   const from = around.findLastIndex((key) => key.frame <= start + FRAME_TOLERANCE);
   const to = around.findIndex((key) => key.frame >= end - FRAME_TOLERANCE);
-  return { keys: around.slice(from, to + 1), slopes: all.slopes.slice(from, to + 1) };
+  return { keys: around, from, to: to + 1 };
 }
+
+/** The automatic slope at a key, of values that are scaled; 0 at the first and the last of all. */
+function slopeAt(keys: readonly Key[], i: number, scale: number): number {
+  if (i === 0 || i + 1 === keys.length) return 0;
+  const [last, key, next] = [keys[i - 1], keys[i], keys[i + 1]];
+  return automaticSlope(
+    (key.value - last.value) * scale,
+    key.frame - last.frame,
+    (next.value - key.value) * scale,
+    next.frame - key.frame,
+  );
+}
+
+export const hasBezier = ({ keys, from, to }: Knots): boolean => {
+  for (let i = from; i < to; i++) if (keys[i].ease === 'bezier') return true;
+  return false;
+};
 
 /**
- * Compiles a curve of at least one key; `scale` multiplies every value (π/180 turns degrees into radians).
- * With `period` the curve is looped, and undefined where no key lies in the cycle.
+ * Writes keys as rows of polynomials from row `first` on, and their handles where there is room for them; `scale`
+ * multiplies every value.
  */
-export function compileCurve(curve: Curve, scale?: number): CompiledCurve;
-export function compileCurve(curve: Curve, scale: number, period?: Period): CompiledCurve | undefined;
-export function compileCurve(curve: Curve, scale = 1, period?: Period): CompiledCurve | undefined {
-  const found = period ? periodicKnots(curve.keys, scale, period) : knots(curve.keys, scale);
-  return found && compileKnots(found, scale);
-}
-
-function compileKnots({ keys, slopes }: Knots, scale: number): CompiledCurve {
-  const n = keys.length;
-  const grid = new Float64Array(n);
-  const rows = new Float64Array(ROW * n);
-  const handles = keys.some(({ ease }) => ease === 'bezier') ? new Float64Array(HANDLES * n) : undefined;
-  for (let i = 0; i < n; i++) {
+export function writeRows(
+  { keys, from, to }: Knots,
+  scale: number,
+  rows: Float64Array,
+  handles: Float64Array | undefined,
+  first: number,
+): void {
+  let m1 = slopeAt(keys, from, scale);
+  for (let i = from; i < to; i++) {
     const key = keys[i];
     const value = key.value * scale;
-    const row = ROW * i;
-    grid[i] = key.frame;
+    const row = ROW * (first + i - from);
     rows[row] = value;
-    if (i + 1 === n) break;
+    if (i + 1 === to) break;
     const next = keys[i + 1];
     const h = next.frame - key.frame;
     const rise = next.value * scale - value;
-    const m0 = slopes[i];
-    const m1 = slopes[i + 1];
+    const m0 = m1;
+    m1 = slopeAt(keys, i + 1, scale);
     if (key.ease === 'linear') rows[row + 1] = rise / h;
     else if (key.ease === 'smooth') {
       // The cubic Hermite segment in powers of the frames since its key.
@@ -141,7 +144,7 @@ function compileKnots({ keys, slopes }: Knots, scale: number): CompiledCurve {
     } else if (key.ease === 'bezier' && handles) {
       const { out } = key;
       const into = next.in;
-      const o = HANDLES * i;
+      const o = HANDLES * (first + i - from);
       rows[row + 1] = Number.NaN;
       handles[o] = out ? Math.min(h, Math.max(0, out[0])) : h / 3;
       handles[o + 1] = out ? out[1] * scale : (m0 * h) / 3;
@@ -150,7 +153,33 @@ function compileKnots({ keys, slopes }: Knots, scale: number): CompiledCurve {
       handles[o + 4] = rise;
     }
   }
-  return { grid, rows, handles };
+}
+
+/** The frames of keys as a grid. */
+export const gridOf = ({ keys, from, to }: Knots): Grid =>
+  Float64Array.from({ length: to - from }, (_, i) => keys[from + i].frame);
+
+/** Whether keys stand on the frames of a grid. */
+export function isOnGrid({ keys, from, to }: Knots, grid: Grid): boolean {
+  if (grid.length !== to - from) return false;
+  for (let i = from; i < to; i++) if (keys[i].frame !== grid[i - from]) return false;
+  return true;
+}
+
+/** Room for rows and handles of so many keys; none for handles where no key has them. */
+export const roomFor = (keys: number, bezier: boolean): CurveRows => ({
+  rows: new Float64Array(ROW * keys),
+  handles: bezier ? new Float64Array(HANDLES * keys) : undefined,
+});
+
+/**
+ * Compiles a curve of at least one key; `scale` multiplies every value (π/180 turns degrees into radians).
+ */
+export function compileCurve(curve: Curve, scale = 1): CompiledCurve {
+  const knots: Knots = { keys: curve.keys, from: 0, to: curve.keys.length };
+  const { rows, handles } = roomFor(curve.keys.length, hasBezier(knots));
+  writeRows(knots, scale, rows, handles, 0);
+  return { grid: gridOf(knots), rows, handles };
 }
 
 /** Index of the key on or before the frame `frames[f]`; the first one before it, the last one after the end. */

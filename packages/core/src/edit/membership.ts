@@ -8,8 +8,8 @@ import { changeLayer } from './change.js';
 type Allowed = Readonly<Record<string, readonly Channel[]>>;
 
 /** Whether a joint may receive any key on a layer. */
-export const allowsJoint = (layer: Layer, joint: string): boolean =>
-  !layer.allows || (entryOf(layer.allows, joint)?.length ?? 0) > 0;
+export const allowsJoint = ({ allows }: Pick<Layer, 'allows'>, joint: string): boolean =>
+  !allows || (entryOf(allows, joint)?.length ?? 0) > 0;
 
 /** The joints with the whole limbs of those that are an end: a hand is not posed without its arm. */
 function withLimbs({ rig, limbs }: Project, joints: readonly string[]): string[] {

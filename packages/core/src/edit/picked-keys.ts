@@ -1,4 +1,4 @@
-import { type Curve, type Key, mergedKeys } from '../curve/curve.js';
+import { type Curve, FRAME_TOLERANCE, type Key, mergedKeys } from '../curve/curve.js';
 import { newId } from '../id.js';
 import {
   addressKey,
@@ -24,16 +24,15 @@ export function curvesOf(project: Project, picks: readonly KeyPick[]): CurvesBef
   return curves;
 }
 
-/** A curve with picked keys, and by which time they are counted. */
+/** A curve of which keys are picked, as it was in `before`, and by which time its keys are counted. */
 interface Picked {
   readonly address: CurveAddress;
-  readonly keys: readonly Key[];
-  readonly others: readonly Key[];
+  readonly curve: Curve;
+  readonly isPicked: (key: Key) => boolean;
   readonly time: OwnTime;
   readonly range: readonly [number, number];
 }
 
-/** The picked keys curve by curve, as they were in `before`. */
 function pickedIn(project: Project, picks: readonly KeyPick[], before: CurvesBefore): Picked[] {
   const times = new Map<string, OwnTime>();
   const layers = new Map(project.layers.map((layer) => [layer.id, layer]));
@@ -45,11 +44,8 @@ function pickedIn(project: Project, picks: readonly KeyPick[], before: CurvesBef
     const time = times.get(clock) ?? timeOf(project, layer, address);
     times.set(clock, time);
     const wanted = ids.length > 4 ? new Set(ids) : undefined;
-    const keys: Key[] = [];
-    const others: Key[] = [];
-    for (const key of curve.keys)
-      (wanted ? wanted.has(key.id) : ids.includes(key.id)) ? keys.push(key) : others.push(key);
-    return [{ address, keys, others, time, range: rangeOfAddress(layer, address) }];
+    const isPicked = wanted ? (key: Key) => wanted.has(key.id) : (key: Key) => ids.includes(key.id);
+    return { address, curve, isPicked, time, range: rangeOfAddress(layer, address) };
   });
 }
 
@@ -58,13 +54,14 @@ function mapPicked(
   project: Project,
   picks: readonly KeyPick[],
   before: CurvesBefore,
-  map: (picked: Picked) => readonly Key[],
+  map: (keys: readonly Key[], time: OwnTime) => readonly Key[],
 ): Project {
   return writeScalars(
     project,
-    pickedIn(project, picks, before).map((picked): Written => {
-      const keys = [...map(picked)].sort((a, b) => a.frame - b.frame);
-      return [picked.address, { keys: mergedKeys(picked.others, keys) }];
+    pickedIn(project, picks, before).map(({ address, curve, isPicked, time }): Written => {
+      const keys = [...map(curve.keys.filter(isPicked), time)].sort((a, b) => a.frame - b.frame);
+      const others = curve.keys.filter((key) => !isPicked(key));
+      return [address, { keys: mergedKeys(others, keys) }];
     }),
   );
 }
@@ -88,17 +85,29 @@ export function movePicked(
 ): Project {
   return writeScalars(
     project,
-    pickedIn(project, picks, before).map(({ address, keys, others, time, range }): Written => {
+    pickedIn(project, picks, before).map(({ address, curve, isPicked, time, range }): Written => {
       // A key that moves later on the project's time moves earlier in a layer that plays backwards.
-      const moved = keys.map((key) => ({
+      const own = by * time.speed;
+      const move = (key: Key): Key => ({
         ...key,
-        frame: key.frame + by * time.speed,
+        frame: key.frame + own,
         value: value === 0 ? key.value : within(key.value + value, range),
-      }));
-      const left = copies && by !== 0 ? keys.map((key) => ({ ...key, id: newId() })) : [];
-      return [address, { keys: mergedKeys(left.length > 0 ? mergedKeys(others, left) : others, moved) }];
+      });
+      const keys = curve.keys.map((key) => (isPicked(key) ? move(key) : key));
+      if (!(copies && by !== 0) && inOrder(keys)) return [address, { keys }];
+      const others = curve.keys.filter((key) => !isPicked(key));
+      const left = copies ? curve.keys.filter(isPicked).map((key) => ({ ...key, id: newId() })) : [];
+      const moved = keys.filter(isPicked);
+      return [address, { keys: mergedKeys(mergedKeys(others, left), moved) }];
     }),
   );
+}
+
+/** Whether keys stand at rising frames, so that none has come onto or past another one. */
+function inOrder(keys: readonly Key[]): boolean {
+  for (let i = 1; i < keys.length; i++)
+    if (!(keys[i].frame > keys[i - 1].frame + FRAME_TOLERANCE)) return false;
+  return true;
 }
 
 /** First and last frame of the project on which picked keys stand; undefined where there are none. */
@@ -108,9 +117,10 @@ export function framesOfPicked(
   before: CurvesBefore = curvesOf(project, picks),
 ): readonly [number, number] | undefined {
   let [first, last] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
-  for (const { keys, time } of pickedIn(project, picks, before)) {
+  for (const { curve, isPicked, time } of pickedIn(project, picks, before)) {
     if (time.speed === 0) continue;
-    for (const key of keys) {
+    for (const key of curve.keys) {
+      if (!isPicked(key)) continue;
       const frame = time.offset + key.frame / time.speed;
       first = Math.min(first, frame);
       last = Math.max(last, frame);
@@ -133,7 +143,7 @@ export function scalePicked(
   about: number,
   before: CurvesBefore = curvesOf(project, picks),
 ): Project {
-  return mapPicked(project, picks, before, ({ keys, time }) => {
+  return mapPicked(project, picks, before, (keys, time) => {
     const centre = (about - time.offset) * time.speed;
     return keys.map((key) => ({
       ...key,
@@ -149,7 +159,7 @@ export function reversePicked(project: Project, picks: readonly KeyPick[]): Proj
   const before = curvesOf(project, picks);
   const ends = framesOfPicked(project, picks, before);
   if (!ends) return project;
-  return mapPicked(project, picks, before, ({ keys, time }) => {
+  return mapPicked(project, picks, before, (keys, time) => {
     const sum = (ends[0] + ends[1] - 2 * time.offset) * time.speed;
     const backwards = keys.toReversed();
     return backwards.map((key, k) => {
@@ -168,7 +178,7 @@ export function reversePicked(project: Project, picks: readonly KeyPick[]): Proj
 
 /** Puts picked keys on whole frames of the project. */
 export function snapPicked(project: Project, picks: readonly KeyPick[]): Project {
-  return mapPicked(project, picks, curvesOf(project, picks), ({ keys, time }) =>
+  return mapPicked(project, picks, curvesOf(project, picks), (keys, time) =>
     time.speed === 0
       ? keys
       : keys.map((key) => ({
@@ -182,9 +192,10 @@ export function snapPicked(project: Project, picks: readonly KeyPick[]): Project
 export function deletePicked(project: Project, picks: readonly KeyPick[]): Project {
   return writeScalars(
     project,
-    pickedIn(project, picks, curvesOf(project, picks)).map(({ address, keys, others }): Written => {
+    pickedIn(project, picks, curvesOf(project, picks)).map(({ address, curve, isPicked }): Written => {
+      const others = curve.keys.filter((key) => !isPicked(key));
       if (others.length > 0) return [address, { keys: others }];
-      return [address, address.kind === 'channel' ? undefined : keys[0]?.value];
+      return [address, address.kind === 'channel' ? undefined : curve.keys[0]?.value];
     }),
   );
 }

@@ -1,12 +1,17 @@
-import { type Curve, FRAME_TOLERANCE } from '../curve/curve.js';
+import { FRAME_TOLERANCE } from '../curve/curve.js';
 import {
-  type CompiledCurve,
   type CurveRows,
-  compileCurve,
   type Grid,
+  gridOf,
+  hasBezier,
+  isOnGrid,
+  type Knots,
+  knotsOf,
   type Period,
+  roomFor,
+  writeRows,
 } from '../curve/evaluate.js';
-import { CHANNELS, type Layer, layerCurves } from '../layer/layer.js';
+import { CHANNELS, channelsOf, type Layer } from '../layer/layer.js';
 import type { OwnTime } from '../layer/time.js';
 import { RADIANS } from '../math/euler.js';
 import type { Rig } from '../rig/rig.js';
@@ -40,71 +45,81 @@ export const TURNS_PART = 2;
 export const TURNS = 4;
 export const SCALES = 8;
 
-function kindsOf(slots: readonly (CompiledCurve | undefined)[], k: number): number {
-  const has = (from: number) => slots.slice(9 * k + from, 9 * k + from + 3).filter(Boolean).length;
-  const turned = has(3);
+function kindsOf(slots: readonly (Knots | undefined)[], k: number): number {
+  const count = (from: number) => {
+    let found = 0;
+    for (let slot = 9 * k + from; slot < 9 * k + from + 3; slot++) if (slots[slot]) found++;
+    return found;
+  };
+  const turned = count(3);
   return (
-    (has(0) > 0 ? MOVES : 0) |
+    (count(0) > 0 ? MOVES : 0) |
     (turned > 0 ? TURNS_PART : 0) |
     (turned === 3 ? TURNS : 0) |
-    (has(6) > 0 ? SCALES : 0)
+    (count(6) > 0 ? SCALES : 0)
   );
 }
 
-/** The nine compiled curves of a joint; a channel without keys has none. */
-export type JointCurves = (CompiledCurve | undefined)[];
+/** The keys of the nine channels of a joint, as they are read; a channel without keys has none. */
+export type JointKnots = (Knots | undefined)[];
 
-/** Curves that do not loop, as they were compiled: an edit compiles those that it changes. */
-const compiledCurves = new WeakMap<Curve, { readonly scale: number; readonly compiled: CompiledCurve }>();
+const indicesOf = new WeakMap<Rig, Map<string, number>>();
 
-function compiledOnce(curve: Curve, scale: number): CompiledCurve {
-  const known = compiledCurves.get(curve);
-  if (known?.scale === scale) return known.compiled;
-  const compiled = compileCurve(curve, scale);
-  compiledCurves.set(curve, { scale, compiled });
-  return compiled;
+function jointIndices(rig: Rig): Map<string, number> {
+  let indices = indicesOf.get(rig);
+  if (!indices) {
+    indices = new Map(rig.joints.map((joint, index) => [joint.name, index]));
+    indicesOf.set(rig, indices);
+  }
+  return indices;
 }
 
-/** Compiles a layer's curves, by joint of the rig. Rotations become radians. */
-export function curvesByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number, JointCurves> {
-  const indices = new Map(rig.joints.map((joint, index) => [joint.name, index]));
+/** A layer's keys as they are read, by joint of the rig. */
+export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number, JointKnots> {
+  const indices = jointIndices(rig);
   const period: Period | undefined = time.loop === 'none' ? undefined : time;
-  const found = new Map<number, JointCurves>();
-  for (const { joint, channel, curve } of layerCurves(layer)) {
+  const found = new Map<number, JointKnots>();
+  const channels = channelsOf(layer);
+  for (const joint of Object.keys(channels)) {
     const index = indices.get(joint);
-    const slot = CHANNELS.indexOf(channel);
-    const scale = slot >= 3 && slot < 6 ? RADIANS : 1;
-    const compiled = period ? compileCurve(curve, scale, period) : compiledOnce(curve, scale);
-    if (index === undefined || !compiled) continue;
-    const curves = found.get(index) ?? new Array(CHANNELS.length).fill(undefined);
-    curves[slot] = compiled;
-    found.set(index, curves);
+    if (index === undefined) continue;
+    const own: JointKnots = new Array(CHANNELS.length).fill(undefined);
+    let any = false;
+    for (let slot = 0; slot < CHANNELS.length; slot++) {
+      const curve = channels[joint][CHANNELS[slot]];
+      if (!curve || curve.keys.length === 0) continue;
+      own[slot] = knotsOf(curve, period);
+      any ||= own[slot] !== undefined;
+    }
+    if (any) found.set(index, own);
   }
   return found;
 }
 
-/** Lays the curves of the touched joints side by side. `root` are those of the rig's root, if it has any. */
+/**
+ * Lays the curves of the touched joints side by side; rotations become radians. `root` are those of the rig's root, if it
+ * has any.
+ */
 export function channelStep(
-  slots: readonly (CompiledCurve | undefined)[],
-  root: JointCurves | undefined,
+  slots: readonly (Knots | undefined)[],
+  root: JointKnots | undefined,
   time: OwnTime,
 ): ChannelStep {
-  const keyed = slots.flatMap((curve, slot) => (curve ? [slot] : []));
+  const keyed = slots.flatMap((knots, slot) => (knots ? [slot] : []));
   const curves = keyed.map((slot) => slots[slot]!);
-  const keys = curves.reduce((sum, { grid }) => sum + grid.length, 0);
-  const rows = new Float64Array(4 * keys);
-  const handles = curves.some((curve) => curve.handles) ? new Float64Array(5 * keys) : undefined;
+  const keys = curves.reduce((sum, { from, to }) => sum + to - from, 0);
+  const { rows, handles } = roomFor(keys, curves.some(hasBezier));
   const first = new Int32Array(keyed.length);
-  const gridOf = new Int32Array(keyed.length);
+  const gridIndex = new Int32Array(keyed.length);
   const grids: Grid[] = [];
   let next = 0;
   for (const [i, curve] of curves.entries()) {
-    const known = grids.findIndex((grid) => sameGrid(grid, curve.grid));
+    const known = grids.findIndex((grid) => isOnGrid(curve, grid));
     first[i] = next;
-    gridOf[i] = known < 0 ? grids.push(curve.grid) - 1 : known;
-    rows.set(curve.rows, 4 * next);
-    if (curve.handles) handles?.set(curve.handles, 5 * next);
-    next += curve.grid.length;
+    gridIndex[i] = known < 0 ? grids.push(gridOf(curve)) - 1 : known;
+    const channel = keyed[i] % CHANNELS.length;
+    writeRows(curve, channel >= 3 && channel < 6 ? RADIANS : 1, rows, handles, next);
+    next += curve.to - curve.from;
   }
   return {
     kind: 'channels',
@@ -112,7 +127,7 @@ export function channelStep(
     rows,
     handles,
     first,
-    gridOf,
+    gridOf: gridIndex,
     grids,
     kinds: Uint8Array.from({ length: slots.length / 9 }, (_, k) => kindsOf(slots, k)),
     gain: Float64Array.from([0, 1, 2], (axis) => gainOf(root?.[axis], time)),
@@ -122,19 +137,13 @@ export function channelStep(
   };
 }
 
-function sameGrid(a: Grid, b: Grid): boolean {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
-  return true;
-}
-
 /** What a looped curve gains over its cycle, if it has a key at both ends. */
-function gainOf(curve: CompiledCurve | undefined, time: OwnTime): number {
-  if (!curve || time.loop !== 'travel') return 0;
-  const { grid, rows } = curve;
-  const last = grid.length - 1;
+function gainOf(knots: Knots | undefined, time: OwnTime): number {
+  if (!knots || time.loop !== 'travel') return 0;
+  const { keys, from, to } = knots;
+  const [first, last] = [keys[from], keys[to - 1]];
   // A curve that is not keyed at both ends goes on beyond the cycle with its first key come round again.
   const on = (frame: number, end: number) => Math.abs(frame - end) < 2 * FRAME_TOLERANCE;
-  const ends = on(grid[0], time.start) && on(grid[last], time.start + time.length);
-  return ends && last > 0 ? rows[4 * last] - rows[0] : 0;
+  const ends = on(first.frame, time.start) && on(last.frame, time.start + time.length);
+  return ends && to - from > 1 ? last.value - first.value : 0;
 }

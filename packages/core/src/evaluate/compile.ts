@@ -1,10 +1,10 @@
-import { type CompiledCurve, compileScalar } from '../curve/evaluate.js';
+import { compileScalar, type Knots } from '../curve/evaluate.js';
 import { isLive, type Layer, maxWeight, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
 import { restPose } from '../rig/pose.js';
 import type { Take } from '../take/take.js';
-import { channelStep, curvesByJoint } from './channel-step.js';
+import { channelStep, knotsByJoint } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type Run } from './compiled.js';
 import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
@@ -74,11 +74,11 @@ function compileLayer(layer: Layer, take: Take | undefined, project: Project): C
   const { counts, scalars } = countsOf(layer, project);
   const time = ownTime(layer, take, fps);
   const taken = take && takeStep(takeOf(layer)!.reference, take, rig, time, fps);
-  const curves = taken ? new Map<number, never>() : curvesByJoint(layer, rig, time);
+  const curves = taken ? new Map<number, never>() : knotsByJoint(layer, rig, time);
   const touched: number[] = [];
   const rotates: number[] = [];
   const runs: Run[] = [];
-  const kept: (CompiledCurve | undefined)[] = [];
+  const kept: (Knots | undefined)[] = [];
   for (let j = 0; j < rig.joints.length; j++) {
     const own = curves.get(j);
     const rotatesHere = taken ? taken.rotation[j] >= 0 : !!own && (!!own[3] || !!own[4] || !!own[5]);

@@ -176,11 +176,22 @@ export function isLive(layers: readonly Layer[], index: number): boolean {
   return !solo || layers[index].solo || index === 0;
 }
 
+const tagsOf = new WeakMap<readonly Layer[], readonly string[]>();
+
 /**
  * One or two letters that tell the layers apart beside their colours: the first letter of the name, and where
- * that is taken a second one from the next word or the next letter of the name, or a number.
+ * that is taken a second one from the next word or the next letter of the name, or a number. Found once for a list.
  */
-export function layerTags(layers: readonly Layer[]): string[] {
+export function layerTags(layers: readonly Layer[]): readonly string[] {
+  let tags = tagsOf.get(layers);
+  if (!tags) {
+    tags = findTags(layers);
+    tagsOf.set(layers, tags);
+  }
+  return tags;
+}
+
+function findTags(layers: readonly Layer[]): string[] {
   const taken = new Set<string>();
   return layers.map((layer) => {
     const words = layer.name.toUpperCase().match(/[\p{L}\p{N}]+/gu) ?? ['?'];
