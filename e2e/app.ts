@@ -100,6 +100,10 @@ export async function pickPart(page: Page, part: string): Promise<void> {
 export async function handlesOf(page: Page, joint: string): Promise<{ x: number; y: number }> {
   const tag = page.locator(`[data-joint="${joint}"]`);
   await expect(tag).toHaveCSS('transform', /matrix/);
+  // It is written when the view is drawn, which is at the next frame.
+  await page.evaluate(
+    () => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))),
+  );
   return (await tag.boundingBox())!;
 }
 

@@ -18,14 +18,14 @@ const poseAt = ({ history }: Editor, home: PoseHome, id: string): SavedPose | un
     (pose) => pose.id === id,
   );
 
-/** The side of the body on which something is picked, if it is one. */
+/** The side of the body on which something is picked, if it is one; what has no side, as a thing in a hand, does not count. */
 export function sidePicked({ history, session }: Editor): 'left' | 'right' | undefined {
   const roles = rolesOf(history.project().rig);
   const sides = new Set(
-    session.getState().picked.map((j) => /^(left|right)/.exec(roles[j]?.role ?? '')?.[0]),
+    session.getState().picked.flatMap((j) => /^(left|right)/.exec(roles[j]?.role ?? '')?.[0] ?? []),
   );
   const [side] = sides;
-  return sides.size === 1 ? (side as 'left' | 'right' | undefined) : undefined;
+  return sides.size === 1 ? (side as 'left' | 'right') : undefined;
 }
 
 /** The joints below the wrist of the hand that is picked, or of whose arm something is. */

@@ -2,6 +2,7 @@ import { channelsOf, emptyRecord, entryOf, type Layer, layerById, layerIndex, ty
 import { addLayer, changesTo, keyPose, type PoseValues, poseRefusal, touchUp } from '@evlay/core/edit';
 import { type ChannelValues, solvePose, type WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../editor/editor.js';
+import { limbEndingAt } from '../editor/limbs.js';
 import { type Change, command, type Refusal } from './command.js';
 
 /** Joints that are to be seen somewhere, by index, and where; nothing where it is only asked whether they can be. */
@@ -174,14 +175,20 @@ export const showPose = command<Posing>({
   },
 });
 
-/** The joints that are meant: those that are picked, else all that the lit layer keys. */
+/**
+ * The joints that are meant: those that are picked, else all that the lit layer keys. With a hand, a foot or the head
+ * comes what the layer keys of its limb, as long as keys of a limb stay together.
+ */
 export function jointsMeant({ history, session }: Editor): readonly number[] {
-  const { lit, picked } = session.getState();
-  if (picked.length > 0) return picked;
+  const { lit, picked, limbLinked } = session.getState();
   const project = history.project();
   const layer = layerById(project, lit);
   const keyed = layer ? channelsOf(layer) : {};
-  return project.rig.joints.flatMap((joint, j) => (entryOf(keyed, joint.name) ? [j] : []));
+  const isKeyed = (j: number) => entryOf(keyed, project.rig.joints[j].name) !== undefined;
+  if (picked.length === 0) return project.rig.joints.flatMap((_, j) => (isKeyed(j) ? [j] : []));
+  if (!limbLinked) return picked;
+  const limbs = picked.flatMap((j) => limbEndingAt(project, j)?.chain ?? []);
+  return [...new Set([...picked, ...limbs.filter(isKeyed)])];
 }
 
 /** Where joints of a pose are, as what is wanted: rotations, and the translation of what moves on the layer. */

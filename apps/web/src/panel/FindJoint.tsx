@@ -1,5 +1,5 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { useId, useState } from 'react';
+import { useId, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { pickJoints } from '../commands/picking.js';
 import { useEditor, useProject } from '../editor/context.js';
@@ -13,6 +13,7 @@ export function FindJoint() {
   const rig = useProject((project) => project.rig);
   const [text, setText] = useState('');
   const list = useId();
+  const field = useRef<HTMLInputElement>(null);
   const wanted = text.trim().toLowerCase();
   const found = wanted
     ? rig.joints.flatMap(({ name }, j) => (name.toLowerCase().includes(wanted) ? [j] : []))
@@ -20,10 +21,13 @@ export function FindJoint() {
   const pick = (joints: readonly number[]) => {
     if (joints.length > 0) perform(editor, pickJoints, joints);
     setText('');
+    // Keys belong to the screen again.
+    field.current?.blur();
   };
   return (
     <Box flex="0 1 130px" position="relative">
       <chakra.input
+        ref={field}
         role="combobox"
         aria-label="Find a joint by name"
         aria-expanded={found.length > 0}
@@ -36,7 +40,7 @@ export function FindJoint() {
           if (event.key === 'Enter') pick(found);
           if (event.key === 'Escape') {
             setText('');
-            event.currentTarget.blur();
+            field.current?.blur();
           }
         }}
         width="100%"

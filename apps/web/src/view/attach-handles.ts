@@ -1,5 +1,5 @@
 import type { RootState } from '@react-three/fiber';
-import type * as THREE from 'three';
+import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 
 interface HandleWork {
@@ -23,6 +23,28 @@ export interface AttachedHandles {
   readonly detach: () => void;
 }
 
+/** Pixels from the middle of the handles within which a drag moves in the plane of the picture. */
+const MIDDLE = 8;
+
+/**
+ * Handles whose middle always moves in the plane of the picture. Seen from straight ahead, the arrow towards the eye lies
+ * over it, and a drag along that goes anywhere.
+ */
+class Controls extends TransformControls {
+  override pointerHover(pointer: PointerEvent | null): void {
+    super.pointerHover(pointer);
+    if (!pointer || !this.object || this.dragging || this.axis === null || this.mode !== 'translate') return;
+    const { clientWidth, clientHeight } = this.domElement as HTMLElement;
+    const middle = this.object.getWorldPosition(new THREE.Vector3()).project(this.camera);
+    // What is heard of the pointer are its coordinates in the picture, from -1 to 1.
+    const off = Math.hypot(
+      ((pointer.x - middle.x) * clientWidth) / 2,
+      ((pointer.y - middle.y) * clientHeight) / 2,
+    );
+    if (off < MIDDLE) this.axis = 'XYZ';
+  }
+}
+
 /** Whether the last press of the pointer was on handles: the click that ends it picks nothing behind them. */
 let pressed = false;
 export const pressedHandles = (): boolean => pressed;
@@ -42,7 +64,7 @@ export function attachHandles(
   { rotates, alongOwn = false, size = 0.75, snap, start, drag, end }: HandleWork,
 ): AttachedHandles {
   const { camera, gl, scene, invalidate } = get();
-  const controls = new TransformControls(camera, gl.domElement);
+  const controls = new Controls(camera, gl.domElement);
   controls.setMode(rotates ? 'rotate' : 'translate');
   controls.setSpace(rotates || alongOwn ? 'local' : 'world');
   if (rotates) controls.setRotationSnap(snap ?? null);
