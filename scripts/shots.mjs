@@ -32,6 +32,70 @@ const goToFrame = async (frame) => {
 };
 const home = `http://127.0.0.1:${PORT}/`;
 
+/** Drags the handles of the picked joint. */
+const drag = async (joint, dx, dy, kept = true) => {
+  await page.waitForTimeout(800);
+  const { x, y } = await page.locator(`[data-joint="${joint}"]`).boundingBox();
+  await page.mouse.move(x + 1, y + 1);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + dx, y + dy, { steps: 8 });
+  if (kept) await page.mouse.up();
+};
+
+/** Pictures of posing by hand, on the demo: what is done for them is undone again. */
+async function posing() {
+  await page.getByRole('button', { name: 'Close the lane of Lantern arm' }).click();
+  await page.getByRole('button', { name: /Glance at the gulls\s*additive$/ }).click();
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  await goToFrame(62);
+  await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
+  await page.getByRole('button', { name: 'Move joints' }).click();
+  await page.getByRole('tab', { name: 'Joint' }).click();
+  await drag('LeftHand', -60, -120);
+  await page.getByRole('button', { name: 'Throughout' }).click();
+  await drag('LeftHand', 14, -16, false);
+  await shoot('posing');
+  await page.mouse.up();
+  await goToFrame(74);
+  await page.keyboard.press('h');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'left arm', exact: true }).click();
+  await page.getByRole('button', { name: 'Turn joints' }).click();
+  await page.locator('#panel-joint').evaluate((panel) => panel.scrollTo(0, 60));
+  await shoot('joint');
+  await page.keyboard.press('Escape');
+  await page.getByRole('tab', { name: 'Poses' }).click();
+  await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
+  const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
+  const pull = async (from, to) => {
+    await page.mouse.move(640, from);
+    await page.mouse.down();
+    await page.mouse.move(640, to, { steps: 5 });
+    await page.mouse.up();
+  };
+  await pull(edge.y + 2, edge.y + 140);
+  await page.getByRole('button', { name: 'Apply Open hand', exact: true }).click();
+  await page.locator('#panel-poses').evaluate((panel) => panel.scrollTo(0, 180));
+  await shoot('poses');
+  await pull(edge.y + 142, edge.y - 120);
+  await page.keyboard.press('Escape');
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
+  await page.getByRole('button', { name: 'Open the lane of Lantern arm' }).click();
+  await page.getByRole('button', { name: 'Open the channels of RightForearm' }).click();
+  const row = await page.getByLabel(/^Keys of RightUpperArm on/).boundingBox();
+  await page.mouse.move(row.x + 180, row.y + 4);
+  await page.mouse.down();
+  await page.mouse.move(row.x + 400, row.y + 60, { steps: 5 });
+  await page.mouse.up();
+  await shoot('lanes');
+  await pull(edge.y - 118, edge.y + 2);
+  await page.keyboard.press('Escape');
+  for (const undo = page.getByRole('button', { name: 'Undo' }); await undo.isEnabled(); ) await undo.click();
+  await page.getByText('saved ✓').waitFor();
+}
+
 try {
   await page.goto(home);
   await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
@@ -48,6 +112,7 @@ try {
   await shoot('layers-light');
   await page.getByRole('button', { name: 'Dark theme' }).click();
   await page.getByText('saved ✓').waitFor();
+  await posing();
 
   await page.getByRole('link', { name: 'Bake' }).click();
   await Promise.all([

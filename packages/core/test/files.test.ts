@@ -1,9 +1,22 @@
 import fc from 'fast-check';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
-import { addLayer, keyPose, keyValue, projectFromTake, setSpan, setValue } from '../src/edit/index.js';
+import {
+  addLayer,
+  addPoses,
+  keepPickSet,
+  keepView,
+  keyPose,
+  keyValue,
+  projectFromTake,
+  setLimb,
+  setSpan,
+  setValue,
+} from '../src/edit/index.js';
 import {
   FileError,
+  posesText,
+  readPoses,
   readProject,
   readStack,
   readStackAgain,
@@ -13,7 +26,8 @@ import {
   writeProject,
 } from '../src/format/index.js';
 import { type CurveAddress, compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
-import { findParts, partNames } from '../src/rig/index.js';
+import { findParts, limbsOf, partNames } from '../src/rig/index.js';
+import { savePose } from '../src/solve/index.js';
 import { anyProject } from './any-stack.js';
 import { captureBytes, rigOf } from './capture.js';
 
@@ -139,6 +153,30 @@ describe('a stack that is wrong', () => {
       /ends before/,
     ],
     [
+      'a limb of two joints',
+      stack([], { limbs: { leg: { chain: ['LeftUpLeg', 'LeftLeg'], bend: [0, 0, 1] } } }),
+      'limbs.leg.chain',
+      /three joints/,
+    ],
+    [
+      'a limb whose joints do not hang below each other',
+      stack([], { limbs: { leg: { chain: ['LeftUpLeg', 'LeftFoot', 'LeftLeg'], bend: [0, 0, 1] } } }),
+      'limbs.leg.chain[2]',
+      /hang below "LeftFoot"/,
+    ],
+    [
+      'a limb that bends along its bone',
+      stack([], { limbs: { leg: { chain: ['Hips', 'LeftUpLeg', 'LeftLeg', 'LeftFoot'], bend: [0, 0, 0] } } }),
+      'limbs.leg.bend',
+      /direction/,
+    ],
+    [
+      'a limb of a joint that is not there',
+      stack([], { limbs: { leg: { chain: ['LeftUpLeg', 'Knee', 'LeftFoot'], bend: [0, 0, 1] } } }),
+      'limbs.leg.chain[1]',
+      /unknown joint "Knee"/,
+    ],
+    [
       'a reference that is no sample',
       stack([{ name: 'A', take: { file: '01_01.bvh', reference: -1 } }]),
       'layers[1].take.reference',
@@ -184,6 +222,44 @@ describe('a project file', () => {
     expect(again.parts).toEqual(project.parts);
     expect(Buffer.compare(unzipSync(file)['takes/01_01.bvh'], bytes)).toBe(0);
     for (const frame of [12, 47.5, 89]) expect(pose(again, frame)).toEqual(pose(project, frame));
+  });
+
+  it('keeps what was said of limbs, poses, picked sets and views', async () => {
+    const joints = project.rig.joints.slice(5, 9).map((_, k) => k + 5);
+    const saved = savePose(project.rig, pose(project, 60), joints, {
+      name: 'Bent',
+      kind: 'part',
+      tags: ['a'],
+    });
+    const chain = ['RightArm', 'RightForeArm', 'RightHand'];
+    const kept = setLimb(setLimb(addPoses(project, [saved]), 'leftLeg', null), 'rightArm', {
+      chain,
+      bend: [0, 1, 0],
+    });
+    const all = keepView(keepPickSet(kept, { name: 'arm', joints: chain }), {
+      name: 'low',
+      from: [1, 2, 3],
+      at: [0, 0, 0],
+    });
+    const { project: again } = await readProject(writeProject(all), 'x.evlay');
+    expect([again.limbs, again.sets, again.views]).toEqual([all.limbs, all.sets, all.views]);
+    const limbs = limbsOf(again.rig, again.limbs);
+    expect(limbs.some(({ name }) => name === 'leftLeg')).toBe(false);
+    expect(limbs.find(({ name }) => name === 'rightArm')).toEqual({
+      name: 'rightArm',
+      chain,
+      bend: [0, 1, 0],
+    });
+    const [back] = again.poses;
+    expect({ ...back, id: '', joints: [] }).toEqual({ ...saved, id: '', joints: [] });
+    for (const [k, { name, role, turn }] of back.joints.entries()) {
+      expect([name, role]).toEqual([saved.joints[k].name, saved.joints[k].role]);
+      for (const [c, value] of turn.entries()) expect(value).toBeCloseTo(saved.joints[k].turn[c], 6);
+    }
+    // As a file of its own it comes back too, and one that is wrong says where.
+    expect(readPoses('p.json', strToU8(posesText(all.poses)))[0].name).toBe('Bent');
+    const wrong = posesText(all.poses).replace('"kind": "part"', '"kind": "leg"');
+    expect(() => readPoses('p.json', strToU8(wrong))).toThrow(/poses\[0\]\.kind.*hand, part, whole/);
   });
 
   it('that is no zip, has no stack, or is cut off, is refused by name', async () => {

@@ -21,7 +21,11 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Key',
-    'Click the character and turn the joint by its handles, or move a hand, a foot, a paw or the head: its limb follows. With auto key on, that sets keys at the playhead on the lit layer.',
+    'Click the character and turn the joint by its handles, or move a hand, a foot, a paw or the head: its limb follows. With auto key on, that sets keys at the playhead on the lit layer. The tab Joint has every channel as a number, how several joints turn together, and touch-ups, which fade away on both sides.',
+  ],
+  [
+    'Pose',
+    'On Poses, copy a pose and paste it on another frame, layer, side or character; dial between the keys beside, to rest or to what is below. Keep poses in the pose book, of this project or of this browser: a click applies one, L and R say to which side, the number how far.',
   ],
   [
     'Weigh',
@@ -60,7 +64,7 @@ const GESTURES: readonly [where: string, what: string][] = [
   ],
   [
     'The character',
-    'A click picks a joint, Shift picks it too. Drag its handles to turn it. With Move joints the end of a limb takes the limb along, and the hips move over feet that stay. The left button turns the camera, the right one moves it, the wheel goes nearer.',
+    'A click picks a joint, Shift picks it too, a double click picks its limb. Drag its handles to turn all that is picked. With Move joints the end of a limb takes the limb along, with Shift without bending it; the ball on knee or elbow turns it round; the hips move over feet that stay. The left button turns the camera, the right one moves it, the wheel goes nearer. What is grey takes no keys of the lit layer.',
   ],
   [
     'The body map',
@@ -73,9 +77,12 @@ const GESTURES: readonly [where: string, what: string][] = [
   ['Feet and slopes', 'Drag the feet of a shape for the span, the dots on its slopes for the fades.'],
   [
     'Keys',
-    'A click picks the keys of a frame, Shift picks more. Drag to move them; points of a weight move up and down too.',
+    'A click picks the keys of a frame, Shift picks more, a drag beside keys and shapes picks a box of them. Drag to move them, with Ctrl copies; points of a weight move up and down too. The bar below the ruler scales them by its ends, about the other end or, with Alt, about the playhead.',
   ],
-  ['The triangle', 'Opens a lane: a row for every part and joint that the layer weighs.'],
+  [
+    'The triangle',
+    'Opens a lane: a row for every part and joint that the layer weighs, and one for every joint that it keys, which opens into its channels. Keys of a limb are picked together unless the link beside Auto key is opened.',
+  ],
   [
     'Alone',
     'The square in a lane plays that layer alone over the base, with Alt over the rest pose; once more brings all back.',

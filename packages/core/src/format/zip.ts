@@ -10,7 +10,7 @@ export interface ZipEntry {
 
 /**
  * Unpacks a zip (PKWARE APPNOTE 6.3.3, sections 4.3.7 to 4.3.16; stored or deflated) and compares every file with its
- * checksum. Folders are left out. Throws {@link FileError} that names the zip and the file in it; `expected` is what it
+ * checksum and its name with the one in the list. Folders are left out. Throws {@link FileError} that names the zip and the file in it; `expected` is what it
  * should have been.
  */
 export function unzip(file: string, bytes: Uint8Array, expected: string): ZipEntry[] {
@@ -89,6 +89,9 @@ function unpack(
   if (at + 30 > bytes.length || view.getUint32(at, true) !== LOCAL) throw damaged();
   const start = at + 30 + view.getUint16(at + 26, true) + view.getUint16(at + 28, true);
   if (start + packed > bytes.length || size > MOST_DEFLATED * packed + 64) throw damaged();
+  const own = new TextDecoder().decode(bytes.subarray(at + 30, at + 30 + view.getUint16(at + 26, true)));
+  if (own !== name)
+    throw new FileError(`${file}: ${cut(name)}`, `it is damaged: the file itself is called ${quote(own)}`);
   const content = bytes.subarray(start, start + packed);
   let unpacked: Uint8Array;
   try {

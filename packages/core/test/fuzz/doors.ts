@@ -6,18 +6,22 @@ import { mappingFor, projectFromCharacter, projectFromTake } from '../../src/edi
 import {
   bvhText,
   mappingText,
+  posesText,
   readAnyTake,
   readCharacter,
   readMapping,
+  readPoses,
   readProject,
   readStack,
   stackText,
   writeGlb,
   writeOnCharacter,
 } from '../../src/format/index.js';
-import { compileStack, type Project, type Take } from '../../src/index.js';
+import { compileStack, type Project, restPose, type Take } from '../../src/index.js';
 import { findContacts } from '../../src/make/index.js';
 import { matchRigs } from '../../src/match/index.js';
+import { limbsOf } from '../../src/rig/index.js';
+import { savePose, wantedBySaved } from '../../src/solve/index.js';
 import { anyStackText } from '../any-stack.js';
 import { awkwardCharacter } from '../awkward.js';
 import { damaged, type MUTATIONS } from './mutate.js';
@@ -93,6 +97,7 @@ function enterProject(project: Project): void {
   for (const { values } of [samples.translations, samples.rotations, samples.scales])
     for (const value of values) if (!Number.isFinite(value)) throw new Error('a baked number is not finite');
   for (const take of project.takes.slice(0, 3)) enterTake(take, project);
+  limbsOf(project.rig, project.limbs);
   stackText(project, (id) => `${id}.bvh`);
 }
 
@@ -109,12 +114,23 @@ export async function doors(): Promise<Readonly<Record<string, Door>>> {
   const stack = strToU8(anyStackText(project));
   const awkward = awkwardCharacter();
   const names = take.rig.joints.map(({ name }) => name);
+  const saved = savePose(take.rig, restPose(take.rig), [0, 1, 2], {
+    name: 'Bent',
+    kind: 'whole',
+    tags: ['a'],
+  });
   const find = (name: string) =>
     /bvh$/.test(name) ? { bytes: bvh } : /glb$/.test(name) ? { bytes: glb } : undefined;
   const text = JSON.parse(new TextDecoder().decode(stack));
   const zip = (level: 0 | 6) =>
     zipSync(
-      { 'stack.json': stack, 'takes/walk.bvh': bvh, 'project.json': strToU8('{"name":"x"}') },
+      {
+        'stack.json': stack,
+        'takes/walk.bvh': bvh,
+        'project.json': strToU8(
+          '{"name":"x","sets":[{"name":"a","joints":["b"]}],"views":[{"name":"v","from":[0,1,2],"at":[0,0,0]}]}',
+        ),
+      },
       { level },
     );
   return {
@@ -154,7 +170,17 @@ export async function doors(): Promise<Readonly<Record<string, Door>>> {
       },
     },
     stack: {
-      files: [stack, strToU8(JSON.stringify({ ...text, rig: 'rig.glb', parts: { tip: names.slice(1, 2) } }))],
+      files: [
+        stack,
+        strToU8(
+          JSON.stringify({
+            ...text,
+            rig: 'rig.glb',
+            parts: { tip: names.slice(1, 2) },
+            limbs: { trunk: null },
+          }),
+        ),
+      ],
       kind: 'json',
       async enter(bytes) {
         enterProject((await readStack(bytes, 'x', find)).project);
@@ -165,6 +191,14 @@ export async function doors(): Promise<Readonly<Record<string, Door>>> {
       kind: 'zip',
       async enter(bytes) {
         enterProject((await readProject(bytes, 'x.evlay')).project);
+      },
+    },
+    poses: {
+      files: [strToU8(posesText([saved]))],
+      kind: 'json',
+      async enter(bytes) {
+        const poses = readPoses('poses.json', bytes);
+        for (const pose of poses) wantedBySaved(take.rig, restPose(take.rig), pose);
       },
     },
     mapping: {
