@@ -1,7 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import type { Layer } from '@evlay/core';
 import { spanFactor } from '@evlay/core/evaluate';
-import { ChevronDown, ChevronRight, Lock, LockOpen, SquareDot } from 'lucide-react';
+import { Lock, LockOpen, SquareDot } from 'lucide-react';
 import { type MouseEvent, memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
 import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
@@ -12,6 +12,7 @@ import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { layerMenu } from './menus.js';
 import { PartCells } from './PartCells.js';
+import { Triangle } from './Triangle.js';
 
 /** What a lane's header shows of its layer: all but its keys. */
 export type LayerHead = Pick<Layer, 'id' | 'name' | 'mode' | 'muted' | 'solo' | 'locked' | 'span'> & {
@@ -50,25 +51,12 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
     >
       <Box display="flex" alignItems="center" gap="1" height="25px">
         {opens ? (
-          <chakra.button
-            type="button"
-            aria-label={`${open ? 'Close' : 'Open'} the lane of ${layer.name}`}
-            aria-expanded={open}
+          <Triangle
+            open={open}
+            what={`the lane of ${layer.name}`}
             title={`${open ? 'Close' : 'Open'} the lane: a row for each part that it weighs and each joint that it keys`}
-            onClick={() => perform(editor, toggleLane, layer.id)}
-            width="18px"
-            height="22px"
-            flex="none"
-            display="inline-flex"
-            alignItems="center"
-            justifyContent="center"
-            color="quiet"
-            cursor="pointer"
-            borderRadius="4px"
-            _hover={{ color: 'text', bg: 'ground' }}
-          >
-            {open ? <ChevronDown size={14} aria-hidden /> : <ChevronRight size={14} aria-hidden />}
-          </chakra.button>
+            onToggle={() => perform(editor, toggleLane, layer.id)}
+          />
         ) : (
           <Box width="18px" flex="none" />
         )}

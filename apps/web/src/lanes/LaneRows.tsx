@@ -14,7 +14,7 @@ import {
 } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
 import type { Parts } from '@evlay/core/rig';
-import { ChevronDown, ChevronRight, KeyRound } from 'lucide-react';
+import { KeyRound } from 'lucide-react';
 import { memo, useContext, useEffect, useMemo, useRef } from 'react';
 import { perform } from '../commands/command.js';
 import { keyPlace } from '../commands/layers.js';
@@ -29,6 +29,7 @@ import { StripsContext } from './box.js';
 import { CurveShape } from './CurveShape.js';
 import { KeyRow } from './KeyRow.js';
 import type { Strip } from './strip.js';
+import { Triangle } from './Triangle.js';
 import { useRowsInSight } from './use-sight.js';
 import { cornersOf, valueLine } from './weight-shape.js';
 
@@ -236,25 +237,7 @@ function JointRow({ id, joint, opened, scale, header }: JointRowProps) {
         label={joint}
         lit={picked}
         onPick={pick}
-        before={
-          <chakra.button
-            type="button"
-            aria-label={`${opened ? 'Close' : 'Open'} the channels of ${joint}`}
-            aria-expanded={opened}
-            onClick={toggle}
-            width="18px"
-            height="20px"
-            display="inline-flex"
-            alignItems="center"
-            justifyContent="center"
-            color="quiet"
-            cursor="pointer"
-            borderRadius="4px"
-            _hover={{ color: 'text', bg: 'ground' }}
-          >
-            {opened ? <ChevronDown size={12} aria-hidden /> : <ChevronRight size={12} aria-hidden />}
-          </chakra.button>
-        }
+        before={<Triangle open={opened} what={`the channels of ${joint}`} size={12} onToggle={toggle} />}
       />
       <KeyRow strip={strip} name={`${joint} on ${name}`} scale={scale} height={ROW - 1} tall={12} />
     </>

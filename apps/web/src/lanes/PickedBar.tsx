@@ -1,9 +1,10 @@
 import { curvesOf, framesOfPicked } from '@evlay/core/edit';
 import type { PointerEvent } from 'react';
-import { moveKeys, scaleKeys } from '../commands/values.js';
+import { scaleKeys } from '../commands/values.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { dragPickedKeys } from './drag-keys.js';
 
 /** The least that keys are scaled to: they keep their order. */
 const LEAST = 0.01;
@@ -38,16 +39,7 @@ export function PickedBar({ scale, left, top }: { scale: TimeScale; left: number
   const grabAll = (event: PointerEvent) => {
     if (event.button !== 0) return;
     event.stopPropagation();
-    const before = curvesOf(editor.history.project(), picks);
-    startDrag(editor, event, {
-      command: moveKeys,
-      to: (dx, _, { ctrlKey, metaKey }) => ({
-        picks,
-        by: Math.round(dx * framesPerPixel(scale)),
-        copies: ctrlKey || metaKey,
-        before,
-      }),
-    });
+    dragPickedKeys(editor, event, scale);
   };
   const handle = (x: number, end: number, other: number, name: string) => (
     <rect

@@ -1,14 +1,13 @@
 import { addressKey, type KeyMark, keyMarks, layerById } from '@evlay/core';
-import { curvesOf } from '@evlay/core/edit';
 import type { MouseEvent, PointerEvent } from 'react';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
-import { moveKeys, pickKeys } from '../commands/values.js';
+import { pickKeys } from '../commands/values.js';
 import { openMenu } from '../controls/context-menu.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
-import { startDrag } from '../gestures/gesture.js';
-import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { dragPickedKeys } from './drag-keys.js';
 import { keyMenu } from './menus.js';
 import { framesOfStrip, keysOfStrip, type Strip, timeOfStrip } from './strip.js';
 
@@ -54,17 +53,7 @@ export function useKeys(strip: Strip, scale: TimeScale): StripKeys {
       if (own === undefined) return false;
       perform(editor, lightLayer, strip.layer);
       perform(editor, pickKeys, { picks: keysAt(own), more: event.shiftKey });
-      const picks = editor.session.getState().keys;
-      const before = curvesOf(editor.history.project(), picks);
-      startDrag(editor, event, {
-        command: moveKeys,
-        to: (dx, _, { ctrlKey, metaKey }) => ({
-          picks,
-          by: Math.round(dx * framesPerPixel(scale)),
-          copies: ctrlKey || metaKey,
-          before,
-        }),
-      });
+      dragPickedKeys(editor, event, scale);
       return true;
     },
     menu(event) {
