@@ -8,6 +8,7 @@ import {
   downloadBy,
   dragHandles,
   drawLightly,
+  expectAccessible,
   expectKeys,
   expectSaved,
   farthest,
@@ -195,6 +196,8 @@ test('numbers are typed for several joints and both sides; a spine shares a turn
   await type(page.getByRole('spinbutton', { name: 'rx of all picked joints' }), '*0.5');
   await expect(page.getByRole('spinbutton', { name: 'rx of LeftUpperArm on the layer' })).toHaveText('8.5');
 
+  await expectAccessible(page);
+
   // The spine shares a turn by parts: its end turns by all of it.
   await page.keyboard.press('Escape');
   await tab(page, 'Joint');
@@ -257,6 +260,7 @@ test('keys are copied by dragging, reversed, cut and pasted; frames come in; com
   await goToFrame(page, 40);
   await page.keyboard.press('Control+k');
   await page.keyboard.type('paste the copied keys');
+  await expectAccessible(page);
   await page.keyboard.press('Enter');
   await expect(head).toHaveAttribute('aria-label', `Keys of Head on ${name} at 40, 52, 60, 74`);
 
@@ -287,6 +291,7 @@ test('a pose is copied to the other side, in between, and kept in the book of th
   expect(Math.abs(rise('Left') - rise('Right'))).toBeLessThan(0.05);
 
   await tab(page, 'Poses');
+  await expectAccessible(page);
   await page.getByRole('button', { name: 'picked', exact: true }).click();
   await page.getByRole('button', { name: 'Edit Pose 1' }).click();
   await page.getByLabel('Name of Pose 1').fill('Lantern high');

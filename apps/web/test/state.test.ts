@@ -18,14 +18,9 @@ import fc from 'fast-check';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { perform, refusalOf } from '../src/commands/command.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
-import { addAdditiveLayer, changeMode, removeLayer, toggleLock } from '../src/commands/layers.js';
-import { keySeen, tryPose } from '../src/commands/pose.js';
-import { redo, undo } from '../src/commands/project.js';
-import { togglePlay } from '../src/commands/transport.js';
 import {
   copyKeys,
   deleteKeys,
-  keyLitWeight,
   moveKeys,
   nudgeLater,
   pasteCopied,
@@ -33,8 +28,12 @@ import {
   pickKeysBefore,
   pickNextKeys,
   raiseKeys,
-  setValues,
-} from '../src/commands/values.js';
+} from '../src/commands/keys.js';
+import { addAdditiveLayer, changeMode, removeLayer, toggleLock } from '../src/commands/layers.js';
+import { keySeen, tryPose } from '../src/commands/pose.js';
+import { redo, undo } from '../src/commands/project.js';
+import { togglePlay } from '../src/commands/transport.js';
+import { keyLitWeight, setValues } from '../src/commands/values.js';
 import { chooseHandle, playAlone } from '../src/commands/view.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { createHistory } from '../src/editor/history.js';

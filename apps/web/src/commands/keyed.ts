@@ -1,16 +1,8 @@
 import type { Command } from './command.js';
-import { lightAbove, lightBelow } from './layers.js';
-import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './picking.js';
-import { keySeen } from './pose.js';
-import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
-import { redo, undo } from './project.js';
-import { toggleTouchUp } from './touch-up.js';
-import * as transport from './transport.js';
 import {
   copyKeys,
   cutKeys,
   deleteKeys,
-  keyLitWeight,
   lowerKeys,
   nudgeEarlier,
   nudgeLater,
@@ -18,7 +10,15 @@ import {
   pickKeysBefore,
   pickNextKeys,
   raiseKeys,
-} from './values.js';
+} from './keys.js';
+import { lightAbove, lightBelow } from './layers.js';
+import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './picking.js';
+import { keySeen } from './pose.js';
+import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
+import { redo, undo } from './project.js';
+import { toggleTouchUp } from './touch-up.js';
+import * as transport from './transport.js';
+import { keyLitWeight } from './values.js';
 import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view.js';
 import { lookFromFront, lookFromSide, lookFromTop } from './views.js';
 

@@ -1,6 +1,7 @@
 import { layerById } from '@evlay/core';
 import { partNames } from '@evlay/core/rig';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
+import { doubleKeys, halveKeys, reverseKeys, snapKeys } from '../commands/keys.js';
 import {
   addAdditiveLayer,
   addOverrideLayer,
@@ -21,7 +22,6 @@ import { toKeyAfterPose, toKeyBeforePose } from '../commands/poses.js';
 import { exportProject } from '../commands/project.js';
 import { repeatTouchUp } from '../commands/touch-up.js';
 import { toggleLoop } from '../commands/transport.js';
-import { doubleKeys, halveKeys, reverseKeys, snapKeys } from '../commands/values.js';
 import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
 import { lookFrom } from '../commands/views.js';
 import type { Editor } from '../editor/editor.js';

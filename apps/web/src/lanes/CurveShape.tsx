@@ -10,8 +10,9 @@ import {
 import { curvesOf, keysBeside, valueAt } from '@evlay/core/edit';
 import { type MouseEvent, type PointerEvent, useContext } from 'react';
 import { perform } from '../commands/command.js';
+import { moveKeys, pickKeys } from '../commands/keys.js';
 import { lightLayer } from '../commands/layers.js';
-import { addPoint, draw, moveKeys, pickKeys, setValues } from '../commands/values.js';
+import { addPoint, draw, setValues } from '../commands/values.js';
 import { openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';

@@ -1,6 +1,6 @@
 import { curvesOf, framesOfPicked } from '@evlay/core/edit';
 import type { PointerEvent } from 'react';
-import { scaleKeys } from '../commands/values.js';
+import { scaleKeys } from '../commands/keys.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';

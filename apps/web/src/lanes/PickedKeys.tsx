@@ -11,7 +11,7 @@ import {
   reverseKeys,
   scaleKeys,
   snapKeys,
-} from '../commands/values.js';
+} from '../commands/keys.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';

@@ -1,6 +1,6 @@
 import { type KeyPick, keyMarks, layerById } from '@evlay/core';
 import { createContext, type PointerEvent as ReactPointerEvent } from 'react';
-import { boxKeys } from '../commands/values.js';
+import { boxKeys } from '../commands/keys.js';
 import type { Editor } from '../editor/editor.js';
 import { startDrag } from '../gestures/gesture.js';
 import { type TimeScale, xToFrame } from '../timeline/time-scale.js';

@@ -1,6 +1,6 @@
 import { curvesOf } from '@evlay/core/edit';
 import type { PointerEvent } from 'react';
-import { moveKeys } from '../commands/values.js';
+import { moveKeys } from '../commands/keys.js';
 import type { Editor } from '../editor/editor.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, type TimeScale } from '../timeline/time-scale.js';

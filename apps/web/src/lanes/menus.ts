@@ -1,5 +1,16 @@
 import { layerById } from '@evlay/core';
 import {
+  copyKeys,
+  cutKeys,
+  deleteKeys,
+  doubleKeys,
+  halveKeys,
+  pasteCopied,
+  pasteToJoint,
+  reverseKeys,
+  snapKeys,
+} from '../commands/keys.js';
+import {
   duplicateLit,
   letAllCount,
   limitToPicked,
@@ -10,18 +21,7 @@ import {
   toggleMute,
   toggleSolo,
 } from '../commands/layers.js';
-import {
-  copyKeys,
-  cutKeys,
-  deleteKeys,
-  doubleKeys,
-  halveKeys,
-  keyValues,
-  pasteCopied,
-  pasteToJoint,
-  reverseKeys,
-  snapKeys,
-} from '../commands/values.js';
+import { keyValues } from '../commands/values.js';
 import { playAlone } from '../commands/view.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
 import type { Editor } from '../editor/editor.js';

@@ -1,8 +1,8 @@
 import { addressKey, type KeyMark, keyMarks, layerById } from '@evlay/core';
 import type { MouseEvent, PointerEvent } from 'react';
 import { perform } from '../commands/command.js';
+import { pickKeys } from '../commands/keys.js';
 import { lightLayer } from '../commands/layers.js';
-import { pickKeys } from '../commands/values.js';
 import { openMenu } from '../controls/context-menu.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
