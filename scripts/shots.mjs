@@ -52,9 +52,9 @@ async function posing() {
   await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
   await page.getByRole('button', { name: 'Move joints' }).click();
   await page.getByRole('tab', { name: 'Joint' }).click();
-  await drag('LeftHand', -60, -120);
+  await drag('LeftHand', -64, -52);
   await page.getByRole('button', { name: 'Throughout' }).click();
-  await drag('LeftHand', 14, -16, false);
+  await drag('LeftHand', -16, -10, false);
   await shoot('posing');
   await page.mouse.up();
   await goToFrame(74);
@@ -62,11 +62,6 @@ async function posing() {
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'left arm', exact: true }).click();
   await page.getByRole('button', { name: 'Turn joints' }).click();
-  await page.locator('#panel-joint').evaluate((panel) => panel.scrollTo(0, 60));
-  await shoot('joint');
-  await page.keyboard.press('Escape');
-  await page.getByRole('tab', { name: 'Poses' }).click();
-  await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
   const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
   const pull = async (from, to) => {
     await page.mouse.move(640, from);
@@ -75,6 +70,10 @@ async function posing() {
     await page.mouse.up();
   };
   await pull(edge.y + 2, edge.y + 140);
+  await shoot('joint');
+  await page.keyboard.press('Escape');
+  await page.getByRole('tab', { name: 'Poses' }).click();
+  await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
   await page.getByRole('button', { name: 'Apply Open hand', exact: true }).click();
   await page.locator('#panel-poses').evaluate((panel) => panel.scrollTo(0, 180));
   await shoot('poses');
@@ -85,9 +84,9 @@ async function posing() {
   await page.getByRole('button', { name: 'Open the lane of Lantern arm' }).click();
   await page.getByRole('button', { name: 'Open the channels of RightForearm' }).click();
   const row = await page.getByLabel(/^Keys of RightUpperArm on/).boundingBox();
-  await page.mouse.move(row.x + 180, row.y + 4);
+  await page.mouse.move(row.x + 100, row.y + 4);
   await page.mouse.down();
-  await page.mouse.move(row.x + 400, row.y + 60, { steps: 5 });
+  await page.mouse.move(row.x + 430, row.y + 60, { steps: 5 });
   await page.mouse.up();
   await shoot('lanes');
   await pull(edge.y - 118, edge.y + 2);

@@ -156,8 +156,11 @@ export function writeRows(
 }
 
 /** The frames of keys as a grid. */
-export const gridOf = ({ keys, from, to }: Knots): Grid =>
-  Float64Array.from({ length: to - from }, (_, i) => keys[from + i].frame);
+export function gridOf({ keys, from, to }: Knots): Grid {
+  const grid = new Float64Array(to - from);
+  for (let i = from; i < to; i++) grid[i - from] = keys[i].frame;
+  return grid;
+}
 
 /** Whether keys stand on the frames of a grid. */
 export function isOnGrid({ keys, from, to }: Knots, grid: Grid): boolean {

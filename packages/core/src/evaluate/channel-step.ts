@@ -105,18 +105,25 @@ export function channelStep(
   root: JointKnots | undefined,
   time: OwnTime,
 ): ChannelStep {
-  const keyed = slots.flatMap((knots, slot) => (knots ? [slot] : []));
-  const curves = keyed.map((slot) => slots[slot]!);
-  const keys = curves.reduce((sum, { from, to }) => sum + to - from, 0);
-  const { rows, handles } = roomFor(keys, curves.some(hasBezier));
+  const keyed: number[] = [];
+  let keys = 0;
+  let bezier = false;
+  for (let slot = 0; slot < slots.length; slot++) {
+    const knots = slots[slot];
+    if (!knots) continue;
+    keyed.push(slot);
+    keys += knots.to - knots.from;
+    bezier ||= hasBezier(knots);
+  }
+  const { rows, handles } = roomFor(keys, bezier);
   const first = new Int32Array(keyed.length);
   const gridIndex = new Int32Array(keyed.length);
   const grids: Grid[] = [];
   let next = 0;
-  for (const [i, curve] of curves.entries()) {
-    const known = grids.findIndex((grid) => isOnGrid(curve, grid));
+  for (let i = 0; i < keyed.length; i++) {
+    const curve = slots[keyed[i]]!;
     first[i] = next;
-    gridIndex[i] = known < 0 ? grids.push(gridOf(curve)) - 1 : known;
+    gridIndex[i] = gridFor(grids, curve);
     const channel = keyed[i] % CHANNELS.length;
     writeRows(curve, channel >= 3 && channel < 6 ? RADIANS : 1, rows, handles, next);
     next += curve.to - curve.from;
@@ -135,6 +142,12 @@ export function channelStep(
     spot: new Float64Array(2 * grids.length),
     values: new Float64Array(slots.length).fill(Number.NaN),
   };
+}
+
+/** Index of the grid on which keys stand; one that is not there yet is added. */
+function gridFor(grids: Grid[], curve: Knots): number {
+  for (let g = 0; g < grids.length; g++) if (isOnGrid(curve, grids[g])) return g;
+  return grids.push(gridOf(curve)) - 1;
 }
 
 /** What a looped curve gains over its cycle, if it has a key at both ends. */

@@ -13,17 +13,26 @@ export interface Count {
 export const FULL = -1;
 export const NONE = -2;
 
+const IN_FULL: Count = { mask: FULL, factor: FULL };
+
 /** How each joint of the rig counts in a layer, and the scalars that this needs. */
 export function countsOf(
   layer: Layer,
   { rig, parts }: Pick<Project, 'rig' | 'parts'>,
 ): { counts: Count[]; scalars: CompiledScalar[] } {
   const scalars: CompiledScalar[] = [];
+  if (!layer.mask && !layer.joints) return { counts: rig.joints.map(() => IN_FULL), scalars };
   const slots = new Map<string, number>();
-  const slotOf = (key: string, scalar: Layer['weight'] | undefined, missing: number): number => {
+  const slotOf = (
+    kind: string,
+    name: string,
+    scalar: Layer['weight'] | undefined,
+    missing: number,
+  ): number => {
     if (scalar === undefined) return missing;
     if (typeof scalar === 'number' && scalar >= 1) return FULL;
     if (typeof scalar === 'number' && scalar <= 0) return NONE;
+    const key = `${kind} ${name}`;
     let slot = slots.get(key);
     if (slot === undefined) {
       slot = scalars.push(compileScalar(scalar)) - 1;
@@ -33,8 +42,8 @@ export function countsOf(
   };
   const counts = rig.joints.map(
     ({ name }, j): Count => ({
-      mask: layer.mask ? slotOf(`part ${parts[j]}`, entryOf(layer.mask, parts[j]), NONE) : FULL,
-      factor: slotOf(`joint ${name}`, entryOf(layer.joints, name), FULL),
+      mask: layer.mask ? slotOf('part', parts[j], entryOf(layer.mask, parts[j]), NONE) : FULL,
+      factor: slotOf('joint', name, entryOf(layer.joints, name), FULL),
     }),
   );
   return { counts, scalars };
