@@ -52,9 +52,9 @@ async function posing() {
   await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
   await page.getByRole('button', { name: 'Move joints' }).click();
   await page.getByRole('tab', { name: 'Joint' }).click();
-  await drag('LeftHand', -64, -52);
+  await drag('LeftHand', 44, -92);
   await page.getByRole('button', { name: 'Throughout' }).click();
-  await drag('LeftHand', -16, -10, false);
+  await drag('LeftHand', 10, -12, false);
   await shoot('posing');
   await page.mouse.up();
   await goToFrame(74);
@@ -62,14 +62,14 @@ async function posing() {
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'left arm', exact: true }).click();
   await page.getByRole('button', { name: 'Turn joints' }).click();
-  const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
-  const pull = async (from, to) => {
-    await page.mouse.move(640, from);
+  const pull = async (by) => {
+    const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
+    await page.mouse.move(640, edge.y + 2);
     await page.mouse.down();
-    await page.mouse.move(640, to, { steps: 5 });
+    await page.mouse.move(640, edge.y + 2 + by, { steps: 5 });
     await page.mouse.up();
   };
-  await pull(edge.y + 2, edge.y + 140);
+  await pull(130);
   await shoot('joint');
   await page.keyboard.press('Escape');
   await page.getByRole('tab', { name: 'Poses' }).click();
@@ -77,7 +77,7 @@ async function posing() {
   await page.getByRole('button', { name: 'Apply Open hand', exact: true }).click();
   await page.locator('#panel-poses').evaluate((panel) => panel.scrollTo(0, 180));
   await shoot('poses');
-  await pull(edge.y + 142, edge.y - 120);
+  await pull(-250);
   await page.keyboard.press('Escape');
   await page.getByRole('tab', { name: 'Layer' }).click();
   await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
@@ -89,7 +89,7 @@ async function posing() {
   await page.mouse.move(row.x + 430, row.y + 60, { steps: 5 });
   await page.mouse.up();
   await shoot('lanes');
-  await pull(edge.y - 118, edge.y + 2);
+  await pull(120);
   await page.keyboard.press('Escape');
   for (const undo = page.getByRole('button', { name: 'Undo' }); await undo.isEnabled(); ) await undo.click();
   await page.getByText('saved ✓').waitFor();

@@ -27,8 +27,16 @@ export function useRowsInSight(
     // What is opened or made taller elsewhere moves the rows too.
     const observer = new ResizeObserver(look);
     observer.observe(scroller);
-    for (const child of scroller.children) observer.observe(child);
+    const observeAll = () => {
+      for (const child of scroller.children) observer.observe(child);
+      look();
+    };
+    observeAll();
+    // A lane that comes or goes moves the others and changes none of their sizes.
+    const changes = new MutationObserver(observeAll);
+    changes.observe(scroller, { childList: true });
     return () => {
+      changes.disconnect();
       scroller.removeEventListener('scroll', look);
       observer.disconnect();
     };

@@ -1,9 +1,8 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Text } from '@chakra-ui/react';
 import { chainOf } from '@evlay/core/solve';
-import { FlipHorizontal2, Magnet } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { setView } from '../commands/view.js';
-import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { CommandChoice } from '../controls/CommandButton.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { HANDLE_AXES, type HandleAxes, TOGETHER, type Together } from '../editor/session.js';
@@ -25,20 +24,17 @@ const TOGETHER_TITLES: Record<Together, string> = {
 /** How the handles go: their axes, how several joints turn together, steps, and the other side. */
 export function HandleRows() {
   const editor = useEditor();
-  const { handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength, symmetric } = useSession(
-    useShallow(
-      ({ handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength, symmetric }) => ({
-        handle,
-        turnAxes,
-        moveAxes,
-        together,
-        picked,
-        snap,
-        snapAngle,
-        snapLength,
-        symmetric,
-      }),
-    ),
+  const { handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength } = useSession(
+    useShallow(({ handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength }) => ({
+      handle,
+      turnAxes,
+      moveAxes,
+      together,
+      picked,
+      snap,
+      snapAngle,
+      snapLength,
+    })),
   );
   const axes = handle === 'turn' ? turnAxes : moveAxes;
   return (
@@ -55,15 +51,6 @@ export function HandleRows() {
             {one}
           </CommandChoice>
         ))}
-        <Box flex="1" />
-        <CommandButton command={setView} arg={{ snap: !snap }} label="Go in steps" icon={Magnet} on={snap} />
-        <CommandButton
-          command={setView}
-          arg={{ symmetric: !symmetric }}
-          label="Do the same mirrored on the other side"
-          icon={FlipHorizontal2}
-          on={symmetric}
-        />
       </Row>
       {snap && (
         <Row label="steps">

@@ -104,7 +104,7 @@ export function JointNumbers() {
       display="grid"
       gridTemplateColumns="minmax(28px, auto) repeat(3, minmax(0, 1fr)) 22px"
       columnGap="1.5"
-      rowGap="1px"
+      gridAutoRows="minmax(24px, auto)"
       alignItems="center"
       fontSize="12px"
     >

@@ -1,5 +1,15 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { ArrowLeftRight, KeyRound, ListTree, Plus, Spline, UnfoldHorizontal, X } from 'lucide-react';
+import {
+  ArrowLeftRight,
+  FlipHorizontal2,
+  KeyRound,
+  ListTree,
+  Magnet,
+  Plus,
+  Spline,
+  UnfoldHorizontal,
+  X,
+} from 'lucide-react';
 import { useState } from 'react';
 import { perform } from '../commands/command.js';
 import {
@@ -12,12 +22,15 @@ import {
   pickOtherSide,
   pickSet,
 } from '../commands/picking.js';
+import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
-import { useEditor, useProject } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 /** Goes from the joints that are picked to others, and keeps sets of them. */
 export function PickRows() {
+  const snap = useSession((state) => state.snap);
+  const symmetric = useSession((state) => state.symmetric);
   const sets = useProject((project) => project.sets);
   const [naming, setNaming] = useState(false);
   return (
@@ -29,6 +42,14 @@ export function PickRows() {
         <CommandButton command={pickBothSides} arg={undefined} icon={UnfoldHorizontal} />
         <CommandButton command={pickKeyed} arg={undefined} icon={KeyRound} />
         <Box flex="1" />
+        <CommandButton command={setView} arg={{ snap: !snap }} label="Go in steps" icon={Magnet} on={snap} />
+        <CommandButton
+          command={setView}
+          arg={{ symmetric: !symmetric }}
+          label="Do the same mirrored on the other side"
+          icon={FlipHorizontal2}
+          on={symmetric}
+        />
         <chakra.button
           type="button"
           onClick={() => setNaming(true)}

@@ -122,7 +122,8 @@ export function PoseCard({ pose, home, edited, onEdit }: PoseCardProps) {
                   aria-label={`Apply ${pose.name} to the ${one}`}
                   title={`To the ${one}`}
                   onClick={() => perform(editor, applyPose, { pose, side: one })}
-                  width="20px"
+                  width="24px"
+                  height="24px"
                   borderRadius="l1"
                   cursor="pointer"
                   color="quiet"
@@ -140,7 +141,7 @@ export function PoseCard({ pose, home, edited, onEdit }: PoseCardProps) {
               max={1.5}
               step={0.01}
               decimals={2}
-              width="38px"
+              width="34px"
               units={{ '%': 0.01 }}
               command={applyPose}
               start={(): Applying => ({ pose, amount: 0, from: poseSeen(editor) })}

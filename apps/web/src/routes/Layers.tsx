@@ -56,7 +56,7 @@ export function Layers() {
       <Keys commands={LAYER_KEYS} />
       <Box flex="1" minHeight="0">
         <Group orientation="vertical" {...rows}>
-          <Panel id="above" defaultSize="66" minSize={180}>
+          <Panel id="above" defaultSize="64" minSize={180}>
             <Group orientation="horizontal" {...columns}>
               <Panel id="view" minSize={260}>
                 {step > 2 && (

@@ -25,6 +25,7 @@ export function ToolButton({ label, icon: Icon, on, dimmed, hotkey, ...button }:
       alignItems="center"
       justifyContent="center"
       width="26px"
+      flex="none"
       height="24px"
       borderRadius="l1"
       cursor="pointer"
