@@ -128,14 +128,24 @@ export const keyRest = command({
   },
 });
 
+/** The values of the keys at or before the playhead of the joints that are meant. */
+const keyedBefore = (editor: Editor): PoseValues =>
+  valuesOfKeyBefore(
+    editor.history.project(),
+    editor.session.getState().lit,
+    editor.playhead.get(),
+    namesMeant(editor),
+  );
+
 export const holdKey = setsValues(
   'Hold: copy the key before to the playhead',
   'H',
-  (editor) => {
-    const { history, session, playhead } = editor;
-    return valuesOfKeyBefore(history.project(), session.getState().lit, playhead.get(), namesMeant(editor));
-  },
-  keysHindrance,
+  keyedBefore,
+  (editor) =>
+    keysHindrance(editor) ??
+    (Object.keys(keyedBefore(editor)).length === 0
+      ? { reason: 'No key stands before the playhead' }
+      : undefined),
 );
 
 const toNeighbour = (name: string, amount: 0 | 1) =>

@@ -1,5 +1,12 @@
 import { layerById } from '@evlay/core';
-import { contactFrames, cycleFrames, mirroredChanges, type TouchUp, touchUp } from '@evlay/core/edit';
+import {
+  contactFrames,
+  cycleFrames,
+  hasTouchUp,
+  mirroredChanges,
+  type TouchUp,
+  touchUp,
+} from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import type { TouchUpReach } from '../editor/session.js';
 import { command, type Refusal } from './command.js';
@@ -32,7 +39,7 @@ export function repeatFrames({ session, history }: Editor, repeat: Repeat): numb
 
 function hindrance(editor: Editor, repeat: Repeat): Refusal | undefined {
   const { lastTouchUp } = editor.session.getState();
-  if (!lastTouchUp || !layerById(editor.history.project(), lastTouchUp.layer))
+  if (!lastTouchUp || !hasTouchUp(editor.history.project(), lastTouchUp))
     return { reason: 'Nothing was touched up yet: switch it on and pose' };
   if (repeatFrames(editor, repeat).length > 0) return undefined;
   return {

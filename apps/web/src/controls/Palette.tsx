@@ -1,10 +1,10 @@
-import { Box, Dialog, Portal, Text } from '@chakra-ui/react';
-import { Command } from 'cmdk';
+import { Box, Combobox, Dialog, Portal, Text, useListCollection } from '@chakra-ui/react';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { setView } from '../commands/view.js';
 import { useEditor, useSession } from '../editor/context.js';
-import { type PaletteGroup, paletteGroups } from './palette-entries.js';
+import type { MenuEntry } from './context-menu.js';
+import { paletteGroups } from './palette-entries.js';
 
 /** All commands by name: typed for, with their keys, and why one cannot be done now. */
 export function Palette() {
@@ -31,7 +31,7 @@ export function Palette() {
             mt="12vh"
             overflow="hidden"
           >
-            <List onDone={close} />
+            <Commands onDone={close} />
           </Dialog.Content>
         </Dialog.Positioner>
       </Portal>
@@ -39,79 +39,107 @@ export function Palette() {
   );
 }
 
-/** How well an entry suits what was typed: all of its words are in it, best where it begins with them. */
-function suits(entry: string, typed: string): number {
-  const [text, wanted] = [entry.toLowerCase(), typed.toLowerCase().trim()];
-  if (text.startsWith(wanted)) return 1;
-  return wanted.split(/\s+/).every((word) => text.includes(word)) ? 0.5 : 0;
+/** An entry with the heading that it stands under. */
+interface Item {
+  readonly entry: MenuEntry;
+  readonly group: string;
 }
 
-function List({ onDone }: { onDone: () => void }) {
+/** Whether an entry suits what was typed: all of its words are in it. */
+function suits(label: string, typed: string): boolean {
+  const text = label.toLowerCase();
+  return typed
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
+}
+
+function Commands({ onDone }: { onDone: () => void }) {
   const editor = useEditor();
-  const groups = useMemo<readonly PaletteGroup[]>(() => paletteGroups(editor), [editor]);
+  const initialItems = useMemo(
+    () =>
+      paletteGroups(editor).flatMap(({ name, entries }) =>
+        entries.map((entry): Item => ({ entry, group: name })),
+      ),
+    [editor],
+  );
+  const { collection, filter } = useListCollection<Item>({
+    initialItems,
+    itemToValue: ({ entry }) => entry.label,
+    itemToString: ({ entry }) => entry.label,
+    groupBy: ({ group }) => group,
+    filter: suits,
+  });
   return (
-    <Box
-      css={{
-        '& [cmdk-input]': {
-          width: '100%',
-          padding: '10px 14px',
-          background: 'transparent',
-          outline: 'none',
-          borderBottom: '1px solid var(--evlay-colors-line)',
-        },
-        '& [cmdk-list]': { maxHeight: '52vh', overflowY: 'auto', padding: '6px' },
-        '& [cmdk-group-heading]': {
-          padding: '6px 8px 2px',
-          fontSize: '12px',
-          color: 'var(--evlay-colors-quiet)',
-        },
-        '& [cmdk-item]': {
-          display: 'flex',
-          alignItems: 'baseline',
-          gap: '12px',
-          padding: '4px 8px',
-          borderRadius: '4px',
-          cursor: 'pointer',
-        },
-        '& [cmdk-item][data-selected=true]': { background: 'var(--evlay-colors-raised)' },
-        '& [cmdk-empty]': { padding: '12px', color: 'var(--evlay-colors-quiet)' },
+    <Combobox.Root
+      collection={collection}
+      open
+      inputBehavior="autohighlight"
+      selectionBehavior="clear"
+      loopFocus
+      onInputValueChange={({ inputValue }) => filter(inputValue)}
+      onValueChange={({ items: [chosen] }) => {
+        if (!chosen) return;
+        onDone();
+        chosen.entry.run(editor);
       }}
+      onOpenChange={({ open }) => !open && onDone()}
     >
-      <Command label="All commands" loop filter={suits}>
-        <Command.Input placeholder="What do you want to do?" autoFocus />
-        <Command.List>
-          <Command.Empty>No command is called so.</Command.Empty>
-          {groups
-            .filter(({ entries }) => entries.length > 0)
-            .map(({ name, entries }) => (
-              <Command.Group key={name} heading={name}>
-                {entries.map((entry, k) => {
-                  const refused = entry.refused(editor);
-                  return (
-                    <Command.Item
-                      key={entry.label}
-                      value={`${entry.label} ${name} ${k}`}
-                      onSelect={() => {
-                        onDone();
-                        entry.run(editor);
-                      }}
-                    >
-                      <Text flex="none" maxWidth="70%" truncate color={refused ? 'quiet' : 'text'}>
-                        {entry.label}
-                      </Text>
-                      <Text flex="1" truncate color="quiet" fontSize="12px">
-                        {refused}
-                      </Text>
-                      <Text color="quiet" fontFamily="mono" fontSize="12px">
-                        {entry.keys}
-                      </Text>
-                    </Command.Item>
-                  );
-                })}
-              </Command.Group>
+      <Combobox.Control>
+        <Combobox.Input
+          aria-label="All commands"
+          placeholder="What do you want to do?"
+          autoFocus
+          border="none"
+          bg="transparent"
+          outline="none"
+          height="40px"
+          borderBottomWidth="1px"
+          borderColor="line"
+          borderRadius="0"
+        />
+      </Combobox.Control>
+      <Combobox.Content
+        bg="transparent"
+        boxShadow="none"
+        maxHeight="52vh"
+        overflowY="auto"
+        p="1.5"
+        aria-label="Commands found"
+      >
+        <Combobox.Empty>
+          <Text p="2" color="quiet">
+            No command is called so.
+          </Text>
+        </Combobox.Empty>
+        {collection.group().map(([group, items]) => (
+          <Combobox.ItemGroup key={group}>
+            <Combobox.ItemGroupLabel color="quiet" fontWeight="400" fontSize="12px">
+              {group}
+            </Combobox.ItemGroupLabel>
+            {items.map((item) => (
+              <CommandItem key={item.entry.label} item={item} refused={item.entry.refused(editor)} />
             ))}
-        </Command.List>
-      </Command>
-    </Box>
+          </Combobox.ItemGroup>
+        ))}
+      </Combobox.Content>
+    </Combobox.Root>
+  );
+}
+
+/** One command: dimmed with the reason where it cannot be done now; chosen all the same, it tells the way on. */
+function CommandItem({ item, refused }: { item: Item; refused: string | undefined }) {
+  return (
+    <Combobox.Item item={item} gap="3" alignItems="baseline" py="1" cursor="pointer">
+      <Text flex="none" maxWidth="70%" truncate color={refused ? 'quiet' : 'text'}>
+        {item.entry.label}
+      </Text>
+      <Text flex="1" truncate color="quiet" fontSize="12px">
+        {refused}
+      </Text>
+      <Box as="span" color="quiet" fontFamily="mono" fontSize="12px">
+        {item.entry.keys}
+      </Box>
+    </Combobox.Item>
   );
 }

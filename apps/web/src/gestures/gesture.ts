@@ -66,6 +66,8 @@ export interface Drag<A> {
   readonly to: (dx: number, dy: number, event: PointerEvent) => A;
   /** What it does at the press already, before the pointer has moved. */
   readonly atOnce?: A;
+  /** Called when it has begun and ends, kept or not. */
+  readonly ended?: () => void;
 }
 
 /**
@@ -73,11 +75,14 @@ export interface Drag<A> {
  * application but those of the handles in the 3D view, which bring their own pointer, begins here.
  */
 export function startDrag<A>(editor: Editor, press: ReactPointerEvent, drag: Drag<A>): void {
-  const { command, to, atOnce } = drag;
+  const { command, to, atOnce, ended } = drag;
   let gesture: Gesture<A> | undefined;
   let refused = false;
   const begin = (arg: A) => {
-    gesture = beginGesture(editor, command, arg, (kept) => stop(kept));
+    gesture = beginGesture(editor, command, arg, (kept) => {
+      stop(kept);
+      ended?.();
+    });
     refused = gesture === undefined;
   };
   const stop = followPointer(press, {

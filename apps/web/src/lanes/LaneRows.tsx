@@ -5,7 +5,6 @@ import {
   CHANNELS,
   type CurveAddress,
   channelsOf,
-  entryOf,
   type Layer,
   layerById,
   placementAddresses,
@@ -250,15 +249,9 @@ function ChannelRow({ id, address, scale, header }: RowProps) {
   const key = addressKey(address);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key says which address it is
   const strip = useMemo<Strip>(() => ({ kind: 'curve', layer: id, address }), [id, key]);
-  const value = useProject((project) => {
-    const layer = layerById(project, id);
-    return address.kind === 'channel' && layer && entryOf(channelsOf(layer), address.joint)?.[address.channel]
-      ? address.channel
-      : label;
-  });
   return (
     <>
-      <RowHead header={header} label={value} deep />
+      <RowHead header={header} label={address.kind === 'channel' ? address.channel : label} deep />
       <KeyRow strip={strip} name={`${label} on ${name}`} scale={scale} height={ROW - 1} tall={9} />
     </>
   );

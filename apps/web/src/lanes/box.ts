@@ -85,10 +85,6 @@ export function dragBox(
       show(box);
       return { picks: keysWithin(editor, strips, scale, box), before };
     },
-  });
-  window.addEventListener('pointerup', () => show(undefined), { once: true });
-  window.addEventListener('keydown', (event) => event.key === 'Escape' && show(undefined), {
-    once: true,
-    capture: true,
+    ended: () => show(undefined),
   });
 }

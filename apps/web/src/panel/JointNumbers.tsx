@@ -1,84 +1,17 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import {
-  CHANNELS,
-  type Channel,
-  channelsOf,
-  entryOf,
-  layerById,
-  layerIndex,
-  type Pose,
-  restPose,
-} from '@evlay/core';
-import { nothingOf } from '@evlay/core/edit';
-import { applyLayers } from '@evlay/core/evaluate';
-import { channelsOfPose } from '@evlay/core/solve';
+import { CHANNELS, type Channel, channelsOf, entryOf, layerById } from '@evlay/core';
 import { Fragment, useEffect, useRef } from 'react';
-import {
-  type ChannelChange,
-  channelHeld,
-  keyedNow,
-  setChannel,
-  toggleChannelKey,
-} from '../commands/channels.js';
+import { type ChannelChange, keyedNow, setChannel, toggleChannelKey } from '../commands/channels.js';
 import { perform } from '../commands/command.js';
 import { movesItself } from '../commands/view.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import type { Editor } from '../editor/editor.js';
-import type { Shown } from '../editor/stage.js';
-import { typedNumber, type Units } from '../ui/number-text.js';
+import { typedNumber } from '../ui/number-text.js';
+import { channelIn, heldOf, poseBelow, type Shape, shapeOf } from './joint-values.js';
 
 /** More joints than these are not listed one by one: the row for all of them sets those too. */
 const LISTED = 6;
-
-/** How a channel is shown: its unit, and how much of the rig's own unit that is. */
-interface Shape {
-  readonly unit: string;
-  readonly factor: number;
-  readonly step: number;
-  readonly decimals: number;
-  readonly units: Units;
-}
-
-function shapeOf(channel: Channel, metresPerUnit: number): Shape {
-  if (channel[0] === 'r') return { unit: '°', factor: 1, step: 0.25, decimals: 1, units: { '°': 1, deg: 1 } };
-  if (channel[0] === 's') return { unit: '×', factor: 1, step: 0.005, decimals: 3, units: { '%': 0.01 } };
-  const factor = 0.01 / metresPerUnit;
-  return { unit: 'cm', factor, step: 0.1, decimals: 1, units: { cm: 1, m: 100, mm: 0.1 } };
-}
-
-/** The pose below the lit layer at the playhead, worked out once for each frame that is shown. */
-const belowOf = new WeakMap<
-  Editor,
-  { shown: Shown; stack: unknown; frame: number; lit: string; pose: Pose }
->();
-
-function poseBelow(editor: Editor): Pose {
-  const shown = editor.stage.get();
-  const { lit } = editor.session.getState();
-  const known = belowOf.get(editor);
-  if (known?.stack === shown.stack && known.frame === shown.frame && known.lit === lit) return known.pose;
-  const pose = restPose(shown.project.rig);
-  applyLayers(shown.stack, shown.frame, 0, layerIndex(shown.project, lit), pose);
-  belowOf.set(editor, { shown, stack: shown.stack, frame: shown.frame, lit, pose });
-  return pose;
-}
-
-/** The number of a channel in a pose; degrees for rotations. */
-function channelIn(editor: Editor, pose: Pose, joint: number, channel: Channel): number {
-  if (channel[0] === 's') return pose.scales[3 * joint + 'xyz'.indexOf(channel[1])];
-  return channelsOfPose(editor.stage.get().stack, joint, pose)[channel as 'tx'];
-}
-
-/** What the lit layer holds: its own number or, where it has none, what leaves everything as it is. */
-function heldOf(editor: Editor, joint: number, channel: Channel): number {
-  const held = channelHeld(editor, joint, channel);
-  if (held !== undefined) return held;
-  const { project } = editor.stage.get();
-  return layerById(project, editor.session.getState().lit)?.mode === 'additive'
-    ? nothingOf(channel)
-    : channelIn(editor, poseBelow(editor), joint, channel);
-}
 
 /** Every channel of the picked joints: what the lit layer holds, what is below it, and what is seen. */
 export function JointNumbers() {
@@ -165,8 +98,15 @@ function typedFor(
   return { channel, values };
 }
 
-/** One channel of all picked joints: a drag adds to all, what is typed is said of each. */
-function AllRow({ joints, channel }: { joints: readonly number[]; channel: Channel }) {
+interface ChannelNumberProps {
+  readonly label: string;
+  /** The joints that it sets; the last one's number is shown. */
+  readonly joints: readonly number[];
+  readonly channel: Channel;
+}
+
+/** What the lit layer holds in a channel: a drag adds to all joints alike, what is typed is said of each. */
+function ChannelNumber({ label, joints, channel }: ChannelNumberProps) {
   const editor = useEditor();
   const metresPerUnit = useProject((project) => project.metresPerUnit);
   const shape = shapeOf(channel, metresPerUnit);
@@ -177,11 +117,11 @@ function AllRow({ joints, channel }: { joints: readonly number[]; channel: Chann
   });
   return (
     <>
-      <Text color="quiet">
+      <Text color="quiet" whiteSpace="nowrap">
         {channel} {shape.unit}
       </Text>
       <DragNumber
-        label={`${channel} of all picked joints`}
+        label={label}
         read={() => heldOf(editor, last, channel) / shape.factor}
         live
         step={shape.step}
@@ -196,6 +136,14 @@ function AllRow({ joints, channel }: { joints: readonly number[]; channel: Chann
         }}
         toTyped={(text) => typedFor(editor, joints, channel, shape, text)}
       />
+    </>
+  );
+}
+
+function AllRow({ joints, channel }: { joints: readonly number[]; channel: Channel }) {
+  return (
+    <>
+      <ChannelNumber label={`${channel} of all picked joints`} joints={joints} channel={channel} />
       <span />
       <span />
       <span />
@@ -211,21 +159,7 @@ function ChannelRow({ joint, channel }: { joint: number; channel: Channel }) {
   const text = (value: number) => (value / shape.factor).toFixed(shape.decimals);
   return (
     <>
-      <Text color="quiet" whiteSpace="nowrap">
-        {channel} {shape.unit}
-      </Text>
-      <DragNumber
-        label={`${channel} of ${name} on the layer`}
-        read={() => heldOf(editor, joint, channel) / shape.factor}
-        live
-        step={shape.step}
-        decimals={shape.decimals}
-        units={shape.units}
-        width="100%"
-        command={setChannel}
-        to={(value) => ({ channel, values: new Map([[joint, value * shape.factor]]) })}
-        toTyped={(typed) => typedFor(editor, [joint], channel, shape, typed)}
-      />
+      <ChannelNumber label={`${channel} of ${name} on the layer`} joints={[joint]} channel={channel} />
       <Live
         label={`${channel} of ${name} below`}
         read={() => text(channelIn(editor, poseBelow(editor), joint, channel))}
@@ -234,7 +168,7 @@ function ChannelRow({ joint, channel }: { joint: number; channel: Channel }) {
         label={`${channel} of ${name} as seen`}
         read={() => text(channelIn(editor, editor.stage.get().pose, joint, channel))}
       />
-      <KeyDot joint={joint} channel={channel} name={name} />
+      <KeyMark joint={joint} channel={channel} name={name} />
     </>
   );
 }
@@ -266,11 +200,12 @@ function Live({ label, read }: { label: string; read: () => string }) {
   );
 }
 
-const DOTS = { here: '◆', elsewhere: '◇', never: '·' };
+/** The bar of a key in the lanes: filled where it stands here, empty where the number is keyed elsewhere. */
+const MARKS = { here: '▮', elsewhere: '▯', never: '·' };
 const SAID = { here: 'keyed here', elsewhere: 'keyed at other frames', never: 'not keyed' };
 
 /** Whether a number is keyed; pressed, it keys it or takes the key out. */
-function KeyDot({ joint, channel, name }: { joint: number; channel: Channel; name: string }) {
+function KeyMark({ joint, channel, name }: { joint: number; channel: Channel; name: string }) {
   const editor = useEditor();
   const dot = useRef<HTMLButtonElement>(null);
   useEffect(() => {
@@ -279,7 +214,7 @@ function KeyDot({ joint, channel, name }: { joint: number; channel: Channel; nam
       const button = dot.current;
       if (!button || button.dataset.keyed === keyed) return;
       button.dataset.keyed = keyed;
-      button.textContent = DOTS[keyed];
+      button.textContent = MARKS[keyed];
       button.setAttribute('aria-label', `${channel} of ${name}: ${SAID[keyed]}`);
       button.title = `${SAID[keyed]}; click to ${keyed === 'here' ? 'take the key out' : 'key it'}`;
     };
@@ -300,7 +235,7 @@ function KeyDot({ joint, channel, name }: { joint: number; channel: Channel; nam
         perform(editor, toggleChannelKey, { joint, channel, value: heldOf(editor, joint, channel) })
       }
     >
-      {DOTS[keyed]}
+      {MARKS[keyed]}
     </chakra.button>
   );
 }

@@ -39,8 +39,8 @@ export function Dial() {
       command: dialPose,
       to: (_dx, _dy, move) => at(move.clientX),
       atOnce: at(event.clientX),
+      ended: () => setAmount(undefined),
     });
-    window.addEventListener('pointerup', () => setAmount(undefined), { once: true });
   };
 
   const press = (event: KeyboardEvent) => {

@@ -4,7 +4,7 @@ import { Box, Text } from '@chakra-ui/react';
 export function Row({ label, children }: { label: string; children: React.ReactNode }) {
   return (
     <Box display="flex" alignItems="center" gap="1" minHeight="24px">
-      <Text color="quiet" width="52px" flex="none">
+      <Text color="quiet" width="56px" flex="none" whiteSpace="nowrap">
         {label}
       </Text>
       {children}

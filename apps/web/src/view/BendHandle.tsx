@@ -5,7 +5,7 @@ import { refusalOf, tellRefusal } from '../commands/command.js';
 import { type Posing, tryPose } from '../commands/pose.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { limbWith } from '../editor/limbs.js';
-import { CLICK, followPointer } from '../gestures/pointer.js';
+import { followPointer } from '../gestures/pointer.js';
 import { beginPosing } from '../gestures/posing.js';
 import { pressHandles } from './attach-handles.js';
 import { beginBend } from './move-joint.js';
@@ -81,12 +81,10 @@ export function BendHandle({ scale }: { scale: number }) {
       end,
     });
     // A press that does not move gives the camera back too.
-    const released = (up: PointerEvent) => {
-      window.removeEventListener('pointerup', released);
-      if (Math.hypot(up.clientX - event.clientX, up.clientY - event.clientY) < CLICK && orbit)
-        orbit.enabled = true;
+    const released = () => {
+      if (orbit) orbit.enabled = true;
     };
-    window.addEventListener('pointerup', released);
+    window.addEventListener('pointerup', released, { once: true });
   };
 
   return (

@@ -1,15 +1,15 @@
-import { addAfterEffect, useThree } from '@react-three/fiber';
+import { useThree } from '@react-three/fiber';
 import { useEffect } from 'react';
 import { setPictureTaker } from '../jobs/picture.js';
 
 const WIDTH = 512;
 const HEIGHT = 288;
 
-/** Takes the small picture that Projects shows, of a frame that has just been drawn. */
+/** Takes the small picture that Projects shows. */
 export function Picture() {
   const gl = useThree((state) => state.gl);
   const scene = useThree((state) => state.scene);
-  const invalidate = useThree((state) => state.invalidate);
+  const camera = useThree((state) => state.camera);
   useEffect(() => {
     const small = document.createElement('canvas');
     small.width = WIDTH;
@@ -38,24 +38,17 @@ export function Picture() {
         );
       });
     setPictureTaker(async () => {
-      // What was drawn can be read until the browser shows it, so it is copied in the task that draws it.
-      // The character is shown as it is, without the handles.
+      // The character is shown as it is, without the handles. What was drawn can be read until the browser shows it, and
+      // drawn again before that nobody sees it.
       const handles = scene.children.filter((object) => object.userData.handles && object.visible);
-      await new Promise<void>((drawn) => {
-        for (const object of handles) object.visible = false;
-        const stop = addAfterEffect(() => {
-          stop();
-          copy();
-          for (const object of handles) object.visible = true;
-          drawn();
-        });
-        invalidate();
-      });
-      // Not before the frame has ended, in which asking for another one is not heard.
-      if (handles.length > 0) invalidate();
+      for (const object of handles) object.visible = false;
+      gl.render(scene, camera);
+      copy();
+      for (const object of handles) object.visible = true;
+      if (handles.length > 0) gl.render(scene, camera);
       return encoded();
     });
     return () => setPictureTaker(undefined);
-  }, [gl, scene, invalidate]);
+  }, [gl, scene, camera]);
   return null;
 }

@@ -3,14 +3,7 @@ import { FRAME_TOLERANCE } from '../curve/curve.js';
 import { curveAt } from '../curve/evaluate.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { applyLayers } from '../evaluate/evaluate.js';
-import {
-  CHANNELS,
-  type Channel,
-  channelsOf,
-  type JointChannels,
-  type Layer,
-  layerCurves,
-} from '../layer/layer.js';
+import { CHANNELS, type Channel, channelsOf, type JointChannels, layerCurves } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { ownFrame, ownTime } from '../layer/time.js';
 import { emptyRecord, entryOf } from '../record.js';
@@ -21,20 +14,24 @@ import { keyPose, type PoseValues } from './keys.js';
 /** The value of a channel that changes nothing on an additive layer. */
 export const nothingOf = (channel: Channel): number => (channel[0] === 's' ? 1 : 0);
 
-/** The own frame of a keyed layer at a frame of the project. */
-const ownOf = (project: Project, layer: Layer, frame: number): number =>
-  ownFrame(ownTime(layer, undefined, project.fps), frame);
-
-/** One value for each keyed channel of some joints, or of all that the layer keys; left out where there is none. */
+/**
+ * One value for each keyed channel of some joints of a layer, or of all that it keys, at a frame of the project; left out
+ * where there is none. `read` is given the layer's own frame.
+ */
 function valuesOfCurves(
-  layer: Layer,
+  project: Project,
+  id: string,
+  frame: number,
   joints: readonly string[] | undefined,
-  read: (curve: Curve, channel: Channel) => number | undefined,
+  read: (curve: Curve, own: number, channel: Channel) => number | undefined,
 ): PoseValues {
   const values = emptyRecord<ChannelValues>();
+  const layer = layerById(project, id);
+  if (!layer) return values;
+  const own = ownFrame(ownTime(layer, undefined, project.fps), frame);
   const wanted = joints && new Set(joints);
   for (const { joint, channel, curve } of layerCurves(layer)) {
-    const value = wanted && !wanted.has(joint) ? undefined : read(curve, channel);
+    const value = wanted && !wanted.has(joint) ? undefined : read(curve, own, channel);
     if (value === undefined) continue;
     values[joint] ??= {};
     values[joint][channel] = value;
@@ -43,56 +40,45 @@ function valuesOfCurves(
 }
 
 /** The values that a layer's keyed channels hold at a frame of the project. */
-export function valuesHeld(
+export const valuesHeld = (
   project: Project,
   id: string,
   frame: number,
   joints?: readonly string[],
-): PoseValues {
-  const layer = layerById(project, id);
-  if (!layer) return {};
-  const own = ownOf(project, layer, frame);
-  return valuesOfCurves(layer, joints, (curve) => curveAt(curve, own));
-}
+): PoseValues => valuesOfCurves(project, id, frame, joints, curveAt);
 
 /**
  * Values between the key before a frame and the key after it, channel by channel: 0 is the one before, 1 the one after,
  * and past both it goes on. A channel with keys on one side alone holds the value of the nearest.
  */
-export function valuesBetween(
+export const valuesBetween = (
   project: Project,
   id: string,
   frame: number,
   amount: number,
   joints?: readonly string[],
-): PoseValues {
-  const layer = layerById(project, id);
-  if (!layer) return {};
-  const own = ownOf(project, layer, frame);
-  return valuesOfCurves(layer, joints, ({ keys }) => {
+): PoseValues =>
+  valuesOfCurves(project, id, frame, joints, ({ keys }, own) => {
     const before = keys.findLast((key) => key.frame < own - FRAME_TOLERANCE);
     const after = keys.find((key) => key.frame > own + FRAME_TOLERANCE);
     if (!before || !after) return (before ?? after)?.value;
     return before.value + (after.value - before.value) * amount;
   });
-}
 
 /** The values of the keys at a frame or, channel by channel, of the last ones before it. */
-export function valuesOfKeyBefore(
+export const valuesOfKeyBefore = (
   project: Project,
   id: string,
   frame: number,
   joints?: readonly string[],
-): PoseValues {
-  const layer = layerById(project, id);
-  if (!layer) return {};
-  const own = ownOf(project, layer, frame);
-  return valuesOfCurves(
-    layer,
+): PoseValues =>
+  valuesOfCurves(
+    project,
+    id,
+    frame,
     joints,
-    ({ keys }) => keys.findLast((key) => key.frame <= own + FRAME_TOLERANCE)?.value,
+    ({ keys }, own) => keys.findLast((key) => key.frame <= own + FRAME_TOLERANCE)?.value,
   );
-}
 
 /**
  * What a layer has to hold so that what is below it is seen: on an additive layer exactly nothing, on an override layer
@@ -144,8 +130,8 @@ export function valuesTowards(held: PoseValues, wanted: PoseValues, amount: numb
 
 /** Lets the one key of an additive layer act around its frame alone: nothing so many frames before it and after it. */
 export function keyAround(project: Project, id: string, frame: number, frames: number): Project {
-  const layer = layerById(project, id);
-  if (!layer) return project;
-  const nothing = valuesOfCurves(layer, undefined, (_, channel) => nothingOf(channel));
+  const nothing = valuesOfCurves(project, id, frame, undefined, (_curve, _own, channel) =>
+    nothingOf(channel),
+  );
   return [frame - frames, frame + frames].reduce((current, at) => keyPose(current, id, at, nothing), project);
 }

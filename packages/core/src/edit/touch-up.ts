@@ -74,6 +74,18 @@ export function touchUp(project: Project, { layer: id, frame, before, after, cha
   return writeScalars(project, entries);
 }
 
+/** Whether a touch-up is there: it has a key at its frame, which undo may have taken away. */
+export function hasTouchUp(project: Project, { layer: id, frame, changes }: TouchUp): boolean {
+  const layer = layerById(project, id);
+  return Object.entries(changes).some(([joint, channels]) =>
+    CHANNELS.some((channel) => {
+      const curve = layer && channels[channel] ? entryOf(channelsOf(layer), joint)?.[channel] : undefined;
+      const time = layer && timeOf(project, layer, channelAddress(layer, joint, channel));
+      return curve !== undefined && time !== undefined && keyAt(curve, ownFrame(time, frame)) !== undefined;
+    }),
+  );
+}
+
 /** A curve that is raised by `change` at a frame and by less beside it, by nothing `reach` frames before and after. */
 function raised(
   curve: Curve | undefined,
