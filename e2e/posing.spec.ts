@@ -10,6 +10,7 @@ import {
   drawLightly,
   expectAccessible,
   expectKeys,
+  expectPicture,
   expectSaved,
   farthest,
   goToFrame,
@@ -261,6 +262,8 @@ test('keys are copied by dragging, reversed, cut and pasted; frames come in; com
   await goToFrame(page, 40);
   await page.keyboard.press('Control+k');
   await page.keyboard.type('paste the copied keys');
+  await expect(page.getByRole('option')).toHaveCount(1);
+  await expectAccessible(page);
   await page.keyboard.press('Enter');
   await expect(head).toHaveAttribute('aria-label', `Keys of Head on ${name} at 40, 52, 60, 74`);
 
@@ -312,6 +315,21 @@ test('a pose is copied to the other side, in between, and kept in the book of th
     ['arms', 'lantern'],
   ]);
 
+  // Dragged, a pose takes the place of another.
+  await page.getByRole('button', { name: 'all', exact: true }).click();
+  const card = (pose: string) => page.getByRole('button', { name: `Apply ${pose}`, exact: true });
+  await card('Fist').scrollIntoViewIfNeeded();
+  const [fist, grip] = await Promise.all(['Fist', 'Grip'].map((pose) => card(pose).boundingBox()));
+  await page.mouse.move(fist!.x + 40, fist!.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(fist!.x + 60, fist!.y + 40, { steps: 3 });
+  await page.mouse.move(grip!.x + 40, grip!.y + 40, { steps: 6 });
+  await page.mouse.up();
+  await expect
+    .poll(async () => (await exported(page)).poses.slice(0, 3).map((pose) => pose.name))
+    .toEqual(['Open hand', 'Grip', 'Fist']);
+  await undo(page).click();
+
   // In between goes on a half to rest, as far as the arm had to go.
   const dial = page.getByRole('slider', { name: /^In-between/ });
   await page.getByRole('button', { name: 'rest', exact: true }).click();
@@ -338,4 +356,25 @@ test('a pose is copied to the other side, in between, and kept in the book of th
     buffer: readFileSync('package.json'),
   });
   await expect(page.getByText(/wrong.json/)).toBeVisible();
+});
+
+test('where pictures are slow less is drawn by itself, the character stays in sight, and it can be refused', async ({
+  page,
+}) => {
+  // A machine on which a frame takes an eighth of a second, and nobody has said how it is to draw.
+  await page.addInitScript(() => {
+    localStorage.removeItem('evlay.preferences');
+    const ask = window.requestAnimationFrame.bind(window);
+    window.requestAnimationFrame = (draw) => window.setTimeout(() => ask(draw), 120);
+    window.cancelAnimationFrame = (id) => window.clearTimeout(id);
+  });
+  await openDemo(page);
+  await page.keyboard.press('Space');
+  await expect(page.getByText('Drawn lightly now')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Draw lightly' })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Space');
+  await expectPicture(page);
+  await page.getByRole('button', { name: 'Always draw in full' }).click();
+  await expect(page.getByRole('button', { name: 'Draw lightly' })).toHaveAttribute('aria-pressed', 'false');
+  await expectPicture(page);
 });

@@ -1,6 +1,7 @@
 import { channelsOf, keyFrames, layerById } from '@evlay/core';
 import { keyPose, setLayer } from '@evlay/core/edit';
 import { angleBetween } from '@evlay/core/math';
+import * as THREE from 'three';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { setChannel } from '../src/commands/channels.js';
 import { perform, refusalOf } from '../src/commands/command.js';
@@ -15,6 +16,7 @@ import { repeatTouchUp, toggleTouchUp } from '../src/commands/touch-up.js';
 import { paletteGroups } from '../src/controls/palette-entries.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { beginGesture } from '../src/gestures/gesture.js';
+import { beginTurn } from '../src/view/turn-joints.js';
 import { projectOf } from './subject.js';
 
 const HEAD = 2;
@@ -51,6 +53,8 @@ describe('poses on the way', () => {
       [10, 20, 30],
       [12, 12, 0],
     ]);
+    editor.playhead.set(5);
+    expect(refusalOf(editor, holdKey, undefined)?.reason).toBe('No key stands before the playhead');
     perform(editor, pickJoints, [1]);
     expect(refusalOf(editor, holdKey, undefined)?.reason).toMatch(/no keys/);
   });
@@ -121,6 +125,12 @@ describe('poses on the way', () => {
     perform(editor, repeatTouchUp, { at: 'cycles', period: 15 });
     expect(frames()).toEqual(expect.arrayContaining([5, 20, 35, 50]));
     expect(refusalOf(editor, repeatTouchUp, { at: 'contacts' })?.reason).toMatch(/no other contact/);
+    // Undone, there is nothing to repeat.
+    editor.history.undo();
+    editor.history.undo();
+    expect(refusalOf(editor, repeatTouchUp, { at: 'cycles', period: 15 })?.reason).toMatch(
+      /Nothing was touched up/,
+    );
   });
 
   it('the one key of an additive layer acts around its frame where that is answered', () => {
@@ -128,6 +138,48 @@ describe('poses on the way', () => {
     expect(editor.session.getState().asked).toBe(layer);
     perform(editor, letActAround, { layer, frames: 5 });
     expect([frames(), rx(), editor.session.getState().asked]).toEqual([[25, 30, 35], [0, 7, 0], undefined]);
+  });
+});
+
+describe('handles', () => {
+  const placeOf = (j: number) => new THREE.Vector3().fromArray(editor.stage.get().matrices, 16 * j + 12);
+  const orientationOf = (j: number) => {
+    const q = new THREE.Quaternion();
+    new THREE.Matrix4()
+      .fromArray(editor.stage.get().matrices, 16 * j)
+      .decompose(new THREE.Vector3(), q, new THREE.Vector3());
+    return q;
+  };
+  const turn = new THREE.Quaternion().setFromAxisAngle(new THREE.Vector3(0, 0.6, 0.8), 0.7);
+
+  it('turn several joints about one of them: the root goes round it, as three turns a point', () => {
+    editor.playhead.set(12);
+    perform(editor, pickJoints, [0, HEAD]);
+    editor.session.setState({ together: 'pivot', feetStay: false });
+    const [root, pivot] = [0, HEAD].map(placeOf);
+    const before = orientationOf(0);
+    const turns = beginTurn(editor, HEAD, new THREE.Quaternion());
+    perform(editor, showPose, turns(turn));
+    const there = root.clone().sub(pivot).applyQuaternion(turn).add(pivot);
+    expect(placeOf(0).distanceTo(there)).toBeLessThan(1e-6);
+    expect(orientationOf(0).angleTo(turn.clone().multiply(before))).toBeLessThan(1e-6);
+    // What hangs on it goes along as a whole, so that the pivot stays.
+    expect(placeOf(HEAD).distanceTo(pivot)).toBeLessThan(1e-4);
+  });
+
+  it('turn in the axes that are chosen, by the same turn of the handles', () => {
+    editor.playhead.set(12);
+    for (const turnAxes of ['joint', 'parent', 'world'] as const) {
+      perform(editor, pickJoints, [HEAD]);
+      editor.session.setState({ turnAxes, together: 'each' });
+      const before = orientationOf(HEAD);
+      const from =
+        turnAxes === 'joint' ? before : turnAxes === 'parent' ? orientationOf(1) : new THREE.Quaternion();
+      const turns = beginTurn(editor, HEAD, from.clone());
+      perform(editor, showPose, turns(turn.clone().multiply(from)));
+      expect(orientationOf(HEAD).angleTo(turn.clone().multiply(before)), turnAxes).toBeLessThan(1e-6);
+      editor.history.undo();
+    }
   });
 });
 
