@@ -167,6 +167,24 @@ describe('handles', () => {
     expect(placeOf(HEAD).distanceTo(pivot)).toBeLessThan(1e-4);
   });
 
+  it('with neighbours of a touch-up come to where they are put; those that the layer may not key take no part', () => {
+    editor.playhead.set(12);
+    perform(editor, toggleTouchUp, undefined);
+    editor.session.setState({ touchUp: { before: 4, after: 4, neighbours: 2 }, turnAxes: 'world' });
+    perform(editor, pickJoints, [HEAD]);
+    const before = orientationOf(HEAD);
+    const put = () => {
+      const turns = beginTurn(editor, HEAD, new THREE.Quaternion());
+      perform(editor, showPose, turns(turn));
+      expect(orientationOf(HEAD).angleTo(turn.clone().multiply(before))).toBeLessThan(1e-6);
+      return Object.keys(channelsOf(layerById(project(), layer)!)).sort();
+    };
+    expect(put()).toEqual(['Head', 'Spine']);
+    editor.history.undo();
+    perform(editor, limitKeysToPicked, undefined);
+    expect(put()).toEqual(['Head']);
+  });
+
   it('turn in the axes that are chosen, by the same turn of the handles', () => {
     editor.playhead.set(12);
     for (const turnAxes of ['joint', 'parent', 'world'] as const) {

@@ -20,6 +20,8 @@ import {
   curlOf,
   fingersOf,
   jointsOfPose,
+  leanTowards,
+  reach,
   savePose,
   suitsRig,
   turnEach,
@@ -200,6 +202,38 @@ describe('joints that turn together', () => {
         // Hips, the root, take no part; as many above as are asked for, and the head below.
         expect(wanted.has(0)).toBe(false);
         expect(wanted.size).toBe(1 + Math.min(reach, 3) + (reach > 0 ? 1 : 0));
+      }),
+      { numRuns: 30 },
+    );
+  });
+
+  it('above a limb they lean towards its goal, and the limb still comes to it with the hand as it was', () => {
+    const arm = compileLimb(WICK, {
+      name: 'leftArm',
+      chain: ['LeftUpperArm', 'LeftForearm', 'LeftHand'],
+      bend: [0, 0, -1],
+    });
+    const hand = jointOf(WICK, 'LeftHand');
+    fc.assert(
+      fc.property(seed, fc.integer({ min: 0, max: 3 }), (drawn, count) => {
+        const pose = drawnPose(WICK, drawn, 40);
+        const [there, shoulder] = [hand, arm.chain[0]].map((j) => placesOf(WICK, pose)[j]);
+        // A little nearer to the shoulder and aside, so that it is in reach.
+        const goal = there
+          .clone()
+          .lerp(shoulder, 0.2)
+          .add(new THREE.Vector3(0.03, 0.04, -0.02));
+        const bent = withWanted(WICK, pose, new Map());
+        const leant = leanTowards(WICK, bent, arm, goal.toArray(), count);
+        expect(leant.map((j) => WICK.joints[j].name)).toEqual(
+          ['Chest', 'UpperChest', 'LeftShoulder'].slice(3 - count),
+        );
+        expect(reach(arm, bent, goal.toArray())).toBeLessThan(1e-6);
+        expect(placesOf(WICK, bent)[hand].distanceTo(goal)).toBeLessThan(1e-6);
+        expect(degrees(orientationOf(WICK, bent, hand), orientationOf(WICK, pose, hand))).toBeLessThan(1e-4);
+        // All of them take part.
+        const turned = leant.map((j) => angleBetween(bent.rotations, 4 * j, pose.rotations, 4 * j));
+        for (const angle of turned) expect(angle).toBeGreaterThan(1e-4);
       }),
       { numRuns: 30 },
     );

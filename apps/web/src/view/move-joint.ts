@@ -1,12 +1,19 @@
 import { layerById, type Pose, restPose } from '@evlay/core';
 import { copyPose, isWithin } from '@evlay/core/rig';
-import { type CompiledLimb, holdEnds, reach, turnToward, type WantedTransform } from '@evlay/core/solve';
+import {
+  type CompiledLimb,
+  holdEnds,
+  leanTowards,
+  reach,
+  turnToward,
+  type WantedTransform,
+} from '@evlay/core/solve';
 import * as THREE from 'three';
 import type { Posing } from '../commands/pose.js';
 import { movesItself } from '../commands/view.js';
 import type { Editor } from '../editor/editor.js';
 import { legsOf, limbEndingAt } from '../editor/limbs.js';
-import { takesKeys, withOthers } from './turn-joints.js';
+import { softReach, takesKeys, withOthers } from './turn-joints.js';
 
 /**
  * A drag of a joint through the scene: what is to be seen when it is at a place, and whether its limb is too short. With
@@ -36,6 +43,7 @@ export function beginMove(editor: Editor, joint: number): MoveJoint {
     ? undefined
     : limbEndingAt(project, joint);
   const top = limb ? limb.chain[0] : joint;
+  const soft = softReach(editor, top);
   const topPlace = new THREE.Vector3().fromArray(stage.get().matrices, 16 * top + 12);
   const endPlace = new THREE.Vector3().fromArray(stage.get().matrices, 16 * joint + 12);
   const length = endPlace.distanceTo(topPlace);
@@ -53,6 +61,8 @@ export function beginMove(editor: Editor, joint: number): MoveJoint {
       const goal = new THREE.Vector3(...place);
       // As far from its top as it was, the limb need not bend.
       if (topOnly) goal.sub(topPlace).setLength(length).add(topPlace);
+      const leaning = leanTowards(rig, pose, limb, goal.toArray(), soft);
+      for (const j of leaning) wanted.set(j, { rotation: rotationOf(pose, j) });
       tooFar = reach(limb, pose, goal.toArray()) > 1e-6;
       if (!endKeepsAngle) pose.rotations.set(before.rotations.subarray(4 * joint, 4 * joint + 4), 4 * joint);
     } else {

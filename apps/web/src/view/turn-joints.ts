@@ -26,12 +26,12 @@ export function beginTurn(editor: Editor, joint: number, from: THREE.Quaternion)
   const { stage, session, history } = editor;
   const project = history.project();
   const { rig } = project;
-  const { picked, together, shares, turnAxes, feetStay, touchUp, lit } = session.getState();
+  const { picked, together, shares, turnAxes, feetStay } = session.getState();
   const before = restPose(rig);
   copyPose(before, stage.get().pose);
   const joints = picked.includes(joint) ? picked : [joint];
   const chain = chainOf(rig, joints);
-  const soft = touchUp && layerById(project, lit)?.mode === 'additive' ? touchUp.neighbours : 0;
+  const soft = softReach(editor, joint);
   const back = from.clone().invert();
   // Legs on which what turns stands, as far as they do not turn themselves.
   const feet = feetStay
@@ -74,6 +74,29 @@ export function beginTurn(editor: Editor, joint: number, from: THREE.Quaternion)
     }
     return withOthers(editor, joints, before, wanted);
   };
+}
+
+/**
+ * How many joints above one take part when it is posed: those of a touch-up, on a layer that adds, as far up as the layer
+ * takes their keys. The root takes no part.
+ */
+export function softReach(editor: Editor, joint: number): number {
+  const { touchUp, lit } = editor.session.getState();
+  const project = editor.history.project();
+  const { joints } = project.rig;
+  if (!touchUp || layerById(project, lit)?.mode !== 'additive') return 0;
+  let count = 0;
+  let { parent } = joints[joint];
+  while (
+    count < touchUp.neighbours &&
+    parent >= 0 &&
+    joints[parent].parent >= 0 &&
+    takesKeys(editor, [parent])
+  ) {
+    count++;
+    parent = joints[parent].parent;
+  }
+  return count;
 }
 
 /** Whether the lit layer takes keys of all joints of a chain here. */

@@ -1,7 +1,9 @@
 import { multiply, multiplyInverse, power } from '../math/quaternion.js';
-import { globalOrientations, type Pose } from '../rig/pose.js';
+import { turnBetween } from '../math/turn.js';
+import { globalMatrices, globalOrientations, type Pose } from '../rig/pose.js';
 import { isWithin, type Rig } from '../rig/rig.js';
 import type { WantedTransform } from './beneath.js';
+import type { CompiledLimb } from './reach.js';
 
 /** In whose axes a turn is meant: each joint's own, those of its parent, or those of the scene. */
 export type TurnAxes = 'joint' | 'parent' | 'scene';
@@ -83,6 +85,23 @@ export function turnShared(
   return wanted;
 }
 
+/** How much a neighbour takes part that is `k` joints away, of `reach` that do: 1 at the joint itself, less and less. */
+function partOf(k: number, reach: number): number {
+  const u = 1 - k / (reach + 1);
+  return u * u * (3 - 2 * u);
+}
+
+/** The joints above one, from the topmost on: `reach` of them at most, without the root. */
+function neighboursAbove(rig: Rig, j: number, reach: number): number[] {
+  const above: number[] = [];
+  let { parent } = rig.joints[j];
+  while (above.length < reach && parent >= 0 && rig.joints[parent].parent >= 0) {
+    above.unshift(parent);
+    parent = rig.joints[parent].parent;
+  }
+  return above;
+}
+
 /**
  * Lets the neighbours of a joint take part in its turn, less the farther they are: those above it, so that the joint
  * itself still comes to the orientation that is wanted, and as many below it, which turn on. `reach` is how many on
@@ -95,17 +114,8 @@ export function turnWithNeighbours(
   turn: readonly number[],
   reach: number,
 ): Map<number, WantedTransform> {
-  const part = (k: number) => {
-    const u = 1 - k / (reach + 1);
-    return u * u * (3 - 2 * u);
-  };
-  const chain = [j];
-  for (let k = 1; k <= reach; k++) {
-    const { parent } = rig.joints[chain[0]];
-    if (parent < 0 || rig.joints[parent].parent < 0) break;
-    chain.unshift(parent);
-  }
-  const shares = chain.map((_, k) => part(chain.length - 1 - k));
+  const chain = [...neighboursAbove(rig, j, reach), j];
+  const shares = chain.map((_, k) => partOf(chain.length - 1 - k, reach));
   const sum = shares.reduce((total, share) => total + share, 0);
   const wanted = turnShared(rig, pose, chain, turn, shares);
   const below: { joint: number; distance: number }[] = [];
@@ -116,8 +126,40 @@ export function turnWithNeighbours(
   }
   for (const { joint, distance } of below) {
     const own = [0, 0, 0, 1];
-    power(own, 0, [...turn], 0, part(distance) / sum);
+    power(own, 0, [...turn], 0, partOf(distance, reach) / sum);
     for (const [at, transform] of turnEach(rig, pose, [joint], own, 'scene')) wanted.set(at, transform);
   }
   return wanted;
+}
+
+/**
+ * Lets the joints above a limb lean towards the goal of its end, less the farther they are, before the limb itself
+ * reaches for it. The end keeps its orientation. Changes the local rotations of those joints and of the end in `pose`, and
+ * returns the joints above that have leant; `reach` is how many there are at most, without the root.
+ */
+export function leanTowards(
+  rig: Rig,
+  pose: Pose,
+  { chain }: Pick<CompiledLimb, 'chain'>,
+  goal: readonly number[],
+  reach: number,
+): number[] {
+  const end = chain[chain.length - 1];
+  const kept = orientationsOf(rig, pose).slice(4 * end, 4 * end + 4);
+  const leaning = neighboursAbove(rig, chain[0], reach);
+  const parts = leaning.map((_, k) => partOf(leaning.length - k, reach));
+  const sum = parts.reduce((total, part) => total + part, 1);
+  for (const [k, j] of leaning.entries()) {
+    const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
+    const placeOf = (at: number) => [...matrices.subarray(16 * at + 12, 16 * at + 15)];
+    const from = placeOf(j);
+    const way = (to: readonly number[]) => to.map((value, axis) => value - from[axis]);
+    const turn = turnBetween(way(placeOf(end)), way(goal));
+    power(turn, 0, turn, 0, parts[k] / sum);
+    const [{ rotation }] = turnEach(rig, pose, [j], turn, 'scene').values();
+    pose.rotations.set(rotation!, 4 * j);
+  }
+  if (leaning.length > 0)
+    multiplyInverse(pose.rotations, 4 * end, above(rig, orientationsOf(rig, pose), end), 0, kept, 0);
+  return leaning;
 }
