@@ -302,13 +302,17 @@ function useWeights(
 ): void {
   const { stage, history, playhead } = useEditor();
   useEffect(() => {
+    const groups = shapes.map(({ part }) => ({
+      part,
+      group: svg.current?.querySelector(`[data-part="${CSS.escape(part)}"]`),
+    }));
     const tell = () => {
       const project = history.project();
       if (!layerById(project, lit)) return;
-      for (const { part } of shapes)
-        svg.current
-          ?.querySelector(`[data-part="${CSS.escape(part)}"]`)
-          ?.setAttribute('aria-valuenow', valueAt(project, ofPart(lit, part), playhead.get()).toFixed(2));
+      for (const { part, group } of groups) {
+        const text = valueAt(project, ofPart(lit, part), playhead.get()).toFixed(2);
+        if (group?.getAttribute('aria-valuenow') !== text) group?.setAttribute('aria-valuenow', text);
+      }
     };
     tell();
     return stage.subscribe(tell);

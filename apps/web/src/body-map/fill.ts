@@ -37,9 +37,11 @@ export function useFill(
         gradient: svg.current?.ownerDocument.getElementById(gradientId(id, part)),
         change: group?.querySelector<SVGPathElement>('[data-change]'),
         text: roomy ? svg.current?.querySelector<SVGTextElement>(`[data-tag="${name}"]`) : undefined,
-        before: '',
+        shares: '',
+        stroke: '',
       };
     });
+    for (const { text } of drawn) for (const [name, value] of TEXT) text?.setAttribute(name, value);
     const draw = () => {
       const shown = stage.get();
       if (shown.project.layers.length !== layers.length) return;
@@ -68,10 +70,9 @@ export function useFill(
           }
         }
         if (label === '' && change > 1 && strongest >= 0) label = `+${tags[strongest]}`;
-        const key = `${stops.map(([c, s]) => c + s.toFixed(3)).join()} ${strongest} ${change.toFixed(1)} ${label}`;
-        if (key === entry.before) continue;
-        entry.before = key;
-        paint(entry, stops, strongest >= 0 ? layers[strongest].color : undefined, change, label);
+        paintShares(entry, stops);
+        paintChange(entry, strongest >= 0 ? layers[strongest].color : undefined, change);
+        if (entry.text && entry.text.textContent !== label) entry.text.textContent = label;
       }
     };
     draw();
@@ -79,19 +80,26 @@ export function useFill(
   }, [history, stage, svg, id, shapes, joints, shown]);
 }
 
+/** Letters stand out of whatever is behind them. */
+const TEXT = [
+  ['fill', 'var(--evlay-colors-text)'],
+  ['paint-order', 'stroke'],
+  ['stroke', 'var(--evlay-colors-panel)'],
+  ['stroke-width', '2.5'],
+] as const;
+
+/** What a part is drawn with, and what it shows already: it is written when it changes. */
 interface Drawn {
   readonly gradient: HTMLElement | null | undefined;
   readonly change: SVGPathElement | null | undefined;
-  readonly text: SVGTextElement | null | undefined;
+  shares: string;
+  stroke: string;
 }
 
-function paint(
-  entry: Drawn,
-  stops: readonly (readonly [string, number])[],
-  color: string | undefined,
-  change: number,
-  label: string,
-): void {
+function paintShares(entry: Drawn, stops: readonly (readonly [string, number])[]): void {
+  const shares = stops.map(([color, share]) => color + share.toFixed(3)).join() || 'none';
+  if (shares === entry.shares) return;
+  entry.shares = shares;
   let at = 0;
   const html = stops.map(([fill, share]) => {
     const from = at;
@@ -101,15 +109,14 @@ function paint(
   const own = 'var(--evlay-colors-line)';
   html.push(`<stop offset="${at}" stop-color="${own}"/><stop offset="1" stop-color="${own}"/>`);
   if (entry.gradient) entry.gradient.innerHTML = html.join('');
+}
+
+function paintChange(entry: Drawn, color: string | undefined, change: number): void {
   // Half of a stroke is hidden behind the fill.
-  const width = change > 0.5 ? 2 + 4 * Math.min(1, change / FULL_CHANGE) : 0;
+  const width = change > 0.5 && color ? 2 + 4 * Math.min(1, change / FULL_CHANGE) : 0;
+  const stroke = width === 0 ? 'none' : `${color} ${width.toFixed(2)}`;
+  if (stroke === entry.stroke) return;
+  entry.stroke = stroke;
   entry.change?.setAttribute('stroke', width > 0 && color ? color : 'none');
-  entry.change?.setAttribute('stroke-width', String(width));
-  if (entry.text) {
-    entry.text.textContent = label;
-    entry.text.setAttribute('fill', 'var(--evlay-colors-text)');
-    entry.text.setAttribute('paint-order', 'stroke');
-    entry.text.setAttribute('stroke', 'var(--evlay-colors-panel)');
-    entry.text.setAttribute('stroke-width', '2.5');
-  }
+  entry.change?.setAttribute('stroke-width', width.toFixed(2));
 }

@@ -1,8 +1,10 @@
-import { type CurveAddress, layerById, rangeOfAddress, scalarAtAddress } from '@evlay/core';
+import { addressKey, type CurveAddress, layerById, rangeOfAddress, scalarAtAddress } from '@evlay/core';
 import { valueAt } from '@evlay/core/edit';
+import { useRef } from 'react';
 import { setValues, type ValueChange } from '../commands/values.js';
 import { useEditor } from '../editor/context.js';
 import type { Units } from '../ui/number-text.js';
+import { sameItems } from '../ui/same-items.js';
 import { DragNumber } from './DragNumber.js';
 
 interface ValueProps {
@@ -37,6 +39,15 @@ export function Value({
   const [shown] = addresses;
   const now = (address: CurveAddress) => valueAt(project(), address, editor.playhead.get());
   const layer = layerById(project(), shown.layer);
+  // A layer is the same object until it changes: at the same frame the number is the same.
+  const known = useRef<{ readonly of: readonly unknown[]; readonly value: number }>(undefined);
+  const name = addressKey(shown);
+  const read = () => {
+    const of = [layerById(project(), shown.layer), editor.playhead.get(), name, counts];
+    if (!known.current || !sameItems(known.current.of, of))
+      known.current = { of, value: part() * now(shown) };
+    return known.current.value;
+  };
   const part = () => counts?.(editor.playhead.get()) ?? 1;
   const [min, max] = layer ? rangeOfAddress(layer, shown) : [0, 1];
   const start = (): readonly ValueChange[] =>
@@ -47,7 +58,7 @@ export function Value({
   return (
     <DragNumber
       label={label}
-      read={() => part() * now(shown)}
+      read={read}
       live
       min={Number.isFinite(min) ? min : undefined}
       max={Number.isFinite(max) ? max : undefined}

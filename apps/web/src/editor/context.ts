@@ -1,6 +1,8 @@
-import type { Project } from '@evlay/core';
-import { createContext, useCallback, useContext, useSyncExternalStore } from 'react';
+import { type Layer, layerById, type Project } from '@evlay/core';
+import { createContext, useCallback, useContext, useRef, useSyncExternalStore } from 'react';
 import { useStore } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
+import { sameItems } from '../ui/same-items.js';
 import type { Editor } from './editor.js';
 import type { SessionState } from './session.js';
 
@@ -16,12 +18,12 @@ export function useEditor(): Editor {
 export const useProject = <T>(select: (project: Project) => T): T =>
   useStore(useEditor().history.store, (state) => select(state.project));
 
-/** Milliseconds between two renders of what need not follow every move of a drag. */
-const CALM = 250;
+/** Milliseconds for which a drag has to hold still until what is read, and not watched, follows it. */
+const CALM = 150;
 
 /**
- * As {@link useProject}, for what is read and not watched: during a drag it follows a few times a second, so that the
- * drag has the time. When the drag ends it is there at once.
+ * As {@link useProject}, for what is read and not watched: during a drag it follows when the hand pauses, so that the drag
+ * has the time. When the drag ends it is there at once.
  */
 export function useCalmProject<T>(select: (project: Project) => T): T {
   const editor = useEditor();
@@ -29,15 +31,9 @@ export function useCalmProject<T>(select: (project: Project) => T): T {
     (changed: () => void) => {
       let timer: ReturnType<typeof setTimeout> | undefined;
       const stop = editor.history.store.subscribe(() => {
-        if (!editor.gesture) {
-          clearTimeout(timer);
-          timer = undefined;
-          changed();
-        } else
-          timer ??= setTimeout(() => {
-            timer = undefined;
-            changed();
-          }, CALM);
+        clearTimeout(timer);
+        if (editor.gesture) timer = setTimeout(changed, CALM);
+        else changed();
       });
       return () => {
         clearTimeout(timer);
@@ -54,3 +50,39 @@ export const useSession = <T>(select: (state: SessionState) => T): T => useStore
 /** Of the project as it is seen: with a tried pose, or with a take alone. */
 export const useSeen = <T>(select: (project: Project) => T): T =>
   useStore(useEditor().seen, (state) => select(state.project));
+
+/** Reads a layer as it is now, for numbers that follow a drag without rendering; as it was given where it is gone. */
+export function useLayerNow(layer: Layer): () => Layer {
+  const { history } = useEditor();
+  return () => layerById(history.project(), layer.id) ?? layer;
+}
+
+/**
+ * Makes of what is read of one layer something that is read of a project: an object whose values are compared. Nothing
+ * is read while the layer is the same object, and what else `select` depends on (`others`) is the same.
+ */
+function useOfLayer<T extends object>(
+  id: string,
+  select: (layer: Layer | undefined) => T,
+  others: readonly unknown[],
+): (project: Project) => T {
+  const known = useRef<{ readonly of: readonly unknown[]; readonly value: T }>(undefined);
+  const compared = useShallow(select);
+  return (project) => {
+    const layer = layerById(project, id);
+    const of = [layer, ...others];
+    if (!known.current || !sameItems(known.current.of, of)) known.current = { of, value: compared(layer) };
+    return known.current.value;
+  };
+}
+
+/** What is read of a layer of the project. */
+export const useLayer = <T extends object>(
+  id: string,
+  select: (layer: Layer | undefined) => T,
+  ...others: readonly unknown[]
+): T => useProject(useOfLayer(id, select, others));
+
+/** What is read of a layer as it is seen. */
+export const useSeenLayer = <T extends object>(id: string, select: (layer: Layer | undefined) => T): T =>
+  useSeen(useOfLayer(id, select, []));

@@ -1,4 +1,5 @@
 import type { PointerEvent as ReactPointerEvent } from 'react';
+import { shallow } from 'zustand/shallow';
 import { type Command, refusalOf, tellRefusal } from '../commands/command.js';
 import type { Editor } from '../editor/editor.js';
 import { followPointer, whenLost } from './pointer.js';
@@ -78,6 +79,7 @@ export function startDrag<A>(editor: Editor, press: ReactPointerEvent, drag: Dra
   const { command, to, atOnce, ended } = drag;
   let gesture: Gesture<A> | undefined;
   let refused = false;
+  let last: A | undefined;
   const begin = (arg: A) => {
     gesture = beginGesture(editor, command, arg, (kept) => {
       stop(kept);
@@ -89,6 +91,9 @@ export function startDrag<A>(editor: Editor, press: ReactPointerEvent, drag: Dra
     move(dx, dy, event) {
       const arg = to(dx, dy, event);
       if (!gesture && !refused) begin(arg);
+      // Where things go in steps, such as whole frames, most moves of the pointer ask for what is there already.
+      else if (shallow(arg, last)) return;
+      last = arg;
       gesture?.to(arg);
     },
     end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),

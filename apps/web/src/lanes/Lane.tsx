@@ -1,8 +1,7 @@
 import { Box } from '@chakra-ui/react';
 import { layerById, layerIndex, takeOf } from '@evlay/core';
 import { memo } from 'react';
-import { useShallow } from 'zustand/react/shallow';
-import { useProject, useSession } from '../editor/context.js';
+import { useLayer, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { LaneHeader, type LayerHead } from './LaneHeader.js';
 import { hasRows, LaneRows } from './LaneRows.js';
@@ -26,14 +25,11 @@ export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LanePr
     return layer !== undefined && hasRows(layer, project.parts);
   });
   const index = useProject((project) => layerIndex(project, id));
-  const head = useProject(
-    useShallow((project): LayerHead | Record<string, never> => {
-      const layer = layerById(project, id);
-      if (!layer) return {};
-      const { name, mode, muted, solo, locked, span, content } = layer;
-      return { id, name, mode, muted, solo, locked, span, kind: content.kind, take: takeOf(layer)?.take };
-    }),
-  );
+  const head = useLayer(id, (layer): LayerHead | Record<string, never> => {
+    if (!layer) return {};
+    const { name, mode, muted, solo, locked, span, content } = layer;
+    return { id, name, mode, muted, solo, locked, span, kind: content.kind, take: takeOf(layer)?.take };
+  });
   if (!('id' in head)) return null;
   const height = lit ? tall : slim;
   const open = opened && opens;

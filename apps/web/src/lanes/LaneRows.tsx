@@ -22,7 +22,7 @@ import { keyValues } from '../commands/values.js';
 import { setView } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useEditor, useLayer, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { CurveShape } from './CurveShape.js';
@@ -73,8 +73,13 @@ interface LaneRowsProps {
  */
 export const LaneRows = memo(function LaneRows({ id, scale, header }: LaneRowsProps) {
   const opened = useSession((state) => state.openJoints);
-  const text = useProject((project) => rowsOf(layerById(project, id), project.parts, opened));
-  const name = useProject((project) => layerById(project, id)?.name ?? '');
+  const parts = useProject((project) => project.parts);
+  const { text, name } = useLayer(
+    id,
+    (layer) => ({ text: rowsOf(layer, parts, opened), name: layer?.name ?? '' }),
+    parts,
+    opened,
+  );
   const rows = useMemo(() => JSON.parse(text) as RowOf[], [text]);
   const list = useRef<HTMLUListElement>(null);
   const [first, end] = useRowsInSight(list, rows.length, ROW);

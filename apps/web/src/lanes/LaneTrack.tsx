@@ -6,7 +6,7 @@ import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { openMenu } from '../controls/context-menu.js';
-import { useEditor, useProject, useSeen, useSession } from '../editor/context.js';
+import { useEditor, useProject, useSeenLayer, useSession } from '../editor/context.js';
 import { type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { ContactLane } from './ContactLane.js';
@@ -50,20 +50,15 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
   );
   const base = index === 0;
   // What counts: the rest of a layer changes nothing of the shape. The base is read anew with its take.
-  const { weight, span, mask, joints, mode, time, content } = useSeen(
-    useShallow((project) => {
-      const layer = layerById(project, id);
-      return {
-        weight: layer?.weight,
-        span: layer?.span,
-        mask: layer?.mask,
-        joints: layer?.joints,
-        mode: layer?.mode,
-        time: layer?.time,
-        content: layer?.content.kind === 'take' ? layer.content : undefined,
-      };
-    }),
-  );
+  const { weight, span, mask, joints, mode, time, content } = useSeenLayer(id, (layer) => ({
+    weight: layer?.weight,
+    span: layer?.span,
+    mask: layer?.mask,
+    joints: layer?.joints,
+    mode: layer?.mode,
+    time: layer?.time,
+    content: layer?.content.kind === 'take' ? layer.content : undefined,
+  }));
   // biome-ignore lint/correctness/useExhaustiveDependencies: these say when what is compiled counts otherwise
   const compiled = useMemo(
     () => editor.stage.get().stack.layers.find(({ layer }) => layer.id === id),

@@ -102,6 +102,7 @@ export function Lanes() {
           flex="1"
           overflowY="auto"
           overflowX="hidden"
+          userSelect="none"
           role="list"
           aria-label="Layers, the topmost first"
           data-scrolls

@@ -5,6 +5,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import { useEditor, useProject } from '../editor/context.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
+import { sameItems } from '../ui/same-items.js';
 
 const CELL = 6;
 const TALL = 12;
@@ -25,13 +26,21 @@ export function PartCells({ id }: { id: string }) {
     const empty = colorOf('line', theme);
     const full = color ?? colorOf('quiet', theme);
     const alphas = new Float64Array(order.length);
+    const drawn = new Float64Array(order.length).fill(Number.NaN);
+    const context = canvas.current?.getContext('2d');
+    /** What was looked at last: a layer that is compiled anew, on or off, at another frame counts otherwise. */
+    let known: readonly unknown[] = [];
     const ratio = window.devicePixelRatio || 1;
     const draw = () => {
       const shown = stage.get();
-      const context = canvas.current?.getContext('2d');
       const index = layerIndex(shown.project, id);
       if (!context || index < 0) return;
+      const of = [shown.stack.layers[index], shown.stack.live[index], shown.frame];
+      if (sameItems(of, known)) return;
+      known = of;
       partAlphas(shown.stack, shown.stack.layers[index], order, shown.frame, alphas);
+      if (alphas.every((alpha, k) => alpha === drawn[k])) return;
+      drawn.set(alphas);
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, cellsWidth(order.length), TALL);
       for (let k = 0; k < order.length; k++) {

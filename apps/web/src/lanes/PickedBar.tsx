@@ -1,10 +1,11 @@
-import { curvesOf, framesOfPicked } from '@evlay/core/edit';
+import { curvesOf } from '@evlay/core/edit';
 import type { PointerEvent } from 'react';
 import { scaleKeys } from '../commands/keys.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
 import { dragPickedKeys } from './drag-keys.js';
+import { pickedEnds } from './picked-ends.js';
 
 /** The least that keys are scaled to: they keep their order. */
 const LEAST = 0.01;
@@ -16,8 +17,8 @@ const LEAST = 0.01;
 export function PickedBar({ scale, left, top }: { scale: TimeScale; left: number; top: number }) {
   const editor = useEditor();
   const picks = useSession((state) => state.keys);
-  const first = useProject((project) => framesOfPicked(project, picks)?.[0]);
-  const last = useProject((project) => framesOfPicked(project, picks)?.[1]);
+  const first = useProject((project) => pickedEnds(project, picks)?.[0]);
+  const last = useProject((project) => pickedEnds(project, picks)?.[1]);
   if (first === undefined || last === undefined || last - first < 1e-6) return null;
   const [x0, x1] = [first, last].map((frame) => frameToX(scale, frame));
   if (x1 < 0 || x0 > scale.width) return null;

@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import type { KeyPick } from '@evlay/core';
-import { curvesOf, framesOfPicked } from '@evlay/core/edit';
+import { curvesOf } from '@evlay/core/edit';
 import { ClipboardPaste, Copy, FlipHorizontal, Grid2x2Check, Scissors, Trash2 } from 'lucide-react';
 import {
   copyKeys,
@@ -16,6 +16,7 @@ import { CommandButton } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
+import { pickedEnds } from './picked-ends.js';
 
 /** What is done with the picked keys, in numbers and by buttons; nothing where none is picked. */
 export function PickedKeys() {
@@ -64,9 +65,9 @@ export function PickedKeys() {
 function FirstFrame({ picks }: { picks: readonly KeyPick[] }) {
   const editor = useEditor();
   const fps = useProject((project) => project.fps);
-  const first = () => framesOfPicked(editor.history.project(), picks)?.[0] ?? 0;
+  const first = () => pickedEnds(editor.history.project(), picks)?.[0] ?? 0;
   // Rendered again when the keys move.
-  useCalmProject((project) => framesOfPicked(project, picks)?.[0]);
+  useCalmProject((project) => pickedEnds(project, picks)?.[0]);
   const before = () => curvesOf(editor.history.project(), picks);
   return (
     <DragNumber

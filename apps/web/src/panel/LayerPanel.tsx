@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { AXES, type Axes, CHANNELS, entryOf, type Layer, layerIndex, takeOf } from '@evlay/core';
+import { AXES, type Axes, CHANNELS, entryOf, type Layer, layerById, layerIndex, takeOf } from '@evlay/core';
 import { actsOn } from '@evlay/core/edit';
 import { partLabel } from '@evlay/core/rig';
 import {
@@ -14,6 +14,8 @@ import {
   ScanLine,
   Trash2,
 } from 'lucide-react';
+import { useRef } from 'react';
+import { shallow } from 'zustand/shallow';
 import { perform } from '../commands/command.js';
 import {
   changeAxes,
@@ -46,11 +48,27 @@ import { SpanRow } from './SpanRows.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
 
+/** Whether two states of a layer differ in nothing but the keys of its channels. */
+const sameButKeys = (a: Layer, b: Layer): boolean =>
+  a.content.kind === b.content.kind &&
+  a.content.kind !== 'take' &&
+  shallow({ ...a, content: undefined }, { ...b, content: undefined });
+
+/** A layer of the project. It stays the same object while only keys change: what shows those reads them itself. */
+function useAllButKeys(id: string): Layer | undefined {
+  const known = useRef<Layer>(undefined);
+  return useCalmProject((project) => {
+    const layer = layerById(project, id);
+    if (!layer || !known.current || !sameButKeys(layer, known.current)) known.current = layer;
+    return known.current;
+  });
+}
+
 /** The lit layer: name, mode, weight, span, what it acts on. */
 export function LayerPanel() {
   const editor = useEditor();
   const lit = useSession((state) => state.lit);
-  const layer = useCalmProject((project) => project.layers[layerIndex(project, lit)]);
+  const layer = useAllButKeys(lit);
   const index = useProject((project) => layerIndex(project, lit));
   const count = useProject((project) => project.layers.length);
   if (!layer) return null;
@@ -145,7 +163,7 @@ function AxesRow({ layer }: { layer: Layer }) {
 function ActsOn({ layer }: { layer: Layer }) {
   const picked = useSession((state) => state.parts);
   const project = useCalmProject((current) => current);
-  const { parts, joints, channels } = actsOn(project, layer);
+  const { parts, joints, channels } = actsOn(project, layerById(project, layer.id) ?? layer);
   const few = (names: readonly string[], word: string) =>
     names.length > 3 ? `${names.length} ${word}` : names.join(', ');
   const where = parts.length > 0 ? few(parts.map(partLabel), 'parts') : 'no part of the body';

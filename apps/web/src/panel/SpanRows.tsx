@@ -5,13 +5,14 @@ import { changeSpan } from '../commands/layers.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
-import { useProject } from '../editor/context.js';
+import { useLayerNow, useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 /** The frames in which a layer acts, and how it comes and goes. */
 export function SpanRow({ layer }: { layer: Layer }) {
   const range = useProject((project) => project.range);
   const fps = useProject((project) => project.fps);
+  const now = useLayerNow(layer);
   const { span } = layer;
   const spanned = (values: Span) => ({ layer: layer.id, span: values });
   if (!span) {
@@ -25,8 +26,8 @@ export function SpanRow({ layer }: { layer: Layer }) {
     );
   }
   const ends = [
-    ['start', 'Span starts at', span.start ?? range[0]],
-    ['end', 'Span ends at', span.end ?? range[1]],
+    ['start', 'Span starts at', range[0]],
+    ['end', 'Span ends at', range[1]],
   ] as const;
   const fades = [
     ['fadeIn', 'Fade in, frames', span.start === undefined],
@@ -36,12 +37,13 @@ export function SpanRow({ layer }: { layer: Layer }) {
   return (
     <>
       <Row label="span">
-        {ends.map(([field, label, value], k) => (
+        {ends.map(([field, label, open], k) => (
           <Box key={field} display="flex" alignItems="center" gap="1">
             {k === 1 && <Text color="quiet">to</Text>}
             <DragNumber
               label={label}
-              read={() => value}
+              read={() => now().span?.[field] ?? open}
+              live
               step={1}
               decimals={0}
               units={frameUnits(fps)}
@@ -58,7 +60,8 @@ export function SpanRow({ layer }: { layer: Layer }) {
           <DragNumber
             key={field}
             label={label}
-            read={() => span[field] ?? 0}
+            read={() => now().span?.[field] ?? 0}
+            live
             min={0}
             step={1}
             decimals={0}

@@ -3,12 +3,13 @@ import { type Layer, type Reference, takeOf } from '@evlay/core';
 import { changeReference } from '../commands/layers.js';
 import { CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
-import { useProject } from '../editor/context.js';
+import { useLayerNow, useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 /** The take that the lit layer plays, and for an additive layer what it is a change from. */
 export function TakeRow({ layer }: { layer: Layer }) {
   const played = takeOf(layer);
+  const now = useLayerNow(layer);
   const take = useProject((project) => project.takes.find(({ id }) => id === played?.take));
   if (!take || !played) return null;
   const { reference } = played;
@@ -44,7 +45,8 @@ export function TakeRow({ layer }: { layer: Layer }) {
       {number && (
         <DragNumber
           label="Sample that the take is a change from"
-          read={() => reference}
+          read={() => Number(takeOf(now())?.reference)}
+          live
           min={0}
           max={take.count - 1}
           step={1}

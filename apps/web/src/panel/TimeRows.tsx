@@ -1,5 +1,5 @@
 import { Text } from '@chakra-ui/react';
-import { type Layer, type LayerTime, LOOPS, type Loop, ownTime, takeOf } from '@evlay/core';
+import { type Layer, type LayerTime, LOOPS, type Loop, layerById, ownTime, takeOf } from '@evlay/core';
 import { type LoopGap, loopGap } from '@evlay/core/evaluate';
 import { RotateCcw } from 'lucide-react';
 import { Fragment, useMemo } from 'react';
@@ -7,7 +7,7 @@ import { changeTime } from '../commands/layers.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
-import { useCalmProject, useProject } from '../editor/context.js';
+import { useCalmProject, useLayerNow, useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 const LOOP_TITLES: Record<Loop, string> = {
@@ -21,6 +21,7 @@ export function TimeRows({ layer }: { layer: Layer }) {
   const fps = useProject((project) => project.fps);
   const take = useProject((project) => project.takes.find(({ id }) => id === takeOf(layer)?.take));
   const timed = (time: Partial<LayerTime>) => ({ layer: layer.id, time });
+  const now = useLayerNow(layer);
   if (!layer.time) {
     return (
       <Row label="time">
@@ -34,16 +35,20 @@ export function TimeRows({ layer }: { layer: Layer }) {
       </Row>
     );
   }
-  const { offset, speed, loop, cycle } = layer.time;
-  const own = ownTime({ ...layer, time: { ...layer.time, loop: 'repeat' } }, take, fps);
-  const ends = [own.start, own.start + own.length] as const;
+  const { loop } = layer.time;
+  const time = () => now().time ?? layer.time!;
+  const ends = () => {
+    const own = ownTime({ ...now(), time: { ...time(), loop: 'repeat' } }, take, fps);
+    return [own.start, own.start + own.length] as const;
+  };
   return (
     <>
       <Row label="time">
         <Text color="quiet">starts at</Text>
         <DragNumber
           label="Frame at which the content starts"
-          read={() => offset}
+          read={() => time().offset}
+          live
           step={1}
           decimals={0}
           units={frameUnits(fps)}
@@ -56,7 +61,8 @@ export function TimeRows({ layer }: { layer: Layer }) {
         </Text>
         <DragNumber
           label="Speed of the content"
-          read={() => speed}
+          read={() => time().speed}
+          live
           min={-20}
           max={20}
           step={0.01}
@@ -90,14 +96,15 @@ export function TimeRows({ layer }: { layer: Layer }) {
               {k === 1 && <Text color="quiet">–</Text>}
               <DragNumber
                 label={k === 0 ? 'Cycle from own frame' : 'Cycle to own frame'}
-                read={() => ends[k]}
+                read={() => ends()[k]}
+                live
                 step={1}
                 decimals={0}
                 units={frameUnits(fps)}
                 width="34px"
                 command={changeTime}
                 to={(value) => {
-                  const [from, to] = cycle ?? ends;
+                  const [from, to] = time().cycle ?? ends();
                   return timed({
                     cycle: k === 0 ? [Math.min(value, to), to] : [from, Math.max(value, from)],
                   });
@@ -115,8 +122,9 @@ export function TimeRows({ layer }: { layer: Layer }) {
 const SEEN = { degrees: 0.1, metres: 0.001 };
 
 /** Over which frames a loop goes, and how far it is from closing. */
-function LoopRow({ layer }: { layer: Layer }) {
+function LoopRow({ layer: shown }: { layer: Layer }) {
   const project = useCalmProject((current) => current);
+  const layer = layerById(project, shown.id) ?? shown;
   const { range, metresPerUnit } = project;
   // The gap depends on the content and the cycle, not on how much of it counts.
   // biome-ignore lint/correctness/useExhaustiveDependencies: takes, rig and rate are all that is read of the project
@@ -124,7 +132,7 @@ function LoopRow({ layer }: { layer: Layer }) {
     () => loopGap(project, layer),
     [project.takes, project.rig, project.fps, layer.content, layer.time, layer.mode],
   );
-  const { offset, speed, cycle } = layer.time!;
+  const { offset, speed, cycle } = layer.time ?? shown.time!;
   const ofRange = range.map((frame) => (frame - offset) * speed).sort((a, b) => a - b);
   const ranged: readonly [number, number] = [ofRange[0], ofRange[1]];
   const over = (next: LayerTime['cycle']) => ({ layer: layer.id, time: { cycle: next } });

@@ -13,19 +13,24 @@ export function DrivenBy() {
   const box = useRef<HTMLDivElement>(null);
 
   useEffect(() => {
+    const rows = [...(box.current?.querySelectorAll<HTMLElement>('[data-row]') ?? [])].map((row) => ({
+      row,
+      i: Number(row.dataset.row),
+      amount: row.lastElementChild!,
+    }));
     const show = () => {
       const shown = stage.get();
-      if (joint === undefined || !box.current) return;
+      if (joint === undefined) return;
       const n = shown.project.rig.joints.length;
-      for (const row of box.current.querySelectorAll<HTMLElement>('[data-row]')) {
-        const i = Number(row.dataset.row);
+      for (const { row, i, amount } of rows) {
         const share = shown.attribution.shares[(i + 1) * n + joint];
         const turn = (shown.attribution.turns[i * n + joint] * 180) / Math.PI;
         const additive = i >= 0 && shown.stack.layers[i]?.additive;
-        row.style.display = (additive ? turn > 0.05 : share > 0.004) ? 'flex' : 'none';
-        row.lastElementChild!.textContent = additive
-          ? `+${turn.toFixed(1)}°`
-          : `${Math.round(share * 100)} %`;
+        const counts = additive ? turn > 0.05 : share > 0.004;
+        const text = additive ? `+${turn.toFixed(1)}°` : `${Math.round(share * 100)} %`;
+        // The page lays out again what is written, also where it says the same.
+        if ((row.style.display === 'flex') !== counts) row.style.display = counts ? 'flex' : 'none';
+        if (counts && amount.textContent !== text) amount.textContent = text;
       }
     };
     show();

@@ -9,7 +9,9 @@ import { perform } from '../commands/command.js';
 import { limbJoints, pickJoints } from '../commands/picking.js';
 import { pickJoint } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
+import type { SessionState } from '../editor/session.js';
 import { notify } from '../ui/notify.js';
+import { sameItems } from '../ui/same-items.js';
 import { pressedHandles } from './attach-handles.js';
 import { boneFigure } from './bone-figure.js';
 import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
@@ -95,7 +97,12 @@ export function Figure() {
       invalidate();
     };
     draw();
-    const stops = [stage.subscribe(draw), session.subscribe(draw)];
+    // A pose that is tried is heard from the stage: of the session only what is drawn otherwise.
+    const drawn = ({ colours, picked, hidden, lit }: SessionState) => [colours, picked, hidden, lit];
+    const stops = [
+      stage.subscribe(draw),
+      session.subscribe((now, before) => !sameItems(drawn(now), drawn(before)) && draw()),
+    ];
     return () => {
       for (const stop of stops) stop();
     };

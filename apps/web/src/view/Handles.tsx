@@ -110,7 +110,8 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
           gesture?.to(latest);
           const by = globalOf(stage.get(), joint).position.distanceTo(place);
           const misses = gesture && !shift && by * metresPerUnit > LEAST_MISSED;
-          session.setState({ missed: misses ? { by, tooFar } : undefined });
+          const missed = misses ? { by, tooFar } : undefined;
+          if (missed || session.getState().missed) session.setState({ missed });
         } else if (turn) {
           latest = turn(object.quaternion);
           gesture?.to(latest);

@@ -7,9 +7,9 @@ import { BarButton, ViewBar } from './ViewBar.js';
 /** Says that the pose that is seen is not keyed, and offers to key or drop it. */
 export function TrialBar() {
   const editor = useEditor();
-  const trial = useSession((state) => state.trial);
+  const tried = useSession((state) => state.trial !== undefined);
   const autoKey = useSession((state) => state.autoKey);
-  if (!trial || autoKey) return null;
+  if (!tried || autoKey) return null;
   return (
     <ViewBar bottom="3" right="3">
       <Text>Tried, not keyed</Text>

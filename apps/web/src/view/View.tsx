@@ -1,4 +1,4 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Box } from '@chakra-ui/react';
 import { layerById, layerIndex } from '@evlay/core';
 import { Canvas } from '@react-three/fiber';
 import { useRef } from 'react';
@@ -10,6 +10,7 @@ import { AloneBar } from './AloneBar.js';
 import { AskBar } from './AskBar.js';
 import { pressedHandles } from './attach-handles.js';
 import { DrivenBy } from './DrivenBy.js';
+import { JointTag } from './JointTag.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
 import { NoteSlow } from './NoteSlow.js';
 import { Scene } from './Scene.js';
@@ -23,11 +24,7 @@ export function View() {
   const dark = useTheme() === 'dark';
   const light = useLightDisplay();
   const tag = useRef<HTMLDivElement>(null);
-  const playing = useSession((state) => state.playing);
-  const joint = useSession((state) => state.picked.at(-1));
-  const jointName = useSeen((project) => (joint === undefined ? undefined : project.rig.joints[joint]?.name));
-  const missed = useSession((state) => state.missed);
-  const metresPerUnit = useSeen((project) => project.metresPerUnit);
+  const picked = useSession((state) => state.picked.length > 0);
   const lit = useSession((state) => state.lit);
   const color = useSeen((project) => layerById(project, lit)?.color);
   const isBase = useSeen((project) => layerIndex(project, lit) === 0);
@@ -54,7 +51,7 @@ export function View() {
         }}
         aria-label="The character at the playhead"
         data-does={
-          jointName === undefined
+          !picked
             ? 'Click a joint to pick it, double click: its limb; drag: turn the camera, right button: move it, wheel: go nearer'
             : 'Drag the handles to pose; click: pick another joint, Shift: pick it too; drag beside them: turn the camera'
         }
@@ -63,27 +60,7 @@ export function View() {
         <Scene dark={dark} tag={tag} />
         {light ? <LightWhileMoving /> : <NoteSlow />}
       </Canvas>
-      {jointName !== undefined && !playing && (
-        <Box ref={tag} position="absolute" top="0" left="0" pointerEvents="none" data-joint={jointName}>
-          <Text
-            position="absolute"
-            left="14px"
-            top="-34px"
-            px="1.5"
-            borderRadius="l1"
-            bg="panel/80"
-            whiteSpace="nowrap"
-          >
-            {jointName}
-            {missed && (
-              <Text as="span" color="alarm">
-                {` · ${(100 * missed.by * metresPerUnit).toFixed(1)} cm short: `}
-                {missed.tooFar ? 'it reaches no further' : 'the layer counts too little here'}
-              </Text>
-            )}
-          </Text>
-        </Box>
-      )}
+      <JointTag ref={tag} />
       <ViewTools />
       <DrivenBy />
       <AskBar />

@@ -75,9 +75,13 @@ export function attachHandles(
   helper.userData.handles = true;
   scene.add(object, helper);
   controls.attach(object);
+  // What is under the pointer is not asked while handles are dragged: it would cost a layout of the page a move.
+  const keep = (event: Event) => event.stopPropagation();
   const hold = ({ value }: { value: unknown }) => {
     const orbit = get().controls as { enabled: boolean } | null;
     if (orbit) orbit.enabled = !value;
+    if (value) gl.domElement.addEventListener('pointermove', keep);
+    else gl.domElement.removeEventListener('pointermove', keep);
   };
   // Heard before the handles themselves hear of it.
   const forget = () => {

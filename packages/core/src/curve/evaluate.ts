@@ -155,6 +155,20 @@ export function writeRows(
   }
 }
 
+/** Copies the rows of `count` keys, and their handles where both have room for them. */
+export function copyRows(
+  source: CurveRows,
+  from: number,
+  count: number,
+  rows: Float64Array,
+  handles: Float64Array | undefined,
+  first: number,
+): void {
+  rows.set(source.rows.subarray(ROW * from, ROW * (from + count)), ROW * first);
+  if (handles && source.handles)
+    handles.set(source.handles.subarray(HANDLES * from, HANDLES * (from + count)), HANDLES * first);
+}
+
 /** The frames of keys as a grid. */
 export function gridOf({ keys, from, to }: Knots): Grid {
   const grid = new Float64Array(to - from);

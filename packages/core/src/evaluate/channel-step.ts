@@ -1,6 +1,7 @@
 import { FRAME_TOLERANCE } from '../curve/curve.js';
 import {
   type CurveRows,
+  copyRows,
   type Grid,
   gridOf,
   hasBezier,
@@ -37,6 +38,8 @@ export interface ChannelStep extends CurveRows {
   readonly spot: Float64Array;
   /** Room for the value of every slot at the frame that is evaluated; not a number where nothing is keyed. */
   readonly values: Float64Array;
+  /** The keys of each keyed curve: the ones that are the same when the layer is compiled again are not read again. */
+  readonly knots: readonly Knots[];
 }
 
 export const MOVES = 1;
@@ -98,20 +101,23 @@ export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number,
 
 /**
  * Lays the curves of the touched joints side by side; rotations become radians. `root` are those of the rig's root, if it
- * has any.
+ * has any. Rows of curves that stand as they stood in `before` are taken from there.
  */
 export function channelStep(
   slots: readonly (Knots | undefined)[],
   root: JointKnots | undefined,
   time: OwnTime,
+  before?: ChannelStep,
 ): ChannelStep {
   const keyed: number[] = [];
+  const knotsOfKeyed: Knots[] = [];
   let keys = 0;
   let bezier = false;
   for (let slot = 0; slot < slots.length; slot++) {
     const knots = slots[slot];
     if (!knots) continue;
     keyed.push(slot);
+    knotsOfKeyed.push(knots);
     keys += knots.to - knots.from;
     bezier ||= hasBezier(knots);
   }
@@ -121,11 +127,16 @@ export function channelStep(
   const grids: Grid[] = [];
   let next = 0;
   for (let i = 0; i < keyed.length; i++) {
-    const curve = slots[keyed[i]]!;
+    const curve = knotsOfKeyed[i];
     first[i] = next;
-    gridIndex[i] = gridFor(grids, curve);
-    const channel = keyed[i] % CHANNELS.length;
-    writeRows(curve, channel >= 3 && channel < 6 ? RADIANS : 1, rows, handles, next);
+    if (isAsBefore(before, i, keyed[i], curve)) {
+      gridIndex[i] = gridAmong(grids, before.grids[before.gridOf[i]]);
+      copyRows(before, before.first[i], curve.to - curve.from, rows, handles, next);
+    } else {
+      gridIndex[i] = gridFor(grids, curve);
+      const channel = keyed[i] % CHANNELS.length;
+      writeRows(curve, channel >= 3 && channel < 6 ? RADIANS : 1, rows, handles, next);
+    }
     next += curve.to - curve.from;
   }
   return {
@@ -141,7 +152,31 @@ export function channelStep(
     segment: new Int32Array(grids.length),
     spot: new Float64Array(2 * grids.length),
     values: new Float64Array(slots.length).fill(Number.NaN),
+    knots: knotsOfKeyed,
   };
+}
+
+/** Whether curve `i` is of the same slot and has the same keys as the one in its place before. */
+function isAsBefore(
+  before: ChannelStep | undefined,
+  i: number,
+  slot: number,
+  { keys, from, to }: Knots,
+): before is ChannelStep {
+  const known = before?.knots[i];
+  return (
+    known !== undefined &&
+    before!.keyed[i] === slot &&
+    known.keys === keys &&
+    known.from === from &&
+    known.to === to
+  );
+}
+
+/** Index of a grid that is known; it is added where it is not there yet. */
+function gridAmong(grids: Grid[], grid: Grid): number {
+  const index = grids.indexOf(grid);
+  return index < 0 ? grids.push(grid) - 1 : index;
 }
 
 /** Index of the grid on which keys stand; one that is not there yet is added. */

@@ -1,5 +1,5 @@
 import { compileScalar, type Knots } from '../curve/evaluate.js';
-import { isLive, type Layer, maxWeight, takeOf } from '../layer/layer.js';
+import { type Layer, liveLayers, maxWeight, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
 import { restPose } from '../rig/pose.js';
@@ -10,25 +10,25 @@ import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { kernelFor } from './kernel.js';
 import { compilePlacement } from './placement.js';
-import { type Step, takeStepOf } from './step.js';
+import { channelStepOf, type Step, takeStepOf } from './step.js';
 import { takeStep } from './take-step.js';
 
 /**
  * Compiles the stack of a project. What `previous` has of it already is taken over: a layer that is the same
- * object and plays the same samples is not compiled again, so that an edit costs one layer, and one that only renames
- * a take or changes its contacts costs none.
+ * object and plays the same samples is not compiled again, so that an edit costs one layer and of that the curves that
+ * changed, and one that only renames a take or changes its contacts costs none.
  */
 export function compileStack(project: Project, previous?: CompiledStack): CompiledStack {
   const { rig, parts, fps, takes, layers } = project;
   const same = previous && previous.rig === rig && previous.parts === parts && previous.fps === fps;
-  const known = new Map<Layer, CompiledLayer>();
-  if (same) for (const compiled of previous.layers) known.set(compiled.layer, compiled);
+  const known = new Map<string, CompiledLayer>();
+  if (same) for (const compiled of previous.layers) known.set(compiled.layer.id, compiled);
   const compiled = layers.map((layer) => {
-    const before = known.get(layer);
+    const before = known.get(layer.id);
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
-    return before && sameSamples(takeStepOf(before.steps)?.take, take)
+    return before?.layer === layer && sameSamples(takeStepOf(before.steps)?.take, take)
       ? before
-      : compileLayer(layer, take, project);
+      : compileLayer(layer, take, project, before);
   });
   const rest = same ? previous.rest : restPose(rig);
   const kernel = kernelFor(rig, rest, takesBlended(compiled));
@@ -41,7 +41,7 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     orders: same ? previous.orders : rig.joints.map((joint) => joint.order),
     parents: same ? previous.parents : Int32Array.from(rig.joints, (joint) => joint.parent),
     layers: compiled,
-    live: layers.map((_, index) => isLive(layers, index)),
+    live: liveLayers(layers),
     kernel,
     tracks: Float64Array.from(compiled, ({ steps }) => {
       const take = takeStepOf(steps)?.take;
@@ -69,7 +69,12 @@ function takesBlended(layers: readonly CompiledLayer[]): Take[] {
   return used.flatMap(({ steps }) => takeStepOf(steps)?.take ?? []);
 }
 
-function compileLayer(layer: Layer, take: Take | undefined, project: Project): CompiledLayer {
+function compileLayer(
+  layer: Layer,
+  take: Take | undefined,
+  project: Project,
+  before: CompiledLayer | undefined,
+): CompiledLayer {
   const { rig, fps } = project;
   const { counts, scalars } = countsOf(layer, project);
   const time = ownTime(layer, take, fps);
@@ -94,7 +99,8 @@ function compileLayer(layer: Layer, take: Take | undefined, project: Project): C
   }
   const steps: Step[] = [];
   if (taken) steps.push(taken);
-  else if (kept.length > 0) steps.push(channelStep(kept, curves.get(0), time));
+  else if (kept.length > 0)
+    steps.push(channelStep(kept, curves.get(0), time, channelStepOf(before?.steps ?? [])));
   const steady =
     typeof layer.weight === 'number' &&
     !layer.span &&

@@ -169,12 +169,14 @@ export function allowsChannel(layer: Layer, joint: string, channel: Channel): bo
   return !layer.allows || (entryOf(layer.allows, joint)?.includes(channel) ?? false);
 }
 
-/** Whether a layer is switched on: not muted, and soloed if any layer is. The base is never soloed away. */
-export function isLive(layers: readonly Layer[], index: number): boolean {
-  if (layers[index].muted) return false;
+/** Which layers are switched on: not muted, and soloed if any layer is. The base is never soloed away. */
+export function liveLayers(layers: readonly Layer[]): boolean[] {
   const solo = layers.some((layer) => layer.solo && !layer.muted);
-  return !solo || layers[index].solo || index === 0;
+  return layers.map((layer, index) => !layer.muted && (!solo || layer.solo || index === 0));
 }
+
+/** Whether a layer is switched on. */
+export const isLive = (layers: readonly Layer[], index: number): boolean => liveLayers(layers)[index];
 
 const tagsOf = new WeakMap<readonly Layer[], readonly string[]>();
 

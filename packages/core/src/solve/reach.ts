@@ -131,10 +131,31 @@ function bentBy({ points, axes }: Standing, angle: number): { turns: number[][];
   return { turns, end: moved[moved.length - 1] };
 }
 
+/**
+ * How far the end is from the top when all inner joints have turned by an angle. Axes turn along with what is above them,
+ * so the last inner joint may as well turn first, about its axis as it stands: v = bone + R(axis, angle) · v, from the end
+ * up, by the rotation formula of Rodrigues.
+ */
+function lengthBentBy(bones: readonly (readonly number[])[], axes: Standing['axes'], angle: number): number {
+  const [sin, cos] = [Math.sin(angle), Math.cos(angle)];
+  let [x, y, z] = bones[bones.length - 1];
+  for (let i = axes.length - 1; i >= 0; i--) {
+    const [a, b, c] = axes[i];
+    const along = (1 - cos) * (a * x + b * y + c * z);
+    const [bx, by, bz] = bones[i];
+    const nextX = bx + cos * x + sin * (b * z - c * y) + along * a;
+    const nextY = by + cos * y + sin * (c * x - a * z) + along * b;
+    z = bz + cos * z + sin * (a * y - b * x) + along * c;
+    x = nextX;
+    y = nextY;
+  }
+  return Math.sqrt(x * x + y * y + z * z);
+}
+
 /** The angle by which all inner joints turn so that the end is as far from the top as it is to be. */
 function angleFor(limb: Standing, distance: number): number {
-  const [top] = limb.points;
-  const off = (s: number) => Math.hypot(...minus(bentBy(limb, s).end, top)) - distance;
+  const bones = limb.points.slice(1).map((p, k) => minus(p, limb.points[k]));
+  const off = (s: number) => lengthBentBy(bones, limb.axes, s) - distance;
   const start = off(0);
   if (start === 0) return 0;
   const lengthens = off(1e-6) - off(-1e-6) > 0 ? 1 : -1;
