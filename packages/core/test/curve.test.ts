@@ -1,29 +1,8 @@
 import { Bezier } from 'bezier-js';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  compileCurve,
-  type Ease,
-  evaluateCurve,
-  type Handle,
-  mergedKeys,
-  setKey,
-} from '../src/curve/index.js';
-import type { Curve } from '../src/index.js';
-
-type Draft = [frame: number, value: number, ease?: Ease, handles?: { in?: Handle; out?: Handle }];
-
-const curveOf = (...keys: Draft[]): Curve => ({
-  keys: keys.map(([frame, value, ease = 'smooth', handles], i) => ({
-    id: String(i),
-    frame,
-    value,
-    ease,
-    ...handles,
-  })),
-});
-
-const at = (curve: Curve, frame: number) => evaluateCurve(compileCurve(curve), frame);
+import { compileCurve, evaluateCurve, mergedKeys, setKey } from '../src/curve/index.js';
+import { at, curveOf, type Draft } from './drawn-curve.js';
 
 const keyed = fc
   .array(

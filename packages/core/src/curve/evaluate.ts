@@ -96,7 +96,7 @@ function periodicKnots(keys: readonly Key[], { start, length }: Period): Knots |
 }
 
 /** The automatic slope at a key, of values that are scaled; 0 at the first and the last of all. */
-function slopeAt(keys: readonly Key[], i: number, scale: number): number {
+export function slopeAt(keys: readonly Key[], i: number, scale: number): number {
   if (i === 0 || i + 1 === keys.length) return 0;
   const [last, key, next] = [keys[i - 1], keys[i], keys[i + 1]];
   return automaticSlope(

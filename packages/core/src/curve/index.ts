@@ -2,3 +2,6 @@
 export * from './curve.js';
 export * from './evaluate.js';
 export * from './few-keys.js';
+export * from './handles.js';
+export * from './shapes.js';
+export * from './tidy.js';
