@@ -16,9 +16,10 @@ const CORE: Record<string, readonly string[]> = {
   layer: BASE,
   evaluate: [...BASE, 'layer'],
   solve: [...BASE, 'layer', 'evaluate'],
+  motion: [...BASE],
   check: [...STACK, 'match', 'make'],
   bake: STACK,
-  edit: [...STACK, 'match', 'make', 'check', 'bake'],
+  edit: [...STACK, 'motion', 'match', 'make', 'check', 'bake'],
   format: [...BASE, 'layer', 'match', 'make', 'check'],
 };
 const SHARED = ['ui', 'theme', 'storage', 'editor'];

@@ -3,5 +3,6 @@ export * from './curve.js';
 export * from './evaluate.js';
 export * from './few-keys.js';
 export * from './handles.js';
+export * from './sampled-keys.js';
 export * from './shapes.js';
 export * from './tidy.js';

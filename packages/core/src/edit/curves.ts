@@ -157,11 +157,13 @@ export function setValue(project: Project, address: CurveAddress, frame: number,
 /** Keys the value that counts at a frame of the project, or the given one. */
 export function keyValue(project: Project, address: CurveAddress, frame: number, value?: number): Project {
   const own = frameOfAddress(project, address, frame);
+  const ease = address.kind === 'channel' ? layerById(project, address.layer)?.ease : undefined;
   return change(project, address, (scalar, range) =>
     setKey(
       scalar !== undefined && isCurve(scalar) ? scalar : undefined,
       own,
       within(value ?? valueAt(project, address, frame), range),
+      ease,
     ),
   );
 }

@@ -70,7 +70,7 @@ export function keyPose(project: Project, id: string, frame: number, values: Pos
     return withValues(layer, values, (curve, value, joint, channel) =>
       joint === root && channel[0] === 't' && rounds !== 0 && curve
         ? keyTravelling(curve, time, own, rounds, value)
-        : setKey(curve, own, value),
+        : setKey(curve, own, value, layer.ease),
     );
   });
 }

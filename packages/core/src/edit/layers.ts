@@ -109,7 +109,7 @@ function insert(project: Project, layer: Layer, index: number): Project {
 }
 
 /** The next colour of the palette that no layer has, or the one used longest ago. */
-function freeColor(project: Project): string {
+export function freeColor(project: Project): string {
   const used = project.layers.map((layer) => layer.color);
   return (
     LAYER_COLORS.find((color) => !used.includes(color)) ??
@@ -118,7 +118,7 @@ function freeColor(project: Project): string {
 }
 
 /** A name that no layer has: the stem with a number, or bare where that is free and asked for. */
-function freeName(project: Project, stem: string, bare = false): string {
+export function freeName(project: Project, stem: string, bare = false): string {
   const names = new Set(project.layers.map((layer) => layer.name));
   if (bare && !names.has(stem)) return stem;
   let k = 1;

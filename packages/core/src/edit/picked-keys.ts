@@ -66,6 +66,29 @@ function mapPicked(
   );
 }
 
+/**
+ * Replaces each curve of which keys are picked by what `change` makes of it as it was in `before`. Values are held within
+ * what counts.
+ */
+export function changePicked(
+  project: Project,
+  picks: readonly KeyPick[],
+  before: CurvesBefore,
+  change: (curve: Curve, isPicked: (key: Key) => boolean, address: CurveAddress) => Curve,
+): Project {
+  return writeScalars(
+    project,
+    pickedIn(project, picks, before).map(({ address, curve, isPicked, range }): Written => {
+      const changed = change(curve, isPicked, address);
+      const keys = changed.keys.map((key) => {
+        const value = within(key.value, range);
+        return value === key.value ? key : { ...key, value };
+      });
+      return [address, { keys }];
+    }),
+  );
+}
+
 /** How picked keys are moved: by frames of the project and by a value; with `copies` they leave copies where they were. */
 export interface KeyShift {
   readonly by: number;

@@ -1,6 +1,10 @@
 import { z } from 'zod';
+import { EASES } from '../curve/curve.js';
+import { newId } from '../id.js';
+import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { makingKey } from '../make/make.js';
+import { entryOf } from '../record.js';
 import { CONTACT_LIMITS, type Contacts } from '../take/contacts.js';
 import { UP_AXES } from '../take/making.js';
 import { type Take, takeId } from '../take/take.js';
@@ -49,6 +53,8 @@ const pickSet = z.object({ name: z.string().min(1), joints: listOf(z.string()) }
 
 const savedView = z.object({ name: z.string().min(1), from: direction, at: direction });
 
+const timeMark = z.object({ name: z.string().min(1), frame: z.number() });
+
 const mapping = z.object({ source: z.string(), joints: named });
 
 /** `project.json` of a project file. */
@@ -59,6 +65,9 @@ export const projectJsonSchema = z.object({
   poses: listOf(savedPoseSchema).optional(),
   sets: listOf(pickSet).optional(),
   views: listOf(savedView).optional(),
+  marks: listOf(timeMark).optional(),
+  /** The ease of new keys by the id of a layer, where it is another than smooth. */
+  eases: recordOf(z.enum(EASES)).optional(),
 });
 
 export type ProjectJson = z.infer<typeof projectJsonSchema>;
@@ -93,15 +102,30 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.views.length > 0 && {
       views: project.views.map(({ name, from, at }) => ({ name, from: [...from], at: [...at] })),
     }),
+    ...(project.marks.length > 0 && {
+      marks: project.marks.map(({ name, frame }) => ({ name, frame })),
+    }),
+    ...(project.layers.some(({ ease }) => ease) && {
+      eases: Object.fromEntries(project.layers.flatMap(({ id, ease }) => (ease ? [[id, ease]] : []))),
+    }),
   };
 }
 
 /** What a project.json keeps of a project beside its takes. */
-export const keptIn = (json: ProjectJson | undefined): Pick<Project, 'poses' | 'sets' | 'views'> => ({
+export const keptIn = (
+  json: ProjectJson | undefined,
+): Pick<Project, 'poses' | 'sets' | 'views' | 'marks'> => ({
   poses: (json?.poses ?? []).map(savedPoseIn),
   sets: json?.sets ?? [],
   views: json?.views ?? [],
+  marks: (json?.marks ?? []).map((mark) => ({ ...mark, id: newId() })).sort((a, b) => a.frame - b.frame),
 });
+
+/** The ease of new keys that a project.json keeps for a layer. */
+export const easeIn = (json: ProjectJson | undefined, id: string): Pick<Layer, 'ease'> => {
+  const ease = entryOf(json?.eases, id);
+  return ease ? { ease } : {};
+};
 
 const contactsOf = ({ limits, joints, spans, pending }: Contacts) => ({
   limits,

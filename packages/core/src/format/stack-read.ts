@@ -22,7 +22,7 @@ import { cut, decodeText, FileError, inFile, quote } from './error.js';
 import { readGlbRig } from './gltf/rig.js';
 import { parseJson } from './json.js';
 import { checkLimit, LIMITS } from './limits.js';
-import { keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
+import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
 import { pathText, readBy } from './schema.js';
 import {
   type StackFile,
@@ -95,7 +95,7 @@ export async function readStack(
       mappings: json?.mappings ?? [],
       limbs: file.limbs ?? {},
       ...keptIn(json),
-      layers: file.layers.map((layer) => readLayer(layer, takes)),
+      layers: file.layers.map((layer) => withEase(readLayer(layer, takes), json)),
     },
     warnings,
   };
@@ -148,6 +148,11 @@ async function readTakes(
   return { takes, warnings };
 }
 
+const withEase = (layer: Layer, json: ProjectJson | undefined): Layer => ({
+  ...layer,
+  ...easeIn(json, layer.id),
+});
+
 /** Whether a rig has every joint that a stack names. */
 function fitsNames(file: StackFile, rig: Rig): boolean {
   try {
@@ -194,7 +199,7 @@ export function readStackAgain(
     mappings: json?.mappings ?? [],
     limbs: file.limbs ?? {},
     ...keptIn(json),
-    layers: file.layers.map((layer) => readLayer(layer, used)),
+    layers: file.layers.map((layer) => withEase(readLayer(layer, used), json)),
   };
 }
 

@@ -1,4 +1,4 @@
-import type { Curve, Scalar } from '../curve/curve.js';
+import type { Curve, Ease, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { entryOf } from '../record.js';
 import type { Part } from '../rig/parts.js';
@@ -109,6 +109,8 @@ export interface Layer {
   readonly placement?: Placement;
   /** What may receive keys, by joint; everything where missing. No effect on evaluation. */
   readonly allows?: Readonly<Record<string, readonly Channel[]>>;
+  /** The ease that new keys get; smooth where missing. No effect on evaluation. */
+  readonly ease?: Ease;
   readonly content: Content;
 }
 

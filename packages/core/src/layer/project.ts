@@ -25,6 +25,13 @@ export interface PickSet {
   readonly joints: readonly string[];
 }
 
+/** A moment of the project, under a name. */
+export interface TimeMark {
+  readonly id: string;
+  readonly name: string;
+  readonly frame: number;
+}
+
 /** From where the view looks, under a name. Places are in the rig's unit. */
 export interface SavedView {
   readonly name: string;
@@ -56,16 +63,19 @@ export interface Project {
   readonly poses: readonly SavedPose[];
   readonly sets: readonly PickSet[];
   readonly views: readonly SavedView[];
+  /** Moments with names, in order of their frames. */
+  readonly marks: readonly TimeMark[];
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }
 
 /** What a project has beside its stack where nobody has kept anything yet. */
-export const NOTHING_KEPT: Pick<Project, 'limbs' | 'poses' | 'sets' | 'views'> = {
+export const NOTHING_KEPT: Pick<Project, 'limbs' | 'poses' | 'sets' | 'views' | 'marks'> = {
   limbs: {},
   poses: [],
   sets: [],
   views: [],
+  marks: [],
 };
 
 export const layerById = (project: Project, id: string): Layer | undefined =>
