@@ -37,11 +37,12 @@ const WEB: Record<string, readonly string[]> = {
   timeline: [...SHARED, 'commands', 'gestures', 'controls'],
   view: WORK,
   lanes: WORK,
+  curves: WORK,
   'body-map': WORK,
   poses: WORK,
   panel: WORK,
   takes: WORK,
-  routes: [...WORK, 'view', 'lanes', 'body-map', 'panel', 'poses', 'takes'],
+  routes: [...WORK, 'view', 'lanes', 'curves', 'body-map', 'panel', 'poses', 'takes'],
 };
 /** Packages beside the core that each package may use. */
 const PACKAGES: Record<string, readonly string[]> = {

@@ -1,4 +1,5 @@
 import type { Command } from './command.js';
+import { fitCurves, toggleCurves } from './curves.js';
 import {
   copyKeys,
   cutKeys,
@@ -65,6 +66,8 @@ export const LAYER_KEYS: readonly Command[] = [
   cutKeys,
   pasteCopied,
   deleteKeys,
+  toggleCurves,
+  fitCurves,
   playLitAlone,
   hidePicked,
   showAllParts,

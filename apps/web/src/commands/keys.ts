@@ -67,18 +67,18 @@ export const moveKeys = command<KeyMove>({
 });
 
 /** Of the layers of some keys one that is locked, if there is one. */
-function lockedFirst(project: Project, picks: readonly KeyPick[]) {
+export function lockedFirst(project: Project, picks: readonly KeyPick[]) {
   const layers = picks.map(({ address }) => address.layer);
   return layers.find((id) => layerById(project, id)?.locked) ?? layers[0];
 }
 
 /** Why nothing can be done with keys while none is picked. */
-const nonePicked = ({ session }: Editor): Refusal | undefined =>
+export const nonePicked = ({ session }: Editor): Refusal | undefined =>
   session.getState().keys.length === 0
     ? { reason: 'No key is picked: click one in a lane, or press K' }
     : undefined;
 
-const layerOfPicked = ({ session, history }: Editor) =>
+export const layerOfPicked = ({ session, history }: Editor) =>
   lockedFirst(history.project(), session.getState().keys);
 
 export const deleteKeys = command({

@@ -1,5 +1,16 @@
 import { layerById } from '@evlay/core';
+import { HANDLE_KINDS, SHAPES } from '@evlay/core/curve';
 import { partNames } from '@evlay/core/rig';
+import {
+  breakHandles,
+  HANDLE_NAMES,
+  handleKeys,
+  setEase,
+  shapeKeys,
+  simplifyKeys,
+  smoothTheHolds,
+  unwindKeys,
+} from '../commands/curves.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { doubleKeys, halveKeys, reverseKeys, snapKeys } from '../commands/keys.js';
 import {
@@ -56,6 +67,21 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         item(saveThePose, 'part', 'Save the pose of what is picked'),
         item(saveThePose, 'whole', 'Save the pose of the whole character'),
         ...[reverseKeys, snapKeys, halveKeys, doubleKeys].map((command) => item(command, undefined)),
+      ],
+    },
+    {
+      name: 'Curves and timing',
+      entries: [
+        ...SHAPES.map((shape) => item(shapeKeys, shape, `Shape the picked keys: ${shape}`)),
+        ...HANDLE_KINDS.map((kind) => item(handleKeys, kind, HANDLE_NAMES[kind])),
+        item(breakHandles, undefined),
+        item(simplifyKeys, 0.5, 'Take out keys that the curve can do without, within half a degree'),
+        item(unwindKeys, undefined),
+        item(smoothTheHolds, 'picked', 'Make the holds of the picked keys smooth'),
+        item(smoothTheHolds, 'lit', 'Make the holds of the lit layer smooth'),
+        item(smoothTheHolds, 'all', 'Make the holds of all layers smooth'),
+        item(setEase, { layer: lit, ease: 'hold' } as const, 'Blocking: new keys of the lit layer hold'),
+        item(setEase, { layer: lit, ease: 'smooth' } as const, 'New keys of the lit layer are smooth'),
       ],
     },
     {

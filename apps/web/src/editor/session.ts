@@ -47,6 +47,18 @@ export interface SessionState {
   readonly keys: readonly KeyPick[];
   /** Whether the keys of a limb on one frame are picked together. */
   readonly limbLinked: boolean;
+  /** Whether curves are shown in place of the lanes. */
+  readonly curves: boolean;
+  /** Whether each curve is shown to its own scale; else all of one unit to one. */
+  readonly ownScales: boolean;
+  /** Curves that are not drawn, by {@link addressKey}. */
+  readonly hiddenCurves: readonly string[];
+  /** Whether the time axis goes along with the playhead. */
+  readonly followsPlayhead: boolean;
+  /** How many times the curves were asked to fit. */
+  readonly fitted: number;
+  /** Keys whose handles are dragged each by itself, by id. */
+  readonly apart: readonly string[];
   /** Which tab of the panel is open. */
   readonly tab: 'layer' | 'joint' | 'poses';
   /** Whether the palette of all commands is open. */
@@ -129,6 +141,12 @@ export function createSession(lit: string, looking: boolean): Session {
     parts: [],
     keys: [],
     limbLinked: true,
+    curves: false,
+    ownScales: false,
+    hiddenCurves: [],
+    followsPlayhead: false,
+    fitted: 0,
+    apart: [],
     tab: 'layer',
     palette: false,
     copied: [],

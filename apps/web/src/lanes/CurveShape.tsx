@@ -14,12 +14,12 @@ import { moveKeys, pickKeys } from '../commands/keys.js';
 import { lightLayer } from '../commands/layers.js';
 import { addPoint, draw, setValues } from '../commands/values.js';
 import { openMenu } from '../controls/context-menu.js';
+import { keyMenu } from '../controls/key-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
-import { keyMenu } from './menus.js';
 import { weightToY, yToWeight } from './weight-shape.js';
 
 /** Pixels within which a key is taken for the one under the pointer. */

@@ -1,11 +1,12 @@
 import { keyMarks, layerById } from '@evlay/core';
+import type { Ease } from '@evlay/core/curve';
 import { useContext, useEffect, useRef } from 'react';
 import { useEditor } from '../editor/context.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 import { frameToX, type TimeScale } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
-import { framesOfStrip, pickedFrames, type Strip, timeOfStrip } from './strip.js';
+import { keysFound, pickedFrames, type Strip, timeOfStrip } from './strip.js';
 
 export interface KeyStripProps {
   readonly strip: Strip;
@@ -21,6 +22,26 @@ export interface KeyStripProps {
 const WIDE = 5;
 /** So many frames are told to readers one by one. */
 const TOLD = 12;
+
+/**
+ * A mark of keys, which shows how the curves go on from there: a bar where they are smooth, with a foot where the pose is
+ * held, thin where they are straight, with a gap where they are shaped.
+ */
+function drawMark(
+  context: CanvasRenderingContext2D,
+  x: number,
+  top: number,
+  tall: number,
+  ease: Ease | undefined,
+  edge: string,
+): void {
+  const wide = ease === 'linear' ? WIDE - 2 : WIDE;
+  context.fillRect(x - wide / 2, top, wide, tall);
+  if (ease === 'hold') context.fillRect(x, top + tall - 2, WIDE + 2, 2);
+  if (ease !== 'bezier') return;
+  context.fillStyle = edge;
+  context.fillRect(x - wide / 2, top + tall / 2 - 1, wide, 1.5);
+}
 
 /**
  * Keys on the time axis, those on one frame as one mark; those of a loop come round again, fainter. It is drawn on a
@@ -48,7 +69,7 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
       if (!context || !layer) return;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, scale.width, height);
-      const frames = framesOfStrip(layer, strip);
+      const { frames, eases } = keysFound(layer, strip);
       const picked = pickedFrames(layer, strip, editor.session.getState().keys);
       const marks = keyMarks(
         timeOfStrip(editor.history.project(), layer, strip),
@@ -68,7 +89,7 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
         context.fillRect(at - WIDE / 2 - 1, height - tall - 1, WIDE + 2, tall + 1);
         context.globalAlpha = round === 0 ? 1 : 0.45;
         context.fillStyle = on ? lit : plain;
-        context.fillRect(at - WIDE / 2, height - tall, WIDE, tall);
+        drawMark(context, at, height - tall, tall, eases.get(own), edge);
         context.globalAlpha = 1;
       }
       const told = frames.slice(0, TOLD).map((frame) => Math.round(100 * frame) / 100);

@@ -1,9 +1,11 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
+import { ChartSpline, LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
 import { perform } from '../commands/command.js';
+import { toggleCurves } from '../commands/curves.js';
 import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
 import { changeRange } from '../commands/project.js';
 import { setView } from '../commands/view.js';
+import { CommandButton } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
@@ -19,11 +21,13 @@ export function TimeBar({ width }: { width: number }) {
   const autoKey = useSession((state) => state.autoKey);
   const drawing = useSession((state) => state.drawing);
   const linked = useSession((state) => state.limbLinked);
+  const curves = useSession((state) => state.curves);
   return (
     <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
       <Transport />
       <Box flex="1" />
       <FramesMenu />
+      <CommandButton command={toggleCurves} arg={undefined} icon={ChartSpline} on={curves} />
       <ToolButton
         label="Draw the weight of the lit layer"
         icon={PencilLine}

@@ -17,12 +17,18 @@ const SLIM = 26;
 const TALL = 84;
 const RULER = 32;
 
+interface LanesProps {
+  /** What stands in the lanes' place, on their time axis, while curves are shown: `header` pixels belong to its names. */
+  readonly curves: (axis: { readonly scale: TimeScale; readonly header: number }) => React.ReactNode;
+}
+
 /** The stack over time: one lane a layer, the base at the bottom, all on one time axis. */
-export function Lanes() {
+export function Lanes({ curves }: LanesProps) {
   const editor = useEditor();
   const ids = useProject(useShallow((project) => project.layers.map(({ id }) => id).reverse()));
   const range = useProject((project) => project.range);
   const shown = useSession((state) => state.window);
+  const showsCurves = useSession((state) => state.curves);
   const window = shown ?? wholeRange(range);
   const area = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
@@ -41,6 +47,7 @@ export function Lanes() {
   }, []);
 
   useWheel(area, scale);
+  useFollow(scale);
 
   const box = useRef<HTMLDivElement>(null);
   const placed = useRef(new Set<PlacedStrip>());
@@ -97,25 +104,29 @@ export function Lanes() {
           to={(ends) => ends}
         />
       </Box>
-      <StripsContext value={strips}>
-        <Box
-          flex="1"
-          overflowY="auto"
-          overflowX="hidden"
-          userSelect="none"
-          role="list"
-          aria-label="Layers, the topmost first"
-          data-scrolls
-          data-does="Drag over the empty place to pick keys in a box"
-          onPointerDown={(event) => {
-            if (event.target === event.currentTarget && event.button === 0) strips.box(event);
-          }}
-        >
-          {ids.map((id) => (
-            <Lane key={id} id={id} scale={scale} header={HEADER} tall={TALL} slim={SLIM} />
-          ))}
-        </Box>
-      </StripsContext>
+      {showsCurves ? (
+        curves({ scale, header: HEADER })
+      ) : (
+        <StripsContext value={strips}>
+          <Box
+            flex="1"
+            overflowY="auto"
+            overflowX="hidden"
+            userSelect="none"
+            role="list"
+            aria-label="Layers, the topmost first"
+            data-scrolls
+            data-does="Drag over the empty place to pick keys in a box"
+            onPointerDown={(event) => {
+              if (event.target === event.currentTarget && event.button === 0) strips.box(event);
+            }}
+          >
+            {ids.map((id) => (
+              <Lane key={id} id={id} scale={scale} header={HEADER} tall={TALL} slim={SLIM} />
+            ))}
+          </Box>
+        </StripsContext>
+      )}
       <PickedBar scale={scale} left={HEADER} top={RULER - 3} />
       <Box
         ref={box}
@@ -143,6 +154,22 @@ export function Lanes() {
       </Box>
       <PlayheadLine scale={scale} left={HEADER} bottom="32px" />
     </Box>
+  );
+}
+
+/** Keeps the playhead in sight, where that is wanted: the axis goes on by pages. */
+function useFollow(scale: TimeScale): void {
+  const { playhead, session } = useEditor();
+  useEffect(
+    () =>
+      playhead.subscribe(() => {
+        const { followsPlayhead, window: shown } = session.getState();
+        const frame = playhead.get();
+        if (!followsPlayhead || !shown || (frame >= scale.from && frame <= scale.to)) return;
+        const span = scale.to - scale.from;
+        session.setState({ window: [frame - 0.1 * span, frame + 0.9 * span] });
+      }),
+    [playhead, session, scale],
   );
 }
 

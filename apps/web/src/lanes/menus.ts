@@ -1,15 +1,5 @@
 import { layerById } from '@evlay/core';
-import {
-  copyKeys,
-  cutKeys,
-  deleteKeys,
-  doubleKeys,
-  halveKeys,
-  pasteCopied,
-  pasteToJoint,
-  reverseKeys,
-  snapKeys,
-} from '../commands/keys.js';
+import { pasteCopied } from '../commands/keys.js';
 import {
   duplicateLit,
   letAllCount,
@@ -25,23 +15,6 @@ import { keyValues } from '../commands/values.js';
 import { playAlone } from '../commands/view.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
 import type { Editor } from '../editor/editor.js';
-
-/** What can be done with the picked keys; of copied ones that go to another joint, if one is picked. */
-export const keyMenu = ({ session, history }: Editor): readonly MenuEntry[] => {
-  const joint = session.getState().picked.at(-1);
-  const name = joint === undefined ? undefined : history.project().rig.joints[joint]?.name;
-  return [
-    item(cutKeys, undefined),
-    item(copyKeys, undefined),
-    item(pasteCopied, undefined),
-    ...(name === undefined ? [] : [item(pasteToJoint, name, `Paste the copied keys on ${name}`)]),
-    item(halveKeys, undefined),
-    item(doubleKeys, undefined),
-    item(reverseKeys, undefined),
-    item(snapKeys, undefined),
-    item(deleteKeys, undefined),
-  ];
-};
 
 /** What can be done with a layer, which is lit. */
 export function layerMenu({ session, history }: Editor, id: string): readonly MenuEntry[] {

@@ -7,7 +7,6 @@ import {
   curveAtAddress,
   entryOf,
   type KeyPick,
-  keyFrames,
   keysOn,
   type Layer,
   layerById,
@@ -17,6 +16,7 @@ import {
   placementAddresses,
   STILL_TIME,
 } from '@evlay/core';
+import type { Ease } from '@evlay/core/curve';
 import { limbsOf } from '../editor/limbs.js';
 
 /** Which keys stand together on one strip of the time axis: of a whole layer, of a joint, of one curve, of a placement. */
@@ -55,31 +55,48 @@ function addressesOfStrip(layer: Layer, strip: Strip): readonly CurveAddress[] {
   }
 }
 
-const framesOf = new WeakMap<Layer, Map<string, readonly number[]>>();
+/** What the keys of a strip are on each of its frames. */
+export interface StripKeysFound {
+  /** The own frames on which there are keys, ascending. */
+  readonly frames: readonly number[];
+  /** How the curves go on from the keys of a frame, where all do alike and not smoothly. */
+  readonly eases: ReadonlyMap<number, Ease>;
+}
 
-/** The own frames on which a strip has keys, ascending; found once for each state of the layer. */
-export function framesOfStrip(layer: Layer, strip: Strip): readonly number[] {
+const foundOf = new WeakMap<Layer, Map<string, StripKeysFound>>();
+
+/** The keys of a strip by their frames; found once for each state of the layer. */
+export function keysFound(layer: Layer, strip: Strip): StripKeysFound {
   const name =
     strip.kind === 'joint'
       ? `joint ${strip.joint}`
       : strip.kind === 'curve'
         ? JSON.stringify(strip.address)
         : strip.kind;
-  const known = framesOf.get(layer) ?? new Map<string, readonly number[]>();
-  framesOf.set(layer, known);
-  let frames = known.get(name);
-  if (!frames) {
-    frames = strip.kind === 'layer' ? keyFrames(layer) : sorted(layer, addressesOfStrip(layer, strip));
-    known.set(name, frames);
+  const known = foundOf.get(layer) ?? new Map<string, StripKeysFound>();
+  foundOf.set(layer, known);
+  let found = known.get(name);
+  if (!found) {
+    found = findKeys(layer, addressesOfStrip(layer, strip));
+    known.set(name, found);
   }
-  return frames;
+  return found;
 }
 
-function sorted(layer: Layer, addresses: readonly CurveAddress[]): readonly number[] {
-  const frames = new Set<number>();
+/** The own frames on which a strip has keys, ascending. */
+export const framesOfStrip = (layer: Layer, strip: Strip): readonly number[] =>
+  keysFound(layer, strip).frames;
+
+function findKeys(layer: Layer, addresses: readonly CurveAddress[]): StripKeysFound {
+  const eases = new Map<number, Ease>();
   for (const address of addresses)
-    for (const key of curveAtAddress(layer, address)?.keys ?? []) frames.add(key.frame);
-  return [...frames].sort((a, b) => a - b);
+    for (const { frame, ease } of curveAtAddress(layer, address)?.keys ?? []) {
+      const before = eases.get(frame);
+      eases.set(frame, before === undefined || before === ease ? ease : 'smooth');
+    }
+  const frames = [...eases.keys()].sort((a, b) => a - b);
+  for (const frame of frames) if (eases.get(frame) === 'smooth') eases.delete(frame);
+  return { frames, eases };
 }
 
 /**

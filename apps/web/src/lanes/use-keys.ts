@@ -4,11 +4,11 @@ import { perform } from '../commands/command.js';
 import { pickKeys } from '../commands/keys.js';
 import { lightLayer } from '../commands/layers.js';
 import { openMenu } from '../controls/context-menu.js';
+import { keyMenu } from '../controls/key-menu.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { isPicked } from '../editor/follow.js';
 import { frameToX, type TimeScale } from '../timeline/time-scale.js';
 import { dragPickedKeys } from './drag-keys.js';
-import { keyMenu } from './menus.js';
 import { framesOfStrip, keysOfStrip, type Strip, timeOfStrip } from './strip.js';
 
 /** How near to a key the pointer has to be, in pixels. */

@@ -12,11 +12,13 @@ import {
   PersonStanding,
   Plus,
   ScanLine,
+  Spline,
   Trash2,
 } from 'lucide-react';
 import { useRef } from 'react';
 import { shallow } from 'zustand/shallow';
 import { perform } from '../commands/command.js';
+import { setEase, smoothTheHolds } from '../commands/curves.js';
 import {
   changeAxes,
   changeMode,
@@ -132,6 +134,7 @@ export function LayerPanel() {
       <PlacementRows layer={layer} />
       <ActsOn layer={layer} />
       {!base && layer.content.kind !== 'take' && <MayKey layer={layer} />}
+      {layer.content.kind !== 'take' && <EaseRow layer={layer} />}
     </Box>
   );
 }
@@ -181,6 +184,39 @@ function ActsOn({ layer }: { layer: Layer }) {
       <Box flex="1" />
       {picked.length > 0 && <CommandButton command={limitToPicked} arg={layer.id} icon={ScanLine} />}
       {layer.mask && <CommandButton command={letAllCount} arg={layer.id} icon={PersonStanding} />}
+    </Row>
+  );
+}
+
+const EASE_TITLES = {
+  smooth: 'New keys are smooth',
+  linear: 'New keys go straight to the next one',
+  hold: 'Blocking: new keys hold their pose until the next one',
+} as const;
+
+/** How the curves of a layer go on from keys that are set. */
+function EaseRow({ layer }: { layer: Layer }) {
+  const { ease = 'smooth' } = layer;
+  return (
+    <Row label="new keys">
+      {(['smooth', 'linear', 'hold'] as const).map((one) => (
+        <CommandChoice
+          key={one}
+          command={setEase}
+          arg={{ layer: layer.id, ease: one }}
+          on={ease === one}
+          title={EASE_TITLES[one]}
+        >
+          {one}
+        </CommandChoice>
+      ))}
+      <Box flex="1" />
+      <CommandButton
+        command={smoothTheHolds}
+        arg="lit"
+        label="Make the holds of the layer smooth"
+        icon={Spline}
+      />
     </Row>
   );
 }

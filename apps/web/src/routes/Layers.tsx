@@ -5,6 +5,7 @@ import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
 import { HintLine } from '../controls/HintLine.js';
 import { Palette } from '../controls/Palette.js';
+import { Curves } from '../curves/Curves.js';
 import { Lanes } from '../lanes/Lanes.js';
 import { JointPanel } from '../panel/JointPanel.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
@@ -94,7 +95,7 @@ export function Layers() {
           <Panel id="lanes" minSize={120} collapsible>
             {step > 0 && (
               <Part name="The lanes">
-                <Lanes />
+                <Lanes curves={(axis) => <Curves {...axis} />} />
               </Part>
             )}
           </Panel>

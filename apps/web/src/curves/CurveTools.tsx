@@ -1,0 +1,176 @@
+import { Box, Text } from '@chakra-ui/react';
+import type { KeyPick } from '@evlay/core';
+import { SHAPES } from '@evlay/core/curve';
+import { curvesOf } from '@evlay/core/edit';
+import {
+  Link2,
+  Locate,
+  Maximize2,
+  MoveHorizontal,
+  RotateCcw,
+  Ruler,
+  Sparkles,
+  Unlink2,
+  Waves,
+} from 'lucide-react';
+import { perform } from '../commands/command.js';
+import {
+  breakHandles,
+  fitCurves,
+  flattenKeys,
+  HANDLE_NAMES,
+  handleKeys,
+  offsetValues,
+  scaleValues,
+  shapeKeys,
+  simplifyKeys,
+  unwindKeys,
+} from '../commands/curves.js';
+import { setView } from '../commands/view.js';
+import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { DragNumber } from '../controls/DragNumber.js';
+import { useCalmProject, useEditor, useSession } from '../editor/context.js';
+import { ToolButton } from '../ui/ToolButton.js';
+import { meanOfPicked, shapesOfPicked } from './pick.js';
+
+/** How far a curve may pass from what it was when keys are taken out: degrees, centimetres, hundredths. */
+const TOLERANCE = 0.5;
+
+const SHAPE_TITLES: Readonly<Record<string, string>> = {
+  hold: 'The pose is held until the next key',
+  linear: 'Straight to the next key',
+  smooth: 'Smooth through the key, without going past it',
+  soft: 'Comes to rest at the key and gets up softly',
+  gentle: 'Comes to rest softly and leaves at once',
+  firm: 'Comes to rest and gets up in a short way',
+  contact: 'Comes and leaves at full speed, with a soft top between: a bounce',
+};
+
+/** What is done with the picked keys among curves, and how curves are shown. */
+export function CurveTools() {
+  const editor = useEditor();
+  const picks = useSession((state) => state.keys);
+  const own = useSession((state) => state.ownScales);
+  const follows = useSession((state) => state.followsPlayhead);
+  const show = (values: Parameters<typeof setView.run>[1]) => perform(editor, setView, values);
+  return (
+    <Box
+      role="group"
+      aria-label="Shape of curves"
+      display="flex"
+      alignItems="center"
+      gap="1"
+      height="30px"
+      flex="none"
+      px="2"
+      borderBottomWidth="1px"
+      borderColor="line"
+      overflow="hidden"
+      fontSize="12px"
+    >
+      <ToolButton
+        label="Each curve to its own scale"
+        icon={Ruler}
+        on={own}
+        onClick={() => show({ ownScales: !own })}
+      />
+      <CommandButton command={fitCurves} arg={undefined} icon={Maximize2} />
+      <ToolButton
+        label="Let the time axis follow the playhead"
+        icon={Locate}
+        on={follows}
+        onClick={() => show({ followsPlayhead: !follows })}
+      />
+      <Box width="1px" height="18px" bg="line" mx="1" />
+      {picks.length === 0 ? (
+        <Text color="quiet" truncate>
+          Click a key, or drag a box; double click on a curve sets a key there.
+        </Text>
+      ) : (
+        <PickedTools picks={picks} />
+      )}
+    </Box>
+  );
+}
+
+function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
+  const editor = useEditor();
+  const shapes = useCalmProject((project) => shapesOfPicked(project, picks).join(' '));
+  const before = () => curvesOf(editor.history.project(), picks);
+  return (
+    <>
+      {SHAPES.map((shape) => (
+        <CommandChoice
+          key={shape}
+          command={shapeKeys}
+          arg={shape}
+          on={shapes === shape}
+          title={SHAPE_TITLES[shape]}
+        >
+          {shape}
+        </CommandChoice>
+      ))}
+      <Box width="1px" height="18px" bg="line" mx="1" />
+      <CommandButton command={handleKeys} arg="automatic" label={HANDLE_NAMES.automatic} icon={Sparkles} />
+      <CommandButton command={handleKeys} arg="flat" label={HANDLE_NAMES.flat} icon={MoveHorizontal} />
+      <CommandButton command={handleKeys} arg="joined" label={HANDLE_NAMES.joined} icon={Link2} />
+      <CommandButton command={breakHandles} arg={undefined} icon={Unlink2} />
+      <Box width="1px" height="18px" bg="line" mx="1" />
+      <CommandButton command={simplifyKeys} arg={TOLERANCE} icon={Waves} />
+      <CommandButton command={unwindKeys} arg={undefined} icon={RotateCcw} />
+      <Text color="quiet" ml="1">
+        value
+      </Text>
+      <DragNumber
+        label="Mean value of the picked keys"
+        read={() => meanOfPicked(editor.history.project(), picks)}
+        live
+        step={0.1}
+        decimals={2}
+        width="56px"
+        command={offsetValues}
+        start={() => ({ picks, value: meanOfPicked(editor.history.project(), picks), before: before() })}
+        to={(value, _, from) => {
+          const start = from?.value ?? meanOfPicked(editor.history.project(), picks);
+          return { picks, value: value - start, before: from?.before ?? before() };
+        }}
+      />
+      <Text color="quiet">scaled</Text>
+      <DragNumber
+        label="Scale of the values of the picked keys about their mean"
+        read={() => 1}
+        step={0.005}
+        decimals={2}
+        width="40px"
+        units={{ '%': 0.01 }}
+        command={scaleValues}
+        start={() => ({
+          picks,
+          factor: 1,
+          about: meanOfPicked(editor.history.project(), picks),
+          before: before(),
+        })}
+        to={(factor, _, from) => ({
+          picks,
+          factor,
+          about: from?.about ?? meanOfPicked(editor.history.project(), picks),
+          before: from?.before ?? before(),
+        })}
+      />
+      <Text color="quiet">flat</Text>
+      <DragNumber
+        label="Flatten the picked keys of each curve towards their mean"
+        read={() => 0}
+        min={-2}
+        max={1}
+        step={0.005}
+        decimals={2}
+        width="40px"
+        units={{ '%': 0.01 }}
+        command={flattenKeys}
+        start={() => ({ picks, amount: 0, before: before() })}
+        to={(amount, _, from) => ({ picks, amount, before: from?.before ?? before() })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,78 @@
+import { Box } from '@chakra-ui/react';
+import { addressKey, channelAddresses, layerById, weightsWithin } from '@evlay/core';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEditor, useLayer, useProject, useSession } from '../editor/context.js';
+import type { TimeScale } from '../timeline/time-scale.js';
+import { CurveGraph } from './CurveGraph.js';
+import { CurveList } from './CurveList.js';
+import { CurveTools } from './CurveTools.js';
+import { curvesShown } from './shown.js';
+import { fittedScales, type ValueScales } from './value-scale.js';
+
+/** The curves of what is picked on the lit layer, on the lanes' time axis: their names at the left, their shapes beside them. */
+export function Curves({ scale, header }: { scale: TimeScale; header: number }) {
+  const editor = useEditor();
+  const lit = useSession((state) => state.lit);
+  const picked = useSession((state) => state.picked);
+  const own = useSession((state) => state.ownScales);
+  const fitted = useSession((state) => state.fitted);
+  const parts = useProject((project) => project.parts);
+  // Which curves there are: keys that move change nothing of it.
+  const { names } = useLayer(
+    lit,
+    (layer) => ({
+      names: layer
+        ? [...channelAddresses(layer), ...weightsWithin(layer, parts)].map(addressKey).join() +
+          String(typeof layer.weight) +
+          Boolean(layer.placement)
+        : '',
+    }),
+    parts,
+  );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `names` says when others are keyed
+  const curves = useMemo(
+    () => curvesShown(editor.history.project(), lit, picked),
+    [editor, lit, picked, names],
+  );
+  const area = useRef<HTMLDivElement>(null);
+  const [height, setHeight] = useState(160);
+  useEffect(() => {
+    if (!area.current) return;
+    const observer = new ResizeObserver(([entry]) =>
+      setHeight(Math.max(40, Math.floor(entry.contentRect.height))),
+    );
+    observer.observe(area.current);
+    return () => observer.disconnect();
+  }, []);
+
+  const [scales, setScales] = useState<ValueScales>(new Map());
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `fitted` counts how often it was asked for
+  useEffect(() => {
+    const project = editor.history.project();
+    if (layerById(project, lit)) setScales(fittedScales(project, lit, curves, own));
+  }, [editor, lit, curves, own, fitted]);
+
+  return (
+    <Box
+      flex="1"
+      minHeight="0"
+      display="flex"
+      flexDirection="column"
+      role="region"
+      aria-label="Curves of what is picked"
+    >
+      <CurveTools />
+      <Box ref={area} flex="1" minHeight="0" display="flex">
+        <CurveList layer={lit} curves={curves} width={header} />
+        <CurveGraph
+          layer={lit}
+          curves={curves}
+          scale={scale}
+          height={height}
+          scales={scales}
+          onScales={setScales}
+        />
+      </Box>
+    </Box>
+  );
+}
