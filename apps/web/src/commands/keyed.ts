@@ -13,6 +13,7 @@ import {
   raiseKeys,
 } from './keys.js';
 import { lightAbove, lightBelow } from './layers.js';
+import { markFrame, toMarkAfter, toMarkBefore } from './marks.js';
 import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './picking.js';
 import { keySeen } from './pose.js';
 import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
@@ -40,6 +41,10 @@ export const LAYER_KEYS: readonly Command[] = [
   openPalette,
   transport.toKeyBefore,
   transport.toKeyAfter,
+  markFrame,
+  toMarkBefore,
+  toMarkAfter,
+  transport.playPicked,
   lightAbove,
   lightBelow,
   keySeen,

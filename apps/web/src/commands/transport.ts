@@ -1,4 +1,5 @@
 import { channelsOf, keyFrames, keyMarks, layerById } from '@evlay/core';
+import { framesOfPicked } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { command } from './command.js';
 
@@ -58,6 +59,41 @@ export const scrub = command<number>({
   run({ transport }, frame) {
     transport.pause();
     transport.goTo(frame);
+  },
+});
+
+/** How fast it can be played, as parts of the project's rate. */
+export const SPEEDS: readonly number[] = [0.25, 0.5, 1, 2];
+
+export const setSpeed = command<number>({
+  name: 'Play at another speed',
+  looks: true,
+  run: ({ session }, playSpeed) => session.setState({ playSpeed }),
+});
+
+/** Plays a range of frames apart from the project's; undefined plays that again. */
+export const setPlayRange = command<readonly [number, number] | undefined>({
+  name: 'Play a range of frames',
+  looks: true,
+  run({ session }, range) {
+    const ends = range && [...range].map(Math.round).sort((a, b) => a - b);
+    session.setState({ playRange: ends && ends[1] > ends[0] ? [ends[0], ends[1]] : undefined });
+  },
+});
+
+/** Plays the frames of the picked keys, or all again where it plays less. */
+export const playPicked = command({
+  name: 'Play the frames of the picked keys, or all again',
+  keys: 'Shift+P',
+  looks: true,
+  refusal: ({ session, history }) =>
+    session.getState().playRange || framesOfPicked(history.project(), session.getState().keys)
+      ? undefined
+      : { reason: 'Pick keys on two frames or more' },
+  run({ session, history }) {
+    const { playRange, keys } = session.getState();
+    const ends = framesOfPicked(history.project(), keys);
+    session.setState({ playRange: playRange || !ends || ends[1] <= ends[0] ? undefined : ends });
   },
 });
 

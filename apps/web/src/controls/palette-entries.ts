@@ -32,7 +32,7 @@ import { applyPose, saveThePose } from '../commands/pose-book.js';
 import { toKeyAfterPose, toKeyBeforePose } from '../commands/poses.js';
 import { exportProject } from '../commands/project.js';
 import { repeatTouchUp } from '../commands/touch-up.js';
-import { toggleLoop } from '../commands/transport.js';
+import { SPEEDS, setSpeed, toggleLoop } from '../commands/transport.js';
 import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
 import { lookFrom } from '../commands/views.js';
 import type { Editor } from '../editor/editor.js';
@@ -136,6 +136,7 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
       entries: [
         ...TRANSPORT_KEYS.map((command) => item(command, undefined)),
         item(toggleLoop, undefined),
+        ...SPEEDS.map((speed) => item(setSpeed, speed, `Play at ${speed} of the speed`)),
         ...PROJECT_KEYS.map((command) => item(command, undefined)),
         item(exportProject, undefined),
       ],

@@ -35,6 +35,41 @@ export interface TouchUpReach {
   readonly neighbours: number;
 }
 
+/** Numbers of what is done with the timing of motion: what they were last. */
+export interface TimingNumbers {
+  /** Of an overlap: whether joints follow down their chain, and how much larger the values of each are. */
+  readonly downTheChain: boolean;
+  readonly growth: number;
+  readonly noise: {
+    readonly angle: number;
+    readonly centimetres: number;
+    readonly frequency: number;
+    readonly seed: number;
+    readonly everyFrame: boolean;
+  };
+  /** How a chain follows: frames of lag a joint, swings a second, damping (1: without swinging), how much it hangs. */
+  readonly follow: {
+    readonly lag: number;
+    readonly stiffness: number;
+    readonly damping: number;
+    readonly hang: number;
+    readonly everyFrame: boolean;
+  };
+  /** Frames by which mirrored motion comes later. */
+  readonly shift: number;
+  /** Frames over which a loop is closed. */
+  readonly stretch: number;
+}
+
+const TIMING: TimingNumbers = {
+  downTheChain: false,
+  growth: 1,
+  noise: { angle: 2, centimetres: 0, frequency: 1, seed: 1, everyFrame: false },
+  follow: { lag: 1, stiffness: 1.5, damping: 0.5, hang: 0, everyFrame: false },
+  shift: 0,
+  stretch: 8,
+};
+
 /** What is not saved and not undone: selection, playing, how things are shown. */
 export interface SessionState {
   /** The layer that receives keys. */
@@ -47,6 +82,10 @@ export interface SessionState {
   readonly keys: readonly KeyPick[];
   /** Whether the keys of a limb on one frame are picked together. */
   readonly limbLinked: boolean;
+  readonly timing: TimingNumbers;
+  /** How fast it plays, as part of the project's rate, and between which frames, where that is not the whole range. */
+  readonly playSpeed: number;
+  readonly playRange: readonly [number, number] | undefined;
   /** Whether curves are shown in place of the lanes. */
   readonly curves: boolean;
   /** Whether each curve is shown to its own scale; else all of one unit to one. */
@@ -141,6 +180,9 @@ export function createSession(lit: string, looking: boolean): Session {
     parts: [],
     keys: [],
     limbLinked: true,
+    timing: TIMING,
+    playSpeed: 1,
+    playRange: undefined,
     curves: false,
     ownScales: false,
     hiddenCurves: [],

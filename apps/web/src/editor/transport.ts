@@ -20,38 +20,52 @@ export function createTransport(playhead: Signal, seen: Seen, session: Session, 
     playhead.set(Math.min(last, Math.max(first, Math.round(value))));
   };
 
+  /** Between which frames it plays: a range apart from the project's, where there is one, as far as it lies in that. */
+  const ends = (): readonly [number, number] => {
+    const { range } = seen.getState().project;
+    const { playRange, previewing } = session.getState();
+    if (!playRange || previewing) return range;
+    const [first, last] = [Math.max(range[0], playRange[0]), Math.min(range[1], playRange[1])];
+    return last > first ? [first, last] : range;
+  };
+
   /** Last frame that plays: in a loop whose last pose equals its first, the last frame is left out. */
   const lastPlayed = (closed: boolean) => {
-    const [first, last] = seen.getState().project.range;
+    const [first, last] = ends();
     return session.getState().loop && closed && last > first ? last - 1 : last;
   };
 
-  /** Plays at the project's rate on the wall clock: a slow picture drops frames, the motion keeps its time. */
+  /** Plays at the project's rate, or a part of it, on the wall clock: a slow picture drops frames, the motion keeps its time. */
   const play = () => {
     if (session.getState().playing) return;
     const own = ++run;
-    const closed = loopIsClosed(stage.get());
-    if (playhead.get() >= lastPlayed(closed)) playhead.set(seen.getState().project.range[0]);
+    const closed = ends() === seen.getState().project.range && loopIsClosed(stage.get());
+    if (playhead.get() >= lastPlayed(closed) || playhead.get() < ends()[0]) playhead.set(ends()[0]);
     let startFrame = playhead.get();
     let startTime = performance.now();
+    let speed = session.getState().playSpeed;
     session.setState({ playing: true });
     const step = (now: number) => {
-      const { playing, loop } = session.getState();
+      const { playing, loop, playSpeed } = session.getState();
       if (!playing || own !== run) return;
-      const { range, fps } = seen.getState().project;
+      const { fps } = seen.getState().project;
+      const [first] = ends();
       const last = lastPlayed(closed);
-      let next = Math.floor(startFrame + ((now - startTime) * fps) / 1000);
+      if (playSpeed !== speed) {
+        [speed, startFrame, startTime] = [playSpeed, playhead.get(), now];
+      }
+      let next = Math.floor(startFrame + ((now - startTime) * fps * speed) / 1000);
       if (next > last) {
         if (!loop) {
           playhead.set(last);
           session.setState({ playing: false });
           return;
         }
-        next = range[0] + ((next - range[0]) % (last - range[0] + 1));
+        next = first + ((next - first) % (last - first + 1));
         startFrame = next;
         startTime = now;
       }
-      playhead.set(Math.max(range[0], next));
+      playhead.set(Math.max(first, next));
       requestAnimationFrame(step);
     };
     requestAnimationFrame(step);

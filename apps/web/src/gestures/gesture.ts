@@ -16,7 +16,7 @@ export interface Gesture<A> {
 
 /**
  * Begins a gesture with a mark in the history. What a session shows beside the project (a tried pose, picked keys, the
- * frame) goes back with it. `ended` hears of its end, also where it was ended from outside: by a command that is done
+ * lit layer, the frame) goes back with it. `ended` hears of its end, also where it was ended from outside: by a command that is done
  * meanwhile, or by the project being taken over. Undefined, and told, where the command cannot be done.
  */
 export function beginGesture<A>(
@@ -31,7 +31,7 @@ export function beginGesture<A>(
     return undefined;
   }
   editor.gesture?.commit();
-  const { trial, keys, take, window: shown } = editor.session.getState();
+  const { trial, keys, take, window: shown, timing, lit } = editor.session.getState();
   const frame = editor.playhead.get();
   const mark = editor.history.mark();
   let open = true;
@@ -43,7 +43,7 @@ export function beginGesture<A>(
     if (kept) mark.commit();
     else {
       mark.cancel();
-      editor.session.setState({ trial, keys, take, window: shown });
+      editor.session.setState({ trial, keys, take, window: shown, timing, lit });
       editor.playhead.set(frame);
     }
     ended?.(kept);

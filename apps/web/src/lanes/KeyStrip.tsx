@@ -59,7 +59,9 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
     const element = canvas.current;
     if (!element) return;
     const ratio = window.devicePixelRatio || 1;
-    const [plain, lit, edge] = (['text', 'lamp', 'ground'] as const).map((one) => colorOf(one, theme));
+    const [plain, lit, edge, part] = (['text', 'lamp', 'ground', 'alarm'] as const).map((one) =>
+      colorOf(one, theme),
+    );
     let inSight = true;
     let asked = 0;
     const draw = () => {
@@ -90,6 +92,11 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
         context.globalAlpha = round === 0 ? 1 : 0.45;
         context.fillStyle = on ? lit : plain;
         drawMark(context, at, height - tall, tall, eases.get(own), edge);
+        // A key between whole frames has a dot: one command brings it onto one.
+        if (Math.abs(frame - Math.round(frame)) > 1e-6) {
+          context.fillStyle = part;
+          context.fillRect(at - 1.5, Math.max(0, height - tall - 2), 3, 3);
+        }
         context.globalAlpha = 1;
       }
       const told = frames.slice(0, TOLD).map((frame) => Math.round(100 * frame) / 100);

@@ -11,8 +11,9 @@ import { Lane } from './Lane.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './LaneTools.js';
 import { PickedBar } from './PickedBar.js';
 import { PickedKeys } from './PickedKeys.js';
+import { TimeMarks } from './TimeMarks.js';
 
-const HEADER = 440;
+const HEADER = 468;
 const SLIM = 26;
 const TALL = 84;
 const RULER = 32;
@@ -102,8 +103,10 @@ export function Lanes({ curves }: LanesProps) {
           what="range"
           command={changeRange}
           to={(ends) => ends}
+          playsPart
         />
       </Box>
+      <TimeMarks scale={scale} left={HEADER} />
       {showsCurves ? (
         curves({ scale, header: HEADER })
       ) : (

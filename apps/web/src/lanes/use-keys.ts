@@ -29,8 +29,8 @@ export function useKeys(strip: Strip, scale: TimeScale): StripKeys {
   const editor = useEditor();
   const linked = useSession((state) => state.limbLinked);
 
-  /** The own frame of the key under the pointer. */
-  const under = (event: MouseEvent): number | undefined => {
+  /** The key under the pointer. */
+  const under = (event: MouseEvent): KeyMark | undefined => {
     const project = editor.history.project();
     const layer = layerById(project, strip.layer);
     if (!layer) return undefined;
@@ -40,7 +40,7 @@ export function useKeys(strip: Strip, scale: TimeScale): StripKeys {
     const far = (mark: KeyMark) => Math.abs(frameToX(scale, mark.frame) - x);
     let near: KeyMark | undefined;
     for (const mark of marks) if (!near || far(mark) < far(near)) near = mark;
-    return near && far(near) <= NEAR ? near.own : undefined;
+    return near && far(near) <= NEAR ? near : undefined;
   };
 
   const keysAt = (own: number) =>
@@ -49,18 +49,18 @@ export function useKeys(strip: Strip, scale: TimeScale): StripKeys {
   return {
     isOn: (event) => under(event) !== undefined,
     grab(event) {
-      const own = event.button === 0 ? under(event) : undefined;
-      if (own === undefined) return false;
+      const mark = event.button === 0 ? under(event) : undefined;
+      if (!mark) return false;
       perform(editor, lightLayer, strip.layer);
-      perform(editor, pickKeys, { picks: keysAt(own), more: event.shiftKey });
-      dragPickedKeys(editor, event, scale);
+      perform(editor, pickKeys, { picks: keysAt(mark.own), more: event.shiftKey });
+      dragPickedKeys(editor, event, scale, mark.frame);
       return true;
     },
     menu(event) {
-      const own = under(event);
-      if (own === undefined) return false;
+      const mark = under(event);
+      if (!mark) return false;
       perform(editor, lightLayer, strip.layer);
-      const picks = keysAt(own);
+      const picks = keysAt(mark.own);
       const before = editor.session.getState().keys;
       // One that is picked already is meant with all the others.
       const all = picks.every(({ address, keys }) =>

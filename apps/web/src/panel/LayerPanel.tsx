@@ -49,6 +49,7 @@ import { PlacementRows } from './PlacementRows.js';
 import { SpanRow } from './SpanRows.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
+import { TimingRows } from './TimingRows.js';
 
 /** Whether two states of a layer differ in nothing but the keys of its channels. */
 const sameButKeys = (a: Layer, b: Layer): boolean =>
@@ -135,6 +136,7 @@ export function LayerPanel() {
       <ActsOn layer={layer} />
       {!base && layer.content.kind !== 'take' && <MayKey layer={layer} />}
       {layer.content.kind !== 'take' && <EaseRow layer={layer} />}
+      <TimingRows layer={layer} />
     </Box>
   );
 }

@@ -3,11 +3,14 @@ import { type Layer, type LayerTime, LOOPS, type Loop, layerById, ownTime, takeO
 import { type LoopGap, loopGap } from '@evlay/core/evaluate';
 import { RotateCcw } from 'lucide-react';
 import { Fragment, useMemo } from 'react';
+import { perform } from '../commands/command.js';
 import { changeTime } from '../commands/layers.js';
+import { closeGap, keyRepeats, loopPicked } from '../commands/timing.js';
+import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
-import { DragNumber } from '../controls/DragNumber.js';
+import { DragNumber, LocalNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
-import { useCalmProject, useLayerNow, useProject } from '../editor/context.js';
+import { useCalmProject, useEditor, useLayerNow, useProject, useSession } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
 const LOOP_TITLES: Record<Loop, string> = {
@@ -114,6 +117,7 @@ export function TimeRows({ layer }: { layer: Layer }) {
           ))}
       </Row>
       {loop !== 'none' && <LoopRow layer={layer} />}
+      {loop !== 'none' && <CloseRow layer={layer} />}
     </>
   );
 }
@@ -155,6 +159,14 @@ function LoopRow({ layer: shown }: { layer: Layer }) {
       >
         range
       </CommandChoice>
+      <CommandChoice
+        command={loopPicked}
+        arg={undefined}
+        on={false}
+        title="From the first picked key to the last"
+      >
+        picked
+      </CommandChoice>
       {gap && (
         <Text
           color={wide ? 'alarm' : 'quiet'}
@@ -166,6 +178,47 @@ function LoopRow({ layer: shown }: { layer: Layer }) {
           {wide ? gapText(gap, metresPerUnit) : 'closes'}
         </Text>
       )}
+    </Row>
+  );
+}
+
+/** Closes the gap of a keyed loop, or writes its repeats out. */
+function CloseRow({ layer }: { layer: Layer }) {
+  const editor = useEditor();
+  const fps = useProject((project) => project.fps);
+  const timing = useSession((state) => state.timing);
+  if (layer.content.kind !== 'curves') return null;
+  return (
+    <Row label="">
+      <CommandChoice
+        command={closeGap}
+        arg={timing.stretch}
+        on={false}
+        title="Spreads the gap over the last frames of the cycle; the curves meet with one slope"
+      >
+        close
+      </CommandChoice>
+      <Text color="quiet">over the last</Text>
+      <LocalNumber
+        label="Frames over which the loop is closed"
+        read={() => timing.stretch}
+        min={1}
+        step={0.1}
+        decimals={0}
+        units={frameUnits(fps)}
+        onChange={(stretch) => perform(editor, setView, { timing: { ...timing, stretch } })}
+      />
+      <Text color="quiet" flex="1">
+        frames
+      </Text>
+      <CommandChoice
+        command={keyRepeats}
+        arg={undefined}
+        on={false}
+        title="Writes the repeats in the range out as keys; the layer loops no more"
+      >
+        repeats to keys
+      </CommandChoice>
     </Row>
   );
 }

@@ -1,6 +1,6 @@
 import type { PointerEvent } from 'react';
 import type { Command } from '../commands/command.js';
-import { scrub } from '../commands/transport.js';
+import { scrub, setPlayRange } from '../commands/transport.js';
 import { useEditor } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, rulerStep, type TimeScale, xToFrame } from './time-scale.js';
@@ -18,10 +18,22 @@ interface RulerProps<A> {
   /** What dragging an end does, with both ends as they are then. */
   readonly command: Command<A>;
   readonly to: (ends: readonly [number, number]) => A;
+  /** Whether a drag with Shift says which part of it is played. */
+  readonly playsPart?: boolean;
 }
 
 /** A time axis: frames, a stretch with an end to drag on each side; pressing it moves the playhead. */
-export function Ruler<A>({ scale, height, ends, what, origin = 0, perMark = 1, command, to }: RulerProps<A>) {
+export function Ruler<A>({
+  scale,
+  height,
+  ends,
+  what,
+  origin = 0,
+  perMark = 1,
+  command,
+  to,
+  playsPart = false,
+}: RulerProps<A>) {
   const editor = useEditor();
   const [first, last] = ends;
   const counted: TimeScale = { ...scale, from: scale.from / perMark, to: scale.to / perMark };
@@ -35,6 +47,14 @@ export function Ruler<A>({ scale, height, ends, what, origin = 0, perMark = 1, c
     if (event.button !== 0) return;
     const left = event.currentTarget.getBoundingClientRect().left;
     const frameAt = (x: number) => xToFrame(scale, x - left) - origin;
+    if (event.shiftKey && playsPart) {
+      const from = frameAt(event.clientX);
+      startDrag(editor, event, {
+        command: setPlayRange,
+        to: (_dx, _dy, move) => [from, frameAt(move.clientX)] as const,
+      });
+      return;
+    }
     const to = (_dx: number, _dy: number, move: globalThis.PointerEvent) => frameAt(move.clientX);
     startDrag(editor, event, { command: scrub, atOnce: frameAt(event.clientX), to });
   };

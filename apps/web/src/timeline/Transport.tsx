@@ -2,7 +2,16 @@ import { chakra } from '@chakra-ui/react';
 import { ChevronFirst, ChevronLast, Repeat, StepBack, StepForward } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { perform } from '../commands/command.js';
-import { goFirst, goLast, stepBack, stepOn, toggleLoop, togglePlay } from '../commands/transport.js';
+import {
+  goFirst,
+  goLast,
+  SPEEDS,
+  setSpeed,
+  stepBack,
+  stepOn,
+  toggleLoop,
+  togglePlay,
+} from '../commands/transport.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useEditor, useSession } from '../editor/context.js';
 
@@ -41,7 +50,39 @@ export function Transport({
       <CommandButton command={stepOn} arg={undefined} label="Step on" icon={StepForward} />
       <CommandButton command={goLast} arg={undefined} label="Last frame of the range" icon={ChevronLast} />
       <CommandButton command={toggleLoop} arg={undefined} label="Loop" icon={Repeat} on={loop} />
+      <Speed />
     </>
+  );
+}
+
+const SPEED_TEXTS: Readonly<Record<number, string>> = { 0.25: '¼×', 0.5: '½×', 1: '1×', 2: '2×' };
+
+/** How fast it plays: a click goes on to the next speed, with Shift to the one before. */
+function Speed() {
+  const editor = useEditor();
+  const speed = useSession((state) => state.playSpeed);
+  const next = (by: number) => {
+    const at = SPEEDS.indexOf(speed);
+    perform(editor, setSpeed, SPEEDS[(at + by + SPEEDS.length) % SPEEDS.length]);
+  };
+  return (
+    <chakra.button
+      type="button"
+      aria-label={`Plays at ${speed} of the speed`}
+      title="Plays at a quarter, half, full or double speed; Shift: the other way round"
+      onClick={(event) => next(event.shiftKey ? -1 : 1)}
+      width="26px"
+      height="24px"
+      flex="none"
+      borderRadius="l1"
+      cursor="pointer"
+      fontFamily="mono"
+      fontSize="12px"
+      color={speed === 1 ? 'quiet' : 'lamp'}
+      _hover={{ bg: 'raised', color: 'text' }}
+    >
+      {SPEED_TEXTS[speed]}
+    </chakra.button>
   );
 }
 

@@ -45,6 +45,9 @@ export interface Noise {
   readonly period?: number;
 }
 
+/** How much slower the second part of noise is. */
+const SLOWER = 0.61;
+
 /**
  * Noise at `count` samples that lie `interval` seconds apart: its mean is 0 and its largest sample is `amplitude` away
  * from it. The same seed gives the same numbers. With a period the frequency becomes one that goes round in whole waves.
@@ -54,11 +57,17 @@ export function noiseSamples(
   count: number,
   interval: number,
 ): Float64Array {
-  // Noise is 0 at whole numbers and changes its sign between them about as often as not: two cells are a wave.
-  const cells = period > 0 ? Math.max(2, Math.round(2 * frequency * period)) : 0;
-  const rate = period > 0 ? cells / period : 2 * frequency;
+  // Noise is 0 at whole numbers and changes its sign between them about as often as not: two cells are a wave. Two of it,
+  // with cells of different lengths that begin anywhere, have no place at which all noise is 0.
   const out = new Float64Array(count);
-  for (let k = 0; k < count; k++) out[k] = noiseAt(seed, k * interval * rate + 0.5, cells);
+  for (const [part, slower] of [1, SLOWER].entries()) {
+    const wanted = 2 * frequency * slower;
+    const cells = period > 0 ? Math.max(2, Math.round(wanted * period)) : 0;
+    const rate = period > 0 ? cells / period : wanted;
+    const own = seedFor(seed, `part ${part}`);
+    const begin = 64 * randomAt(own, -1);
+    for (let k = 0; k < count; k++) out[k] += noiseAt(own, begin + k * interval * rate, cells);
+  }
   const used = period > 0 ? Math.min(count, Math.round(period / interval)) : count;
   let mean = 0;
   for (let k = 0; k < used; k++) mean += out[k] / used;
