@@ -19,6 +19,7 @@ import { keySeen } from './pose.js';
 import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
 import { redo, undo } from './project.js';
 import { toggleTouchUp } from './touch-up.js';
+import { toggleTrails } from './trails.js';
 import * as transport from './transport.js';
 import { keyLitWeight } from './values.js';
 import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view.js';
@@ -73,6 +74,7 @@ export const LAYER_KEYS: readonly Command[] = [
   deleteKeys,
   toggleCurves,
   fitCurves,
+  toggleTrails,
   playLitAlone,
   hidePicked,
   showAllParts,

@@ -167,6 +167,7 @@ export const letGo = command({
   looks: true,
   run({ session }) {
     if (session.getState().trial) session.setState({ trial: undefined });
-    else session.setState({ picked: [], parts: [], keys: [], drawing: false, asked: undefined });
+    else
+      session.setState({ picked: [], parts: [], keys: [], drawing: false, brush: false, asked: undefined });
   },
 });

@@ -31,7 +31,9 @@ import { pickJoints, pickSet } from '../commands/picking.js';
 import { applyPose, saveThePose } from '../commands/pose-book.js';
 import { toKeyAfterPose, toKeyBeforePose } from '../commands/poses.js';
 import { exportProject } from '../commands/project.js';
+import { followPicked, keyRepeats, loopPicked, mirrorLayerMotion } from '../commands/timing.js';
 import { repeatTouchUp } from '../commands/touch-up.js';
+import { makePaceEven, toggleBrush } from '../commands/trails.js';
 import { SPEEDS, setSpeed, toggleLoop } from '../commands/transport.js';
 import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
 import { lookFrom } from '../commands/views.js';
@@ -77,6 +79,13 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         item(breakHandles, undefined),
         item(simplifyKeys, 0.5, 'Take out keys that the curve can do without, within half a degree'),
         item(unwindKeys, undefined),
+        item(toggleBrush, undefined),
+        item(makePaceEven, undefined),
+        item(loopPicked, undefined),
+        item(keyRepeats, undefined),
+        item(mirrorLayerMotion, 'all', 'Mirror the motion of the lit layer'),
+        item(mirrorLayerMotion, 'picked', 'Mirror the motion of the picked joints'),
+        item(followPicked, {}, 'Let the picked chains follow'),
         item(smoothTheHolds, 'picked', 'Make the holds of the picked keys smooth'),
         item(smoothTheHolds, 'lit', 'Make the holds of the lit layer smooth'),
         item(smoothTheHolds, 'all', 'Make the holds of all layers smooth'),

@@ -4,6 +4,7 @@ import { channelsOfPose } from '@evlay/core/solve';
 import { useEffect, useRef } from 'react';
 import { useEditor } from '../editor/context.js';
 import type { Editor } from '../editor/editor.js';
+import { workWhenCalm } from '../editor/when-calm.js';
 import type { ShownCurve } from './shown.js';
 
 /** What is seen of a channel, and what the layers below the lit one show of it, at every frame from `from` on. */
@@ -15,10 +16,6 @@ export interface BehindCurve {
 
 /** What lies behind curves, by their keys. */
 export type Behind = ReadonlyMap<string, BehindCurve>;
-
-/** Milliseconds that are worked at a stretch, and that are waited for after the last change. */
-const STRETCH = 6;
-const PAUSE = 160;
 
 /** Samples frames a few at a time, so that the page stays free; undefined when all are there. */
 function* sampling(editor: Editor, id: string, curves: readonly ShownCurve[]): Generator<void, Behind> {
@@ -72,32 +69,15 @@ export function useBehind(
   const tell = useRef(changed);
   tell.current = changed;
   useEffect(() => {
-    let timer: ReturnType<typeof setTimeout>;
     behind.current = undefined;
-    const work = (steps: Generator<void, Behind>) => {
-      const end = performance.now() + STRETCH;
-      while (performance.now() < end) {
-        const step = steps.next();
-        if (!step.done) continue;
-        behind.current = step.value;
+    return workWhenCalm(
+      editor,
+      () => sampling(editor, id, curves),
+      (found) => {
+        behind.current = found;
         tell.current();
-        return;
-      }
-      timer = setTimeout(() => work(steps));
-    };
-    const begin = () => {
-      clearTimeout(timer);
-      timer = setTimeout(() => {
-        if (editor.session.getState().playing || editor.gesture) begin();
-        else work(sampling(editor, id, curves));
-      }, PAUSE);
-    };
-    begin();
-    const stop = editor.seen.subscribe(begin);
-    return () => {
-      clearTimeout(timer);
-      stop();
-    };
+      },
+    );
   }, [editor, id, curves]);
   return behind;
 }

@@ -122,6 +122,9 @@ export interface SessionState {
   readonly hidden: readonly string[];
   readonly colours: boolean;
   readonly follow: boolean;
+  /** Whether the paths of picked joints are shown, and whether a brush smooths them. */
+  readonly trails: boolean;
+  readonly brush: boolean;
   /** Whether handles turn or move. */
   readonly handle: 'turn' | 'move';
   /** In whose axes the handles turn, and in whose they move. */
@@ -204,6 +207,8 @@ export function createSession(lit: string, looking: boolean): Session {
     hidden: [],
     colours: true,
     follow: true,
+    trails: false,
+    brush: false,
     handle: 'turn',
     turnAxes: 'joint',
     moveAxes: 'world',

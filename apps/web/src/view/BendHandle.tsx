@@ -1,13 +1,12 @@
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
-import * as THREE from 'three';
+import type * as THREE from 'three';
 import { refusalOf, tellRefusal } from '../commands/command.js';
 import { type Posing, tryPose } from '../commands/pose.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { limbWith } from '../editor/limbs.js';
-import { followPointer } from '../gestures/pointer.js';
 import { beginPosing } from '../gestures/posing.js';
-import { pressHandles } from './attach-handles.js';
+import { dragInPlane } from './drag-in-plane.js';
 import { beginBend } from './move-joint.js';
 
 /** Radius of the handle, in view units: about 2 cm on a person. */
@@ -41,35 +40,12 @@ export function BendHandle({ scale }: { scale: number }) {
   const grab = (event: ThreeEvent<PointerEvent>) => {
     if (event.button !== 0) return;
     event.stopPropagation();
-    pressHandles();
-    const orbit = get().controls as { enabled: boolean } | null;
-    if (orbit) orbit.enabled = false;
-    const { camera, size } = get();
     const bend = beginBend(editor, limb);
-    // The pointer is taken to be in the plane through the ball that faces the camera.
-    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(
-      camera.getWorldDirection(new THREE.Vector3()),
-      ball.current!.position,
-    );
-    const canvas = get().gl.domElement.getBoundingClientRect();
-    const ray = new THREE.Raycaster();
-    const hit = new THREE.Vector3();
     let gesture: ReturnType<typeof beginPosing>;
     let refused = false;
-    const end = (kept: boolean) => {
-      if (kept) gesture?.commit();
-      else gesture?.cancel();
-      if (orbit) orbit.enabled = true;
-    };
-    const stop = followPointer(event.nativeEvent, {
-      move(_dx, _dy, { clientX, clientY }) {
-        const at = new THREE.Vector2(
-          (2 * (clientX - canvas.left)) / size.width - 1,
-          1 - (2 * (clientY - canvas.top)) / size.height,
-        );
-        ray.setFromCamera(at, camera);
-        if (!ray.ray.intersectPlane(plane, hit)) return;
-        const posing: Posing = bend(hit.clone().divideScalar(scale).toArray());
+    const stop = dragInPlane(get, event.nativeEvent, ball.current!.position, {
+      move(place) {
+        const posing: Posing = bend(place.divideScalar(scale).toArray());
         if (!gesture && !refused) {
           const why = refusalOf(editor, tryPose, posing);
           if (why) tellRefusal(tryPose.name, why);
@@ -78,13 +54,8 @@ export function BendHandle({ scale }: { scale: number }) {
         }
         gesture?.to(posing);
       },
-      end,
+      end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
     });
-    // A press that does not move gives the camera back too.
-    const released = () => {
-      if (orbit) orbit.enabled = true;
-    };
-    window.addEventListener('pointerup', released, { once: true });
   };
 
   return (

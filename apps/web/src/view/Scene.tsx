@@ -14,6 +14,7 @@ import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
 import { Picture } from './Picture.js';
 import { PlaceHandles } from './PlaceHandles.js';
+import { Trails } from './Trails.js';
 import { useLightDisplay } from './use-light.js';
 import { setViewpoint } from './viewpoint.js';
 
@@ -42,6 +43,7 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
       </group>
       {!previewing && (placing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />)}
       {!previewing && !placing && <BendHandle scale={scale} />}
+      <Trails scale={scale} />
       <Camera scale={scale} reach={extent.reach} />
       {!previewing && <Picture />}
     </>

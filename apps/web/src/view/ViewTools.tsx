@@ -2,6 +2,7 @@ import { Box } from '@chakra-ui/react';
 import {
   Anchor,
   Bone,
+  Brush,
   Crosshair,
   Eye,
   Feather,
@@ -14,8 +15,10 @@ import {
   Palette,
   PersonStanding,
   Rotate3d,
+  Route,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
+import { toggleBrush, toggleTrails } from '../commands/trails.js';
 import { chooseHandle, frameCharacter, setView, showAllParts, toggleLight } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useSession } from '../editor/context.js';
@@ -25,18 +28,34 @@ import { ViewsMenu } from './ViewsMenu.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
-  const { surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay } = useSession(
-    useShallow(({ surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay }) => ({
-      surface,
-      colours,
-      follow,
-      handle,
-      placing,
-      previewing,
-      endKeepsAngle,
-      feetStay,
-    })),
-  );
+  const { surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay, trails, brush } =
+    useSession(
+      useShallow(
+        ({
+          surface,
+          colours,
+          follow,
+          handle,
+          placing,
+          previewing,
+          endKeepsAngle,
+          feetStay,
+          trails,
+          brush,
+        }) => ({
+          surface,
+          colours,
+          follow,
+          handle,
+          placing,
+          previewing,
+          endKeepsAngle,
+          feetStay,
+          trails,
+          brush,
+        }),
+      ),
+    );
   const light = useLightDisplay();
   const hidden = useSession((state) => state.hidden.length > 0);
   // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
@@ -103,6 +122,8 @@ export function ViewTools() {
         <SetView label="Colour by who drives" icon={Palette} on={colours} to={{ colours: !colours }} />
         <SetView label="Follow the character" icon={Footprints} on={follow} to={{ follow: !follow }} />
         <CommandButton command={frameCharacter} arg={undefined} icon={Crosshair} />
+        <CommandButton command={toggleTrails} arg={undefined} icon={Route} on={trails} />
+        {trails && <CommandButton command={toggleBrush} arg={undefined} icon={Brush} on={brush} />}
         <ViewsMenu />
         {hidden && <CommandButton command={showAllParts} arg={undefined} icon={Eye} />}
         <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />

@@ -1,4 +1,5 @@
 /** Every change a user can make, as a function from project to project. */
+export * from './arc.js';
 export * from './change.js';
 export * from './copied-keys.js';
 export * from './curve-tools.js';

@@ -1,0 +1,75 @@
+import { layerById } from '@evlay/core';
+import { evenPace, touchUpPath } from '@evlay/core/edit';
+import { limbEndingAt } from '../editor/limbs.js';
+import { command } from './command.js';
+import { litHindrance } from './pose.js';
+import { canMove } from './view.js';
+
+/** Shows the paths of the picked joints, a dot a frame. */
+export const toggleTrails = command({
+  name: 'Show the trails of picked joints',
+  keys: 'Shift+T',
+  looks: true,
+  run: ({ session }) => session.setState(({ trails }) => ({ trails: !trails, brush: false })),
+});
+
+/** Takes the brush with which trails are smoothed, or lays it down. */
+export const toggleBrush = command({
+  name: 'Smooth a trail with the brush',
+  looks: true,
+  refusal({ session, history }) {
+    const { picked, lit, brush } = session.getState();
+    if (brush) return undefined;
+    const project = history.project();
+    const joint = picked.at(-1);
+    if (joint === undefined)
+      return { reason: 'Pick a hand, a foot, the head or the root, whose trail is shown' };
+    return canMove(project, layerById(project, lit), joint)
+      ? undefined
+      : { reason: `${project.rig.joints[joint].name} is no end of a limb: its trail cannot be moved` };
+  },
+  run: ({ session }) => session.setState(({ brush }) => ({ brush: !brush, trails: true })),
+});
+
+/** Brings a joint to places at frames, as a touch-up on the lit additive layer. */
+export const brushTrail = command<{
+  readonly joint: number;
+  readonly goals: ReadonlyMap<number, readonly number[]>;
+}>({
+  name: 'Smooth a trail',
+  layer: ({ session }) => session.getState().lit,
+  refusal(editor) {
+    const { history, session } = editor;
+    const layer = layerById(history.project(), session.getState().lit);
+    const hindrance = litHindrance(editor);
+    if (hindrance) return { reason: hindrance.reason };
+    return layer?.mode === 'additive'
+      ? undefined
+      : { reason: 'A smoothed trail is a touch-up: light an additive layer, or add one' };
+  },
+  run({ history, session }, { joint, goals }, change) {
+    const { lit } = session.getState();
+    const limb = limbEndingAt(history.project(), joint);
+    change((project) => touchUpPath(project, lit, { joint, ...(limb && { limb }) }, goals));
+    session.setState({ asked: undefined });
+  },
+});
+
+/** Lets the root run along its path at an even pace between its keys on the lit layer. */
+export const makePaceEven = command({
+  name: 'Make the pace of the root even',
+  layer: ({ session }) => session.getState().lit,
+  refusal({ history, session }) {
+    const project = history.project();
+    const layer = layerById(project, session.getState().lit);
+    const root = project.rig.joints.find(({ parent }) => parent < 0)!.name;
+    return layer && evenPace(project, layer.id, root) !== project
+      ? undefined
+      : { reason: 'The lit layer has no three keys on the place of the root, or its pace is even' };
+  },
+  run({ session }, _, change) {
+    change((project) =>
+      evenPace(project, session.getState().lit, project.rig.joints.find(({ parent }) => parent < 0)!.name),
+    );
+  },
+});

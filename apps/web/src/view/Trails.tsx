@@ -1,0 +1,154 @@
+import { keyFrames, keyMarks, layerById, layerIndex, ownTime, takeOf } from '@evlay/core';
+import { type ThreeEvent, useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useState } from 'react';
+import * as THREE from 'three';
+import { perform, refusalOf, tellRefusal } from '../commands/command.js';
+import { tryPose } from '../commands/pose.js';
+import { scrub } from '../commands/transport.js';
+import { canMove } from '../commands/view.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { workWhenCalm } from '../editor/when-calm.js';
+import { beginPosing } from '../gestures/posing.js';
+import { ArcBrush } from './ArcBrush.js';
+import { dragInPlane } from './drag-in-plane.js';
+import { beginMove } from './move-joint.js';
+import { type Trails as Paths, trailing } from './trail-points.js';
+
+/** Joints whose trails are shown at once. */
+const MOST_JOINTS = 6;
+/** Pixels of a dot of a frame. */
+const DOT = 4;
+/** Radius of the ball of a key, in the view's units: about 1.5 cm on a person. */
+const BALL = 0.015;
+
+/**
+ * The paths of the picked joints, with a dot a frame, so that spacing is seen: of what is seen bright, of the base pale.
+ * Keys of the lit layer are balls that can be dragged: the joint is posed on that frame.
+ */
+export function Trails({ scale }: { scale: number }) {
+  const editor = useEditor();
+  const picked = useSession((state) => state.picked);
+  const shown = useSession((state) => state.trails && !state.previewing);
+  const [paths, setPaths] = useState<Paths>();
+  const joints = useMemo(() => picked.slice(-MOST_JOINTS), [picked]);
+  useEffect(() => {
+    setPaths(undefined);
+    if (!shown || joints.length === 0) return;
+    return workWhenCalm(editor, () => trailing(editor, joints), setPaths);
+  }, [editor, joints, shown]);
+  if (!paths || !shown) return null;
+  return joints
+    .filter((j) => paths.result.has(j))
+    .map((j) => (
+      <group key={j} userData={{ handles: true }}>
+        <Path points={paths.base.get(j)!} scale={scale} color="#7E9C9A" faint />
+        <Path points={paths.result.get(j)!} scale={scale} color="#EAF1EC" />
+        <KeyBalls joint={j} paths={paths} scale={scale} />
+        {j === joints.at(-1) && <ArcBrush joint={j} paths={paths} scale={scale} />}
+      </group>
+    ));
+}
+
+interface PathProps {
+  readonly points: Float32Array;
+  readonly scale: number;
+  readonly color: string;
+  readonly faint?: boolean;
+}
+
+/** A line through all frames, with a dot on each. */
+function Path({ points, scale, color, faint = false }: PathProps) {
+  const invalidate = useThree((state) => state.invalidate);
+  const drawn = useMemo(() => {
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute('position', new THREE.BufferAttribute(points, 3));
+    const shared = { color, transparent: true, opacity: faint ? 0.35 : 0.9, depthTest: faint };
+    const line = new THREE.Line(geometry, new THREE.LineBasicMaterial(shared));
+    const dots = new THREE.Points(
+      geometry,
+      new THREE.PointsMaterial({ ...shared, size: faint ? DOT - 1 : DOT, sizeAttenuation: false }),
+    );
+    for (const one of [line, dots]) {
+      one.renderOrder = 5;
+      // Paths are looked at: what lies behind them is picked.
+      one.raycast = () => undefined;
+    }
+    return { geometry, line, dots };
+  }, [points, color, faint]);
+  useEffect(() => {
+    invalidate();
+    return () => {
+      drawn.geometry.dispose();
+      drawn.line.material.dispose();
+      drawn.dots.material.dispose();
+      invalidate();
+    };
+  }, [drawn, invalidate]);
+  return (
+    <group scale={scale}>
+      <primitive object={drawn.line} />
+      <primitive object={drawn.dots} />
+    </group>
+  );
+}
+
+/** The frames of the project on which the lit layer has keys, as far as a trail goes. */
+function useKeyFrames({ from, count }: Paths): readonly number[] {
+  const lit = useSession((state) => state.lit);
+  const layer = useProject((project) => layerById(project, lit));
+  const takes = useProject((project) => project.takes);
+  const fps = useProject((project) => project.fps);
+  return useMemo(() => {
+    if (!layer) return [];
+    const take = takes.find(({ id }) => id === takeOf(layer)?.take);
+    const marks = keyMarks(ownTime(layer, take, fps), keyFrames(layer), from, from + count - 1);
+    return [...new Set(marks.map(({ frame }) => Math.round(frame)))].filter(
+      (frame) => frame >= from && frame < from + count,
+    );
+  }, [layer, takes, fps, from, count]);
+}
+
+function KeyBalls({ joint, paths, scale }: { joint: number; paths: Paths; scale: number }) {
+  const editor = useEditor();
+  const get = useThree((state) => state.get);
+  const frames = useKeyFrames(paths);
+  const points = paths.result.get(joint)!;
+  const movable = useProject((project) =>
+    canMove(project, layerById(project, editor.session.getState().lit), joint),
+  );
+  const playing = useSession((state) => state.playing);
+  const base = useProject((project) => layerIndex(project, editor.session.getState().lit) === 0);
+  if (playing || base) return null;
+
+  const grab = (event: ThreeEvent<PointerEvent>, frame: number, at: THREE.Vector3) => {
+    if (event.button !== 0 || !movable) return;
+    event.stopPropagation();
+    perform(editor, scrub, frame);
+    const move = beginMove(editor, joint);
+    let gesture: ReturnType<typeof beginPosing>;
+    let refused = false;
+    const stop = dragInPlane(get, event.nativeEvent, at, {
+      move(place) {
+        const { posing } = move(place.divideScalar(scale).toArray(), false);
+        if (!gesture && !refused) {
+          const why = refusalOf(editor, tryPose, posing);
+          if (why) tellRefusal(tryPose.name, why);
+          refused = why !== undefined;
+          gesture = refused ? undefined : beginPosing(editor, (kept) => stop(kept));
+        }
+        gesture?.to(posing);
+      },
+      end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
+    });
+  };
+
+  return frames.map((frame) => {
+    const at = new THREE.Vector3().fromArray(points, 3 * (frame - paths.from)).multiplyScalar(scale);
+    return (
+      <mesh key={frame} position={at} renderOrder={8} onPointerDown={(event) => grab(event, frame, at)}>
+        <sphereGeometry args={[BALL, 14, 10]} />
+        <meshBasicMaterial color="#FFC857" depthTest={false} transparent opacity={movable ? 0.95 : 0.5} />
+      </mesh>
+    );
+  });
+}
