@@ -7,6 +7,7 @@ import { bakeLine } from './bake.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
 import { type Line, measure, printTable } from './measure.js';
+import { motionLines } from './motion.js';
 
 const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
 
@@ -39,6 +40,13 @@ function captureLines(): Line[] {
   ];
 }
 
-const found = [...evaluateLines(), await bakeLine(), ...readLines(), ...captureLines(), ...editLines()];
+const found = [
+  ...evaluateLines(),
+  await bakeLine(),
+  ...readLines(),
+  ...captureLines(),
+  ...editLines(),
+  ...motionLines(),
+];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

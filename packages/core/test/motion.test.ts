@@ -1,6 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addFollowLayer, posesBelow, putFollow, putNoise } from '../src/edit/index.js';
+import {
+  addFollowLayer,
+  evenPace,
+  posesBelow,
+  putFollow,
+  putNoise,
+  smoothedPath,
+  touchUpPath,
+} from '../src/edit/index.js';
 import {
   compileStack,
   evaluateStack,
@@ -14,6 +22,7 @@ import {
 } from '../src/index.js';
 import { noiseSamples, springStep, stepSpring } from '../src/motion/index.js';
 import { globalMatrices } from '../src/rig/index.js';
+import { compileLimb } from '../src/solve/index.js';
 import { curveOf } from './drawn-curve.js';
 
 describe('a spring', () => {
@@ -267,4 +276,61 @@ it('noise on a layer stays within its amplitudes, is keyed where it turns or eve
   const keys = round.content.channels.Top.rx!.keys;
   expect([keys[0].frame, keys.at(-1)!.frame, keys.at(-1)!.value]).toEqual([0, 45, keys[0].value]);
   expect(posesBelow(project, 0).count).toBe(121);
+});
+
+describe('a path', () => {
+  const limbOf = () =>
+    compileLimb(rope, { name: 'rope', chain: ['Top', 'Rope1', 'Rope2', 'Rope3'], bend: [0, 0, 1] });
+
+  it('that is brushed comes nearer to a smooth one, and stays where it was not brushed', () => {
+    const jerks = curveOf([0, 0], [20, 10], [23, 26], [26, 8], [60, 0]);
+    const base = swung({ Top: { rz: jerks } });
+    const project: Project = {
+      ...base,
+      layers: [...base.layers, newLayer('Arc', 'additive', { id: 'arc' })],
+    };
+    const joint = 5 - 1;
+    const path = Array.from({ length: 61 }, (_, frame) => placesAt(project, frame)[joint]);
+    const strengths = path.map((_, frame) => (frame >= 18 && frame <= 28 ? 1 : 0));
+    const smooth = smoothedPath(path.flat(), strengths);
+    const bend = (points: readonly (readonly number[])[]) =>
+      points
+        .slice(1, -1)
+        .reduce(
+          (sum, p, k) =>
+            sum + Math.hypot(...p.map((v, axis) => points[k][axis] - 2 * v + points[k + 2][axis])),
+          0,
+        );
+    const goals = new Map(
+      strengths.flatMap((strength, frame) =>
+        strength > 0 ? [[frame, [...smooth.subarray(3 * frame, 3 * frame + 3)]] as const] : [],
+      ),
+    );
+    const after = touchUpPath(project, 'arc', { joint, limb: limbOf() }, goals);
+    const now = path.map((_, frame) => placesAt(after, frame)[joint]);
+    for (const [frame, goal] of goals)
+      expect(Math.hypot(...goal.map((value, axis) => value - now[frame][axis]))).toBeLessThan(1e-4);
+    for (const frame of [0, 10, 17, 29, 40, 60])
+      expect(Math.hypot(...now[frame].map((value, axis) => value - path[frame][axis]))).toBeLessThan(1e-9);
+    expect(bend(now.slice(17, 30))).toBeLessThan(0.5 * bend(path.slice(17, 30)));
+  });
+
+  it('of the root run at an even pace has steps of nearly one length, through the same places', () => {
+    const project = swung({
+      Pole: {
+        tx: curveOf([0, 0, 'linear'], [10, 1, 'linear'], [50, 3, 'linear'], [60, 9]),
+        tz: curveOf([0, 0, 'linear'], [60, 0.5]),
+      },
+    });
+    const even = evenPace(project, 'base', 'Pole');
+    const steps = (of: Project) =>
+      Array.from({ length: 50 }, (_, k) =>
+        Math.hypot(...placesAt(of, k + 6)[0].map((v, axis) => v - placesAt(of, k + 5)[0][axis])),
+      );
+    const spread = (list: number[]) => Math.max(...list) / Math.min(...list);
+    expect(spread(steps(project))).toBeGreaterThan(8);
+    expect(spread(steps(even))).toBeLessThan(2);
+    expect(placesAt(even, 60)[0]).toEqual(placesAt(project, 60)[0]);
+    expect(evenPace(even, 'base', 'Top')).toBe(even);
+  });
 });

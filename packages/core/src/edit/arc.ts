@@ -144,7 +144,8 @@ function pinnedCurve(
 
 /**
  * Lets the root run along its path at an even pace between its first and its last key on a layer: its keys keep their
- * places and move in time, so that each is as far along in frames as it is along the path.
+ * places and move in time, so that each is as far along in frames as it is along the path, and the curves go through
+ * them at that pace.
  */
 export function evenPace(project: Project, id: string, joint: string): Project {
   const layer = layerById(project, id);
@@ -168,17 +169,36 @@ export function evenPace(project: Project, id: string, joint: string): Project {
     along.set(frames[i + 1], way);
   }
   if (way < 1e-9) return project;
+  const pace = way / (last - first);
+  // The direction of the path at a key, one number a channel: from a little before it to a little after it.
+  const slopesAt = (frame: number): number[] => {
+    const i = frames.indexOf(frame);
+    const from = placeAt(i > 0 ? frame - (frame - frames[i - 1]) / PIECES : frame);
+    const to = placeAt(i + 1 < frames.length ? frame + (frames[i + 1] - frame) / PIECES : frame);
+    const step = to.map((value, axis) => value - from[axis]);
+    const length = Math.hypot(...step);
+    return step.map((value) => (length > 0 ? (value / length) * pace : 0));
+  };
   return writeScalars(
     project,
-    names.map((channel): Written => {
-      const keys = own[channel]!.keys.map((key, i, all) => ({
+    names.map((channel, axis): Written => {
+      const keys = own[channel]!.keys.map((key) => ({
         ...key,
         frame: first + (along.get(key.frame)! / way) * (last - first),
-        // Through the middle of its way it does not stop.
-        ease: i === 0 || i === all.length - 1 ? key.ease : ('smooth' as const),
+        ease: 'bezier' as const,
+        slope: slopesAt(key.frame)[axis],
       }));
       const apart = keys.filter((key, i) => i === 0 || key.frame > keys[i - 1].frame + 1e-4);
-      return [{ kind: 'channel', layer: id, joint, channel }, { keys: apart }];
+      return [
+        { kind: 'channel', layer: id, joint, channel },
+        {
+          keys: apart.map(({ slope, ...key }, i) => {
+            const before = i > 0 ? (key.frame - apart[i - 1].frame) / 3 : 0;
+            const after = i + 1 < apart.length ? (apart[i + 1].frame - key.frame) / 3 : 0;
+            return { ...key, in: [-before, -slope * before] as const, out: [after, slope * after] as const };
+          }),
+        },
+      ];
     }),
   );
 }

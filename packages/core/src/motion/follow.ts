@@ -23,8 +23,6 @@ export interface PosesOverTime {
   readonly translations: Float64Array;
 }
 
-/** Steps of the spring in a second, at least: coarser ones would cut the goal's way short. */
-const STEPS_A_SECOND = 120;
 const DOWN = [0, -1, 0];
 
 /**
@@ -42,10 +40,10 @@ export function followChain(
   const { interval, count } = poses;
   const followers = chain.slice(1);
   const out = new Float64Array(4 * followers.length * count);
-  const steps = Math.max(1, Math.ceil(interval * STEPS_A_SECOND));
-  const step = springStep(spring, interval / steps);
+  const step = springStep(spring, interval);
   const tips = followers.map((j, k) => tipOf(rig, j, followers[k + 1]));
   const late = Math.round(lag / interval);
+  const line = lineTo(rig, chain[0]);
   const states = new Float64Array(6 * followers.length);
   const goals = new Float64Array(3 * followers.length);
   const pose: Pose = restPose(rig);
@@ -54,10 +52,14 @@ export function followChain(
   const next = [0, 0, 0, 1];
   const place = [0, 0, 0];
   const shown = [0, 0, 0, 1];
+  const tip = [0, 0, 0];
+  const wanted = [0, 0, 0];
+  const to = [0, 0, 0];
+  const turn = [0, 0, 0, 1];
   for (let sample = 0; sample < count; sample++) {
     pose.rotations.set(poses.rotations.subarray(4 * n * sample, 4 * n * (sample + 1)));
     pose.translations.set(poses.translations.subarray(3 * n * sample, 3 * n * (sample + 1)));
-    globalOf(rig, pose, chain[0], above, origin);
+    globalOf(pose, line, above, origin);
     for (const [k, j] of followers.entries()) {
       // What is followed is what the pose below had `lag` before, joint by joint.
       const seen = Math.max(0, sample - late * (k + 1));
@@ -66,10 +68,9 @@ export function followChain(
       rotate(place, 0, above, 0, place, 0);
       for (let c = 0; c < 3; c++) origin[c] += place[c];
       multiply(next, 0, above, 0, shown, 0);
-      const tip = [...tips[k]];
+      for (let c = 0; c < 3; c++) tip[c] = tips[k][c];
       rotate(tip, 0, next, 0, tip, 0);
-      const length = Math.hypot(...tip);
-      const wanted = hanging(tip, hang, length);
+      hangInto(wanted, tip, hang);
       const state = 6 * k;
       for (let c = 0; c < 3; c++) {
         const goal = origin[c] + wanted[c];
@@ -77,21 +78,13 @@ export function followChain(
           states[state + 2 * c] = goal;
           states[state + 2 * c + 1] = 0;
         } else {
-          const from = goals[3 * k + c];
-          for (let s = 0; s < steps; s++)
-            stepSpring(
-              step,
-              states,
-              state + 2 * c,
-              from + ((goal - from) * s) / steps,
-              from + ((goal - from) * (s + 1)) / steps,
-            );
+          // The step is exact for a goal that goes straight on between two samples, however long they take.
+          stepSpring(step, states, state + 2 * c, goals[3 * k + c], goal);
         }
         goals[3 * k + c] = goal;
+        to[c] = states[state + 2 * c] - origin[c];
       }
-      const to = [0, 1, 2].map((c) => states[state + 2 * c] - origin[c]);
-      // A bone that is turned only about its own line has no way to be led by its tip.
-      const turn = turnBetween(tip, Math.hypot(...to) > 1e-9 ? to : wanted);
+      turnInto(turn, tip, to);
       multiply(next, 0, turn, 0, next, 0);
       normalize(next, 0);
       const o = 4 * (followers.length * sample + k);
@@ -112,20 +105,44 @@ function tipOf(rig: Rig, j: number, following: number | undefined): readonly num
   return child && Math.hypot(...child.translation) > 1e-9 ? child.translation : translation;
 }
 
-/** A way of some length that is turned down by a part. */
-function hanging(way: readonly number[], hang: number, length: number): readonly number[] {
-  if (hang === 0) return way;
-  const mixed = way.map((value, axis) => value * (1 - hang) + DOWN[axis] * length * hang);
-  const now = Math.hypot(...mixed);
-  return now > 1e-9 ? mixed.map((value) => (value / now) * length) : way;
+/** Writes a way that is turned down by a part and keeps its length. */
+function hangInto(out: number[], way: readonly number[], hang: number): void {
+  for (let c = 0; c < 3; c++) out[c] = way[c];
+  if (hang === 0) return;
+  const length = Math.hypot(way[0], way[1], way[2]);
+  for (let c = 0; c < 3; c++) out[c] += hang * (DOWN[c] * length - way[c]);
+  const now = Math.hypot(out[0], out[1], out[2]);
+  // Half way between up and down there is no way.
+  for (let c = 0; c < 3; c++) out[c] = now > 1e-9 ? (out[c] / now) * length : way[c];
 }
 
-/** Global orientation and place of a joint, by its own parents alone. */
-function globalOf(rig: Rig, pose: Pose, joint: number, orientation: number[], place: number[]): void {
+/** Writes the shortest turn from one way to another; none where one of them has no length. */
+function turnInto(out: number[], a: readonly number[], b: readonly number[]): void {
+  const lengths = Math.sqrt((a[0] ** 2 + a[1] ** 2 + a[2] ** 2) * (b[0] ** 2 + b[1] ** 2 + b[2] ** 2));
+  const dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+  if (lengths < 1e-18 || dot < (-1 + 1e-9) * lengths) {
+    const turn = turnBetween(a, b);
+    for (let c = 0; c < 4; c++) out[c] = turn[c];
+    return;
+  }
+  out[0] = a[1] * b[2] - a[2] * b[1];
+  out[1] = a[2] * b[0] - a[0] * b[2];
+  out[2] = a[0] * b[1] - a[1] * b[0];
+  out[3] = lengths + dot;
+  normalize(out, 0);
+}
+
+/** The joints from the root down to one. */
+function lineTo(rig: Rig, joint: number): number[] {
   const line: number[] = [];
   for (let j = joint; j >= 0; j = rig.joints[j].parent) line.unshift(j);
-  orientation.splice(0, 4, 0, 0, 0, 1);
-  place.fill(0);
+  return line;
+}
+
+/** Global orientation and place of the last joint of a line from the root. */
+function globalOf(pose: Pose, line: readonly number[], orientation: number[], place: number[]): void {
+  for (let c = 0; c < 4; c++) orientation[c] = c === 3 ? 1 : 0;
+  for (let c = 0; c < 3; c++) place[c] = 0;
   const way = [0, 0, 0];
   for (const j of line) {
     for (let c = 0; c < 3; c++) way[c] = pose.translations[3 * j + c];
