@@ -16,14 +16,13 @@ installPackages();
 build();
 
 const PORT = 4196;
-const JOINTS = 65;
 const LAYERS = 40;
 const KEYS = 20_000;
 const MOVES = 60;
 
 /** The demo's walk with a chain of more joints on the hips, so that the rig has as many as wanted. */
-function walkOfMoreJoints(bvh) {
-  const more = JOINTS - (bvh.match(/ROOT|JOINT/g) ?? []).length;
+function walkOfMoreJoints(bvh, joints) {
+  const more = joints - (bvh.match(/ROOT|JOINT/g) ?? []).length;
   const end = bvh.lastIndexOf('}', bvh.indexOf('MOTION'));
   const chain = Array.from(
     { length: more },
@@ -36,15 +35,18 @@ function walkOfMoreJoints(bvh) {
 }
 
 /** A project of one take under additive layers that have all the keys. */
-function heavyProject() {
+function heavyProject(count, keyed) {
   const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
-  const bvh = walkOfMoreJoints(new TextDecoder().decode(demo['takes/walk.bvh']));
+  const bvh = walkOfMoreJoints(new TextDecoder().decode(demo['takes/walk.bvh']), count);
   const names = [...bvh.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
   const arms = names.filter((name) => /Arm|Forearm|Hand$|Leg|Foot|Spine|Chest|Neck|Head|Shoulder/.test(name));
-  const joints = arms.concat(names.filter((name) => !arms.includes(name))).slice(0, 21);
-  const keysOfCurve = Math.ceil(KEYS / (LAYERS - 1) / joints.length);
+  const joints = arms.concat(names.filter((name) => !arms.includes(name))).slice(0, keyed);
+  const keysOfCurve = Math.ceil(KEYS / (LAYERS - 1) / joints.length / (keyed > 30 ? 3 : 1));
   const curve = (layer, axis) => ({
-    keys: Array.from({ length: keysOfCurve }, (_, k) => [5 * k, Math.sin(layer + axis + k)]),
+    keys: Array.from({ length: keysOfCurve }, (_, k) => [
+      Math.round((120 * k) / (keysOfCurve - 1)),
+      Math.sin(layer + axis + k),
+    ]),
   });
   const layers = Array.from({ length: LAYERS - 1 }, (_, n) => ({
     name: `Layer ${n + 1}`,
@@ -75,14 +77,19 @@ try {
   await page.addInitScript(() =>
     localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightDisplay: true }, version: 0 })),
   );
-  await page.goto(`http://127.0.0.1:${PORT}/`);
-  await page.getByRole('heading', { name: 'Projects' }).waitFor();
-  await page
-    .locator('input[type=file]')
-    .setInputFiles({ name: 'heavy.evlay', mimeType: 'application/zip', buffer: heavyProject() });
-  await page.waitForURL(/\/p\//);
-  await page.getByRole('slider', { name: /^head/ }).waitFor();
-  await page.getByText('saved ✓').waitFor();
+  /** Opens a project of a rig of `joints`, of which each layer keys `keyed`. */
+  const open = async (joints, keyed) => {
+    await page.goto(`http://127.0.0.1:${PORT}/`);
+    await page.getByRole('heading', { name: 'Projects' }).waitFor();
+    await page.locator('input[type=file]').setInputFiles({
+      name: 'heavy.evlay',
+      mimeType: 'application/zip',
+      buffer: heavyProject(joints, keyed),
+    });
+    await page.waitForURL(/\/p\//);
+    await page.getByRole('slider', { name: /^head/ }).waitFor();
+    await page.getByText('saved ✓').waitFor();
+  };
 
   const cdp = await page.context().newCDPSession(page);
   await cdp.send('Performance.enable', { timeDomain: 'threadTicks' });
@@ -92,34 +99,40 @@ try {
   };
   const frame = () => page.evaluate(() => new Promise((done) => requestAnimationFrame(() => done())));
 
-  /** Script and layout, ms a move, of a drag there and back from a place; let go of at its start. */
-  const measure = async (what, from, by) => {
-    await page.mouse.move(from.x + 1, from.y + 1);
-    await page.mouse.move(from.x, from.y);
-    await page.mouse.down();
-    // There and back at an even pace, so that the hand never pauses.
-    const there = (k) => 1 - Math.abs(((k / 15) % 2) - 1);
-    const to = (k) => page.mouse.move(from.x + by.x * there(k), from.y + by.y * there(k));
-    for (let k = 1; k < 10; k++) await to(k);
+  /** There and back from move to move, at an even pace, so that the hand never pauses: from 0 to 1. */
+  const there = (k) => 1 - Math.abs(((k / 15) % 2) - 1);
+
+  /** Script and layout, ms a move. */
+  const measure = async (what, move) => {
+    for (let k = 1; k < 10; k++) await move(k);
     const before = await counters();
     for (let k = 10; k < 10 + MOVES; k++) {
-      await to(k);
+      await move(k);
       await frame();
     }
     const after = await counters();
-    await page.keyboard.press('Escape');
-    await page.mouse.up();
     const per = (name) => (1000 * (after[name] - before[name])) / MOVES;
     const layout = per('LayoutDuration') + per('RecalcStyleDuration');
     console.log(
-      `${what}: script ${(per('ScriptDuration')).toFixed(1)} ms a move, layout and style ${layout.toFixed(1)} ms, ` +
+      `${what}: script ${per('ScriptDuration').toFixed(1)} ms a move, layout and style ${layout.toFixed(1)} ms, ` +
         `all of the page's thread ${per('TaskDuration').toFixed(1)} ms`,
     );
+  };
+
+  /** As {@link measure}, of a drag from a place, which is taken back. */
+  const measureDrag = async (what, from, by) => {
+    await page.mouse.move(from.x + 1, from.y + 1);
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await measure(what, (k) => page.mouse.move(from.x + by.x * there(k), from.y + by.y * there(k)));
+    await page.keyboard.press('Escape');
+    await page.mouse.up();
   };
 
   /** What is measured, by name. */
   const things = {
     async hand() {
+      await open(65, 21);
       await page
         .locator('[data-scrolls]')
         .first()
@@ -133,10 +146,11 @@ try {
       await page.getByRole('button', { name: 'Move joints' }).click();
       await frame();
       const { x, y } = await page.locator('[data-joint="LeftHand"]').boundingBox();
-      await measure('a hand on the lowest layer', { x, y }, { x: 60, y: 40 });
+      await measureDrag('a hand on the lowest layer', { x, y }, { x: 60, y: 40 });
       await page.keyboard.press('Escape');
     },
     async keys() {
+      await open(65, 21);
       const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
       await page.mouse.move(640, edge.y + 2);
       await page.mouse.down();
@@ -156,7 +170,39 @@ try {
       const bar = await page.locator('[data-picked-bar] rect').first().boundingBox();
       const [count] = await page.getByText(/^\d+ keys$/).allTextContents();
       const middle = { x: bar.x + bar.width / 2, y: bar.y + bar.height / 2 };
-      await measure(`${count} in ${LAYERS} open lanes`, middle, { x: 40, y: 0 });
+      await measureDrag(`${count} in ${LAYERS} open lanes`, middle, { x: 40, y: 0 });
+    },
+    async curves() {
+      await open(300, 67);
+      await page
+        .getByRole('button', { name: /Layer 39\s*additive$/ })
+        .first()
+        .click();
+      await page.keyboard.press('c');
+      const graph = page.locator('[data-graph]');
+      const { x, y, width, height } = await graph.boundingBox();
+      const count = await page.getByRole('list', { name: 'Curves' }).getByRole('listitem').count();
+      await page.mouse.move(x + width / 2, y + height / 2);
+      const wheel = (k) => page.mouse.wheel(0, there(k + 1) > there(k) ? 40 : -40);
+      await measure(`${count} curves, values zoomed`, wheel);
+      for (const [key, what] of [
+        ['Control', 'time zoomed'],
+        ['Shift', 'time moved along'],
+      ]) {
+        await page.keyboard.down(key);
+        await measure(`${count} curves, ${what}`, wheel);
+        await page.keyboard.up(key);
+      }
+      await page.keyboard.press('Shift+f');
+      await page.mouse.move(x + 4, y + 2);
+      await page.mouse.down();
+      await page.mouse.move(x + width / 2 + 20, y + height - 2, { steps: 5 });
+      await page.mouse.up();
+      await frame();
+      const [keys] = await page.getByText(/^\d+ keys$/).allTextContents();
+      const bar = await page.locator('[data-picked-bar] rect').first().boundingBox();
+      const middle = { x: bar.x + bar.width / 2, y: bar.y + bar.height / 2 };
+      await measureDrag(`${count} curves, ${keys} dragged`, middle, { x: 60, y: 0 });
     },
   };
   for (const [name, thing] of Object.entries(things))

@@ -13,6 +13,7 @@ import {
   Unlink2,
   Waves,
 } from 'lucide-react';
+import { memo } from 'react';
 import { perform } from '../commands/command.js';
 import {
   breakHandles,
@@ -47,7 +48,7 @@ const SHAPE_TITLES: Readonly<Record<string, string>> = {
 };
 
 /** What is done with the picked keys among curves, and how curves are shown. */
-export function CurveTools() {
+export const CurveTools = memo(function CurveTools() {
   const editor = useEditor();
   const picks = useSession((state) => state.keys);
   const own = useSession((state) => state.ownScales);
@@ -91,7 +92,7 @@ export function CurveTools() {
       )}
     </Box>
   );
-}
+});
 
 function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
   const editor = useEditor();

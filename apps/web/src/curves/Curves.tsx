@@ -1,13 +1,22 @@
 import { Box } from '@chakra-ui/react';
-import { addressKey, channelAddresses, layerById, weightsWithin } from '@evlay/core';
+import { channelsOf, type Layer, layerById } from '@evlay/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useEditor, useLayer, useProject, useSession } from '../editor/context.js';
+import { useEditor, useLayer, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { CurveGraph } from './CurveGraph.js';
 import { CurveList } from './CurveList.js';
 import { CurveTools } from './CurveTools.js';
 import { curvesShown } from './shown.js';
 import { fittedScales, type ValueScales } from './value-scale.js';
+
+/** Names all that is keyed on a layer, the same while keys only move; cheap, since it is asked at every move. */
+function keyedNames(layer: Layer): string {
+  const named = (scalars: object | undefined) =>
+    Object.entries(scalars ?? {}).flatMap(([name, scalar]) => (typeof scalar === 'number' ? [] : [name]));
+  const channels = Object.entries(channelsOf(layer)).map(([joint, own]) => `${joint} ${Object.keys(own)}`);
+  const others = [layer.mask, layer.joints, layer.placement].map((scalars) => named(scalars).join());
+  return [...channels, ...others, typeof layer.weight].join('|');
+}
 
 /** The curves of what is picked on the lit layer, on the lanes' time axis: their names at the left, their shapes beside them. */
 export function Curves({ scale, header }: { scale: TimeScale; header: number }) {
@@ -16,19 +25,8 @@ export function Curves({ scale, header }: { scale: TimeScale; header: number }) 
   const picked = useSession((state) => state.picked);
   const own = useSession((state) => state.ownScales);
   const fitted = useSession((state) => state.fitted);
-  const parts = useProject((project) => project.parts);
   // Which curves there are: keys that move change nothing of it.
-  const { names } = useLayer(
-    lit,
-    (layer) => ({
-      names: layer
-        ? [...channelAddresses(layer), ...weightsWithin(layer, parts)].map(addressKey).join() +
-          String(typeof layer.weight) +
-          Boolean(layer.placement)
-        : '',
-    }),
-    parts,
-  );
+  const { names } = useLayer(lit, (layer) => ({ names: layer ? keyedNames(layer) : '' }));
   // biome-ignore lint/correctness/useExhaustiveDependencies: `names` says when others are keyed
   const curves = useMemo(
     () => curvesShown(editor.history.project(), lit, picked),

@@ -17,6 +17,9 @@ export interface BehindCurve {
 /** What lies behind curves, by their keys. */
 export type Behind = ReadonlyMap<string, BehindCurve>;
 
+/** More curves than these are shown without what lies behind them. */
+export const MOST_BEHIND = 24;
+
 /** Samples frames a few at a time, so that the page stays free; undefined when all are there. */
 function* sampling(editor: Editor, id: string, curves: readonly ShownCurve[]): Generator<void, Behind> {
   const { stack, project } = editor.stage.get();
@@ -31,7 +34,7 @@ function* sampling(editor: Editor, id: string, curves: readonly ShownCurve[]): G
   const found = new Map<string, BehindCurve>(
     wanted.map(({ key }) => [key, { from, result: new Float64Array(count), below: new Float64Array(count) }]),
   );
-  if (wanted.length === 0 || !layerById(project, id)) return new Map();
+  if (wanted.length === 0 || wanted.length > MOST_BEHIND || !layerById(project, id)) return new Map();
   const joints = [...new Set(wanted.map(({ joint }) => joint))];
   const before = new Map<string, ReturnType<typeof channelsOfPose>>();
   const pose = restPose(project.rig);

@@ -3,7 +3,15 @@ import { isPicked } from '../editor/follow.js';
 import { colorOf, type Theme } from '../theme/theme.js';
 import { frameToX, rulerStep } from '../timeline/time-scale.js';
 import type { Behind } from './behind.js';
-import { type Graph, type PlacedCurve, placedCurves, placedHandles, roundsSeen, spotOf } from './geometry.js';
+import {
+  frameSeen,
+  type Graph,
+  type PlacedCurve,
+  placedCurves,
+  placedHandles,
+  roundsSeen,
+  spotOf,
+} from './geometry.js';
 import { pathOf } from './paths.js';
 import { type Unit, unitShape } from './shown.js';
 import { type Values, valueSteps, valueToY } from './value-scale.js';
@@ -27,12 +35,6 @@ function matrixOf({ scale, height }: Graph, time: OwnTime, [low, high]: Values, 
   ]);
 }
 
-const strokePath = (context: CanvasRenderingContext2D, path: Path2D, matrix: DOMMatrix): void => {
-  const placed = new Path2D();
-  placed.addPath(path, matrix);
-  context.stroke(placed);
-};
-
 /** Draws the graph: lines of values, what lies behind, the curves with their keys, and the handles of the picked ones. */
 export function drawGraph(
   context: CanvasRenderingContext2D,
@@ -51,41 +53,37 @@ export function drawGraph(
   const colour = (one: PlacedCurve) => one.shown.color ?? layerColor;
 
   context.lineWidth = 1;
+  context.globalAlpha = 0.5;
   for (const one of placed) {
     const samples = behind?.get(one.shown.key);
     if (!samples) continue;
     context.strokeStyle = colour(one);
-    for (const [name, dash, alpha] of [
-      ['result', [], 0.5],
-      ['below', [2, 4], 0.5],
-    ] as const) {
-      context.globalAlpha = alpha;
-      context.setLineDash([...dash]);
-      context.beginPath();
-      for (const [k, value] of samples[name].entries())
-        context.lineTo(frameToX(scale, samples.from + k), valueToY(one.values, value, height));
-      context.stroke();
-    }
+    drawSamples(context, graph, one.values, samples.from, samples.result, false);
+    drawSamples(context, graph, one.values, samples.from, samples.below, true);
   }
-  context.setLineDash([]);
   context.globalAlpha = 1;
 
+  // Curves of one colour are drawn at once: a stroke costs more than what it is made of.
+  const lines = new Map<string, { curves: Path2D; rounds: Path2D }>();
   for (const one of placed) {
-    context.strokeStyle = colour(one);
     const { curve, time } = one;
     const path = pathOf(curve, time);
     if (!path) continue;
+    const name = colour(one);
+    const line = lines.get(name) ?? { curves: new Path2D(), rounds: new Path2D() };
+    lines.set(name, line);
+    line.curves.addPath(path, matrixOf(graph, time, one.values));
+    for (const by of roundsSeen(graph, time, curve))
+      line.rounds.addPath(path, matrixOf(graph, time, one.values, by));
+    if (time.loop === 'none') addEnds(line.rounds, graph, one, curve);
+  }
+  for (const [color, { curves, rounds }] of lines) {
+    context.strokeStyle = color;
     context.lineWidth = 1.6;
-    strokePath(context, path, matrixOf(graph, time, one.values));
+    context.stroke(curves);
     context.lineWidth = 1;
     context.globalAlpha = 0.5;
-    for (const by of roundsSeen(
-      graph,
-      time,
-      curve.keys.map(({ frame }) => frame),
-    ))
-      strokePath(context, path, matrixOf(graph, time, one.values, by));
-    if (time.loop === 'none') drawEnds(context, graph, one, curve);
+    context.stroke(rounds);
     context.globalAlpha = 1;
   }
 
@@ -109,7 +107,8 @@ export function drawGraph(
   }
   for (const one of placed)
     for (const key of one.curve.keys) {
-      const { x, y } = spotOf(graph, one, key.frame, key.value);
+      const x = frameToX(scale, frameSeen(one.time, key.frame));
+      const y = valueToY(one.values, key.value, height);
       if (x < -MARK.wide || x > scale.width + MARK.wide || y < -MARK.tall || y > height + MARK.tall) continue;
       const on = isPicked(graph.picks, one.shown.key, key.id);
       context.fillStyle = ground;
@@ -119,21 +118,42 @@ export function drawGraph(
     }
 }
 
+/** How far beside the graph something is drawn, in pixels. */
+const BESIDE = 20;
+
+const within = (value: number, length: number): number => Math.max(-BESIDE, Math.min(length + BESIDE, value));
+
+/** A line through numbers at frames; with gaps on every other frame where it is of what lies below. */
+function drawSamples(
+  context: CanvasRenderingContext2D,
+  { scale, height }: Graph,
+  values: Values,
+  from: number,
+  samples: Float64Array,
+  gaps: boolean,
+): void {
+  context.beginPath();
+  for (let k = 0; k < samples.length; k++) {
+    const x = frameToX(scale, from + k);
+    const y = within(valueToY(values, samples[k], height), height);
+    if (k === 0 || (gaps && k % 2 === 0)) context.moveTo(x, y);
+    else context.lineTo(x, y);
+  }
+  context.stroke();
+}
+
 /** Before its first key and after its last one a curve holds. */
-function drawEnds(context: CanvasRenderingContext2D, graph: Graph, one: PlacedCurve, { keys }: Curve): void {
+function addEnds(path: Path2D, graph: Graph, one: PlacedCurve, { keys }: Curve): void {
   const backwards = one.time.speed < 0;
-  context.setLineDash([5, 4]);
   for (const [key, x] of [
     [keys[0], backwards ? graph.scale.width : 0],
     [keys[keys.length - 1], backwards ? 0 : graph.scale.width],
   ] as const) {
     const at = spotOf(graph, one, key.frame, key.value);
-    context.beginPath();
-    context.moveTo(at.x, at.y);
-    context.lineTo(x, at.y);
-    context.stroke();
+    if (at.y < 0 || at.y > graph.height) continue;
+    path.moveTo(within(at.x, graph.scale.width), at.y);
+    path.lineTo(x, at.y);
   }
-  context.setLineDash([]);
 }
 
 /** Lines of frames and values. Values are written for each unit that is seen; where every curve has its own scale, none. */

@@ -150,9 +150,9 @@ export const keysInBox = (graph: Graph, placed: readonly PlacedCurve[], a: Spot,
   });
 
 /** Where the cycles of a loop are seen beside the one that is keyed: by how many frames of the project each is off. */
-export function roundsSeen({ scale }: Graph, time: OwnTime, frames: readonly number[]): number[] {
-  if (time.loop === 'none' || time.speed === 0 || frames.length === 0) return [];
-  const marks = keyMarks(time, [frames[0]], scale.from - time.length / Math.abs(time.speed), scale.to);
+export function roundsSeen({ scale }: Graph, time: OwnTime, { keys }: Curve): number[] {
+  if (time.loop === 'none' || time.speed === 0 || keys.length === 0) return [];
+  const marks = keyMarks(time, [keys[0].frame], scale.from - time.length / Math.abs(time.speed), scale.to);
   return [...new Set(marks.map(({ round }) => round))]
     .filter((round) => round !== 0)
     .map((round) => (round * time.length) / time.speed);

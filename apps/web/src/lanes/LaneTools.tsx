@@ -1,5 +1,6 @@
 import { Box, chakra } from '@chakra-ui/react';
 import { ChartSpline, LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
+import { memo } from 'react';
 import { perform } from '../commands/command.js';
 import { toggleCurves } from '../commands/curves.js';
 import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
@@ -16,7 +17,7 @@ import { AddTakeLayer } from './AddTakeLayer.js';
 import { FramesMenu } from './FramesMenu.js';
 
 /** Plays and steps, and says how poses are keyed and weights drawn. */
-export function TimeBar({ width }: { width: number }) {
+export const TimeBar = memo(function TimeBar({ width }: { width: number }) {
   const editor = useEditor();
   const autoKey = useSession((state) => state.autoKey);
   const drawing = useSession((state) => state.drawing);
@@ -57,10 +58,10 @@ export function TimeBar({ width }: { width: number }) {
       </chakra.button>
     </Box>
   );
-}
+});
 
 /** The buttons that add a layer above the lit one. */
-export function AddLayerButtons() {
+export const AddLayerButtons = memo(function AddLayerButtons() {
   const editor = useEditor();
   return (
     <Box display="flex" gap="1">
@@ -77,10 +78,10 @@ export function AddLayerButtons() {
       <AddTakeLayer />
     </Box>
   );
-}
+});
 
 /** First and last frame of the range, and the rate. */
-export function RangeFields() {
+export const RangeFields = memo(function RangeFields() {
   const [first, last] = useProject((project) => project.range);
   const fps = useProject((project) => project.fps);
   return (
@@ -110,4 +111,4 @@ export function RangeFields() {
       <chakra.span fontFamily="mono">{Number(fps.toFixed(2))}/s</chakra.span>
     </Box>
   );
-}
+});

@@ -2,6 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import type { KeyPick } from '@evlay/core';
 import { curvesOf } from '@evlay/core/edit';
 import { ClipboardPaste, Copy, FlipHorizontal, Grid2x2Check, Scissors, Trash2 } from 'lucide-react';
+import { memo } from 'react';
 import {
   copyKeys,
   cutKeys,
@@ -19,7 +20,7 @@ import { useCalmProject, useEditor, useProject, useSession } from '../editor/con
 import { pickedEnds } from './picked-ends.js';
 
 /** What is done with the picked keys, in numbers and by buttons; nothing where none is picked. */
-export function PickedKeys() {
+export const PickedKeys = memo(function PickedKeys() {
   const editor = useEditor();
   const picks = useSession((state) => state.keys);
   useSession((state) => state.copied);
@@ -59,7 +60,7 @@ export function PickedKeys() {
       <CommandButton command={deleteKeys} arg={undefined} icon={Trash2} />
     </Box>
   );
-}
+});
 
 /** The frame on which the first picked key stands; dragged or typed, it moves them all. */
 function FirstFrame({ picks }: { picks: readonly KeyPick[] }) {

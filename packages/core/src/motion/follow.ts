@@ -1,6 +1,5 @@
 import { multiply, multiplyInverse, normalize, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
-import { type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { type Spring, springStep, stepSpring } from './spring.js';
 
@@ -46,7 +45,6 @@ export function followChain(
   const line = lineTo(rig, chain[0]);
   const states = new Float64Array(6 * followers.length);
   const goals = new Float64Array(3 * followers.length);
-  const pose: Pose = restPose(rig);
   const above = [0, 0, 0, 1];
   const origin = [0, 0, 0];
   const next = [0, 0, 0, 1];
@@ -57,14 +55,12 @@ export function followChain(
   const to = [0, 0, 0];
   const turn = [0, 0, 0, 1];
   for (let sample = 0; sample < count; sample++) {
-    pose.rotations.set(poses.rotations.subarray(4 * n * sample, 4 * n * (sample + 1)));
-    pose.translations.set(poses.translations.subarray(3 * n * sample, 3 * n * (sample + 1)));
-    globalOf(pose, line, above, origin);
+    globalOf(poses, n * sample, line, above, origin);
     for (const [k, j] of followers.entries()) {
       // What is followed is what the pose below had `lag` before, joint by joint.
       const seen = Math.max(0, sample - late * (k + 1));
       for (let c = 0; c < 4; c++) shown[c] = poses.rotations[4 * (n * seen + j) + c];
-      for (let c = 0; c < 3; c++) place[c] = pose.translations[3 * j + c];
+      for (let c = 0; c < 3; c++) place[c] = poses.translations[3 * (n * sample + j) + c];
       rotate(place, 0, above, 0, place, 0);
       for (let c = 0; c < 3; c++) origin[c] += place[c];
       multiply(next, 0, above, 0, shown, 0);
@@ -139,15 +135,21 @@ function lineTo(rig: Rig, joint: number): number[] {
   return line;
 }
 
-/** Global orientation and place of the last joint of a line from the root. */
-function globalOf(pose: Pose, line: readonly number[], orientation: number[], place: number[]): void {
+/** Global orientation and place of the last joint of a line from the root; `first` is where the joints of the sample begin. */
+function globalOf(
+  poses: PosesOverTime,
+  first: number,
+  line: readonly number[],
+  orientation: number[],
+  place: number[],
+): void {
   for (let c = 0; c < 4; c++) orientation[c] = c === 3 ? 1 : 0;
   for (let c = 0; c < 3; c++) place[c] = 0;
   const way = [0, 0, 0];
   for (const j of line) {
-    for (let c = 0; c < 3; c++) way[c] = pose.translations[3 * j + c];
+    for (let c = 0; c < 3; c++) way[c] = poses.translations[3 * (first + j) + c];
     rotate(way, 0, orientation, 0, way, 0);
     for (let c = 0; c < 3; c++) place[c] += way[c];
-    multiply(orientation, 0, orientation, 0, pose.rotations, 4 * j);
+    multiply(orientation, 0, orientation, 0, poses.rotations, 4 * (first + j));
   }
 }
