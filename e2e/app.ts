@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
 import { compileStack, evaluateStack, type Project, restPose } from '@evlay/core';
+import { readProject } from '@evlay/core/format';
 import { globalMatrices } from '@evlay/core/rig';
 import { expect, type Locator, type Page } from '@playwright/test';
 
@@ -187,4 +188,41 @@ export async function expectAccessible(page: Page): Promise<void> {
   expect(
     violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`),
   ).toEqual([]);
+}
+
+/** The button that undoes. */
+export const undo = (page: Page) => page.getByRole('button', { name: 'Undo' });
+/** Opens a tab of the panel. */
+export const tab = (page: Page, name: string) => page.getByRole('tab', { name }).click();
+
+/** The open project, as it is exported. */
+export async function exported(page: Page): Promise<Project> {
+  const { name, bytes } = await downloadBy(page, () =>
+    page.getByRole('button', { name: 'Export the project' }).click(),
+  );
+  return (await readProject(bytes, name)).project;
+}
+
+/** Picks a joint by a part of its name that no other has. */
+export async function pickJoint(page: Page, name: string): Promise<void> {
+  await tab(page, 'Joint');
+  await page.getByRole('combobox', { name: 'Find a joint by name' }).fill(name);
+  await page.getByRole('option', { name, exact: true }).click();
+  await expect(page.locator(`[data-joint="${name}"]`)).toHaveCSS('transform', /matrix/);
+}
+
+/** Types into a number of the page. */
+export async function type(number: Locator, text: string): Promise<void> {
+  await number.press('Enter');
+  await number.page().keyboard.press('Control+a');
+  await number.page().keyboard.type(text);
+  await number.page().keyboard.press('Enter');
+}
+
+/** Where a joint is turned at a frame, in its own axes. */
+export function rotationAt(project: Project, joint: string, frame: number): number[] {
+  const pose = restPose(project.rig);
+  evaluateStack(compileStack(project), frame, pose);
+  const j = project.rig.joints.findIndex(({ name }) => name === joint);
+  return [...pose.rotations.subarray(4 * j, 4 * j + 4)];
 }

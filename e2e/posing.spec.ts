@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
-import { compileStack, evaluateStack, keyFrames, layerById, type Project, restPose } from '@evlay/core';
+import { keyFrames, layerById, type Project, restPose } from '@evlay/core';
 import { contactFrames } from '@evlay/core/edit';
-import { readPoses, readProject } from '@evlay/core/format';
+import { readPoses } from '@evlay/core/format';
 import { angleBetween } from '@evlay/core/math';
-import { expect, type Locator, type Page, test } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import {
   downloadBy,
   dragHandles,
@@ -12,51 +12,23 @@ import {
   expectKeys,
   expectPicture,
   expectSaved,
+  exported,
   farthest,
   goToFrame,
   handlesOf,
   keyOn,
   lane,
   openDemo,
+  pickJoint,
   pickPart,
   positionsAt,
+  rotationAt,
+  tab,
+  type,
+  undo,
 } from './app.js';
 
 test.beforeEach(({ page }) => drawLightly(page));
-
-const undo = (page: Page) => page.getByRole('button', { name: 'Undo' });
-const tab = (page: Page, name: string) => page.getByRole('tab', { name }).click();
-
-async function exported(page: Page): Promise<Project> {
-  const { name, bytes } = await downloadBy(page, () =>
-    page.getByRole('button', { name: 'Export the project' }).click(),
-  );
-  return (await readProject(bytes, name)).project;
-}
-
-/** Picks a joint by a part of its name that no other has. */
-async function pickJoint(page: Page, name: string): Promise<void> {
-  await tab(page, 'Joint');
-  await page.getByRole('combobox', { name: 'Find a joint by name' }).fill(name);
-  await page.getByRole('option', { name, exact: true }).click();
-  await expect(page.locator(`[data-joint="${name}"]`)).toHaveCSS('transform', /matrix/);
-}
-
-/** Types into a number. */
-async function type(number: Locator, text: string): Promise<void> {
-  await number.press('Enter');
-  await number.page().keyboard.press('Control+a');
-  await number.page().keyboard.type(text);
-  await number.page().keyboard.press('Enter');
-}
-
-/** Where a joint is turned at a frame, in its own axes. */
-function rotationAt(project: Project, joint: string, frame: number): number[] {
-  const pose = restPose(project.rig);
-  evaluateStack(compileStack(project), frame, pose);
-  const j = project.rig.joints.findIndex(({ name }) => name === joint);
-  return [...pose.rotations.subarray(4 * j, 4 * j + 4)];
-}
 
 const layerOf = (project: Project, name: string) => project.layers.find((layer) => layer.name === name)!;
 

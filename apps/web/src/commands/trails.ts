@@ -1,8 +1,9 @@
 import { layerById } from '@evlay/core';
 import { evenPace, touchUpPath } from '@evlay/core/edit';
+import type { WantedTransform } from '@evlay/core/solve';
 import { limbEndingAt } from '../editor/limbs.js';
 import { command } from './command.js';
-import { litHindrance } from './pose.js';
+import { litHindrance, tryPose } from './pose.js';
 import { canMove } from './view.js';
 
 /** Shows the paths of the picked joints, a dot a frame. */
@@ -38,14 +39,21 @@ export const brushTrail = command<{
 }>({
   name: 'Smooth a trail',
   layer: ({ session }) => session.getState().lit,
-  refusal(editor) {
-    const { history, session } = editor;
-    const layer = layerById(history.project(), session.getState().lit);
+  refusal(editor, { joint }) {
+    const project = editor.history.project();
+    const layer = layerById(project, editor.session.getState().lit);
     const hindrance = litHindrance(editor);
     if (hindrance) return { reason: hindrance.reason };
-    return layer?.mode === 'additive'
-      ? undefined
-      : { reason: 'A smoothed trail is a touch-up: light an additive layer, or add one' };
+    if (layer?.mode !== 'additive')
+      return { reason: 'A smoothed trail is a touch-up: light an additive layer, or add one' };
+    // Every joint of the limb turns: the layer has to take keys of all of them.
+    const turned = limbEndingAt(project, joint)?.chain;
+    const wanted = new Map<number, WantedTransform>(
+      turned?.map((j) => [j, { rotation: project.rig.joints[j].rotation }]) ?? [
+        [joint, { translation: project.rig.joints[joint].translation }],
+      ],
+    );
+    return tryPose.refusal?.(editor, wanted);
   },
   run({ history, session }, { joint, goals }, change) {
     const { lit } = session.getState();

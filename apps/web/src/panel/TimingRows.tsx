@@ -1,5 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Layer, layerById, layerIndex } from '@evlay/core';
+import { entryOf, type Layer, layerById, layerIndex } from '@evlay/core';
 import { downTheChain } from '@evlay/core/edit';
 import { ChevronDown, ChevronRight, Dices, FlipHorizontal2 } from 'lucide-react';
 import { useState } from 'react';
@@ -75,7 +75,10 @@ function OverlapRows({ layer }: { layer: Layer }) {
   const picked = useSession((state) => state.picked);
   const [timing, setTiming] = useTiming();
   const project = editor.history.project();
-  const joints = timing.downTheChain ? downTheChain(project, picked) : picked;
+  const keyed = layer.content.kind === 'curves' ? layer.content.channels : {};
+  const joints = (timing.downTheChain ? downTheChain(project, picked) : picked).filter((j) =>
+    entryOf(keyed, project.rig.joints[j]?.name ?? ''),
+  );
   const names = joints.flatMap((j) => project.rig.joints[j]?.name ?? []);
   const from = () => layerById(editor.history.project(), layer.id) ?? layer;
   return (
@@ -127,7 +130,7 @@ function OverlapRows({ layer }: { layer: Layer }) {
           aria-label="Order of the overlap"
         >
           {names.length < 2
-            ? 'Pick joints in the order in which they follow each other.'
+            ? 'Pick keyed joints in the order in which they follow each other.'
             : names.map((name, k) => `${k + 1} ${name}`).join(' → ')}
         </Text>
       </Row>

@@ -13,6 +13,9 @@ import type { Trails } from './trail-points.js';
 const RADIUS = 26;
 /** How much a frame is brushed by a move of the pointer over it. */
 const STROKE = 0.12;
+/** Frames along the path that the brush reaches at once, and pixels that a frame further from the playhead is taken to be off. */
+const ALONG = 8;
+const AWAY = 0.3;
 
 interface ArcBrushProps {
   readonly joint: number;
@@ -48,13 +51,32 @@ export function ArcBrush({ joint, paths, scale }: ArcBrushProps) {
     const { gl, camera, size, invalidate } = get();
     const canvas = gl.domElement;
     const place = new THREE.Vector3();
+    const offAt = (k: number, x: number, y: number) => {
+      place
+        .fromArray(points, 3 * k)
+        .multiplyScalar(scale)
+        .project(camera);
+      return Math.hypot(((place.x + 1) / 2) * size.width - x, ((1 - place.y) / 2) * size.height - y);
+    };
+    /** The frame under the middle of the brush, of some; of those that are equally near the one nearest to the playhead. */
+    const nearest = (from: number, to: number, x: number, y: number) => {
+      let best = from;
+      let least = Number.POSITIVE_INFINITY;
+      for (let k = Math.max(0, from); k <= Math.min(paths.count - 1, to); k++) {
+        const off = offAt(k, x, y) + AWAY * Math.abs(paths.from + k - editor.playhead.get());
+        if (off < least) [best, least] = [k, off];
+      }
+      return best;
+    };
+    // A path that comes by again is brushed where the brush went along it, and not wherever it is seen.
+    let middle: number | undefined;
     const brush = (x: number, y: number) => {
-      for (let k = 0; k < paths.count; k++) {
-        place
-          .fromArray(points, 3 * k)
-          .multiplyScalar(scale)
-          .project(camera);
-        const off = Math.hypot(((place.x + 1) / 2) * size.width - x, ((1 - place.y) / 2) * size.height - y);
+      middle =
+        middle === undefined
+          ? nearest(0, paths.count - 1, x, y)
+          : nearest(middle - ALONG, middle + ALONG, x, y);
+      for (let k = Math.max(0, middle - ALONG); k <= Math.min(paths.count - 1, middle + ALONG); k++) {
+        const off = offAt(k, x, y);
         if (off < RADIUS)
           strengths.current[k] = Math.min(1, strengths.current[k] + STROKE * (1 - off / RADIUS) * 2);
       }
@@ -73,6 +95,7 @@ export function ArcBrush({ joint, paths, scale }: ArcBrushProps) {
       event.stopImmediatePropagation();
       pressHandles();
       strengths.current.fill(0);
+      middle = undefined;
       const around = canvas.getBoundingClientRect();
       followPointer(event, {
         move(_dx, _dy, { clientX, clientY }) {

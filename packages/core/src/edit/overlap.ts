@@ -9,7 +9,7 @@ import { nothingOf } from './pose-values.js';
 
 /** How the keys of joints are slid one after another. */
 export interface Overlap {
-  /** Names of joints in the order in which they follow each other; the first one stays. */
+  /** Names of joints in the order in which they follow each other; the first one stays, those without keys are left out. */
   readonly joints: readonly string[];
   /** Frames of the project by which each is later than the one before; part frames and negative ones too. */
   readonly frames: number;
@@ -33,7 +33,8 @@ export function overlap(
     if (layer.content.kind !== 'curves' || (frames === 0 && growth === 1)) return layer;
     const time = ownTime(layer, undefined, project.fps);
     const channels = emptyRecord<JointChannels>(channelsOf(layer));
-    for (const [order, joint] of joints.entries()) {
+    const keyedOnes = joints.filter((joint) => entryOf(channelsOf(layer), joint));
+    for (const [order, joint] of keyedOnes.entries()) {
       const own = entryOf(channelsOf(layer), joint);
       if (!own || order === 0) continue;
       const by = order * frames * time.speed;
