@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
-import type { KeyPick } from '@evlay/core';
-import { SHAPES } from '@evlay/core/curve';
+import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
+import { handlesOfSegment, SHAPES } from '@evlay/core/curve';
 import { curvesOf } from '@evlay/core/edit';
 import {
   Link2,
@@ -13,10 +13,11 @@ import {
   Unlink2,
   Waves,
 } from 'lucide-react';
-import { memo } from 'react';
+import { Fragment, memo } from 'react';
 import { perform } from '../commands/command.js';
 import {
   breakHandles,
+  dragHandle,
   fitCurves,
   flattenKeys,
   HANDLE_NAMES,
@@ -29,13 +30,10 @@ import {
 } from '../commands/curves.js';
 import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
-import { DragNumber } from '../controls/DragNumber.js';
+import { DragNumber, LocalNumber } from '../controls/DragNumber.js';
 import { useCalmProject, useEditor, useSession } from '../editor/context.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { meanOfPicked, shapesOfPicked } from './pick.js';
-
-/** How far a curve may pass from what it was when keys are taken out: degrees, centimetres, hundredths. */
-const TOLERANCE = 0.5;
 
 const SHAPE_TITLES: Readonly<Record<string, string>> = {
   hold: 'The pose is held until the next key',
@@ -97,6 +95,8 @@ export const CurveTools = memo(function CurveTools() {
 function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
   const editor = useEditor();
   const shapes = useCalmProject((project) => shapesOfPicked(project, picks).join(' '));
+  const timing = useSession((state) => state.timing);
+  const single = picks.length === 1 && picks[0].keys.length === 1;
   const before = () => curvesOf(editor.history.project(), picks);
   return (
     <>
@@ -117,7 +117,16 @@ function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
       <CommandButton command={handleKeys} arg="joined" label={HANDLE_NAMES.joined} icon={Link2} />
       <CommandButton command={breakHandles} arg={undefined} icon={Unlink2} />
       <Box width="1px" height="18px" bg="line" mx="1" />
-      <CommandButton command={simplifyKeys} arg={TOLERANCE} icon={Waves} />
+      <CommandButton command={simplifyKeys} arg={timing.tolerance} icon={Waves} />
+      <LocalNumber
+        label="How far the curve may pass from what it was: degrees, centimetres, hundredths"
+        read={() => timing.tolerance}
+        min={0.01}
+        step={0.01}
+        decimals={2}
+        width="40px"
+        onChange={(tolerance) => perform(editor, setView, { timing: { ...timing, tolerance } })}
+      />
       <CommandButton command={unwindKeys} arg={undefined} icon={RotateCcw} />
       <Text color="quiet" ml="1">
         value
@@ -136,9 +145,20 @@ function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
           return { picks, value: value - start, before: from?.before ?? before() };
         }}
       />
+      {single ? <HandleNumbers picks={picks} /> : <SpreadNumbers picks={picks} />}
+    </>
+  );
+}
+
+/** How far the values of several keys lie apart: scaled about their mean, or brought towards it on each curve. */
+function SpreadNumbers({ picks }: { picks: readonly KeyPick[] }) {
+  const editor = useEditor();
+  const before = () => curvesOf(editor.history.project(), picks);
+  return (
+    <>
       <Text color="quiet">scaled</Text>
       <DragNumber
-        label="Scale of the values of the picked keys about their mean"
+        label="Scale of the values of the picked keys about their mean, with Alt about 0"
         read={() => 1}
         step={0.005}
         decimals={2}
@@ -151,10 +171,10 @@ function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
           about: meanOfPicked(editor.history.project(), picks),
           before: before(),
         })}
-        to={(factor, _, from) => ({
+        to={(factor, alt, from) => ({
           picks,
           factor,
-          about: from?.about ?? meanOfPicked(editor.history.project(), picks),
+          about: alt ? 0 : (from?.about ?? meanOfPicked(editor.history.project(), picks)),
           before: from?.before ?? before(),
         })}
       />
@@ -174,4 +194,52 @@ function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
       />
     </>
   );
+}
+
+/** The handles of the one key that is picked: frames and values by which they are away from it. */
+function HandleNumbers({ picks }: { picks: readonly KeyPick[] }) {
+  const editor = useEditor();
+  const [{ address, keys: ids }] = picks;
+  const found = () => {
+    const layer = layerById(editor.history.project(), address.layer);
+    const keys = (layer && curveAtAddress(layer, address))?.keys ?? [];
+    return { keys, i: keys.findIndex(({ id }) => id === ids[0]) };
+  };
+  const handle = (side: 'in' | 'out') => {
+    const { keys, i } = found();
+    const segment = side === 'in' ? i - 1 : i;
+    if (i < 0 || segment < 0 || segment + 1 >= keys.length || keys[segment].ease === 'hold') return undefined;
+    return handlesOfSegment(keys, segment)[side];
+  };
+  return (['in', 'out'] as const)
+    .filter((side) => handle(side))
+    .map((side) => (
+      <Fragment key={side}>
+        <Text color="quiet" ml="1">
+          {side}
+        </Text>
+        {([0, 1] as const).map((which) => (
+          <DragNumber
+            key={which}
+            label={`Handle ${side} of the key, ${which === 0 ? 'frames' : 'value'}`}
+            read={() => handle(side)?.[which] ?? 0}
+            live
+            step={which === 0 ? 0.05 : 0.1}
+            decimals={2}
+            width="48px"
+            command={dragHandle}
+            to={(value) => {
+              const [frames, rise] = handle(side) ?? [0, 0];
+              return {
+                address,
+                key: ids[0],
+                side,
+                handle: which === 0 ? ([value, rise] as const) : ([frames, value] as const),
+                joined: false,
+              };
+            }}
+          />
+        ))}
+      </Fragment>
+    ));
 }

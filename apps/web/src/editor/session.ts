@@ -59,6 +59,8 @@ export interface TimingNumbers {
   readonly shift: number;
   /** Frames over which a loop is closed. */
   readonly stretch: number;
+  /** How far a curve may pass from what it was when keys are taken out: degrees, centimetres, hundredths. */
+  readonly tolerance: number;
 }
 
 const TIMING: TimingNumbers = {
@@ -68,6 +70,7 @@ const TIMING: TimingNumbers = {
   follow: { lag: 1, stiffness: 1.5, damping: 0.5, hang: 0, everyFrame: false },
   shift: 0,
   stretch: 8,
+  tolerance: 0.5,
 };
 
 /** What is not saved and not undone: selection, playing, how things are shown. */

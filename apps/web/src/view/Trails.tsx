@@ -1,4 +1,5 @@
 import { keyFrames, keyMarks, layerById, layerIndex, ownTime, takeOf } from '@evlay/core';
+import { isWithin } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
@@ -7,6 +8,7 @@ import { tryPose } from '../commands/pose.js';
 import { scrub } from '../commands/transport.js';
 import { canMove } from '../commands/view.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { limbEndingAt } from '../editor/limbs.js';
 import { workWhenCalm } from '../editor/when-calm.js';
 import { beginPosing } from '../gestures/posing.js';
 import { ArcBrush } from './ArcBrush.js';
@@ -30,7 +32,14 @@ export function Trails({ scale }: { scale: number }) {
   const picked = useSession((state) => state.picked);
   const shown = useSession((state) => state.trails && !state.previewing);
   const [paths, setPaths] = useState<Paths>();
-  const joints = useMemo(() => picked.slice(-MOST_JOINTS), [picked]);
+  // Of a hand that is picked with its fingers the trail is that of the hand.
+  const joints = useMemo(() => {
+    const project = editor.history.project();
+    const ends = picked.filter((j) => limbEndingAt(project, j));
+    return picked
+      .filter((j) => !ends.some((end) => end !== j && isWithin(project.rig, j, end)))
+      .slice(-MOST_JOINTS);
+  }, [editor, picked]);
   useEffect(() => {
     setPaths(undefined);
     if (!shown || joints.length === 0) return;

@@ -7,6 +7,7 @@ import {
   Eye,
   Feather,
   Footprints,
+  Gauge,
   Hand,
   Layers2,
   type LucideIcon,
@@ -18,7 +19,7 @@ import {
   Route,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
-import { toggleBrush, toggleTrails } from '../commands/trails.js';
+import { makePaceEven, toggleBrush, toggleTrails } from '../commands/trails.js';
 import { chooseHandle, frameCharacter, setView, showAllParts, toggleLight } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useSession } from '../editor/context.js';
@@ -124,6 +125,7 @@ export function ViewTools() {
         <CommandButton command={frameCharacter} arg={undefined} icon={Crosshair} />
         <CommandButton command={toggleTrails} arg={undefined} icon={Route} on={trails} />
         {trails && <CommandButton command={toggleBrush} arg={undefined} icon={Brush} on={brush} />}
+        {trails && <CommandButton command={makePaceEven} arg={undefined} icon={Gauge} />}
         <ViewsMenu />
         {hidden && <CommandButton command={showAllParts} arg={undefined} icon={Eye} />}
         <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />

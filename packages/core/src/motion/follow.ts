@@ -72,8 +72,9 @@ export function followChain(
         const goal = origin[c] + wanted[c];
         if (sample === 0) {
           states[state + 2 * c] = goal;
-          states[state + 2 * c + 1] = 0;
         } else {
+          // It begins in rest against its top, which may be on its way.
+          if (sample === 1) states[state + 2 * c + 1] = (goal - goals[3 * k + c]) / interval;
           // The step is exact for a goal that goes straight on between two samples, however long they take.
           stepSpring(step, states, state + 2 * c, goals[3 * k + c], goal);
         }

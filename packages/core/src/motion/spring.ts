@@ -1,5 +1,6 @@
 /**
- * A spring of second order: `x'' = ω² (goal - x) - 2 ζ ω x'`. `frequency` is that of its free swing, Hz (ω = 2π times
+ * A spring of second order: `x'' = ω² (goal - x) + 2 ζ ω (goal' - x')`. It is damped against its goal and not against the
+ * air, so that what goes on at an even pace is not held back. `frequency` is that of its free swing, Hz (ω = 2π times
  * it); `damping` is ζ: below 1 it swings past its goal, at 1 it comes to rest the soonest without, above 1 slower.
  */
 export interface Spring {
@@ -9,16 +10,14 @@ export interface Spring {
 
 /**
  * How a spring goes on over a step of time while its goal moves at an even pace, exactly: with `e` the distance from
- * the goal less its steady lag and `v` the speed against the goal, `e' = a e + b v`, `v' = c e + d v`. The solution of a
- * damped oscillator, any handbook of mechanics.
+ * the goal and `v` the speed against it, `e` becomes `a e + b v` and `v` becomes `c e + d v`. The solution of a damped
+ * oscillator, any handbook of mechanics.
  */
 export interface SpringStep {
   readonly a: number;
   readonly b: number;
   readonly c: number;
   readonly d: number;
-  /** Seconds by which the spring is behind a goal that moves at an even pace. */
-  readonly lag: number;
   readonly seconds: number;
 }
 
@@ -48,7 +47,6 @@ export function springStep({ frequency, damping }: Spring, seconds: number): Spr
     b: decay * sin,
     c: -decay * w * w * sin,
     d: decay * (cos - k * sin),
-    lag: (2 * z) / w,
     seconds,
   };
 }
@@ -59,8 +57,8 @@ export function springStep({ frequency, damping }: Spring, seconds: number): Spr
  */
 export function stepSpring(step: SpringStep, state: Float64Array, i: number, from: number, to: number): void {
   const pace = (to - from) / step.seconds;
-  const e = state[i] - from + step.lag * pace;
+  const e = state[i] - from;
   const v = state[i + 1] - pace;
-  state[i] = to - step.lag * pace + step.a * e + step.b * v;
+  state[i] = to + step.a * e + step.b * v;
   state[i + 1] = pace + step.c * e + step.d * v;
 }
