@@ -43,6 +43,81 @@ const drag = async (joint, dx, dy, kept = true) => {
   if (kept) await page.mouse.up();
 };
 
+/** Picks a joint by its name. */
+const pickJoint = async (name) => {
+  await page.getByRole('tab', { name: 'Joint' }).click();
+  await page.getByRole('combobox', { name: 'Find a joint by name' }).fill(name);
+  await page.getByRole('option', { name, exact: true }).click();
+};
+
+const undoAll = async () => {
+  for (const undo = page.getByRole('button', { name: 'Undo' }); await undo.isEnabled(); ) await undo.click();
+  await page.getByText('saved ✓').waitFor();
+};
+
+/** Pictures of timing, on the demo: what is done for them is undone again. */
+async function timing() {
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
+  await pickJoint('RightForearm');
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await goToFrame(46);
+  await page.keyboard.press('c');
+  const graph = await page.locator('[data-graph]').boundingBox();
+  await page.mouse.move(graph.x + graph.width * 0.42, graph.y + 6);
+  await page.mouse.down();
+  await page.mouse.move(graph.x + graph.width * 0.55, graph.y + graph.height - 6, { steps: 5 });
+  await page.mouse.up();
+  await page.getByRole('group', { name: 'Shape of curves' }).getByRole('button', { name: 'gentle' }).click();
+  await shoot('curves');
+  await page.keyboard.press('c');
+  await page.keyboard.press('Escape');
+
+  // A breath on hips, chest and head, three frames after one another.
+  await page.getByRole('button', { name: /Glance at the gulls\s*additive$/ }).click();
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  await page.getByRole('textbox', { name: 'Name of the layer' }).fill('Breath');
+  await page.keyboard.press('Enter');
+  for (const joint of ['Hips', 'Chest', 'Head']) {
+    await pickJoint(joint);
+    for (const frame of [0, 15, 30]) {
+      await goToFrame(frame);
+      if (frame === 15) {
+        await page.getByRole('spinbutton', { name: `rx of ${joint} on the layer` }).press('Enter');
+        await page.keyboard.type('5');
+        await page.keyboard.press('Enter');
+      } else await page.getByRole('button', { name: new RegExp(`^rx of ${joint}: `) }).click();
+    }
+  }
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.getByRole('button', { name: 'loop', exact: true }).click();
+  await page.getByRole('slider', { name: /^hips,/ }).press('Enter');
+  for (const part of ['torso', 'head'])
+    await page.getByRole('slider', { name: new RegExp(`^${part},`) }).press('Shift+Enter');
+  await page.getByRole('button', { name: /^Timing/ }).click();
+  const frames = page.getByRole('spinbutton', { name: /^Frames by which each joint is later/ });
+  await frames.press('Enter');
+  await page.keyboard.type('3');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Open the lane of Breath' }).click();
+  await goToFrame(44);
+  await frames.scrollIntoViewIfNeeded();
+  await shoot('overlap');
+  await page.getByRole('button', { name: 'Close the lane of Breath' }).click();
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
+  await goToFrame(58);
+  await pickJoint('RightHand');
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.keyboard.press('Shift+t');
+  await page.waitForTimeout(2500);
+  await shoot('trails');
+  await page.keyboard.press('Shift+t');
+  await page.keyboard.press('Escape');
+  await undoAll();
+}
+
 /** Pictures of posing by hand, on the demo: what is done for them is undone again. */
 async function posing() {
   await page.getByRole('button', { name: 'Close the lane of Lantern arm' }).click();
@@ -91,8 +166,7 @@ async function posing() {
   await shoot('lanes');
   await pull(120);
   await page.keyboard.press('Escape');
-  for (const undo = page.getByRole('button', { name: 'Undo' }); await undo.isEnabled(); ) await undo.click();
-  await page.getByText('saved ✓').waitFor();
+  await undoAll();
 }
 
 try {
@@ -112,6 +186,7 @@ try {
   await page.getByRole('button', { name: 'Dark theme' }).click();
   await page.getByText('saved ✓').waitFor();
   await posing();
+  await timing();
 
   await page.getByRole('link', { name: 'Bake' }).click();
   await Promise.all([

@@ -67,7 +67,7 @@ const TIMING: TimingNumbers = {
   downTheChain: false,
   growth: 1,
   noise: { angle: 2, centimetres: 0, frequency: 1, seed: 1, everyFrame: false },
-  follow: { lag: 1, stiffness: 1.5, damping: 0.5, hang: 0, everyFrame: false },
+  follow: { lag: 1, stiffness: 2.5, damping: 0.7, hang: 0, everyFrame: false },
   shift: 0,
   stretch: 8,
   tolerance: 0.5,

@@ -100,7 +100,7 @@ function OverlapRows({ layer }: { layer: Layer }) {
             from: start?.from ?? from(),
           })}
         />
-        <Text color="quiet">frames, each</Text>
+        <Text color="quiet">frames</Text>
         <LocalNumber
           label="How large the values of each joint are beside the one before"
           read={() => timing.growth}
@@ -111,7 +111,9 @@ function OverlapRows({ layer }: { layer: Layer }) {
           units={{ '%': 0.01 }}
           onChange={(growth) => setTiming({ growth })}
         />
-        <Text color="quiet">as large</Text>
+        <Text color="quiet" whiteSpace="nowrap">
+          as large
+        </Text>
         <Box flex="1" />
         <Choice
           on={timing.downTheChain}

@@ -36,6 +36,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Shift the lit layer, change its speed, or loop it over its keys, the range or a cycle of your choice; the gap between its ends is shown, and a key in a loop shows again in every round.',
   ],
   [
+    'Polish',
+    'Press C for the curves of what is picked: drag keys and handles, say how keys are met and left, flatten or simplify them. Under Timing on the panel of the layer, slide joints one after another, add noise, let a tail or a rope follow, mirror or retime. Show trails to see arcs and spacing, and smooth them with the brush.',
+  ],
+  [
     'Place',
     'Move and turn the whole performance of a take layer by its handle or by numbers, with keys if you want, or let it begin where another ends.',
   ],
@@ -78,6 +82,18 @@ const GESTURES: readonly [where: string, what: string][] = [
   [
     'Keys',
     'A click picks the keys of a frame, Shift picks more, a drag beside keys and shapes picks a box of them. Drag to move them, with Ctrl copies; points of a weight move up and down too. The bar below the ruler scales them by its ends, about the other end or, with Alt, about the playhead.',
+  ],
+  [
+    'Curves',
+    'Drag a key in time and value: Shift along one alone, Alt by part frames, Ctrl a copy. A handle turns the other one along, with Alt it goes by itself. A double click on a curve sets a key and leaves the curve as it is. The wheel zooms the values, with Alt it moves along them; with Ctrl and Shift the time.',
+  ],
+  [
+    'Trails',
+    'A dot is a frame. The balls are keys of the lit layer: dragged, the joint is posed on that frame. With the brush a drag over a trail smooths it, as a touch-up on the lit additive layer.',
+  ],
+  [
+    'The ruler',
+    'Press to go to a frame. A drag with Shift says which part is played; a double click on its bar plays all again. M marks a frame: keys come onto marks that are near.',
   ],
   [
     'The triangle',
