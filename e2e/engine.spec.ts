@@ -46,7 +46,10 @@ test('axes, loops and takes as layers; the bake is that of the command line to t
   await dragHandles(page, 'Head', 40, 0);
   await expectKeys(page, 'Additive 1', 20, 60);
   await panel.getByRole('button', { name: 'loop', exact: true }).click();
-  await expect(panel.getByRole('button', { name: 'repeat' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(panel.getByRole('button', { name: 'repeat', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
   await page.getByRole('spinbutton', { name: 'Cycle to own frame' }).press('Enter');
   await page.keyboard.type('140');
   await page.keyboard.press('Enter');

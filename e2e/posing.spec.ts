@@ -188,7 +188,7 @@ test('numbers are typed for several joints and both sides; a spine shares a turn
   await pickPart(page, 'head');
   await page.getByRole('button', { name: 'Turn joints' }).click();
   await dragHandles(page, 'Head', 30, 0);
-  await page.getByRole('button', { name: 'Let it key Head' }).click();
+  await page.getByRole('button', { name: 'Let it key Head' }).press('Enter');
   await expect(page.locator('[data-closed="head"]')).toHaveCount(0);
 });
 

@@ -1,5 +1,5 @@
 import { chakra } from '@chakra-ui/react';
-import { addressKey, type KeyPick, layerById } from '@evlay/core';
+import { addressKey, type Key, type KeyPick, layerById } from '@evlay/core';
 import { areJoined } from '@evlay/core/curve';
 import { curvesOf } from '@evlay/core/edit';
 import { type MouseEvent, type PointerEvent, type RefObject, useCallback, useEffect, useRef } from 'react';
@@ -14,11 +14,13 @@ import type { Editor } from '../editor/editor.js';
 import { isPicked } from '../editor/follow.js';
 import { startDrag } from '../gestures/gesture.js';
 import { useTheme } from '../theme/use-theme.js';
+import { snapped } from '../timeline/snap.js';
 import { framesPerPixel, type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { useBehind } from './behind.js';
 import { drawGraph } from './draw.js';
 import {
   curveUnder,
+  frameSeen,
   type Graph,
   handleAt,
   keyAtSpot,
@@ -117,7 +119,7 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
     if (under) {
       const pick = { address: under.placed.shown.address, keys: [under.key.id] };
       perform(editor, pickKeys, { picks: [pick], more: event.shiftKey });
-      return grabKeys(editor, event, graph(), under.placed);
+      return grabKeys(editor, event, graph(), under.placed, under.key);
     }
     grabBox(editor, event, now, placed, spot, box);
   };
@@ -206,7 +208,7 @@ function useWheel(
 }
 
 /** Drags the picked keys: all in time, in value those that have the scale of the one that is grabbed. */
-function grabKeys(editor: Editor, press: PointerEvent, graph: Graph, grabbed: PlacedCurve): void {
+function grabKeys(editor: Editor, press: PointerEvent, graph: Graph, grabbed: PlacedCurve, key: Key): void {
   const { keys: picks } = editor.session.getState();
   const before = curvesOf(graph.project, picks);
   const byKey = new Map(graph.curves.map((shown) => [shown.key, shown]));
@@ -217,6 +219,7 @@ function grabKeys(editor: Editor, press: PointerEvent, graph: Graph, grabbed: Pl
     );
   };
   const perPixel = (grabbed.values[1] - grabbed.values[0]) / graph.height;
+  const at = frameSeen(grabbed.time, key.frame);
   startDrag(editor, press, {
     command: moveOnCurves,
     to(dx, dy, { shiftKey, altKey, ctrlKey, metaKey }) {
@@ -229,7 +232,7 @@ function grabKeys(editor: Editor, press: PointerEvent, graph: Graph, grabbed: Pl
           { picks: picks.filter(alike), value },
           { picks: picks.filter((pick) => !alike(pick)), value: 0 },
         ],
-        by: altKey ? frames : Math.round(frames),
+        by: altKey || !along ? frames : snapped(graph.project, graph.scale, at, frames),
         copies: ctrlKey || metaKey,
         before,
       };

@@ -8,6 +8,7 @@ import { pickKeys } from '../commands/keys.js';
 import { setView } from '../commands/view.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { useRowsInSight } from '../ui/use-sight.js';
 import { keysOfCurve } from './pick.js';
 import { type ShownCurve, unitShape } from './shown.js';
 
@@ -22,7 +23,14 @@ export const CurveList = memo(function CurveList({ layer, curves, width }: Curve
   const name = useProject((project) => layerById(project, layer)?.name ?? '');
   const picked = useSession((state) => state.picked.length);
   return (
-    <Box width={`${width}px`} flex="none" overflowY="auto" borderRightWidth="1px" borderColor="line">
+    <Box
+      width={`${width}px`}
+      flex="none"
+      overflowY="auto"
+      borderRightWidth="1px"
+      borderColor="line"
+      data-scrolls
+    >
       {curves.length === 0 ? (
         <Text color="quiet" px="3" py="2" fontSize="12px">
           {picked > 0
@@ -30,17 +38,42 @@ export const CurveList = memo(function CurveList({ layer, curves, width }: Curve
             : `${name} has no keys yet: click the character, then turn or move the joint.`}
         </Text>
       ) : (
-        <Box as="ul" listStyleType="none" aria-label="Curves" py="1">
-          {curves.map((curve) => (
-            <CurveRow key={curve.key} curve={curve} layer={layer} />
-          ))}
-        </Box>
+        <Rows layer={layer} curves={curves} />
       )}
     </Box>
   );
 });
 
-function CurveRow({ curve, layer }: { curve: ShownCurve; layer: string }) {
+const ROW = 22;
+
+/** A row for each curve; only those in sight are there. */
+function Rows({ layer, curves }: Pick<CurveListProps, 'layer' | 'curves'>) {
+  const list = useRef<HTMLUListElement>(null);
+  const [first, end] = useRowsInSight(list, curves.length, ROW);
+  return (
+    <Box
+      as="ul"
+      ref={list}
+      listStyleType="none"
+      aria-label="Curves"
+      position="relative"
+      height={`${curves.length * ROW}px`}
+    >
+      {curves.slice(first, end).map((curve, k) => (
+        <CurveRow key={curve.key} curve={curve} layer={layer} top={(first + k) * ROW} />
+      ))}
+    </Box>
+  );
+}
+
+interface CurveRowProps {
+  readonly curve: ShownCurve;
+  readonly layer: string;
+  /** Pixels from the upper edge of the list. */
+  readonly top: number;
+}
+
+function CurveRow({ curve, layer, top }: CurveRowProps) {
   const editor = useEditor();
   const hidden = useSession((state) => state.hiddenCurves.includes(curve.key));
   const color = useProject((project) => curve.color ?? layerById(project, layer)?.color ?? 'currentColor');
@@ -51,7 +84,19 @@ function CurveRow({ curve, layer }: { curve: ShownCurve; layer: string }) {
     });
   };
   return (
-    <Box as="li" display="flex" alignItems="center" gap="2" height="22px" px="2" opacity={hidden ? 0.5 : 1}>
+    <Box
+      as="li"
+      position="absolute"
+      top={`${top}px`}
+      left="0"
+      right="0"
+      display="flex"
+      alignItems="center"
+      gap="2"
+      height={`${ROW}px`}
+      px="2"
+      opacity={hidden ? 0.5 : 1}
+    >
       <ToolButton
         label={`${hidden ? 'Show' : 'Hide'} ${curve.label}`}
         icon={hidden ? EyeOff : Eye}

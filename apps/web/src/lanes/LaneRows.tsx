@@ -24,12 +24,12 @@ import { CommandButton } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useLayer, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { useRowsInSight } from '../ui/use-sight.js';
 import { StripsContext } from './box.js';
 import { CurveShape } from './CurveShape.js';
 import { KeyRow } from './KeyRow.js';
 import type { Strip } from './strip.js';
 import { Triangle } from './Triangle.js';
-import { useRowsInSight } from './use-sight.js';
 import { cornersOf, valueLine } from './weight-shape.js';
 
 const ROW = 24;

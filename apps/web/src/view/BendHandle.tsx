@@ -1,13 +1,10 @@
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import type * as THREE from 'three';
-import { refusalOf, tellRefusal } from '../commands/command.js';
-import { type Posing, tryPose } from '../commands/pose.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { limbWith } from '../editor/limbs.js';
-import { beginPosing } from '../gestures/posing.js';
-import { dragInPlane } from './drag-in-plane.js';
 import { beginBend } from './move-joint.js';
+import { poseInPlane } from './pose-in-plane.js';
 
 /** Radius of the handle, in view units: about 2 cm on a person. */
 const RADIUS = 0.022;
@@ -41,21 +38,9 @@ export function BendHandle({ scale }: { scale: number }) {
     if (event.button !== 0) return;
     event.stopPropagation();
     const bend = beginBend(editor, limb);
-    let gesture: ReturnType<typeof beginPosing>;
-    let refused = false;
-    const stop = dragInPlane(get, event.nativeEvent, ball.current!.position, {
-      move(place) {
-        const posing: Posing = bend(place.divideScalar(scale).toArray());
-        if (!gesture && !refused) {
-          const why = refusalOf(editor, tryPose, posing);
-          if (why) tellRefusal(tryPose.name, why);
-          refused = why !== undefined;
-          gesture = refused ? undefined : beginPosing(editor, (kept) => stop(kept));
-        }
-        gesture?.to(posing);
-      },
-      end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
-    });
+    poseInPlane(editor, get, event.nativeEvent, ball.current!.position, (place) =>
+      bend(place.divideScalar(scale).toArray()),
+    );
   };
 
   return (

@@ -3,17 +3,15 @@ import { isWithin } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
-import { perform, refusalOf, tellRefusal } from '../commands/command.js';
-import { tryPose } from '../commands/pose.js';
+import { perform } from '../commands/command.js';
 import { scrub } from '../commands/transport.js';
 import { canMove } from '../commands/view.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { limbEndingAt } from '../editor/limbs.js';
 import { workWhenCalm } from '../editor/when-calm.js';
-import { beginPosing } from '../gestures/posing.js';
 import { ArcBrush } from './ArcBrush.js';
-import { dragInPlane } from './drag-in-plane.js';
 import { beginMove } from './move-joint.js';
+import { poseInPlane } from './pose-in-plane.js';
 import { type Trails as Paths, trailing } from './trail-points.js';
 
 /** Joints whose trails are shown at once. */
@@ -134,21 +132,13 @@ function KeyBalls({ joint, paths, scale }: { joint: number; paths: Paths; scale:
     event.stopPropagation();
     perform(editor, scrub, frame);
     const move = beginMove(editor, joint);
-    let gesture: ReturnType<typeof beginPosing>;
-    let refused = false;
-    const stop = dragInPlane(get, event.nativeEvent, at, {
-      move(place) {
-        const { posing } = move(place.divideScalar(scale).toArray(), false);
-        if (!gesture && !refused) {
-          const why = refusalOf(editor, tryPose, posing);
-          if (why) tellRefusal(tryPose.name, why);
-          refused = why !== undefined;
-          gesture = refused ? undefined : beginPosing(editor, (kept) => stop(kept));
-        }
-        gesture?.to(posing);
-      },
-      end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
-    });
+    poseInPlane(
+      editor,
+      get,
+      event.nativeEvent,
+      at,
+      (place) => move(place.divideScalar(scale).toArray(), false).posing,
+    );
   };
 
   return frames.map((frame) => {
