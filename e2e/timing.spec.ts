@@ -154,7 +154,7 @@ test('marks, speeds and a stretch of its own to play; noise by a seed; a range i
 }) => {
   await openDemo(page);
   await goToFrame(page, 24);
-  await page.keyboard.press('m');
+  await page.keyboard.press('Shift+G');
   const mark = page.getByRole('button', { name: 'Go to the mark Mark 1 at frame 24' });
   await goToFrame(page, 60);
   await mark.click();

@@ -1,10 +1,19 @@
 import { addressKey, channelsOf, type KeyPick, layerById } from '@evlay/core';
-import { shapeOf } from '@evlay/core/curve';
+import { curveAt, shapeOf } from '@evlay/core/curve';
+import { insertFrames } from '@evlay/core/edit';
 import { readProject, writeProject } from '@evlay/core/format';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { lampLighting } from '../../../packages/demo/src/wick/lamp-lighting.js';
 import { perform, refusalOf } from '../src/commands/command.js';
-import { handleKeys, moveOnCurves, setEase, shapeKeys, smoothTheHolds } from '../src/commands/curves.js';
+import {
+  handleKeys,
+  insertHere,
+  moveOnCurves,
+  setEase,
+  shapeKeys,
+  smoothTheHolds,
+} from '../src/commands/curves.js';
+import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
 import { pickKeys } from '../src/commands/keys.js';
 import { addAdditiveLayer, lightLayer } from '../src/commands/layers.js';
 import { markFrame, toMarkAfter } from '../src/commands/marks.js';
@@ -142,6 +151,28 @@ describe('commands of curves', () => {
     expect(shapesOfPicked(project(), picked())).toEqual(['gentle']);
   });
 
+  it('set keys at the playhead on what is picked and leave its curves as they are', () => {
+    const curves = () => channelsOf(layerById(project(), ARM)!);
+    const before = curves();
+    perform(editor, setView, { picked: [joint('RightForearm')] });
+    editor.playhead.set(47);
+    perform(editor, insertHere, undefined);
+    for (const channel of ['rx', 'ry', 'rz'] as const) {
+      const [was, is] = [before.RightForearm[channel]!, curves().RightForearm[channel]!];
+      expect(is.keys.map(({ frame }) => frame)).toContain(47);
+      for (let frame = 10; frame < 110; frame += 1.3)
+        expect(curveAt(is, frame)).toBeCloseTo(curveAt(was, frame), 7);
+    }
+    expect(curves().RightUpperArm).toBe(before.RightUpperArm);
+    // Of picked keys only their curves are meant.
+    const [pick] = keysOfCurve(project(), graphOf().curves[0].address);
+    perform(editor, pickKeys, { picks: [pick], more: false });
+    editor.playhead.set(90);
+    perform(editor, insertHere, undefined);
+    expect(curves().RightForearm.rx!.keys.map(({ frame }) => frame)).toContain(90);
+    expect(curves().RightForearm.ry!.keys.map(({ frame }) => frame)).not.toContain(90);
+  });
+
   it('move keys of one unit in value and all in time', () => {
     const [, ry, , weight] = graphOf().curves;
     const sets = [
@@ -183,6 +214,15 @@ describe('commands of timing', () => {
     const [made] = project().layers.filter(({ id }) => !layerById(demo, id));
     expect(Object.keys(channelsOf(made))).toEqual(['Head']);
     expect(editor.session.getState().timing.noise.angle).toBe(3);
+    const most = () =>
+      Math.max(
+        ...channelsOf(layerById(project(), made.id)!).Head.rx!.keys.map(({ value }) => Math.abs(value)),
+      );
+    expect(most()).toBeCloseTo(3, 9);
+    perform(editor, noiseOnPicked, { frequency: 2 });
+    expect(Object.keys(channelsOf(layerById(project(), made.id)!).Head)).toEqual(['rx', 'ry', 'rz']);
+    perform(editor, noiseOnPicked, { angle: 0 });
+    expect(most()).toBe(0);
   });
 
   it('finds chains: one joint stands for what hangs on it in a line, led by the joint above', () => {
@@ -222,6 +262,9 @@ it('marks, the ease of new keys and what is played: kept in the file or not, as 
   perform(editor, setEase, { layer: ARM, ease: 'hold' });
   perform(editor, setPlayRange, [40.2, 9.7]);
   expect(editor.session.getState().playRange).toEqual([10, 40]);
+  // Frames that come in before a mark move it, those that go take it to where they began.
+  const frameAfter = (at: number, count: number) => insertFrames(project(), at, count).project.marks[0].frame;
+  expect([frameAfter(10, 6), frameAfter(30, 6), frameAfter(20, -10)]).toEqual([30, 24, 20]);
   const file = writeProject({ ...project(), character: undefined });
   const again = (await readProject(file, 'lamp-lighting.evlay')).project;
   expect(again.marks.map(({ name, frame }) => [name, frame])).toEqual([['Mark 1', 24]]);
@@ -235,4 +278,11 @@ it('marks, the ease of new keys and what is played: kept in the file or not, as 
   expect(project().marks).toEqual([]);
   const { keys } = channelsOf(layerById(project(), ARM)!).RightForearm.ry!;
   expect(shapeOf(keys, 1)).toBe('smooth');
+});
+
+it('no two commands have the same key', () => {
+  const keys = [...PROJECT_KEYS, ...TRANSPORT_KEYS, ...LAYER_KEYS].flatMap(({ keys: own }) =>
+    own!.split(', '),
+  );
+  expect(keys.filter((key, k) => keys.indexOf(key) !== k)).toEqual([]);
 });

@@ -214,7 +214,7 @@ describe('overlap', () => {
 });
 
 describe('motion on the other side', () => {
-  it('mirrored twice is nothing, and the mirrored pose is the reflection (three is asked in poses.test)', () => {
+  it('goes to the partners, and mirrored twice is nothing', () => {
     fc.assert(
       fc.property(fc.constantFrom('joint' as const, 'world' as const), anyCurve, (axes, curve) => {
         // Angles as small as a layer's changes are, with one triple each.

@@ -1,4 +1,4 @@
-import { type CurveAddress, type KeyPick, layerById, type Project } from '@evlay/core';
+import { type CurveAddress, channelAddresses, type KeyPick, layerById, type Project } from '@evlay/core';
 import type { Ease, HandleKind, Shape } from '@evlay/core/curve';
 import {
   type CurvesBefore,
@@ -180,6 +180,32 @@ export const insertOnCurves = command<{ addresses: readonly CurveAddress[]; fram
       ? { reason: 'No curve is shown: pick a joint that is keyed on the lit layer' }
       : undefined,
   run: (_, { addresses, frame }, change) => change((project) => insertKeys(project, addresses, frame)),
+});
+
+/** The curves that are meant at the playhead: those of the picked keys, else of the picked joints or of the whole lit layer. */
+function curvesMeant({ session, history }: Editor): readonly CurveAddress[] {
+  const { keys, lit, picked } = session.getState();
+  if (keys.length > 0) return keys.map(({ address }) => address);
+  const project = history.project();
+  const layer = layerById(project, lit);
+  const names = picked.map((j) => project.rig.joints[j]?.name);
+  const all = layer ? channelAddresses(layer) : [];
+  return all.filter((one) => names.length === 0 || (one.kind === 'channel' && names.includes(one.joint)));
+}
+
+/** Sets keys at the playhead on the curves that are meant, which stay as they are. */
+export const insertHere = command({
+  name: 'Set a key on the curve at the playhead',
+  keys: 'Shift+N',
+  layer: (editor) => curvesMeant(editor)[0]?.layer,
+  refusal: (editor): Refusal | undefined =>
+    curvesMeant(editor).length === 0
+      ? { reason: 'Nothing is keyed there: pick keys, or a joint that is keyed on the lit layer' }
+      : undefined,
+  run(editor, _, change) {
+    const addresses = curvesMeant(editor);
+    change((project) => insertKeys(project, addresses, editor.playhead.get()));
+  },
 });
 
 /** Turns holds into smooth ways: of the picked keys, of the lit layer, or of all layers. */

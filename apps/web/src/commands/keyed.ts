@@ -1,5 +1,5 @@
 import type { Command } from './command.js';
-import { fitCurves, toggleCurves } from './curves.js';
+import { fitCurves, insertHere, toggleCurves } from './curves.js';
 import {
   copyKeys,
   cutKeys,
@@ -74,6 +74,7 @@ export const LAYER_KEYS: readonly Command[] = [
   deleteKeys,
   toggleCurves,
   fitCurves,
+  insertHere,
   toggleTrails,
   playLitAlone,
   hidePicked,

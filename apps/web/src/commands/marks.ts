@@ -11,7 +11,7 @@ function freeName(marks: readonly TimeMark[]): string {
 /** Marks the frame at the playhead; one that is marked already loses its mark. */
 export const markFrame = command({
   name: 'Mark the frame, or take its mark away',
-  keys: 'M',
+  keys: 'Shift+G',
   run({ history, playhead }, _, change) {
     const frame = playhead.get();
     const there = history.project().marks.find((mark) => mark.frame === frame);
@@ -47,7 +47,7 @@ const toMark = (name: string, keys: string, by: 1 | -1) =>
     looks: true,
     refusal: ({ history }) =>
       history.project().marks.length === 0
-        ? { reason: 'No frame is marked: press M to mark one' }
+        ? { reason: 'No frame is marked: press Shift+G to mark one' }
         : undefined,
     run({ history, playhead, transport }) {
       const { marks } = history.project();

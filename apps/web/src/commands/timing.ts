@@ -57,7 +57,10 @@ export const slideKeys = command<{
   },
 });
 
-/** Puts noise on the picked joints, or on those that the layer keys where none is picked. */
+/**
+ * Puts noise on the picked joints: on the angles or places whose number is changed, and where another number is changed on
+ * those that have noise. What has an amplitude of 0 is not touched by the other numbers.
+ */
 export const noiseOnPicked = command<Partial<TimingNumbers['noise']>>({
   name: 'Put noise on the picked joints',
   layer: lit,
@@ -74,12 +77,15 @@ export const noiseOnPicked = command<Partial<TimingNumbers['noise']>>({
     const noise = { ...session.getState().timing.noise, ...values };
     session.setState(({ timing }) => ({ timing: { ...timing, noise } }));
     const joints = namesOf(editor, session.getState().picked);
+    // A number that is brought to 0 takes the noise away again.
+    const turns = noise.angle > 0 || values.angle !== undefined;
+    const moves = noise.centimetres > 0 || values.centimetres !== undefined;
     change((project) =>
       putNoise(project, lit(editor), {
         joints,
         channels: [
-          ...(noise.angle > 0 ? (['rx', 'ry', 'rz'] as const) : []),
-          ...(noise.centimetres > 0 ? (['tx', 'ty', 'tz'] as const) : []),
+          ...(turns ? (['rx', 'ry', 'rz'] as const) : []),
+          ...(moves ? (['tx', 'ty', 'tz'] as const) : []),
         ],
         angle: noise.angle,
         length: (0.01 * noise.centimetres) / project.metresPerUnit,

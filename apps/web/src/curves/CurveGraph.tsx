@@ -16,6 +16,7 @@ import { startDrag } from '../gestures/gesture.js';
 import { useTheme } from '../theme/use-theme.js';
 import { snapped } from '../timeline/snap.js';
 import { framesPerPixel, type TimeScale, xToFrame } from '../timeline/time-scale.js';
+import { type Rectangle, useBox } from '../ui/use-box.js';
 import { useBehind } from './behind.js';
 import { drawGraph } from './draw.js';
 import {
@@ -51,7 +52,7 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
   const editor = useEditor();
   const theme = useTheme();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const box = useRef<HTMLDivElement>(null);
+  const [box, showBox] = useBox();
   const graph = useCallback((): Graph => {
     const { hiddenCurves, ownScales, keys } = editor.session.getState();
     return {
@@ -121,7 +122,7 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
       perform(editor, pickKeys, { picks: [pick], more: event.shiftKey });
       return grabKeys(editor, event, graph(), under.placed, under.key);
     }
-    grabBox(editor, event, now, placed, spot, box);
+    grabBox(editor, event, now, placed, spot, showBox);
   };
 
   const insert = (event: MouseEvent) => {
@@ -172,15 +173,7 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
         onDoubleClick={insert}
         onContextMenu={menu}
       />
-      <chakra.div
-        ref={box}
-        hidden
-        position="absolute"
-        borderWidth="1px"
-        borderColor="lamp"
-        bg="lamp/15"
-        pointerEvents="none"
-      />
+      {box}
     </chakra.div>
   );
 }
@@ -273,27 +266,21 @@ function grabBox(
   graph: Graph,
   placed: readonly PlacedCurve[],
   from: Spot,
-  box: RefObject<HTMLDivElement | null>,
+  show: (box: Rectangle | undefined) => void,
 ): void {
   const before = press.shiftKey ? editor.session.getState().keys : [];
   let moved = false;
-  const show = (to: Spot | undefined) => {
-    if (!box.current) return;
-    box.current.hidden = to === undefined;
-    if (to)
-      Object.assign(box.current.style, {
-        left: `${Math.min(from.x, to.x)}px`,
-        top: `${Math.min(from.y, to.y)}px`,
-        width: `${Math.abs(to.x - from.x)}px`,
-        height: `${Math.abs(to.y - from.y)}px`,
-      });
-  };
   startDrag(editor, press, {
     command: boxKeys,
     to(dx, dy) {
       moved = true;
       const to = { x: from.x + dx, y: from.y + dy };
-      show(to);
+      show({
+        left: Math.min(from.x, to.x),
+        right: Math.max(from.x, to.x),
+        top: Math.min(from.y, to.y),
+        bottom: Math.max(from.y, to.y),
+      });
       return { picks: keysInBox(graph, placed, from, to), before };
     },
     ended: () => show(undefined),

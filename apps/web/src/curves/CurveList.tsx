@@ -21,6 +21,7 @@ interface CurveListProps {
 /** The curves that are shown, each with its number at the playhead; each can be hidden. */
 export const CurveList = memo(function CurveList({ layer, curves, width }: CurveListProps) {
   const name = useProject((project) => layerById(project, layer)?.name ?? '');
+  const plays = useProject((project) => layerById(project, layer)?.content.kind === 'take');
   const picked = useSession((state) => state.picked.length);
   return (
     <Box
@@ -33,9 +34,11 @@ export const CurveList = memo(function CurveList({ layer, curves, width }: Curve
     >
       {curves.length === 0 ? (
         <Text color="quiet" px="3" py="2" fontSize="12px">
-          {picked > 0
-            ? `Nothing of what is picked is keyed on ${name}. Pose it there, or pick another joint.`
-            : `${name} has no keys yet: click the character, then turn or move the joint.`}
+          {plays
+            ? `${name} plays a take, which has no keys. Key its weight, or light a layer with keys.`
+            : picked > 0
+              ? `Nothing of what is picked is keyed on ${name}. Pose it there, or pick another joint.`
+              : `${name} has no keys yet: click the character, then turn or move the joint.`}
         </Text>
       ) : (
         <Rows layer={layer} curves={curves} />

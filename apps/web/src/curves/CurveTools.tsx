@@ -3,6 +3,7 @@ import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
 import { handlesOfSegment, SHAPES } from '@evlay/core/curve';
 import { curvesOf } from '@evlay/core/edit';
 import {
+  KeyRound,
   Link2,
   Locate,
   Maximize2,
@@ -22,6 +23,7 @@ import {
   flattenKeys,
   HANDLE_NAMES,
   handleKeys,
+  insertHere,
   offsetValues,
   scaleValues,
   shapeKeys,
@@ -50,6 +52,9 @@ export const CurveTools = memo(function CurveTools() {
   const editor = useEditor();
   const picks = useSession((state) => state.keys);
   const own = useSession((state) => state.ownScales);
+  // What a key is set on depends on the picked joints and the lit layer.
+  useSession((state) => state.picked);
+  useSession((state) => state.lit);
   const follows = useSession((state) => state.followsPlayhead);
   const show = (values: Parameters<typeof setView.run>[1]) => perform(editor, setView, values);
   return (
@@ -74,6 +79,7 @@ export const CurveTools = memo(function CurveTools() {
         onClick={() => show({ ownScales: !own })}
       />
       <CommandButton command={fitCurves} arg={undefined} icon={Maximize2} />
+      <CommandButton command={insertHere} arg={undefined} icon={KeyRound} />
       <ToolButton
         label="Let the time axis follow the playhead"
         icon={Locate}

@@ -6,7 +6,8 @@ import { useEditor, useProject, useSession } from '../editor/context.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
 import { type TimeScale, wholeRange, xToFrame, zoomed } from '../timeline/time-scale.js';
-import { dragBox, type PlacedStrip, type Rectangle, type Strips, StripsContext } from './box.js';
+import { type Rectangle, useBox } from '../ui/use-box.js';
+import { dragBox, type PlacedStrip, type Strips, StripsContext } from './box.js';
 import { Lane } from './Lane.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './LaneTools.js';
 import { PickedBar } from './PickedBar.js';
@@ -50,20 +51,17 @@ export function Lanes({ curves }: LanesProps) {
   useWheel(area, scale);
   useFollow(scale);
 
-  const box = useRef<HTMLDivElement>(null);
+  const [box, showBox] = useBox();
   const placed = useRef(new Set<PlacedStrip>());
   const strips = useMemo<Strips>(() => {
     const show = (rectangle: Rectangle | undefined) => {
-      const element = box.current;
       const around = area.current?.getBoundingClientRect();
-      if (!element || !around) return;
-      element.hidden = rectangle === undefined;
-      if (!rectangle) return;
-      Object.assign(element.style, {
-        left: `${rectangle.left - around.left}px`,
-        top: `${rectangle.top - around.top}px`,
-        width: `${rectangle.right - rectangle.left}px`,
-        height: `${rectangle.bottom - rectangle.top}px`,
+      if (!rectangle || !around) return showBox(undefined);
+      showBox({
+        left: rectangle.left - around.left,
+        right: rectangle.right - around.left,
+        top: rectangle.top - around.top,
+        bottom: rectangle.bottom - around.top,
       });
     };
     return {
@@ -73,7 +71,7 @@ export function Lanes({ curves }: LanesProps) {
       },
       box: (press) => dragBox(editor, press, placed.current, scale, show),
     };
-  }, [editor, scale]);
+  }, [editor, scale, showBox]);
 
   return (
     <Box
@@ -131,16 +129,7 @@ export function Lanes({ curves }: LanesProps) {
         </StripsContext>
       )}
       <PickedBar scale={scale} left={HEADER} top={RULER - 3} />
-      <Box
-        ref={box}
-        hidden
-        position="absolute"
-        borderWidth="1px"
-        borderColor="lamp"
-        bg="lamp/15"
-        pointerEvents="none"
-        zIndex="3"
-      />
+      {box}
       <Box
         display="flex"
         flex="none"

@@ -1,12 +1,13 @@
 import { chakra } from '@chakra-ui/react';
 import type { TimeMark } from '@evlay/core';
-import { type PointerEvent, useState } from 'react';
+import { type PointerEvent, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { moveMark, removeMark, renameMark } from '../commands/marks.js';
 import { scrub, setPlayRange } from '../commands/transport.js';
 import { item, openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
+import { CLICK } from '../gestures/pointer.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';
 import { NameField } from '../ui/NameField.js';
 
@@ -77,11 +78,13 @@ function PlayRange({ scale }: { scale: TimeScale }) {
 function Mark({ mark, scale }: { mark: TimeMark; scale: TimeScale }) {
   const editor = useEditor();
   const [typing, setTyping] = useState(false);
+  const pressed = useRef(0);
   const x = frameToX(scale, mark.frame);
   if (x < -80 || x > scale.width) return null;
   const grab = (event: PointerEvent) => {
     if (event.button !== 0 || typing) return;
     event.stopPropagation();
+    pressed.current = event.clientX;
     startDrag(editor, event, {
       command: moveMark,
       to: (dx) => ({ id: mark.id, frame: Math.round(mark.frame + dx * framesPerPixel(scale)) }),
@@ -131,7 +134,11 @@ function Mark({ mark, scale }: { mark: TimeMark; scale: TimeScale }) {
           cursor="pointer"
           whiteSpace="nowrap"
           aria-label={`Go to the mark ${mark.name} at frame ${mark.frame}`}
-          onClick={() => perform(editor, scrub, mark.frame)}
+          onClick={(event) => {
+            // The click at the end of a drag goes nowhere.
+            const dragged = event.detail > 0 && Math.abs(event.clientX - pressed.current) >= CLICK;
+            if (!dragged) perform(editor, scrub, mark.frame);
+          }}
           onDoubleClick={() => setTyping(true)}
         >
           {mark.name}

@@ -4,6 +4,7 @@ import { boxKeys } from '../commands/keys.js';
 import type { Editor } from '../editor/editor.js';
 import { startDrag } from '../gestures/gesture.js';
 import { type TimeScale, xToFrame } from '../timeline/time-scale.js';
+import type { Rectangle } from '../ui/use-box.js';
 import { framesOfStrip, keysOfStrip, type Strip, timeOfStrip } from './strip.js';
 
 /** A strip of keys where it is on the screen. */
@@ -23,14 +24,6 @@ export interface Strips {
 }
 
 export const StripsContext = createContext<Strips>({ add: () => () => undefined, box: () => undefined });
-
-/** A rectangle on the screen, in pixels. */
-export interface Rectangle {
-  readonly left: number;
-  readonly top: number;
-  readonly right: number;
-  readonly bottom: number;
-}
 
 /** The keys of strips that lie in a rectangle. */
 export function keysWithin(

@@ -93,7 +93,7 @@ const GESTURES: readonly [where: string, what: string][] = [
   ],
   [
     'The ruler',
-    'Press to go to a frame. A drag with Shift says which part is played; a double click on its bar plays all again. M marks a frame: keys come onto marks that are near.',
+    'Press to go to a frame. A drag with Shift says which part is played; a double click on its bar plays all again. Shift+G marks a frame: keys come onto marks that are near.',
   ],
   [
     'The triangle',

@@ -46,12 +46,21 @@ export function ArcBrush({ joint, paths, scale }: ArcBrushProps) {
     return line;
   }, [points]);
 
+  useEffect(
+    () => () => {
+      preview.geometry.dispose();
+      preview.material.dispose();
+    },
+    [preview],
+  );
+
   useEffect(() => {
     if (!on) return;
-    const { gl, camera, size, invalidate } = get();
+    const { gl, camera, invalidate } = get();
     const canvas = gl.domElement;
     const place = new THREE.Vector3();
     const offAt = (k: number, x: number, y: number) => {
+      const { size } = get();
       place
         .fromArray(points, 3 * k)
         .multiplyScalar(scale)

@@ -13,7 +13,7 @@ export interface Retimed {
 
 /**
  * Inserts frames before a frame of the project, or removes frames from there on where `count` is negative: what comes
- * later moves, and what stood on a removed frame goes. Keys, spans and the project's range follow; with `layer` only
+ * later moves, and what stood on a removed frame goes. Keys, spans, the project's range and its marks follow; with `layer` only
  * what belongs to that one. A take or a loop cannot be cut open: it moves where all of it comes later, else it stays.
  */
 export function insertFrames(project: Project, frame: number, count: number, layer?: string): Retimed {
@@ -28,7 +28,8 @@ export function insertFrames(project: Project, frame: number, count: number, lay
   }
   if (layer === undefined) {
     const [first, last] = project.range.map((end) => moved(end, frame, count));
-    current = { ...current, range: [Math.min(first, last), last] };
+    const marks = project.marks.map((mark) => ({ ...mark, frame: moved(mark.frame, frame, count) }));
+    current = { ...current, range: [Math.min(first, last), last], marks };
   }
   return { project: current, stayed };
 }
