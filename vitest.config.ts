@@ -7,7 +7,7 @@ export default defineConfig({
     setupFiles: ['test/seed.ts'],
     // The heap is measured after a collection that the test asks for.
     execArgv: ['--expose-gc'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
   },
 });

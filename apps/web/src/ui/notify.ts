@@ -21,7 +21,8 @@ export function notify({ title, text, alarm, action }: Notice): void {
     title,
     description: text,
     type: alarm ? 'error' : 'info',
-    duration: alarm ? 12_000 : 8_000,
+    // What offers a way on stays until there was time to read it and to reach its button.
+    duration: action ? 30_000 : alarm ? 12_000 : 8_000,
     closable: true,
     action: action && { label: action.label, onClick: action.run },
   });
