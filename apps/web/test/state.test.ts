@@ -1,7 +1,7 @@
 import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
 import {
   addTakes,
-  deleteLayer,
+  deleteLayers,
   keyPose,
   keyValue,
   renameProject,
@@ -165,7 +165,7 @@ describe('an editor', () => {
     expect(editor.session.getState().lit).toBe(base);
     perform(editor, redo, undefined);
     editor.session.light(id);
-    editor.history.edit((p) => deleteLayer(p, id));
+    editor.history.edit((p) => deleteLayers(p, [id]));
     expect(editor.session.getState().lit).toBe(base);
   });
 

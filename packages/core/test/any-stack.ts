@@ -188,8 +188,19 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
     anyTake('other', rig, seed + 1, 9, 30),
     anyTake('third', rig, seed + 2, 14, 12.5),
   ];
-  return fc.array(anyLayer(rig, parts, takes), { maxLength: 6 }).map(
-    (layers): Project => ({
+  const groups = fc.array(
+    fc.record({
+      id: fc.constantFrom('one', 'two'),
+      name: fc.constant('any'),
+      muted: fc.constantFrom(false, false, false, true),
+      solo: fc.constantFrom(false, false, false, true),
+      weight: anyScalar(-0.2, 1.2),
+    }),
+    { minLength: 2, maxLength: 2 },
+  );
+  const stack = fc.tuple(fc.array(anyLayer(rig, parts, takes), { maxLength: 6 }), groups);
+  return stack.map(
+    ([layers, [lower, upper]]): Project => ({
       name: 'any',
       fps: 24,
       range: [0, 30],
@@ -199,7 +210,23 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
       takes,
       mappings: [],
       ...NOTHING_KEPT,
-      layers: [newLayer('Base', 'override', { content: playing('base') }), ...layers],
+      groups: [
+        { ...lower, id: 'one' },
+        { ...upper, id: 'two' },
+      ],
+      variants: layers.slice(0, 1).map(({ id, weight }) => ({
+        name: 'calm',
+        layers: { [id]: { muted: !layers[0].muted, weight } },
+        range: [2, 12] as const,
+      })),
+      // Of six layers the second and third are in a group, and the fifth.
+      layers: [
+        newLayer('Base', 'override', { content: playing('base') }),
+        ...layers.map((layer, k) => ({
+          ...layer,
+          ...(k > 0 && k < 5 && k !== 3 && { group: k < 3 ? 'one' : 'two' }),
+        })),
+      ],
     }),
   );
 });

@@ -4,7 +4,7 @@ import {
   clearMask,
   copyPicked,
   curvesOf,
-  deleteLayer,
+  deleteLayers,
   deletePicked,
   drawValue,
   duplicateLayer,
@@ -12,7 +12,7 @@ import {
   keyPose,
   keysBeside,
   keyValue,
-  moveLayer,
+  moveLayers,
   movePicked,
   pasteKeys,
   poseRefusal,
@@ -105,11 +105,11 @@ describe('layers', () => {
 
   it('the base is neither moved, deleted nor made additive', () => {
     const { project, id } = withLayer('additive');
-    expect(moveLayer(project, id, -1)).toBe(project);
-    expect(moveLayer(project, base, 1)).toBe(project);
-    expect(deleteLayer(project, base)).toBe(project);
+    expect(moveLayers(project, [id], -1)).toBe(project);
+    expect(moveLayers(project, [base], 1)).toBe(project);
+    expect(deleteLayers(project, [base])).toBe(project);
     expect(setMode(project, base, 'additive')).toBe(project);
-    expect(deleteLayer(project, id).layers).toEqual(capture.layers);
+    expect(deleteLayers(project, [id]).layers).toEqual(capture.layers);
   });
 });
 

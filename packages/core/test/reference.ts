@@ -206,7 +206,10 @@ function weightOf(project: Project, layer: Layer, j: number, frame: number): num
     if (start !== undefined && fadeIn > 0) e *= h((frame - start) / fadeIn);
     if (end !== undefined && fadeOut > 0) e *= h((end - frame) / fadeOut);
   }
-  const w = held(scalarAt(layer.weight, frame), layer.mode === 'additive' ? 2 : 1);
+  const group = project.groups.find(({ id }) => id === layer.group);
+  const w =
+    held(scalarAt(layer.weight, frame), layer.mode === 'additive' ? 2 : 1) *
+    held(scalarAt(group?.weight ?? 1, frame), 1);
   const mask = layer.mask ? held(scalarAt(layer.mask[project.parts[j]] ?? 0, frame), 1) : 1;
   const factor = held(scalarAt(layer.joints?.[project.rig.joints[j].name] ?? 1, frame), 1);
   return e * w * mask * factor;
@@ -220,9 +223,12 @@ export function evaluateReference(project: Project, frame: number): ReferencePos
     rotations: rig.joints.map((joint) => [...joint.rotation]),
     scales: rig.joints.map((joint) => [...joint.scale]),
   };
-  const solo = layers.some((layer) => layer.solo && !layer.muted);
+  const groups = layers.map(({ group }) => project.groups.find(({ id }) => id === group));
+  const off = (i: number) => layers[i].muted || groups[i]?.muted === true;
+  const soloed = (i: number) => layers[i].solo || groups[i]?.solo === true;
+  const solo = layers.some((_, i) => soloed(i) && !off(i));
   for (const [index, layer] of layers.entries()) {
-    if (layer.muted || (solo && !layer.solo && index > 0)) continue;
+    if (off(index) || (solo && !soloed(index) && index > 0)) continue;
     const take = project.takes.find((candidate) => candidate.id === takeOf(layer)?.take);
     const time = layer.time ?? { offset: 0, speed: 1, loop: 'none' };
     let g = (frame - time.offset) * time.speed;

@@ -41,7 +41,7 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
       const at = layerIndex(project, id);
       return {
         index: at,
-        on: at >= 0 && isLive(project.layers, at),
+        on: at >= 0 && isLive(project.layers, project.groups, at),
         name: layer?.name ?? '',
         color: layer?.color ?? 'var(--evlay-colors-quiet)',
         kind: layer?.content.kind,

@@ -1,5 +1,6 @@
+import { type Group, groupAsLayer } from '../layer/group.js';
 import type { Layer } from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
+import { groupById, type Project } from '../layer/project.js';
 
 /**
  * Whether two values of a project say the same. What both share is not looked into, so that this costs no more than
@@ -17,12 +18,27 @@ export function sameValue(a: unknown, b: unknown): boolean {
   );
 }
 
-/** Replaces one layer by what `change` makes of it. The same project comes back where nothing changed. */
+/**
+ * Replaces one layer by what `change` makes of it; of a group, which stands as a layer without content, the weight is
+ * taken over. The same project comes back where nothing changed.
+ */
 export function changeLayer(project: Project, id: string, change: (layer: Layer) => Layer): Project {
   const index = project.layers.findIndex((layer) => layer.id === id);
-  if (index < 0) return project;
+  if (index < 0) {
+    const group = groupById(project, id);
+    return group ? changeGroup(project, id, { weight: change(groupAsLayer(group)).weight }) : project;
+  }
   const changed = change(project.layers[index]);
   return sameValue(changed, project.layers[index])
     ? project
     : { ...project, layers: project.layers.with(index, changed) };
+}
+
+/** Gives a group other values. The same project comes back where nothing changed. */
+export function changeGroup(project: Project, id: string, values: Partial<Omit<Group, 'id'>>): Project {
+  const before = groupById(project, id);
+  const after = before && { ...before, ...values };
+  return !after || sameValue(before, after)
+    ? project
+    : { ...project, groups: project.groups.map((group) => (group.id === id ? after : group)) };
 }

@@ -1,7 +1,7 @@
 import { type Key, mergedKeys } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { type CurveAddress, curveAtAddress, type KeyPick, rangeOfAddress } from '../layer/address.js';
-import { layerById, type Project } from '../layer/project.js';
+import { ownerById, type Project } from '../layer/project.js';
 import { frameOfAddress, writeScalar } from './curves.js';
 
 /** Keys that were copied, with the address from which they come. */
@@ -13,7 +13,7 @@ export interface CopiedKeys {
 /** Copies of picked keys. */
 export const copyPicked = (project: Project, picks: readonly KeyPick[]): CopiedKeys[] =>
   picks.flatMap(({ address, keys }) => {
-    const layer = layerById(project, address.layer);
+    const layer = ownerById(project, address.layer);
     const found = (layer && curveAtAddress(layer, address))?.keys.filter(({ id }) => keys.includes(id)) ?? [];
     return found.length > 0 ? [{ address, keys: found }] : [];
   });
@@ -35,7 +35,7 @@ export function pasteKeys(
     const own = frameOfAddress(current, address, frame);
     const added = keys.map((key) => ({ ...key, id: newId(), frame: own + key.frame - first }));
     picks.push({ address, keys: added.map(({ id }) => id) });
-    const target = layerById(current, address.layer);
+    const target = ownerById(current, address.layer);
     if (!target) return current;
     const [low, high] = rangeOfAddress(target, address);
     const held = added.map((key) => ({ ...key, value: Math.min(high, Math.max(low, key.value)) }));

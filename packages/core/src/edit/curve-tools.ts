@@ -3,7 +3,7 @@ import { type HandleKind, type HandleSide, insertKey, setHandle, setHandles } fr
 import { type Shape, withShape } from '../curve/shapes.js';
 import { flattened, scaledValues, simplified, unwound } from '../curve/tidy.js';
 import { type CurveAddress, curveAtAddress, type KeyPick } from '../layer/address.js';
-import { layerById, type Project } from '../layer/project.js';
+import { ownerById, type Project } from '../layer/project.js';
 import { changeLayer } from './change.js';
 import { frameOfAddress, type Written, writeScalars } from './curves.js';
 import { mapCurves } from './keys.js';
@@ -14,7 +14,7 @@ export const insertKeys = (project: Project, addresses: readonly CurveAddress[],
   writeScalars(
     project,
     addresses.flatMap((address): Written[] => {
-      const layer = layerById(project, address.layer);
+      const layer = ownerById(project, address.layer);
       const curve = layer && curveAtAddress(layer, address);
       return curve ? [[address, insertKey(curve, frameOfAddress(project, address, frame))]] : [];
     }),
@@ -44,7 +44,7 @@ export interface HandleAt {
 
 /** Sets a handle of a key. */
 export function setHandleAt(project: Project, { address, key, side, handle, joined }: HandleAt): Project {
-  const layer = layerById(project, address.layer);
+  const layer = ownerById(project, address.layer);
   const curve = layer && curveAtAddress(layer, address);
   const i = curve?.keys.findIndex(({ id }) => id === key) ?? -1;
   return curve && i >= 0

@@ -19,7 +19,7 @@ import {
   type PlacementChannel,
   takeOf,
 } from '../layer/layer.js';
-import { layerById, type Project } from '../layer/project.js';
+import { ownerById, type Project } from '../layer/project.js';
 import { ownFrame } from '../layer/time.js';
 import { emptyRecord } from '../record.js';
 import { partNames } from '../rig/parts.js';
@@ -110,7 +110,7 @@ function written(project: Project, layer: Layer, address: CurveAddress, scalar: 
 
 /** The frame by which keys of an address are counted, for a frame of the project. */
 export function frameOfAddress(project: Project, address: CurveAddress, frame: number): number {
-  const layer = layerById(project, address.layer);
+  const layer = ownerById(project, address.layer);
   return layer ? ownFrame(timeOf(project, layer, address), frame) : frame;
 }
 
@@ -125,7 +125,7 @@ export const timeOf = (project: Project, layer: Layer, address: CurveAddress) =>
 
 /** The value at an address at a frame of the project, held within what counts; 0 where there is no such layer. */
 export function valueAt(project: Project, address: CurveAddress, frame: number): number {
-  const layer = layerById(project, address.layer);
+  const layer = ownerById(project, address.layer);
   const scalar = layer && scalarAtAddress(layer, address);
   if (!layer || scalar === undefined) return 0;
   return scalarAt(scalar, frameOfAddress(project, address, frame), ...rangeOfAddress(layer, address));
@@ -139,7 +139,7 @@ function change(
   address: CurveAddress,
   to: (scalar: Scalar | undefined, range: readonly [number, number]) => Scalar | undefined,
 ): Project {
-  const layer = layerById(project, address.layer);
+  const layer = ownerById(project, address.layer);
   if (!layer) return project;
   return writeScalar(project, address, to(scalarAtAddress(layer, address), rangeOfAddress(layer, address)));
 }
@@ -157,7 +157,7 @@ export function setValue(project: Project, address: CurveAddress, frame: number,
 /** Keys the value that counts at a frame of the project, or the given one. */
 export function keyValue(project: Project, address: CurveAddress, frame: number, value?: number): Project {
   const own = frameOfAddress(project, address, frame);
-  const ease = address.kind === 'channel' ? layerById(project, address.layer)?.ease : undefined;
+  const ease = address.kind === 'channel' ? ownerById(project, address.layer)?.ease : undefined;
   return change(project, address, (scalar, range) =>
     setKey(
       scalar !== undefined && isCurve(scalar) ? scalar : undefined,
@@ -203,7 +203,7 @@ function scaleKey(key: Key, factor: number, range: readonly [number, number]): K
 
 /** The key on a frame of an address, or the two beside it, or the nearest at either end; none where nothing is keyed. */
 export function keysBeside(project: Project, address: CurveAddress, frame: number, reach = 0): KeyPick[] {
-  const layer = layerById(project, address.layer);
+  const layer = ownerById(project, address.layer);
   const keys = (layer && curveAtAddress(layer, address))?.keys ?? [];
   const own = frameOfAddress(project, address, frame);
   const near = keys.filter((key) => Math.abs(key.frame - own) <= reach);

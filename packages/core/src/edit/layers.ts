@@ -22,6 +22,7 @@ import { channelsOfPose } from '../solve/solve.js';
 import { changeLayer } from './change.js';
 import { mapPlacement } from './curves.js';
 import { mapCurves } from './keys.js';
+import { withoutLoose } from './order.js';
 import { spanAround } from './span.js';
 
 /** What a new layer is made from. */
@@ -104,8 +105,14 @@ function poseSeen(project: Project, joints: readonly number[], frame: number): C
   );
 }
 
+/** Puts a layer into the stack, into the group of the one that comes to lie below it. */
 function insert(project: Project, layer: Layer, index: number): Project {
-  return { ...project, layers: project.layers.toSpliced(index, 0, layer) };
+  const { group: _, ...plain } = layer;
+  const group = project.layers[index - 1]?.group;
+  return {
+    ...project,
+    layers: project.layers.toSpliced(index, 0, group === undefined ? plain : { ...plain, group }),
+  };
 }
 
 /** The next colour of the palette that no layer has, or the one used longest ago. */
@@ -151,18 +158,10 @@ export function duplicateLayer(project: Project, id: string): Added {
   return { project: insert(project, copy, index + 1), id: copy.id };
 }
 
-/** Takes a layer out. The base stays. */
-export function deleteLayer(project: Project, id: string): Project {
-  const index = layerIndex(project, id);
-  return index <= 0 ? project : { ...project, layers: project.layers.toSpliced(index, 1) };
-}
-
-/** Moves a layer up (`by` 1) or down (-1) in the stack. Nothing passes below the base. */
-export function moveLayer(project: Project, id: string, by: number): Project {
-  const from = layerIndex(project, id);
-  const to = Math.max(1, Math.min(project.layers.length - 1, from + by));
-  if (from <= 0 || from === to) return project;
-  return { ...project, layers: project.layers.toSpliced(from, 1).toSpliced(to, 0, project.layers[from]) };
+/** Takes layers out, with groups that are left empty and what variants say of them. The base stays. */
+export function deleteLayers(project: Project, ids: readonly string[]): Project {
+  const layers = project.layers.filter(({ id }, index) => index === 0 || !ids.includes(id));
+  return layers.length === project.layers.length ? project : withoutLoose({ ...project, layers });
 }
 
 /** Sets name, colour, mute, solo, lock, or the axes in which an additive layer means its change. */

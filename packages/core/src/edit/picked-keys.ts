@@ -7,7 +7,8 @@ import {
   type KeyPick,
   rangeOfAddress,
 } from '../layer/address.js';
-import { layerById, type Project } from '../layer/project.js';
+import { groupAsLayer } from '../layer/group.js';
+import { ownerById, type Project } from '../layer/project.js';
 import type { OwnTime } from '../layer/time.js';
 import { timeOf, type Written, within, writeScalars } from './curves.js';
 
@@ -17,7 +18,7 @@ export type CurvesBefore = ReadonlyMap<string, Curve>;
 export function curvesOf(project: Project, picks: readonly KeyPick[]): CurvesBefore {
   const curves = new Map<string, Curve>();
   for (const { address } of picks) {
-    const layer = layerById(project, address.layer);
+    const layer = ownerById(project, address.layer);
     const curve = layer && curveAtAddress(layer, address);
     if (curve) curves.set(addressKey(address), curve);
   }
@@ -35,7 +36,9 @@ interface Picked {
 
 function pickedIn(project: Project, picks: readonly KeyPick[], before: CurvesBefore): Picked[] {
   const times = new Map<string, OwnTime>();
-  const layers = new Map(project.layers.map((layer) => [layer.id, layer]));
+  const layers = new Map(
+    [...project.layers, ...project.groups.map(groupAsLayer)].map((one) => [one.id, one]),
+  );
   return picks.flatMap(({ address, keys: ids }) => {
     const layer = layers.get(address.layer);
     const curve = before.get(addressKey(address));
@@ -151,6 +154,12 @@ export function framesOfPicked(
   }
   return first <= last ? [first, last] : undefined;
 }
+
+/** The frames of the project on which the picked keys of one curve stand. */
+export const framesOfEach = (project: Project, pick: KeyPick, before: CurvesBefore): number[] =>
+  pickedIn(project, [pick], before).flatMap(({ curve, isPicked, time }) =>
+    time.speed === 0 ? [] : curve.keys.filter(isPicked).map((key) => time.offset + key.frame / time.speed),
+  );
 
 const scaledHandle = (handle: Key['in'], factor: number): Key['in'] =>
   handle && [handle[0] * factor, handle[1]];

@@ -1,5 +1,6 @@
 import { compileScalar, type Knots } from '../curve/evaluate.js';
-import { type Layer, liveLayers, maxWeight, takeOf } from '../layer/layer.js';
+import { type Group, groupOf, liveLayers } from '../layer/group.js';
+import { type Layer, maxWeight, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
 import { restPose } from '../rig/pose.js';
@@ -19,16 +20,17 @@ import { takeStep } from './take-step.js';
  * changed, and one that only renames a take or changes its contacts costs none.
  */
 export function compileStack(project: Project, previous?: CompiledStack): CompiledStack {
-  const { rig, parts, fps, takes, layers } = project;
+  const { rig, parts, fps, takes, layers, groups } = project;
   const same = previous && previous.rig === rig && previous.parts === parts && previous.fps === fps;
   const known = new Map<string, CompiledLayer>();
   if (same) for (const compiled of previous.layers) known.set(compiled.layer.id, compiled);
   const compiled = layers.map((layer) => {
     const before = known.get(layer.id);
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
-    return before?.layer === layer && sameSamples(takeStepOf(before.steps)?.take, take)
-      ? before
-      : compileLayer(layer, take, project, before);
+    const group = groupOf(groups, layer);
+    if (before?.layer !== layer || !sameSamples(takeStepOf(before.steps)?.take, take))
+      return compileLayer(layer, take, group, project, before);
+    return before.groupWeight === (group?.weight ?? 1) ? before : weighedBy(before, group);
   });
   const rest = same ? previous.rest : restPose(rig);
   const kernel = kernelFor(rig, rest, takesBlended(compiled));
@@ -41,7 +43,7 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     orders: same ? previous.orders : rig.joints.map((joint) => joint.order),
     parents: same ? previous.parents : Int32Array.from(rig.joints, (joint) => joint.parent),
     layers: compiled,
-    live: liveLayers(layers),
+    live: liveLayers(layers, groups),
     kernel,
     tracks: Float64Array.from(compiled, ({ steps }) => {
       const take = takeStepOf(steps)?.take;
@@ -72,6 +74,7 @@ function takesBlended(layers: readonly CompiledLayer[]): Take[] {
 function compileLayer(
   layer: Layer,
   take: Take | undefined,
+  group: Group | undefined,
   project: Project,
   before: CompiledLayer | undefined,
 ): CompiledLayer {
@@ -101,11 +104,7 @@ function compileLayer(
   if (taken) steps.push(taken);
   else if (kept.length > 0)
     steps.push(channelStep(kept, curves.get(0), time, channelStepOf(before?.steps ?? [])));
-  const steady =
-    typeof layer.weight === 'number' &&
-    !layer.span &&
-    runs.every(({ mask, factor }) => mask === FULL && factor === FULL);
-  const compiled: CompiledLayer = {
+  const compiled = {
     layer,
     additive: layer.mode === 'additive',
     time,
@@ -121,6 +120,27 @@ function compileLayer(
     alphas: new Float64Array(touched.length),
     weight: compileScalar(layer.weight),
     maxWeight: maxWeight(layer.mode),
+  };
+  return weighedBy(compiled, group);
+}
+
+/** A compiled layer that counts by the weight of a group. What does not change over time is worked out at once. */
+function weighedBy(
+  layer: Omit<CompiledLayer, 'groupWeight' | 'byGroup' | 'steady'>,
+  group: Group | undefined,
+): CompiledLayer {
+  const { runs, layer: own } = layer;
+  const groupWeight = group?.weight ?? 1;
+  const steady =
+    typeof own.weight === 'number' &&
+    typeof groupWeight === 'number' &&
+    !own.span &&
+    runs.every(({ mask, factor }) => mask === FULL && factor === FULL);
+  const compiled: CompiledLayer = {
+    ...layer,
+    alphas: new Float64Array(layer.touched.length),
+    groupWeight,
+    byGroup: groupWeight === 1 ? undefined : compileScalar(groupWeight),
     steady,
   };
   if (steady) {

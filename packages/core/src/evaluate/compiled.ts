@@ -1,3 +1,4 @@
+import type { Scalar } from '../curve/curve.js';
 import type { CompiledScalar } from '../curve/evaluate.js';
 import type { Layer } from '../layer/layer.js';
 import type { OwnTime } from '../layer/time.js';
@@ -39,6 +40,9 @@ export interface CompiledLayer {
   readonly alphas: Float64Array;
   readonly weight: CompiledScalar;
   readonly maxWeight: number;
+  /** The weight of its group, 1 where it is in none, and the same compiled where it is not 1. */
+  readonly groupWeight: Scalar;
+  readonly byGroup: CompiledScalar | undefined;
   /** Whether α is the same at every frame: then `alphas` hold it from the start. */
   readonly steady: boolean;
 }

@@ -38,7 +38,7 @@ export function spanFactor(span: Span | undefined, frame: number): number {
   return single[1];
 }
 
-/** Writes weight times fades at `frames[f]`: what counts before mask and factors. Mute and solo are not in it. */
+/** Writes weight, of layer and group, times fades at `frames[f]`: what counts before mask and factors. Mute and solo are not in it. */
 export function readWeight(
   compiled: CompiledLayer,
   frames: Numbers,
@@ -50,6 +50,9 @@ export function readWeight(
   if (out[o] === 0) return;
   readScalar(compiled.weight, frames, f, room, 0);
   out[o] *= Math.min(compiled.maxWeight, Math.max(0, room[0]));
+  if (compiled.byGroup === undefined) return;
+  readScalar(compiled.byGroup, frames, f, room, 0);
+  out[o] *= Math.min(1, Math.max(0, room[0]));
 }
 
 /** Weight times fades of a layer at a frame. */

@@ -13,9 +13,8 @@ import {
 } from '../layer/layer.js';
 import type { Character, Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
-import { type Limb, limbFault } from '../rig/limbs.js';
-import { findParts, PART_ORDER } from '../rig/parts.js';
-import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import { findParts } from '../rig/parts.js';
+import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 
 import { cut, decodeText, FileError, inFile, quote } from './error.js';
@@ -24,6 +23,7 @@ import { parseJson } from './json.js';
 import { checkLimit, LIMITS } from './limits.js';
 import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
 import { pathText, readBy } from './schema.js';
+import { checkBase, checkNames } from './stack-check.js';
 import {
   type StackFile,
   type StackFileCurve,
@@ -95,7 +95,7 @@ export async function readStack(
       mappings: json?.mappings ?? [],
       limbs: file.limbs ?? {},
       ...keptIn(json),
-      layers: file.layers.map((layer) => withEase(readLayer(layer, takes), json)),
+      ...readLayers(file, takes, json),
     },
     warnings,
   };
@@ -199,7 +199,7 @@ export function readStackAgain(
     mappings: json?.mappings ?? [],
     limbs: file.limbs ?? {},
     ...keptIn(json),
-    layers: file.layers.map((layer) => withEase(readLayer(layer, used), json)),
+    ...readLayers(file, used, json),
   };
 }
 
@@ -224,12 +224,6 @@ function checkKeys(json: unknown): void {
   checkLimit('the stack', keys, LIMITS.keys, 'keys');
 }
 
-function checkBase(file: StackFile): void {
-  if (file.layers[0].mode === 'additive') {
-    throw new FileError('layers[0].mode', 'the base is additive, expected "override"');
-  }
-}
-
 const missing = (name: string, where: string) =>
   new FileError(where, `the file ${quote(name)} is missing, expected it beside the stack`);
 
@@ -237,58 +231,6 @@ function foundAt(find: FindFile, name: string, where: string): FoundFile {
   const file = find(name);
   if (!file) throw missing(name, where);
   return file;
-}
-
-function checkNames(file: StackFile, rig: Rig): void {
-  const names = new Set(rig.joints.map((joint) => joint.name));
-  const check = (joint: string, path: PropertyKey[]) => {
-    if (!names.has(joint))
-      throw new FileError(pathText(path), `unknown joint ${quote(joint)}, expected a joint of the rig`);
-  };
-  for (const [part, joints] of Object.entries(file.parts ?? {})) {
-    for (const [i, joint] of joints.entries()) check(joint, ['parts', part, i]);
-  }
-  for (const [name, limb] of Object.entries(file.limbs ?? {})) if (limb) checkLimb(rig, name, limb, check);
-  const ids = new Set<string>();
-  const parts = new Set([...PART_ORDER, ...Object.keys(file.parts ?? {})]);
-  for (const [index, layer] of file.layers.entries()) {
-    for (const field of ['channels', 'joints', 'allows'] as const) {
-      for (const joint of Object.keys(layer[field] ?? {})) check(joint, ['layers', index, field, joint]);
-    }
-    for (const part of Object.keys(layer.mask ?? {})) {
-      if (!parts.has(part)) {
-        throw new FileError(
-          pathText(['layers', index, 'mask', part]),
-          `unknown part ${quote(part)}, expected a part of the rig`,
-        );
-      }
-    }
-    if (layer.id === undefined) continue;
-    if (ids.has(layer.id))
-      throw new FileError(`layers[${index}].id`, `two layers have the id ${quote(layer.id)}`);
-    ids.add(layer.id);
-  }
-}
-
-/** Refuses a limb whose joints do not hang below each other, or that could not bend. */
-function checkLimb(
-  rig: Rig,
-  name: string,
-  limb: Pick<Limb, 'chain' | 'bend'>,
-  check: (joint: string, path: PropertyKey[]) => void,
-): void {
-  for (const [i, joint] of limb.chain.entries()) {
-    check(joint, ['limbs', name, 'chain', i]);
-    if (i === 0) continue;
-    const [above, below] = [limb.chain[i - 1], joint].map((one) => jointIndex(rig, one));
-    if (below === above || !isWithin(rig, below, above))
-      throw new FileError(
-        pathText(['limbs', name, 'chain', i]),
-        `${quote(joint)} does not hang below ${quote(limb.chain[i - 1])}, expected a chain from the top to the end`,
-      );
-  }
-  const fault = limbFault(rig, limb);
-  if (fault) throw new FileError(pathText(['limbs', name]), fault);
 }
 
 function readParts(file: StackFile, rig: Rig): string[] {
@@ -308,6 +250,38 @@ function readParts(file: StackFile, rig: Rig): string[] {
   return parts.map((part, j) => named.get(rig.joints[j].name) ?? part);
 }
 
+/** The layers of a stack with their groups, and its variants. */
+function readLayers(
+  file: StackFile,
+  takes: ReadonlyMap<string, Take>,
+  json: ProjectJson | undefined,
+): Pick<Project, 'layers' | 'groups' | 'variants'> {
+  const layers = file.layers.map((layer) => withEase(readLayer(layer, takes), json));
+  const taken = new Set(layers.map(({ id }) => id));
+  // In memory a layer and a group are told apart by their ids alone.
+  const idOf = new Map(file.groups?.map(({ id }) => [id, taken.has(id) ? newId() : id]));
+  return {
+    layers: layers.map((layer) =>
+      layer.group === undefined ? layer : { ...layer, group: idOf.get(layer.group) },
+    ),
+    groups: (file.groups ?? []).map((group) => ({
+      id: idOf.get(group.id)!,
+      name: group.name,
+      muted: group.muted ?? false,
+      solo: group.solo ?? false,
+      weight: readScalar(group.weight ?? 1),
+    })),
+    variants: (file.variants ?? []).map((variant) => ({
+      name: variant.name,
+      layers: mapValues(variant.layers ?? {}, ({ muted, weight }) => ({
+        ...(muted !== undefined && { muted }),
+        ...(weight !== undefined && { weight: readScalar(weight) }),
+      })),
+      ...(variant.range && { range: variant.range }),
+    })),
+  };
+}
+
 function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Layer {
   return {
     id: layer.id ?? newId(),
@@ -318,6 +292,7 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     muted: layer.muted ?? false,
     solo: layer.solo ?? false,
     locked: layer.locked ?? false,
+    ...(layer.group !== undefined && { group: layer.group }),
     weight: readScalar(layer.weight ?? 1),
     mask: layer.mask && mapValues(layer.mask, readScalar),
     joints: layer.joints && mapValues(layer.joints, readScalar),

@@ -125,6 +125,7 @@ const layer = z
     muted: z.boolean().optional(),
     solo: z.boolean().optional(),
     locked: z.boolean().optional(),
+    group: name.min(1).optional(),
     weight: scalar.optional(),
     mask: recordOf(scalar).optional(),
     joints: recordOf(scalar).optional(),
@@ -153,6 +154,27 @@ const limb = z.strictObject({
     .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' }),
 });
 
+const group = z.strictObject({
+  id: name.min(1),
+  name,
+  muted: z.boolean().optional(),
+  solo: z.boolean().optional(),
+  weight: scalar.optional(),
+});
+
+const range = z
+  .tuple([frame, frame], { error: 'expected a pair of numbers' })
+  .refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' })
+  .refine((value) => value[1] - value[0] <= LIMITS.samples, {
+    error: `expected a range of up to ${LIMITS.samples} frames`,
+  });
+
+const variant = z.strictObject({
+  name: name.min(1),
+  layers: recordOf(z.strictObject({ muted: z.boolean().optional(), weight: scalar.optional() })).optional(),
+  range: range.optional(),
+});
+
 export const stackSchema = z.strictObject({
   format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
   version: z.literal(1, { error: 'expected version 1' }),
@@ -160,22 +182,27 @@ export const stackSchema = z.strictObject({
     .positive({ error: 'expected more than 0 frames a second' })
     .min(1 / LIMITS.rate, { error: `expected at least ${1 / LIMITS.rate} frames a second` })
     .max(LIMITS.rate, { error: `expected up to ${LIMITS.rate} frames a second` }),
-  range: z
-    .tuple([frame, frame], { error: 'expected a pair of numbers' })
-    .refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' })
-    .refine((value) => value[1] - value[0] <= LIMITS.samples, {
-      error: `expected a range of up to ${LIMITS.samples} frames`,
-    }),
+  range,
   metresPerUnit: number.positive().optional(),
   rig: name.min(1).optional(),
   parts: recordOf(listOf(z.string())).optional(),
   limbs: recordOf(limb.nullable()).optional(),
+  groups: listOf(group)
+    .refine((groups) => groups.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} groups` })
+    .optional(),
+  variants: listOf(variant)
+    .refine((variants) => variants.length <= LIMITS.layers, {
+      error: `expected up to ${LIMITS.layers} variants`,
+    })
+    .optional(),
   layers: listOf(layer)
     .refine((layers) => layers.length > 0, { error: 'expected at least the base' })
     .refine((layers) => layers.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} layers` }),
 });
 
 export type StackFile = z.infer<typeof stackSchema>;
+export type StackFileGroup = z.infer<typeof group>;
+export type StackFileVariant = z.infer<typeof variant>;
 export type StackFileLayer = StackFile['layers'][number];
 export type StackFileKey = z.infer<typeof key>;
 export type StackFileCurve = z.infer<typeof curve>;

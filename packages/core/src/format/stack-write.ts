@@ -1,4 +1,5 @@
 import type { Curve, Key, Scalar } from '../curve/curve.js';
+import type { Group } from '../layer/group.js';
 import {
   CHANNELS,
   channelsOf,
@@ -9,15 +10,18 @@ import {
   takeOf,
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import type { Variant } from '../layer/variant.js';
 import { emptyRecord } from '../record.js';
 import { findParts } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
 import type {
   StackFile,
   StackFileCurve,
+  StackFileGroup,
   StackFileKey,
   StackFileLayer,
   StackFileScalar,
+  StackFileVariant,
 } from './stack-schema.js';
 
 /** Name of the character's file beside a stack. */
@@ -41,6 +45,8 @@ export function stackOf(project: Project, fileOf: (takeId: string) => string): S
     ...(project.character && { rig: RIG_FILE }),
     ...(Object.keys(parts).length > 0 && { parts }),
     ...(Object.keys(project.limbs).length > 0 && { limbs: limbsIn(project) }),
+    ...(project.groups.length > 0 && { groups: project.groups.map(groupOf) }),
+    ...(project.variants.length > 0 && { variants: project.variants.map(variantOf) }),
     layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
   };
 }
@@ -55,6 +61,28 @@ const limbsIn = ({ limbs }: Project): NonNullable<StackFile['limbs']> =>
       ]),
     ),
   );
+
+const groupOf = ({ id, name, muted, solo, weight }: Group): StackFileGroup => ({
+  id,
+  name,
+  ...(muted && { muted }),
+  ...(solo && { solo }),
+  weight: scalarOf(weight),
+});
+
+const variantOf = ({ name, layers, range }: Variant): StackFileVariant => ({
+  name,
+  layers: Object.assign(
+    emptyRecord(),
+    Object.fromEntries(
+      Object.entries(layers).map(([id, { muted, weight }]) => [
+        id,
+        { ...(muted !== undefined && { muted }), ...(weight !== undefined && { weight: scalarOf(weight) }) },
+      ]),
+    ),
+  ),
+  ...(range && { range: [range[0], range[1]] as [number, number] }),
+});
 
 function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
   const played = takeOf(layer);
@@ -73,6 +101,7 @@ function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) 
     ...(layer.muted && { muted: true }),
     ...(layer.solo && { solo: true }),
     ...(layer.locked && { locked: true }),
+    ...(layer.group !== undefined && { group: layer.group }),
     weight: scalarOf(layer.weight),
     ...(layer.mask && { mask: mapScalars(layer.mask) }),
     ...(layer.joints && { joints: mapScalars(layer.joints) }),

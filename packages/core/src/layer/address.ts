@@ -15,7 +15,7 @@ import { type OwnTime, ownTime, STILL_TIME } from './time.js';
 
 /**
  * Names one thing that can be keyed: a channel of a joint, the weight of a layer, of a part or of a joint on it, or a
- * number of its placement. Whoever lists, shows, picks, moves or deletes keys knows addresses, and nothing of where a
+ * number of its placement. The weight of a group is named like that of a layer. Whoever lists, shows, picks, moves or deletes keys knows addresses, and nothing of where a
  * curve lies in the project.
  */
 export type CurveAddress =

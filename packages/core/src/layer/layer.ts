@@ -97,6 +97,8 @@ export interface Layer {
   readonly muted: boolean;
   readonly solo: boolean;
   readonly locked: boolean;
+  /** The id of the group that it is in. The layers of a group follow one another. */
+  readonly group?: string;
   /** 0 to 1, for an additive layer up to 2. */
   readonly weight: Scalar;
   /** Weight by part. Without a mask every joint counts 1; with one, a part that is not listed counts 0. */
@@ -170,15 +172,6 @@ export function keyFrames(layer: Layer): number[] {
 export function allowsChannel(layer: Layer, joint: string, channel: Channel): boolean {
   return !layer.allows || (entryOf(layer.allows, joint)?.includes(channel) ?? false);
 }
-
-/** Which layers are switched on: not muted, and soloed if any layer is. The base is never soloed away. */
-export function liveLayers(layers: readonly Layer[]): boolean[] {
-  const solo = layers.some((layer) => layer.solo && !layer.muted);
-  return layers.map((layer, index) => !layer.muted && (!solo || layer.solo || index === 0));
-}
-
-/** Whether a layer is switched on. */
-export const isLive = (layers: readonly Layer[], index: number): boolean => liveLayers(layers)[index];
 
 const tagsOf = new WeakMap<readonly Layer[], readonly string[]>();
 

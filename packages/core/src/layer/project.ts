@@ -3,8 +3,10 @@ import type { Parts } from '../rig/parts.js';
 import type { Rig, Vector3 } from '../rig/rig.js';
 import type { Mapping } from '../take/making.js';
 import type { Take } from '../take/take.js';
+import { type Group, groupAsLayer } from './group.js';
 import type { Layer } from './layer.js';
 import type { SavedPose } from './saved-pose.js';
+import type { Variant } from './variant.js';
 
 /** How captures of one source are matched to the character. */
 export interface SourceMapping {
@@ -65,21 +67,39 @@ export interface Project {
   readonly views: readonly SavedView[];
   /** Moments with names, in order of their frames. */
   readonly marks: readonly TimeMark[];
+  readonly groups: readonly Group[];
+  readonly variants: readonly Variant[];
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }
 
 /** What a project has beside its stack where nobody has kept anything yet. */
-export const NOTHING_KEPT: Pick<Project, 'limbs' | 'poses' | 'sets' | 'views' | 'marks'> = {
+export const NOTHING_KEPT: Pick<
+  Project,
+  'limbs' | 'poses' | 'sets' | 'views' | 'marks' | 'groups' | 'variants'
+> = {
   limbs: {},
   poses: [],
   sets: [],
   views: [],
   marks: [],
+  groups: [],
+  variants: [],
 };
 
 export const layerById = (project: Project, id: string): Layer | undefined =>
   project.layers.find((layer) => layer.id === id);
+
+export const groupById = (project: Project, id: string): Group | undefined =>
+  project.groups.find((group) => group.id === id);
+
+/** The layer that an address names; the group, as a layer without content, where its id is that of a group. */
+export function ownerById(project: Project, id: string): Layer | undefined {
+  const layer = layerById(project, id);
+  if (layer) return layer;
+  const group = groupById(project, id);
+  return group && groupAsLayer(group);
+}
 
 export const layerIndex = (project: Project, id: string): number =>
   project.layers.findIndex((layer) => layer.id === id);

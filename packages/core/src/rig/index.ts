@@ -3,6 +3,7 @@
 export * from './limbs.js';
 export * from './mirror.js';
 export * from './names.js';
+export * from './part-sets.js';
 export * from './parts.js';
 export * from './pose.js';
 export * from './rest.js';

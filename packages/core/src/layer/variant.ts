@@ -1,0 +1,47 @@
+import type { Scalar } from '../curve/curve.js';
+import { entryOf } from '../record.js';
+import type { Project } from './project.js';
+
+/** What a variant says of a layer; what it does not say stays as it is. */
+export interface VariantLayer {
+  readonly muted?: boolean;
+  /** In place of the layer's own weight. */
+  readonly weight?: Scalar;
+}
+
+/** A named state of which layers are on and how they weigh. */
+export interface Variant {
+  readonly name: string;
+  /** By the id of a layer. */
+  readonly layers: Readonly<Record<string, VariantLayer>>;
+  /** In place of the range of the project. */
+  readonly range?: readonly [number, number];
+}
+
+/** The project with the values of one of its variants written out; itself where there is none of that name. */
+export function withVariant(project: Project, name: string | undefined): Project {
+  const variant = project.variants.find((one) => one.name === name);
+  if (!variant) return project;
+  return {
+    ...project,
+    range: variant.range ?? project.range,
+    layers: project.layers.map((layer) => {
+      const said = entryOf(variant.layers, layer.id);
+      return said && Object.keys(said).length > 0 ? written(layer, said) : layer;
+    }),
+  };
+}
+
+const writtenOf = new WeakMap<Project['layers'][number], WeakMap<VariantLayer, Project['layers'][number]>>();
+
+/** A layer with the values of a variant; the same one each time, so that it is not compiled again. */
+function written(layer: Project['layers'][number], said: VariantLayer): Project['layers'][number] {
+  const known = writtenOf.get(layer) ?? new WeakMap();
+  writtenOf.set(layer, known);
+  let made = known.get(said);
+  if (!made) {
+    made = { ...layer, ...said };
+    known.set(said, made);
+  }
+  return made;
+}
