@@ -17,6 +17,7 @@ import { CONTACT_LIMITS } from '@evlay/core/take';
 import fc from 'fast-check';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { perform, refusalOf } from '../src/commands/command.js';
+import { changeMode } from '../src/commands/converting.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
 import {
   copyKeys,
@@ -29,7 +30,7 @@ import {
   pickNextKeys,
   raiseKeys,
 } from '../src/commands/keys.js';
-import { addAdditiveLayer, changeMode, removeLayer, toggleLock } from '../src/commands/layers.js';
+import { addAdditiveLayer, removeLayer, toggleLock } from '../src/commands/layers.js';
 import { keySeen, tryPose } from '../src/commands/pose.js';
 import { redo, undo } from '../src/commands/project.js';
 import { togglePlay } from '../src/commands/transport.js';

@@ -15,7 +15,7 @@ import { KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
-import { letAllCount, limitToPicked } from '../commands/layers.js';
+import { letAllCount, limitToPicked } from '../commands/layer-values.js';
 import { keepKeysOffPicked, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
 import { keyValues, setValues, type ValueChange } from '../commands/values.js';
 import { hidePicked, pickPart, showAllParts } from '../commands/view.js';

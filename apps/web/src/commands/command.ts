@@ -23,8 +23,8 @@ export interface Command<A = void> {
   readonly name: string;
   /** Its key, as Help writes it; several by commas. */
   readonly keys?: string;
-  /** The layer that it changes, whose lock is asked. */
-  readonly layer?: (editor: Editor, arg: A) => string | undefined;
+  /** The layer that it changes, or several, whose locks are asked. */
+  readonly layer?: (editor: Editor, arg: A) => string | readonly string[] | undefined;
   /** Whether it leaves the project as it is, so that it can be done where one can only look. */
   readonly looks?: boolean;
   /** Whether it changes the project only when something has been read, so that a drag under way goes on. */
@@ -48,9 +48,11 @@ export function refusalOf<A>(
       reason: 'Another tab has the project open, so here it can only be looked at',
       remedy: { label: 'Take it over', run: () => void takeOver() },
     };
-  const id = layer?.(editor, arg);
-  const changed = id === undefined ? undefined : layerById(editor.history.project(), id);
-  if (changed?.locked)
+  const changed = [layer?.(editor, arg) ?? []]
+    .flat()
+    .flatMap((id) => layerById(editor.history.project(), id) ?? [])
+    .find(({ locked }) => locked);
+  if (changed)
     return {
       reason: `${changed.name} is locked`,
       remedy: {

@@ -1,5 +1,6 @@
 import type { Command } from './command.js';
 import { fitCurves, insertHere, toggleCurves } from './curves.js';
+import { groupPicked } from './groups.js';
 import {
   copyKeys,
   cutKeys,
@@ -14,6 +15,7 @@ import {
 } from './keys.js';
 import { lightAbove, lightBelow } from './layers.js';
 import { markFrame, toMarkAfter, toMarkBefore } from './marks.js';
+import { pickAbove, pickBelow } from './picked-layers.js';
 import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './picking.js';
 import { keySeen } from './pose.js';
 import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
@@ -22,6 +24,7 @@ import { toggleTouchUp } from './touch-up.js';
 import { toggleTrails } from './trails.js';
 import * as transport from './transport.js';
 import { keyLitWeight } from './values.js';
+import { nextVariant } from './variants.js';
 import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view.js';
 import { lookFromFront, lookFromSide, lookFromTop } from './views.js';
 
@@ -48,6 +51,10 @@ export const LAYER_KEYS: readonly Command[] = [
   transport.playPicked,
   lightAbove,
   lightBelow,
+  pickAbove,
+  pickBelow,
+  groupPicked,
+  nextVariant,
   keySeen,
   keyBelow,
   keyRest,

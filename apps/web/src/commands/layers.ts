@@ -1,49 +1,28 @@
-import {
-  type Axes,
-  keyFrames,
-  type LayerTime,
-  layerById,
-  layerIndex,
-  type Mode,
-  newId,
-  type Reference,
-  type Span,
-} from '@evlay/core';
+import { layerById, layerIndex, type Mode, newId, type Reference } from '@evlay/core';
 import {
   addLayer,
   addTakeLayer,
-  clearMask,
-  clearPlacement,
-  deleteLayer,
+  deleteLayers,
   duplicateLayer,
-  keyAround,
-  keyPlacement,
-  limitToParts,
-  lineUp,
-  moveLayer,
-  rotatePlacement,
+  moveLayers,
+  type Place,
+  placeLayers,
   setLayer,
-  setMode,
-  setPlacement,
-  setReference,
-  setSpan,
-  setTime,
-  writeScalar,
 } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { type Change, command, type Refusal } from './command.js';
+import { pickedLayers, together } from './picked-layers.js';
 
 const layerOf = (editor: Editor, id: string) => layerById(editor.history.project(), id);
 
 /** Why something that the base cannot do is refused. */
-const notOfBase =
+export const notOfBase =
   (what: string) =>
   (editor: Editor, id: string): Refusal | undefined =>
     layerIndex(editor.history.project(), id) === 0
       ? { reason: `${layerOf(editor, id)?.name} is the base, which ${what}` }
       : undefined;
 
-const itself = (_: Editor, id: string) => id;
 const itsLayer = (_: Editor, { layer }: { readonly layer: string }) => layer;
 
 /** Adds a layer above the lit one, limited to the picked joints, and lights it. */
@@ -80,29 +59,47 @@ export const addTakeAboveLit = command<{ take: string; mode: Mode; reference?: R
   },
 });
 
+/** The picked layers that are not the base. */
+const movable = (editor: Editor): readonly string[] => {
+  const [base] = editor.history.project().layers;
+  return pickedLayers(editor).filter((id) => id !== base.id);
+};
+
+/** Copies the picked layers, each above itself, and picks the copies. */
 export const duplicateLit = command({
   name: 'Duplicate the layer',
-  refusal: (editor) => notOfBase('is there once')(editor, editor.session.getState().lit),
-  run({ history, session }, _, change) {
-    let id = session.getState().lit;
-    change((project) => {
-      const added = duplicateLayer(project, id);
-      id = added.id;
-      return added.project;
-    });
-    if (layerById(history.project(), id)) session.light(id);
+  refusal: (editor) =>
+    movable(editor).length > 0
+      ? undefined
+      : notOfBase('is there once')(editor, editor.session.getState().lit),
+  run(editor, _, change) {
+    const { history, session } = editor;
+    const copies: string[] = [];
+    for (const id of movable(editor))
+      change((project) => {
+        const added = duplicateLayer(project, id);
+        copies.push(added.id);
+        return added.project;
+      });
+    const there = copies.filter((id) => layerById(history.project(), id));
+    if (there.length === 0) return;
+    session.light(there[there.length - 1]);
+    session.setState({ layers: there.length > 1 ? there : [] });
   },
 });
 
-/** Deletes a layer and lights the one below it. */
+/** Deletes a layer, or all that are picked with it, and lights the one below. */
 export const removeLayer = command<string>({
   name: 'Delete the layer',
-  layer: itself,
+  layer: together,
   refusal: notOfBase('is always there'),
-  run({ history, session }, id, change) {
+  run(editor, id, change) {
+    const { history, session } = editor;
+    const ids = together(editor, id);
     const { layers } = history.project();
-    session.light(layers[layers.findIndex((layer) => layer.id === id) - 1].id);
-    change((project) => deleteLayer(project, id));
+    const lowest = layers.findIndex((layer, index) => index > 0 && ids.includes(layer.id));
+    session.light(layers[lowest - 1].id);
+    change((project) => deleteLayers(project, ids));
   },
 });
 
@@ -111,20 +108,30 @@ const moveLit = (name: string, by: 1 | -1) =>
     name,
     refusal(editor) {
       const { lit } = editor.session.getState();
-      const { layers } = editor.history.project();
-      const to = layerIndex(editor.history.project(), lit) + by;
-      if (to > 0 && to < layers.length) return notOfBase('stays at the bottom')(editor, lit);
-      return (
-        notOfBase('stays at the bottom')(editor, lit) ?? {
-          reason: by > 0 ? 'It is the topmost layer already' : 'Only the base is below it',
-        }
-      );
+      const project = editor.history.project();
+      const ids = movable(editor);
+      if (ids.length === 0) return notOfBase('stays at the bottom')(editor, lit);
+      return moveLayers(project, ids, by) === project
+        ? { reason: by > 0 ? 'It is the topmost layer already' : 'Only the base is below it' }
+        : undefined;
     },
-    run: ({ session }, _, change) => change((project) => moveLayer(project, session.getState().lit, by)),
+    run: (editor, _, change) => {
+      const ids = movable(editor);
+      change((project) => moveLayers(project, ids, by));
+    },
   });
 
 export const moveLitUp = moveLit('Move the layer up', 1);
 export const moveLitDown = moveLit('Move the layer down', -1);
+
+/** Puts layers right above another one. In a drag that counts from the order at its beginning. */
+export const putLayers = command<{ layers: readonly string[]; place: Place }>({
+  name: 'Move layers in the stack',
+  run({ history }, { layers, place }, change) {
+    const { layers: order, groups, variants } = history.settled();
+    change((project) => placeLayers({ ...project, layers: order, groups, variants }, layers, place));
+  },
+});
 
 const lightNeighbour = (name: string, keys: string, by: 1 | -1) =>
   command({
@@ -159,12 +166,17 @@ export const toggleLane = command<string>({
 
 type Switch = 'muted' | 'solo' | 'locked';
 
-/** Mutes, soloes or locks a layer, or lets go of that. A lock does not keep a layer from being switched. */
+/**
+ * Mutes, soloes or locks a layer, or lets go of that; those that are picked with it do as it does. A lock does not keep a
+ * layer from being switched.
+ */
 const toggle = (name: string, field: Switch) =>
   command<string>({
     name,
-    run: (_, id, change) =>
-      change((project) => setLayer(project, id, { [field]: !layerById(project, id)?.[field] })),
+    run(editor, id, change) {
+      const on = !layerById(editor.history.project(), id)?.[field];
+      for (const one of together(editor, id)) change((project) => setLayer(project, one, { [field]: on }));
+    },
   });
 
 export const toggleMute = toggle('Mute', 'muted');
@@ -177,111 +189,14 @@ export const renameLayer = command<{ layer: string; name: string }>({
   run: (_, { layer, name }, change) => change((project) => setLayer(project, layer, { name })),
 });
 
+/** Colours a layer, and those that are picked with it. */
 export const changeColor = command<{ layer: string; color: string }>({
   name: 'Change the colour',
-  layer: itsLayer,
+  layer: (editor, { layer }) => together(editor, layer),
   refusal: (editor, { layer }) => notOfBase('has the character’s own')(editor, layer),
-  run: (_, { layer, color }, change) => change((project) => setLayer(project, layer, { color })),
-});
-
-/** Lets a joint count as its part does. */
-export const clearJointWeight = command<{ layer: string; joint: string }>({
-  name: 'Let the joint count as its part does',
-  layer: itsLayer,
-  run: (_, { layer, joint }, change) =>
-    change((project) => writeScalar(project, { kind: 'joint', layer, joint }, undefined)),
-});
-
-export const changeMode = command<{ layer: string; mode: Mode }>({
-  name: 'Change the mode',
-  layer: itsLayer,
-  refusal: (editor, { layer }) => notOfBase('replaces the rest pose')(editor, layer),
-  run: (_, { layer, mode }, change) => change((project) => setMode(project, layer, mode)),
-});
-
-export const changeAxes = command<{ layer: string; axes: Axes }>({
-  name: 'Change the axes',
-  layer: itsLayer,
-  run: (_, { layer, axes }, change) => change((project) => setLayer(project, layer, { axes })),
-});
-
-export const changeReference = command<{ layer: string; reference: Reference }>({
-  name: 'Change what the take is a change from',
-  layer: itsLayer,
-  run: (_, { layer, reference }, change) => change((project) => setReference(project, layer, reference)),
-});
-
-/** Changes parts of a span; none lets the layer act at every frame. */
-export const changeSpan = command<{ layer: string; span: Span | undefined }>({
-  name: 'Change the span',
-  layer: itsLayer,
-  run: (_, { layer, span }, change) =>
-    change((project) => setSpan(project, layer, span && { ...layerById(project, layer)?.span, ...span })),
-});
-
-/** Lets the one key of an additive layer act around its frame: nothing so many frames before it and after it. */
-export const letActAround = command<{ layer: string; frames: number }>({
-  name: 'Let it act around here',
-  layer: itsLayer,
-  run({ history }, { layer, frames }, change) {
-    const project = history.project();
-    const own = layerById(project, layer);
-    const [frame] = own ? keyFrames(own) : [];
-    if (frame !== undefined) change((now) => keyAround(now, layer, frame, frames));
+  run(editor, { layer, color }, change) {
+    const [base] = editor.history.project().layers;
+    for (const id of together(editor, layer))
+      if (id !== base.id) change((project) => setLayer(project, id, { color }));
   },
-});
-
-export const changeTime = command<{ layer: string; time: Partial<LayerTime> | undefined }>({
-  name: 'Change when the content plays',
-  layer: itsLayer,
-  run: (_, { layer, time }, change) => change((project) => setTime(project, layer, time)),
-});
-
-export const limitToPicked = command<string>({
-  name: 'Limit the layer to the picked parts',
-  layer: itself,
-  refusal: ({ session }) =>
-    session.getState().parts.length > 0 ? undefined : { reason: 'No part is picked on the body map' },
-  run: ({ session }, id, change) => change((project) => limitToParts(project, id, session.getState().parts)),
-});
-
-export const letAllCount = command<string>({
-  name: 'Let all parts count',
-  layer: itself,
-  run: (_, id, change) => change((project) => clearMask(project, id)),
-});
-
-/** Where a performance is to stand: numbers, or a rotation about a point that stays where it is. */
-export interface Placing {
-  readonly layer: string;
-  readonly values?: Parameters<typeof setPlacement>[3];
-  readonly rotation?: { readonly to: readonly number[]; readonly centre: readonly number[] };
-}
-
-export const place = command<Placing>({
-  name: 'Place the performance',
-  layer: itsLayer,
-  run({ playhead }, { layer, values, rotation }, change) {
-    const frame = playhead.get();
-    if (values) change((project) => setPlacement(project, layer, frame, values));
-    if (rotation) change((project) => rotatePlacement(project, layer, frame, rotation.to, rotation.centre));
-  },
-});
-
-export const keyPlace = command<string>({
-  name: 'Key the placement',
-  layer: itself,
-  run: ({ playhead }, id, change) => change((project) => keyPlacement(project, id, playhead.get())),
-});
-
-export const standAsRecorded = command<string>({
-  name: 'Let it stand where it was recorded',
-  layer: itself,
-  run: (_, id, change) => change((project) => clearPlacement(project, id)),
-});
-
-export const beginWhereEnds = command<{ layer: string; after: string }>({
-  name: 'Begin where another layer ends',
-  layer: itsLayer,
-  run: (_, { layer, after }, change) => change((project) => lineUp(project, layer, after)),
 });

@@ -58,7 +58,7 @@ export const exportProject = command({
   looks: true,
   run(editor) {
     void whenMade(editor).then(() => {
-      const project = editor.history.settled();
+      const project = editor.kept.settled();
       download(fileName(project.name, 'evlay'), [writeProject(project)], 'application/zip');
     });
   },

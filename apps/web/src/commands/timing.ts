@@ -197,23 +197,23 @@ export const mirrorLayerMotion = command<'all' | 'picked'>({
   },
 });
 
-/** Makes a range of frames longer or shorter, on the lit layer or on all of them. */
+/** Makes a range of frames longer or shorter, on some layers or on all of them. */
 export const retimeRange = command<{
   readonly range: readonly [number, number];
   readonly factor: number;
-  readonly layer?: string;
+  readonly layers?: readonly string[];
 }>({
   name: 'Retime a range',
-  layer: (_, { layer }) => layer,
-  refusal({ history }, { range, layer }) {
+  layer: (_, { layers }) => layers,
+  refusal({ history }, { range, layers }) {
     if (!(range[1] > range[0])) return { reason: 'The range has no frames' };
-    const locked = layer === undefined && history.project().layers.find((one) => one.locked);
+    const locked = layers === undefined && history.project().layers.find((one) => one.locked);
     return locked ? { reason: `${locked.name} is locked` } : undefined;
   },
-  run(_, { range, factor, layer }, change) {
+  run(_, { range, factor, layers }, change) {
     let stayed: readonly string[] = [];
     change((project) => {
-      const done = retime(project, { range, factor, ...(layer !== undefined && { layers: [layer] }) });
+      const done = retime(project, { range, factor, ...(layers && { layers }) });
       stayed = done.stayed;
       return done.project;
     });

@@ -20,7 +20,7 @@ const itsLayer = (_: unknown, { address }: { readonly address: CurveAddress }) =
 /** Sets values of weights, placements and the like: everywhere, or with a key at the playhead where they are keyed. */
 export const setValues = command<readonly ValueChange[]>({
   name: 'Set the value',
-  layer: (_, changes) => changes[0]?.address.layer,
+  layer: (_, changes) => changes.map(({ address }) => address.layer),
   run({ playhead }, changes, change) {
     const frame = playhead.get();
     for (const { address, value, whole, at = frame, from } of changes)
@@ -35,7 +35,7 @@ export const setValues = command<readonly ValueChange[]>({
 /** Keys values as they are at the playhead. */
 export const keyValues = command<readonly CurveAddress[]>({
   name: 'Key the value',
-  layer: (_, addresses) => addresses[0]?.layer,
+  layer: (_, addresses) => addresses.map(({ layer }) => layer),
   run({ playhead }, addresses, change) {
     for (const address of addresses) change((project) => keyValue(project, address, playhead.get()));
   },

@@ -1,4 +1,4 @@
-import { addressKey, type CurveAddress, layerById, rangeOfAddress, scalarAtAddress } from '@evlay/core';
+import { addressKey, type CurveAddress, ownerById, rangeOfAddress, scalarAtAddress } from '@evlay/core';
 import { valueAt } from '@evlay/core/edit';
 import { useRef } from 'react';
 import { setValues, type ValueChange } from '../commands/values.js';
@@ -38,12 +38,12 @@ export function Value({
   const project = () => editor.history.project();
   const [shown] = addresses;
   const now = (address: CurveAddress) => valueAt(project(), address, editor.playhead.get());
-  const layer = layerById(project(), shown.layer);
+  const layer = ownerById(project(), shown.layer);
   // A layer is the same object until it changes: at the same frame the number is the same.
   const known = useRef<{ readonly of: readonly unknown[]; readonly value: number }>(undefined);
   const name = addressKey(shown);
   const read = () => {
-    const of = [layerById(project(), shown.layer), editor.playhead.get(), name, counts];
+    const of = [ownerById(project(), shown.layer), editor.playhead.get(), name, counts];
     if (!known.current || !sameItems(known.current.of, of))
       known.current = { of, value: part() * now(shown) };
     return known.current.value;
@@ -52,7 +52,7 @@ export function Value({
   const [min, max] = layer ? rangeOfAddress(layer, shown) : [0, 1];
   const start = (): readonly ValueChange[] =>
     addresses.map((address) => {
-      const owner = layerById(project(), address.layer);
+      const owner = ownerById(project(), address.layer);
       return { address, value: now(address), from: owner && scalarAtAddress(owner, address) };
     });
   return (

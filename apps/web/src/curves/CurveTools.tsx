@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
+import { curveAtAddress, type KeyPick, ownerById } from '@evlay/core';
 import { handlesOfSegment, SHAPES } from '@evlay/core/curve';
 import { curvesOf } from '@evlay/core/edit';
 import {
@@ -207,7 +207,7 @@ function HandleNumbers({ picks }: { picks: readonly KeyPick[] }) {
   const editor = useEditor();
   const [{ address, keys: ids }] = picks;
   const found = () => {
-    const layer = layerById(editor.history.project(), address.layer);
+    const layer = ownerById(editor.history.project(), address.layer);
     const keys = (layer && curveAtAddress(layer, address))?.keys ?? [];
     return { keys, i: keys.findIndex(({ id }) => id === ids[0]) };
   };

@@ -5,6 +5,7 @@ import { followProject } from './follow.js';
 import { createHistory, type History } from './history.js';
 import { createSeen, type Seen } from './seen.js';
 import { createSession, type Session } from './session.js';
+import { showVariant } from './shown-history.js';
 import { createStage, type Stage } from './stage.js';
 import { createTransport, type Transport } from './transport.js';
 
@@ -24,6 +25,9 @@ export interface OpenGesture {
 export interface Editor {
   /** Under which the project is kept in this browser. */
   readonly id: string;
+  /** The project as it is kept, and what it was before. */
+  readonly kept: History;
+  /** The same with the values of the variant that is shown, if one is: what is edited and seen. */
   readonly history: History;
   readonly session: Session;
   /** The frame that is shown. It changes up to sixty times a second, so it lives outside React. */
@@ -51,14 +55,16 @@ export function createEditor(
   project: Project,
   { id = '', past, future, looking = false }: EditorStart = {},
 ): Editor {
-  const history = createHistory(project, past, future);
+  const kept = createHistory(project, past, future);
   const session = createSession(project.layers[project.layers.length - 1].id, looking);
+  const { history, stop: unshow } = showVariant(kept, session);
   const playhead = newSignal(project.range[0]);
   const { seen, stop } = createSeen(history, session);
   const stage = createStage(seen, playhead);
   const unfollow = followProject(history, session, seen, playhead);
   return {
     id,
+    kept,
     history,
     session,
     playhead,
@@ -72,6 +78,7 @@ export function createEditor(
       unfollow();
       stage.stop();
       stop();
+      unshow();
     },
   };
 }

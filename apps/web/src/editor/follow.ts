@@ -1,4 +1,12 @@
-import { addressKey, curveAtAddress, type KeyPick, keyFrames, layerById, type Project } from '@evlay/core';
+import {
+  addressKey,
+  curveAtAddress,
+  type KeyPick,
+  keyFrames,
+  layerById,
+  ownerById,
+  type Project,
+} from '@evlay/core';
 import type { Signal } from '../ui/signal.js';
 import type { History } from './history.js';
 import type { Seen } from './seen.js';
@@ -7,7 +15,7 @@ import type { Session } from './session.js';
 /** The picked keys that are there; the same list where all are. */
 function keysThere(project: Project, picks: readonly KeyPick[]): readonly KeyPick[] {
   const there = picks.flatMap((pick) => {
-    const layer = layerById(project, pick.address.layer);
+    const layer = ownerById(project, pick.address.layer);
     const curve = layer && curveAtAddress(layer, pick.address);
     const ids = new Set(curve?.keys.map(({ id }) => id));
     const keys = pick.keys.filter((id) => ids.has(id));
@@ -62,7 +70,10 @@ export function followProject(history: History, session: Session, seen: Seen, pl
   return history.store.subscribe(({ project, future }, before) => {
     if (project === before.project) return;
     const has = (id: string) => project.layers.some((layer) => layer.id === id);
-    const { lit, trial, keys, open, alone, asked } = session.getState();
+    const { lit, layers, variant, trial, keys, open, alone, asked } = session.getState();
+    if (variant !== undefined && !project.variants.some(({ name }) => name === variant))
+      session.setState({ variant: undefined });
+    if (!layers.every(has)) session.setState({ layers: layers.filter(has) });
     if (trial && !has(trial.layer)) session.setState({ trial: undefined });
     if (alone && !has(alone.layer)) session.setState({ alone: undefined });
     // What an undo brings back was asked before.

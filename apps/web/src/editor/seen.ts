@@ -1,4 +1,4 @@
-import { type Layer, newLayer, type Project, playing, type Take } from '@evlay/core';
+import { type Group, type Layer, newLayer, type Project, playing, type Take } from '@evlay/core';
 import { projectFromTake, withTrial } from '@evlay/core/edit';
 import { playsOn } from '@evlay/core/match';
 import { takeDuration } from '@evlay/core/take';
@@ -42,7 +42,18 @@ function layerAlone(project: Project, { layer: id, over }: Alone): Project {
   const layers = project.layers.map((layer, i) =>
     withMute(layer, layer.id !== id && !(i === 0 && over === 'base')),
   );
-  return { ...project, layers };
+  const groups = project.groups.map(opened);
+  return { ...project, layers, groups };
+}
+
+const openedOf = new WeakMap<Group, Group>();
+
+/** A group that mutes and soloes nothing; the same one each time. */
+function opened(group: Group): Group {
+  if (!group.muted && !group.solo) return group;
+  const known = openedOf.get(group) ?? { ...group, muted: false, solo: false };
+  openedOf.set(group, known);
+  return known;
 }
 
 /** What is seen of a history in a session; returns with it what ends that. */

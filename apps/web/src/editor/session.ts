@@ -1,4 +1,4 @@
-import type { KeyPick, SavedView } from '@evlay/core';
+import type { CurveAddress, KeyPick, SavedView } from '@evlay/core';
 import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
@@ -61,6 +61,10 @@ export interface TimingNumbers {
   readonly stretch: number;
   /** How far a curve may pass from what it was when keys are taken out: degrees, centimetres, hundredths. */
   readonly tolerance: number;
+  /** Over how many joints, or centimetres, borders between parts are softened. */
+  readonly border: { readonly joints: number } | { readonly centimetres: number };
+  /** Frames over which a layer comes to picked keys and goes from them. */
+  readonly fades: { readonly before: number; readonly after: number };
 }
 
 const TIMING: TimingNumbers = {
@@ -71,12 +75,31 @@ const TIMING: TimingNumbers = {
   shift: 0,
   stretch: 8,
   tolerance: 0.5,
+  border: { joints: 0 },
+  fades: { before: 6, after: 6 },
 };
+
+/** Which lanes are shown. */
+export interface LayerFilter {
+  readonly open: boolean;
+  /** In the name of the layer, of its group, or of a part in which it counts. */
+  readonly text: string;
+  readonly only: 'all' | 'additive' | 'override' | 'keys here' | 'does nothing here';
+}
 
 /** What is not saved and not undone: selection, playing, how things are shown. */
 export interface SessionState {
   /** The layer that receives keys. */
   readonly lit: string;
+  /** Layers that are picked, the lit one among them; none where it is alone. */
+  readonly layers: readonly string[];
+  /** The variant that is shown, by its name, and whether mutes, weights and the range are changed in it or on the layers. */
+  readonly variant: string | undefined;
+  readonly variantTakes: 'variant' | 'layers';
+  /** Groups of which only the head is shown. */
+  readonly folded: readonly string[];
+  /** Which lanes are shown: text that a name or a part has, and what else has to hold. */
+  readonly find: LayerFilter;
   /** Indices of the picked joints; the last one has the handles in the view. */
   readonly picked: readonly number[];
   /** Parts picked on the body map. */
@@ -105,6 +128,8 @@ export interface SessionState {
   readonly tab: 'layer' | 'joint' | 'poses';
   /** Whether the palette of all commands is open. */
   readonly palette: boolean;
+  /** Where the weight stands that was copied. */
+  readonly copiedWeight: CurveAddress | undefined;
   /** Keys that were copied. */
   readonly copied: readonly CopiedKeys[];
   /** The layer that is played alone, and over what; undefined where the whole stack is seen. */
@@ -175,13 +200,18 @@ export interface SessionState {
 }
 
 export interface Session extends StoreApi<SessionState> {
-  /** Lights a layer and lets go of what was picked on another one. */
+  /** Lights a layer and lets go of what was picked on another one. Layers that are picked stay so if it is among them. */
   readonly light: (id: string) => void;
 }
 
 export function createSession(lit: string, looking: boolean): Session {
   const store = createStore<SessionState>(() => ({
     lit,
+    layers: [],
+    variant: undefined,
+    variantTakes: 'variant',
+    folded: [],
+    find: { open: false, text: '', only: 'all' },
     picked: [],
     parts: [],
     keys: [],
@@ -197,6 +227,7 @@ export function createSession(lit: string, looking: boolean): Session {
     apart: [],
     tab: 'layer',
     palette: false,
+    copiedWeight: undefined,
     copied: [],
     alone: undefined,
     asked: undefined,
@@ -239,7 +270,13 @@ export function createSession(lit: string, looking: boolean): Session {
   }));
   const light = (id: string) => {
     if (store.getState().lit !== id)
-      store.setState({ lit: id, keys: [], trial: undefined, asked: undefined });
+      store.setState(({ layers }) => ({
+        lit: id,
+        layers: layers.includes(id) ? layers : [],
+        keys: [],
+        trial: undefined,
+        asked: undefined,
+      }));
   };
   return { ...store, light };
 }

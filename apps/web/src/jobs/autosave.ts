@@ -20,7 +20,7 @@ export interface Keeper {
  * under way has changed is not saved: it may still be taken back.
  */
 export function keepSaved(editor: Editor, stored: boolean): Keeper {
-  const { history, saving, session } = editor;
+  const { kept: history, saving, session } = editor;
   let waiting: ReturnType<typeof setTimeout> | undefined;
   let since = 0;
   let saved: ReturnType<typeof contentOf> | undefined = stored ? contentOf() : undefined;

@@ -37,7 +37,7 @@ export interface Makings {
  * the steps have changed meanwhile, what it brings is dropped and the last steps are made.
  */
 export function followMakings(editor: Editor, make: MakeSamples = makeInWorker): Makings {
-  const { history, session } = editor;
+  const { kept: history, session } = editor;
   const busy = new Map<string, Promise<void>>();
   let stopped = false;
 

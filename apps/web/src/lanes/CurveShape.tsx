@@ -3,7 +3,7 @@ import {
   type CurveAddress,
   curveAtAddress,
   type KeyPick,
-  layerById,
+  ownerById,
   type Project,
   scalarAtAddress,
 } from '@evlay/core';
@@ -27,7 +27,7 @@ const NEAR = 6;
 
 /** The frame at which a curve is highest, by which it is scaled. */
 function highestFrame(project: Project, address: CurveAddress): number {
-  const layer = layerById(project, address.layer);
+  const layer = ownerById(project, address.layer);
   const keys = (layer && curveAtAddress(layer, address))?.keys ?? [];
   return keys.reduce((best, key) => (key.value > best.value ? key : best), keys[0]).frame;
 }
@@ -67,7 +67,7 @@ export function CurveShape({
   const drawing = useSession((state) => state.drawing);
   const bottom = weightToY(0, 1, height);
   const keyed = useProject((project) => {
-    const layer = layerById(project, address.layer);
+    const layer = ownerById(project, address.layer);
     return layer !== undefined && curveAtAddress(layer, address) !== undefined;
   });
   const does = drawing
@@ -129,7 +129,7 @@ export function CurveShape({
     event.stopPropagation();
     perform(editor, lightLayer, address.layer);
     const project = editor.history.project();
-    const layer = layerById(project, address.layer);
+    const layer = ownerById(project, address.layer);
     const from = layer && scalarAtAddress(layer, address);
     const keyed = layer && curveAtAddress(layer, address) !== undefined;
     const before = valueAt(project, address, keyed ? highestFrame(project, address) : editor.playhead.get());
@@ -222,7 +222,7 @@ interface PointsProps extends Pick<CurveShapeProps, 'address' | 'scale' | 'heigh
 function Points({ address, scale, height, top, color }: PointsProps) {
   const editor = useEditor();
   const curve = useProject((project) => {
-    const layer = layerById(project, address.layer);
+    const layer = ownerById(project, address.layer);
     return layer && curveAtAddress(layer, address);
   });
   const picked = useSession((state) => state.keys);

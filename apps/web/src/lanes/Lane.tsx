@@ -19,6 +19,7 @@ interface LaneProps {
 /** One layer of the stack: its header, its track, and where it is open the rows below it. */
 export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LaneProps) {
   const lit = useSession((state) => state.lit === id);
+  const picked = useSession((state) => state.layers.includes(id) && state.layers.includes(state.lit));
   const opened = useSession((state) => state.open.includes(id));
   const opens = useProject((project) => {
     const layer = layerById(project, id);
@@ -34,11 +35,20 @@ export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LanePr
   const height = lit ? tall : slim;
   const open = opened && opens;
   return (
-    <Box role="listitem" borderBottomWidth="1px" borderColor="line" data-lit={lit || undefined}>
+    <Box
+      role="listitem"
+      data-layer={id}
+      data-lit={lit || undefined}
+      data-picked={picked || undefined}
+      borderBottomWidth="1px"
+      borderColor="line"
+      // A lane out of sight is neither laid out nor drawn.
+      css={open ? undefined : { contentVisibility: 'auto', containIntrinsicHeight: `${height}px` }}
+    >
       <Box
         display="flex"
         height={`${height - 1}px`}
-        bg={lit ? 'raised' : 'transparent'}
+        bg={lit ? 'raised' : picked ? 'raised/60' : 'transparent'}
         _hover={{ bg: 'raised' }}
       >
         <LaneHeader
@@ -46,6 +56,7 @@ export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LanePr
           opens={opens}
           index={index}
           lit={lit}
+          picked={picked}
           open={open}
           width={header}
           height={height}

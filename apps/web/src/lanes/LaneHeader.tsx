@@ -1,15 +1,19 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import type { Layer } from '@evlay/core';
+import { type Layer, layerById } from '@evlay/core';
 import { spanFactor } from '@evlay/core/evaluate';
 import { Lock, LockOpen, SquareDot } from 'lucide-react';
 import { type MouseEvent, memo } from 'react';
 import { type Command, perform } from '../commands/command.js';
 import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../commands/layers.js';
+import { pickLayer } from '../commands/picked-layers.js';
 import { playAlone } from '../commands/view.js';
 import { openMenu } from '../controls/context-menu.js';
 import { LayerMark } from '../controls/LayerMark.js';
+import { useTogether } from '../controls/use-together.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { dragLayers } from './drag-layers.js';
+import { HeaderButton } from './HeaderButton.js';
 import { layerMenu } from './menus.js';
 import { PartCells } from './PartCells.js';
 import { Triangle } from './Triangle.js';
@@ -26,6 +30,8 @@ interface LaneHeaderProps {
   readonly opens: boolean;
   readonly index: number;
   readonly lit: boolean;
+  /** Whether it is picked beside the lit one. */
+  readonly picked: boolean;
   readonly open: boolean;
   readonly width: number;
   readonly height: number;
@@ -33,8 +39,15 @@ interface LaneHeaderProps {
 
 /** Name, mode, weight at this frame, switches, and which parts the layer counts in. */
 export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
-  const { layer, opens, index, lit, open, width, height } = props;
+  const { layer, opens, index, lit, picked, open, width, height } = props;
   const editor = useEditor();
+  const ids = useTogether(layer.id);
+  const grouped = useProject((project) => layerById(project, layer.id)?.group !== undefined);
+  const pick = (event: MouseEvent) =>
+    perform(editor, pickLayer, {
+      layer: layer.id,
+      how: event.ctrlKey || event.metaKey ? 'more' : event.shiftKey ? 'up to here' : 'alone',
+    });
   return (
     <Box
       width={`${width}px`}
@@ -42,14 +55,14 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
       flex="none"
       pr="1"
       borderLeftWidth="3px"
-      data-does="Click a name to light the layer; right click: what can be done with it"
+      data-does="Click a name to light the layer, Ctrl: pick it too, Shift: all up to it; drag the mark to move it in the stack; right click: more"
       onContextMenu={(event) => {
         perform(editor, lightLayer, layer.id);
         openMenu(event, layerMenu(editor, layer.id));
       }}
-      borderLeftColor={lit ? 'lamp' : 'transparent'}
+      borderLeftColor={lit ? 'lamp' : picked ? 'lamp/50' : 'transparent'}
     >
-      <Box display="flex" alignItems="center" gap="1" height="25px">
+      <Box display="flex" alignItems="center" gap="1" height="25px" pl={grouped ? '3' : undefined}>
         {opens ? (
           <Triangle
             open={open}
@@ -62,8 +75,8 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
         )}
         <chakra.button
           type="button"
-          aria-pressed={lit}
-          onClick={() => perform(editor, lightLayer, layer.id)}
+          aria-pressed={lit || picked}
+          onClick={pick}
           display="flex"
           alignItems="center"
           gap="2"
@@ -74,7 +87,14 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
           cursor="pointer"
           title={layer.name}
         >
-          <LayerMark index={index} small />
+          <chakra.span
+            flex="none"
+            cursor={index === 0 ? undefined : 'grab'}
+            touchAction="none"
+            onPointerDown={(event) => index > 0 && dragLayers(editor, event, { layer: layer.id })}
+          >
+            <LayerMark index={index} small />
+          </chakra.span>
           <chakra.span truncate fontWeight={lit ? 600 : 400} flex="1">
             {layer.name}
           </chakra.span>
@@ -86,7 +106,10 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
           <PartCells id={layer.id} />
           <Value
             label={`Weight of ${layer.name}`}
-            addresses={[{ kind: 'weight', layer: layer.id }]}
+            addresses={[layer.id, ...ids.filter((id) => id !== layer.id)].map((id) => ({
+              kind: 'weight',
+              layer: id,
+            }))}
             counts={(frame) => spanFactor(layer.span, frame)}
           />
           <Alone layer={layer} />
@@ -157,38 +180,3 @@ function Switch({ layer, command, on, children }: SwitchProps) {
     </HeaderButton>
   );
 }
-
-interface HeaderButtonProps {
-  readonly label: string;
-  readonly title: string;
-  readonly does?: string;
-  readonly on: boolean;
-  readonly onClick: (event: MouseEvent) => void;
-  readonly children: React.ReactNode;
-}
-
-/** A letter or a sign in a lane's header that is on or off. */
-const HeaderButton = ({ label, title, does, on, onClick, children }: HeaderButtonProps) => (
-  <chakra.button
-    type="button"
-    aria-label={label}
-    aria-pressed={on}
-    title={title}
-    data-does={does}
-    onClick={onClick}
-    width="24px"
-    height="24px"
-    display="inline-flex"
-    alignItems="center"
-    justifyContent="center"
-    fontSize="11px"
-    fontWeight="600"
-    borderRadius="4px"
-    cursor="pointer"
-    bg={on ? 'lamp' : 'transparent'}
-    color={on ? 'onLamp' : 'quiet'}
-    _hover={on ? undefined : { bg: 'ground', color: 'text' }}
-  >
-    {children}
-  </chakra.button>
-);

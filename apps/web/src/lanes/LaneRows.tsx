@@ -16,7 +16,7 @@ import type { Parts } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
 import { memo, useContext, useEffect, useMemo, useRef } from 'react';
 import { perform } from '../commands/command.js';
-import { keyPlace } from '../commands/layers.js';
+import { keyPlace } from '../commands/layer-values.js';
 import { pickJoints } from '../commands/picking.js';
 import { keyValues } from '../commands/values.js';
 import { setView } from '../commands/view.js';

@@ -14,6 +14,7 @@ import { Transport } from '../timeline/Transport.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { AddButton } from './AddButton.js';
 import { AddTakeLayer } from './AddTakeLayer.js';
+import { FindButton } from './FindLayers.js';
 import { FramesMenu } from './FramesMenu.js';
 
 /** Plays and steps, and says how poses are keyed and weights drawn. */
@@ -27,6 +28,7 @@ export const TimeBar = memo(function TimeBar({ width }: { width: number }) {
     <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
       <Transport />
       <Box flex="1" />
+      <FindButton />
       <FramesMenu />
       <CommandButton command={toggleCurves} arg={undefined} icon={ChartSpline} on={curves} />
       <ToolButton

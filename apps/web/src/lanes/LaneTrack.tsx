@@ -1,12 +1,12 @@
 import { Box } from '@chakra-ui/react';
-import { isLive, layerById, layerIndex } from '@evlay/core';
+import { groupById, isLive, layerById, layerIndex } from '@evlay/core';
 import { largestAlpha, layerWeight } from '@evlay/core/evaluate';
 import { memo, type PointerEvent, useContext, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
 import { lightLayer } from '../commands/layers.js';
 import { openMenu } from '../controls/context-menu.js';
-import { useEditor, useProject, useSeenLayer, useSession } from '../editor/context.js';
+import { useEditor, useProject, useSeen, useSeenLayer, useSession } from '../editor/context.js';
 import { type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { ContactLane } from './ContactLane.js';
@@ -50,7 +50,7 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
   );
   const base = index === 0;
   // What counts: the rest of a layer changes nothing of the shape. The base is read anew with its take.
-  const { weight, span, mask, joints, mode, time, content } = useSeenLayer(id, (layer) => ({
+  const { weight, span, mask, joints, mode, time, content, group } = useSeenLayer(id, (layer) => ({
     weight: layer?.weight,
     span: layer?.span,
     mask: layer?.mask,
@@ -58,22 +58,24 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
     mode: layer?.mode,
     time: layer?.time,
     content: layer?.content.kind === 'take' ? layer.content : undefined,
+    group: layer?.group,
   }));
+  const groupWeight = useSeen((project) => groupById(project, group ?? '')?.weight ?? 1);
   // biome-ignore lint/correctness/useExhaustiveDependencies: these say when what is compiled counts otherwise
   const compiled = useMemo(
     () => editor.stage.get().stack.layers.find(({ layer }) => layer.id === id),
-    [editor, id, weight, span, mask, joints, mode, time, content],
+    [editor, id, weight, span, mask, joints, mode, time, content, groupWeight],
   );
   const [line, shape, top] = useMemo(() => {
     if (!compiled || weight === undefined) return ['', '', 1];
     const most = topWeight(compiled);
-    const corners = cornersOf([weight], span);
+    const corners = cornersOf([weight, groupWeight], span);
     const own = valueLine((frame) => layerWeight(compiled, frame), corners, scale, height, most);
     if (!mask && !joints) return [own, own, most];
     const within = cornersOf([...Object.values(mask ?? {}), ...Object.values(joints ?? {})]);
     const all = [...corners, ...within];
     return [own, valueLine((frame) => largestAlpha(compiled, frame), all, scale, height, most), most];
-  }, [compiled, weight, span, mask, joints, scale, height]);
+  }, [compiled, weight, groupWeight, span, mask, joints, scale, height]);
   const strip = lit ? STRIP.lit : STRIP.slim;
   const keyStrip = useMemo(() => ({ kind: 'layer' as const, layer: id }), [id]);
   useEffect(() => {

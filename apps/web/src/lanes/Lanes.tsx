@@ -1,6 +1,5 @@
-import { Box } from '@chakra-ui/react';
+import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useShallow } from 'zustand/react/shallow';
 import { changeRange } from '../commands/project.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';
@@ -8,16 +7,21 @@ import { Ruler } from '../timeline/Ruler.js';
 import { type TimeScale, wholeRange, xToFrame, zoomed } from '../timeline/time-scale.js';
 import { type Rectangle, useBox } from '../ui/use-box.js';
 import { dragBox, type PlacedStrip, type Strips, StripsContext } from './box.js';
+import { FindLayers } from './FindLayers.js';
+import { GroupLane } from './GroupLane.js';
 import { Lane } from './Lane.js';
 import { AddLayerButtons, RangeFields, TimeBar } from './LaneTools.js';
 import { PickedBar } from './PickedBar.js';
 import { PickedKeys } from './PickedKeys.js';
+import { isFound, type LaneRow, laneRows } from './rows.js';
 import { TimeMarks } from './TimeMarks.js';
 
 const HEADER = 468;
 const SLIM = 26;
 const TALL = 84;
 const RULER = 32;
+/** Milliseconds for which the playhead has to rest until lanes are found by what is at its frame. */
+const CALM = 150;
 
 interface LanesProps {
   /** What stands in the lanes' place, on their time axis, while curves are shown: `header` pixels belong to its names. */
@@ -27,7 +31,8 @@ interface LanesProps {
 /** The stack over time: one lane a layer, the base at the bottom, all on one time axis. */
 export function Lanes({ curves }: LanesProps) {
   const editor = useEditor();
-  const ids = useProject(useShallow((project) => project.layers.map(({ id }) => id).reverse()));
+  const { rows, count } = useLaneRows();
+  const finding = useSession((state) => state.find.open);
   const range = useProject((project) => project.range);
   const shown = useSession((state) => state.window);
   const showsCurves = useSession((state) => state.curves);
@@ -109,6 +114,7 @@ export function Lanes({ curves }: LanesProps) {
         curves({ scale, header: HEADER })
       ) : (
         <StripsContext value={strips}>
+          {finding && <FindLayers found={rows.filter(({ kind }) => kind === 'layer').length} of={count} />}
           <Box
             flex="1"
             overflowY="auto"
@@ -117,14 +123,24 @@ export function Lanes({ curves }: LanesProps) {
             role="list"
             aria-label="Layers, the topmost first"
             data-scrolls
+            data-lanes
             data-does="Drag over the empty place to pick keys in a box"
             onPointerDown={(event) => {
               if (event.target === event.currentTarget && event.button === 0) strips.box(event);
             }}
           >
-            {ids.map((id) => (
-              <Lane key={id} id={id} scale={scale} header={HEADER} tall={TALL} slim={SLIM} />
-            ))}
+            {rows.map((row) =>
+              row.kind === 'group' ? (
+                <GroupLane key={row.id} id={row.id} scale={scale} header={HEADER} height={SLIM} />
+              ) : (
+                <Lane key={row.id} id={row.id} scale={scale} header={HEADER} tall={TALL} slim={SLIM} />
+              ),
+            )}
+            {rows.length === 0 && (
+              <Text color="quiet" px="3" py="2">
+                No layer is like that. Show all layers again, or search for something else.
+              </Text>
+            )}
           </Box>
         </StripsContext>
       )}
@@ -147,6 +163,34 @@ export function Lanes({ curves }: LanesProps) {
       <PlayheadLine scale={scale} left={HEADER} bottom="32px" />
     </Box>
   );
+}
+
+/** The rows that the lanes show, from the top, and how many layers there are. */
+function useLaneRows(): { rows: readonly LaneRow[]; count: number } {
+  const { stage } = useEditor();
+  const folded = useSession((state) => state.folded);
+  const find = useSession((state) => state.find);
+  const text = useProject((project) =>
+    JSON.stringify(laneRows(project, folded, (layer) => isFound(project, layer, find, stage.get()))),
+  );
+  const count = useProject((project) => project.layers.length);
+  const [, ask] = useState(0);
+  const here = find.open && (find.only === 'keys here' || find.only === 'does nothing here');
+  // What is asked of a frame is asked again when the playhead has come to rest on another one.
+  useEffect(() => {
+    if (!here) return;
+    let timer: ReturnType<typeof setTimeout>;
+    const stop = stage.subscribe(() => {
+      clearTimeout(timer);
+      timer = setTimeout(() => ask((k) => k + 1), CALM);
+    });
+    return () => {
+      clearTimeout(timer);
+      stop();
+    };
+  }, [here, stage]);
+  const rows = useMemo(() => JSON.parse(text) as LaneRow[], [text]);
+  return { rows, count };
 }
 
 /** Keeps the playhead in sight, where that is wanted: the axis goes on by pages. */

@@ -1,6 +1,6 @@
 import type { Span } from '@evlay/core';
 import type { PointerEvent } from 'react';
-import { changeSpan } from '../commands/layers.js';
+import { changeSpan } from '../commands/layer-values.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../timeline/time-scale.js';

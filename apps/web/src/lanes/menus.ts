@@ -1,9 +1,10 @@
 import { layerById } from '@evlay/core';
+import { bringJointsOut, clearPicked, joinBelow } from '../commands/contents.js';
+import { groupPicked, letGroupGo } from '../commands/groups.js';
 import { pasteCopied } from '../commands/keys.js';
+import { letAllCount, limitToPicked } from '../commands/layer-values.js';
 import {
   duplicateLit,
-  letAllCount,
-  limitToPicked,
   moveLitDown,
   moveLitUp,
   removeLayer,
@@ -37,6 +38,12 @@ export function layerMenu({ session, history }: Editor, id: string): readonly Me
     item(letAllCount, layer.id),
     item(moveLitUp, undefined),
     item(moveLitDown, undefined),
+    item(groupPicked, undefined),
+    item(letGroupGo, undefined),
+    item(bringJointsOut, 'move' as const, 'Move the picked joints out into a new layer'),
+    item(bringJointsOut, 'copy' as const, 'Copy the picked joints out into a new layer'),
+    item(joinBelow, { anyway: false }),
+    item(clearPicked, undefined),
     item(duplicateLit, undefined),
     item(removeLayer, layer.id),
   ];

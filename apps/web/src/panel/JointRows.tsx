@@ -1,7 +1,7 @@
 import { Text } from '@chakra-ui/react';
 import type { Layer } from '@evlay/core';
 import { KeyRound, RotateCcw } from 'lucide-react';
-import { clearJointWeight } from '../commands/layers.js';
+import { clearJointWeight } from '../commands/layer-values.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { Value } from '../controls/Value.js';

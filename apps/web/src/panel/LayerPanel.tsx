@@ -18,18 +18,10 @@ import {
 import { useRef } from 'react';
 import { shallow } from 'zustand/shallow';
 import { perform } from '../commands/command.js';
+import { changeAxes, changeMode } from '../commands/converting.js';
 import { setEase, smoothTheHolds } from '../commands/curves.js';
-import {
-  changeAxes,
-  changeMode,
-  duplicateLit,
-  letAllCount,
-  limitToPicked,
-  moveLitDown,
-  moveLitUp,
-  removeLayer,
-  renameLayer,
-} from '../commands/layers.js';
+import { letAllCount, limitToPicked } from '../commands/layer-values.js';
+import { duplicateLit, moveLitDown, moveLitUp, removeLayer, renameLayer } from '../commands/layers.js';
 import {
   keepKeysOffPicked,
   letKeyAll,

@@ -5,7 +5,7 @@ import { rigHeight } from '@evlay/core/rig';
 import { KeyRound, RotateCcw } from 'lucide-react';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
-import { beginWhereEnds, keyPlace, standAsRecorded } from '../commands/layers.js';
+import { beginWhereEnds, keyPlace, standAsRecorded } from '../commands/layer-values.js';
 import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { ANGLE_UNITS, lengthUnits } from '../controls/units.js';

@@ -5,13 +5,15 @@ import { retimeRange } from '../commands/timing.js';
 import { CommandChoice } from '../controls/CommandButton.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
+import { useTogether } from '../controls/use-together.js';
 import { useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
 
-/** Makes frames longer or shorter, of the lit layer or of all. */
+/** Makes frames longer or shorter, of the lit layer, of those that are picked, or of all. */
 export function RetimeRows({ layer }: { layer: Layer }) {
   const fps = useProject((project) => project.fps);
   const whole = useProject((project) => project.range);
+  const layers = useTogether(layer.id);
   const [ends, setEnds] = useState<readonly [number, number]>();
   const [factor, setFactor] = useState(1);
   const range = ends ?? whole;
@@ -62,11 +64,11 @@ export function RetimeRows({ layer }: { layer: Layer }) {
         />
         <CommandChoice
           command={retimeRange}
-          arg={{ range, factor, layer: layer.id }}
+          arg={{ range, factor, layers }}
           on={false}
-          title="Retimes the lit layer"
+          title={layers.length > 1 ? 'Retimes the picked layers' : 'Retimes the lit layer'}
         >
-          layer
+          {layers.length > 1 ? `${layers.length} layers` : 'layer'}
         </CommandChoice>
         <CommandChoice
           command={retimeRange}

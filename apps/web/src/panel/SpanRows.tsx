@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import type { Layer, Span } from '@evlay/core';
 import { MoveHorizontal } from 'lucide-react';
-import { changeSpan } from '../commands/layers.js';
+import { changeSpan } from '../commands/layer-values.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';

@@ -4,7 +4,7 @@ import { type LoopGap, loopGap } from '@evlay/core/evaluate';
 import { RotateCcw } from 'lucide-react';
 import { Fragment, useMemo } from 'react';
 import { perform } from '../commands/command.js';
-import { changeTime } from '../commands/layers.js';
+import { changeTime } from '../commands/layer-values.js';
 import { closeGap, keyRepeats, loopPicked } from '../commands/timing.js';
 import { setView } from '../commands/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';

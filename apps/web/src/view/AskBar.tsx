@@ -1,7 +1,7 @@
 import { Text } from '@chakra-ui/react';
 import { layerById } from '@evlay/core';
 import { perform } from '../commands/command.js';
-import { letActAround } from '../commands/layers.js';
+import { letActAround } from '../commands/layer-values.js';
 import { setView } from '../commands/view.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';

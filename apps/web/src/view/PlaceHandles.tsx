@@ -4,7 +4,7 @@ import { eulerToQuaternion, RADIANS } from '@evlay/core/math';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { type Placing, place } from '../commands/layers.js';
+import { type Placing, place } from '../commands/layer-values.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { beginGesture, type Gesture } from '../gestures/gesture.js';
 import { attachHandles } from './attach-handles.js';

@@ -6,6 +6,7 @@ export * from './convert.js';
 export * from './copied-keys.js';
 export * from './curve-tools.js';
 export * from './curves.js';
+export * from './difference.js';
 export * from './frames.js';
 export * from './generated.js';
 export * from './groups.js';

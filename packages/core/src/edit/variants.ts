@@ -18,7 +18,8 @@ export function addVariant(project: Project, shown?: string): { project: Project
   const layers = Object.fromEntries(
     seen.layers.map(({ id, muted, weight }): [string, VariantLayer] => [id, { muted, weight }]),
   );
-  const variant: Variant = { name, layers, ...(seen.range !== project.range && { range: seen.range }) };
+  const range = shown === undefined ? undefined : named(project, shown)?.range;
+  const variant: Variant = { name, layers, ...(range && { range }) };
   return { project: { ...project, variants: [...project.variants, variant] }, name };
 }
 
@@ -47,10 +48,16 @@ function changeVariant(project: Project, name: string, change: (variant: Variant
 }
 
 /**
- * Edits a project as it is seen with a variant. What then is muted otherwise or weighs otherwise, and another range, go
- * into the variant; the layers keep their own. Everything else is changed on the layers as ever.
+ * Edits a project as it is seen with a variant. What then is muted or weighs otherwise, and another range, go `into` the
+ * variant, and the layers keep their own; or into the layers, of which the variant then says nothing any more, so that it
+ * is seen. Everything else is changed on the layers as ever.
  */
-export function editVariant(project: Project, name: string, edit: (seen: Project) => Project): Project {
+export function editVariant(
+  project: Project,
+  name: string,
+  edit: (seen: Project) => Project,
+  into: 'variant' | 'layers' = 'variant',
+): Project {
   const variant = named(project, name);
   if (!variant) return edit(project);
   const seen = withVariant(project, name);
@@ -61,20 +68,34 @@ export function editVariant(project: Project, name: string, edit: (seen: Project
     const before = layerById(seen, layer.id);
     const own = layerById(project, layer.id);
     if (!before || !own) return layer;
-    const changed: VariantLayer = {
-      ...(layer.muted !== before.muted && { muted: layer.muted }),
-      ...(layer.weight !== before.weight && { weight: layer.weight }),
-    };
-    if (Object.keys(changed).length > 0)
-      said[layer.id] = { ...entryOf(variant.layers, layer.id), ...changed };
     if (layer === before) return own;
-    return { ...layer, muted: own.muted, weight: own.weight };
+    const kept: { -readonly [F in keyof VariantLayer]: VariantLayer[F] } = { ...entryOf(said, layer.id) };
+    const next = { ...layer, muted: own.muted, weight: own.weight };
+    if (layer.muted !== before.muted) {
+      if (into === 'variant') kept.muted = layer.muted;
+      else {
+        next.muted = layer.muted;
+        delete kept.muted;
+      }
+    }
+    if (layer.weight !== before.weight) {
+      if (into === 'variant') kept.weight = layer.weight;
+      else {
+        next.weight = layer.weight;
+        delete kept.weight;
+      }
+    }
+    said[layer.id] = kept;
+    return next;
   });
   const ranged = after.range !== seen.range;
-  const result: Project = { ...after, layers, range: project.range };
-  return changeVariant(result, name, (one) => ({
+  const own = ranged && into === 'layers';
+  const result: Project = { ...after, layers, range: own ? after.range : project.range };
+  return changeVariant(result, name, ({ range, ...one }) => ({
     ...one,
-    layers: Object.fromEntries(Object.entries(said).filter(([id]) => layerById(result, id))),
-    ...(ranged && { range: after.range }),
+    layers: Object.fromEntries(
+      Object.entries(said).filter(([id, values]) => layerById(result, id) && Object.keys(values).length > 0),
+    ),
+    ...(ranged ? into === 'variant' && { range: after.range } : range && { range }),
   }));
 }

@@ -1,5 +1,6 @@
 import type { Scalar } from '../curve/curve.js';
 import { entryOf } from '../record.js';
+import type { Layer } from './layer.js';
 import type { Project } from './project.js';
 
 /** What a variant says of a layer; what it does not say stays as it is. */
@@ -32,10 +33,10 @@ export function withVariant(project: Project, name: string | undefined): Project
   };
 }
 
-const writtenOf = new WeakMap<Project['layers'][number], WeakMap<VariantLayer, Project['layers'][number]>>();
+const writtenOf = new WeakMap<Layer, WeakMap<VariantLayer, Layer>>();
 
 /** A layer with the values of a variant; the same one each time, so that it is not compiled again. */
-function written(layer: Project['layers'][number], said: VariantLayer): Project['layers'][number] {
+function written(layer: Layer, said: VariantLayer): Layer {
   const known = writtenOf.get(layer) ?? new WeakMap();
   writtenOf.set(layer, known);
   let made = known.get(said);
