@@ -11,7 +11,7 @@ import {
 import { allowsJoint, valueAt } from '@evlay/core/edit';
 import { jointsByPart } from '@evlay/core/evaluate';
 import { type Parts, partLabel } from '@evlay/core/rig';
-import { KeyRound } from 'lucide-react';
+import { Brush, KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
@@ -19,14 +19,21 @@ import { letAllCount, limitToPicked } from '../commands/layer-values.js';
 import { keepKeysOffPicked, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
 import { keyValues, setValues, type ValueChange } from '../commands/values.js';
 import { hidePicked, pickPart, showAllParts } from '../commands/view.js';
+import { copyTheWeight, countIn, invertParts, pasteTheWeight, type Region } from '../commands/weighing.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { item, type MenuEntry, openMenu } from '../controls/context-menu.js';
+import { LocalNumber } from '../controls/DragNumber.js';
 import { LayerMark } from '../controls/LayerMark.js';
+import { MenuButton } from '../controls/MenuButton.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
+import { ToolButton } from '../ui/ToolButton.js';
 import { gradientId, useFill } from './fill.js';
 import { bodyMapShapes, type PartShape } from './map-shapes.js';
+import { paintStroke } from './paint.js';
+import { SoftBones } from './SoftBones.js';
+import { useKeyed } from './use-keyed.js';
 
 const PIXELS_TO_FULL = 120;
 
@@ -52,6 +59,8 @@ const partMenu = (addresses: readonly CurveAddress[], lit: string, hidden: boole
     'Let the layer not count here',
   ),
   item(keyValues, addresses, 'Key the weight here'),
+  item(copyTheWeight, addresses[0]),
+  item(pasteTheWeight, addresses),
   item(limitToPicked, lit),
   item(letAllCount, lit),
   item(limitKeysToPicked, undefined),
@@ -59,6 +68,25 @@ const partMenu = (addresses: readonly CurveAddress[], lit: string, hidden: boole
   item(keepKeysOffPicked, undefined),
   item(hidePicked, undefined, 'Hide it in the view'),
   ...(hidden ? [item(showAllParts, undefined)] : []),
+];
+
+const REGION_NAMES: readonly (readonly [Region, string])[] = [
+  ['upper', 'Upper body alone'],
+  ['lower', 'Lower body alone'],
+  ['left', 'Left side alone'],
+  ['right', 'Right side alone'],
+  ['arms', 'Arms alone'],
+  ['legs', 'Legs alone'],
+  ['head', 'Head alone'],
+  ['picked', 'The picked parts alone'],
+  ['all but picked', 'All but the picked parts'],
+];
+
+/** Where the layer counts: halves and kinds of parts at one go. */
+const regionMenu = (lit: string): readonly MenuEntry[] => [
+  ...REGION_NAMES.map(([region, name]) => item(countIn, region, name)),
+  item(invertParts, undefined, 'The other way round'),
+  item(letAllCount, lit, 'The whole body'),
 ];
 
 /** The weights of parts on a layer as they are, from which a drag counts. */
@@ -108,6 +136,9 @@ export function BodyMap() {
   const joints = useMemo(() => jointsByPart(parts), [parts]);
   useFill(svg, id, map.parts, joints);
   useWeights(svg, lit, map.parts);
+  useKeyed(svg, lit, map.parts);
+  const [paints, setPaints] = useState(false);
+  const [painted, setPainted] = useState(1);
   const named = under ?? picked.at(-1);
   // What is pointed at may be one of several that are picked: then the number changes them all.
   const meant =
@@ -127,6 +158,10 @@ export function BodyMap() {
 
   const grab = (event: PointerEvent, part: string) => {
     if (event.button !== 0) return;
+    if (paints) {
+      paintStroke(editor, event, part, event.altKey ? 0 : painted);
+      return;
+    }
     const before = editor.session.getState().parts;
     if (!before.includes(part) || event.shiftKey) pick(part, event.shiftKey);
     const starts = weights(editor.session.getState().parts);
@@ -171,6 +206,15 @@ export function BodyMap() {
         <Text fontWeight="600" flex="none">
           Body map
         </Text>
+        <ToolButton
+          label="Weigh parts by a stroke over them: Alt weighs them 0"
+          icon={Brush}
+          on={paints}
+          onClick={() => setPaints(!paints)}
+        />
+        <MenuButton label="Where the layer counts" entries={() => regionMenu(lit)}>
+          parts
+        </MenuButton>
         <Text color="quiet" marginLeft="auto" flex="none">
           weighs
         </Text>
@@ -214,7 +258,11 @@ export function BodyMap() {
               aria-valuemax={1}
               aria-valuenow={0}
               aria-orientation="vertical"
-              data-does="Click to pick the part, Shift: pick it too; drag up or down to weigh the lit layer there, Shift: finely, Alt: its whole curve; right click: more"
+              data-does={
+                paints
+                  ? 'Drag over parts to weigh them all; Alt: 0'
+                  : 'Click to pick the part, Shift: pick it too; drag up or down to weigh the lit layer there, Shift: finely, Alt: its whole curve; right click: more'
+              }
               onContextMenu={(event) => {
                 if (!editor.session.getState().parts.includes(part)) pick(part, false);
                 openMenu(
@@ -226,7 +274,7 @@ export function BodyMap() {
                   ),
                 );
               }}
-              style={{ cursor: 'ns-resize', outlineOffset: 2 }}
+              style={{ cursor: paints ? 'crosshair' : 'ns-resize', outlineOffset: 2 }}
               onPointerDown={(event) => grab(event, part)}
               onPointerEnter={() => setUnder(part)}
               onPointerLeave={() => setUnder(undefined)}
@@ -258,6 +306,22 @@ export function BodyMap() {
                 <path d={outline} fill={`url(#${gradientId(id, part)})`} />
               </g>
             ))}
+          <SoftBones bones={map.bones} lit={lit} />
+          {map.parts.map(({ part, centre: [x, y] }) => (
+            <rect
+              key={part}
+              data-keyed={part}
+              x={x - 3}
+              y={y + 7}
+              width="6"
+              height="6"
+              transform={`rotate(45 ${x} ${y + 10})`}
+              stroke="var(--evlay-colors-lamp)"
+              strokeWidth="1.4"
+              visibility="hidden"
+              pointerEvents="none"
+            />
+          ))}
           {map.parts.map((shape) => (
             <text
               key={shape.part}
@@ -271,7 +335,23 @@ export function BodyMap() {
         </chakra.svg>
       </Box>
       <Box display="flex" alignItems="center" gap="2" height="28px" flex="none">
-        {named && index >= 0 ? (
+        {paints ? (
+          <>
+            <Text color="quiet" truncate>
+              Drag over parts: they weigh
+            </Text>
+            <LocalNumber
+              label="Weight of a stroke"
+              read={() => painted}
+              min={0}
+              max={1}
+              step={0.01}
+              decimals={2}
+              onChange={setPainted}
+            />
+            <Text color="quiet">with Alt 0</Text>
+          </>
+        ) : named && index >= 0 ? (
           <>
             <Text truncate>{partLabel(named)}</Text>
             <Value

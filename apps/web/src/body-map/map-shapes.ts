@@ -18,16 +18,27 @@ export interface PartShape {
   readonly roomy: boolean;
 }
 
+/** A bone as it is drawn, from a joint to the next or to where it ends. */
+export interface BoneShape {
+  readonly joint: number;
+  /** The joint that it leads to, if it leads to one. */
+  readonly child: number | undefined;
+  readonly outline: string;
+  readonly from: Point;
+  readonly to: Point;
+}
+
 export interface BodyMapShapes {
   readonly parts: readonly PartShape[];
+  readonly bones: readonly BoneShape[];
   readonly width: number;
   readonly height: number;
 }
 
 type Point = readonly [number, number];
 type Circle = readonly [x: number, y: number, r: number];
-/** Two circles and all between them. */
-type Limb = readonly [Circle, Circle];
+/** Two circles and all between them; with the joint that it begins at, and the one that it leads to. */
+type Limb = readonly [Circle, Circle, joint: number, child?: number];
 
 /** Height of the map in its own units. */
 const TALL = 240;
@@ -58,22 +69,22 @@ export function bodyMapShapes(rig: Rig, parts: Parts): BodyMapShapes {
   const side = parts.some((part) => part.includes('Hind'));
   const drawn = limbsOfParts(rig, parts, side);
   if (!side) for (const which of ['left', 'right']) letDown(drawn, which);
-  const all = [...drawn.values()].flat(2);
+  const all = [...drawn.values()].flat().flatMap((limb) => [limb[0], limb[1]]);
   const low = [0, 1].map((k) => Math.min(...all.map((circle) => circle[k] - circle[2])));
   const high = [0, 1].map((k) => Math.max(...all.map((circle) => circle[k] + circle[2])));
   const scale = TALL / (high[1] - low[1]);
+  const onMap = ([x, y]: readonly number[]): Point => [(x - low[0]) * scale, (y - low[1]) * scale];
+  const outlineOf = ([a, b]: Limb): string => {
+    const points = hull([a, b].flatMap(around)).map(onMap);
+    return `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join(' L')} Z`;
+  };
   const shapes = [...drawn].map(([part, limbs]): PartShape => {
-    const outlines = limbs.map((limb) =>
-      hull(limb.flatMap(around)).map(([x, y]): Point => [(x - low[0]) * scale, (y - low[1]) * scale]),
-    );
     const longest = limbs.reduce((best, limb) => (lengthOf(limb) > lengthOf(best) ? limb : best));
-    const middle = [0, 1].map((k) => ((longest[0][k] + longest[1][k]) / 2 - low[k]) * scale);
+    const middle = onMap([0, 1].map((k) => (longest[0][k] + longest[1][k]) / 2));
     return {
       part,
-      outline: outlines
-        .map((points) => `M${points.map(([x, y]) => `${x.toFixed(1)} ${y.toFixed(1)}`).join(' L')} Z`)
-        .join(' '),
-      centre: [middle[0], middle[1]],
+      outline: limbs.map(outlineOf).join(' '),
+      centre: middle,
       roomy: Math.min(longest[0][2], longest[1][2]) * scale > 6.5,
     };
   });
@@ -85,6 +96,13 @@ export function bodyMapShapes(rig: Rig, parts: Parts): BodyMapShapes {
   };
   return {
     parts: shapes.sort((a, b) => depth(a.part) - depth(b.part)),
+    bones: [...drawn.values()].flat().map((limb) => ({
+      joint: limb[2],
+      child: limb[3],
+      outline: outlineOf(limb),
+      from: onMap(limb[0]),
+      to: onMap(limb[1]),
+    })),
     width: (high[0] - low[0]) * scale,
     height: TALL,
   };
@@ -103,26 +121,26 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
     const r = radiusOf(part);
     const from: Circle = [...at(j, part), r];
     const limbs = drawn.get(part)!;
-    limbs.push([from, from]);
+    limbs.push([from, from, j]);
     const trunk = isTrunk(part);
     for (const child of children[j]) {
       const other = parts[child];
       const [x, y] = at(child, part);
       // The trunk is as wide as what hangs from it; a limb ends a little before the next part begins.
-      if (other === part) limbs.push([from, [x, y, r]]);
-      else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7]]);
+      if (other === part) limbs.push([from, [x, y, r], j, child]);
+      else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7], j, child]);
       else {
         // Seen from the side, neck and tail grow out of the trunk.
         const thin = trunk ? (side ? radiusOf(other) + 0.012 : 0) : Math.min(r, radiusOf(other));
         const wide = isTrunk(other) ? r : thin;
         if (wide > 0)
-          limbs.push([from, [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, wide]]);
+          limbs.push([from, [from[0] + (x - from[0]) * 0.9, from[1] + (y - from[1]) * 0.9, wide], j, child]);
       }
     }
     for (const end of rig.joints[j].ends)
-      limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8]]);
+      limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8], j]);
     const bare = rig.joints[j].ends.every((end) => Math.hypot(...end) < 0.02 * height);
-    if (part === 'head' && bare && !side) limbs.push([from, [from[0], from[1] - 0.07, r]]);
+    if (part === 'head' && bare && !side) limbs.push([from, [from[0], from[1] - 0.07, r], j]);
   }
   return drawn;
 }
@@ -152,7 +170,7 @@ function letDown(drawn: Map<Part, Limb[]>, which: string): void {
     if (limbs)
       drawn.set(
         part,
-        limbs.map(([a, b]): Limb => [lowered(a), lowered(b)]),
+        limbs.map(([a, b, joint, child]): Limb => [lowered(a), lowered(b), joint, child]),
       );
   }
 }

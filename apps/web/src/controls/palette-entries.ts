@@ -1,6 +1,8 @@
 import { layerById } from '@evlay/core';
 import { HANDLE_KINDS, SHAPES } from '@evlay/core/curve';
 import { partNames } from '@evlay/core/rig';
+import { bringJointsOut, clearPicked, deleteIdle, joinBelow } from '../commands/contents.js';
+import { convert, shiftTheWeight } from '../commands/converting.js';
 import {
   breakHandles,
   HANDLE_NAMES,
@@ -11,6 +13,7 @@ import {
   smoothTheHolds,
   unwindKeys,
 } from '../commands/curves.js';
+import { letGroupGo } from '../commands/groups.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { doubleKeys, halveKeys, reverseKeys, snapKeys } from '../commands/keys.js';
 import {
@@ -27,6 +30,7 @@ import {
   toggleSolo,
 } from '../commands/layers.js';
 import { keepKeysOffPicked, letKeyAll, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
+import { pickAllLayers } from '../commands/picked-layers.js';
 import { pickJoints, pickSet } from '../commands/picking.js';
 import { applyPose, saveThePose } from '../commands/pose-book.js';
 import { toKeyAfterPose, toKeyBeforePose } from '../commands/poses.js';
@@ -35,8 +39,10 @@ import { followPicked, keyRepeats, loopPicked, mirrorLayerMotion } from '../comm
 import { repeatTouchUp } from '../commands/touch-up.js';
 import { makePaceEven, toggleBrush } from '../commands/trails.js';
 import { SPEEDS, setSpeed, toggleLoop } from '../commands/transport.js';
+import { keepVariant, showVariant } from '../commands/variants.js';
 import { chooseHandle, frameCharacter, setView, toggleLight } from '../commands/view.js';
 import { lookFrom } from '../commands/views.js';
+import { invertParts } from '../commands/weighing.js';
 import type { Editor } from '../editor/editor.js';
 import { HANDLE_AXES, type SessionState, TOGETHER } from '../editor/session.js';
 import { poseLibrary } from '../jobs/pose-library.js';
@@ -100,6 +106,24 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         item(addOverrideLayer, undefined),
         item(duplicateLit, undefined),
         item(removeLayer, lit),
+        item(pickAllLayers, undefined),
+        item(letGroupGo, undefined),
+        item(bringJointsOut, 'move' as const, 'Move the picked joints out into a new layer'),
+        item(bringJointsOut, 'copy' as const, 'Copy the picked joints out into a new layer'),
+        item(joinBelow, { anyway: false }),
+        item(clearPicked, undefined),
+        item(deleteIdle, undefined),
+        item(invertParts, undefined),
+        item(convert, { layer: lit, weight: 1 as const }, 'Let the layer weigh 1 and keep its motion'),
+        item(
+          shiftTheWeight,
+          { layer: lit, factor: 0.5 },
+          'Halve the weight of the layer and double its keys',
+        ),
+        item(shiftTheWeight, { layer: lit, factor: 2 }, 'Double the weight of the layer and halve its keys'),
+        item(keepVariant, undefined),
+        item(showVariant, undefined, 'Show the layers as they are'),
+        ...project.variants.map(({ name }) => item(showVariant, name, `Show the variant ${name}`)),
         item(moveLitUp, undefined),
         item(moveLitDown, undefined),
         item(toggleMute, lit, layer?.muted ? 'Unmute the layer' : 'Mute the layer'),

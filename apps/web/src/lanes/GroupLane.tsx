@@ -137,32 +137,34 @@ export const GroupLane = memo(function GroupLane({ id, scale, header, height }: 
           <chakra.span color="quiet" fontSize="12px" flex="none">
             {count === 1 ? '1 layer' : `${count} layers`}
           </chakra.span>
-          <CommandButton
-            command={keyValues}
-            arg={[address] as const}
-            label={`Key the weight of ${name}`}
-            icon={KeyRound}
-            on={typeof weight !== 'number'}
-          />
-          <Value label={`Weight of ${name}`} addresses={[address]} />
-          <Box width="24px" />
-          <HeaderButton
-            label={`Mute ${name}`}
-            title={`Mute ${name}`}
-            on={muted}
-            onClick={() => perform(editor, toggleGroupMute, id)}
-          >
-            M
-          </HeaderButton>
-          <HeaderButton
-            label={`Solo ${name}`}
-            title={`Solo ${name}`}
-            on={solo}
-            onClick={() => perform(editor, toggleGroupSolo, id)}
-          >
-            S
-          </HeaderButton>
-          <Box width="24px" />
+          <Box display="flex" alignItems="center" flex="none">
+            <CommandButton
+              command={keyValues}
+              arg={[address] as const}
+              label={`Key the weight of ${name}`}
+              icon={KeyRound}
+              on={typeof weight !== 'number'}
+            />
+            <Value label={`Weight of ${name}`} addresses={[address]} />
+            <Box width="24px" />
+            <HeaderButton
+              label={`Mute ${name}`}
+              title={`Mute ${name}`}
+              on={muted}
+              onClick={() => perform(editor, toggleGroupMute, id)}
+            >
+              M
+            </HeaderButton>
+            <HeaderButton
+              label={`Solo ${name}`}
+              title={`Solo ${name}`}
+              on={solo}
+              onClick={() => perform(editor, toggleGroupSolo, id)}
+            >
+              S
+            </HeaderButton>
+            <Box width="24px" />
+          </Box>
         </Box>
         <svg
           ref={svg}

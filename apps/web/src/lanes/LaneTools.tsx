@@ -1,10 +1,11 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { ChartSpline, LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
+import { BookmarkPlus, ChartSpline, LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
 import { memo } from 'react';
 import { perform } from '../commands/command.js';
 import { toggleCurves } from '../commands/curves.js';
 import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
 import { changeRange } from '../commands/project.js';
+import { keepVariant } from '../commands/variants.js';
 import { setView } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
@@ -28,7 +29,6 @@ export const TimeBar = memo(function TimeBar({ width }: { width: number }) {
     <Box width={`${width}px`} flex="none" display="flex" alignItems="center" gap="1" px="2">
       <Transport />
       <Box flex="1" />
-      <FindButton />
       <FramesMenu />
       <CommandButton command={toggleCurves} arg={undefined} icon={ChartSpline} on={curves} />
       <ToolButton
@@ -78,6 +78,12 @@ export const AddLayerButtons = memo(function AddLayerButtons() {
         onClick={() => perform(editor, addOverrideLayer, undefined)}
       />
       <AddTakeLayer />
+      <AddButton
+        label="Keep as variant"
+        icon={<BookmarkPlus size={14} aria-hidden />}
+        onClick={() => perform(editor, keepVariant, undefined)}
+      />
+      <FindButton />
     </Box>
   );
 });

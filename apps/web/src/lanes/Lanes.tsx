@@ -15,6 +15,7 @@ import { PickedBar } from './PickedBar.js';
 import { PickedKeys } from './PickedKeys.js';
 import { isFound, type LaneRow, laneRows } from './rows.js';
 import { TimeMarks } from './TimeMarks.js';
+import { VariantBar } from './VariantBar.js';
 
 const HEADER = 468;
 const SLIM = 26;
@@ -110,6 +111,7 @@ export function Lanes({ curves }: LanesProps) {
         />
       </Box>
       <TimeMarks scale={scale} left={HEADER} />
+      <VariantBar />
       {showsCurves ? (
         curves({ scale, header: HEADER })
       ) : (

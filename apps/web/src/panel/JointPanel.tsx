@@ -5,6 +5,7 @@ import { FindJoint } from './FindJoint.js';
 import { HandleRows } from './HandleRows.js';
 import { JointNumbers } from './JointNumbers.js';
 import { LimbList, LimbRow } from './LimbRow.js';
+import { PartRow } from './PartRow.js';
 import { PickRows } from './PickRows.js';
 import { TouchUpRows } from './TouchUpRows.js';
 
@@ -48,6 +49,7 @@ export function JointPanel() {
           <JointNumbers />
           <CurlRows />
           <LimbRow />
+          <PartRow />
         </>
       )}
       <TouchUpRows />

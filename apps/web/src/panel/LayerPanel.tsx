@@ -31,12 +31,15 @@ import {
 } from '../commands/membership.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
+import { useTogether } from '../controls/use-together.js';
 import { Value } from '../controls/Value.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
+import { BlendRows } from './BlendRows.js';
 import { ColorRow } from './ColorRow.js';
 import { JointRows } from './JointRows.js';
+import { LetThroughRow } from './LetThroughRow.js';
 import { PlacementRows } from './PlacementRows.js';
 import { SpanRow } from './SpanRows.js';
 import { TakeRow } from './TakeRow.js';
@@ -66,6 +69,7 @@ export function LayerPanel() {
   const layer = useAllButKeys(lit);
   const index = useProject((project) => layerIndex(project, lit));
   const count = useProject((project) => project.layers.length);
+  const others = useTogether(lit).filter((id) => id !== lit);
   if (!layer) return null;
   const base = index === 0;
   return (
@@ -90,6 +94,11 @@ export function LayerPanel() {
         <CommandButton command={duplicateLit} arg={undefined} icon={CopyPlus} disabled={base} />
         <CommandButton command={removeLayer} arg={lit} icon={Trash2} disabled={base} />
       </Box>
+      {others.length > 0 && (
+        <Text color="lamp" fontSize="12px">
+          and {others.length} more picked: what is changed here changes them too, numbers by as much
+        </Text>
+      )}
       {!base && <ColorRow layer={layer} />}
       <Row label="mode">
         {base ? (
@@ -110,7 +119,10 @@ export function LayerPanel() {
       {!base && layer.mode === 'additive' && layer.content.kind !== 'take' && <AxesRow layer={layer} />}
       <TakeRow layer={layer} />
       <Row label="weight">
-        <Value label="Weight of the lit layer" addresses={[{ kind: 'weight', layer: lit }]} />
+        <Value
+          label="Weight of the lit layer"
+          addresses={[lit, ...others].map((id) => ({ kind: 'weight', layer: id }))}
+        />
         <CommandButton
           command={keyValues}
           arg={[{ kind: 'weight', layer: lit }] as const}
@@ -121,6 +133,7 @@ export function LayerPanel() {
           {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
         </Text>
       </Row>
+      {!base && <LetThroughRow layer={layer} />}
       {!base && <SpanRow layer={layer} />}
       <JointRows layer={layer} />
       <TimeRows layer={layer} />
@@ -128,6 +141,7 @@ export function LayerPanel() {
       <ActsOn layer={layer} />
       {!base && layer.content.kind !== 'take' && <MayKey layer={layer} />}
       {layer.content.kind !== 'take' && <EaseRow layer={layer} />}
+      {!base && <BlendRows layer={layer} />}
       <TimingRows layer={layer} />
     </Box>
   );

@@ -119,6 +119,15 @@ const LITTLE = 0.01;
  * whole frames of the range, of the pairs that `layer` is in. The base is below and not one of them.
  */
 export function letThrough(project: Project, layer: string): LetThrough | undefined {
+  const steps = letThroughSteps(project, layer);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** The same a frame at a time, for those who have other things to do. */
+export function* letThroughSteps(project: Project, layer: string): Generator<void, LetThrough | undefined> {
   const stack = compileStack(project);
   const index = layerIndex(project, layer);
   if (index < 1 || stack.layers[index].additive) return undefined;
@@ -126,7 +135,8 @@ export function letThrough(project: Project, layer: string): LetThrough | undefi
   let most: LetThrough | undefined;
   const others = stack.layers.flatMap((other, k) => (k > 0 && k !== index && !other.additive ? [k] : []));
   const joints = representatives(project, stack.layers[index].touched);
-  for (let frame = Math.ceil(project.range[0]); frame <= project.range[1]; frame++)
+  for (let frame = Math.ceil(project.range[0]); frame <= project.range[1]; frame++) {
+    yield;
     for (const j of joints) {
       const own = alphaAt(stack, index, j, frame);
       if (!partial(own)) continue;
@@ -139,6 +149,7 @@ export function letThrough(project: Project, layer: string): LetThrough | undefi
         most = { frame, part: project.parts[j], amount, layers: pair.map((i) => project.layers[i].id) };
       }
     }
+  }
   return most;
 }
 
