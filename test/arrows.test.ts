@@ -19,7 +19,8 @@ const CORE: Record<string, readonly string[]> = {
   motion: [...BASE],
   check: [...STACK, 'match', 'make'],
   bake: STACK,
-  edit: [...STACK, 'motion', 'match', 'make', 'check', 'bake'],
+  cross: [...BASE, 'layer', 'evaluate', 'make'],
+  edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'bake'],
   format: [...BASE, 'layer', 'match', 'make', 'check'],
 };
 const SHARED = ['ui', 'theme', 'storage', 'editor'];

@@ -1,7 +1,19 @@
-import { compileStack, evaluateStack, restPose } from '@evlay/core';
+import { compileStack, evaluateStack, type Project, restPose } from '@evlay/core';
+import {
+  crossingAt,
+  crossingCost,
+  distanceRows,
+  lowerPerformance,
+  lowestPlaces,
+  regionsOf,
+  rowsOf,
+  upperPerformance,
+  usualWish,
+} from '@evlay/core/cross';
+import { crossOver } from '@evlay/core/edit';
 import { readGlbRig, readTake } from '@evlay/core/format';
 import { fitMotion, mappingOf, matchRigs } from '@evlay/core/match';
-import { findParts, rolesOf } from '@evlay/core/rig';
+import { findParts, globalMatrices, rolesOf } from '@evlay/core/rig';
 import type { Motion, Samples } from '@evlay/core/take';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
@@ -150,5 +162,84 @@ describe('Wick', () => {
     const travel = (motion: Motion) =>
       positionsAt(motion, 120)('Hips')[2] - positionsAt(motion, 0)('Hips')[2];
     expect(travel(back)).toBeCloseTo(travel(own), 2);
+  });
+});
+
+describe('crossing from the walk to the trot of Brindle', () => {
+  const quay = quayRun(new Uint8Array());
+  const [walking, trotting] = quay.layers;
+  const bare: Project = {
+    ...quay,
+    layers: [walking, { ...trotting, mask: undefined, placement: undefined }],
+  };
+  const run = <T>(steps: Generator<void, T>): T => {
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+    }
+  };
+  const wish = usualWish(FPS);
+  const lower = run(lowerPerformance(bare, 'base', [30, 100]));
+  const upper = run(upperPerformance(bare, 'trot', wish.around + wish.fade));
+  const regions = regionsOf(BRINDLE, bare.parts);
+
+  /** The longest way of a foot's lowest point while it stands, in the project, by who has the leg at a frame. */
+  function slides(
+    project: Project,
+    stands: (foot: string, s: number) => boolean,
+    count: number,
+  ): Map<string, number> {
+    const places = Array.from({ length: count }, (_, s) => {
+      const pose = restPose(BRINDLE);
+      evaluateStack(compileStack(project), lower.first + s, pose);
+      return globalMatrices(BRINDLE, pose, new Float64Array(16 * BRINDLE.joints.length));
+    });
+    return new Map(
+      regions.flatMap(({ foot }) => {
+        if (!foot) return [];
+        let most = 0;
+        let way = 0;
+        for (let s = 1; s < count; s++) {
+          const height = (j: number) => places[s][16 * j + 13] + places[s - 1][16 * j + 13];
+          const j = foot.points.reduce((a, b) => (height(b) < height(a) ? b : a));
+          const standing = stands(foot.joint, s) && stands(foot.joint, s - 1);
+          const step = [12, 14].map((k) => places[s][16 * j + k] - places[s - 1][16 * j + k]);
+          way = standing ? way + Math.hypot(...step) : 0;
+          most = Math.max(most, way);
+        }
+        return [[foot.joint, most] as const];
+      }),
+    );
+  }
+
+  it('keeps every foot where it stands, as well as the gaits themselves do', () => {
+    const rows = [rowsOf(lower), rowsOf(upper)] as const;
+    const map = distanceRows(...rows, wish.reach, 0, lower.count);
+    const crossings = lowestPlaces(map, upper.count, wish.fade, 8)
+      .flatMap(({ s, t }) => crossingAt(lower, upper, rows, regions, s, t, wish) ?? [])
+      .sort((a, b) => crossingCost(a) - crossingCost(b));
+    expect(crossings.length).toBeGreaterThan(2);
+    const own = slides(
+      { ...bare, layers: [walking] },
+      (foot, s) => lower.stands.get(foot)![s] === 1,
+      lower.count,
+    );
+    for (const crossing of crossings.slice(0, 2)) {
+      const shift = crossing.other - upper.first - (crossing.frame - lower.first);
+      const changed = new Map(
+        regions.flatMap(({ name, foot }) =>
+          foot ? [[foot.joint, crossing.changes.find(({ region }) => region === name)!] as const] : [],
+        ),
+      );
+      const stands = (foot: string, s: number) =>
+        lower.first + s < changed.get(foot)!.frame
+          ? lower.stands.get(foot)![s] === 1
+          : upper.stands.get(foot)![s + shift] === 1;
+      const end = Math.min(lower.count, upper.count - shift);
+      const crossed = slides(crossOver(bare, 'trot', crossing), stands, end);
+      // To a millimetre.
+      for (const [foot, way] of crossed) expect(way).toBeLessThan(own.get(foot)! + 0.001);
+      for (const { foot } of changed.values()) expect(foot).not.toBe('slides');
+    }
   });
 });

@@ -3,6 +3,7 @@ import { HANDLE_KINDS, SHAPES } from '@evlay/core/curve';
 import { partNames } from '@evlay/core/rig';
 import { bringJointsOut, clearPicked, deleteIdle, joinBelow } from '../commands/contents.js';
 import { convert, shiftTheWeight } from '../commands/converting.js';
+import { openCrossings } from '../commands/crossings.js';
 import {
   breakHandles,
   HANDLE_NAMES,
@@ -121,6 +122,7 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
           'Halve the weight of the layer and double its keys',
         ),
         item(shiftTheWeight, { layer: lit, factor: 2 }, 'Double the weight of the layer and halve its keys'),
+        item(openCrossings, undefined),
         item(keepVariant, undefined),
         item(showVariant, undefined, 'Show the layers as they are'),
         ...project.variants.map(({ name }) => item(showVariant, name, `Show the variant ${name}`)),

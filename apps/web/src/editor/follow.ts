@@ -70,9 +70,10 @@ export function followProject(history: History, session: Session, seen: Seen, pl
   return history.store.subscribe(({ project, future }, before) => {
     if (project === before.project) return;
     const has = (id: string) => project.layers.some((layer) => layer.id === id);
-    const { lit, layers, variant, trial, keys, open, alone, asked } = session.getState();
+    const { lit, layers, variant, crossing, trial, keys, open, alone, asked } = session.getState();
     if (variant !== undefined && !project.variants.some(({ name }) => name === variant))
       session.setState({ variant: undefined });
+    if (crossing && !(has(crossing.lower) && has(crossing.upper))) session.setState({ crossing: undefined });
     if (!layers.every(has)) session.setState({ layers: layers.filter(has) });
     if (trial && !has(trial.layer)) session.setState({ trial: undefined });
     if (alone && !has(alone.layer)) session.setState({ alone: undefined });

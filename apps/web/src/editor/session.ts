@@ -96,6 +96,8 @@ export interface SessionState {
   /** The variant that is shown, by its name, and whether mutes, weights and the range are changed in it or on the layers. */
   readonly variant: string | undefined;
   readonly variantTakes: 'variant' | 'layers';
+  /** The layers between which crossings are looked for, while they are. */
+  readonly crossing: { readonly lower: string; readonly upper: string } | undefined;
   /** Groups of which only the head is shown. */
   readonly folded: readonly string[];
   /** Which lanes are shown: text that a name or a part has, and what else has to hold. */
@@ -210,6 +212,7 @@ export function createSession(lit: string, looking: boolean): Session {
     layers: [],
     variant: undefined,
     variantTakes: 'variant',
+    crossing: undefined,
     folded: [],
     find: { open: false, text: '', only: 'all' },
     picked: [],

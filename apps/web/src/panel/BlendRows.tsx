@@ -1,10 +1,11 @@
 import { Box, Text } from '@chakra-ui/react';
 import type { Layer } from '@evlay/core';
 import { layerById } from '@evlay/core';
-import { ArrowDownToLine, Combine, CopyPlus, Eraser, Scissors } from 'lucide-react';
+import { ArrowDownToLine, Combine, CopyPlus, Eraser, Scissors, Waypoints } from 'lucide-react';
 import { useState } from 'react';
 import { bringJointsOut, clearPicked, deleteIdle, joinBelow } from '../commands/contents.js';
 import { convert, shiftTheWeight } from '../commands/converting.js';
+import { openCrossings } from '../commands/crossings.js';
 import { fadeAtKeys, handOverLayers } from '../commands/hand-over.js';
 import { pickedLayers } from '../commands/picked-layers.js';
 import { type BorderWidth, soften } from '../commands/weighing.js';
@@ -119,6 +120,7 @@ function HandOverRow({ layer }: { layer: Layer }) {
         </Choice>
       </Row>
       <Row label="">
+        <CommandButton command={openCrossings} arg={undefined} icon={Waypoints} />
         <CommandChoice
           command={handOverLayers}
           arg={wish(true)}

@@ -9,6 +9,7 @@ import { useTheme } from '../theme/use-theme.js';
 import { AloneBar } from './AloneBar.js';
 import { AskBar } from './AskBar.js';
 import { pressedHandles } from './attach-handles.js';
+import { CrossingPanel } from './CrossingPanel.js';
 import { DrivenBy } from './DrivenBy.js';
 import { JointTag } from './JointTag.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
@@ -66,6 +67,7 @@ export function View() {
       <AskBar />
       <AloneBar />
       <TrialBar />
+      <CrossingPanel />
     </Box>
   );
 }

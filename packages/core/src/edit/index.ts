@@ -4,6 +4,7 @@ export * from './change.js';
 export * from './content.js';
 export * from './convert.js';
 export * from './copied-keys.js';
+export * from './crossing.js';
 export * from './curve-tools.js';
 export * from './curves.js';
 export * from './difference.js';

@@ -1,0 +1,132 @@
+import { type Alignment, alignment, type Rows } from './distance.js';
+import type { Performance } from './performance.js';
+import { placeOver, regionDistance, standingOn } from './placed.js';
+import type { Region } from './regions.js';
+import { schedule } from './schedule.js';
+
+/** When a region changes over: the middle of its fade, on the lower performance's frames, and how far apart it is there. */
+export interface RegionChange {
+  readonly region: string;
+  readonly parts: readonly string[];
+  readonly frame: number;
+  /** Over how many frames it fades. */
+  readonly fade: number;
+  /** Root of the mean square, in the rig's unit. */
+  readonly distance: number;
+  /** Whether a foot changes over in the air, or from one that stands to one that stands; missing for what has no foot. */
+  readonly foot?: 'air' | 'stands' | 'slides';
+}
+
+/** A place at which one performance can take over from another. */
+export interface Crossing {
+  /** The frame of the lower performance, and the frame of the upper one that then plays, counted as its samples are. */
+  readonly frame: number;
+  readonly other: number;
+  readonly alignment: Alignment;
+  readonly changes: readonly RegionChange[];
+  /** How far feet slide more than in their own performances, at most of one foot, in the rig's unit. */
+  readonly slide: number;
+}
+
+/** How a crossing is looked for: frames. */
+export interface CrossingWish {
+  /** Frames beside the one that is compared. */
+  readonly reach: number;
+  /** Over how many frames a region changes over at most, and how far from the crossing it may. */
+  readonly fade: number;
+  readonly around: number;
+}
+
+/** What is usual at a rate: windows of a tenth of a second on both sides, fades of a quarter, changes within a half. */
+export const usualWish = (fps: number): CrossingWish => ({
+  reach: Math.max(1, Math.round(0.1 * fps)),
+  fade: Math.max(2, Math.round(0.25 * fps)),
+  around: Math.max(3, Math.round(0.5 * fps)),
+});
+
+/** Where a map of distances is lowest: samples of both, the lowest first, no two nearer to each other than `apart`. */
+export function lowestPlaces(
+  map: Float32Array,
+  width: number,
+  apart: number,
+  most: number,
+): { s: number; t: number; distance: number }[] {
+  const height = map.length / width;
+  const found: { s: number; t: number; distance: number }[] = [];
+  for (let s = 0; s < height; s++)
+    for (let t = 0; t < width; t++) {
+      const distance = map[s * width + t];
+      if (!Number.isFinite(distance)) continue;
+      if (isLowest(map, width, height, s, t)) found.push({ s, t, distance });
+    }
+  const kept: typeof found = [];
+  for (const place of found.sort((a, b) => a.distance - b.distance)) {
+    if (kept.length >= most) break;
+    // Along a diagonal it is the same crossing a little later.
+    const same = ({ s, t }: (typeof found)[number]) =>
+      Math.abs(s - place.s) < apart && Math.abs(t - place.t) < apart;
+    if (!kept.some(same)) kept.push(place);
+  }
+  return kept;
+}
+
+function isLowest(map: Float32Array, width: number, height: number, s: number, t: number): boolean {
+  const own = map[s * width + t];
+  for (let ds = -1; ds <= 1; ds++)
+    for (let dt = -1; dt <= 1; dt++) {
+      const [u, v] = [s + ds, t + dt];
+      if (u < 0 || v < 0 || u >= height || v >= width) continue;
+      if (map[u * width + v] < own) return false;
+    }
+  return true;
+}
+
+/** How much a length that a foot slides counts beside one by which a pose jumps. */
+export const SLIDES_COUNT = 20;
+
+/** How good a crossing is: what is seen of it, smaller for a better one. */
+export const crossingCost = ({ alignment: { distance }, slide, changes }: Crossing): number =>
+  distance + SLIDES_COUNT * slide + changes.filter(({ foot }) => foot === 'slides').length * distance;
+
+/**
+ * When each region changes over if sample `t` of the upper performance is to play at sample `s` of the lower one: where it
+ * is nearest, feet in the air or from one that stands to one that stands, and so that they slide least. The upper one is
+ * placed as the clouds lie best, or moved from there so that a foot which stands in both stands in one place. Undefined
+ * where the performances do not last for it.
+ */
+export function crossingAt(
+  lower: Performance,
+  upper: Performance,
+  rows: readonly [Rows, Rows],
+  regions: readonly Region[],
+  s: number,
+  t: number,
+  wish: CrossingWish,
+): Crossing | undefined {
+  const cloud = alignment(rows[0], s, rows[1], t, wish.reach);
+  const over = placeOver(lower, upper, t - s, cloud);
+  const feet = regions.flatMap(({ foot }) => (foot ? standingOn(over, foot, s, wish.around) : []));
+  const places = [cloud, ...feet.map(([x, z]) => ({ ...cloud, x: cloud.x + x, z: cloud.z + z }))];
+  let best: Crossing | undefined;
+  for (const place of places) {
+    const placed = placeOver(lower, upper, t - s, place);
+    const found = schedule(placed, regions, s, wish);
+    if (!found) continue;
+    const crossing: Crossing = {
+      frame: lower.first + s,
+      other: upper.first + t,
+      alignment: place,
+      slide: found.slide,
+      changes: found.changes.map(({ region, at, fade, foot }) => ({
+        region: region.name,
+        parts: region.parts,
+        frame: lower.first + at,
+        fade,
+        distance: regionDistance(placed, region, at),
+        ...(foot && { foot }),
+      })),
+    };
+    if (!best || crossingCost(crossing) < crossingCost(best)) best = crossing;
+  }
+  return best;
+}

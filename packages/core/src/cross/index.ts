@@ -1,0 +1,5 @@
+/** Where one performance can take over from another. */
+export * from './crossings.js';
+export * from './distance.js';
+export * from './performance.js';
+export * from './regions.js';

@@ -1,0 +1,44 @@
+import type { Crossing } from '../cross/crossings.js';
+import { newKey, type Scalar } from '../curve/curve.js';
+import type { Placement } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { PLAIN_TIME } from '../layer/time.js';
+import { DEGREES } from '../math/euler.js';
+import { partNames } from '../rig/parts.js';
+import { changeLayer } from './change.js';
+
+/**
+ * Lets an upper layer take over from what is below it at a crossing: shifted in time, placed on the floor, and with the
+ * weight of every part keyed from 0 to 1 around the frame at which its region changes over.
+ */
+export function crossOver(project: Project, upper: string, crossing: Crossing): Project {
+  const { turn, x, z } = crossing.alignment;
+  return changeLayer(project, upper, (layer) => {
+    const mask: Record<string, Scalar> = {};
+    for (const part of partNames(project.parts)) {
+      const change = crossing.changes.find(({ parts }) => parts.includes(part));
+      if (!change) continue;
+      const { frame, fade } = change;
+      mask[part] = { keys: [newKey(frame - fade / 2, 0), newKey(frame + fade / 2, 1)] };
+    }
+    const placement: Placement = {
+      pivot: [0, 0, 0],
+      tx: x,
+      ty: 0,
+      tz: z,
+      rx: 0,
+      ry: turn * DEGREES,
+      rz: 0,
+    };
+    return {
+      ...layer,
+      muted: false,
+      weight: 1,
+      span: undefined,
+      joints: undefined,
+      mask,
+      placement,
+      time: { ...PLAIN_TIME, ...layer.time, offset: crossing.frame - crossing.other },
+    };
+  });
+}

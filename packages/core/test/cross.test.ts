@@ -1,0 +1,225 @@
+import fc from 'fast-check';
+import { mat4, vec3 } from 'gl-matrix';
+import { describe, expect, it } from 'vitest';
+import {
+  alignment,
+  type Crossing,
+  crossingAt,
+  crossingCost,
+  distanceRows,
+  lowerPerformance,
+  lowestPlaces,
+  type Performance,
+  regionsOf,
+  rowsOf,
+  upperPerformance,
+  usualWish,
+  VELOCITY_COUNTS,
+} from '../src/cross/index.js';
+import { crossOver, projectFromTake } from '../src/edit/index.js';
+import { readTake } from '../src/format/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  newLayer,
+  type Project,
+  playing,
+  restPose,
+  type Take,
+} from '../src/index.js';
+import { globalMatrices, rigHeight } from '../src/rig/index.js';
+import { trimmed } from '../src/take/index.js';
+import { captureBytes } from './capture.js';
+
+const run = <T>(steps: Generator<void, T>): T => {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+};
+
+/** The walk of the capture, every fourth sample, and a later piece of it with which it overlaps. */
+const capture = projectFromTake(readTake('01_01.bvh', captureBytes()).take);
+const [walk] = capture.takes;
+const thin = (take: Take, from: number, to: number, id: string): Take => {
+  const every = 4;
+  const cut = trimmed(take, [from * every, to * every]);
+  const count = to - from + 1;
+  const pick = (track: Take['rotations']): Take['rotations'] => {
+    const stride = track.size * track.joints.length;
+    const values = new Float64Array(count * stride);
+    for (let s = 0; s < count; s++)
+      values.set(track.values.subarray(s * every * stride, (s * every + 1) * stride), s * stride);
+    return { ...track, values };
+  };
+  return {
+    ...take,
+    id,
+    name: id,
+    count,
+    interval: take.interval * every,
+    rotations: pick(cut.rotations),
+    translations: pick(cut.translations),
+    scales: pick(cut.scales),
+    contacts: undefined,
+  };
+};
+
+const FIRST = thin(walk, 0, 90, 'first');
+const LATER = thin(walk, 60, 150, 'later');
+
+const projectOf = (lower: Take, upper: Take): Project => ({
+  ...capture,
+  fps: 1 / lower.interval,
+  range: [0, lower.count - 1],
+  takes: [lower, upper],
+  layers: [
+    newLayer('Base', 'override', { id: 'base', content: playing(lower.id) }),
+    newLayer('Upper', 'override', { id: 'upper', content: playing(upper.id) }),
+  ],
+});
+
+/** A performance turned about Y and moved, as if it had been recorded elsewhere. */
+function moved(performance: Performance, turn: number, by: vec3): Performance {
+  const matrix = mat4.fromYRotation(mat4.create(), turn);
+  const turnedBy = (values: Float64Array, offset: vec3): Float64Array => {
+    const out = new Float64Array(values.length);
+    for (let k = 0; k < values.length; k += 3) {
+      const v = vec3.transformMat4(vec3.create(), [values[k], values[k + 1], values[k + 2]], matrix);
+      out.set(vec3.add(v, v, offset), k);
+    }
+    return out;
+  };
+  return {
+    ...performance,
+    positions: turnedBy(performance.positions, by),
+    velocities: turnedBy(performance.velocities, [0, 0, 0]),
+  };
+}
+
+/** The sum of squares between two windows for one turn and move, point by point with gl-matrix, as a root of the mean. */
+function plainDistance(
+  a: Performance,
+  s: number,
+  b: Performance,
+  t: number,
+  reach: number,
+  turn: number,
+  x: number,
+  z: number,
+) {
+  const used = Array.from(a.masses.keys()).filter((j) => a.masses[j] >= 0.002);
+  const all = used.reduce((sum, j) => sum + a.masses[j], 0);
+  const placed = moved(b, turn, [x, 0, z]);
+  let sum = 0;
+  for (let k = -reach; k <= reach; k++)
+    for (const j of used) {
+      const [o, q] = [3 * ((s + k) * a.joints + j), 3 * ((t + k) * b.joints + j)];
+      const place = (p: Performance, i: number) =>
+        vec3.clone(p.positions.subarray(i, i + 3) as unknown as vec3);
+      const speed = (p: Performance, i: number) =>
+        vec3.clone(p.velocities.subarray(i, i + 3) as unknown as vec3);
+      sum +=
+        (a.masses[j] / all) *
+        (vec3.sqrDist(place(a, o), place(placed, q)) +
+          VELOCITY_COUNTS ** 2 * vec3.sqrDist(speed(a, o), speed(placed, q)));
+    }
+  return Math.sqrt(sum / (2 * reach + 1));
+}
+
+describe('the distance of two windows', () => {
+  const project = projectOf(FIRST, LATER);
+  const a = run(lowerPerformance(project, 'base', project.range));
+  const b = run(upperPerformance(project, 'upper', 0));
+  const height = rigHeight(project.rig);
+
+  it('is the smallest that any turn and move leaves (with gl-matrix, point by point)', () => {
+    const rows = [rowsOf(a), rowsOf(b)] as const;
+    const frame = fc.integer({ min: 4, max: 80 });
+    fc.assert(
+      fc.property(frame, frame, fc.double({ min: -3, max: 3, noNaN: true }), (s, t, angle) => {
+        const turned = moved(b, angle, [angle * height, 0, -height]);
+        const found = alignment(rows[0], s, rowsOf(turned), t, 2);
+        const at = (turn: number, x: number, z: number) => plainDistance(a, s, turned, t, 2, turn, x, z);
+        expect(found.distance).toBeCloseTo(at(found.turn, found.x, found.z), 4);
+        for (const [dt, dx, dz] of [
+          [0.01, 0, 0],
+          [-0.01, 0, 0],
+          [0, 0.01, 0],
+          [0, -0.01, 0],
+          [0, 0, 0.01],
+          [0, 0, -0.01],
+        ])
+          expect(at(found.turn + dt, found.x + dx * height, found.z + dz * height)).toBeGreaterThan(
+            found.distance - 1e-9,
+          );
+        // Where it was recorded does not matter.
+        expect(found.distance).toBeCloseTo(alignment(rows[0], s, rows[1], t, 2).distance, 6);
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  it('is the same in a map, however its rows are shared out', () => {
+    const [p, q] = [rowsOf(a), rowsOf(b)];
+    const whole = distanceRows(p, q, 2, 0, 40);
+    const parts = [distanceRows(p, q, 2, 0, 13), distanceRows(p, q, 2, 13, 40)];
+    expect(whole).toEqual(Float32Array.from([...parts[0], ...parts[1]]));
+    expect(whole[20 * b.count + 30]).toBeCloseTo(alignment(p, 20, q, 30, 2).distance, 5);
+    expect(whole[b.count * 1 + 30]).toBe(Number.POSITIVE_INFINITY);
+  });
+});
+
+describe('a walk that was cut in two', () => {
+  it('is found again: the time, the place and the turn', () => {
+    const project = projectOf(FIRST, LATER);
+    const a = run(lowerPerformance(project, 'base', project.range));
+    const height = rigHeight(project.rig);
+    for (const angle of [-2.2, 0, 0.7]) {
+      const b = moved(run(upperPerformance(project, 'upper', 0)), angle, [3 * height, 0, -height]);
+      const rows = [rowsOf(a), rowsOf(b)] as const;
+      const wish = usualWish(project.fps);
+      const map = distanceRows(...rows, wish.reach, 0, a.count);
+      const [{ s, t, distance }] = lowestPlaces(map, b.count, wish.fade, 5);
+      expect(distance).toBeLessThan(1e-3 * height);
+      expect(s - t).toBe(60);
+      const found = alignment(rows[0], s, rows[1], t, wish.reach);
+      expect(Math.sin(found.turn)).toBeCloseTo(Math.sin(-angle), 6);
+      expect(Math.cos(found.turn)).toBeCloseTo(Math.cos(-angle), 6);
+      // Where it was moved to comes back to where it was.
+      const [c, n] = [Math.cos(found.turn), Math.sin(found.turn)];
+      expect(3 * height * c - height * n + found.x).toBeCloseTo(0, 4);
+      expect(-3 * height * n - height * c + found.z).toBeCloseTo(0, 4);
+    }
+  });
+
+  it('is one again when the crossing is written', () => {
+    const project = projectOf(FIRST, LATER);
+    const wish = usualWish(project.fps);
+    const [a, b] = [
+      run(lowerPerformance(project, 'base', project.range)),
+      run(upperPerformance(project, 'upper', 0)),
+    ];
+    const rows = [rowsOf(a), rowsOf(b)] as const;
+    const found = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b.count, wish.fade, 8)
+      .flatMap(({ s, t }) => crossingAt(a, b, rows, regionsOf(project.rig, project.parts), s, t, wish) ?? [])
+      .sort((one, other) => crossingCost(one) - crossingCost(other));
+    const [best]: Crossing[] = found;
+    const crossed = crossOver(project, 'upper', best);
+    const whole = projectOf(thin(walk, 0, 150, 'whole'), LATER);
+    const places = (own: Project, frame: number) => {
+      const pose = restPose(own.rig);
+      evaluateStack(compileStack(own), frame, pose);
+      return globalMatrices(own.rig, pose, new Float64Array(16 * own.rig.joints.length));
+    };
+    for (const frame of [0, 60, 75, 88, 110, 140]) {
+      const [one, other] = [crossed, { ...whole, layers: [whole.layers[0]] }].map((own) =>
+        places(own, frame),
+      );
+      for (let k = 12; k < one.length; k += 16)
+        expect(
+          Math.hypot(one[k] - other[k], one[k + 1] - other[k + 1], one[k + 2] - other[k + 2]),
+        ).toBeLessThan(1e-3 * rigHeight(project.rig));
+    }
+  });
+});
