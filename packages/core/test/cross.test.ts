@@ -180,7 +180,7 @@ describe('a walk that was cut in two', () => {
       const rows = [rowsOf(a), rowsOf(b)] as const;
       const wish = usualWish(project.fps);
       const map = distanceRows(...rows, wish.reach, 0, a.count);
-      const [{ s, t, distance }] = lowestPlaces(map, b.count, wish.fade, 5);
+      const [{ s, t, distance }] = lowestPlaces(map, b, wish.fade, 5);
       expect(distance).toBeLessThan(1e-3 * height);
       expect(s - t).toBe(60);
       const found = alignment(rows[0], s, rows[1], t, wish.reach);
@@ -201,7 +201,7 @@ describe('a walk that was cut in two', () => {
       run(upperPerformance(project, 'upper', 0)),
     ];
     const rows = [rowsOf(a), rowsOf(b)] as const;
-    const found = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b.count, wish.fade, 8)
+    const found = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b, wish.fade, 8)
       .flatMap(({ s, t }) => crossingAt(a, b, rows, regionsOf(project.rig, project.parts), s, t, wish) ?? [])
       .sort((one, other) => crossingCost(one) - crossingCost(other));
     const [best]: Crossing[] = found;

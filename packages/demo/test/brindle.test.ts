@@ -215,7 +215,7 @@ describe('crossing from the walk to the trot of Brindle', () => {
   it('keeps every foot where it stands, as well as the gaits themselves do', () => {
     const rows = [rowsOf(lower), rowsOf(upper)] as const;
     const map = distanceRows(...rows, wish.reach, 0, lower.count);
-    const crossings = lowestPlaces(map, upper.count, wish.fade, 8)
+    const crossings = lowestPlaces(map, upper, wish.fade, 8)
       .flatMap(({ s, t }) => crossingAt(lower, upper, rows, regions, s, t, wish) ?? [])
       .sort((a, b) => crossingCost(a) - crossingCost(b));
     expect(crossings.length).toBeGreaterThan(2);

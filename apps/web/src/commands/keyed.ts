@@ -1,4 +1,5 @@
 import type { Command } from './command.js';
+import { toggleCompare } from './comparing.js';
 import { fitCurves, insertHere, toggleCurves } from './curves.js';
 import { groupPicked } from './groups.js';
 import {
@@ -55,6 +56,7 @@ export const LAYER_KEYS: readonly Command[] = [
   pickBelow,
   groupPicked,
   nextVariant,
+  toggleCompare,
   keySeen,
   keyBelow,
   keyRest,

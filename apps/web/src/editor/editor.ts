@@ -25,6 +25,8 @@ export interface OpenGesture {
 export interface Editor {
   /** Under which the project is kept in this browser. */
   readonly id: string;
+  /** The project as it was when it was opened. */
+  readonly opened: Project;
   /** The project as it is kept, and what it was before. */
   readonly kept: History;
   /** The same with the values of the variant that is shown, if one is: what is edited and seen. */
@@ -64,6 +66,7 @@ export function createEditor(
   const unfollow = followProject(history, session, seen, playhead);
   return {
     id,
+    opened: project,
     kept,
     history,
     session,

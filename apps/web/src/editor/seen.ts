@@ -38,7 +38,7 @@ function withMute(layer: Layer, muted: boolean): Layer {
 }
 
 /** A layer of the project without the others: over the base, or over the rest pose. */
-function layerAlone(project: Project, { layer: id, over }: Alone): Project {
+export function layerAlone(project: Project, { layer: id, over }: Alone): Project {
   const layers = project.layers.map((layer, i) =>
     withMute(layer, layer.id !== id && !(i === 0 && over === 'base')),
   );

@@ -1,6 +1,7 @@
 import type { CurveAddress, KeyPick, SavedView } from '@evlay/core';
 import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
+import { type Compare, NO_COMPARE } from './compare-choices.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
 export interface Alone {
@@ -26,6 +27,17 @@ export type Together = (typeof TOGETHER)[number];
 /** From where the view is to look; a new object for every time that it is asked for. */
 export interface ViewWanted {
   readonly from: 'front' | 'side' | 'top' | Pick<SavedView, 'from' | 'at'>;
+}
+
+/** A video to look at beside the character: a file of this machine, which is only shown and kept nowhere. */
+export interface ReferenceVideo {
+  readonly name: string;
+  readonly url: string;
+  /** The frame of the project at which it starts. */
+  readonly offset: number;
+  /** Which seconds of it are shown; to its end where undefined. */
+  readonly from: number;
+  readonly to: number | undefined;
 }
 
 /** How a pose that is set becomes a touch-up: frames before and after, and how many neighbours take part. */
@@ -195,6 +207,9 @@ export interface SessionState {
   readonly looking: boolean;
   /** Whether frames have become so slow that less is drawn. */
   readonly slow: boolean;
+  /** How what is seen is compared with something else, and a video beside it. */
+  readonly compare: Compare;
+  readonly reference: ReferenceVideo | undefined;
   /** From where the view was asked to look last. */
   readonly view: ViewWanted | undefined;
   /** How many times the view was asked to frame the character. */
@@ -268,6 +283,8 @@ export function createSession(lit: string, looking: boolean): Session {
     unmade: new Map(),
     looking,
     slow: false,
+    compare: NO_COMPARE,
+    reference: undefined,
     view: undefined,
     framed: 0,
   }));

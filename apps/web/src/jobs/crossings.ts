@@ -83,13 +83,14 @@ async function mapOf(
 }
 
 /**
- * Finds where an upper layer can take over from a lower one, the best first. The page stays free: the map is worked out in
+ * Finds where an upper layer can take over from a lower one, the best first, of like ones that nearest to a frame. The page stays free: the map is worked out in
  * workers, the rest a little at a time. Undefined where it is given up.
  */
 export async function findCrossings(
   project: Project,
   lower: string,
   upper: string,
+  near: number,
   { map: tellMap, progress }: CrossingNews,
   signal: AbortSignal,
 ): Promise<readonly Crossing[] | undefined> {
@@ -113,7 +114,7 @@ export async function findCrossings(
     signal,
   );
   if (signal.aborted) return undefined;
-  const crossings = await calmly(best(project, a, b, rows, distances, progress), signal);
+  const crossings = await calmly(best(project, a, b, rows, distances, progress, near), signal);
   if (crossings) progress(1);
   return crossings;
 }
@@ -125,15 +126,19 @@ function* best(
   rows: readonly [Rows, Rows],
   distances: Float32Array,
   progress: (done: number) => void,
+  near: number,
 ): Generator<void, readonly Crossing[]> {
   const wish = usualWish(project.fps);
   const regions = regionsOf(project.rig, project.parts);
-  const places = lowestPlaces(distances, b.count, wish.fade, PLACES);
+  const places = lowestPlaces(distances, b, wish.fade, PLACES);
   const found: Crossing[] = [];
   for (const [k, { s, t }] of places.entries()) {
     yield;
     found.push(...([crossingAt(a, b, rows, regions, s, t, wish)].filter(Boolean) as Crossing[]));
     progress(0.8 + (0.2 * (k + 1)) / places.length);
   }
-  return found.sort((one, other) => crossingCost(one) - crossingCost(other)).slice(0, MOST);
+  // Of those that are as good, as in loops, the one nearest to the frame that is shown comes first.
+  const rank = (crossing: Crossing) => Number(crossingCost(crossing).toPrecision(3));
+  const away = ({ frame }: Crossing) => Math.abs(frame - near);
+  return found.sort((one, other) => rank(one) - rank(other) || away(one) - away(other)).slice(0, MOST);
 }

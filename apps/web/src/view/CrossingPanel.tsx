@@ -49,7 +49,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
         drawn = performance.now();
       },
     };
-    findCrossings(editor.history.project(), lower, upper, news, giveUp.signal)
+    findCrossings(editor.history.project(), lower, upper, editor.playhead.get(), news, giveUp.signal)
       .then((crossings) => crossings && setFound(crossings))
       .catch((error: Error) =>
         notify({ title: 'No crossings were found', text: error.message, alarm: true }),
@@ -64,7 +64,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
       position="absolute"
       top="3"
       left="3"
-      width="560px"
+      width="486px"
       maxWidth="calc(100% - 24px)"
       maxHeight="calc(100% - 24px)"
       overflowY="auto"
@@ -174,7 +174,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
                   onPointerLeave={() => setUnder(undefined)}
                   title={changesOf(crossing)}
                   display="grid"
-                  gridTemplateColumns="16px 64px 1fr"
+                  gridTemplateColumns="14px 62px 52px 1fr"
                   gap="1"
                   width="100%"
                   textAlign="left"
@@ -189,8 +189,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
                   <Text color="quiet">{k + 1}</Text>
                   <Text>frame {crossing.frame}</Text>
                   <Text color="quiet" fontSize="12px" truncate>
-                    {(unit * crossing.alignment.distance).toFixed(1)} cm apart,{' '}
-                    {slideOf(unit * crossing.slide)}
+                    {(unit * crossing.alignment.distance).toFixed(1)} cm {slideOf(unit * crossing.slide)}
                   </Text>
                 </chakra.button>
               </Box>
@@ -198,7 +197,8 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
           </Box>
           {found && found.length > 0 && (
             <Text color="quiet" fontSize="12px" mt="2">
-              Click one: it becomes keyed weights of parts, time and placement, and can be undone.
+              How far apart the poses are, and whether feet slide. Click one: it becomes keyed weights of
+              parts, time and placement, and can be undone.
             </Text>
           )}
         </Box>
@@ -212,7 +212,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
 }
 
 const slideOf = (centimetres: number): string =>
-  centimetres < 0.1 ? 'no foot slides' : `feet slide ${centimetres.toFixed(1)} cm`;
+  centimetres < 0.1 ? 'feet stay' : `slide ${centimetres.toFixed(1)}`;
 
 /** When each region changes over, in words. */
 const changesOf = ({ changes }: Crossing): string =>

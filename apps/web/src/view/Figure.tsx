@@ -14,7 +14,7 @@ import { notify } from '../ui/notify.js';
 import { sameItems } from '../ui/same-items.js';
 import { pressedHandles } from './attach-handles.js';
 import { boneFigure } from './bone-figure.js';
-import { type FigureMesh, jointAt, poseMesh, readFigure } from './figure.js';
+import { type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
 import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
 import { useLightDisplay } from './use-light.js';
 
@@ -38,7 +38,7 @@ export function Figure() {
     setSkin(undefined);
     if (!character) return;
     let current = true;
-    readFigure(character.bytes).then(
+    figureOf(character.bytes).then(
       (meshes) => current && setSkin(meshes),
       () =>
         current &&

@@ -12,6 +12,7 @@ import { BendHandle } from './BendHandle.js';
 import { Figure } from './Figure.js';
 import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
+import { NOW, Others, TOOLS } from './Others.js';
 import { Picture } from './Picture.js';
 import { PlaceHandles } from './PlaceHandles.js';
 import { Trails } from './Trails.js';
@@ -38,12 +39,15 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
       <Sun dark={dark} scale={scale} />
       <directionalLight position={[-4, 2.5, -3]} intensity={dark ? 1.1 : 0.6} color="#7FB8D6" />
       <Floor dark={dark} />
-      <group scale={scale}>
+      <group scale={scale} name={NOW}>
         <Figure />
       </group>
-      {!previewing && (placing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />)}
-      {!previewing && !placing && <BendHandle scale={scale} />}
-      <Trails scale={scale} />
+      {!previewing && <Others scale={scale} />}
+      <group name={TOOLS}>
+        {!previewing && (placing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />)}
+        {!previewing && !placing && <BendHandle scale={scale} />}
+        <Trails scale={scale} />
+      </group>
       <Camera scale={scale} reach={extent.reach} />
       {!previewing && <Picture />}
     </>

@@ -9,12 +9,17 @@ import { useTheme } from '../theme/use-theme.js';
 import { AloneBar } from './AloneBar.js';
 import { AskBar } from './AskBar.js';
 import { pressedHandles } from './attach-handles.js';
+import { ComparePanel } from './ComparePanel.js';
 import { CrossingPanel } from './CrossingPanel.js';
 import { DrivenBy } from './DrivenBy.js';
 import { JointTag } from './JointTag.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
 import { NoteSlow } from './NoteSlow.js';
+import { ReferenceVideoBox } from './ReferenceVideoBox.js';
 import { Scene } from './Scene.js';
+import { SeveralViews } from './SeveralViews.js';
+import { ShotFrame } from './ShotFrame.js';
+import { SplitLine } from './SplitLine.js';
 import { TrialBar } from './TrialBar.js';
 import { useLightDisplay } from './use-light.js';
 import { ViewTools } from './ViewTools.js';
@@ -27,6 +32,7 @@ export function View() {
   const tag = useRef<HTMLDivElement>(null);
   const picked = useSession((state) => state.picked.length > 0);
   const lit = useSession((state) => state.lit);
+  const several = useSession(({ compare }) => compare.split !== undefined || compare.shot !== undefined);
   const color = useSeen((project) => layerById(project, lit)?.color);
   const isBase = useSeen((project) => layerIndex(project, lit) === 0);
   return (
@@ -59,7 +65,7 @@ export function View() {
         role="img"
       >
         <Scene dark={dark} tag={tag} />
-        {light ? <LightWhileMoving /> : <NoteSlow />}
+        {several ? <SeveralViews /> : light ? <LightWhileMoving /> : <NoteSlow />}
       </Canvas>
       <JointTag ref={tag} />
       <ViewTools />
@@ -67,6 +73,10 @@ export function View() {
       <AskBar />
       <AloneBar />
       <TrialBar />
+      <SplitLine />
+      <ShotFrame />
+      <ReferenceVideoBox />
+      <ComparePanel />
       <CrossingPanel />
     </Box>
   );

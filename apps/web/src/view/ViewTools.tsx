@@ -3,6 +3,7 @@ import {
   Anchor,
   Bone,
   Brush,
+  Columns2,
   Crosshair,
   Eye,
   Feather,
@@ -19,6 +20,7 @@ import {
   Route,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
+import { toggleCompare } from '../commands/comparing.js';
 import { makePaceEven, toggleBrush, toggleTrails } from '../commands/trails.js';
 import { chooseHandle, frameCharacter, setView, showAllParts, toggleLight } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
@@ -58,6 +60,7 @@ export function ViewTools() {
       ),
     );
   const light = useLightDisplay();
+  const comparing = useSession(({ compare }) => compare.open);
   const hidden = useSession((state) => state.hidden.length > 0);
   // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
   useSession((state) => state.picked);
@@ -127,6 +130,7 @@ export function ViewTools() {
         {trails && <CommandButton command={toggleBrush} arg={undefined} icon={Brush} on={brush} />}
         {trails && <CommandButton command={makePaceEven} arg={undefined} icon={Gauge} />}
         <ViewsMenu />
+        <CommandButton command={toggleCompare} arg={undefined} icon={Columns2} on={comparing} />
         {hidden && <CommandButton command={showAllParts} arg={undefined} icon={Eye} />}
         <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />
       </Group>

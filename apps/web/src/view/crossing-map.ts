@@ -2,7 +2,7 @@ import type { Crossing } from '@evlay/core/cross';
 import type { CrossingMap } from '../jobs/crossings.js';
 
 /** Pixels of the map of crossings, either way. */
-export const MAP = 280;
+export const MAP = 212;
 
 /** From far to near: the deep of the page, the sea, the lamp. */
 const COLOURS = [

@@ -64,6 +64,26 @@ export async function readFigure(bytes: Uint8Array): Promise<FigureMesh[]> {
   return found;
 }
 
+const figures = new WeakMap<Uint8Array, Promise<FigureMesh[]>>();
+
+/** The meshes of a character's file, read once. */
+export function figureOf(bytes: Uint8Array): Promise<FigureMesh[]> {
+  let meshes = figures.get(bytes);
+  if (!meshes) {
+    meshes = readFigure(bytes);
+    figures.set(bytes, meshes);
+  }
+  return meshes;
+}
+
+/** Another figure of the same meshes, which can stand in another pose, with a material of its own. */
+export function anotherFigure(
+  { mesh, jointOf }: FigureMesh,
+  material: THREE.MeshStandardMaterial,
+): FigureMesh {
+  return figureMesh(mesh.geometry, material, mesh.skeleton.boneInverses, jointOf);
+}
+
 /** A mesh without a skin, bound with all of its vertices to the joint that it hangs on. */
 function rigidMesh(
   object: THREE.Object3D,

@@ -44,17 +44,20 @@ export const usualWish = (fps: number): CrossingWish => ({
   around: Math.max(3, Math.round(0.5 * fps)),
 });
 
-/** Where a map of distances is lowest: samples of both, the lowest first, no two nearer to each other than `apart`. */
+/**
+ * Where a map of distances is lowest: samples of both, the lowest first, no two nearer to each other than `apart`. Of the
+ * upper performance only its own samples are looked at: what a loop goes on with is the same again.
+ */
 export function lowestPlaces(
   map: Float32Array,
-  width: number,
+  { count: width, own }: Pick<Performance, 'count' | 'own'>,
   apart: number,
   most: number,
 ): { s: number; t: number; distance: number }[] {
   const height = map.length / width;
   const found: { s: number; t: number; distance: number }[] = [];
   for (let s = 0; s < height; s++)
-    for (let t = 0; t < width; t++) {
+    for (let t = own[0]; t < own[1]; t++) {
       const distance = map[s * width + t];
       if (!Number.isFinite(distance)) continue;
       if (isLowest(map, width, height, s, t)) found.push({ s, t, distance });

@@ -16,6 +16,8 @@ export interface Performance {
   readonly count: number;
   /** The frame of sample 0: of the project, or of an upper layer counted in frames of the project from its own frame 0. */
   readonly first: number;
+  /** Which samples are the performance itself, from and to (not included): beyond them a loop goes on. */
+  readonly own: readonly [number, number];
   /** World positions in the rig's unit. */
   readonly positions: Float64Array;
   /** World velocities in the rig's unit a second. */
@@ -75,17 +77,25 @@ export function upperPerformance(project: Project, id: string, beyond: number): 
   const layer = layerById(project, id)!;
   const time = { ...PLAIN_TIME, ...layer.time, offset: 0 };
   const take = project.takes.find((one) => one.id === takeOf(layer)?.take);
-  const own = time.loop !== 'none' && time.cycle ? time.cycle : contentRange(layer, take, project.fps);
-  const ends = own.map((frame) => frame / (time.speed || 1)).sort((a, b) => a - b);
+  const cycle = time.loop !== 'none' && time.cycle ? time.cycle : contentRange(layer, take, project.fps);
+  const ends = cycle.map((frame) => frame / (time.speed || 1)).sort((a, b) => a - b);
   const more = time.loop === 'none' ? 0 : beyond;
   const first = Math.ceil(ends[0] - more - 1e-6);
   const count = Math.floor(ends[1] + more + 1e-6) - first + 1;
   const bare = layerIndex(project, id) > 0 ? { time, placement: undefined } : { time };
-  return sampled(alone(project, id, bare), first, Math.max(1, count));
+  const once = ends[1] - ends[0];
+  const own: readonly [number, number] | undefined =
+    more > 0 ? [Math.ceil(ends[0]) - first, Math.ceil(ends[0] + once - 1e-6) - first] : undefined;
+  return sampled(alone(project, id, bare), first, Math.max(1, count), own);
 }
 
 /** Evaluates a project at frames one after the other; gives way after each. */
-function* sampled(project: Project, first: number, count: number): Generator<void, Performance> {
+function* sampled(
+  project: Project,
+  first: number,
+  count: number,
+  own: readonly [number, number] = [0, count],
+): Generator<void, Performance> {
   const { rig, fps } = project;
   const n = rig.joints.length;
   const stack = compileStack(project);
@@ -121,6 +131,7 @@ function* sampled(project: Project, first: number, count: number): Generator<voi
     joints: n,
     count,
     first,
+    own,
     positions,
     velocities: velocitiesOf(positions, n, count, fps),
     masses: jointMasses(rig),

@@ -1,0 +1,49 @@
+import { Box, Text } from '@chakra-ui/react';
+import { Camera, X } from 'lucide-react';
+import { useState } from 'react';
+import { showShot } from '../commands/comparing.js';
+import { CommandButton } from '../controls/CommandButton.js';
+import { useSession } from '../editor/context.js';
+import { shotFrame } from './shot-frame.js';
+import { useSize } from './use-size.js';
+import { viewpoint } from './viewpoint.js';
+
+/** The edge of the second view, with what sets its camera anew and closes it. */
+export function ShotFrame() {
+  const shot = useSession(({ compare }) => compare.shot);
+  const [element, setElement] = useState<HTMLDivElement | null>(null);
+  const { width, height } = useSize(element);
+  if (!shot) return null;
+  const frame = shotFrame(width, height);
+  return (
+    <Box ref={setElement} position="absolute" inset="0" pointerEvents="none">
+      {width > 0 && (
+        <Box
+          role="group"
+          aria-label="Second view"
+          position="absolute"
+          left={`${frame.left}px`}
+          top={`${frame.top}px`}
+          width={`${frame.width}px`}
+          height={`${frame.height}px`}
+          borderWidth="2px"
+          borderColor="line"
+          borderRadius="l1"
+          boxShadow="float"
+          pointerEvents="auto"
+        >
+          <Box display="flex" alignItems="center" gap="1" bg="panel/80" px="2" height="24px" fontSize="12px">
+            <Text flex="1">shot camera</Text>
+            <CommandButton
+              command={showShot}
+              arg={viewpoint() ?? shot}
+              label="Let the second view look from here"
+              icon={Camera}
+            />
+            <CommandButton command={showShot} arg={undefined} label="Close the second view" icon={X} />
+          </Box>
+        </Box>
+      )}
+    </Box>
+  );
+}
