@@ -4,6 +4,7 @@ import { readBvh, readTake } from '../src/format/index.js';
 import { findContacts } from '../src/make/index.js';
 import { fitMotion, mappingOf, matchRigs } from '../src/match/index.js';
 import { bakeLine } from './bake.js';
+import { blendLines } from './blend.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
 import { type Line, measure, printTable } from './measure.js';
@@ -47,6 +48,7 @@ const found = [
   ...captureLines(),
   ...editLines(),
   ...motionLines(),
+  ...blendLines(),
 ];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

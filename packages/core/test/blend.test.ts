@@ -18,6 +18,7 @@ import {
   invertMask,
   jointCount,
   joinWithBelow,
+  keepAtReference,
   letThrough,
   limitToParts,
   mergeParts,
@@ -45,13 +46,14 @@ import {
   newKey,
   newLayer,
   type Project,
+  playing,
   type Rig,
   restPose,
   type Scalar,
   withVariant,
 } from '../src/index.js';
 import { globalMatrices, PART_SETS, partsInSet, rigHeight } from '../src/rig/index.js';
-import { anyProject, anyRig } from './any-stack.js';
+import { anyProject, anyRig, anyTake } from './any-stack.js';
 import { evaluateReference, worldOf } from './reference.js';
 
 const curve = (...keys: readonly (readonly [number, number])[]): Curve => ({
@@ -511,6 +513,28 @@ describe('a conversion', () => {
         expect(Math.abs(done.length - found)).toBeLessThan(1e-4 * rigHeight(project.rig));
       }),
       { numRuns: 40 },
+    );
+  });
+
+  it('of what a take is a change from is held by a layer below, exactly where it counts in full', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 20 }), fc.constantFrom('rest' as const, 3), (seed, reference) => {
+        const own = anyRig(seed);
+        const stack: Project = {
+          ...projectOf([newLayer('a', 'additive', { id: 'a', content: playing('take') })], own),
+          takes: [anyTake('take', own, seed, 30, 30)],
+          range: [0, 20],
+        };
+        const kept = keepAtReference(stack, 'a', reference)!;
+        for (const frame of [0, 3, 12.5]) expect(apart(stack, kept.project, frame)).toBeLessThan(2e-5);
+        expect(kept.length).toBeLessThan(2e-5);
+        const [half, after] = [stack, kept.project].map((project) => ({
+          ...project,
+          layers: project.layers.map((layer, k) => (k > 0 ? { ...layer, weight: 0.5 } : layer)),
+        }));
+        expect(apart(half, after, 7)).toBeGreaterThan(0);
+      }),
+      { numRuns: 15 },
     );
   });
 

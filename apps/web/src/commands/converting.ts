@@ -1,12 +1,16 @@
-import { type Axes, type Layer, layerById, type Mode, type Project } from '@evlay/core';
+import { type Axes, type Layer, layerById, type Mode, type Project, type Reference } from '@evlay/core';
 import {
   type Conversion,
+  type Converted,
   conversionFault,
   convertLayer,
+  keepAtReference,
   setLayer,
   setMode,
+  setReference,
   shiftWeight,
 } from '@evlay/core/edit';
+import type { Editor } from '../editor/editor.js';
 import { notify } from '../ui/notify.js';
 import { command } from './command.js';
 import { differenceText } from './difference-text.js';
@@ -28,14 +32,18 @@ export const convert = command<Of<Conversion>>({
     const before = history.project();
     const done = convertLayer(before, layer, to);
     change(() => done.project);
-    const [had, has] = done.keys;
-    const keys = had === 0 ? `${has} keys now` : `${had} keys before, ${has} now`;
-    notify({
-      title: `The motion is kept to within ${differenceText(before, done)}`,
-      text: `“${layerById(before, layer)?.name}” over frames ${before.range[0]} to ${before.range[1]}: ${keys}.`,
-    });
+    tellKept(before, done);
   },
 });
+
+/** Says how well the motion was kept. */
+function tellKept(before: Project, done: Converted): void {
+  const [had, has] = done.keys;
+  notify({
+    title: `The motion is kept to within ${differenceText(before, done)}`,
+    text: `Over frames ${before.range[0]} to ${before.range[1]}: ${had === 0 ? '' : `${had} keys before, `}${has} now.`,
+  });
+}
 
 /** The project with a layer as it was. */
 const putBack = (project: Project, layer: Layer): Project => ({
@@ -43,12 +51,27 @@ const putBack = (project: Project, layer: Layer): Project => ({
   layers: project.layers.map((one) => (one.id === layer.id ? layer : one)),
 });
 
-/** What an offer to keep the motion says of a change that was made. */
-function offer(perform: () => void, what: string, hasContent: boolean): void {
-  if (!hasContent) return;
+/** Offers to keep the motion of a layer that was just changed: to do with it as it was what `keep` says. */
+function offer(
+  { history, gesture }: Editor,
+  what: string,
+  own: Layer,
+  keep: (project: Project) => Converted | undefined,
+): void {
+  // A drag goes on: what it comes to is not known yet.
+  if (own.content.kind === 'nothing' || gesture) return;
   notify({
-    title: `${what} now: its keys are the same numbers, and mean another motion`,
-    action: { label: 'Keep the motion instead', run: perform },
+    title: `${what} now, and what it holds means another motion`,
+    action: {
+      label: 'Keep the motion instead',
+      run() {
+        const before = putBack(history.project(), own);
+        const done = keep(before);
+        if (!done) return;
+        history.edit(() => done.project);
+        tellKept(before, done);
+      },
+    },
   });
 }
 
@@ -62,8 +85,7 @@ export const changeMode = command<Of<{ mode: Mode }>>({
     const own = layerById(history.project(), layer);
     change((project) => setMode(project, layer, mode));
     if (!own || own.mode === mode) return;
-    const keep = () => history.edit((now) => convertLayer(putBack(now, own), layer, { mode }).project);
-    offer(keep, `“${own.name}” is ${mode}`, own.content.kind !== 'nothing');
+    offer(editor, `“${own.name}” is ${mode}`, own, (project) => convertLayer(project, layer, { mode }));
   },
 });
 
@@ -76,8 +98,24 @@ export const changeAxes = command<Of<{ axes: Axes }>>({
     const own = layerById(history.project(), layer);
     change((project) => setLayer(project, layer, { axes }));
     if (!own || own.axes === axes) return;
-    const keep = () => history.edit((now) => convertLayer(putBack(now, own), layer, { axes }).project);
-    offer(keep, `“${own.name}” is meant in axes of the ${axes}`, own.content.kind !== 'nothing');
+    offer(editor, `“${own.name}” is meant in axes of the ${axes}`, own, (project) =>
+      convertLayer(project, layer, { axes }),
+    );
+  },
+});
+
+/** Sets what an additive take is a change from, and offers to keep its motion. */
+export const changeReference = command<Of<{ reference: Reference }>>({
+  name: 'Change what the take is a change from',
+  layer: itsLayer,
+  run(editor, { layer, reference }, change) {
+    const { history } = editor;
+    const own = layerById(history.project(), layer);
+    change((project) => setReference(project, layer, reference));
+    if (own?.mode !== 'additive' || layerById(history.project(), layer) === own) return;
+    offer(editor, `“${own.name}” is a change from another pose`, own, (project) =>
+      keepAtReference(project, layer, reference),
+    );
   },
 });
 

@@ -1,4 +1,4 @@
-import { keyFrames, type LayerTime, layerById, type Reference, type Span } from '@evlay/core';
+import { keyFrames, type LayerTime, layerById, type Span } from '@evlay/core';
 import {
   clearMask,
   clearPlacement,
@@ -8,7 +8,6 @@ import {
   lineUp,
   rotatePlacement,
   setPlacement,
-  setReference,
   setSpans,
   setTimes,
   writeScalar,
@@ -30,12 +29,6 @@ export const clearJointWeight = command<{ layer: string; joint: string }>({
   layer: itsLayer,
   run: (_, { layer, joint }, change) =>
     change((project) => writeScalar(project, { kind: 'joint', layer, joint }, undefined)),
-});
-
-export const changeReference = command<{ layer: string; reference: Reference }>({
-  name: 'Change what the take is a change from',
-  layer: itsLayer,
-  run: (_, { layer, reference }, change) => change((project) => setReference(project, layer, reference)),
 });
 
 /** Changes parts of a span; none lets the layer act at every frame. Layers that are picked with it change by as much. */

@@ -1,6 +1,6 @@
 import { Text } from '@chakra-ui/react';
 import { type Layer, type Reference, takeOf } from '@evlay/core';
-import { changeReference } from '../commands/layer-values.js';
+import { changeReference } from '../commands/converting.js';
 import { CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { useLayerNow, useProject } from '../editor/context.js';

@@ -188,8 +188,11 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
                 >
                   <Text color="quiet">{k + 1}</Text>
                   <Text>frame {crossing.frame}</Text>
-                  <Text color="quiet" fontSize="12px" truncate>
-                    {(unit * crossing.alignment.distance).toFixed(1)} cm {slideOf(unit * crossing.slide)}
+                  <Text color="quiet" fontSize="12px" whiteSpace="nowrap">
+                    {(unit * crossing.alignment.distance).toFixed(1)} cm
+                  </Text>
+                  <Text color="quiet" fontSize="12px" whiteSpace="nowrap">
+                    {slideOf(unit * crossing.slide)}
                   </Text>
                 </chakra.button>
               </Box>

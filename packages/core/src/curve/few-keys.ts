@@ -3,9 +3,9 @@ import { compileCurve, evaluateCurve } from './evaluate.js';
 
 /**
  * A smooth curve with few keys that passes points `[frame, value]`, whose frames ascend, no further off than
- * `tolerance`: beginning with the first and the last point, the one that is missed by the most becomes a key, until
- * none is missed (Douglas and Peucker, 1973, with curves in place of lines). `wanted` are points that are keys anyway, by
- * their places in the list.
+ * `tolerance`: beginning with the first and the last point, of each stretch between two keys the point that is missed by
+ * the most becomes a key, until none is missed (Douglas and Peucker, 1973, with curves in place of lines). `wanted` are
+ * points that are keys anyway, by their places in the list.
  */
 export function fewKeys(
   points: readonly (readonly [number, number])[],
@@ -13,19 +13,23 @@ export function fewKeys(
   wanted: readonly number[] = [],
 ): readonly Key[] {
   if (points.length === 0) return [];
-  const chosen = new Set([0, ...wanted, points.length - 1]);
+  let chosen = [...new Set([0, ...wanted, points.length - 1])].sort((a, b) => a - b);
   for (;;) {
-    const curve: Curve = {
-      keys: [...chosen].sort((a, b) => a - b).map((i) => newKey(points[i][0], points[i][1])),
-    };
+    const curve: Curve = { keys: chosen.map((i) => newKey(points[i][0], points[i][1])) };
     const compiled = compileCurve(curve);
-    let worst = -1;
-    let most = tolerance;
-    for (const [i, [frame, value]] of points.entries()) {
-      const off = Math.abs(evaluateCurve(compiled, frame) - value);
-      if (off > most) [worst, most] = [i, off];
+    const next: number[] = [];
+    for (let k = 0; k + 1 < chosen.length; k++) {
+      next.push(chosen[k]);
+      let worst = -1;
+      let most = tolerance;
+      for (let i = chosen[k] + 1; i < chosen[k + 1]; i++) {
+        const off = Math.abs(evaluateCurve(compiled, points[i][0]) - points[i][1]);
+        if (off > most) [worst, most] = [i, off];
+      }
+      if (worst >= 0) next.push(worst);
     }
-    if (worst < 0 || chosen.has(worst)) return curve.keys;
-    chosen.add(worst);
+    next.push(chosen[chosen.length - 1]);
+    if (next.length === chosen.length || chosen.length === 1) return curve.keys;
+    chosen = next;
   }
 }

@@ -82,7 +82,8 @@ export function convertLayer(project: Project, id: string, to: Conversion): Conv
   return done(match(0));
 }
 
-const countKeys = (layer: Layer): number =>
+/** How many keys the channels of a layer have. */
+export const countKeys = (layer: Layer): number =>
   layerCurves(layer).reduce((sum, { curve }) => sum + curve.keys.length, 0);
 
 /** The layer with the mode, axes and weight that it is to have, on the project's time and still without keys. */

@@ -28,6 +28,7 @@ export * from './picked-keys.js';
 export * from './placement.js';
 export * from './pose-values.js';
 export * from './project.js';
+export * from './reference.js';
 export * from './refusal.js';
 export * from './retime.js';
 export * from './root.js';
