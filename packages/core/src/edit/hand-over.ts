@@ -34,10 +34,22 @@ export function handOverFault(project: Project, { from, to, range }: HandOver): 
   return locked && `${locked.name} is locked`;
 }
 
-/** A weight that goes from one value to another over a stretch; its keys beside that stay. */
+/**
+ * A weight that goes from one value to another over a stretch. Beside it keys stay from the nearest on that have the value
+ * that the stretch has on their side: before it the one performance plays, and behind it the other.
+ */
 function crossing(scalar: Scalar, [a, b]: readonly [number, number], start: number, end: number): Curve {
-  const beside = isCurve(scalar) ? scalar.keys.filter((key) => key.frame < a || key.frame > b) : [];
-  return { keys: mergedKeys(beside, [newKey(a, start), newKey(b, end)]) };
+  const keys = isCurve(scalar) ? scalar.keys : [];
+  const before = keys.findLastIndex(({ frame, value }) => frame < a && value === start);
+  const after = keys.findIndex(({ frame, value }) => frame > b && value === end);
+  return {
+    keys: [
+      ...keys.slice(0, before + 1),
+      newKey(a, start),
+      newKey(b, end),
+      ...(after < 0 ? [] : keys.slice(after)),
+    ],
+  };
 }
 
 /** A weight that is 1 over a stretch and as it was beside it. */
@@ -45,7 +57,9 @@ function whole(scalar: Scalar, range: readonly [number, number]): Scalar {
   if (!isCurve(scalar)) return 1;
   const inside = scalar.keys.filter((key) => key.frame >= range[0] && key.frame <= range[1]);
   const full = [...range, ...inside.map(({ frame }) => frame)].every((f) => scalarAt(scalar, f, 0, 1) === 1);
-  return full ? scalar : crossing(scalar, range, 1, 1);
+  if (full) return scalar;
+  const beside = scalar.keys.filter(({ frame }) => frame < range[0] || frame > range[1]);
+  return { keys: mergedKeys(beside, [newKey(range[0], 1), newKey(range[1], 1)]) };
 }
 
 /** Lets the span of a layer be full over a stretch. */
