@@ -34,23 +34,35 @@ function walkOfMoreJoints(bvh, joints) {
   return bvh.slice(0, end) + body + rows;
 }
 
-/** A project of one take under additive layers that have all the keys. */
-function heavyProject(count, keyed) {
+/**
+ * A project of one take under layers that have all the keys: additive ones; with `mixed` every second one is an override
+ * layer with keyed weights of parts.
+ */
+function heavyProject(count, keyed, layerCount, mixed) {
   const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
   const bvh = walkOfMoreJoints(new TextDecoder().decode(demo['takes/walk.bvh']), count);
   const names = [...bvh.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
   const arms = names.filter((name) => /Arm|Forearm|Hand$|Leg|Foot|Spine|Chest|Neck|Head|Shoulder/.test(name));
   const joints = arms.concat(names.filter((name) => !arms.includes(name))).slice(0, keyed);
-  const keysOfCurve = Math.ceil(KEYS / (LAYERS - 1) / joints.length / (keyed > 30 ? 3 : 1));
+  const keysOfCurve = Math.max(2, Math.ceil(KEYS / (layerCount - 1) / joints.length / (keyed > 30 ? 3 : 1)));
   const curve = (layer, axis) => ({
     keys: Array.from({ length: keysOfCurve }, (_, k) => [
       Math.round((120 * k) / (keysOfCurve - 1)),
       Math.sin(layer + axis + k),
     ]),
   });
-  const layers = Array.from({ length: LAYERS - 1 }, (_, n) => ({
+  const weight = (n) => ({
+    keys: [
+      [0, 0.2],
+      [(7 * n) % 120 || 1, 0.8],
+      [120, 0.4],
+    ].sort((a, b) => a[0] - b[0]),
+  });
+  const parts = ['head', 'torso', 'leftArm', 'rightArm', 'leftLeg', 'rightLeg'];
+  const layers = Array.from({ length: layerCount - 1 }, (_, n) => ({
     name: `Layer ${n + 1}`,
-    mode: 'additive',
+    mode: mixed && n % 2 === 1 ? 'override' : 'additive',
+    ...(mixed && { mask: Object.fromEntries(parts.map((part, k) => [part, weight(n + k + 1)])) }),
     channels: Object.fromEntries(
       joints.map((joint, j) => [
         joint,
@@ -78,13 +90,13 @@ try {
     localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightDisplay: true }, version: 0 })),
   );
   /** Opens a project of a rig of `joints`, of which each layer keys `keyed`. */
-  const open = async (joints, keyed) => {
+  const open = async (joints, keyed, layers = LAYERS, mixed = false) => {
     await page.goto(`http://127.0.0.1:${PORT}/`);
     await page.getByRole('heading', { name: 'Projects' }).waitFor();
     await page.locator('input[type=file]').setInputFiles({
       name: 'heavy.evlay',
       mimeType: 'application/zip',
-      buffer: heavyProject(joints, keyed),
+      buffer: heavyProject(joints, keyed, layers, mixed),
     });
     await page.waitForURL(/\/p\//);
     await page.getByRole('slider', { name: /^head/ }).waitFor();
@@ -171,6 +183,33 @@ try {
       const [count] = await page.getByText(/^\d+ keys$/).allTextContents();
       const middle = { x: bar.x + bar.width / 2, y: bar.y + bar.height / 2 };
       await measureDrag(`${count} in ${LAYERS} open lanes`, middle, { x: 40, y: 0 });
+    },
+    async frames() {
+      await open(65, 21, 50, true);
+      const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
+      await page.mouse.move(640, edge.y + 2);
+      await page.mouse.down();
+      await page.mouse.move(640, 260, { steps: 5 });
+      await page.mouse.up();
+      // The view is made anew a moment after its size has changed.
+      await page.waitForTimeout(1000);
+      await page.keyboard.press('Space');
+      await measure('a frame of 50 layers that plays, half of them override by part', () => undefined);
+      await page.keyboard.press('Space');
+    },
+    async scroll() {
+      await open(65, 3, 200);
+      const lanes = await page.locator('[data-scrolls]').first().boundingBox();
+      await page.mouse.move(lanes.x + 200, lanes.y + lanes.height / 2);
+      await page.evaluate(() => {
+        window.longest = 0;
+        new PerformanceObserver((list) => {
+          for (const { duration } of list.getEntries()) window.longest = Math.max(window.longest, duration);
+        }).observe({ entryTypes: ['longtask'] });
+      });
+      await measure('200 lanes scrolled', (k) => page.mouse.wheel(0, there(k + 1) > there(k) ? 220 : -220));
+      const longest = await page.evaluate(() => window.longest);
+      console.log(`200 lanes scrolled: ${longest === 0 ? 'no long task' : `a task of ${longest} ms`}`);
     },
     async curves() {
       await open(300, 67);

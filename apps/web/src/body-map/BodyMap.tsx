@@ -380,7 +380,7 @@ function useWeights(
   lit: string,
   shapes: readonly PartShape[],
 ): void {
-  const { stage, history, playhead } = useEditor();
+  const { stage, history, playhead, session } = useEditor();
   useEffect(() => {
     const groups = shapes.map(({ part }) => ({
       part,
@@ -388,13 +388,18 @@ function useWeights(
     }));
     const tell = () => {
       const project = history.project();
-      if (!layerById(project, lit)) return;
+      // While it plays nobody asks for them.
+      if (session.getState().playing || !layerById(project, lit)) return;
       for (const { part, group } of groups) {
         const text = valueAt(project, ofPart(lit, part), playhead.get()).toFixed(2);
         if (group?.getAttribute('aria-valuenow') !== text) group?.setAttribute('aria-valuenow', text);
       }
     };
     tell();
-    return stage.subscribe(tell);
-  }, [stage, history, playhead, svg, lit, shapes]);
+    const stops = [
+      stage.subscribe(tell),
+      session.subscribe((now, before) => now.playing !== before.playing && tell()),
+    ];
+    return () => stops.forEach((stop) => void stop());
+  }, [stage, history, playhead, session, svg, lit, shapes]);
 }

@@ -96,19 +96,39 @@ interface Drawn {
   stroke: string;
 }
 
+/** Steps of a share: a part of the map is about as many pixels high. */
+const STEPS = 64;
+
+/** Fills a part by bands, each as high as a share. The stops of its gradient are kept and written when they change. */
 function paintShares(entry: Drawn, stops: readonly (readonly [string, number])[]): void {
-  const shares = stops.map(([color, share]) => color + share.toFixed(3)).join() || 'none';
-  if (shares === entry.shares) return;
+  const bands = stops
+    .map(([color, share]) => [color, Math.round(share * STEPS) / STEPS] as const)
+    .filter(([, share]) => share > 0);
+  const shares = bands.map(([color, share]) => color + share).join() || 'none';
+  if (shares === entry.shares || !entry.gradient) return;
   entry.shares = shares;
+  const { children } = entry.gradient;
+  let k = 0;
+  const stop = (offset: number, color: string) => {
+    let element = children[k++];
+    if (!element) {
+      element = document.createElementNS('http://www.w3.org/2000/svg', 'stop');
+      entry.gradient?.append(element);
+    }
+    const [at, fill] = [String(offset), color];
+    if (element.getAttribute('offset') !== at) element.setAttribute('offset', at);
+    if (element.getAttribute('stop-color') !== fill) element.setAttribute('stop-color', fill);
+  };
   let at = 0;
-  const html = stops.map(([fill, share]) => {
-    const from = at;
+  for (const [color, share] of bands) {
+    stop(at, color);
     at += share;
-    return `<stop offset="${from}" stop-color="${fill}"/><stop offset="${at}" stop-color="${fill}"/>`;
-  });
+    stop(at, color);
+  }
   const own = 'var(--evlay-colors-line)';
-  html.push(`<stop offset="${at}" stop-color="${own}"/><stop offset="1" stop-color="${own}"/>`);
-  if (entry.gradient) entry.gradient.innerHTML = html.join('');
+  stop(at, own);
+  stop(1, own);
+  while (children.length > k) children[k].remove();
 }
 
 function paintChange(entry: Drawn, color: string | undefined, change: number): void {

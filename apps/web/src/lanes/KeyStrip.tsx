@@ -66,7 +66,7 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
     let asked = 0;
     const draw = () => {
       asked = 0;
-      const context = element.getContext('2d');
+      const context = element.getContext('2d', { willReadFrequently: true });
       const layer = layerById(editor.history.project(), strip.layer);
       if (!context || !layer) return;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);

@@ -1,8 +1,9 @@
 import { Box } from '@chakra-ui/react';
 import { layerById, layerIndex, takeOf } from '@evlay/core';
-import { memo } from 'react';
+import { memo, useEffect, useRef } from 'react';
 import { useLayer, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { useInSight } from '../ui/use-sight.js';
 import { LaneHeader, type LayerHead } from './LaneHeader.js';
 import { hasRows, LaneRows } from './LaneRows.js';
 import { LaneTrack } from './LaneTrack.js';
@@ -16,10 +17,40 @@ interface LaneProps {
   readonly slim: number;
 }
 
-/** One layer of the stack: its header, its track, and where it is open the rows below it. */
-export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LaneProps) {
+/** One layer of the stack. It is there when it is in sight, and keeps its place where it is not. */
+export const Lane = memo(function Lane(props: LaneProps) {
+  const { id, slim } = props;
   const lit = useSession((state) => state.lit === id);
   const picked = useSession((state) => state.layers.includes(id) && state.layers.includes(state.lit));
+  const box = useRef<HTMLDivElement>(null);
+  const { seen, height } = useInSight(box);
+  useEffect(() => {
+    if (lit) box.current?.scrollIntoView({ block: 'nearest' });
+  }, [lit]);
+  const there = seen || lit;
+  return (
+    <Box
+      ref={box}
+      role="listitem"
+      data-layer={id}
+      data-lit={lit || undefined}
+      data-picked={picked || undefined}
+      borderBottomWidth="1px"
+      borderColor="line"
+      minHeight={there ? undefined : `${height ?? slim}px`}
+    >
+      {there && <LaneInSight {...props} lit={lit} picked={picked} />}
+    </Box>
+  );
+});
+
+interface LaneInSightProps extends LaneProps {
+  readonly lit: boolean;
+  readonly picked: boolean;
+}
+
+/** A lane's header, its track, and where it is open the rows below it. */
+function LaneInSight({ id, scale, header, tall, slim, lit, picked }: LaneInSightProps) {
   const opened = useSession((state) => state.open.includes(id));
   const opens = useProject((project) => {
     const layer = layerById(project, id);
@@ -35,16 +66,7 @@ export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LanePr
   const height = lit ? tall : slim;
   const open = opened && opens;
   return (
-    <Box
-      role="listitem"
-      data-layer={id}
-      data-lit={lit || undefined}
-      data-picked={picked || undefined}
-      borderBottomWidth="1px"
-      borderColor="line"
-      // A lane out of sight is neither laid out nor drawn.
-      css={open ? undefined : { contentVisibility: 'auto', containIntrinsicHeight: `${height}px` }}
-    >
+    <>
       <Box
         display="flex"
         height={`${height - 1}px`}
@@ -64,6 +86,6 @@ export const Lane = memo(function Lane({ id, scale, header, tall, slim }: LanePr
         <LaneTrack id={id} lit={lit} scale={scale} height={height - 1} />
       </Box>
       {open && <LaneRows id={id} scale={scale} header={header} />}
-    </Box>
+    </>
   );
-});
+}

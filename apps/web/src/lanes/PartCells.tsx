@@ -27,7 +27,7 @@ export function PartCells({ id }: { id: string }) {
     const full = color ?? colorOf('quiet', theme);
     const alphas = new Float64Array(order.length);
     const drawn = new Float64Array(order.length).fill(Number.NaN);
-    const context = canvas.current?.getContext('2d');
+    const context = canvas.current?.getContext('2d', { willReadFrequently: true });
     /** What was looked at last: a layer that is compiled anew, on or off, at another frame counts otherwise. */
     let known: readonly unknown[] = [];
     const ratio = window.devicePixelRatio || 1;
@@ -39,14 +39,14 @@ export function PartCells({ id }: { id: string }) {
       if (sameItems(of, known)) return;
       known = of;
       partAlphas(shown.stack, shown.stack.layers[index], order, shown.frame, alphas);
-      if (alphas.every((alpha, k) => alpha === drawn[k])) return;
-      drawn.set(alphas);
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      context.clearRect(0, 0, cellsWidth(order.length), TALL);
       for (let k = 0; k < order.length; k++) {
+        // A cell is drawn again when it is filled to another pixel.
+        const filled = Math.round(Math.min(1, alphas[k]) * TALL * ratio) / ratio;
+        if (filled === drawn[k]) continue;
+        drawn[k] = filled;
         context.fillStyle = empty;
         context.fillRect(k * CELL, 0, CELL - 1, TALL);
-        const filled = Math.min(1, alphas[k]) * TALL;
         context.fillStyle = full;
         context.fillRect(k * CELL, TALL - filled, CELL - 1, filled);
       }

@@ -1,4 +1,4 @@
-import { type KeyPick, keyMarks, layerById } from '@evlay/core';
+import { type KeyPick, keyMarks, ownerById } from '@evlay/core';
 import { createContext, type PointerEvent as ReactPointerEvent } from 'react';
 import { boxKeys } from '../commands/keys.js';
 import type { Editor } from '../editor/editor.js';
@@ -38,7 +38,7 @@ export function keysWithin(
   for (const { element, strip, inset = 0 } of strips) {
     const place = element.getBoundingClientRect();
     if (place.bottom - inset < box.top || place.top > box.bottom) continue;
-    const layer = layerById(project, strip.layer);
+    const layer = ownerById(project, strip.layer);
     if (!layer) continue;
     const [from, to] = [box.left, box.right].map((x) => xToFrame(scale, x - place.left));
     const marks = keyMarks(timeOfStrip(project, layer, strip), framesOfStrip(layer, strip), from, to);

@@ -9,8 +9,8 @@ import {
   type KeyPick,
   keysOn,
   type Layer,
-  layerById,
   type OwnTime,
+  ownerById,
   ownTime,
   type Project,
   placementAddresses,
@@ -109,7 +109,7 @@ export function keysOfStrip(
   isOn: (own: number) => boolean,
   linked: boolean,
 ): KeyPick[] {
-  const layer = layerById(project, strip.layer);
+  const layer = ownerById(project, strip.layer);
   if (!layer) return [];
   const own = addressesOfStrip(layer, strip);
   const joint = strip.kind === 'joint' ? strip.joint : undefined;

@@ -17,7 +17,10 @@ export function LetThroughRow({ layer }: { layer: Layer }) {
   const { id, mode } = layer;
   useEffect(() => {
     if (mode !== 'override') return;
-    const look = () => letThroughSteps(editor.history.project(), id);
+    const look = () => {
+      const { project, stack } = editor.stage.get();
+      return letThroughSteps(project, id, stack);
+    };
     return workWhenCalm(editor, look, (said) => setFound({ of: id, said }));
   }, [editor, id, mode]);
   const said = found?.of === id && mode === 'override' ? found.said : undefined;

@@ -1,6 +1,7 @@
 import { type Curve, isCurve, mergedKeys, newKey, type Scalar } from '../curve/curve.js';
 import { scalarAt } from '../curve/evaluate.js';
 import { compileStack } from '../evaluate/compile.js';
+import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { type CurveAddress, rangeOfAddress, scalarAtAddress } from '../layer/address.js';
 import type { Layer } from '../layer/layer.js';
@@ -140,9 +141,12 @@ export function letThrough(project: Project, layer: string): LetThrough | undefi
   }
 }
 
-/** The same a frame at a time, for those who have other things to do. */
-export function* letThroughSteps(project: Project, layer: string): Generator<void, LetThrough | undefined> {
-  const stack = compileStack(project);
+/** The same a frame at a time, for those who have other things to do, and who have the stack compiled perhaps. */
+export function* letThroughSteps(
+  project: Project,
+  layer: string,
+  stack: CompiledStack = compileStack(project),
+): Generator<void, LetThrough | undefined> {
   const index = layerIndex(project, layer);
   if (index < 1 || stack.layers[index].additive) return undefined;
   const partial = (alpha: number) => alpha > 0 && alpha < 1;
@@ -168,7 +172,7 @@ export function* letThroughSteps(project: Project, layer: string): Generator<voi
 }
 
 /** Whether a layer above counts in full at a joint, so that nothing of those below is seen there. */
-const covered = (stack: ReturnType<typeof compileStack>, index: number, j: number, frame: number): boolean =>
+const covered = (stack: CompiledStack, index: number, j: number, frame: number): boolean =>
   stack.layers.some(
     (layer, k) =>
       k > index && !layer.additive && layer.touched.includes(j) && alphaAt(stack, k, j, frame) === 1,
