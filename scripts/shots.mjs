@@ -118,6 +118,34 @@ async function timing() {
   await undoAll();
 }
 
+/** Pictures of a crossing and of what is compared, on the demo of the dog: what is done for them is undone again. */
+async function blending() {
+  await page.getByRole('button', { name: /^Blending/ }).click();
+  await page.getByRole('button', { name: 'Find crossings of two performances' }).click();
+  const crossings = page.getByRole('list', { name: 'Best crossings' }).getByRole('button');
+  await crossings.first().click();
+  await shoot('crossing');
+  await page.getByRole('button', { name: 'Leave the crossings' }).click();
+  for (let k = 0; k < 2; k++) await page.getByRole('button', { name: 'Keep as variant' }).click();
+  await page.getByRole('button', { name: 'Mute Sniff the ropes' }).click();
+  await goToFrame(44);
+  await page.getByRole('button', { name: 'Compare before and after' }).click();
+  const compare = page.getByRole('region', { name: 'Compare' });
+  await compare.getByRole('button', { name: 'A variant as what was before' }).click();
+  await page.getByRole('menuitem', { name: 'Variant 1' }).click();
+  await compare.getByRole('button', { name: 'second view' }).click();
+  await compare.getByRole('button', { name: 'divide' }).click();
+  const ghosts = compare.getByRole('spinbutton', { name: 'Ghosts so many frames before and after' });
+  await ghosts.press('Enter');
+  await page.keyboard.type('8');
+  await page.keyboard.press('Enter');
+  await compare.getByRole('button', { name: 'Close the choices' }).click();
+  await shoot('compare');
+  await page.getByRole('button', { name: 'Compare before and after' }).click();
+  await compare.getByRole('button', { name: 'none of it' }).click();
+  await undoAll();
+}
+
 /** Pictures of posing by hand, on the demo: what is done for them is undone again. */
 async function posing() {
   await page.getByRole('button', { name: 'Close the lane of Lantern arm' }).click();
@@ -236,6 +264,11 @@ try {
   await page.mouse.up();
   await goToFrame(71);
   await shoot('layers-brindle');
+  await page.mouse.move(640, edge.y - 148);
+  await page.mouse.down();
+  await page.mouse.move(640, edge.y + 2, { steps: 5 });
+  await page.mouse.up();
+  await blending();
   await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'evlay' }).click();

@@ -40,9 +40,13 @@ export const renameTheVariant = command<{ from: string; to: string }>({
       ? { reason: `Another variant is called ${to.trim()}` }
       : undefined,
   run({ session, kept }, { from, to }, change) {
-    const renamed = renameVariant(kept.project(), from, to);
-    change((now) => ({ ...now, variants: renamed.variants }));
-    if (session.getState().variant === from) session.setState({ variant: to.trim() });
+    const { variants } = renameVariant(kept.project(), from, to);
+    if (variants === kept.project().variants) return;
+    // One that is shown and not there any more would be let go of.
+    const shown = session.getState().variant === from;
+    if (shown) session.setState({ variant: undefined });
+    change((now) => ({ ...now, variants }));
+    if (shown) session.setState({ variant: to.trim() });
   },
 });
 

@@ -32,6 +32,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Drag in the lane to set how much the layer counts, drag a part on the body map to set it there, pull the feet of the shape for the span.',
   ],
   [
+    'Blend',
+    'Under Blending on the panel of the layer, make borders between parts soft, hand over from one layer to another, find crossings of two performances, fade around picked keys, and convert a layer with its motion kept. Group layers that belong together; keep the stack as a variant and switch between them.',
+  ],
+  [
     'Time',
     'Shift the lit layer, change its speed, or loop it over its keys, the range or a cycle of your choice; the gap between its ends is shown, and a key in a loop shows again in every round.',
   ],
@@ -43,7 +47,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Place',
     'Move and turn the whole performance of a take layer by its handle or by numbers, with keys if you want, or let it begin where another ends.',
   ],
-  ['Compare', 'Play a layer alone, mute, solo, and read down the cells which layer drives which part.'],
+  [
+    'Compare',
+    'Play a layer alone, mute, solo, and read down the cells which layer drives which part. Compare in the corner of the view shows ghosts, divides the view into before and now, opens a second camera that stays, and plays a reference video in step.',
+  ],
   [
     'Bake',
     'Write every frame out: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in.',
@@ -72,11 +79,15 @@ const GESTURES: readonly [where: string, what: string][] = [
   ],
   [
     'The body map',
-    'A click picks a part, Shift picks it too. Drag up or down to weigh the lit layer there: finely with Shift, its whole curve with Alt.',
+    'A click picks a part, Shift picks it too. Drag up or down to weigh the lit layer there: finely with Shift, its whole curve with Alt. With the brush a stroke weighs every part that it passes, with Alt 0; a diamond marks a part that is keyed.',
   ],
   [
     'A lane’s shape',
     'Drag up or down to weigh the layer. Where the weight is keyed, the keys beside the pointer move; Alt or the handle at the right end scales the whole curve. A double click adds a key. With the pencil on, a drag draws.',
+  ],
+  [
+    'A lane’s head',
+    'A click on the name lights the layer, with Ctrl it is picked too, with Shift all up to it: what is changed on one changes all, numbers by as much. Drag the mark to another place in the stack; held over the lower half of a group’s head it goes into the group.',
   ],
   ['Feet and slopes', 'Drag the feet of a shape for the span, the dots on its slopes for the fades.'],
   [
