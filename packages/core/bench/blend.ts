@@ -7,16 +7,9 @@ import {
   usualWish,
 } from '../src/cross/index.js';
 import { convertLayer, letThrough, projectFromTake, softenBorders } from '../src/edit/index.js';
-import { keyed, newKey, newLayer, type Project, playing } from '../src/index.js';
+import { finished, keyed, newKey, newLayer, type Project, playing } from '../src/index.js';
 import { type Line, measure } from './measure.js';
 import { random, rigOfSize, takeOfSize } from './subject.js';
-
-const run = <T>(steps: Generator<void, T>): T => {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
-};
 
 /** Crossings of two takes of 1,000 frames on 65 joints, and a keyed layer that is converted over 1,000 frames. */
 export function blendLines(): Line[] {
@@ -46,8 +39,8 @@ export function blendLines(): Line[] {
   };
   const wish = usualWish(project.fps);
   const sample = (): [Performance, Performance] => [
-    run(lowerPerformance(project, 'base', project.range)),
-    run(upperPerformance(project, 'upper', 0)),
+    finished(lowerPerformance(project, 'base', project.range)),
+    finished(upperPerformance(project, 'upper', 0)),
   ];
   const [a, b] = sample().map((performance) => rowsOf(performance));
   let from = 0;

@@ -13,4 +13,5 @@ export * from './layer/index.js';
 export { emptyRecord, entryOf } from './record.js';
 export { type Pose, restPose } from './rig/pose.js';
 export type { Rig } from './rig/rig.js';
+export { finished, type Steps } from './steps.js';
 export type { Take } from './take/take.js';

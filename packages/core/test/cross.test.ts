@@ -21,6 +21,7 @@ import { readTake } from '../src/format/index.js';
 import {
   compileStack,
   evaluateStack,
+  finished,
   newLayer,
   type Project,
   playing,
@@ -30,13 +31,6 @@ import {
 import { globalMatrices, rigHeight } from '../src/rig/index.js';
 import { trimmed } from '../src/take/index.js';
 import { captureBytes } from './capture.js';
-
-const run = <T>(steps: Generator<void, T>): T => {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
-};
 
 /** The walk of the capture, every fourth sample, and a later piece of it with which it overlaps. */
 const capture = projectFromTake(readTake('01_01.bvh', captureBytes()).take);
@@ -129,8 +123,8 @@ function plainDistance(
 
 describe('the distance of two windows', () => {
   const project = projectOf(FIRST, LATER);
-  const a = run(lowerPerformance(project, 'base', project.range));
-  const b = run(upperPerformance(project, 'upper', 0));
+  const a = finished(lowerPerformance(project, 'base', project.range));
+  const b = finished(upperPerformance(project, 'upper', 0));
   const height = rigHeight(project.rig);
 
   it('is the smallest that any turn and move leaves (with gl-matrix, point by point)', () => {
@@ -173,10 +167,10 @@ describe('the distance of two windows', () => {
 describe('a walk that was cut in two', () => {
   it('is found again: the time, the place and the turn', () => {
     const project = projectOf(FIRST, LATER);
-    const a = run(lowerPerformance(project, 'base', project.range));
+    const a = finished(lowerPerformance(project, 'base', project.range));
     const height = rigHeight(project.rig);
     for (const angle of [-2.2, 0, 0.7]) {
-      const b = moved(run(upperPerformance(project, 'upper', 0)), angle, [3 * height, 0, -height]);
+      const b = moved(finished(upperPerformance(project, 'upper', 0)), angle, [3 * height, 0, -height]);
       const rows = [rowsOf(a), rowsOf(b)] as const;
       const wish = usualWish(project.fps);
       const map = distanceRows(...rows, wish.reach, 0, a.count);
@@ -197,8 +191,8 @@ describe('a walk that was cut in two', () => {
     const project = projectOf(FIRST, LATER);
     const wish = usualWish(project.fps);
     const [a, b] = [
-      run(lowerPerformance(project, 'base', project.range)),
-      run(upperPerformance(project, 'upper', 0)),
+      finished(lowerPerformance(project, 'base', project.range)),
+      finished(upperPerformance(project, 'upper', 0)),
     ];
     const rows = [rowsOf(a), rowsOf(b)] as const;
     const found = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b, wish.fade, 8)

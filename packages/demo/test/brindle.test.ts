@@ -1,4 +1,4 @@
-import { compileStack, evaluateStack, type Project, restPose } from '@evlay/core';
+import { compileStack, evaluateStack, finished, type Project, restPose } from '@evlay/core';
 import {
   crossingAt,
   crossingCost,
@@ -172,15 +172,9 @@ describe('crossing from the walk to the trot of Brindle', () => {
     ...quay,
     layers: [walking, { ...trotting, mask: undefined, placement: undefined }],
   };
-  const run = <T>(steps: Generator<void, T>): T => {
-    for (;;) {
-      const step = steps.next();
-      if (step.done) return step.value;
-    }
-  };
   const wish = usualWish(FPS);
-  const lower = run(lowerPerformance(bare, 'base', [30, 100]));
-  const upper = run(upperPerformance(bare, 'trot', wish.around + wish.fade));
+  const lower = finished(lowerPerformance(bare, 'base', [30, 100]));
+  const upper = finished(upperPerformance(bare, 'trot', wish.around + wish.fade));
   const regions = regionsOf(BRINDLE, bare.parts);
 
   /** The longest way of a foot's lowest point while it stands, in the project, by who has the leg at a frame. */

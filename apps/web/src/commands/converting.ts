@@ -1,9 +1,17 @@
-import { type Axes, type Layer, layerById, type Mode, type Project, type Reference } from '@evlay/core';
+import {
+  type Axes,
+  finished,
+  type Layer,
+  layerById,
+  type Mode,
+  type Project,
+  type Reference,
+} from '@evlay/core';
 import {
   type Conversion,
   type Converted,
   conversionFault,
-  convertLayer,
+  conversionSteps,
   keepAtReference,
   setLayer,
   setMode,
@@ -11,7 +19,9 @@ import {
   shiftWeight,
 } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
+import { calmly } from '../jobs/calmly.js';
 import { notify } from '../ui/notify.js';
+import { newSignal } from '../ui/signal.js';
 import { command } from './command.js';
 import { differenceText } from './difference-text.js';
 import { notOfBase } from './layers.js';
@@ -19,6 +29,49 @@ import { notOfBase } from './layers.js';
 type Of<V> = V & { readonly layer: string };
 
 const itsLayer = (_: unknown, { layer }: { readonly layer: string }) => layer;
+
+/** Frames times joints above which converting takes a while. */
+const LONG = 4000;
+
+/**
+ * Converts a layer of a project and puts the result in its place, at once where there is little to do; else a little at a
+ * time, with progress, and it can be given up. What is changed meanwhile is not lost: then nothing is converted.
+ */
+function convertCalmly(
+  editor: Editor,
+  before: Project,
+  layer: string,
+  to: Conversion,
+  put: (project: Project) => void,
+): void {
+  const steps = conversionSteps(before, layer, to);
+  const keep = (done: Converted) => {
+    put(done.project);
+    tellKept(before, done);
+  };
+  const { range, rig } = before;
+  if ((range[1] - range[0]) * rig.joints.length < LONG) {
+    keep(finished(steps));
+    return;
+  }
+  const { session, history } = editor;
+  session.getState().working?.giveUp();
+  const giveUp = new AbortController();
+  const done = newSignal(0);
+  const stop = () => giveUp.abort();
+  session.setState({ working: { name: 'Converting the layer', done, giveUp: stop } });
+  const now = history.project();
+  calmly(steps, giveUp.signal, done.set)
+    .then((converted) => {
+      if (!converted) return;
+      if (history.project() === now) keep(converted);
+      else notify({ title: 'The stack was changed meanwhile: the layer was not converted', alarm: true });
+    })
+    .catch((error: Error) => notify({ title: 'Not converted', text: error.message, alarm: true }))
+    .finally(() => {
+      if (session.getState().working?.done === done) session.setState({ working: undefined });
+    });
+}
 
 /** Converts a layer with the same motion seen, and says by how much that is not so. */
 export const convert = command<Of<Conversion>>({
@@ -28,11 +81,8 @@ export const convert = command<Of<Conversion>>({
     const reason = conversionFault(history.project(), layer, to);
     return reason === undefined ? undefined : { reason };
   },
-  run({ history }, { layer, ...to }, change) {
-    const before = history.project();
-    const done = convertLayer(before, layer, to);
-    change(() => done.project);
-    tellKept(before, done);
+  run(editor, { layer, ...to }, change) {
+    convertCalmly(editor, editor.history.project(), layer, to, (project) => change(() => project));
   },
 });
 
@@ -56,7 +106,7 @@ function offer(
   { history, gesture }: Editor,
   what: string,
   own: Layer,
-  keep: (project: Project) => Converted | undefined,
+  keep: (project: Project) => void,
 ): void {
   // A drag goes on: what it comes to is not known yet.
   if (own.content.kind === 'nothing' || gesture) return;
@@ -65,11 +115,7 @@ function offer(
     action: {
       label: 'Keep the motion instead',
       run() {
-        const before = putBack(history.project(), own);
-        const done = keep(before);
-        if (!done) return;
-        history.edit(() => done.project);
-        tellKept(before, done);
+        keep(putBack(history.project(), own));
       },
     },
   });
@@ -85,7 +131,9 @@ export const changeMode = command<Of<{ mode: Mode }>>({
     const own = layerById(history.project(), layer);
     change((project) => setMode(project, layer, mode));
     if (!own || own.mode === mode) return;
-    offer(editor, `“${own.name}” is ${mode}`, own, (project) => convertLayer(project, layer, { mode }));
+    offer(editor, `“${own.name}” is ${mode}`, own, (project) =>
+      convertCalmly(editor, project, layer, { mode }, (done) => history.edit(() => done)),
+    );
   },
 });
 
@@ -99,7 +147,7 @@ export const changeAxes = command<Of<{ axes: Axes }>>({
     change((project) => setLayer(project, layer, { axes }));
     if (!own || own.axes === axes) return;
     offer(editor, `“${own.name}” is meant in axes of the ${axes}`, own, (project) =>
-      convertLayer(project, layer, { axes }),
+      convertCalmly(editor, project, layer, { axes }, (done) => history.edit(() => done)),
     );
   },
 });
@@ -113,9 +161,12 @@ export const changeReference = command<Of<{ reference: Reference }>>({
     const own = layerById(history.project(), layer);
     change((project) => setReference(project, layer, reference));
     if (own?.mode !== 'additive' || layerById(history.project(), layer) === own) return;
-    offer(editor, `“${own.name}” is a change from another pose`, own, (project) =>
-      keepAtReference(project, layer, reference),
-    );
+    offer(editor, `“${own.name}” is a change from another pose`, own, (project) => {
+      const done = keepAtReference(project, layer, reference);
+      if (!done) return;
+      history.edit(() => done.project);
+      tellKept(project, done);
+    });
   },
 });
 

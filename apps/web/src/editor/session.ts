@@ -1,6 +1,7 @@
 import type { CurveAddress, KeyPick, SavedView } from '@evlay/core';
 import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { Signal } from '../ui/signal.js';
 import { type Compare, NO_COMPARE } from './compare-choices.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
@@ -110,6 +111,8 @@ export interface SessionState {
   readonly variantTakes: 'variant' | 'layers';
   /** The layers between which crossings are looked for, while they are. */
   readonly crossing: { readonly lower: string; readonly upper: string } | undefined;
+  /** Long work that is under way: what it is, how far it has come, and what gives it up. */
+  readonly working: { readonly name: string; readonly done: Signal; readonly giveUp: () => void } | undefined;
   /** Groups of which only the head is shown. */
   readonly folded: readonly string[];
   /** Which lanes are shown: text that a name or a part has, and what else has to hold. */
@@ -228,6 +231,7 @@ export function createSession(lit: string, looking: boolean): Session {
     variant: undefined,
     variantTakes: 'variant',
     crossing: undefined,
+    working: undefined,
     folded: [],
     find: { open: false, text: '', only: 'all' },
     picked: [],

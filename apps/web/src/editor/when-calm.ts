@@ -10,11 +10,11 @@ const PAUSE = 160;
  */
 export function workWhenCalm<T>(
   editor: Editor,
-  make: () => Generator<void, T>,
+  make: () => Generator<unknown, T>,
   done: (result: T) => void,
 ): () => void {
   let timer: ReturnType<typeof setTimeout>;
-  const work = (steps: Generator<void, T>) => {
+  const work = (steps: Generator<unknown, T>) => {
     const end = performance.now() + STRETCH;
     while (performance.now() < end) {
       const step = steps.next();

@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import type { Project, Steps } from '@evlay/core';
 import {
   type Crossing,
   crossingAt,
@@ -14,6 +14,7 @@ import {
 } from '@evlay/core/cross';
 import { wrap } from 'comlink';
 import type { CrossApi } from '../workers/cross.worker.js';
+import { calmly } from './calmly.js';
 
 /** The map of distances as far as it is known: a row for each sample of the lower performance. */
 export interface CrossingMap {
@@ -36,24 +37,6 @@ const ROWS_AT_ONCE = 16;
 /** How many crossings are found, and of how many places the best are taken. */
 const MOST = 8;
 const PLACES = 24;
-/** Milliseconds that the page works at a stretch. */
-const STRETCH = 8;
-
-const pause = () => new Promise((resolve) => setTimeout(resolve));
-
-/** Runs steps so that the page stays free. Undefined where it is given up. */
-async function calmly<T>(steps: Generator<void, T>, signal: AbortSignal): Promise<T | undefined> {
-  for (;;) {
-    const end = performance.now() + STRETCH;
-    while (performance.now() < end) {
-      const step = steps.next();
-      if (step.done) return step.value;
-    }
-    await pause();
-    if (signal.aborted) return undefined;
-  }
-}
-
 /** The map of distances, by two workers that live as long as it takes. */
 async function mapOf(
   a: Rows,
@@ -127,13 +110,13 @@ function* best(
   distances: Float32Array,
   progress: (done: number) => void,
   near: number,
-): Generator<void, readonly Crossing[]> {
+): Steps<readonly Crossing[]> {
   const wish = usualWish(project.fps);
   const regions = regionsOf(project.rig, project.parts);
   const places = lowestPlaces(distances, b, wish.fade, PLACES);
   const found: Crossing[] = [];
   for (const [k, { s, t }] of places.entries()) {
-    yield;
+    yield undefined;
     found.push(...([crossingAt(a, b, rows, regions, s, t, wish)].filter(Boolean) as Crossing[]));
     progress(0.8 + (0.2 * (k + 1)) / places.length);
   }

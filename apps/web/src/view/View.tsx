@@ -23,6 +23,7 @@ import { SplitLine } from './SplitLine.js';
 import { TrialBar } from './TrialBar.js';
 import { useLightDisplay } from './use-light.js';
 import { ViewTools } from './ViewTools.js';
+import { WorkingBar } from './WorkingBar.js';
 
 /** The 3D picture of the character. Its edge has the colour of the lit layer. */
 export function View() {
@@ -78,6 +79,7 @@ export function View() {
       <ReferenceVideoBox />
       <ComparePanel />
       <CrossingPanel />
+      <WorkingBar />
     </Box>
   );
 }

@@ -6,6 +6,7 @@ import { contentRange, PLAIN_TIME } from '../layer/time.js';
 import { feetOf, findContacts } from '../make/contacts.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import type { Steps } from '../steps.js';
 
 /**
  * A performance on the stack as clouds of points: where every joint is, frame by frame, and how fast. Sample `s` of joint
@@ -66,14 +67,13 @@ export const lowerPerformance = (
   project: Project,
   id: string,
   [from, to]: readonly [number, number],
-): Generator<void, Performance> =>
-  sampled(alone(project, id), Math.ceil(from), Math.floor(to) - Math.ceil(from) + 1);
+): Steps<Performance> => sampled(alone(project, id), Math.ceil(from), Math.floor(to) - Math.ceil(from) + 1);
 
 /**
  * The performance of an upper layer by itself: from the first frame of its content to the last, as fast as it plays, not
  * shifted and where it was recorded. One that loops goes on for `beyond` frames on both sides.
  */
-export function upperPerformance(project: Project, id: string, beyond: number): Generator<void, Performance> {
+export function upperPerformance(project: Project, id: string, beyond: number): Steps<Performance> {
   const layer = layerById(project, id)!;
   const time = { ...PLAIN_TIME, ...layer.time, offset: 0 };
   const take = project.takes.find((one) => one.id === takeOf(layer)?.take);
@@ -95,7 +95,7 @@ function* sampled(
   first: number,
   count: number,
   own: readonly [number, number] = [0, count],
-): Generator<void, Performance> {
+): Steps<Performance> {
   const { rig, fps } = project;
   const n = rig.joints.length;
   const stack = compileStack(project);
@@ -111,7 +111,7 @@ function* sampled(
       for (let k = 0; k < 3; k++) positions[3 * (s * n + j) + k] = matrices[16 * j + 12 + k];
     rotations.set(pose.rotations, 4 * n * s);
     translations.set(pose.translations, 3 * n * s);
-    yield;
+    yield s / count;
   }
   const joints = Int32Array.from({ length: n }, (_, j) => j);
   const { spans } = findContacts(

@@ -2,8 +2,9 @@ import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
 import { type Axes, type Layer, layerCurves, type Mode, maxWeight, takeOf } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { rigHeight } from '../rig/pose.js';
+import { finished, type Steps } from '../steps.js';
 import { changeLayer } from './change.js';
-import { type Difference, differenceOver } from './difference.js';
+import { type Difference, differenceSteps } from './difference.js';
 import { keyedToMatch } from './keyed-to-match.js';
 import { mapCurves } from './keys.js';
 import { scaled } from './weights.js';
@@ -61,25 +62,37 @@ export function shiftWeight(project: Project, id: string, factor: number): Proje
  * a twentieth nothing can be solved for: keys beside such frames are all there is. A take, or a loop, becomes
  * keys on the project's own time. The difference is measured over the range.
  */
-export function convertLayer(project: Project, id: string, to: Conversion): Converted {
+export const convertLayer = (project: Project, id: string, to: Conversion): Converted =>
+  finished(conversionSteps(project, id, to));
+
+/** The same, a frame a step: first it is solved for, then looked over. */
+export function* conversionSteps(project: Project, id: string, to: Conversion): Steps<Converted> {
   const layer = layerById(project, id)!;
   const before = countKeys(layer);
-  const done = (converted: Project): Converted => ({
-    project: converted,
-    ...differenceOver(project, converted),
-    keys: [before, countKeys(layerById(converted, id)!)],
-  });
+  function* done(converted: Project): Steps<Converted> {
+    const difference = yield* partly(differenceSteps(project, converted), 0.6, 1);
+    return { project: converted, ...difference, keys: [before, countKeys(layerById(converted, id)!)] };
+  }
   if (to.weight === 1 && !to.mode && !to.axes && typeof layer.weight === 'number' && scalesExactly(layer)) {
     const { weight } = layer;
-    return done(changeLayer(project, id, (own) => ({ ...scaledChanges(own, weight), weight: 1 })));
+    return yield* done(changeLayer(project, id, (own) => ({ ...scaledChanges(own, weight), weight: 1 })));
   }
-  const match = keyedToMatch(project, id, wanted(layer, to));
+  const match = yield* partly(keyedToMatch(project, id, wanted(layer, to)), 0, 0.6);
   const close = CLOSE * rigHeight(project.rig);
   for (const tolerance of TOLERANCES) {
-    const converted = done(match(tolerance));
+    const converted = yield* done(match(tolerance));
     if (converted.length < close) return converted;
   }
-  return done(match(0));
+  return yield* done(match(0));
+}
+
+/** Steps that are a part of others: what is done of them lies between two parts of the whole. */
+function* partly<T>(steps: Steps<T>, from: number, to: number): Steps<T> {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    yield from + (to - from) * (step.value ?? 0);
+  }
 }
 
 /** How many keys the channels of a layer have. */

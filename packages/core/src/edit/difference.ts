@@ -4,6 +4,7 @@ import type { Project } from '../layer/project.js';
 import { DEGREES } from '../math/euler.js';
 import { angleBetween } from '../math/quaternion.js';
 import { globalMatrices, globalOrientations, restPose, rigHeight } from '../rig/pose.js';
+import { finished, type Steps } from '../steps.js';
 
 /** How far apart two motions of one rig are where they are furthest: in units of the rig, and in degrees. */
 export interface Difference {
@@ -17,12 +18,12 @@ export interface Difference {
 /** A length that is as bad as a degree, in parts of the height. */
 const AS_A_DEGREE = 0.01;
 
-/** By how much what is seen of two projects differs, at every whole frame of a range, joint by joint in the world. */
-export function differenceOver(
-  a: Project,
-  b: Project,
-  range: readonly [number, number] = a.range,
-): Difference {
+/** By how much what is seen of two projects differs, at every whole frame of the first's range, joint by joint in the world. */
+export const differenceOver = (a: Project, b: Project): Difference => finished(differenceSteps(a, b));
+
+/** The same, a frame a step. */
+export function* differenceSteps(a: Project, b: Project): Steps<Difference> {
+  const { range } = a;
   const { rig } = a;
   const n = rig.joints.length;
   const height = rigHeight(rig);
@@ -37,6 +38,7 @@ export function differenceOver(
   let worst = 0;
   let at = { joint: '', frame: range[0] };
   for (let frame = Math.ceil(range[0] - 1e-6); frame <= range[1] + 1e-6; frame++) {
+    yield (frame - range[0]) / Math.max(1, range[1] - range[0]);
     for (const { stack, pose, matrices, turns } of [one, other]) {
       evaluateStack(stack, frame, pose);
       globalMatrices(rig, pose, matrices);

@@ -6,6 +6,7 @@ import { alphaAt } from '../evaluate/evaluate.js';
 import { type CurveAddress, rangeOfAddress, scalarAtAddress } from '../layer/address.js';
 import type { Layer } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
+import { finished, type Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 import { writeScalar } from './curves.js';
 import { setSpan } from './span.js';
@@ -133,20 +134,15 @@ const LITTLE = 0.01;
  * Where two override layers that both count in part let more than 1 % of what is below them through, the most of it; at
  * whole frames of the range, of the pairs that `layer` is in. The base is below and not one of them.
  */
-export function letThrough(project: Project, layer: string): LetThrough | undefined {
-  const steps = letThroughSteps(project, layer);
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
-}
+export const letThrough = (project: Project, layer: string): LetThrough | undefined =>
+  finished(letThroughSteps(project, layer));
 
 /** The same a frame at a time, for those who have other things to do, and who have the stack compiled perhaps. */
 export function* letThroughSteps(
   project: Project,
   layer: string,
   stack: CompiledStack = compileStack(project),
-): Generator<void, LetThrough | undefined> {
+): Steps<LetThrough | undefined> {
   const index = layerIndex(project, layer);
   if (index < 1 || stack.layers[index].additive) return undefined;
   const partial = (alpha: number) => alpha > 0 && alpha < 1;
@@ -154,7 +150,7 @@ export function* letThroughSteps(
   const others = stack.layers.flatMap((other, k) => (k > 0 && k !== index && !other.additive ? [k] : []));
   const joints = representatives(project, stack.layers[index].touched);
   for (let frame = Math.ceil(project.range[0]); frame <= project.range[1]; frame++) {
-    yield;
+    yield (frame - project.range[0]) / Math.max(1, project.range[1] - project.range[0]);
     for (const j of joints) {
       const own = alphaAt(stack, index, j, frame);
       if (!partial(own)) continue;

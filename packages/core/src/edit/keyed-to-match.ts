@@ -20,6 +20,7 @@ import { DEGREES, RADIANS, unwindEuler } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
 import { copyPose, type Pose, restPose, rigHeight } from '../rig/pose.js';
 import { type ChannelValues, SMALLEST_ALPHA, solvePose } from '../solve/solve.js';
+import type { Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 
 /** How far a channel may pass from what was solved for, at a tolerance of 1: degrees, parts of the height and of a scale. */
@@ -36,10 +37,14 @@ type Points = Map<number, { [C in Channel]?: [frame: number, value: number][] }>
 /**
  * Puts another layer in the place of one, with keys so that over the range the same is seen right above it as before, on the
  * joints that the layer drove. `next` has its id and everything but content; its own frames have to be those of the project.
- * What it has to hold is solved for once; the result makes keys of that, the fewer the larger the tolerance. With 0 there is
- * one at every frame.
+ * What it has to hold is solved for once, a frame a step; the result makes keys of that, the fewer the larger the tolerance.
+ * With 0 there is one at every frame.
  */
-export function keyedToMatch(project: Project, id: string, next: Layer): (tolerance: number) => Project {
+export function* keyedToMatch(
+  project: Project,
+  id: string,
+  next: Layer,
+): Steps<(tolerance: number) => Project> {
   const layer = layerById(project, id)!;
   const index = layerIndex(project, id);
   const source = upTo(project, index, layer);
@@ -49,7 +54,9 @@ export function keyedToMatch(project: Project, id: string, next: Layer): (tolera
   const below = restPose(project.rig);
   const after = restPose(project.rig);
   let before: ReadonlyMap<number, ChannelValues> = new Map();
-  for (const frame of framesOf(project, layer)) {
+  const frames = framesOf(project, layer);
+  for (const [k, frame] of frames.entries()) {
+    yield k / frames.length;
     copyPose(below, source.rest);
     applyLayers(source, frame, 0, index, below);
     copyPose(after, below);

@@ -1,0 +1,13 @@
+/**
+ * Work that is done a little at a time by those who have other things to do: it gives way after each step, with the part of
+ * it that is done, from 0 to 1, where that is known.
+ */
+export type Steps<T> = Generator<number | undefined, T>;
+
+/** Does all steps at once. */
+export function finished<T>(steps: Steps<T>): T {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
