@@ -31,7 +31,7 @@ type Of<V> = V & { readonly layer: string };
 const itsLayer = (_: unknown, { layer }: { readonly layer: string }) => layer;
 
 /** Frames times joints above which converting takes a while. */
-const LONG = 4000;
+const LONG = 20_000;
 
 /**
  * Converts a layer of a project and puts the result in its place, at once where there is little to do; else a little at a
