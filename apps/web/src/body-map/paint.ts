@@ -2,10 +2,7 @@ import type { PointerEvent } from 'react';
 import { paintParts } from '../commands/weighing.js';
 import type { Editor } from '../editor/editor.js';
 import { startDrag } from '../gestures/gesture.js';
-
-/** The part under a point of the page. */
-const partAt = (x: number, y: number): string | undefined =>
-  document.elementFromPoint(x, y)?.closest<SVGElement>('[data-part]')?.dataset.part;
+import { partAt } from '../gestures/part-at.js';
 
 /** A stroke over the body map from the part that was pressed: every part that it passes weighs as much. */
 export function paintStroke(editor: Editor, press: PointerEvent, part: string, value: number): void {

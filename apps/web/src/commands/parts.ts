@@ -25,6 +25,21 @@ export const putInPart = command<string | undefined>({
   },
 });
 
+/** Drags joints into a part, counted from the parts at the beginning; over none they stay where they were. */
+export const dragIntoPart = command<{
+  readonly joints: readonly number[];
+  readonly part: string | undefined;
+}>({
+  name: 'Drag joints into a part',
+  run(editor, { joints, part }, change) {
+    const { parts, layers } = editor.history.settled();
+    change((project) => {
+      const start = { ...project, parts, layers };
+      return part === undefined ? start : moveToPart(start, joints, part);
+    });
+  },
+});
+
 /** Splits a part at the picked joint: what that carries becomes a part of its own. */
 export const splitPart = command({
   name: 'Split the part at the picked joint',

@@ -1,12 +1,14 @@
-import { Text } from '@chakra-ui/react';
+import { chakra, Text } from '@chakra-ui/react';
 import { partLabel, partNames } from '@evlay/core/rig';
-import { Scissors } from 'lucide-react';
+import { GripVertical, Scissors } from 'lucide-react';
 import { perform } from '../commands/command.js';
-import { mergePart, putInPart, renameThePart, splitPart } from '../commands/parts.js';
+import { dragIntoPart, mergePart, putInPart, renameThePart, splitPart } from '../commands/parts.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { item } from '../controls/context-menu.js';
 import { MenuButton } from '../controls/MenuButton.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { startDrag } from '../gestures/gesture.js';
+import { partAt } from '../gestures/part-at.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 
@@ -22,6 +24,24 @@ export function PartRow() {
   const what = count === 1 ? 'the joint' : `the ${count} joints`;
   return (
     <Row label="part">
+      <chakra.span
+        aria-hidden
+        title="Drag onto a part of the body map"
+        data-does="Drag onto a part of the body map to put what is picked into it"
+        cursor="grab"
+        color="quiet"
+        touchAction="none"
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          const joints = editor.session.getState().picked;
+          startDrag(editor, event, {
+            command: dragIntoPart,
+            to: (_dx, _dy, { clientX, clientY }) => ({ joints, part: partAt(clientX, clientY) }),
+          });
+        }}
+      >
+        <GripVertical size={14} aria-hidden />
+      </chakra.span>
       <NameField
         label="Name of the part"
         name={partLabel(part)}
