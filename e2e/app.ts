@@ -226,3 +226,10 @@ export function rotationAt(project: Project, joint: string, frame: number): numb
   const j = project.rig.joints.findIndex(({ name }) => name === joint);
   return [...pose.rotations.subarray(4 * j, 4 * j + 4)];
 }
+
+/** Opens the rows of the panel Layer that are folded under a name. */
+export async function openFold(page: Page, name: string): Promise<void> {
+  await tab(page, 'Layer');
+  const rows = page.getByRole('button', { name: new RegExp(`^${name}`) });
+  if ((await rows.getAttribute('aria-expanded')) === 'false') await rows.click();
+}

@@ -10,10 +10,10 @@ import {
   goToFrame,
   lane,
   openDemo,
+  openFold,
   pickJoint,
   pickPart,
   positionsAt,
-  tab,
   type,
   undo,
 } from './app.js';
@@ -36,13 +36,6 @@ const order = (page: Page) =>
     .evaluateAll((rows) =>
       rows.map((row) => row.querySelector('button[title]:not([aria-expanded])')?.getAttribute('title') ?? ''),
     );
-
-/** Opens the rows for blending on the panel. */
-async function openBlending(page: Page): Promise<void> {
-  await tab(page, 'Layer');
-  const rows = page.getByRole('button', { name: /^Blending/ });
-  if ((await rows.getAttribute('aria-expanded')) === 'false') await rows.click();
-}
 
 test('layers are picked, weighed together, grouped, moved, found and played alone; all is undone', async ({
   page,
@@ -145,7 +138,7 @@ test('parts are painted, keyed and softened; a layer hands over; variants and a 
   await expect(page.locator('[data-keyed="rightArm"]')).toHaveAttribute('visibility', 'visible');
   await expect(page.locator('[data-keyed="rightHand"]')).toHaveAttribute('visibility', 'hidden');
 
-  await openBlending(page);
+  await openFold(page, 'Blending');
   const border = page.getByRole('spinbutton', { name: 'Over how much the borders between parts are soft' });
   await type(border, '6');
   await expect(page.locator('[data-soft] path').first()).toBeAttached();
@@ -229,7 +222,7 @@ test('a walk and a trot are crossed where feet stay, and play', async ({ page })
   await expect(page.getByRole('slider', { name: /^head/ })).toBeVisible();
   await nameOf(page, 'Trot').click();
   await goToFrame(page, 60);
-  await openBlending(page);
+  await openFold(page, 'Blending');
   await page.getByRole('button', { name: 'Find crossings of two performances' }).click();
   const list = page.getByRole('list', { name: 'Best crossings' }).getByRole('button');
   await expect(list.first()).toContainText('feet stay');

@@ -12,6 +12,7 @@ import {
   handlesOf,
   lane,
   openDemo,
+  openFold,
   pickJoint,
   pickPart,
   positionsAt,
@@ -47,13 +48,6 @@ async function expectAllUndone(page: Page, before: Project): Promise<void> {
     expect(farthest(positionsAt(after, frame), positionsAt(before, frame))).toBe(0);
 }
 
-/** Opens the rows for timing on the panel. */
-async function openTiming(page: Page): Promise<void> {
-  await tab(page, 'Layer');
-  const timing = page.getByRole('button', { name: /^Timing/ });
-  if ((await timing.getAttribute('aria-expanded')) === 'false') await timing.click();
-}
-
 test('a breath loops and overlaps; a bounce is shaped among curves; a trail is smoothed; all is undone', async ({
   page,
 }) => {
@@ -76,7 +70,7 @@ test('a breath loops and overlaps; a bounce is shaped among curves; a trail is s
   await pickPart(page, 'hips');
   for (const part of ['torso', 'head'])
     await page.getByRole('slider', { name: new RegExp(`^${part},`) }).press('Shift+Enter');
-  await openTiming(page);
+  await openFold(page, 'Timing');
   await expect(page.getByLabel('Order of the overlap')).toHaveText('1 Hips → 2 Chest → 3 Head');
   await type(
     page.getByRole('spinbutton', { name: 'Frames by which each joint is later than the one before' }),
@@ -165,7 +159,7 @@ test('marks, speeds and a stretch of its own to play; noise by a seed; a range i
 
   await page.getByRole('button', { name: 'Add additive layer' }).click();
   await pickPart(page, 'head');
-  await openTiming(page);
+  await openFold(page, 'Timing');
   await page.getByRole('button', { name: 'Other noise, after seed 1' }).click();
   await type(page.getByRole('spinbutton', { name: 'Noise, degrees' }), '6');
   const noisy = channelsOf(layerOf(await exported(page), 'Additive 1')).Head.rx!.keys;
@@ -211,7 +205,7 @@ test('tail and ears of a dog follow on layers of their own', async ({ page }) =>
   await expect(page.getByRole('slider', { name: /^tail/ })).toBeVisible();
   const before = await exported(page);
   await pickJoint(page, 'Tail1');
-  await openTiming(page);
+  await openFold(page, 'Timing');
   await page.getByRole('button', { name: 'follow', exact: true }).click();
   await expect(lane(page, 'Follow')).toBeVisible();
   // Written anew on the same layer.
@@ -225,7 +219,7 @@ test('tail and ears of a dog follow on layers of their own', async ({ page }) =>
   expect(turned(tail, 'Head', 60)).toBeLessThan(1e-9);
 
   await pickJoint(page, 'LeftEar1');
-  await openTiming(page);
+  await openFold(page, 'Timing');
   await page.getByRole('button', { name: 'follow', exact: true }).click();
   await expect(lane(page, 'Follow 1')).toBeVisible();
   const ears = await exported(page);

@@ -6,6 +6,7 @@ import { useEditor, useSession } from '../editor/context.js';
 import type { LayerFilter } from '../editor/session.js';
 import { Choice } from '../ui/Choice.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { LaneBar } from './LaneBar.js';
 
 const ONLY: readonly LayerFilter['only'][] = [
   'all',
@@ -35,21 +36,7 @@ export function FindLayers({ found, of }: { found: number; of: number }) {
   const find = useSession((state) => state.find);
   const set = (values: Partial<LayerFilter>) => perform(editor, setView, { find: { ...find, ...values } });
   return (
-    <Box
-      role="search"
-      aria-label="Layers"
-      display="flex"
-      alignItems="center"
-      gap="1"
-      height="30px"
-      flex="none"
-      position="relative"
-      zIndex="2"
-      bg="panel"
-      px="2"
-      borderBottomWidth="1px"
-      borderColor="line"
-    >
+    <LaneBar role="search" aria-label="Layers">
       <chakra.input
         aria-label="Name, group or part"
         placeholder="Name, group or part"
@@ -80,6 +67,6 @@ export function FindLayers({ found, of }: { found: number; of: number }) {
         icon={X}
         onClick={() => set({ open: false, text: '', only: 'all' })}
       />
-    </Box>
+    </LaneBar>
   );
 }

@@ -15,6 +15,7 @@ import { item, openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { NameField } from '../ui/NameField.js';
+import { LaneBar } from './LaneBar.js';
 
 /** The variants of the stack as a row of names, of which one is shown; nothing where there are none. */
 export function VariantBar() {
@@ -28,20 +29,9 @@ export function VariantBar() {
   const [naming, setNaming] = useState<string>();
   if (names.length === 0) return null;
   return (
-    <Box
+    <LaneBar
       role="group"
       aria-label="Variants"
-      display="flex"
-      alignItems="center"
-      gap="1"
-      height="30px"
-      flex="none"
-      position="relative"
-      zIndex="2"
-      bg="panel"
-      px="2"
-      borderBottomWidth="1px"
-      borderColor="line"
       overflowX="auto"
       data-does="Click a variant to show it; double click renames it; right click: more"
     >
@@ -124,6 +114,6 @@ export function VariantBar() {
           ))}
         </>
       )}
-    </Box>
+    </LaneBar>
   );
 }

@@ -1,6 +1,6 @@
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
-import { type Layer, takeOf } from '../layer/layer.js';
+import { inFull, type Layer, takeOf } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { contentRange, PLAIN_TIME } from '../layer/time.js';
 import { feetOf, findContacts } from '../make/contacts.js';
@@ -47,17 +47,7 @@ export function jointMasses(rig: Rig): Float64Array {
 function alone(project: Project, id: string, changes: Partial<Layer> = {}): Project {
   const base = project.layers[0];
   const layer = layerById(project, id)!;
-  const full = {
-    ...layer,
-    muted: false,
-    solo: false,
-    weight: 1,
-    mask: undefined,
-    joints: undefined,
-    span: undefined,
-    group: undefined,
-    ...changes,
-  };
+  const full = { ...inFull(layer), ...changes };
   const under = { ...base, muted: false, solo: false, group: undefined };
   return { ...project, groups: [], layers: layer === base ? [full] : [under, full] };
 }

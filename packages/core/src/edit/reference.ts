@@ -3,9 +3,9 @@ import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
 import {
   type Channels,
+  inFull,
   type JointChannels,
   keyed,
-  type Layer,
   newLayer,
   type Reference,
   takeOf,
@@ -49,17 +49,7 @@ export function keepAtReference(project: Project, id: string, reference: Referen
 function changeBetween(from: Project, to: Project, id: string): Channels {
   const { rig } = from;
   const [one, other] = [from, to].map((project) => {
-    const layer = layerById(project, id)!;
-    const alone: Layer = {
-      ...layer,
-      muted: false,
-      solo: false,
-      weight: 1,
-      mask: undefined,
-      joints: undefined,
-      span: undefined,
-      group: undefined,
-    };
+    const alone = inFull(layerById(project, id)!);
     const pose = restPose(rig);
     // Over the rest pose, at a frame that is the same for both.
     const rest = newLayer('rest', 'override');

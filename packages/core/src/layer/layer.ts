@@ -132,6 +132,12 @@ export function newLayer(name: string, mode: Mode, values: Partial<Layer> = {}):
   };
 }
 
+/** A layer that is switched on and counts 1 everywhere and always, in no group: what it brings, whatever it weighs. */
+export function inFull(layer: Layer): Layer {
+  const { mask: _, joints: __, span: ___, group: ____, ...plain } = layer;
+  return { ...plain, muted: false, solo: false, weight: 1 };
+}
+
 /**
  * Colours that people with colour-vision deficiency can tell apart (Okabe and Ito, 2008), in the order in which layers
  * take them: yellow and orange last, since they are near the colour of what is lit.
