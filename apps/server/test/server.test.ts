@@ -58,6 +58,8 @@ describe('the server', () => {
     const page = await fetch(`${at}p/some-project/takes`);
     expect([page.status, await page.text()]).toEqual([200, '<title>evlay</title>']);
     expect(page.headers.get('cache-control')).toMatch(/max-age=0/);
+    // A video that was chosen is shown from the page's own memory.
+    expect(page.headers.get('content-security-policy')).toMatch(/media-src 'self' blob:/);
   });
 
   it.each([
