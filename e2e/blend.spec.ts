@@ -138,6 +138,11 @@ test('parts are painted, keyed and softened; a layer hands over; variants and a 
   await expect(page.locator('[data-keyed="rightArm"]')).toHaveAttribute('visibility', 'visible');
   await expect(page.locator('[data-keyed="rightHand"]')).toHaveAttribute('visibility', 'hidden');
 
+  await page.getByRole('slider', { name: /^right hand,/ }).click({ button: 'right' });
+  await page.getByRole('menuitem', { name: 'Fade in from the playhead on' }).click();
+  await expect(page.locator('[data-keyed="rightHand"]')).toHaveAttribute('visibility', 'visible');
+  await page.keyboard.press('Control+z');
+
   await openFold(page, 'Blending');
   const border = page.getByRole('spinbutton', { name: 'Over how much the borders between parts are soft' });
   await type(border, '6');

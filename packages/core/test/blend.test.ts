@@ -11,6 +11,7 @@ import {
   doublyKeyed,
   editVariant,
   fadeAroundKeys,
+  fadeWeight,
   groupLayers,
   handOver,
   handOverFault,
@@ -406,6 +407,23 @@ describe('parts of a character', () => {
     expect([...partsInSet(PARTS, 'upper'), ...partsInSet(PARTS, 'lower')].sort()).toEqual(
       [...new Set(PARTS)].sort(),
     );
+  });
+
+  it('fade in and out, to and from what they weigh', () => {
+    const head = { kind: 'part', layer: 'a', part: 'head' } as const;
+    const both = fadeWeight(fadeWeight(stack, head, 10, 8, 'in'), head, 30, 4, 'out');
+    const weight = layerById(both, 'a')!.mask!.head;
+    for (const [frame, value] of [
+      [0, 0],
+      [10, 0],
+      [14, 0.5],
+      [18, 1],
+      [30, 1],
+      [32, 0.5],
+      [34, 0],
+      [60, 0],
+    ])
+      expect(scalarAt(weight, frame)).toBeCloseTo(value, 12);
   });
 
   it('hand their weight to others with keys of their own', () => {

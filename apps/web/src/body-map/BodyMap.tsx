@@ -19,13 +19,14 @@ import { letAllCount, limitToPicked } from '../commands/layer-values.js';
 import { keepKeysOffPicked, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
 import { keyValues, setValues, type ValueChange } from '../commands/values.js';
 import { hidePicked, pickPart, showAllParts } from '../commands/view.js';
-import { copyTheWeight, countIn, invertParts, pasteTheWeight, type Region } from '../commands/weighing.js';
+import { countIn, invertParts, type Region } from '../commands/weighing.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { item, type MenuEntry, openMenu } from '../controls/context-menu.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { MenuButton } from '../controls/MenuButton.js';
 import { Value } from '../controls/Value.js';
+import { weightMenu } from '../controls/weight-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { ToolButton } from '../ui/ToolButton.js';
@@ -48,19 +49,7 @@ const ofPart = (layer: string, part: string): CurveAddress => ({ kind: 'part', l
 
 /** What can be done with the picked parts. */
 const partMenu = (addresses: readonly CurveAddress[], lit: string, hidden: boolean): readonly MenuEntry[] => [
-  item(
-    setValues,
-    addresses.map((address) => ({ address, value: 1 })),
-    'Let the layer count in full here',
-  ),
-  item(
-    setValues,
-    addresses.map((address) => ({ address, value: 0 })),
-    'Let the layer not count here',
-  ),
-  item(keyValues, addresses, 'Key the weight here'),
-  item(copyTheWeight, addresses[0]),
-  item(pasteTheWeight, addresses),
+  ...weightMenu(addresses),
   item(limitToPicked, lit),
   item(letAllCount, lit),
   item(limitKeysToPicked, undefined),

@@ -1,7 +1,8 @@
-import { type CurveAddress, entryOf, layerById, type Project, scalarAtAddress } from '@evlay/core';
+import { type CurveAddress, layerById, ownerById, type Project } from '@evlay/core';
 import {
   copyWeight,
   doublyKeyed,
+  fadeWeight,
   invertMask,
   limitToParts,
   type Softness,
@@ -116,7 +117,7 @@ export const pasteTheWeight = command<readonly CurveAddress[]>({
   layer: (_, addresses) => addresses.map(({ layer }) => layer),
   refusal({ session, history }, addresses) {
     const { copiedWeight } = session.getState();
-    const layer = copiedWeight && layerById(history.project(), copiedWeight.layer);
+    const layer = copiedWeight && ownerById(history.project(), copiedWeight.layer);
     if (!copiedWeight || !layer) return { reason: 'No weight was copied' };
     return addresses.length > 0 ? undefined : { reason: 'Pick the parts that are to weigh as much' };
   },
@@ -126,16 +127,14 @@ export const pasteTheWeight = command<readonly CurveAddress[]>({
   },
 });
 
-/** Whether a part of a layer is keyed. */
-export function isPartKeyed(project: Project, layer: string, part: string): boolean {
-  const own = layerById(project, layer);
-  const scalar = own?.mask && entryOf(own.mask, part);
-  return scalar !== undefined && typeof scalar !== 'number';
-}
-
-/** What a part of a layer weighs everywhere, or undefined where it is keyed. */
-export function partNumber(project: Project, layer: string, part: string): number | undefined {
-  const own = layerById(project, layer);
-  const scalar = own && scalarAtAddress(own, { kind: 'part', layer, part });
-  return typeof scalar === 'number' ? scalar : undefined;
-}
+/** Fades weights in or out from the playhead on, over as many frames as fades around keys come or go. */
+export const fadeHere = command<{ addresses: readonly CurveAddress[]; way: 'in' | 'out' }>({
+  name: 'Fade the weight from here',
+  layer: (_, { addresses }) => addresses.map(({ layer }) => layer),
+  run({ session, playhead }, { addresses, way }, change) {
+    const { before, after } = session.getState().timing.fades;
+    const frames = Math.max(1, way === 'in' ? before : after);
+    for (const address of addresses)
+      change((project) => fadeWeight(project, address, playhead.get(), frames, way));
+  },
+});

@@ -14,14 +14,16 @@ import {
 import { scalarAt } from '@evlay/core/curve';
 import type { Parts } from '@evlay/core/rig';
 import { KeyRound } from 'lucide-react';
-import { memo, useContext, useEffect, useMemo, useRef } from 'react';
+import { type MouseEvent, memo, useContext, useEffect, useMemo, useRef } from 'react';
 import { perform } from '../commands/command.js';
 import { keyPlace } from '../commands/layer-values.js';
 import { pickJoints } from '../commands/picking.js';
 import { keyValues } from '../commands/values.js';
 import { setView } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
+import { openMenu } from '../controls/context-menu.js';
 import { Value } from '../controls/Value.js';
+import { weightMenu } from '../controls/weight-menu.js';
 import { useEditor, useLayer, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { useRowsInSight } from '../ui/use-sight.js';
@@ -151,7 +153,12 @@ function WeightRow({ id, address, scale, header }: RowProps) {
   if (!layer) return null;
   return (
     <>
-      <RowHead header={header} label={label} dim={scalar === 0}>
+      <RowHead
+        header={header}
+        label={label}
+        dim={scalar === 0}
+        menu={(event) => openMenu(event, weightMenu([address]))}
+      >
         <Value label={`Weight of ${layer.name} on the ${label}`} addresses={[address]} />
         <CommandButton
           command={keyValues}
@@ -270,12 +277,14 @@ interface RowHeadProps {
   /** Whether what it names is picked. */
   readonly lit?: boolean;
   readonly onPick?: () => void;
+  /** Opens what can be done with it. */
+  readonly menu?: (event: MouseEvent) => void;
   readonly before?: React.ReactNode;
   readonly children?: React.ReactNode;
 }
 
 /** What a row is of, at the left of its track. */
-function RowHead({ header, label, dim, deep, lit, onPick, before, children }: RowHeadProps) {
+function RowHead({ header, label, dim, deep, lit, onPick, menu, before, children }: RowHeadProps) {
   return (
     <Box
       width={`${header}px`}
@@ -286,6 +295,8 @@ function RowHead({ header, label, dim, deep, lit, onPick, before, children }: Ro
       alignItems="center"
       gap="1"
       fontSize="12px"
+      onContextMenu={menu}
+      data-does={menu && 'Right click: fade the weight, copy it, paste it'}
     >
       {before}
       {onPick ? (

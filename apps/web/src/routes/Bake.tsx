@@ -8,7 +8,7 @@ import { perform } from '../commands/command.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { frameUnits } from '../controls/units.js';
-import { useEditor, useProject } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { newSignal } from '../ui/signal.js';
@@ -25,6 +25,7 @@ const progress = newSignal(0);
 export function Bake() {
   const editor = useEditor();
   const project = useProject((current) => current);
+  const variant = useSession((state) => state.variant);
   const [range, setRange] = useState<readonly [number, number]>(project.range);
   const [rate, setRate] = useState(project.fps);
   const character = useProject((project) => project.character !== undefined);
@@ -64,6 +65,11 @@ export function Bake() {
             {project.rig.joints.length} joints of “{project.name}”, with names, order and hierarchy as they
             came in.
           </Text>
+          {variant !== undefined && (
+            <Text color="lamp" mb="1">
+              As the variant “{variant}”, which is shown on Layers
+            </Text>
+          )}
           <Stack range={range} />
         </Section>
         <Section title="Range and rate">

@@ -1,6 +1,6 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { X } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { showReference } from '../commands/comparing.js';
 import { CommandButton } from '../controls/CommandButton.js';
@@ -24,6 +24,7 @@ export function ReferenceVideoBox() {
   const reference = useSession((state) => state.reference);
   const fps = useProject((project) => project.fps);
   const video = useRef<HTMLVideoElement>(null);
+  const [length, setLength] = useState(0);
 
   useEffect(() => {
     if (!reference) return;
@@ -63,7 +64,7 @@ export function ReferenceVideoBox() {
       position="absolute"
       top="3"
       left="3"
-      width="280px"
+      width="264px"
       bg="panel"
       borderWidth="1px"
       borderColor="line"
@@ -83,6 +84,9 @@ export function ReferenceVideoBox() {
         muted
         playsInline
         preload="auto"
+        onDurationChange={({ currentTarget: { duration } }) =>
+          setLength(Number.isFinite(duration) ? duration : 0)
+        }
         width="100%"
         maxHeight="180px"
         bg="ground"
@@ -118,7 +122,7 @@ export function ReferenceVideoBox() {
         <Text color="quiet">to</Text>
         <LocalNumber
           label="Last second of the video"
-          read={() => reference.to ?? (video.current?.duration || 0)}
+          read={() => reference.to ?? length}
           min={reference.from}
           step={0.02}
           decimals={1}

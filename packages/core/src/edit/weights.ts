@@ -1,4 +1,4 @@
-import { type Curve, isCurve, type Key, type Scalar } from '../curve/curve.js';
+import { type Curve, isCurve, type Key, newKey, type Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { type CurveAddress, scalarAtAddress } from '../layer/address.js';
 import type { Layer } from '../layer/layer.js';
@@ -6,7 +6,7 @@ import { ownerById, type Project } from '../layer/project.js';
 import { entryOf } from '../record.js';
 import { partNames } from '../rig/parts.js';
 import { changeLayer } from './change.js';
-import { type Written, writeScalars } from './curves.js';
+import { valueAt, type Written, writeScalars } from './curves.js';
 
 const mapValues = (curve: Curve, map: (value: number) => number, slope: number): Curve => {
   const handle = (offset: Key['in']): Key['in'] => offset && [offset[0], slope * offset[1]];
@@ -78,4 +78,32 @@ export function copyWeight(project: Project, from: CurveAddress, to: readonly Cu
     project,
     to.map((address): Written => [address, copy()]),
   );
+}
+
+/**
+ * Fades what stands at an address in from nothing at a frame, or out to nothing: over so many frames, to or from the value
+ * that it has there. Keys on the side where it now counts nothing are gone, those on the other side stay.
+ */
+export function fadeWeight(
+  project: Project,
+  address: CurveAddress,
+  frame: number,
+  frames: number,
+  way: 'in' | 'out',
+): Project {
+  const layer = ownerById(project, address.layer);
+  const scalar = layer && scalarAtAddress(layer, address);
+  if (!layer || scalar === undefined || !(frames > 0)) return project;
+  const keys = isCurve(scalar) ? scalar.keys : [];
+  const full = frame + frames;
+  const value = (at: number): number => valueAt(project, address, at) || 1;
+  const curve: Curve =
+    way === 'in'
+      ? {
+          keys: [newKey(frame, 0), newKey(full, value(full)), ...keys.filter((key) => key.frame > full)],
+        }
+      : {
+          keys: [...keys.filter((key) => key.frame < frame), newKey(frame, value(frame)), newKey(full, 0)],
+        };
+  return writeScalars(project, [[address, curve]]);
 }
