@@ -38,7 +38,7 @@ export function AddTakeLayer() {
     <>
       <Menu.Root positioning={{ placement: 'top-start' }}>
         <Menu.Trigger asChild>
-          <AddButton label="Add take layer" icon={<Clapperboard size={14} aria-hidden />} />
+          <AddButton label="Add take layer" short="take" icon={<Clapperboard size={14} aria-hidden />} />
         </Menu.Trigger>
         <MenuPanel maxHeight="60vh" overflowY="auto">
           {takes.map((take) => (

@@ -69,17 +69,20 @@ export const AddLayerButtons = memo(function AddLayerButtons() {
     <Box display="flex" gap="1">
       <AddButton
         label={addAdditiveLayer.name}
+        short="additive"
         icon={<LayersPlus size={14} aria-hidden />}
         onClick={() => perform(editor, addAdditiveLayer, undefined)}
       />
       <AddButton
         label={addOverrideLayer.name}
+        short="override"
         icon={<SquareStack size={14} aria-hidden />}
         onClick={() => perform(editor, addOverrideLayer, undefined)}
       />
       <AddTakeLayer />
       <AddButton
         label="Keep as variant"
+        short="variant"
         icon={<BookmarkPlus size={14} aria-hidden />}
         onClick={() => perform(editor, keepVariant, undefined)}
       />

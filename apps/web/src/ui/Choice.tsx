@@ -21,6 +21,8 @@ export function Choice({ on, title, disabled, dimmed, onClick, children }: Choic
       disabled={disabled}
       onClick={onClick}
       height="22px"
+      minWidth="0"
+      truncate
       px="2"
       borderRadius="l1"
       borderWidth="1px"
