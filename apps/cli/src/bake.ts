@@ -1,6 +1,7 @@
-import type { Project } from '@evlay/core';
+import { join, parse } from 'node:path';
+import { type Project, withVariant } from '@evlay/core';
 import { bakeRefusal, planBake } from '@evlay/core/bake';
-import { FileError, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import { FileError, quote, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
 import type { Samples } from '@evlay/core/take';
 import { checkOut, openStack, tellWarnings, textBytes, writeFile } from './files.js';
 import { bakeOnAllCores } from './pool.js';
@@ -10,33 +11,88 @@ interface BakeFlags {
   out: string;
   range?: [number, number];
   fps?: number;
+  variant?: string;
   json?: boolean;
 }
 
-/** `evlay bake`: bakes a stack to a motion file. */
+/** What a bake is asked for by name in place of one variant: each of all. */
+const ALL = 'all';
+
+/** `evlay bake`: bakes a stack, one of its variants or each of them to a motion file. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
   const { project, warnings } = await openStack(path);
-  checkOut(flags.out);
-  const { range, fps } = flags;
-  const format = /\.glb$/i.test(flags.out) ? 'glb' : 'bvh';
-  const refused = bakeRefusal(project.rig, planBake(project, { range, fps }), format);
-  if (refused) throw new FileError(path, refused);
-  const samples = await bakeOnAllCores(project, { range, fps, onProgress: showProgress });
-  const written = encode(flags.out, project, samples);
-  writeFile(flags.out, written.pieces);
-  const said = [...warnings, ...written.warnings];
-  tellWarnings(said);
-  if (flags.json) {
-    const summary = {
-      out: flags.out,
-      joints: project.rig.joints.length,
-      frames: samples.count,
-      fps: 1 / samples.interval,
-      seconds: (samples.count - 1) * samples.interval,
-      warnings: said,
-    };
-    process.stdout.write(`${JSON.stringify(summary)}\n`);
+  const { out, variant } = flags;
+  const variants = project.variants.map(({ name }) => name);
+  if (variant !== undefined && variant !== ALL && !variants.includes(variant))
+    throw new FileError(path, `no variant is called ${quote(variant)}, expected ${listed(variants)}`);
+  if (variant === ALL && variants.length === 0)
+    throw new FileError(path, 'the stack has no variants, expected one at least');
+  const bakes =
+    variant === ALL
+      ? variants.map((name) => ({
+          project: withVariant(project, name),
+          out: outOf(out, name),
+          variant: name,
+        }))
+      : [{ project: withVariant(project, variant), out, variant }];
+  const outs = bakes.map((bake) => bake.out);
+  const twice = outs.find((one, k) => outs.indexOf(one) !== k);
+  if (twice)
+    throw new FileError(path, `two variants would be written to ${quote(twice)}, expected names that differ`);
+  // Whatever is wrong with one of them is said before any is written.
+  for (const one of bakes) {
+    checkOut(one.out);
+    const format = formatOf(one.out);
+    const refused = bakeRefusal(one.project.rig, planBake(one.project, flags), format);
+    if (refused) throw new FileError(path, refused);
   }
+  const summaries: Summary[] = [];
+  for (const one of bakes) summaries.push(await bakeOne(one, flags));
+  const said = summaries.map((summary) => ({ ...summary, warnings: [...warnings, ...summary.warnings] }));
+  tellWarnings([...warnings, ...summaries.flatMap((summary) => summary.warnings)]);
+  if (flags.json) process.stdout.write(`${JSON.stringify(variant === ALL ? said : said[0])}\n`);
+}
+
+/** The file of a variant beside others: named after the file that was asked for, and after it. */
+function outOf(out: string, variant: string): string {
+  const { dir, name, ext } = parse(out);
+  // What no file system takes, or takes for a folder, is left out.
+  const safe = variant.replace(/[^\p{L}\p{N} ._-]+/gu, '_').trim() || '_';
+  return join(dir, `${name}-${safe}${ext}`);
+}
+
+const listed = (names: readonly string[]): string =>
+  names.length === 0 ? 'a stack with variants' : `one of ${names.map(quote).join(', ')} or all`;
+
+/** What was written, for programs. */
+interface Summary {
+  readonly out: string;
+  readonly variant?: string;
+  readonly joints: number;
+  readonly frames: number;
+  readonly fps: number;
+  readonly seconds: number;
+  readonly warnings: readonly string[];
+}
+
+const formatOf = (out: string): 'glb' | 'bvh' => (/\.glb$/i.test(out) ? 'glb' : 'bvh');
+
+async function bakeOne(
+  { project, out, variant }: { readonly project: Project; readonly out: string; readonly variant?: string },
+  { range, fps }: BakeFlags,
+): Promise<Summary> {
+  const samples = await bakeOnAllCores(project, { range, fps, onProgress: showProgress });
+  const written = encode(out, project, samples);
+  writeFile(out, written.pieces);
+  return {
+    out,
+    ...(variant !== undefined && { variant }),
+    joints: project.rig.joints.length,
+    frames: samples.count,
+    fps: 1 / samples.interval,
+    seconds: (samples.count - 1) * samples.interval,
+    warnings: written.warnings,
+  };
 }
 
 /** A baked motion in the format that the ending of its name says. */
@@ -46,7 +102,7 @@ function encode(
   samples: Samples,
 ): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
   const { rig, name, metresPerUnit } = project;
-  if (/\.glb$/i.test(path)) {
+  if (formatOf(path) === 'glb') {
     const { character } = project;
     const bytes = character
       ? writeOnCharacter(character.bytes, rig, samples, name)

@@ -342,6 +342,49 @@ describe('evlay bake', () => {
     expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
   });
 
+  it('bakes a variant as the stack with its values written out, and each of all to a file of its own', () => {
+    const layers = STACK.layers.map((layer, k) => ({ ...layer, id: `layer ${k}` }));
+    const variants = [
+      { name: 'calm', layers: { 'layer 2': { weight: 0.2 } }, range: [100, 160] },
+      { name: 'no lean / at all', layers: { 'layer 2': { muted: true } } },
+    ];
+    writeFileSync(join(folder, 'varied.json'), JSON.stringify({ ...STACK, layers, variants }));
+    const written = layers.map((layer, k) => (k === 2 ? { ...layer, weight: 0.2 } : layer));
+    writeFileSync(
+      join(folder, 'written.json'),
+      JSON.stringify({ ...STACK, range: [100, 160], layers: written }),
+    );
+    const bytes = (name: string) => readFileSync(join(folder, name));
+    expect(evlay('bake', 'varied.json', '--out', 'one.bvh', '--variant', 'calm').status).toBe(0);
+    expect(evlay('bake', 'written.json', '--out', 'other.bvh').status).toBe(0);
+    expect(bytes('one.bvh')).toEqual(bytes('other.bvh'));
+    const all = evlay(
+      'bake',
+      'varied.json',
+      '--out',
+      'each.bvh',
+      '--variant',
+      'all',
+      '--range',
+      '100:130',
+      '--json',
+    );
+    expect(all).toMatchObject({ status: 0, stderr: '' });
+    expect(JSON.parse(all.stdout)).toMatchObject([
+      { out: 'each-calm.bvh', variant: 'calm', frames: 31 },
+      { out: 'each-no lean _ at all.bvh', variant: 'no lean / at all', frames: 31 },
+    ]);
+    expect(bytes('each-calm.bvh')).not.toEqual(bytes('each-no lean _ at all.bvh'));
+    for (const [variant, said] of [
+      ['loud', /no variant is called "loud", expected one of "calm", "no lean \/ at all" or all/],
+      ['all', /the stack has no variants/],
+    ] as const) {
+      const stack = variant === 'all' ? 'stack.json' : 'varied.json';
+      const failed = evlay('bake', stack, '--out', 'x.bvh', '--variant', variant);
+      expect([failed.status, failed.stderr]).toEqual([1, expect.stringMatching(said)]);
+    }
+  });
+
   it('leaves an older output as it was when it fails', () => {
     writeFileSync(join(folder, 'old.bvh'), 'old');
     writeFileSync(join(folder, 'broken.json'), JSON.stringify({ ...STACK, fps: 'x' }));
