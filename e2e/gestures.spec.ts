@@ -77,8 +77,8 @@ async function press(page: Page, { at, by: [dx, dy] }: Grip): Promise<() => Prom
   await page.mouse.move(x + 1, y + 1);
   await page.mouse.move(x, y);
   await page.mouse.down();
-  await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 3 });
-  return () => page.mouse.move(x + dx, y + dy, { steps: 3 });
+  await page.mouse.move(x + dx / 2, y + dy / 2);
+  return () => page.mouse.move(x + dx, y + dy);
 }
 
 const undo = (page: Page) => page.getByRole('button', { name: 'Undo' });
@@ -130,7 +130,6 @@ async function expectGesture(
 test('every drag on Layers: let go of, taken back, and with a take that arrives in the middle', async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   await openDemo(page);
   const lanes = page.getByRole('list', { name: 'Layers, the topmost first' });
   const glance = lane(page, 'Glance at the gulls');
@@ -294,7 +293,6 @@ test('every drag on Layers: let go of, taken back, and with a take that arrives 
 test('every drag on Takes: trim, steps of the making and contacts, with a take that arrives in the middle', async ({
   page,
 }) => {
-  test.setTimeout(240_000);
   await openDemo(page);
   await page.getByRole('link', { name: 'Takes' }).click();
   const takes = page.getByRole('list', { name: 'Takes' });

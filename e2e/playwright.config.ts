@@ -7,7 +7,7 @@ const PREFERENCES = JSON.stringify({ state: { lightWhenSlow: false }, version: 0
 
 export default defineConfig({
   testDir: '.',
-  timeout: 300_000,
+  timeout: 600_000,
   expect: { timeout: 60_000 },
   workers: 1,
   // A test that fails once has failed: none is repeated until it passes.
