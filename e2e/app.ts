@@ -115,8 +115,8 @@ export async function dragHandles(page: Page, joint: string, dx: number, dy: num
   await page.mouse.move(x + 1, y + 1);
   await page.mouse.move(x, y);
   await page.mouse.down();
-  await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 4 });
-  await page.mouse.move(x + dx, y + dy, { steps: 4 });
+  await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 2 });
+  await page.mouse.move(x + dx, y + dy, { steps: 2 });
   await page.mouse.up();
 }
 

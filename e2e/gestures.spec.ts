@@ -275,7 +275,7 @@ test('every drag on Layers: let go of, taken back, and with a take that arrives 
       await page.mouse.move(x + 1, y + 1);
       await page.mouse.move(x, y);
       await page.mouse.down();
-      await page.mouse.move(x, y - 30, { steps: 4 });
+      await page.mouse.move(x, y - 30, { steps: 2 });
       await page.mouse.up();
       if ((await up.count()) > 0) found = y;
     }

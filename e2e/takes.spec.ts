@@ -143,7 +143,7 @@ async function dragPlace(
     await page.mouse.move(view.x + view.width / 2 + 1, y + 1);
     await page.mouse.move(view.x + view.width / 2, y);
     await page.mouse.down();
-    await page.mouse.move(view.x + view.width / 2, y - 30, { steps: 4 });
+    await page.mouse.move(view.x + view.width / 2, y - 30, { steps: 2 });
     await page.mouse.up();
     if ((await up.count()) === 0) continue;
     if (Number(await up.textContent()) !== 0) return;
