@@ -1,4 +1,5 @@
 /** Where one performance can take over from another. */
+export * from './crossing.js';
 export * from './crossings.js';
 export * from './distance.js';
 export * from './performance.js';

@@ -1,4 +1,4 @@
-import { type CrossingWish, type RegionChange, SLIDES_COUNT } from './crossings.js';
+import { type CrossingWish, type RegionChange, SLIDES_COUNT } from './crossing.js';
 import { isThere, lowestPoint, type Placed, regionDistance, standsIn } from './placed.js';
 import type { Foot, Region } from './regions.js';
 

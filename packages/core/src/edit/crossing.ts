@@ -1,4 +1,4 @@
-import type { Crossing } from '../cross/crossings.js';
+import type { Crossing } from '../cross/crossing.js';
 import { newKey, type Scalar } from '../curve/curve.js';
 import type { Placement } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';

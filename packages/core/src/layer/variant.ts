@@ -1,7 +1,6 @@
 import type { Scalar } from '../curve/curve.js';
 import { entryOf } from '../record.js';
 import type { Layer } from './layer.js';
-import type { Project } from './project.js';
 
 /** What a variant says of a layer; what it does not say stays as it is. */
 export interface VariantLayer {
@@ -19,8 +18,15 @@ export interface Variant {
   readonly range?: readonly [number, number];
 }
 
+/** What variants say something of: a project, or what of it is evaluated. */
+interface Varied {
+  readonly variants: readonly Variant[];
+  readonly range: readonly [number, number];
+  readonly layers: readonly Layer[];
+}
+
 /** The project with the values of one of its variants written out; itself where there is none of that name. */
-export function withVariant(project: Project, name: string | undefined): Project {
+export function withVariant<P extends Varied>(project: P, name: string | undefined): P {
   const variant = project.variants.find((one) => one.name === name);
   if (!variant) return project;
   return {
