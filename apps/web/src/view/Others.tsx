@@ -20,12 +20,14 @@ interface Look {
   readonly opacity: number;
 }
 
-const WHOLE: Look = { color: '#FFFFFF', opacity: 1 };
-const GHOST_BEFORE: Look = { color: '#CFE7EA', opacity: 0.34 };
-const GHOST_BELOW: Look = { color: '#7FB8D6', opacity: 0.34 };
-const GHOST_LAYER: Look = { color: '#FFC857', opacity: 0.34 };
-const EARLIER: Look = { color: '#9DB5B2', opacity: 0.2 };
-const LATER: Look = { color: '#FFE3B3', opacity: 0.2 };
+const LOOKS = {
+  whole: { color: '#FFFFFF', opacity: 1 },
+  before: { color: '#CFE7EA', opacity: 0.34 },
+  below: { color: '#7FB8D6', opacity: 0.34 },
+  alone: { color: '#FFC857', opacity: 0.34 },
+  earlier: { color: '#9DB5B2', opacity: 0.2 },
+  later: { color: '#FFE3B3', opacity: 0.2 },
+} as const satisfies Record<string, Look>;
 
 const seenProject = ({ seen }: Editor): Project => seen.getState().project;
 const before = (editor: Editor): Project => projectBefore(editor, editor.session.getState().compare.before);
@@ -36,14 +38,14 @@ export function Others({ scale }: { scale: number }) {
   const split = useSession(({ compare }) => compare.split !== undefined);
   return (
     <group scale={scale}>
-      <group name={BEFORE}>{split && <Other read={before} look={WHOLE} />}</group>
-      {withBefore && !split && <Other read={before} look={GHOST_BEFORE} />}
-      {below && <Other read={projectBelow} look={GHOST_BELOW} />}
-      {layer && <Other read={projectOfLayer} look={GHOST_LAYER} />}
+      <group name={BEFORE}>{split && <Other read={before} look={LOOKS.whole} />}</group>
+      {withBefore && !split && <Other read={before} look={LOOKS.before} />}
+      {below && <Other read={projectBelow} look={LOOKS.below} />}
+      {layer && <Other read={projectOfLayer} look={LOOKS.alone} />}
       {around > 0 && (
         <>
-          <Other read={seenProject} look={EARLIER} beside={-around} />
-          <Other read={seenProject} look={LATER} beside={around} />
+          <Other read={seenProject} look={LOOKS.earlier} beside={-around} />
+          <Other read={seenProject} look={LOOKS.later} beside={around} />
         </>
       )}
     </group>
