@@ -12,8 +12,8 @@ import {
   restPose,
 } from '../src/index.js';
 import { multiply } from '../src/math/index.js';
-import { copyPose, globalMatrices } from '../src/rig/index.js';
-import { compileLimb, reach, solveChannels, solvePose } from '../src/solve/index.js';
+import { compileLimb, copyPose, globalMatrices, reach } from '../src/rig/index.js';
+import { solveChannels, solvePose } from '../src/solve/index.js';
 import { CONTACT_LIMITS } from '../src/take/index.js';
 import { type Line, measure } from './measure.js';
 import { random, rigOfSize, takeOfSize, takeStack } from './subject.js';

@@ -28,6 +28,7 @@ import {
 import { type CurveAddress, compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
 import { findParts, limbsOf, partNames } from '../src/rig/index.js';
 import { savePose } from '../src/solve/index.js';
+import { anyGroundedProject } from './any-ground.js';
 import { anyProject } from './any-stack.js';
 import { captureBytes, rigOf } from './capture.js';
 
@@ -393,7 +394,7 @@ describe('parts', () => {
 describe('a stack', () => {
   it('comes back from its file with every feature', () => {
     fc.assert(
-      fc.property(anyProject, (project) => {
+      fc.property(fc.oneof(anyProject, anyGroundedProject), (project) => {
         const text = stackText(project, (id) => id);
         const again = readStackAgain(
           new TextEncoder().encode(text),
@@ -401,6 +402,7 @@ describe('a stack', () => {
           project,
           new Map(project.takes.map((take) => [takeKey({ file: take.id }), take])),
           undefined,
+          () => undefined,
         );
         expect(JSON.parse(stackText(again, (id) => id))).toEqual(JSON.parse(text));
       }),

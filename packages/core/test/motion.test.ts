@@ -21,8 +21,7 @@ import {
   restPose,
 } from '../src/index.js';
 import { noiseSamples, springStep, stepSpring } from '../src/motion/index.js';
-import { globalMatrices } from '../src/rig/index.js';
-import { compileLimb } from '../src/solve/index.js';
+import { compileLimb, globalMatrices } from '../src/rig/index.js';
 import { curveOf } from './drawn-curve.js';
 
 describe('a spring', () => {

@@ -6,27 +6,27 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { type Pose, type Rig, restPose } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import {
+  compileLimb,
   copyPose,
   globalMatrices,
   globalOrientations,
   mirrorChanges,
   mirrorOf,
   mirrorTransforms,
+  reach,
+  turnToward,
 } from '../src/rig/index.js';
 import {
   chainOf,
-  compileLimb,
   curled,
   curlOf,
   fingersOf,
   jointsOfPose,
   leanTowards,
-  reach,
   savePose,
   suitsRig,
   turnEach,
   turnShared,
-  turnToward,
   turnWithNeighbours,
   type WantedTransform,
   wantedBySaved,

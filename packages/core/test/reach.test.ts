@@ -17,8 +17,16 @@ import {
   restPose,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
-import { findLimbs, globalMatrices, globalOrientations, type Limb } from '../src/rig/index.js';
-import { compileLimb, holdEnds, LimbError, reach, solvePose } from '../src/solve/index.js';
+import {
+  compileLimb,
+  findLimbs,
+  globalMatrices,
+  globalOrientations,
+  type Limb,
+  LimbError,
+  reach,
+} from '../src/rig/index.js';
+import { holdEnds, solvePose } from '../src/solve/index.js';
 import { captureBytes, rigOf } from './capture.js';
 import { drawnPose } from './drawn-pose.js';
 

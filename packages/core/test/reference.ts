@@ -4,81 +4,34 @@ import {
   type Key,
   type Layer,
   type Project,
-  type Rig,
   type Scalar,
   type Take,
   takeOf,
+  targetsOf,
 } from '../src/index.js';
 import type { Track } from '../src/take/index.js';
+import { followTargets, holdContactsPlainly } from './reference-ground.js';
+import {
+  about,
+  fromEuler,
+  inverse,
+  ONE,
+  type Q,
+  RAD,
+  type ReferencePose,
+  slerp,
+  times,
+  toEuler,
+  turned,
+  type V,
+} from './reference-math.js';
+
+export { worldOf } from './reference-math.js';
 
 /**
  * The rules of evaluation in the plainest form: one joint, one curve, one number at a time, in 64 bits, with new
  * arrays everywhere and no code of the core. It is what the engine is compared with.
  */
-
-type V = number[];
-type Q = number[];
-
-export interface ReferencePose {
-  readonly translations: V[];
-  readonly rotations: Q[];
-  readonly scales: V[];
-}
-
-const times = (a: Q, b: Q): Q => [
-  a[3] * b[0] + a[0] * b[3] + a[1] * b[2] - a[2] * b[1],
-  a[3] * b[1] - a[0] * b[2] + a[1] * b[3] + a[2] * b[0],
-  a[3] * b[2] + a[0] * b[1] - a[1] * b[0] + a[2] * b[3],
-  a[3] * b[3] - a[0] * b[0] - a[1] * b[1] - a[2] * b[2],
-];
-const inverse = (q: Q): Q => [-q[0], -q[1], -q[2], q[3]];
-const turned = (q: Q, v: V): V => times(times(q, [...v, 0]), inverse(q)).slice(0, 3);
-
-/** Shoemake's formula as it is printed, with the angle from an arc tangent so that small ones keep their digits. */
-function slerp(a: Q, b: Q, t: number): Q {
-  const dot = a.reduce((sum, value, k) => sum + value * b[k], 0);
-  const to = dot < 0 ? b.map((value) => -value) : b;
-  const far = Math.hypot(...a.map((value, k) => value - to[k]));
-  const near = Math.hypot(...a.map((value, k) => value + to[k]));
-  const theta = 2 * Math.atan2(far, near);
-  if (theta < 1e-9) return a.map((value, k) => value + t * (to[k] - value));
-  return a.map(
-    (value, k) => (Math.sin((1 - t) * theta) * value + Math.sin(t * theta) * to[k]) / Math.sin(theta),
-  );
-}
-
-const ONE: Q = [0, 0, 0, 1];
-const AXIS: Record<string, V> = { X: [1, 0, 0], Y: [0, 1, 0], Z: [0, 0, 1] };
-const about = (axis: string, angle: number): Q => [
-  ...AXIS[axis].map((value) => value * Math.sin(angle / 2)),
-  Math.cos(angle / 2),
-];
-const RAD = Math.PI / 180;
-
-/** The product of three turns about single axes, as the order is written; angles are `rx, ry, rz` in radians. */
-const fromEuler = (order: string, angles: V): Q =>
-  [...order].map((axis) => about(axis, angles['XYZ'.indexOf(axis)])).reduce(times);
-
-/** Angles in the order, found on the rotated axes; the last angle is 0 at a pole. */
-function toEuler(order: string, q: Q): V {
-  const [a, b, c] = [...order].map((axis) => 'XYZ'.indexOf(axis));
-  const e = (b - a + 3) % 3 === 1 ? 1 : -1;
-  const column = [0, 1, 2].map((k) =>
-    turned(
-      q,
-      [0, 1, 2].map((i) => (i === k ? 1 : 0)),
-    ),
-  );
-  const m = (row: number, col: number) => column[col][row];
-  const out = [0, 0, 0];
-  const flat = Math.hypot(m(a, a), m(a, b));
-  out[b] = Math.atan2(e * m(a, c), flat);
-  if (flat > 1e-9) {
-    out[a] = Math.atan2(-e * m(b, c), m(c, c));
-    out[c] = Math.atan2(-e * m(a, b), m(a, a));
-  } else out[a] = Math.atan2(e * m(c, b), m(b, b));
-  return out;
-}
 
 // Curves
 
@@ -137,7 +90,7 @@ const curveAt = ({ keys }: Curve, frame: number): number =>
   );
 
 /** A looped curve within its cycle, from many copies of its keys. Undefined where the cycle holds none. */
-function loopedAt(curve: Curve, start: number, length: number, frame: number): number | undefined {
+export function loopedAt(curve: Curve, start: number, length: number, frame: number): number | undefined {
   const end = start + length;
   const used = curve.keys.filter((key) => key.frame >= start - NEAR && key.frame <= end + NEAR);
   if (used.length === 0) return undefined;
@@ -169,7 +122,7 @@ function gain(curve: Curve | undefined, start: number, length: number): number {
   return from && to ? to.value - from.value : 0;
 }
 
-const scalarAt = (scalar: Scalar, frame: number): number =>
+export const scalarAt = (scalar: Scalar, frame: number): number =>
   typeof scalar === 'number' ? scalar : curveAt(scalar, frame);
 const held = (value: number, high: number): number => Math.min(high, Math.max(0, value));
 
@@ -192,7 +145,7 @@ function sampleAt(take: Take, track: Track, name: string, time: number): V | und
 
 // The stack
 
-function weightOf(project: Project, layer: Layer, j: number, frame: number): number {
+export function weightOf(project: Project, layer: Layer, j: number, frame: number): number {
   const { span } = layer;
   let e = 1;
   if (span) {
@@ -215,8 +168,12 @@ function weightOf(project: Project, layer: Layer, j: number, frame: number): num
   return e * w * mask * factor;
 }
 
-/** Evaluates the layers of a project, from the rest pose up. */
-export function evaluateReference(project: Project, frame: number): ReferencePose {
+/** Evaluates the layers of a project, from the rest pose up; with `end` those below it. */
+export function evaluateReference(
+  project: Project,
+  frame: number,
+  end = project.layers.length,
+): ReferencePose {
   const { rig, fps, layers } = project;
   const pose: ReferencePose = {
     translations: rig.joints.map((joint) => [...joint.translation]),
@@ -228,6 +185,7 @@ export function evaluateReference(project: Project, frame: number): ReferencePos
   const soloed = (i: number) => layers[i].solo || groups[i]?.solo === true;
   const solo = layers.some((_, i) => soloed(i) && !off(i));
   for (const [index, layer] of layers.entries()) {
+    if (index >= end) break;
     if (off(index) || (solo && !soloed(index) && index > 0)) continue;
     const take = project.takes.find((candidate) => candidate.id === takeOf(layer)?.take);
     const time = layer.time ?? { offset: 0, speed: 1, loop: 'none' };
@@ -235,8 +193,14 @@ export function evaluateReference(project: Project, frame: number): ReferencePos
     let n = 0;
     let cycle: readonly [number, number] | undefined;
     if (time.loop !== 'none') {
-      const frames = Object.values(channelsOf(layer)).flatMap((joint) =>
-        Object.values(joint).flatMap((curve) => curve!.keys.map((key) => key.frame)),
+      const curves = [
+        ...Object.values(channelsOf(layer)).flatMap((joint) => Object.values(joint)),
+        ...targetsOf(layer).flatMap(({ at, turn, toward }) =>
+          [at, turn, toward].flatMap((values) => Object.values(values ?? {})),
+        ),
+      ];
+      const frames = curves.flatMap((curve) =>
+        typeof curve === 'object' ? curve.keys.map((key) => key.frame) : [],
       );
       cycle =
         'cycle' in time && time.cycle
@@ -251,8 +215,19 @@ export function evaluateReference(project: Project, frame: number): ReferencePos
         g = Math.max(cycle[0], g - n * length);
       }
     }
+    const below = pose.rotations[0];
     applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle);
+    const read = (scalar: Scalar) =>
+      typeof scalar === 'number'
+        ? scalar
+        : cycle
+          ? (loopedAt(scalar, cycle[0], cycle[1] - cycle[0], g) ?? 0)
+          : curveAt(scalar, g);
+    const counts = (j: number) => weightOf(project, layer, j, frame);
+    followTargets(project, layer, pose, read, counts, below);
+    holdContactsPlainly(project, layer, pose, frame, counts, (at) => evaluateReference(project, at, index));
   }
+  if (end < layers.length) return pose;
   for (const [j, scales] of pose.scales.entries())
     pose.scales[j] = scales.map((value) => Math.max(1e-6, value));
   return pose;
@@ -290,7 +265,7 @@ function applyReference(
           ? [...rest]
           : sampleAt(take, track, joint.name, (reference === 'first' ? 0 : reference) * take.interval)!;
       moved = at(take.translations) ?? moved;
-      if (j === 0 && turns !== 0 && cycle) {
+      if (joint.parent < 0 && turns !== 0 && cycle && moved[0] !== undefined) {
         const end = sampleAt(take, take.translations, joint.name, cycle[1] / fps);
         const start = sampleAt(take, take.translations, joint.name, cycle[0] / fps);
         if (start && end) moved = moved.map((value, k) => value! + turns * (end[k] - start[k]));
@@ -311,7 +286,7 @@ function applyReference(
         if (!curve || curve.keys.length === 0) return undefined;
         if (!cycle) return curveAt(curve, g);
         const value = loopedAt(curve, cycle[0], cycle[1] - cycle[0], g);
-        const travels = j === 0 && channel.startsWith('t') && value !== undefined;
+        const travels = joint.parent < 0 && channel.startsWith('t') && value !== undefined;
         return travels ? value + turns * gain(curve, cycle[0], cycle[1] - cycle[0]) : value;
       };
       moved = [read('tx'), read('ty'), read('tz')];
@@ -330,7 +305,7 @@ function applyReference(
     }
     const touched = rotation || change || [...moved, ...scaled].some((value) => value !== undefined);
     if (!touched) continue;
-    if (j === 0 && layer.placement && !additive) {
+    if (joint.parent < 0 && layer.placement && !additive) {
       const p = layer.placement;
       const R = [about('Y', scalarAt(p.ry, frame) * RAD), about('X', scalarAt(p.rx, frame) * RAD)].reduce(
         times,
@@ -384,32 +359,4 @@ function applyReference(
     }
     pose.translations[j] = t.map((value, k) => value + step[k]);
   }
-}
-
-/** World positions and orientations of all joints of a pose. */
-export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orientations: Q[] } {
-  const matrix: number[][][] = [];
-  const positions: V[] = [];
-  const orientations: Q[] = [];
-  for (const [j, joint] of rig.joints.entries()) {
-    const columns = [0, 1, 2].map((k) =>
-      turned(
-        pose.rotations[j],
-        [0, 1, 2].map((i) => (i === k ? pose.scales[j][k] : 0)),
-      ),
-    );
-    const t = pose.translations[j];
-    if (joint.parent < 0) {
-      matrix.push(columns);
-      positions.push(t);
-      orientations.push(pose.rotations[j]);
-      continue;
-    }
-    const up = matrix[joint.parent];
-    const apply = (v: V) => [0, 1, 2].map((row) => up[0][row] * v[0] + up[1][row] * v[1] + up[2][row] * v[2]);
-    matrix.push(columns.map(apply));
-    positions.push(apply(t).map((value, k) => value + positions[joint.parent][k]));
-    orientations.push(times(orientations[joint.parent], pose.rotations[j]));
-  }
-  return { positions, orientations };
 }

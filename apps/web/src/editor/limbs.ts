@@ -1,6 +1,11 @@
 import type { Project } from '@evlay/core';
-import { type LimbCorrections, limbsOf as limbsOfRig } from '@evlay/core/rig';
-import { type CompiledLimb, compileLimb, LimbError } from '@evlay/core/solve';
+import {
+  type CompiledLimb,
+  compileLimb,
+  type LimbCorrections,
+  LimbError,
+  limbsOf as limbsOfRig,
+} from '@evlay/core/rig';
 
 type RigAndLimbs = Pick<Project, 'rig' | 'limbs'>;
 

@@ -86,7 +86,8 @@ const stateTexts = new WeakMap<Project, { readonly digest: string; readonly stat
 function stateOf(project: Project): { readonly digest: string; readonly state: StoredState } {
   let known = stateTexts.get(project);
   if (!known) {
-    const fileOf = (id: string) => project.takes.find((take) => take.id === id)!.source.id;
+    // A model of a prop is called by the id of its file.
+    const fileOf = (id: string) => project.takes.find((take) => take.id === id)?.source.id ?? id;
     const state = {
       name: project.name,
       stack: stackText(project, fileOf),
@@ -119,6 +120,12 @@ export function saveOf(
     const digest = digestOf(source.bytes);
     named.set(source.id, { id: source.id, file: source.file, digest });
     files.set(digest, source.bytes);
+  }
+  for (const { model } of all.flatMap(({ props }) => props)) {
+    if (!model || named.has(model.id)) continue;
+    const digest = digestOf(model.bytes);
+    named.set(model.id, { id: model.id, file: model.file, digest });
+    files.set(digest, model.bytes);
   }
   const { character } = project;
   if (character) files.set(digestOf(character.bytes), character.bytes);

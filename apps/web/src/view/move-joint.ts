@@ -1,13 +1,6 @@
 import { layerById, type Pose, restPose } from '@evlay/core';
-import { copyPose, isWithin } from '@evlay/core/rig';
-import {
-  type CompiledLimb,
-  holdEnds,
-  leanTowards,
-  reach,
-  turnToward,
-  type WantedTransform,
-} from '@evlay/core/solve';
+import { type CompiledLimb, copyPose, isWithin, reach, turnToward } from '@evlay/core/rig';
+import { holdEnds, leanTowards, type WantedTransform } from '@evlay/core/solve';
 import * as THREE from 'three';
 import type { Posing } from '../commands/pose.js';
 import { movesItself } from '../commands/view.js';

@@ -1,9 +1,15 @@
 import { layerById, restPose } from '@evlay/core';
-import { copyPose, globalMatrices, globalOrientations, isWithin, mirrorChanges } from '@evlay/core/rig';
+import {
+  copyPose,
+  globalMatrices,
+  globalOrientations,
+  isWithin,
+  mirrorChanges,
+  reach,
+} from '@evlay/core/rig';
 import {
   chainOf,
   holdEnds,
-  reach,
   turnEach,
   turnShared,
   turnWithNeighbours,

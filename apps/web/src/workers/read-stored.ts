@@ -1,6 +1,7 @@
 import type { Project, Take } from '@evlay/core';
 import {
   FileError,
+  type FindFile,
   parseProjectJson,
   type ReadProject,
   RIG_FILE,
@@ -26,6 +27,7 @@ async function remembered(
   project: Project,
   files: Loaded['files'],
   raw: Map<string, Take>,
+  find: FindFile,
 ): Promise<Project[]> {
   const found: Project[] = [];
   for (const { name, stack, json: text } of states) {
@@ -38,7 +40,7 @@ async function remembered(
         const { take } = await readAnyTake(file.file, file.bytes, entry.clip, entry.file);
         raw.set(takeKey(entry), take);
       }
-      found.push(readStackAgain(new TextEncoder().encode(stack), name, project, raw, json));
+      found.push(readStackAgain(new TextEncoder().encode(stack), name, project, raw, json, find));
     } catch (error) {
       if (!(error instanceof FileError)) throw error;
     }
@@ -54,7 +56,7 @@ export async function readStoredProject(stored: Loaded): Promise<Remembered> {
   const { record, state, past, future, files, lost } = stored;
   if (!record || !state)
     throw new FileError(record?.name ?? 'The project', `${lost.join(', and ')}; nothing is left to open`);
-  const find = (name: string) => {
+  const find: FindFile = (name) => {
     const id = name === RIG_FILE ? record.character?.id : name;
     const file = id === undefined ? undefined : files.get(id);
     return file && { bytes: file.bytes, id, file: file.file };
@@ -69,7 +71,7 @@ export async function readStoredProject(stored: Loaded): Promise<Remembered> {
     lost.length > 0,
     raw,
   );
-  const again = (states: readonly StoredState[]) => remembered(states, read.project, files, raw);
+  const again = (states: readonly StoredState[]) => remembered(states, read.project, files, raw, find);
   return {
     ...read,
     warnings: lost.length > 0 ? [...lost, ...read.warnings] : [],

@@ -192,9 +192,12 @@ export const roomFor = (keys: number, bezier: boolean): CurveRows => ({
 /**
  * Compiles a curve of at least one key; `scale` multiplies every value (π/180 turns degrees into radians).
  */
-export function compileCurve(curve: Curve, scale = 1): CompiledCurve {
-  const knots: Knots = { keys: curve.keys, from: 0, to: curve.keys.length };
-  const { rows, handles } = roomFor(curve.keys.length, hasBezier(knots));
+export const compileCurve = (curve: Curve, scale = 1): CompiledCurve =>
+  compileKnots({ keys: curve.keys, from: 0, to: curve.keys.length }, scale);
+
+/** Compiles keys as they are read. */
+export function compileKnots(knots: Knots, scale = 1): CompiledCurve {
+  const { rows, handles } = roomFor(knots.to - knots.from, hasBezier(knots));
   writeRows(knots, scale, rows, handles, 0);
   return { grid: gridOf(knots), rows, handles };
 }

@@ -9,7 +9,7 @@ import type { CompiledLayer } from './compiled.js';
 export interface Attribution {
   /** Row 0 is the rest pose, row `i + 1` layer `i`. For each joint the column sums to 1. */
   readonly shares: Float64Array;
-  /** Row `i` is layer `i`: radians by which it turned the joint. 0 for override layers. */
+  /** Row `i` is layer `i`: radians by which it turned the joint. 0 for override layers, but those with contacts. */
   readonly turns: Float64Array;
   /** Row `i` is layer `i`: length by which it moved the joint, in rig units. */
   readonly moves: Float64Array;
@@ -39,7 +39,7 @@ export function clearAttribution(attribution: Attribution, joints: number): void
 
 /** Keeps what is below a layer that adds. */
 export function noteBefore(compiled: CompiledLayer, pose: Pose, attribution: Attribution): void {
-  if (!compiled.additive) return;
+  if (!compiled.additive && !compiled.corrects) return;
   attribution.rotations.set(pose.rotations);
   attribution.translations.set(pose.translations);
 }
@@ -58,7 +58,7 @@ export function measureAfter(
     const alpha = alphas[k];
     if (!(alpha > 0)) continue;
     const j = touched[k];
-    if (additive) {
+    if (additive || compiled.corrects) {
       measureAngle(rotations, 4 * j, pose.rotations, 4 * j, turns, index * joints + j);
       let squared = 0;
       for (let o = 3 * j; o < 3 * j + 3; o++) squared += (pose.translations[o] - translations[o]) ** 2;

@@ -36,12 +36,10 @@ export function readChannels(from: ChannelStep, moment: Moment): void {
   }
 }
 
-/** Reads the translation channels of joint `j`; the root of a loop that travels gains over every round. */
-function readMove({ values, gain }: ChannelStep, k: number, j: number, moment: Moment): void {
-  for (let axis = 0; axis < 3; axis++) {
-    moved[axis] = values[9 * k + axis];
-    if (j === 0) moved[axis] += moment[ROUND] * gain[axis];
-  }
+/** Reads the translation channels of the `k`-th touched joint; a root in a loop that travels gains over every round. */
+function readMove({ values, gain }: ChannelStep, k: number, moment: Moment): void {
+  for (let axis = 0; axis < 3; axis++)
+    moved[axis] = values[9 * k + axis] + moment[ROUND] * gain[3 * k + axis];
 }
 
 /** Blends the scale channels of the `k`-th touched joint. */
@@ -81,10 +79,10 @@ export function overrideChannels(
     }
     eulerToQuaternion(content, 0, order, angles, 0);
   }
-  if (j === 0 && placement) overridePlaced(compiled, from, moment, k, turned, pose);
+  if (placement && stack.parents[j] < 0) overridePlaced(compiled, from, moment, k, turned, pose);
   else if ((kinds & MOVES) !== 0) {
     const { translations } = pose;
-    readMove(from, k, j, moment);
+    readMove(from, k, moment);
     for (let axis = 0; axis < 3; axis++) {
       if (Number.isNaN(moved[axis])) continue;
       const o = 3 * j + axis;
@@ -100,18 +98,19 @@ export function overrideChannels(
 
 /** Overrides the translation of a root that is placed; the angles of its content are in `content`. */
 function overridePlaced(
-  { alphas, placement }: CompiledLayer,
+  { alphas, placement, touched }: CompiledLayer,
   from: ChannelStep,
   moment: Moment,
   k: number,
   turned: boolean,
   { translations }: Pose,
 ): void {
-  readMove(from, k, 0, moment);
-  for (let axis = 0; axis < 3; axis++) if (Number.isNaN(moved[axis])) moved[axis] = translations[axis];
+  const o = 3 * touched[k];
+  readMove(from, k, moment);
+  for (let axis = 0; axis < 3; axis++) if (Number.isNaN(moved[axis])) moved[axis] = translations[o + axis];
   placeRoot(placement!, moment, FRAME, moved, content, turned);
   for (let axis = 0; axis < 3; axis++)
-    translations[axis] = (1 - alphas[k]) * translations[axis] + alphas[k] * moved[axis];
+    translations[o + axis] = (1 - alphas[k]) * translations[o + axis] + alphas[k] * moved[axis];
 }
 
 /**
@@ -144,7 +143,7 @@ export function addChannels(
     } else multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);
   }
   if ((kinds & MOVES) !== 0) {
-    readMove(from, k, j, moment);
+    readMove(from, k, moment);
     for (let axis = 0; axis < 3; axis++)
       moved[axis] = Number.isNaN(moved[axis]) ? 0 : alphas[k] * moved[axis];
     if (frameOf) rotate(moved, 0, frameOf, 0, moved, 0);

@@ -4,8 +4,8 @@ import { GROUP, hold, type Kernel } from './kernel.js';
 import type { TakeStep } from './take-step.js';
 
 /**
- * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th on, after α and
- * the samples of the layer were read. `track` is where the samples of the take begin.
+ * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th up to, and not
+ * with, the `to`-th, after α and the samples of the layer were read. `track` is where the samples of the take begin.
  */
 export function blendInKernel(
   kernel: Kernel,
@@ -13,15 +13,16 @@ export function blendInKernel(
   step: TakeStep,
   track: number,
   from: number,
+  to: number,
   pose: Pose,
 ): void {
   const { touched, alphas, additive } = compiled;
   const { row } = kernel;
   const n = kernel.held.length;
-  const whole = from === 0 && compiled.whole;
+  const whole = from === 0 && to === touched.length && compiled.whole;
   if (whole && alphas[0] === 0) return;
   if (whole && kernel.heldCount < n) for (let j = 0; j < n; j++) hold(kernel, j, pose);
-  const count = whole ? row / GROUP : listGroups(kernel, compiled, from, pose);
+  const count = whole ? row / GROUP : listGroups(kernel, compiled, from, to, pose);
   if (count === 0) return;
   const { spot, origin } = step;
   const a = track + spot.s * row;
@@ -40,12 +41,13 @@ function listGroups(
   kernel: Kernel,
   { touched, rotates, alphas }: CompiledLayer,
   from: number,
+  to: number,
   pose: Pose,
 ): number {
   const { listValues, alphaValues } = kernel;
   let count = 0;
   let last = -1;
-  for (let k = from; k < touched.length; k++) {
+  for (let k = from; k < to; k++) {
     if (rotates[k] === 0 || alphas[k] === 0) continue;
     const j = touched[k];
     hold(kernel, j, pose);

@@ -74,29 +74,31 @@ export function blendTakeScale(
 }
 
 /**
- * Blends translation and rotation of the root of a layer that is placed: its content is moved and turned as a rigid
- * whole first. Where the take records no translation, the one below counts as content. The root is the first joint
- * that is touched.
+ * Blends translation and rotation of a root in a layer that is placed: its content is moved and turned as a rigid whole
+ * first. Where the take records no translation, the one below counts as content. The root is the `k`-th touched joint.
  */
 export function blendPlacedTake(
-  { alphas, placement }: CompiledLayer,
+  { alphas, placement, touched }: CompiledLayer,
   from: TakeStep,
   moment: Moment,
+  k: number,
   { translations, rotations }: Pose,
 ): void {
-  const rotates = from.rotation[0] >= 0;
-  if (from.translation[0] >= 0) readTranslation(from, moment, 0);
-  else for (let axis = 0; axis < 3; axis++) moved[axis] = translations[axis];
-  if (rotates) readTrack(from.take.rotations, from.rotation[0], from.spot, content);
+  const j = touched[k];
+  const o = 3 * j;
+  const rotates = from.rotation[j] >= 0;
+  if (from.translation[j] >= 0) readTranslation(from, moment, j);
+  else for (let axis = 0; axis < 3; axis++) moved[axis] = translations[o + axis];
+  if (rotates) readTrack(from.take.rotations, from.rotation[j], from.spot, content);
   placeRoot(placement!, moment, FRAME, moved, content, rotates);
   for (let axis = 0; axis < 3; axis++)
-    translations[axis] = (1 - alphas[0]) * translations[axis] + alphas[0] * moved[axis];
-  if (rotates) slerpBy(rotations, 0, rotations, 0, content, 0, alphas, 0);
+    translations[o + axis] = (1 - alphas[k]) * translations[o + axis] + alphas[k] * moved[axis];
+  if (rotates) slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
 }
 
-/** Reads the translation of joint `j`; the root of a loop that travels gains over every round. */
+/** Reads the translation of joint `j`; a root in a loop that travels gains over every round. */
 function readTranslation(from: TakeStep, moment: Moment, j: number): void {
   readTrack(from.take.translations, from.translation[j], from.spot, moved);
-  if (j > 0 || moment[ROUND] === 0) return;
-  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[ROUND] * from.gain[axis];
+  if (moment[ROUND] === 0) return;
+  for (let axis = 0; axis < 3; axis++) moved[axis] += moment[ROUND] * from.gain[3 * j + axis];
 }

@@ -31,7 +31,7 @@ export interface ChannelStep extends CurveRows {
   readonly grids: readonly Grid[];
   /** What each touched joint has keys for, as bits: {@link MOVES}, {@link TURNS_PART}, {@link TURNS}, {@link SCALES}. */
   readonly kinds: Uint8Array;
-  /** What the root gains in translation over a cycle that travels. */
+  /** What each touched joint gains in translation over a cycle that travels, 3 numbers each; 0 for all but roots. */
   readonly gain: Float64Array;
   /** For each grid, room for the segment at the frame that is evaluated, and for the spot in it: two numbers. */
   readonly segment: Int32Array;
@@ -65,6 +65,9 @@ function kindsOf(slots: readonly (Knots | undefined)[], k: number): number {
 
 /** The keys of the nine channels of a joint, as they are read; a channel without keys has none. */
 export type JointKnots = (Knots | undefined)[];
+
+/** Those of a joint without curves. */
+export const NO_KNOTS: JointKnots = new Array(CHANNELS.length).fill(undefined);
 
 const indicesOf = new WeakMap<Rig, Map<string, number>>();
 
@@ -100,12 +103,14 @@ export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number,
 }
 
 /**
- * Lays the curves of the touched joints side by side; rotations become radians. `root` are those of the rig's root, if it
- * has any. Rows of curves that stand as they stood in `before` are taken from there.
+ * Lays the curves of the touched joints side by side; rotations become radians. `curves` are all by joint. Rows of curves
+ * that stand as they stood in `before` are taken from there.
  */
 export function channelStep(
   slots: readonly (Knots | undefined)[],
-  root: JointKnots | undefined,
+  curves: ReadonlyMap<number, JointKnots>,
+  rig: Rig,
+  touched: readonly number[],
   time: OwnTime,
   before?: ChannelStep,
 ): ChannelStep {
@@ -148,7 +153,11 @@ export function channelStep(
     gridOf: gridIndex,
     grids,
     kinds: Uint8Array.from({ length: slots.length / 9 }, (_, k) => kindsOf(slots, k)),
-    gain: Float64Array.from([0, 1, 2], (axis) => gainOf(root?.[axis], time)),
+    gain: Float64Array.from(
+      touched.flatMap((j) =>
+        [0, 1, 2].map((axis) => (rig.joints[j].parent < 0 ? gainOf(curves.get(j)?.[axis], time) : 0)),
+      ),
+    ),
     segment: new Int32Array(grids.length),
     spot: new Float64Array(2 * grids.length),
     values: new Float64Array(slots.length).fill(Number.NaN),

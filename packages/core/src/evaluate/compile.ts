@@ -1,18 +1,24 @@
 import { compileScalar, type Knots } from '../curve/evaluate.js';
 import { type Group, groupOf, liveLayers } from '../layer/group.js';
-import { type Layer, maxWeight, takeOf } from '../layer/layer.js';
+import { contactsOf, type Layer, maxWeight, takeOf, targetsOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
+import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
-import { channelStep, knotsByJoint } from './channel-step.js';
+import { channelStep, knotsByJoint, NO_KNOTS } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type Run } from './compiled.js';
+import { contactStep, jointsHeld } from './contact-step.js';
 import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
+import { type Ground, newGround } from './ground.js';
 import { kernelFor } from './kernel.js';
 import { compilePlacement } from './placement.js';
-import { channelStepOf, type Step, takeStepOf } from './step.js';
+import { channelStepOf, contactStepOf, type Step, takeStepOf } from './step.js';
 import { takeStep } from './take-step.js';
+import { jointsMoved, targetStep } from './target-step.js';
 
 /**
  * Compiles the stack of a project. What `previous` has of it already is taken over: a layer that is the same
@@ -20,8 +26,13 @@ import { takeStep } from './take-step.js';
  * changed, and one that only renames a take or changes its contacts costs none.
  */
 export function compileStack(project: Project, previous?: CompiledStack): CompiledStack {
-  const { rig, parts, fps, takes, layers, groups } = project;
-  const same = previous && previous.rig === rig && previous.parts === parts && previous.fps === fps;
+  const { rig, parts, limbs, fps, takes, layers, groups } = project;
+  const same =
+    previous &&
+    previous.rig === rig &&
+    previous.parts === parts &&
+    previous.limbs === limbs &&
+    previous.fps === fps;
   const known = new Map<string, CompiledLayer>();
   if (same) for (const compiled of previous.layers) known.set(compiled.layer.id, compiled);
   const compiled = layers.map((layer) => {
@@ -33,24 +44,50 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     return before.groupWeight === (group?.weight ?? 1) ? before : weighedBy(before, group);
   });
   const rest = same ? previous.rest : restPose(rig);
+  const live = liveLayers(layers, groups);
   const kernel = kernelFor(rig, rest, takesBlended(compiled));
   return {
     rig,
     parts,
+    limbs,
     fps,
     takes,
     rest,
     orders: same ? previous.orders : rig.joints.map((joint) => joint.order),
     parents: same ? previous.parents : Int32Array.from(rig.joints, (joint) => joint.parent),
     layers: compiled,
-    live: liveLayers(layers, groups),
+    live,
+    grounds: groundsOf(compiled, live, rig, fps, same ? previous : undefined),
     kernel,
     tracks: Float64Array.from(compiled, ({ steps }) => {
       const take = takeStepOf(steps)?.take;
       return (take && kernel?.tracks.get(take.rotations)) ?? 0;
     }),
+    placed: same ? previous.placed : placePose(rig, restPose(rig)),
     orientations: same ? previous.orientations : new Float64Array(4 * rig.joints.length),
   };
+}
+
+/**
+ * What layers that hold contacts know of the motion below them. It is taken over from before where nothing that they look
+ * at has changed.
+ */
+function groundsOf(
+  layers: readonly CompiledLayer[],
+  live: readonly boolean[],
+  rig: Rig,
+  fps: number,
+  previous: CompiledStack | undefined,
+): (Ground | undefined)[] {
+  let below = true;
+  return layers.map((layer, index) => {
+    const before = previous?.layers[index];
+    const step = contactStepOf(layer.steps);
+    const known =
+      below && step && before?.layer.content === layer.layer.content ? previous!.grounds[index] : undefined;
+    below &&= before === layer && previous!.live[index] === live[index];
+    return step && (known ?? newGround(step, rig, fps));
+  });
 }
 
 /** Whether two takes hold the same samples, whatever they are called and whenever their feet stand. */
@@ -83,27 +120,45 @@ function compileLayer(
   const time = ownTime(layer, take, fps);
   const taken = take && takeStep(takeOf(layer)!.reference, take, rig, time, fps);
   const curves = taken ? new Map<number, never>() : knotsByJoint(layer, rig, time);
+  const limbs = compiledLimbs(rig, project.limbs);
+  const targets =
+    targetsOf(layer).length > 0 ? targetStep(targetsOf(layer), layer.mode, rig, limbs, time) : undefined;
+  const held = contactsOf(layer);
+  const contacts = held && contactStep(held, rig, limbs, fps);
+  const turned = new Set([
+    ...(targets ? jointsMoved(targets) : []),
+    ...(contacts ? jointsHeld(contacts) : []),
+  ]);
   const touched: number[] = [];
   const rotates: number[] = [];
   const runs: Run[] = [];
   const kept: (Knots | undefined)[] = [];
   for (let j = 0; j < rig.joints.length; j++) {
     const own = curves.get(j);
-    const rotatesHere = taken ? taken.rotation[j] >= 0 : !!own && (!!own[3] || !!own[4] || !!own[5]);
-    if (taken ? !rotatesHere && taken.translation[j] < 0 && taken.scale[j] < 0 : !own) continue;
+    // The root of a layer with contacts goes down.
+    const movedHere = turned.has(j) || (j === 0 && contacts?.hips === true);
+    const rotatesHere = taken
+      ? taken.rotation[j] >= 0
+      : turned.has(j) || (!!own && (!!own[3] || !!own[4] || !!own[5]));
+    if (taken ? !rotatesHere && taken.translation[j] < 0 && taken.scale[j] < 0 : !own && !movedHere) continue;
     const { mask, factor } = counts[j];
     if (mask === NONE || factor === NONE) continue;
     const to = touched.push(j);
     rotates.push(rotatesHere ? 1 : 0);
     if (own) kept.push(...own);
+    else if (movedHere) kept.push(...NO_KNOTS);
     const run = runs[runs.length - 1];
     if (run && run.mask === mask && run.factor === factor) runs[runs.length - 1] = { ...run, to };
     else runs.push({ from: to - 1, to, mask, factor });
   }
   const steps: Step[] = [];
   if (taken) steps.push(taken);
-  else if (kept.length > 0)
-    steps.push(channelStep(kept, curves.get(0), time, channelStepOf(before?.steps ?? [])));
+  else if (kept.some((knots) => knots !== undefined))
+    steps.push(channelStep(kept, curves, rig, touched, time, channelStepOf(before?.steps ?? [])));
+  if (targets && targets.targets.length > 0) steps.push(targets);
+  if (contacts && contacts.limbs.length > 0) steps.push(contacts);
+  const slots = new Int32Array(rig.joints.length).fill(-1);
+  for (const [k, j] of touched.entries()) slots[j] = k;
   const compiled = {
     layer,
     additive: layer.mode === 'additive',
@@ -112,7 +167,9 @@ function compileLayer(
     placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
     touched: Int32Array.from(touched),
     runs,
+    slots,
     counts,
+    corrects: contacts !== undefined,
     rotates: Uint8Array.from(rotates),
     whole: runs.length === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
     scalars,

@@ -3,10 +3,13 @@ import type { CompiledScalar } from '../curve/evaluate.js';
 import type { Layer } from '../layer/layer.js';
 import type { OwnTime } from '../layer/time.js';
 import type { EulerOrder } from '../math/euler.js';
+import type { LimbCorrections } from '../rig/limbs.js';
+import type { Placed } from '../rig/placed.js';
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import type { Count } from './counts.js';
+import type { Ground } from './ground.js';
 import type { Kernel } from './kernel.js';
 import type { CompiledPlacement } from './placement.js';
 import type { Step } from './step.js';
@@ -28,8 +31,12 @@ export interface CompiledLayer {
   /** Joints that the content touches and that mask and factors do not shut out, ascending. */
   readonly touched: Int32Array;
   readonly runs: readonly Run[];
+  /** For each joint of the rig its index in `touched`, or -1. */
+  readonly slots: Int32Array;
   /** How every joint of the rig counts, touched or not. */
   readonly counts: readonly Count[];
+  /** Whether it corrects what is below: then what it does to a joint is measured as a change, not as a share. */
+  readonly corrects: boolean;
   /** Whether the content holds rotation, for each touched joint. */
   readonly rotates: Uint8Array;
   /** Whether it rotates every joint of the rig, and all count alike. */
@@ -51,6 +58,7 @@ export interface CompiledLayer {
 export interface CompiledStack {
   readonly rig: Rig;
   readonly parts: readonly string[];
+  readonly limbs: LimbCorrections;
   readonly fps: number;
   readonly takes: readonly Take[];
   readonly rest: Pose;
@@ -62,6 +70,10 @@ export interface CompiledStack {
   /** Blends takes, where this machine runs it; and where the samples of each layer's take begin in it. */
   readonly kernel: Kernel | undefined;
   readonly tracks: Float64Array;
+  /** For each layer that holds contacts what it knows of the motion below. */
+  readonly grounds: readonly (Ground | undefined)[];
+  /** Room for where all joints are. */
+  readonly placed: Placed;
   /** Room for the global orientations of all joints. */
   readonly orientations: Float64Array;
 }

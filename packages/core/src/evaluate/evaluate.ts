@@ -1,5 +1,6 @@
 import { readOwnFrame } from '../layer/time.js';
 import { multiply } from '../math/quaternion.js';
+import { placeAll } from '../rig/placed.js';
 import { copyPose, type Pose } from '../rig/pose.js';
 import { type Attribution, clearAttribution, measureAfter, noteBefore } from './attribution.js';
 import { axesTurn, turnIntoParent } from './axes.js';
@@ -10,10 +11,14 @@ import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslatio
 import type { ChannelStep } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
+import { findGround } from './ground.js';
+import { holdContacts } from './hold-contacts.js';
 import { forgetPose, holdRest, type Kernel, takeBack } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
+import { targetStepOf } from './step.js';
 import type { TakeStep } from './take-step.js';
+import { reachTarget, type TargetStep } from './target-step.js';
 
 /**
  * Evaluates the stack at a frame into `pose`: the rest pose, then every layer from the base up.
@@ -41,6 +46,9 @@ export function applyLayers(
   attribution?: Attribution,
 ): void {
   const { kernel } = stack;
+  // What layers with contacts need of other frames is found before this one begins, the uppermost first.
+  for (let index = to - 1; index >= from; index--)
+    if (stack.grounds[index] && stack.live[index]) lookBelow(stack, index, frame);
   if (kernel) forgetPose(kernel);
   moment[FRAME] = frame;
   const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, to);
@@ -60,6 +68,12 @@ export function applyLayers(
     }
   }
   if (kernel) takeBack(kernel, pose);
+}
+
+/** Finds what a layer with contacts needs of the motion below it, for a frame. */
+function lookBelow(stack: CompiledStack, index: number, frame: number): void {
+  const below = (at: number, pose: Pose) => applyLayers(stack, at, 0, index, pose);
+  findGround(stack.grounds[index]!, stack.rest, below, frame);
 }
 
 // Evaluation runs to its end without a pause, so one is enough.
@@ -94,16 +108,26 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
   const { steps, time } = compiled;
   readOwnFrame(time, moment, FRAME, moment, OWN);
   if (time.loop !== 'travel') moment[ROUND] = 0;
+  const targets = targetStepOf(steps);
+  // The heading that counts is that of the pose below the layer.
+  if (targets && compiled.additive) axesTurn(stack, compiled.layer.axes, pose, targetAxes);
   for (let s = 0; s < steps.length; s++) {
     const step = steps[s];
     if (step.kind === 'take') {
       locateSample(step.take, moment, OWN, step.spot);
       applyTake(stack, index, step, kernel, pose);
-    } else {
-      // All at once: what follows is often keyed too.
-      if (kernel) takeBack(kernel, pose);
+      continue;
+    }
+    // All at once: what follows is often keyed too.
+    if (kernel) takeBack(kernel, pose);
+    if (step.kind === 'channels') {
       readChannels(step, moment);
       applyChannels(stack, compiled, step, pose);
+    } else if (step.kind === 'targets') applyTargets(stack, compiled, step, pose);
+    else {
+      stack.placed.pose = pose;
+      placeAll(stack.placed);
+      holdContacts(stack.placed, stack.grounds[index]!, compiled);
     }
   }
 }
@@ -117,23 +141,30 @@ function applyTake(
 ): void {
   const compiled = stack.layers[index];
   const { touched, alphas, placement } = compiled;
-  // The root of a layer that is placed is blended on its own; its scale is content like any other.
-  const placed = placement !== undefined && touched.length > 0 && touched[0] === 0;
-  if (placed && alphas[0] > 0) {
+  const { parents } = stack;
+  // Roots in a layer that is placed are blended on their own; their scale is content like any other. The character's is
+  // the first joint, those of props are the last.
+  let inner = 0;
+  let outer = touched.length;
+  if (placement) {
     if (kernel) takeBack(kernel, pose);
-    blendPlacedTake(compiled, step, moment, pose);
+    if (outer > 0 && touched[0] === 0) inner = 1;
+    while (outer > inner && parents[touched[outer - 1]] < 0) outer--;
+    if (inner > 0 && alphas[0] > 0) blendPlacedTake(compiled, step, moment, 0, pose);
+    for (let k = outer; k < touched.length; k++)
+      if (alphas[k] > 0) blendPlacedTake(compiled, step, moment, k, pose);
   }
   // With the kernel, a take that moves the root alone leaves nothing to do for the other joints here.
   const end = kernel && !step.movesLimbs ? Math.min(1, touched.length) : touched.length;
   for (let k = 0; k < end; k++) {
     if (!(alphas[k] > 0)) continue;
     const j = touched[k];
-    const own = k > 0 || !placed;
+    const own = k >= inner && k < outer;
     if (!kernel && own) blendTakeRotation(compiled, step, k, pose);
     if (own && step.translation[j] >= 0) blendTakeTranslation(compiled, step, moment, k, pose);
     if (step.scale[j] >= 0) blendTakeScale(compiled, step, k, pose);
   }
-  if (kernel) blendInKernel(kernel, compiled, step, stack.tracks[index], placed ? 1 : 0, pose);
+  if (kernel) blendInKernel(kernel, compiled, step, stack.tracks[index], inner, outer, pose);
 }
 
 function applyChannels(stack: CompiledStack, compiled: CompiledLayer, step: ChannelStep, pose: Pose): void {
@@ -146,6 +177,26 @@ function applyChannels(stack: CompiledStack, compiled: CompiledLayer, step: Chan
     if (!(alphas[k] > 0)) continue;
     if (additive) addChannels(stack, compiled, step, moment, k, pose);
     else overrideChannels(stack, compiled, step, moment, k, pose);
+  }
+}
+
+const counts = new Float64Array(2);
+const targetAxes = new Float64Array(4);
+
+/** Brings joints to their targets, one after the other. */
+function applyTargets(stack: CompiledStack, compiled: CompiledLayer, step: TargetStep, pose: Pose): void {
+  const { slots, alphas, additive, layer } = compiled;
+  const { placed } = stack;
+  placed.pose = pose;
+  placeAll(placed);
+  for (let t = 0; t < step.targets.length; t++) {
+    const target = step.targets[t];
+    for (let c = 0; c < 2; c++) {
+      const slot = slots[target.counts[c]];
+      counts[c] = slot < 0 ? 0 : alphas[slot];
+    }
+    if (counts[0] > 0 || counts[1] > 0)
+      reachTarget(placed, target, counts, moment, additive, layer.axes === 'joint' ? undefined : targetAxes);
   }
 }
 

@@ -17,7 +17,7 @@ export interface TakeStep {
   /** The sample that an additive layer measures its change from, or the rest pose; and that pose in full. */
   readonly origin: number | 'rest';
   readonly reference: Pose;
-  /** What the root gains in translation over a cycle that travels. */
+  /** What each joint gains in translation over a cycle that travels, 3 numbers each; 0 for all but roots. */
   readonly gain: Float64Array;
   /** Room for the samples at the frame that is evaluated. */
   readonly spot: SampleSpot;
@@ -30,18 +30,19 @@ export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTi
   const scale = trackEntries(rig, take.rig, take.scales);
   const rotation = trackEntries(rig, take.rig, take.rotations);
   const held = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
-  const gain = new Float64Array(3);
-  if (time.loop === 'travel' && translation[0] >= 0) {
+  const gain = new Float64Array(3 * rig.joints.length);
+  for (const [j, { parent }] of rig.joints.entries()) {
+    if (parent >= 0 || time.loop !== 'travel' || translation[j] < 0) continue;
     const spot = newSampleSpot(take, fps);
     const value = (frame: number) => {
       const out = new Float64Array(3);
       locateSample(take, [frame], 0, spot);
-      readTrack(take.translations, translation[0], spot, out);
+      readTrack(take.translations, translation[j], spot, out);
       return out;
     };
     const from = value(time.start);
     const to = value(time.start + time.length);
-    for (let axis = 0; axis < 3; axis++) gain[axis] = to[axis] - from[axis];
+    for (let axis = 0; axis < 3; axis++) gain[3 * j + axis] = to[axis] - from[axis];
   }
   return {
     kind: 'take',

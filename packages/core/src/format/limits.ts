@@ -27,6 +27,11 @@ export const LIMITS = {
   animations: 4096,
   /** Layers of a stack. */
   layers: 1000,
+  /** Props of a stack. */
+  props: 200,
+  /** Targets of a layer, and spans of a limb in which it stands. */
+  targets: 200,
+  spans: 20_000,
   /** Keys of a stack in all of its curves. */
   keys: 400_000,
   /** Poses of a pose book. */

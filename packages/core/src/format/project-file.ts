@@ -12,8 +12,17 @@ import { unzip } from './zip.js';
 const STACK = 'stack.json';
 const PROJECT_JSON = 'project.json';
 
+/** A file name that is not used yet, numbered where it would be. It is used from then on. */
+function freeName(file: string, used: Set<string>): string {
+  const dot = file.lastIndexOf('.');
+  let name = file;
+  for (let k = 2; used.has(name.toLowerCase()); k++) name = `${file.slice(0, dot)}-${k}${file.slice(dot)}`;
+  used.add(name.toLowerCase());
+  return name;
+}
+
 /**
- * File names of the takes inside a project, `takes/NAME.bvh`, by take id. Takes of one file share it, and those that
+ * File names of the takes inside a project, `takes/NAME.bvh`, by take id, and of props' models, `props/NAME.glb`. Takes of one file share it, and those that
  * came in the character's are in that.
  */
 export function takeFiles(project: Project): Map<string, string> {
@@ -27,13 +36,13 @@ export function takeFiles(project: Project): Map<string, string> {
       names.set(take.id, known);
       continue;
     }
-    const file = take.source.file.slice(take.source.file.lastIndexOf('/') + 1);
-    const dot = file.lastIndexOf('.');
-    let name = file;
-    for (let k = 2; used.has(name.toLowerCase()); k++) name = `${file.slice(0, dot)}-${k}${file.slice(dot)}`;
-    used.add(name.toLowerCase());
+    const name = freeName(take.source.file.slice(take.source.file.lastIndexOf('/') + 1), used);
     bySource.set(take.source.id, `takes/${name}`);
     names.set(take.id, `takes/${name}`);
+  }
+  for (const { model } of project.props) {
+    if (!model || names.has(model.id)) continue;
+    names.set(model.id, `props/${freeName(model.file.slice(model.file.lastIndexOf('/') + 1), used)}`);
   }
   return names;
 }
@@ -54,6 +63,7 @@ export function writeProject(project: Project): Uint8Array {
     [PROJECT_JSON]: strToU8(projectJsonText(project, (id) => files.get(id)!)),
   };
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
+  for (const { model } of project.props) if (model) entries[files.get(model.id)!] = model.bytes;
   if (project.character) entries[RIG_FILE] = project.character.bytes;
   return zipSync(entries, { level: 6 });
 }

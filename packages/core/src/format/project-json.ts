@@ -3,6 +3,7 @@ import { EASES } from '../curve/curve.js';
 import { newId } from '../id.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { SHAPES } from '../layer/prop.js';
 import { makingKey } from '../make/make.js';
 import { entryOf } from '../record.js';
 import { CONTACT_LIMITS, type Contacts } from '../take/contacts.js';
@@ -55,6 +56,13 @@ const savedView = z.object({ name: z.string().min(1), from: direction, at: direc
 
 const timeMark = z.object({ name: z.string().min(1), frame: z.number() });
 
+const prop = z.object({
+  name: z.string().min(1),
+  shape: z.enum(SHAPES),
+  size: z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]),
+  hidden: z.literal(true).optional(),
+});
+
 const mapping = z.object({ source: z.string(), joints: named });
 
 /** `project.json` of a project file. */
@@ -62,6 +70,7 @@ export const projectJsonSchema = z.object({
   name: z.string().min(1),
   takes: listOf(take).optional(),
   mappings: listOf(mapping).optional(),
+  props: listOf(prop).optional(),
   poses: listOf(savedPoseSchema).optional(),
   sets: listOf(pickSet).optional(),
   views: listOf(savedView).optional(),
@@ -94,6 +103,14 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     }),
     ...(project.mappings.length > 0 && {
       mappings: project.mappings.map((one) => ({ ...one, joints: { ...one.joints } })),
+    }),
+    ...(project.props.length > 0 && {
+      props: project.props.map(({ name, shape, size, hidden }) => ({
+        name,
+        shape,
+        size: [size[0], size[1], size[2]] as [number, number, number],
+        ...(hidden && { hidden: true as const }),
+      })),
     }),
     ...(project.poses.length > 0 && { poses: project.poses.map(savedPoseOut) }),
     ...(project.sets.length > 0 && {

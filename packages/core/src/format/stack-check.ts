@@ -1,9 +1,12 @@
-import { type Limb, limbFault } from '../rig/limbs.js';
+import { ZERO_PLACE } from '../layer/target.js';
+import { targetFault } from '../layer/target-fault.js';
+import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { type Limb, limbFault, limbsOf } from '../rig/limbs.js';
 import { PART_ORDER } from '../rig/parts.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { FileError, quote } from './error.js';
 import { pathText } from './schema.js';
-import type { StackFile } from './stack-schema.js';
+import type { StackFile, StackFileTarget } from './stack-schema.js';
 
 /** What no schema can say of a stack: whether what it names is there, and whether what it says goes together. */
 
@@ -14,7 +17,17 @@ export function checkBase(file: StackFile): void {
   }
 }
 
-/** Refuses names that the rig or the stack does not have. */
+/** Refuses props whose names are taken. `rig` is that of the character. */
+export function checkProps(file: StackFile, rig: Rig): void {
+  const names = new Set(rig.joints.map((joint) => joint.name));
+  for (const [i, { name }] of (file.props ?? []).entries()) {
+    if (names.has(name))
+      throw new FileError(`props[${i}].name`, `${quote(name)} is the name of a joint or prop already`);
+    names.add(name);
+  }
+}
+
+/** Refuses names that the rig (with its props) or the stack does not have. */
 export function checkNames(file: StackFile, rig: Rig): void {
   const names = new Set(rig.joints.map((joint) => joint.name));
   const check = (joint: string, path: PropertyKey[]) => {
@@ -26,10 +39,30 @@ export function checkNames(file: StackFile, rig: Rig): void {
   }
   for (const [name, limb] of Object.entries(file.limbs ?? {})) if (limb) checkLimb(rig, name, limb, check);
   const ids = new Set<string>();
-  const parts = new Set([...PART_ORDER, ...Object.keys(file.parts ?? {})]);
+  const parts = new Set([
+    ...PART_ORDER,
+    ...Object.keys(file.parts ?? {}),
+    ...(file.props ?? []).map(({ name }) => name),
+  ]);
+  const limbs = limbsOf(rig, file.limbs ?? {});
   for (const [index, layer] of file.layers.entries()) {
     for (const field of ['channels', 'joints', 'allows'] as const) {
       for (const joint of Object.keys(layer[field] ?? {})) check(joint, ['layers', index, field, joint]);
+    }
+    checkTargets(layer, index, rig, file, check);
+    for (const [limb, { points }] of Object.entries(layer.contacts?.limbs ?? {})) {
+      const path = ['layers', index, 'contacts', 'limbs', limb];
+      if (!limbs.some(({ name }) => name === limb))
+        throw new FileError(pathText(path), `unknown limb ${quote(limb)}, expected a limb of the rig`);
+      for (const [i, { joint, end }] of points.entries()) {
+        check(joint, [...path, 'points', i, 'joint']);
+        const { ends } = rig.joints[jointIndex(rig, joint)];
+        if (end !== undefined && end >= ends.length)
+          throw new FileError(
+            pathText([...path, 'points', i, 'end']),
+            `${quote(joint)} has ${ends.length} end sites, expected one of them, counted from 0`,
+          );
+      }
     }
     for (const part of Object.keys(layer.mask ?? {})) {
       if (!parts.has(part)) {
@@ -46,6 +79,34 @@ export function checkNames(file: StackFile, rig: Rig): void {
   }
   checkGroupsAndVariants(file, ids);
 }
+
+/** Refuses targets on joints that are not there or that no target can move. */
+function checkTargets(
+  layer: StackFile['layers'][number],
+  index: number,
+  rig: Rig,
+  file: StackFile,
+  check: (joint: string, path: PropertyKey[]) => void,
+): void {
+  for (const [i, target] of (layer.targets ?? []).entries()) {
+    const path = ['layers', index, 'targets', i];
+    check(target.joint, [...path, 'joint']);
+    if (typeof target.space === 'object') check(target.space.joint, [...path, 'space', 'joint']);
+    const found = targetFault(
+      rig,
+      compiledLimbs(rig, file.limbs ?? NO_LIMBS_SAID),
+      { joint: target.joint, space: spaceOf(target), toward: target.toward && ZERO_PLACE },
+      layer.mode ?? 'override',
+    );
+    if (found) throw new FileError(pathText([...path, found.field]), found.fault);
+  }
+}
+
+const NO_LIMBS_SAID = {};
+
+/** The joint in whose space a target is; undefined for the world. */
+export const spaceOf = ({ space }: StackFileTarget): string | undefined =>
+  typeof space === 'object' ? space.joint : undefined;
 
 /** Refuses a limb whose joints do not hang below each other, or that could not bend. */
 function checkLimb(

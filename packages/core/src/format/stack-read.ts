@@ -1,7 +1,9 @@
 import type { Curve, Key, Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
+import type { HeldContacts } from '../layer/held-contacts.js';
 import {
   type Content,
+  holding,
   type JointChannels,
   keyed,
   type Layer,
@@ -12,24 +14,29 @@ import {
   playing,
 } from '../layer/layer.js';
 import type { Character, Project } from '../layer/project.js';
+import { type Prop, type PropModel, rigWithProps, sizeFor } from '../layer/prop.js';
+import { type Target, ZERO_PLACE, ZERO_TURN } from '../layer/target.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { findParts } from '../rig/parts.js';
-import type { Rig } from '../rig/rig.js';
+import { characterOf, type Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 
 import { cut, decodeText, FileError, inFile, quote } from './error.js';
+import { splitGlb } from './gltf/glb.js';
 import { readGlbRig } from './gltf/rig.js';
 import { parseJson } from './json.js';
 import { checkLimit, LIMITS } from './limits.js';
 import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
 import { pathText, readBy } from './schema.js';
-import { checkBase, checkNames } from './stack-check.js';
+import { checkBase, checkNames, checkProps, spaceOf } from './stack-check.js';
 import {
   type StackFile,
+  type StackFileContacts,
   type StackFileCurve,
   type StackFileKey,
   type StackFileLayer,
   type StackFileScalar,
+  type StackFileTarget,
   stackSchema,
 } from './stack-schema.js';
 import { readAnyTake } from './take-read.js';
@@ -80,20 +87,23 @@ export async function readStack(
   }
   if (!rig)
     throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
-  checkNames(file, rig);
-  const parts = readParts(file, rig);
+  const props = readProps(file, rig, find, json, lenient ? warnings : undefined);
+  const scene = rigWithProps(rig, props);
+  checkNames(file, scene);
+  const parts = readParts(file, scene);
   return {
     project: {
       name,
       fps: file.fps,
       range: file.range,
       metresPerUnit: file.metresPerUnit ?? 1,
-      rig,
+      rig: scene,
       character,
       parts,
       takes: [...takes.values()],
       mappings: json?.mappings ?? [],
       limbs: file.limbs ?? {},
+      props,
       ...keptIn(json),
       ...readLayers(file, takes, json),
     },
@@ -164,8 +174,8 @@ function fitsNames(file: StackFile, rig: Rig): boolean {
 }
 
 /**
- * Reads another state of a project's stack: the same rig, other layers, and of `takes`, by {@link takeKey}, those that
- * `json` lists. Throws {@link FileError}.
+ * Reads another state of a project's stack: the same character, other props and layers, and of `takes`, by
+ * {@link takeKey}, those that `json` lists. Throws {@link FileError}.
  */
 export function readStackAgain(
   bytes: Uint8Array,
@@ -173,10 +183,13 @@ export function readStackAgain(
   project: Project,
   takes: ReadonlyMap<string, Take>,
   json: ProjectJson | undefined,
+  find: FindFile,
 ): Project {
   const file = parseStack(bytes);
   checkBase(file);
-  checkNames(file, project.rig);
+  const props = keepSame(project.props, readProps(file, characterOf(project.rig), find, json));
+  const rig = props === project.props ? project.rig : rigWithProps(project.rig, props);
+  checkNames(file, rig);
   const played = file.layers.flatMap((layer) => (layer.take ? [takeKey(layer.take)] : []));
   const listed = new Set([...played, ...(json?.takes ?? []).flatMap((entry) => [takeKey(entry)])]);
   const used = withProjectJson(new Map([...takes].filter(([key]) => listed.has(key))), json);
@@ -187,13 +200,15 @@ export function readStackAgain(
         `the take ${quote(layer.take.file)} is not in the project`,
       );
   }
-  const parts = readParts(file, project.rig);
-  const same = parts.every((part, j) => part === project.parts[j]);
+  const parts = readParts(file, rig);
+  const same = parts.length === project.parts.length && parts.every((part, j) => part === project.parts[j]);
   return {
     ...project,
     name,
     fps: file.fps,
     range: file.range,
+    rig,
+    props,
     parts: same ? project.parts : parts,
     takes: [...used.values()],
     mappings: json?.mappings ?? [],
@@ -231,6 +246,53 @@ function foundAt(find: FindFile, name: string, where: string): FoundFile {
   const file = find(name);
   if (!file) throw missing(name, where);
   return file;
+}
+
+/**
+ * The props of a stack, with what only the application knows of them. With `warnings`, a model that is missing or cannot
+ * be read is one, and the prop has a plain shape.
+ */
+function readProps(
+  file: StackFile,
+  rig: Rig,
+  find: FindFile,
+  json: ProjectJson | undefined,
+  warnings?: string[],
+): Prop[] {
+  checkProps(file, rig);
+  return (file.props ?? []).map(({ name, file: model, at, turn }, i): Prop => {
+    const kept = json?.props?.find((one) => one.name === name);
+    const read = (): PropModel | undefined => {
+      if (model === undefined) return undefined;
+      const found = foundAt(find, model, `props[${i}].file`);
+      inFile(model, () => splitGlb(found.bytes));
+      return { id: found.id ?? newId(), file: found.file ?? model, bytes: found.bytes };
+    };
+    let looks: PropModel | undefined;
+    try {
+      looks = read();
+    } catch (error) {
+      if (!warnings || !(error instanceof FileError)) throw error;
+      warnings.push(`the prop ${quote(name)} has lost its model: ${error.message}`);
+    }
+    return {
+      name,
+      ...(looks && { model: looks }),
+      shape: kept?.shape ?? 'box',
+      size: kept?.size ?? sizeFor(rig),
+      at: at ?? [0, 0, 0],
+      turn: turn ?? [0, 0, 0],
+      ...(kept?.hidden && { hidden: true }),
+    };
+  });
+}
+
+/** The props of before where nothing about them has changed, so that what hangs on their identity stays. */
+function keepSame(before: readonly Prop[], now: readonly Prop[]): readonly Prop[] {
+  const told = ({ model, ...prop }: Prop) => JSON.stringify([prop, model?.id]);
+  return before.length === now.length && before.every((prop, k) => told(prop) === told(now[k]))
+    ? before
+    : now;
 }
 
 function readParts(file: StackFile, rig: Rig): string[] {
@@ -302,12 +364,36 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     allows: layer.allows,
     content: layer.take
       ? playedIn(layer.take, takes)
-      : keyed(
-          mapValues(
-            layer.channels ?? {},
-            (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
+      : layer.contacts
+        ? holding(readContacts(layer.contacts))
+        : keyed(
+            mapValues(
+              layer.channels ?? {},
+              (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
+            ),
+            (layer.targets ?? []).map(readTarget),
           ),
-        ),
+  };
+}
+
+/** The frames over which contacts come and go where a file does not say. */
+const USUAL_FADE = 4;
+
+const readContacts = ({ fade, hips, limbs }: StackFileContacts): HeldContacts => ({
+  fade: fade ?? USUAL_FADE,
+  hips: hips ?? true,
+  limbs,
+});
+
+function readTarget(target: StackFileTarget): Target {
+  const space = spaceOf(target);
+  return {
+    id: newId(),
+    joint: target.joint,
+    ...(space !== undefined && { space }),
+    at: { ...ZERO_PLACE, ...mapValues(target.at ?? {}, readScalar) },
+    ...(target.turn && { turn: { ...ZERO_TURN, ...mapValues(target.turn, readScalar) } }),
+    ...(target.toward && { toward: { ...ZERO_PLACE, ...mapValues(target.toward, readScalar) } }),
   };
 }
 

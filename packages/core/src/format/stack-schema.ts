@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { EASES } from '../curve/curve.js';
+import { overlapIn } from '../layer/held-contacts.js';
 import { AXES, CHANNELS, LOOPS } from '../layer/layer.js';
 import { LIMITS } from './limits.js';
 import { listOf, recordOf } from './schema.js';
@@ -112,6 +113,51 @@ const placement = z.strictObject({
   rz: scalar.optional(),
 });
 
+const place = z.strictObject({ tx: scalar.optional(), ty: scalar.optional(), tz: scalar.optional() });
+const turn = z.strictObject({ rx: scalar.optional(), ry: scalar.optional(), rz: scalar.optional() });
+
+const target = z.strictObject({
+  joint: name.min(1),
+  space: z
+    .union([z.literal('world'), z.strictObject({ joint: name.min(1) })], {
+      error: 'expected "world" or {"joint": NAME}',
+    })
+    .optional(),
+  at: place.optional(),
+  turn: turn.optional(),
+  toward: place.optional(),
+});
+
+const standingSpan = z
+  .tuple([frame, frame], { error: 'expected a pair of numbers' })
+  .refine((value) => value[0] <= value[1], { error: 'the span ends before it starts' })
+  .refine((value) => value[1] - value[0] <= LIMITS.samples, {
+    error: `expected a span of up to ${LIMITS.samples} frames`,
+  });
+
+const heldLimb = z.strictObject({
+  points: listOf(
+    z.strictObject({ joint: name.min(1), end: z.int().nonnegative().optional(), floor: number }),
+  ).refine((points) => points.length > 0, { error: 'expected at least one point' }),
+  spans: listOf(standingSpan)
+    .superRefine((spans, context) => {
+      const at = overlapIn(spans);
+      if (at === undefined) return;
+      context.addIssue({
+        code: 'custom',
+        path: [at],
+        message: `the span from ${spans[at][0]} is not after ${spans[at - 1][1]}, expected spans in order that do not overlap`,
+      });
+    })
+    .refine((spans) => spans.length <= LIMITS.spans, { error: `expected up to ${LIMITS.spans} spans` }),
+});
+
+const contacts = z.strictObject({
+  fade: number.nonnegative().optional(),
+  hips: z.boolean().optional(),
+  limbs: recordOf(heldLimb),
+});
+
 const layer = z
   .strictObject({
     id: name.min(1).optional(),
@@ -135,6 +181,24 @@ const layer = z
     allows: recordOf(listOf(z.enum(CHANNELS))).optional(),
     take: take.optional(),
     channels: recordOf(channels).optional(),
+    targets: listOf(target)
+      .refine((targets) => targets.length <= LIMITS.targets, {
+        error: `expected up to ${LIMITS.targets} targets`,
+      })
+      .optional(),
+    contacts: contacts.optional(),
+  })
+  .refine((value) => !(value.take && value.targets?.length), {
+    error: 'a layer has a take or targets, not both',
+    path: ['targets'],
+  })
+  .refine((value) => !(value.contacts && (value.take || value.channels || value.targets)), {
+    error: 'a layer with contacts has neither take nor channels nor targets',
+    path: ['contacts'],
+  })
+  .refine((value) => !(value.contacts && value.mode === 'additive'), {
+    error: 'a layer with contacts is an override layer, expected "override"',
+    path: ['mode'],
   })
   .refine((value) => !(value.take && value.channels), {
     error: 'a layer has a take or channels, not both',
@@ -152,6 +216,13 @@ const limb = z.strictObject({
   bend: z
     .tuple([number, number, number], { error: 'expected three numbers' })
     .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' }),
+});
+
+const prop = z.strictObject({
+  name: name.min(1),
+  file: name.min(1).optional(),
+  at: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
+  turn: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
 });
 
 const group = z.strictObject({
@@ -187,6 +258,9 @@ export const stackSchema = z.strictObject({
   rig: name.min(1).optional(),
   parts: recordOf(listOf(z.string())).optional(),
   limbs: recordOf(limb.nullable()).optional(),
+  props: listOf(prop)
+    .refine((props) => props.length <= LIMITS.props, { error: `expected up to ${LIMITS.props} props` })
+    .optional(),
   groups: listOf(group)
     .refine((groups) => groups.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} groups` })
     .optional(),
@@ -201,6 +275,9 @@ export const stackSchema = z.strictObject({
 });
 
 export type StackFile = z.infer<typeof stackSchema>;
+export type StackFileProp = z.infer<typeof prop>;
+export type StackFileTarget = z.infer<typeof target>;
+export type StackFileContacts = z.infer<typeof contacts>;
 export type StackFileGroup = z.infer<typeof group>;
 export type StackFileVariant = z.infer<typeof variant>;
 export type StackFileLayer = StackFile['layers'][number];

@@ -1,34 +1,42 @@
 import type { Curve, Key, Scalar } from '../curve/curve.js';
 import type { Group } from '../layer/group.js';
+import type { HeldContacts } from '../layer/held-contacts.js';
 import {
   CHANNELS,
   channelsOf,
+  contactsOf,
   type Layer,
   type LayerTime,
   PLACEMENT_CHANNELS,
   type Placement,
   takeOf,
+  targetsOf,
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import type { Prop } from '../layer/prop.js';
+import type { Target } from '../layer/target.js';
 import type { Variant } from '../layer/variant.js';
 import { emptyRecord } from '../record.js';
 import { findParts } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
 import type {
   StackFile,
+  StackFileContacts,
   StackFileCurve,
   StackFileGroup,
   StackFileKey,
   StackFileLayer,
+  StackFileProp,
   StackFileScalar,
+  StackFileTarget,
   StackFileVariant,
 } from './stack-schema.js';
 
 /** Name of the character's file beside a stack. */
 export const RIG_FILE = 'rig.glb';
 
-/** The stack file of a project. `fileOf` names the file of a take, by its id. */
-export function stackOf(project: Project, fileOf: (takeId: string) => string): StackFile {
+/** The stack file of a project. `fileOf` names the file of a take or of a prop's model, by its id. */
+export function stackOf(project: Project, fileOf: (id: string) => string): StackFile {
   const found = findParts(project.rig);
   const parts = emptyRecord<string[]>();
   for (const [j, part] of project.parts.entries()) {
@@ -45,6 +53,7 @@ export function stackOf(project: Project, fileOf: (takeId: string) => string): S
     ...(project.character && { rig: RIG_FILE }),
     ...(Object.keys(parts).length > 0 && { parts }),
     ...(Object.keys(project.limbs).length > 0 && { limbs: limbsIn(project) }),
+    ...(project.props.length > 0 && { props: project.props.map((prop) => propOf(prop, fileOf)) }),
     ...(project.groups.length > 0 && { groups: project.groups.map(groupOf) }),
     ...(project.variants.length > 0 && { variants: project.variants.map(variantOf) }),
     layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
@@ -61,6 +70,13 @@ const limbsIn = ({ limbs }: Project): NonNullable<StackFile['limbs']> =>
       ]),
     ),
   );
+
+const propOf = ({ name, model, at, turn }: Prop, fileOf: (id: string) => string): StackFileProp => ({
+  name,
+  ...(model && { file: fileOf(model.id) }),
+  at: [at[0], at[1], at[2]],
+  turn: [turn[0], turn[1], turn[2]],
+});
 
 const groupOf = ({ id, name, muted, solo, weight }: Group): StackFileGroup => ({
   id,
@@ -86,6 +102,7 @@ const variantOf = ({ name, layers, range }: Variant): StackFileVariant => ({
 
 function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
   const played = takeOf(layer);
+  const held = contactsOf(layer);
   const clip = takes.find((take) => take.id === played?.take)?.source.clip;
   const channels: NonNullable<StackFileLayer['channels']> = emptyRecord();
   for (const [joint, curves] of Object.entries(channelsOf(layer))) {
@@ -119,8 +136,35 @@ function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) 
       },
     }),
     ...(Object.keys(channels).length > 0 && { channels }),
+    ...(targetsOf(layer).length > 0 && { targets: targetsOf(layer).map(targetOf) }),
+    ...(held && { contacts: contactsIn(held) }),
   };
 }
+
+const targetOf = ({ joint, space, at, turn, toward }: Target): StackFileTarget => ({
+  joint,
+  ...(space !== undefined && { space: { joint: space } }),
+  at: mapScalars(at),
+  ...(turn && { turn: mapScalars(turn) }),
+  ...(toward && { toward: mapScalars(toward) }),
+});
+
+const contactsIn = ({ fade, hips, limbs }: HeldContacts): StackFileContacts => ({
+  fade,
+  hips,
+  limbs: Object.assign(
+    emptyRecord(),
+    Object.fromEntries(
+      Object.entries(limbs).map(([name, { points, spans }]) => [
+        name,
+        {
+          points: points.map((point) => ({ ...point })),
+          spans: spans.map(([from, to]) => [from, to] as [number, number]),
+        },
+      ]),
+    ),
+  ),
+});
 
 const timeOf = ({ cycle, ...time }: LayerTime): StackFileLayer['time'] => ({
   ...time,

@@ -1,8 +1,12 @@
 /** The data: project, layer, what a curve is named by, a layer's time. */
 export * from './address.js';
 export * from './group.js';
+export * from './held-contacts.js';
 export * from './layer.js';
 export * from './project.js';
+export * from './prop.js';
 export * from './saved-pose.js';
+export * from './target.js';
+export * from './target-fault.js';
 export * from './time.js';
 export * from './variant.js';

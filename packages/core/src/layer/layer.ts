@@ -1,8 +1,10 @@
-import type { Curve, Ease, Scalar } from '../curve/curve.js';
+import { type Curve, type Ease, isCurve, type Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { entryOf } from '../record.js';
 import type { Part } from '../rig/parts.js';
 import type { Vector3 } from '../rig/rig.js';
+import type { HeldContacts } from './held-contacts.js';
+import { type Target, targetScalars } from './target.js';
 
 /** The channels of a joint. Rotation channels are degrees in the document, in the joint's Euler order. */
 export const CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz', 'sx', 'sy', 'sz'] as const;
@@ -53,11 +55,15 @@ export type JointChannels = { readonly [C in Channel]?: Curve };
 /** Curves by joint and channel. */
 export type Channels = Readonly<Record<string, JointChannels>>;
 
-/** What a layer brings to the pose. Curves hold at least one key: a layer without keys has nothing. */
+/**
+ * What a layer brings to the pose. Curves hold at least one key, or there are targets: a layer with neither has nothing.
+ * Targets act after the curves, in their order.
+ */
 export type Content =
   | { readonly kind: 'nothing' }
   | { readonly kind: 'take'; readonly take: string; readonly reference: Reference }
-  | { readonly kind: 'curves'; readonly channels: Channels };
+  | { readonly kind: 'curves'; readonly channels: Channels; readonly targets: readonly Target[] }
+  | { readonly kind: 'contacts'; readonly contacts: HeldContacts };
 
 export const NO_CONTENT: Content = { kind: 'nothing' };
 
@@ -68,17 +74,36 @@ export const playing = (take: string, reference: Reference = 'first'): Content =
   reference,
 });
 
-/** Content of curves; nothing where none of them has a key. */
-export function keyed(channels: Channels): Content {
-  const has = Object.values(channels).some((joint) =>
-    Object.values(joint).some((curve) => curve && curve.keys.length > 0),
-  );
-  return has ? { kind: 'curves', channels } : NO_CONTENT;
+/** Content of curves and targets; nothing where no curve has a key and there is no target. */
+export function keyed(channels: Channels, targets: readonly Target[] = []): Content {
+  const has =
+    targets.length > 0 ||
+    Object.values(channels).some((joint) =>
+      Object.values(joint).some((curve) => curve && curve.keys.length > 0),
+    );
+  return has ? { kind: 'curves', channels, targets } : NO_CONTENT;
 }
+
+/** Content that holds contacts. */
+export const holding = (contacts: HeldContacts): Content => ({ kind: 'contacts', contacts });
 
 /** The curves of a layer's content; none where it has other content. */
 export const channelsOf = ({ content }: Pick<Layer, 'content'>): Channels =>
   content.kind === 'curves' ? content.channels : {};
+
+const NO_TARGETS: readonly Target[] = [];
+
+/** The targets of a layer's content; none where it has other content. */
+export const targetsOf = ({ content }: Pick<Layer, 'content'>): readonly Target[] =>
+  content.kind === 'curves' ? content.targets : NO_TARGETS;
+
+/** The contacts that a layer holds; undefined where it has other content. */
+export const contactsOf = ({ content }: Pick<Layer, 'content'>): HeldContacts | undefined =>
+  content.kind === 'contacts' ? content.contacts : undefined;
+
+/** Whether a layer takes keys of joints: one that plays a take or holds contacts does not. */
+export const takesKeys = ({ content }: Pick<Layer, 'content'>): boolean =>
+  content.kind === 'nothing' || content.kind === 'curves';
 
 /** Which take a layer plays, and what it is a change from; undefined where it plays none. */
 export const takeOf = ({
@@ -171,6 +196,9 @@ export function layerCurves(layer: Layer): { joint: string; channel: Channel; cu
 export function keyFrames(layer: Layer): number[] {
   const frames = new Set<number>();
   for (const { curve } of layerCurves(layer)) for (const key of curve.keys) frames.add(key.frame);
+  for (const target of targetsOf(layer))
+    for (const { scalar } of targetScalars(target))
+      if (isCurve(scalar)) for (const key of scalar.keys) frames.add(key.frame);
   return [...frames].sort((a, b) => a - b);
 }
 

@@ -5,6 +5,7 @@ import type { Mapping } from '../take/making.js';
 import type { Take } from '../take/take.js';
 import { type Group, groupAsLayer } from './group.js';
 import type { Layer } from './layer.js';
+import type { Prop } from './prop.js';
 import type { SavedPose } from './saved-pose.js';
 import type { Variant } from './variant.js';
 
@@ -52,8 +53,11 @@ export interface Project {
   /** What plays and what is baked, both ends included. */
   readonly range: readonly [number, number];
   readonly metresPerUnit: number;
+  /** The character's joints, and after them a joint for each prop. */
   readonly rig: Rig;
   readonly character?: Character;
+  /** In the order of their joints. */
+  readonly props: readonly Prop[];
   /** The part of each joint, in the rig's order. */
   readonly parts: Parts;
   /** What was said of the character's limbs; those that are not named are found. */
@@ -76,9 +80,10 @@ export interface Project {
 /** What a project has beside its stack where nobody has kept anything yet. */
 export const NOTHING_KEPT: Pick<
   Project,
-  'limbs' | 'poses' | 'sets' | 'views' | 'marks' | 'groups' | 'variants'
+  'limbs' | 'props' | 'poses' | 'sets' | 'views' | 'marks' | 'groups' | 'variants'
 > = {
   limbs: {},
+  props: [],
   poses: [],
   sets: [],
   views: [],

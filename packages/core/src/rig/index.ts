@@ -1,11 +1,14 @@
 /** Joints, rest pose, global transforms, parts of the body. */
 
+export * from './compiled-limbs.js';
 export * from './limbs.js';
 export * from './mirror.js';
 export * from './names.js';
 export * from './part-sets.js';
 export * from './parts.js';
+export * from './placed.js';
 export * from './pose.js';
+export * from './reach.js';
 export * from './rest.js';
 export * from './rig.js';
 export * from './roles.js';

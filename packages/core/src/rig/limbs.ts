@@ -1,6 +1,6 @@
 import { entryOf } from '../record.js';
 import { facing, positionsAtRest } from './rest.js';
-import { isWithin, jointIndex, type Rig, type Vector3 } from './rig.js';
+import { characterOf, isWithin, jointIndex, type Rig, type Vector3 } from './rig.js';
 import { rolesOf } from './roles.js';
 
 /**
@@ -52,7 +52,9 @@ const BENT = 0.02;
 export function findLimbs(rig: Rig): Limb[] {
   const roles = rolesOf(rig);
   const jointOf = new Map(roles.flatMap((role, j) => (role ? [[role.role, j] as const] : [])));
-  const fourLegs = rig.joints.some(({ name }) => /hind|fore/i.test(name) && /paw|foot|hoof|leg/i.test(name));
+  const fourLegs = characterOf(rig).joints.some(
+    ({ name }) => /hind|fore/i.test(name) && /paw|foot|hoof|leg/i.test(name),
+  );
   const positions = positionsAtRest(rig);
   const ahead = facing(rig, positions);
   const limbs: Limb[] = [];

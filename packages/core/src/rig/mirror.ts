@@ -2,7 +2,7 @@ import { multiply, multiplyByInverse, multiplyInverse, rotate } from '../math/qu
 import { sideOf, withoutSide, wordsOf } from './names.js';
 import { globalOrientations, restPose } from './pose.js';
 import { facing, positionsAtRest } from './rest.js';
-import type { Rig } from './rig.js';
+import { characterOf, type Rig } from './rig.js';
 
 /** A rig's plane of symmetry at rest, and what lies on its other side. */
 export interface Mirror {
@@ -37,7 +37,16 @@ export function mirrorOf(rig: Rig): Mirror {
   return mirror;
 }
 
-function findMirror(rig: Rig): Mirror {
+/** The symmetry of a scene is that of its character; props have no other side. */
+function findMirror(scene: Rig): Mirror {
+  const mirror = findMirrorOfCharacter(characterOf(scene));
+  const partners = new Int32Array(scene.joints.length).fill(-1);
+  partners.set(mirror.partners);
+  const rest = globalOrientations(scene, restPose(scene), new Float64Array(4 * scene.joints.length));
+  return { ...mirror, partners, rest };
+}
+
+function findMirrorOfCharacter(rig: Rig): Mirror {
   const positions = positionsAtRest(rig);
   const at = (j: number) => [...positions.subarray(3 * j, 3 * j + 3)];
   const words = rig.joints.map(({ name }) => wordsOf(name));

@@ -1,6 +1,6 @@
 import { type Side, sideOf, withoutSide, wordsOf } from './names.js';
 import { globalMatrices, restPose } from './pose.js';
-import { jointChildren, type Rig } from './rig.js';
+import { characterOf, jointChildren, type Rig } from './rig.js';
 
 /** A named group of joints, such as `head` or `leftArm`. */
 export type Part = string;
@@ -74,9 +74,16 @@ const SIDED = new Set(['Arm', 'Hand', 'Leg', 'Foot', 'ForeLeg', 'ForeFoot', 'Hin
 
 /**
  * Finds the parts of a rig: first by the names of its joints, then a joint whose name says nothing takes the
- * part of its parent; a rig none of whose names say anything is divided by its shape.
+ * part of its parent; a rig none of whose names say anything is divided by its shape. A prop is a part of its own, called
+ * by its name.
  */
-export function findParts(rig: Rig): Part[] {
+export function findParts(scene: Rig): Part[] {
+  const rig = characterOf(scene);
+  const props = scene.joints.slice(rig.joints.length).map(({ name }) => name);
+  return [...partsOfCharacter(rig), ...props];
+}
+
+function partsOfCharacter(rig: Rig): Part[] {
   // A rigid object has no body.
   if (rig.joints.length === 1) return ['other'];
   const words = rig.joints.map((joint) => wordsOf(joint.name));

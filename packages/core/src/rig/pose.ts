@@ -1,5 +1,5 @@
 import { multiply } from '../math/quaternion.js';
-import type { Rig } from './rig.js';
+import { characterOf, type Rig } from './rig.js';
 
 /**
  * Local transforms of all joints, one after the other in the rig's order:
@@ -35,11 +35,18 @@ export function copyPose(to: Pose, from: Pose): void {
 
 /**
  * Global transforms as column-major 4×4 matrices, 16 numbers a joint, each parent's global times the local
- * `T · R · S`. `out` needs `16 · joints` numbers.
+ * `T · R · S`. `out` needs `16 · joints` numbers. With `first` and `end` only those of some joints that stand together,
+ * what is above them being there.
  */
-export function globalMatrices(rig: Rig, pose: Pose, out: Float64Array): Float64Array {
+export function globalMatrices(
+  rig: Rig,
+  pose: Pose,
+  out: Float64Array,
+  first = 0,
+  end = rig.joints.length,
+): Float64Array {
   const { translations: t, rotations: r, scales: s } = pose;
-  for (let j = 0; j < rig.joints.length; j++) {
+  for (let j = first; j < end; j++) {
     const x = r[4 * j];
     const y = r[4 * j + 1];
     const z = r[4 * j + 2];
@@ -94,9 +101,15 @@ export function globalMatrices(rig: Rig, pose: Pose, out: Float64Array): Float64
   return out;
 }
 
-/** Global orientations, the product of local rotations only, 4 numbers a joint. */
-export function globalOrientations(rig: Rig, pose: Pose, out: Float64Array): Float64Array {
-  for (let j = 0; j < rig.joints.length; j++) {
+/** Global orientations, the product of local rotations only, 4 numbers a joint; `first` and `end` as above. */
+export function globalOrientations(
+  rig: Rig,
+  pose: Pose,
+  out: Float64Array,
+  first = 0,
+  end = rig.joints.length,
+): Float64Array {
+  for (let j = first; j < end; j++) {
     const parent = rig.joints[j].parent;
     if (parent < 0) {
       for (let k = 0; k < 4; k++) out[4 * j + k] = pose.rotations[4 * j + k];
@@ -117,8 +130,9 @@ export function pointInWorld(matrices: Float64Array, joint: number, point: reado
   );
 }
 
-/** Height of the character: the vertical extent of its joints in rest, end sites left out, in rig units. */
-export function rigHeight(rig: Rig): number {
+/** Height of the character: the vertical extent of its joints in rest, end sites and props left out, in rig units. */
+export function rigHeight(scene: Rig): number {
+  const rig = characterOf(scene);
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
   let low = Number.POSITIVE_INFINITY;
   let high = Number.NEGATIVE_INFINITY;

@@ -30,11 +30,16 @@ export type BvhChannel = (typeof BVH_CHANNELS)[number];
 
 /**
  * A skeleton in its rest pose. Joints stand in depth-first order, each parent right before its first child;
- * names are unique; there is one root.
+ * names are unique; a character has one root. In a scene with props they are joints without a parent after those of
+ * the character, whose own rig is then `character`.
  */
 export interface Rig {
   readonly joints: readonly Joint[];
+  readonly character?: Rig;
 }
+
+/** The rig of the character alone, without props: the first joints of a rig. */
+export const characterOf = (rig: Rig): Rig => rig.character ?? rig;
 
 /** Index of a joint by name, or -1. */
 export function jointIndex(rig: Rig, name: string): number {
@@ -60,4 +65,21 @@ export function jointChildren(rig: Rig): readonly (readonly number[])[] {
 export function isWithin(rig: Rig, joint: number, ancestor: number): boolean {
   for (let j = joint; j >= 0; j = rig.joints[j].parent) if (j === ancestor) return true;
   return false;
+}
+
+const endsOf = new WeakMap<Rig, Int32Array>();
+
+/** For each joint the index after the last of those that hang below it: a joint and all below it stand together. */
+export function subtreeEnds(rig: Rig): Int32Array {
+  let ends = endsOf.get(rig);
+  if (!ends) {
+    const { joints } = rig;
+    ends = Int32Array.from(joints, (_, j) => j + 1);
+    for (let j = joints.length - 1; j >= 0; j--) {
+      const { parent } = joints[j];
+      if (parent >= 0) ends[parent] = Math.max(ends[parent], ends[j]);
+    }
+    endsOf.set(rig, ends);
+  }
+  return ends;
 }

@@ -1,6 +1,6 @@
 import { type Side, sideOf, withoutSide, wordsOf } from './names.js';
 import { findParts } from './parts.js';
-import { isWithin, jointChildren, type Rig } from './rig.js';
+import { characterOf, isWithin, jointChildren, type Rig } from './rig.js';
 
 /** What tells which joint is meant: its name, where it hangs, or only the shape of the skeleton. */
 export type Ground = 'name' | 'position' | 'shape';
@@ -60,8 +60,15 @@ const ARM = ['Shoulder', 'UpperArm', 'LowerArm', 'Hand'];
 /** Roles that several joints in a row have; they are counted from the one nearest to the body. */
 const CHAINS = /^(spine|neck|tail|(left|right)(Thumb|Index|Middle|Ring|Little|Ear))$/;
 
-/** The role of each joint, undefined where it has none that is known. */
-export function rolesOf(rig: Rig): (Role | undefined)[] {
+/** The role of each joint, undefined where it has none that is known. Props have none. */
+export function rolesOf(scene: Rig): (Role | undefined)[] {
+  const rig = characterOf(scene);
+  const roles = rolesOfCharacter(rig);
+  for (let j = rig.joints.length; j < scene.joints.length; j++) roles.push(undefined);
+  return roles;
+}
+
+function rolesOfCharacter(rig: Rig): (Role | undefined)[] {
   const words = withoutPrefix(rig.joints.map(({ name }) => wordsOf(name)));
   const stem = words.map((list) =>
     withoutSide(list)

@@ -1,6 +1,7 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
+import { spanCounts } from '../evaluate/contact-step.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
-import { stepError } from '../evaluate/step.js';
+import { contactStepOf, stepError, targetStepOf } from '../evaluate/step.js';
 import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
 
@@ -69,8 +70,11 @@ function solveRotations(
   seen: Pose,
   show: () => void,
 ): boolean {
+  // Joints that targets or contacts above hold are left to them, unless nothing else is asked.
+  if ([...wanted.keys()].every((j) => isHeldAbove(stack, frame, index, j))) return false;
   const searches: Search[] = [];
   for (const [j, { rotation }] of wanted) {
+    if (isHeldAbove(stack, frame, index, j)) continue;
     const shows = shownThrough(stack, frame, index, j);
     if (shows < LEAST_SHOWN) return false;
     if (!rotation) continue;
@@ -137,11 +141,26 @@ const COVERED = 1e-4;
 function shownThrough(stack: CompiledStack, frame: number, index: number, j: number): number {
   let shows = 1;
   for (let above = index + 1; above < stack.layers.length; above++) {
-    const { additive, touched, rotates } = stack.layers[above];
+    const { additive, corrects, touched, rotates } = stack.layers[above];
     const k = touched.indexOf(j);
-    if (!additive && k >= 0 && rotates[k] === 1) shows *= 1 - alphaAt(stack, above, j, frame);
+    if (!additive && !corrects && k >= 0 && rotates[k] === 1) shows *= 1 - alphaAt(stack, above, j, frame);
   }
   return shows;
+}
+
+/** Whether a target or a contact above a layer holds a joint at a frame, whatever it does below. */
+function isHeldAbove(stack: CompiledStack, frame: number, index: number, j: number): boolean {
+  for (let above = index + 1; above < stack.layers.length; above++) {
+    const { steps, slots, additive } = stack.layers[above];
+    if (slots[j] < 0 || additive) continue;
+    const alpha = alphaAt(stack, above, j, frame);
+    const targets = targetStepOf(steps)?.targets ?? [];
+    if (alpha > 1 - LEAST_SHOWN && targets.some(({ limb, joint }) => joint === j || limb?.chain.includes(j)))
+      return true;
+    const held = contactStepOf(steps)?.limbs.find(({ limb }) => limb.chain.includes(j));
+    if (alpha > 0 && held?.spans.some((_, k) => spanCounts(held, k, frame) > 0)) return true;
+  }
+  return false;
 }
 
 /** Radians that the steps of the layers above can tell apart in a joint's rotation. */

@@ -1,6 +1,6 @@
 import { multiplyInverse } from '../math/quaternion.js';
 import { globalMatrices, globalOrientations, type Pose } from '../rig/pose.js';
-import { type CompiledLimb, reach } from './reach.js';
+import { type CompiledLimb, reach } from '../rig/reach.js';
 
 /**
  * Brings the ends of limbs back to where they were, with the orientations that they had, after joints above them have

@@ -2,7 +2,6 @@
 export type { WantedTransform } from './beneath.js';
 export * from './curl.js';
 export * from './hold-ends.js';
-export * from './reach.js';
 export * from './saved-pose.js';
 export * from './solve.js';
 export * from './turn-joints.js';

@@ -116,7 +116,7 @@ function contentNeeded(
     translation[axis] = from + (translation[axis] - from) / alpha;
   }
   const { placement } = stack.layers[index];
-  if (placement && j === 0) takeFromPlace(placement, frame, translation, rotation);
+  if (placement && stack.parents[j] < 0) takeFromPlace(placement, frame, translation, rotation);
 }
 
 /** Channel values of a translation and a rotation; an additive rotation is divided by α number by number. */

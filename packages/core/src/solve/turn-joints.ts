@@ -1,9 +1,9 @@
 import { multiply, multiplyInverse, power } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
 import { globalMatrices, globalOrientations, type Pose } from '../rig/pose.js';
+import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, type Rig } from '../rig/rig.js';
 import type { WantedTransform } from './beneath.js';
-import type { CompiledLimb } from './reach.js';
 
 /** In whose axes a turn is meant: each joint's own, those of its parent, or those of the scene. */
 export type TurnAxes = 'joint' | 'parent' | 'scene';

@@ -1,0 +1,220 @@
+import { copyPose, globalMatrices, type Pose, restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { type CompiledHeld, type ContactStep, spanCounts } from './contact-step.js';
+
+/**
+ * What a layer that holds contacts knows of the motion below it: where limbs and what can stand were at frames that were
+ * looked at, how each span is corrected, how far the root has to come down. It is found when a frame near by is evaluated,
+ * and serves until something below changes.
+ */
+export interface Ground {
+  readonly step: ContactStep;
+  readonly rig: Rig;
+  readonly fps: number;
+  /** Of each frame that was looked at, for each limb {@link SIGHT} numbers and the points that can stand, 3 each. */
+  readonly sights: Map<number, Float64Array>;
+  /** For each limb and each of its spans the corrections, 3 numbers a frame. */
+  readonly corrections: (Float64Array | undefined)[][];
+  /** By whole frame how far the root has to come down there. */
+  readonly needs: Map<number, number>;
+  /** What was found for the frame that is evaluated: the correction of each limb, 3 numbers, then the way down. */
+  readonly now: Float64Array;
+  readonly pose: Pose;
+  readonly matrices: Float64Array;
+}
+
+/** Evaluates what is below a layer at a frame into a pose that holds the rest. */
+export type Below = (frame: number, pose: Pose) => void;
+
+/** Of a limb: its top, its end, the sum of its bones. */
+const SIGHT = 7;
+
+export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
+  return {
+    step,
+    rig,
+    fps,
+    sights: new Map(),
+    corrections: step.limbs.map(({ spans }) => spans.map(() => undefined)),
+    needs: new Map(),
+    now: new Float64Array(3 * step.limbs.length + 1),
+    pose: restPose(rig),
+    matrices: new Float64Array(16 * rig.joints.length),
+  };
+}
+
+/** Finds the corrections of all limbs at a frame, and how far the root comes down, into `ground.now`. */
+export function findGround(ground: Ground, rest: Pose, below: Below, frame: number): void {
+  const { step, now } = ground;
+  const { limbs, hips, ease } = step;
+  const see = (at: number) => sightAt(ground, rest, below, at);
+  for (let l = 0; l < limbs.length; l++) {
+    now.fill(0, 3 * l, 3 * l + 3);
+    addCorrection(ground, see, l, frame, now, 3 * l);
+  }
+  let down = 0;
+  if (hips) {
+    const reach = ease + 1;
+    for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
+      const u = 1 - Math.abs(frame - m) / reach;
+      down = Math.max(down, needAt(ground, see, m) * u * u * (3 - 2 * u));
+    }
+  }
+  now[3 * limbs.length] = down;
+}
+
+/** Where limbs and points are at a frame, by the layers below. */
+function sightAt(ground: Ground, rest: Pose, below: Below, frame: number): Float64Array {
+  const { sights, step, rig, pose, matrices } = ground;
+  const known = sights.get(frame);
+  if (known) return known;
+  copyPose(pose, rest);
+  below(frame, pose);
+  globalMatrices(rig, pose, matrices);
+  const sight = new Float64Array(step.limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, 0));
+  let o = 0;
+  for (const { limb, points } of step.limbs) {
+    const { chain } = limb;
+    const [top, end] = [16 * chain[0] + 12, 16 * chain[chain.length - 1] + 12];
+    for (let axis = 0; axis < 3; axis++) {
+      sight[o + axis] = matrices[top + axis];
+      sight[o + 3 + axis] = matrices[end + axis];
+    }
+    for (let k = 1; k < chain.length; k++) {
+      const [a, b] = [16 * chain[k - 1] + 12, 16 * chain[k] + 12];
+      sight[o + 6] += Math.hypot(
+        matrices[b] - matrices[a],
+        matrices[b + 1] - matrices[a + 1],
+        matrices[b + 2] - matrices[a + 2],
+      );
+    }
+    o += SIGHT;
+    for (const { joint, offset } of points) {
+      const m = 16 * joint;
+      for (let axis = 0; axis < 3; axis++)
+        sight[o++] =
+          matrices[m + axis] * offset[0] +
+          matrices[m + 4 + axis] * offset[1] +
+          matrices[m + 8 + axis] * offset[2] +
+          matrices[m + 12 + axis];
+    }
+  }
+  sights.set(frame, sight);
+  return sight;
+}
+
+/** Where a limb begins in a sight. */
+function sightOf({ limbs }: ContactStep, l: number): number {
+  let o = 0;
+  for (let k = 0; k < l; k++) o += SIGHT + 3 * limbs[k].points.length;
+  return o;
+}
+
+/** Adds what all spans of a limb correct at a frame. Returns the largest of what they count. */
+function addCorrection(
+  ground: Ground,
+  see: (frame: number) => Float64Array,
+  l: number,
+  frame: number,
+  out: Float64Array,
+  o: number,
+): number {
+  const held = ground.step.limbs[l];
+  const { spans } = held;
+  let most = 0;
+  for (let k = 0; k < spans.length; k++) {
+    const counts = spanCounts(held, k, frame);
+    if (counts === 0) continue;
+    most = Math.max(most, counts);
+    ground.corrections[l][k] ??= correctionsOf(ground.step, see, l, k);
+    const table = ground.corrections[l][k]!;
+    const [from, to] = spans[k];
+    const last = table.length / 3 - 1;
+    const at = Math.min(to, Math.max(from, frame)) - from;
+    // All steps are a frame long but for the last, which may be shorter.
+    const i = Math.min(Math.floor(at), Math.max(0, last - 1));
+    const length = Math.min(1, to - from - i);
+    const u = length > 0 ? (at - i) / length : 0;
+    for (let axis = 0; axis < 3; axis++) {
+      const a = table[3 * i + axis];
+      out[o + axis] += counts * (u === 0 ? a : (1 - u) * a + u * table[3 * i + 3 + axis]);
+    }
+  }
+  return most;
+}
+
+/** The corrections of a span at its frames: what keeps the point that stands in its place and on the floor. */
+function correctionsOf(
+  step: ContactStep,
+  see: (frame: number) => Float64Array,
+  l: number,
+  k: number,
+): Float64Array {
+  const { points, spans } = step.limbs[l];
+  const [from, to] = spans[k];
+  const count = Math.ceil(to - from) + 1;
+  const out = new Float64Array(3 * count);
+  const first = sightOf(step, l) + SIGHT;
+  let before: Float64Array | undefined;
+  for (let i = 0; i < count; i++) {
+    const sight = see(i + 1 < count ? from + i : to);
+    let low = Number.POSITIVE_INFINITY;
+    for (let p = 0; p < points.length; p++) low = Math.min(low, sight[first + 3 * p + 1] - points[p].floor);
+    out[3 * i + 1] = -low;
+    if (before) {
+      const p = first + 3 * standingPoint(step.limbs[l], before, sight, first);
+      for (const axis of [0, 2])
+        out[3 * i + axis] = out[3 * i - 3 + axis] - (sight[p + axis] - before[p + axis]);
+    }
+    before = sight;
+  }
+  // The point stays where it is in the middle.
+  const middle = (to - from) / 2;
+  const i = Math.min(Math.floor(middle), Math.max(0, count - 2));
+  const length = Math.min(1, to - from - i);
+  const u = length > 0 ? (middle - i) / length : 0;
+  for (const axis of [0, 2]) {
+    const own = u === 0 ? out[3 * i + axis] : (1 - u) * out[3 * i + axis] + u * out[3 * i + 3 + axis];
+    for (let n = 0; n < count; n++) out[3 * n + axis] -= own;
+  }
+  return out;
+}
+
+/** Which point stands from one sight to the next: the one lowest above its floor over both. */
+function standingPoint({ points }: CompiledHeld, a: Float64Array, b: Float64Array, first: number): number {
+  let best = 0;
+  let least = Number.POSITIVE_INFINITY;
+  for (let p = 0; p < points.length; p++) {
+    const height = a[first + 3 * p + 1] + b[first + 3 * p + 1] - 2 * points[p].floor;
+    if (height < least) {
+      least = height;
+      best = p;
+    }
+  }
+  return best;
+}
+
+const way = new Float64Array(3);
+
+/** How far the root has to come down at a whole frame so that every limb which stands is long enough. */
+function needAt(ground: Ground, see: (frame: number) => Float64Array, frame: number): number {
+  const { needs, step } = ground;
+  const known = needs.get(frame);
+  if (known !== undefined) return known;
+  let most = 0;
+  for (let l = 0; l < step.limbs.length; l++) {
+    way.fill(0);
+    const counts = addCorrection(ground, see, l, frame, way, 0);
+    if (counts === 0) continue;
+    const sight = see(frame);
+    const o = sightOf(step, l);
+    for (let axis = 0; axis < 3; axis++) way[axis] += sight[o + 3 + axis] - sight[o + axis];
+    const R = 0.999 * sight[o + 6];
+    const r = Math.hypot(way[0], way[2]);
+    const u = Math.min(1, Math.max(0, (R - r) / (0.1 * R)));
+    const lacks = -way[1] - Math.sqrt(Math.max(0, R * R - r * r));
+    most = Math.max(most, counts * u * u * (3 - 2 * u) * Math.min(0.15 * R, Math.max(0, lacks)));
+  }
+  needs.set(frame, most);
+  return most;
+}

@@ -1,0 +1,57 @@
+import type { Scalar } from '../curve/curve.js';
+import { newId } from '../id.js';
+
+export const PLACE_AXES = ['tx', 'ty', 'tz'] as const;
+export const TURN_AXES = ['rx', 'ry', 'rz'] as const;
+export type PlaceAxis = (typeof PLACE_AXES)[number];
+export type TurnAxis = (typeof TURN_AXES)[number];
+
+/** Numbers or curves of a place, in units of the rig. */
+export type TargetPlace = { readonly [A in PlaceAxis]: Scalar };
+/** Angles in degrees, as `Ry · Rx · Rz`. */
+export type TargetTurn = { readonly [A in TurnAxis]: Scalar };
+
+/**
+ * Where a joint has to be: the end of a limb, which follows, or another joint, which moves itself. An additive layer says
+ * by how much it is moved and turned.
+ */
+export interface Target {
+  readonly id: string;
+  /** The joint, by name. */
+  readonly joint: string;
+  /** The joint, of the character or a prop, in whose space it is; the world where missing. */
+  readonly space?: string;
+  readonly at: TargetPlace;
+  /** Keeps its orientation where missing. */
+  readonly turn?: TargetTurn;
+  /** Where the first inner joint of the limb (knee, elbow) points. */
+  readonly toward?: TargetPlace;
+}
+
+/** What of a target has numbers: where it is, how it is turned, where knee or elbow points. */
+export const TARGET_PIECES = ['at', 'turn', 'toward'] as const;
+export type TargetPiece = (typeof TARGET_PIECES)[number];
+
+export const ZERO_PLACE: TargetPlace = { tx: 0, ty: 0, tz: 0 };
+export const ZERO_TURN: TargetTurn = { rx: 0, ry: 0, rz: 0 };
+
+export const newTarget = (joint: string, values: Partial<Target> = {}): Target => ({
+  id: newId(),
+  joint,
+  at: ZERO_PLACE,
+  ...values,
+});
+
+/** The axes that a piece of a target has. */
+export const axesOf = (piece: TargetPiece): readonly (PlaceAxis | TurnAxis)[] =>
+  piece === 'turn' ? TURN_AXES : PLACE_AXES;
+
+/** Every number or curve that a target holds, with its piece and axis. */
+export function targetScalars(
+  target: Target,
+): { piece: TargetPiece; axis: PlaceAxis | TurnAxis; scalar: Scalar }[] {
+  return TARGET_PIECES.flatMap((piece) => {
+    const values = target[piece] as Readonly<Record<string, Scalar>> | undefined;
+    return values ? axesOf(piece).map((axis) => ({ piece, axis, scalar: values[axis] })) : [];
+  });
+}

@@ -1,0 +1,81 @@
+import { multiplyInverse } from '../math/quaternion.js';
+import { globalMatrices, globalOrientations, type Pose } from './pose.js';
+import { type Rig, subtreeEnds } from './rig.js';
+
+/** A pose with where its joints are in the scene: global transforms and orientations, as in `rig/pose.ts`. */
+export interface Placed {
+  readonly rig: Rig;
+  pose: Pose;
+  readonly matrices: Float64Array;
+  readonly orientations: Float64Array;
+}
+
+/** Finds where the joints of a pose are. */
+export function placePose(rig: Rig, pose: Pose): Placed {
+  const n = rig.joints.length;
+  const placed = {
+    rig,
+    pose,
+    matrices: new Float64Array(16 * n),
+    orientations: new Float64Array(4 * n),
+  };
+  placeAll(placed);
+  return placed;
+}
+
+/** Finds again where all joints are. */
+export function placeAll({ rig, pose, matrices, orientations }: Placed): void {
+  globalMatrices(rig, pose, matrices);
+  globalOrientations(rig, pose, orientations);
+}
+
+/** Finds again where a joint is and what hangs below it, after its local transform or one below it has changed. */
+export function placeBelow({ rig, pose, matrices, orientations }: Placed, joint: number): void {
+  const end = subtreeEnds(rig)[joint];
+  globalMatrices(rig, pose, matrices, joint, end);
+  globalOrientations(rig, pose, orientations, joint, end);
+}
+
+/**
+ * Gives a joint an orientation in the scene, `turns[t]` on: its local rotation below the parent as it stands. What hangs
+ * below it is not placed again.
+ */
+export function orientJoint(
+  { rig, pose, orientations }: Placed,
+  j: number,
+  turns: Float64Array,
+  t = 0,
+): void {
+  const { parent } = rig.joints[j];
+  if (parent < 0) for (let c = 0; c < 4; c++) pose.rotations[4 * j + c] = turns[t + c];
+  else multiplyInverse(pose.rotations, 4 * j, orientations, 4 * parent, turns, t);
+}
+
+/** Puts a joint at a place in the scene: its local translation below the parent as it stands. */
+export function putJoint({ rig, pose, matrices }: Placed, j: number, place: Float64Array): void {
+  const { parent } = rig.joints[j];
+  const { translations } = pose;
+  if (parent < 0) {
+    for (let axis = 0; axis < 3; axis++) translations[3 * j + axis] = place[axis];
+    return;
+  }
+  // The inverse of the parent's linear part by its cofactors.
+  const m = matrices;
+  const o = 16 * parent;
+  const x = place[0] - m[o + 12];
+  const y = place[1] - m[o + 13];
+  const z = place[2] - m[o + 14];
+  const A = m[o + 5] * m[o + 10] - m[o + 9] * m[o + 6];
+  const B = m[o + 9] * m[o + 2] - m[o + 1] * m[o + 10];
+  const C = m[o + 1] * m[o + 6] - m[o + 5] * m[o + 2];
+  const k = 1 / (m[o] * A + m[o + 4] * B + m[o + 8] * C);
+  const D = m[o + 8] * m[o + 6] - m[o + 4] * m[o + 10];
+  const E = m[o] * m[o + 10] - m[o + 8] * m[o + 2];
+  const F = m[o + 4] * m[o + 2] - m[o] * m[o + 6];
+  const G = m[o + 4] * m[o + 9] - m[o + 8] * m[o + 5];
+  const H = m[o + 8] * m[o + 1] - m[o] * m[o + 9];
+  const I = m[o] * m[o + 5] - m[o + 4] * m[o + 1];
+  translations[3 * j] = k * (A * x + D * y + G * z);
+  translations[3 * j + 1] = k * (B * x + E * y + H * z);
+  translations[3 * j + 2] = k * (C * x + F * y + I * z);
+}

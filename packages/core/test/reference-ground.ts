@@ -1,0 +1,368 @@
+import { contactsOf, type Layer, type Project, type Rig, type Scalar, targetsOf } from '../src/index.js';
+import {
+  fromEuler,
+  inverse,
+  ONE,
+  type Q,
+  RAD,
+  type ReferencePose,
+  slerp,
+  times,
+  turned,
+  type V,
+  worldOf,
+} from './reference-math.js';
+
+/** Limbs, targets and contacts in the plainest form, with no code of the core. Limbs are those that the project names. */
+
+const plus = (a: V, b: V): V => a.map((value, k) => value + b[k]);
+const minus = (a: V, b: V): V => a.map((value, k) => value - b[k]);
+const scaled = (a: V, by: number): V => a.map((value) => value * by);
+const dot = (a: V, b: V): number => a.reduce((sum, value, k) => sum + value * b[k], 0);
+const cross = (a: V, b: V): V => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+const size = (a: V): number => Math.hypot(...a);
+const unit = (a: V): V => scaled(a, 1 / size(a));
+const aboutAxis = (axis: V, angle: number): Q => [...scaled(axis, Math.sin(angle / 2)), Math.cos(angle / 2)];
+const smooth = (u: number): number => {
+  const t = Math.min(1, Math.max(0, u));
+  return t * t * (3 - 2 * t);
+};
+/** The plain evaluator cannot tell small differences of its input from large ones here. */
+export const delicate = { seen: false };
+
+interface Chain {
+  readonly joints: readonly number[];
+  readonly bend: V;
+}
+
+const chainOf = (project: Project, name: string): Chain => {
+  const limb = project.limbs[name]!;
+  return {
+    joints: limb.chain.map((joint) => project.rig.joints.findIndex((one) => one.name === joint)),
+    bend: [...limb.bend],
+  };
+};
+
+const restOf = (rig: Rig): ReferencePose => ({
+  translations: rig.joints.map(({ translation }) => [...translation]),
+  rotations: rig.joints.map(({ rotation }) => [...rotation]),
+  scales: rig.joints.map(({ scale }) => [...scale]),
+});
+
+/** Gives a joint an orientation in the scene. */
+function orient(rig: Rig, pose: ReferencePose, j: number, q: Q): void {
+  const { parent } = rig.joints[j];
+  const { orientations } = worldOf(rig, pose);
+  pose.rotations[j] = parent < 0 ? q : times(inverse(orientations[parent]), q);
+}
+
+/** Gives the joints of a chain orientations in the scene, from the top down. */
+function orientAll(rig: Rig, pose: ReferencePose, joints: readonly number[], to: readonly Q[]): void {
+  for (const [k, j] of joints.entries()) orient(rig, pose, j, to[k]);
+}
+
+function reachPlainly(rig: Rig, pose: ReferencePose, { joints, bend }: Chain, goal: V): void {
+  const { positions, orientations } = worldOf(rig, pose);
+  const rest = worldOf(rig, restOf(rig));
+  const points = joints.map((j) => positions[j]);
+  const n = joints.length - 1;
+  const way = minus(goal, points[0]);
+  if (size(minus(goal, points[n])) === 0) return;
+  const bones = points.slice(1).map((p, k) => minus(p, points[k]));
+  const full = bones.reduce((sum, bone) => sum + size(bone), 0);
+  let backwards = false;
+  let first = 0;
+  const axes = bones.slice(0, -1).map((bone, i) => {
+    const restBone = minus(rest.positions[joints[i + 1]], rest.positions[joints[i]]);
+    const side = i % 2 === 0 ? bend : scaled(bend, -1);
+    const atRest = unit(cross(side, unit(restBone)));
+    const hinge = turned(times(orientations[joints[i]], inverse(rest.orientations[joints[i]])), atRest);
+    let x = cross(unit(bone), unit(bones[i + 1]));
+    let beta = Math.atan2(size(x), dot(unit(bone), unit(bones[i + 1])));
+    if (Math.abs(dot(x, hinge)) < 1e-3 * size(x) && beta < 0.2) delicate.seen = true;
+    if (dot(x, hinge) < 0 && beta < 10 * RAD) {
+      x = scaled(x, -1);
+      beta = -beta;
+    }
+    if (dot(x, hinge) < 0 && Math.abs(beta - 10 * RAD) < 1e-4) delicate.seen = true;
+    if (n === 2) [backwards, first] = [beta < 0, beta];
+    const u = smooth((Math.abs(beta) - 2 * RAD) / (8 * RAD));
+    return unit(plus(scaled(hinge, 1 - u), size(x) > 0 ? scaled(unit(x), u) : [0, 0, 0]));
+  });
+  const bent = (s: number) => {
+    const moved = points.map((p) => [...p]);
+    const turning = axes.map((axis) => [...axis]);
+    let total: Q = ONE;
+    const totals: Q[] = [ONE];
+    for (let i = 1; i < n; i++) {
+      const q = aboutAxis(turning[i - 1], s);
+      for (let k = i + 1; k <= n; k++) moved[k] = plus(moved[i], turned(q, minus(moved[k], moved[i])));
+      for (let k = i; k < turning.length; k++) turning[k] = turned(q, turning[k]);
+      total = times(q, total);
+      totals.push(total);
+    }
+    return { end: minus(moved[n], moved[0]), totals };
+  };
+  const wanted = size(way);
+  if (wanted > 0.995 * full || wanted < 1e-3 * full) delicate.seen = true;
+  const off = (s: number) => size(bent(s).end) - wanted;
+  const search = (side: number): number | undefined => {
+    const step = 0.002;
+    for (let a = 0; a < Math.PI; a += step) {
+      const b = Math.min(Math.PI, a + step);
+      if (off(side * a) * off(side * b) > 0) continue;
+      if (a === 0 && off(0) === 0) continue;
+      let [low, high] = [a, b];
+      for (let round = 0; round < 60; round++) {
+        const middle = (low + high) / 2;
+        if (off(side * low) * off(side * middle) <= 0) high = middle;
+        else low = middle;
+      }
+      return (side * (low + high)) / 2;
+    }
+    return undefined;
+  };
+  const nearest = (side: number) => {
+    let best = 0;
+    for (let s = 0; s <= Math.PI; s += 0.0005)
+      if (Math.abs(off(side * s)) < Math.abs(off(side * best))) best = s;
+    delicate.seen = true;
+    return side * best;
+  };
+  let s = 0;
+  const lacks = off(0);
+  if (Math.abs(lacks) < 1e-9 * full) delicate.seen ||= Math.abs(size(minus(goal, points[n]))) < 1e-7 * full;
+  if (lacks < 0) {
+    const side = off(1e-6) > off(-1e-6) ? 1 : -1;
+    if (Math.abs(off(1e-4) - off(-1e-4)) < 1e-5 * full) delicate.seen = true;
+    s = search(side) ?? nearest(side);
+  } else if (lacks > 0) {
+    const back = backwards ? search(-1) : undefined;
+    if (back !== undefined && Math.abs(first + back + 10 * RAD) < 1e-4) delicate.seen = true;
+    // A knee that is bent backwards, or straight, and comes round moves fast.
+    if (backwards) delicate.seen = true;
+    s = back !== undefined && first + back >= -10 * RAD ? back : (search(1) ?? nearest(1));
+  }
+  const { end, totals } = bent(s);
+  const cosine = dot(unit(end), unit(way));
+  if (cosine < -0.9999) delicate.seen = true;
+  const turn = cross(unit(end), unit(way));
+  const whole = size(turn) < 1e-12 ? ONE : aboutAxis(unit(turn), Math.atan2(size(turn), cosine));
+  orientAll(
+    rig,
+    pose,
+    joints,
+    joints.map((j, k) => (k === n ? orientations[j] : times(times(whole, totals[k]), orientations[j]))),
+  );
+}
+
+function turnTowardPlainly(rig: Rig, pose: ReferencePose, { joints }: Chain, toward: V, alpha: number): void {
+  const { positions, orientations } = worldOf(rig, pose);
+  const points = joints.map((j) => positions[j]);
+  const n = joints.length - 1;
+  const full = points.slice(1).reduce((sum, p, k) => sum + size(minus(p, points[k])), 0);
+  const line = unit(minus(points[n], points[0]));
+  const off = (p: V) => {
+    const arm = minus(p, points[0]);
+    return minus(arm, scaled(line, dot(arm, line)));
+  };
+  const [from, to] = [off(points[1]), off(toward)];
+  if (size(from) < 0.01 * full || size(to) < 0.01 * full) delicate.seen = true;
+  if (size(from) < 1e-4 * full || size(to) < 1e-4 * full) return;
+  const angle = Math.atan2(dot(cross(from, to), line), dot(from, to));
+  if (Math.abs(angle) > 3.1) delicate.seen = true;
+  const q = aboutAxis(line, alpha * angle);
+  orientAll(
+    rig,
+    pose,
+    joints,
+    joints.map((j, k) => (k === n ? orientations[j] : times(q, orientations[j]))),
+  );
+}
+
+const limbNameOf = (project: Project, joint: string): string | undefined =>
+  Object.entries(project.limbs).find(([, limb]) => limb?.chain[limb.chain.length - 1] === joint)?.[0];
+
+/** Brings joints where the targets of a layer say. `below` is the rotation of the root below the layer. */
+export function followTargets(
+  project: Project,
+  layer: Layer,
+  pose: ReferencePose,
+  read: (scalar: Scalar) => number,
+  counts: (joint: number) => number,
+  below: Q,
+): void {
+  const { rig } = project;
+  for (const { joint, space, at, turn, toward } of targetsOf(layer)) {
+    const j = rig.joints.findIndex(({ name }) => name === joint);
+    const name = limbNameOf(project, joint);
+    const chain = name === undefined ? undefined : chainOf(project, name);
+    const alpha = counts(j);
+    const beta = chain ? counts(chain.joints[chain.joints.length - 2]) : alpha;
+    const { positions, orientations } = worldOf(rig, pose);
+    const s = rig.joints.findIndex((one) => one.name === space);
+    const [S, o] = s < 0 ? [ONE, [0, 0, 0]] : [orientations[s], positions[s]];
+    const place = [at.tx, at.ty, at.tz].map(read);
+    let kept = orientations[j];
+    let goal: V;
+    if (layer.mode === 'additive') {
+      let A = kept;
+      if (layer.axes !== 'joint') A = ONE;
+      if (layer.axes === 'character') {
+        const [, y, , w] = times(below, inverse([...rig.joints[0].rotation]));
+        A = unit([0, y, 0, w]);
+      }
+      goal = plus(positions[j], scaled(turned(A, place), beta));
+      if (turn) {
+        const R = fromEuler(
+          'YXZ',
+          [turn.rx, turn.ry, turn.rz].map((value) => alpha * read(value) * RAD),
+        );
+        kept = times(times(times(A, R), inverse(A)), kept);
+      }
+    } else {
+      goal = plus(scaled(positions[j], 1 - beta), scaled(plus(o, turned(S, place)), beta));
+      if (turn && alpha > 0) {
+        const R = fromEuler(
+          'YXZ',
+          [turn.rx, turn.ry, turn.rz].map((value) => read(value) * RAD),
+        );
+        if (Math.abs(dot(kept, times(S, R))) < 1e-3) delicate.seen = true;
+        kept = slerp(kept, times(S, R), alpha);
+      }
+    }
+    if (beta > 0) {
+      if (chain) {
+        reachPlainly(rig, pose, chain, goal);
+        if (toward) {
+          const side = plus(o, turned(S, [toward.tx, toward.ty, toward.tz].map(read)));
+          turnTowardPlainly(rig, pose, chain, side, beta);
+        }
+      } else {
+        const { parent } = rig.joints[j];
+        const now = worldOf(rig, pose);
+        // Without scale a joint's place is its parent's and an arm that turns with it.
+        pose.translations[j] =
+          parent < 0 ? goal : turned(inverse(now.orientations[parent]), minus(goal, now.positions[parent]));
+      }
+    }
+    if ((turn && alpha > 0) || !chain) orient(rig, pose, j, kept);
+  }
+}
+
+/** Holds the contacts of a layer. `below` evaluates what is below it. */
+export function holdContactsPlainly(
+  project: Project,
+  layer: Layer,
+  pose: ReferencePose,
+  frame: number,
+  counts: (joint: number) => number,
+  below: (frame: number) => ReferencePose,
+): void {
+  const held = contactsOf(layer);
+  if (!held) return;
+  const { rig, fps } = project;
+  const known = new Map<number, ReturnType<typeof worldOf>>();
+  const world = (at: number) => {
+    if (!known.has(at)) known.set(at, worldOf(rig, below(at)));
+    return known.get(at)!;
+  };
+  const limbs = Object.entries(held.limbs).map(([name, { points, spans }]) => {
+    const chain = chainOf(project, name);
+    const pointsAt = (at: number) =>
+      points.map(({ joint, end }) => {
+        const j = rig.joints.findIndex((one) => one.name === joint);
+        const { positions, orientations } = world(at);
+        return end === undefined
+          ? positions[j]
+          : plus(positions[j], turned(orientations[j], [...rig.joints[j].ends[end]]));
+      });
+    const tables = spans.map(([from, to]) => {
+      const frames: number[] = [];
+      for (let x = from; x < to; x++) frames.push(x);
+      frames.push(to);
+      const places = frames.map(pointsAt);
+      let sum = [0, 0];
+      const across = [[0, 0]];
+      for (let k = 0; k + 1 < frames.length; k++) {
+        const heights = points.map(({ floor }, p) => places[k][p][1] + places[k + 1][p][1] - 2 * floor);
+        const least = Math.min(...heights);
+        if (heights.filter((height) => height < least + 1e-5).length > 1) delicate.seen = true;
+        const p = heights.indexOf(least);
+        sum = [0, 2].map((axis, i) => sum[i] - (places[k + 1][p][axis] - places[k][p][axis]));
+        across.push(sum);
+      }
+      const up = places.map((all) => -Math.min(...all.map((place, p) => place[1] - points[p].floor)));
+      const at = (f: number, row: (k: number) => number) => {
+        const k = frames.findLastIndex((x) => x <= f);
+        if (k + 1 >= frames.length) return row(frames.length - 1);
+        const u = (f - frames[k]) / (frames[k + 1] - frames[k]);
+        return (1 - u) * row(k) + u * row(k + 1);
+      };
+      const value = (f: number): V => [
+        at(f, (k) => across[k][0]),
+        at(f, (k) => up[k]),
+        at(f, (k) => across[k][1]),
+      ];
+      const middle = value((from + to) / 2);
+      return (f: number): V => {
+        const [x, y, z] = value(Math.min(to, Math.max(from, f)));
+        return [x - middle[0], y, z - middle[2]];
+      };
+    });
+    const share = (k: number, f: number) => {
+      const [from, to] = spans[k];
+      if (f >= from && f <= to) return 1;
+      const gap =
+        f < from
+          ? k === 0
+            ? held.fade
+            : Math.min(held.fade, from - spans[k - 1][1])
+          : k + 1 === spans.length
+            ? held.fade
+            : Math.min(held.fade, spans[k + 1][0] - to);
+      if (gap === 0) return 0;
+      return smooth(1 - (f < from ? from - f : f - to) / gap);
+    };
+    const correction = (f: number) =>
+      spans.reduce((c, _, k) => plus(c, scaled(tables[k](f), share(k, f))), [0, 0, 0]);
+    const most = (f: number) => Math.max(0, ...spans.map((_, k) => share(k, f)));
+    return { chain, correction, most };
+  });
+  const end = (joints: readonly number[]) => joints[joints.length - 1];
+  const start = worldOf(rig, pose);
+  const alphas = limbs.map(({ chain }) => counts(chain.joints[chain.joints.length - 2]));
+  const goals = limbs.map(({ chain, correction }, l) =>
+    plus(start.positions[end(chain.joints)], scaled(correction(frame), alphas[l])),
+  );
+  if (held.hips) {
+    const need = (m: number) => {
+      let worst = 0;
+      for (const { chain, correction, most } of limbs) {
+        if (most(m) === 0) continue;
+        const { positions } = world(m);
+        const joints = chain.joints;
+        const R =
+          0.999 *
+          joints.slice(1).reduce((sum, j, k) => sum + size(minus(positions[j], positions[joints[k]])), 0);
+        const v = minus(plus(positions[end(joints)], correction(m)), positions[joints[0]]);
+        const r = Math.hypot(v[0], v[2]);
+        const q = smooth((R - r) / (0.1 * R));
+        const lacks = -v[1] - Math.sqrt(Math.max(0, R * R - r * r));
+        worst = Math.max(worst, most(m) * q * Math.min(0.15 * R, Math.max(0, lacks)));
+      }
+      return worst;
+    };
+    const K = Math.floor(0.2 * fps + 0.5);
+    let down = 0;
+    for (let m = Math.floor(frame) - K - 2; m <= frame + K + 2; m++)
+      if (Math.abs(frame - m) < K + 1)
+        down = Math.max(down, need(m) * smooth(1 - Math.abs(frame - m) / (K + 1)));
+    pose.translations[0] = minus(pose.translations[0], [0, Math.max(...alphas) * down, 0]);
+  }
+  for (const [l, { chain }] of limbs.entries()) reachPlainly(rig, pose, chain, goals[l]);
+}
