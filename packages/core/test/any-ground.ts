@@ -81,7 +81,7 @@ function steps(seed: number): Take {
       const swing = 0.25 * Math.sin(t + phase[j]);
       // Shins go back, elbows come forward, the rest swings.
       const angle = /Shin/.test(name) ? 0.5 + swing : /Hock/.test(name) ? -0.4 + swing : swing;
-      const axis = /Forearm/.test(name) ? [0, -1, 0] : [1, 0.1 * Math.sin(j), 0.1 * Math.cos(j)];
+      const axis = /Forearm/.test(name) ? [0, -1, 0] : name === 'Hips' ? [0.2, 3, 0.1] : [1, 0.1 * Math.sin(j), 0.1 * Math.cos(j)];
       const length = Math.hypot(...axis);
       const half = (/Forearm/.test(name) ? 0.6 + swing : angle) / 2;
       rotations.push(...axis.map((value) => (value / length) * Math.sin(half)), Math.cos(half));
@@ -225,7 +225,7 @@ const contactLayer: fc.Arbitrary<Layer> = fc
     hips: fc.boolean(),
     left: anySpans,
     right: maybe(anySpans),
-    low: between(0, 0.12),
+    low: between(-0.15, 0.12),
   })
   .map(({ fade, hips, left, right, low, ...layer }) =>
     newLayer('contacts', 'override', {
