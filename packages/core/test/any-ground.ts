@@ -20,11 +20,9 @@ import {
 } from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
 import { findParts } from '../src/rig/index.js';
-import { anyCurve } from './any-stack.js';
+import { anyCurve, between } from './any-stack.js';
 
 /** Stacks with targets, contacts and props on a body with legs and arms, drawn for property tests. */
-
-const between = (min: number, max: number) => fc.double({ min, max, noNaN: true });
 
 const JOINTS: readonly [name: string, parent: number, at: [number, number, number]][] = [
   ['Hips', -1, [0, 0.95, 0]],
