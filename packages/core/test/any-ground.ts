@@ -79,7 +79,11 @@ function steps(seed: number): Take {
       const swing = 0.25 * Math.sin(t + phase[j]);
       // Shins go back, elbows come forward, the rest swings.
       const angle = /Shin/.test(name) ? 0.5 + swing : /Hock/.test(name) ? -0.4 + swing : swing;
-      const axis = /Forearm/.test(name) ? [0, -1, 0] : name === 'Hips' ? [0.2, 3, 0.1] : [1, 0.1 * Math.sin(j), 0.1 * Math.cos(j)];
+      const axis = /Forearm/.test(name)
+        ? [0, -1, 0]
+        : name === 'Hips'
+          ? [0.2, 3, 0.1]
+          : [1, 0.1 * Math.sin(j), 0.1 * Math.cos(j)];
       const length = Math.hypot(...axis);
       const half = (/Forearm/.test(name) ? 0.6 + swing : angle) / 2;
       rotations.push(...axis.map((value) => (value / length) * Math.sin(half)), Math.cos(half));

@@ -3,7 +3,7 @@ import { curveAt } from '../curve/evaluate.js';
 import { insertKey } from '../curve/handles.js';
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
-import { CHANNELS, type Channel, channelsOf } from '../layer/layer.js';
+import { CHANNELS, type Channel, channelsOf, takesKeys } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { ownFrame } from '../layer/time.js';
 import { emptyRecord, entryOf } from '../record.js';
@@ -124,7 +124,7 @@ function pinFrames(
           pinnedCurve(project, id, joint, channel, frames),
         ]);
       }
-  return layer.content.kind === 'take' ? project : writeScalars(project, entries);
+  return !takesKeys(layer) ? project : writeScalars(project, entries);
 }
 
 function pinnedCurve(

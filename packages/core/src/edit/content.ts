@@ -5,10 +5,12 @@ import {
   type Channel,
   type Channels,
   channelsOf,
+  contactsOf,
   type JointChannels,
   keyed,
   type Layer,
   NO_CONTENT,
+  targetsOf,
 } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';
@@ -36,17 +38,24 @@ export function bringOut(
   how: 'move' | 'copy',
 ): Added | undefined {
   const layer = layerById(project, id);
-  if (!layer || !Object.keys(channelsOf(layer)).some((joint) => joints.includes(joint))) return undefined;
+  const driven = layer && [...Object.keys(channelsOf(layer)), ...targetsOf(layer).map(({ joint }) => joint)];
+  if (!layer || !driven?.some((joint) => joints.includes(joint))) return undefined;
   const added = duplicateLayer(project, id);
   const taken = changeLayer(added.project, added.id, (copy) => ({
     ...copy,
-    content: keyed(only(channelsOf(copy), (joint) => joints.includes(joint))),
+    content: keyed(
+      only(channelsOf(copy), (joint) => joints.includes(joint)),
+      targetsOf(copy).filter(({ joint }) => joints.includes(joint)),
+    ),
   }));
   if (how === 'copy') return { project: taken, id: added.id };
   const live = setLayer(taken, added.id, { muted: layer.muted });
   const left = changeLayer(live, id, (own) => ({
     ...own,
-    content: keyed(only(channelsOf(own), (joint) => !joints.includes(joint))),
+    content: keyed(
+      only(channelsOf(own), (joint) => !joints.includes(joint)),
+      targetsOf(own).filter(({ joint }) => !joints.includes(joint)),
+    ),
   }));
   return { project: left, id: added.id };
 }
@@ -64,6 +73,8 @@ export function joinFault(project: Project, id: string): string | undefined {
   if (below.locked) return `${below.name} is locked`;
   const taken = [layer, below].find(({ content }) => content.kind === 'take');
   if (taken) return `${taken.name} plays a take and has no keys`;
+  const holds = [layer, below].find((one) => contactsOf(one));
+  if (holds) return `${holds.name} holds contacts and has no keys`;
   if (layer.mode !== below.mode) return `${layer.name} and ${below.name} are of two modes`;
   if (layer.mode === 'additive' && layer.axes !== below.axes)
     return `${layer.name} and ${below.name} mean their changes in different axes`;
@@ -89,12 +100,19 @@ export function joinWithBelow(project: Project, id: string): Joined {
     }
     channels[joint] = own;
   }
-  const one: Layer = { ...below, content: keyed(channels), allows: allowsOfBoth(below, layer) };
+  const one: Layer = {
+    ...below,
+    content: keyed(channels, [...targetsOf(below), ...targetsOf(layer)]),
+    allows: allowsOfBoth(below, layer),
+  };
   const joined = deleteLayers({ ...project, layers: project.layers.with(index - 1, one) }, [id]);
   const alike = (
     ['weight', 'mask', 'joints', 'span', 'time', 'placement', 'muted', 'solo', 'group'] as const
   ).every((field) => sameValue(plain(below[field]), plain(layer[field])));
-  const apart = Object.keys(channelsOf(layer)).every((joint) => !(joint in channelsOf(below)));
+  // Targets that are joined act after the curves of both.
+  const apart =
+    targetsOf(below).length + targetsOf(layer).length === 0 &&
+    Object.keys(channelsOf(layer)).every((joint) => !(joint in channelsOf(below)));
   const exact = alike && apart && (layer.mode === 'override' || layer.axes === 'joint');
   return { project: joined, ...(exact ? NO_DIFFERENCE : differenceOver(project, joined)) };
 }

@@ -32,6 +32,7 @@ const TOLERANCES = [1, 0.25, 0.05];
 const scalesExactly = (layer: Layer): boolean =>
   layer.mode === 'additive' &&
   layer.content.kind === 'curves' &&
+  layer.content.targets.length === 0 &&
   Object.values(layer.content.channels).every(({ sx, sy, sz }) => !sx && !sy && !sz);
 
 /** A keyed additive layer whose changes are all so many times as large. */

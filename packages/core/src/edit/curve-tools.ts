@@ -2,7 +2,7 @@ import type { Ease, Handle, Key } from '../curve/curve.js';
 import { type HandleKind, type HandleSide, insertKey, setHandle, setHandles } from '../curve/handles.js';
 import { type Shape, withShape } from '../curve/shapes.js';
 import { flattened, scaledValues, simplified, unwound } from '../curve/tidy.js';
-import { type CurveAddress, curveAtAddress, type KeyPick } from '../layer/address.js';
+import { axisOf, type CurveAddress, curveAtAddress, type KeyPick } from '../layer/address.js';
 import { ownerById, type Project } from '../layer/project.js';
 import { changeLayer } from './change.js';
 import { frameOfAddress, type Written, writeScalars } from './curves.js';
@@ -60,7 +60,7 @@ export interface Tolerances {
 }
 
 const toleranceOf = (address: CurveAddress, { angle, length, weight }: Tolerances): number => {
-  const kind = address.kind === 'channel' || address.kind === 'placement' ? address.channel[0] : 'w';
+  const kind = axisOf(address)?.[0] ?? 'w';
   return kind === 'r' ? angle : kind === 't' ? length : weight;
 };
 
@@ -77,9 +77,7 @@ export const simplifyPicked = (
 /** Takes needless whole turns out of the picked keys of angles. */
 export const unwindPicked = (project: Project, picks: readonly KeyPick[]): Project =>
   changePicked(project, picks, curvesOf(project, picks), (curve, isPicked, address) =>
-    (address.kind === 'channel' || address.kind === 'placement') && address.channel[0] === 'r'
-      ? unwound(curve, isPicked)
-      : curve,
+    axisOf(address)?.[0] === 'r' ? unwound(curve, isPicked) : curve,
   );
 
 /** Scales the values of picked keys about a value. */

@@ -4,6 +4,7 @@ import { fewKeys } from '../curve/few-keys.js';
 import {
   type CurveAddress,
   curveAtAddress,
+  isContent,
   type KeyPick,
   rangeOfAddress,
   scalarAtAddress,
@@ -12,14 +13,18 @@ import {
 import {
   type Channel,
   channelsOf,
-  keyed,
   type Layer,
   PLACEMENT_CHANNELS,
   type Placement,
   type PlacementChannel,
   takeOf,
+  takesKeys,
+  targetsOf,
+  withChannels,
+  withTargets,
 } from '../layer/layer.js';
 import { ownerById, type Project } from '../layer/project.js';
+import { mapTarget, type Target, type TargetPiece, ZERO_PLACE, ZERO_TURN } from '../layer/target.js';
 import { ownFrame } from '../layer/time.js';
 import { emptyRecord } from '../record.js';
 import { partNames } from '../rig/parts.js';
@@ -59,7 +64,7 @@ export function writeScalars(project: Project, entries: readonly Written[]): Pro
 
 /** A layer with other curves on some of its channels. */
 function writtenChannels(layer: Layer, entries: readonly Written[]): Layer {
-  if (entries.length === 0 || layer.content.kind === 'take') return layer;
+  if (entries.length === 0 || !takesKeys(layer)) return layer;
   const channels = emptyRecord<{ [C in Channel]?: Curve }>(channelsOf(layer));
   const own = new Set<string>();
   for (const [address, scalar] of entries) {
@@ -74,8 +79,12 @@ function writtenChannels(layer: Layer, entries: readonly Written[]): Layer {
       own.delete(joint);
     }
   }
-  return { ...layer, content: keyed(channels) };
+  return withChannels(layer, channels);
 }
+
+/** A target that has a piece, of zeros where it had none. */
+const withPiece = (target: Target, piece: TargetPiece): Target =>
+  target[piece] ? target : { ...target, [piece]: piece === 'turn' ? ZERO_TURN : ZERO_PLACE };
 
 /** Writes what stands at an address. Undefined takes a channel out, and makes anything else what it is by itself. */
 export function writeScalar(project: Project, address: CurveAddress, scalar: Scalar | undefined): Project {
@@ -86,6 +95,17 @@ function written(project: Project, layer: Layer, address: CurveAddress, scalar: 
   switch (address.kind) {
     case 'channel':
       return writtenChannels(layer, [[address, scalar]]);
+    case 'target':
+      return withTargets(
+        layer,
+        targetsOf(layer).map((target) =>
+          target.id === address.target
+            ? mapTarget(withPiece(target, address.piece), (value, axis, piece) =>
+                piece === address.piece && axis === address.channel ? (scalar ?? 0) : value,
+              )
+            : target,
+        ),
+      );
     case 'weight':
       return { ...layer, weight: scalar ?? 1 };
     case 'part': {
@@ -147,9 +167,10 @@ function change(
 /** Sets a value: everywhere where there are no keys, with a key at the frame of the project where there are. */
 export function setValue(project: Project, address: CurveAddress, frame: number, value: number): Project {
   if (address.kind === 'channel') return keyValue(project, address, frame, value);
+  const own = frameOfAddress(project, address, frame);
   return change(project, address, (scalar, range) =>
     scalar !== undefined && isCurve(scalar)
-      ? setKey(scalar, frame, within(value, range))
+      ? setKey(scalar, own, within(value, range))
       : within(value, range),
   );
 }
@@ -157,7 +178,7 @@ export function setValue(project: Project, address: CurveAddress, frame: number,
 /** Keys the value that counts at a frame of the project, or the given one. */
 export function keyValue(project: Project, address: CurveAddress, frame: number, value?: number): Project {
   const own = frameOfAddress(project, address, frame);
-  const ease = address.kind === 'channel' ? ownerById(project, address.layer)?.ease : undefined;
+  const ease = isContent(address) ? ownerById(project, address.layer)?.ease : undefined;
   return change(project, address, (scalar, range) =>
     setKey(
       scalar !== undefined && isCurve(scalar) ? scalar : undefined,

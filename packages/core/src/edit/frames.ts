@@ -1,5 +1,5 @@
 import { type Curve, isCurve, type Key, type Scalar } from '../curve/curve.js';
-import { addressesOf, curveAtAddress } from '../layer/address.js';
+import { addressesOf, curveAtAddress, isContent } from '../layer/address.js';
 import { type Layer, type Span, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { changeLayer } from './change.js';
@@ -57,7 +57,7 @@ function contentStart(project: Project, layer: Layer): number {
 function withFrames(project: Project, layer: Layer, frame: number, count: number, whole: boolean): Project {
   const entries = addressesOf(layer, project.parts).flatMap((address): Written[] => {
     const curve = curveAtAddress(layer, address);
-    if (!curve || (whole && address.kind === 'channel')) return [];
+    if (!curve || (whole && isContent(address))) return [];
     const { offset, speed } = timeOf(project, layer, address);
     if (speed === 0) return [];
     const scalar: Scalar = shifted(curve, (key) => offset + key.frame / speed, frame, count, speed);

@@ -10,6 +10,9 @@ import {
   type JointChannels,
   keyed,
   newLayer,
+  takesKeys,
+  targetsOf,
+  withChannels,
 } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
@@ -44,7 +47,7 @@ export interface NoiseOn {
  */
 export function putNoise(project: Project, id: string, on: NoiseOn): Project {
   return changeLayer(project, id, (layer) => {
-    if (layer.content.kind === 'take') return layer;
+    if (!takesKeys(layer)) return layer;
     const time = ownTime(layer, undefined, project.fps);
     const loops = time.loop !== 'none';
     const [first, last] = [layer.span?.start ?? project.range[0], layer.span?.end ?? project.range[1]];
@@ -79,7 +82,11 @@ export function putNoise(project: Project, id: string, on: NoiseOn): Project {
       channels[joint] = own;
     }
     const cycle = [time.start, time.start + time.length] as const;
-    return { ...layer, content: keyed(channels), ...(loops && { time: { ...layer.time!, cycle } }) };
+    return {
+      ...layer,
+      content: keyed(channels, targetsOf(layer)),
+      ...(loops && { time: { ...layer.time!, cycle } }),
+    };
   });
 }
 
@@ -125,7 +132,7 @@ export function putFollow(
 ): Project {
   const { rig, range } = project;
   const layer = layerById(project, id);
-  if (!layer || layer.content.kind === 'take') return project;
+  if (!layer || !takesKeys(layer)) return project;
   const frames = Float64Array.from({ length: below.count }, (_, k) => range[0] + k);
   const channels = emptyRecord<JointChannels>(channelsOf(layer));
   const values = [0, 1, 2].map(() => new Float64Array(below.count));
@@ -146,7 +153,7 @@ export function putFollow(
       channels[name] = { ...entryOf(channels, name), rx, ry, rz };
     }
   }
-  return changeLayer(project, id, (one) => ({ ...one, content: keyed(channels as Channels) }));
+  return changeLayer(project, id, (one) => withChannels(one, channels as Channels));
 }
 
 /** Adds an empty override layer for chains that follow, above all others: their joints alone may be keyed on it. */

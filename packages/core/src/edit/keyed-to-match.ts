@@ -4,7 +4,7 @@ import { MOVES, SCALES } from '../evaluate/channel-step.js';
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledLayer, CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
-import { channelStepOf, takeStepOf } from '../evaluate/step.js';
+import { channelStepOf, contactStepOf, takeStepOf, targetStepOf } from '../evaluate/step.js';
 import {
   CHANNELS,
   type Channel,
@@ -91,9 +91,14 @@ const upTo = (project: Project, index: number, layer: Layer): CompiledStack =>
 function drivenBy({ steps, touched, rotates }: CompiledLayer): Driven {
   const channels = channelStepOf(steps);
   const take = takeStepOf(steps);
+  // What has no limb moves itself, and the root comes down where contacts want it.
+  const moved = new Set(
+    (targetStepOf(steps)?.targets ?? []).flatMap(({ limb, joint }) => (limb ? [] : [joint])),
+  );
+  if (contactStepOf(steps)?.hips) moved.add(0);
   const driven = new Map<number, Kind[]>();
   for (const [k, j] of touched.entries()) {
-    const moves = take ? take.translation[j] >= 0 : ((channels?.kinds[k] ?? 0) & MOVES) > 0;
+    const moves = take ? take.translation[j] >= 0 : moved.has(j) || ((channels?.kinds[k] ?? 0) & MOVES) > 0;
     const scales = take ? take.scale[j] >= 0 : ((channels?.kinds[k] ?? 0) & SCALES) > 0;
     driven.set(j, [
       ...(rotates[k] ? (['r'] as const) : []),

@@ -1,4 +1,4 @@
-import { type Curve, FRAME_TOLERANCE, keyAt, newKey, setKey } from '../curve/curve.js';
+import { type Curve, FRAME_TOLERANCE, isCurve, keyAt, newKey, setKey } from '../curve/curve.js';
 import {
   CHANNELS,
   type Channel,
@@ -7,8 +7,12 @@ import {
   keyed,
   type Layer,
   layerCurves,
+  takesKeys,
+  targetsOf,
+  withChannels,
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { mapTarget } from '../layer/target.js';
 import { type OwnTime, ownFrame, ownTime, roundsAt } from '../layer/time.js';
 import { emptyRecord } from '../record.js';
 import type { ChannelValues } from '../solve/solve.js';
@@ -23,7 +27,10 @@ export interface Trial {
   readonly values: PoseValues;
 }
 
-/** Replaces every curve of a layer's content; a curve that comes back without keys is taken out. */
+/**
+ * Replaces every curve of a layer's content; a curve that comes back without keys is taken out. Of a target it is then the
+ * number of its first key.
+ */
 export function mapCurves(
   layer: Layer,
   map: (curve: Curve, joint: string, channel: Channel) => Curve,
@@ -34,7 +41,14 @@ export function mapCurves(
     const mapped = map(curve, joint, channel);
     if (mapped.keys.length > 0) channels[joint] = { ...channels[joint], [channel]: mapped };
   }
-  return { ...layer, content: keyed(channels) };
+  const targets = targetsOf(layer).map((target) =>
+    mapTarget(target, (scalar, axis) => {
+      if (!isCurve(scalar)) return scalar;
+      const mapped = map(scalar, target.joint, axis);
+      return mapped.keys.length > 0 ? mapped : scalar.keys[0].value;
+    }),
+  );
+  return { ...layer, content: keyed(channels, targets) };
 }
 
 function withValues(
@@ -53,7 +67,7 @@ function withValues(
         };
     }
   }
-  return { ...layer, content: keyed(channels) };
+  return withChannels(layer, channels);
 }
 
 /**
@@ -63,7 +77,7 @@ function withValues(
 export function keyPose(project: Project, id: string, frame: number, values: PoseValues): Project {
   const root = project.rig.joints.find(({ parent }) => parent < 0)?.name;
   return changeLayer(project, id, (layer) => {
-    if (layer.content.kind === 'take') return layer;
+    if (!takesKeys(layer)) return layer;
     const time = ownTime(layer, undefined, project.fps);
     const own = ownFrame(time, frame);
     const rounds = time.loop === 'travel' ? roundsAt(time, frame) : 0;

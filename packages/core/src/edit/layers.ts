@@ -18,6 +18,7 @@ import {
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { restPose } from '../rig/pose.js';
+import { characterOf } from '../rig/rig.js';
 import { channelsOfPose } from '../solve/solve.js';
 import { changeLayer } from './change.js';
 import { mapPlacement } from './curves.js';
@@ -47,7 +48,7 @@ export interface Added {
  * lets go again on both sides of it; an additive layer starts as no change.
  */
 export function addLayer(project: Project, { mode, above, joints, frame }: NewLayer): Added {
-  const picked = joints.length > 0 ? joints : project.rig.joints.map((_, j) => j);
+  const picked = joints.length > 0 ? joints : characterOf(project.rig).joints.map((_, j) => j);
   const name = freeName(project, mode === 'additive' ? 'Additive' : 'Override');
   const layer = newLayer(name, mode, {
     color: freeColor(project),
@@ -58,7 +59,7 @@ export function addLayer(project: Project, { mode, above, joints, frame }: NewLa
     ...(mode === 'override' && { content: keyed(poseSeen(project, picked, frame)) }),
     span: mode === 'override' ? spanAround(project, frame) : undefined,
   });
-  return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
+  return { project: insertLayer(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }
 
 /** What a layer that plays a take is made from. */
@@ -84,7 +85,7 @@ export function addTakeLayer(
     color: freeColor(project),
     content: playing(take, reference),
   });
-  return { project: insert(project, layer, layerIndex(project, above) + 1), id: layer.id };
+  return { project: insertLayer(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }
 
 function poseSeen(project: Project, joints: readonly number[], frame: number): Channels {
@@ -105,8 +106,8 @@ function poseSeen(project: Project, joints: readonly number[], frame: number): C
   );
 }
 
-/** Puts a layer into the stack, into the group of the one that comes to lie below it. */
-function insert(project: Project, layer: Layer, index: number): Project {
+/** Puts a layer into the stack at an index, into the group of the one that comes to lie below it. */
+export function insertLayer(project: Project, layer: Layer, index: number): Project {
   const { group: _, ...plain } = layer;
   const group = project.layers[index - 1]?.group;
   return {
@@ -155,7 +156,7 @@ export function duplicateLayer(project: Project, id: string): Added {
       ...mapPlacement((channel) => scalar(source.placement![channel])),
     },
   };
-  return { project: insert(project, copy, index + 1), id: copy.id };
+  return { project: insertLayer(project, copy, index + 1), id: copy.id };
 }
 
 /** Takes layers out, with groups that are left empty and what variants say of them. The base stays. */

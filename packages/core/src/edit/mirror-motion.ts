@@ -1,6 +1,14 @@
 import { type Curve, type Key, keyAt, newKey } from '../curve/curve.js';
 import { curveAt } from '../curve/evaluate.js';
-import { CHANNELS, type Channel, channelsOf, type JointChannels, keyed, type Layer } from '../layer/layer.js';
+import {
+  CHANNELS,
+  type Channel,
+  channelsOf,
+  type JointChannels,
+  keyed,
+  type Layer,
+  targetsOf,
+} from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { type OwnTime, ownTime } from '../layer/time.js';
 import {
@@ -59,7 +67,11 @@ export function mirrorMotion(project: Project, id: string, { joints, shift }: Mi
       const own = entryOf(before, rig.joints[j].name)!;
       channels[rig.joints[partners[j]].name] = mirroredChannels(rig, layer, j, own, shift * time.speed, time);
     }
-    return { ...layer, content: keyed(channels), ...(shift !== 0 && fixedCycle(layer, time)) };
+    return {
+      ...layer,
+      content: keyed(channels, targetsOf(layer)),
+      ...(shift !== 0 && fixedCycle(layer, time)),
+    };
   });
 }
 

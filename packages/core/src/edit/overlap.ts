@@ -1,6 +1,14 @@
 import { type Curve, FRAME_TOLERANCE, type Key, mergedKeys } from '../curve/curve.js';
 import { scaledValues } from '../curve/tidy.js';
-import { CHANNELS, type Channel, channelsOf, type JointChannels, keyed, type Layer } from '../layer/layer.js';
+import {
+  CHANNELS,
+  type Channel,
+  channelsOf,
+  type JointChannels,
+  keyed,
+  type Layer,
+  targetsOf,
+} from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { type OwnTime, ownTime } from '../layer/time.js';
 import { emptyRecord, entryOf } from '../record.js';
@@ -49,7 +57,7 @@ export function overlap(
     const cycle = [time.start, time.start + time.length] as const;
     return {
       ...layer,
-      content: keyed(channels),
+      content: keyed(channels, targetsOf(layer)),
       ...(time.loop !== 'none' && { time: { ...layer.time!, cycle } }),
     };
   });

@@ -4,6 +4,7 @@ import {
   addressKey,
   type CurveAddress,
   curveAtAddress,
+  isContent,
   type KeyPick,
   rangeOfAddress,
 } from '../layer/address.js';
@@ -43,7 +44,7 @@ function pickedIn(project: Project, picks: readonly KeyPick[], before: CurvesBef
     const layer = layers.get(address.layer);
     const curve = before.get(addressKey(address));
     if (!layer || !curve) return [];
-    const clock = address.kind === 'channel' ? layer.id : '';
+    const clock = isContent(address) ? layer.id : '';
     const time = times.get(clock) ?? timeOf(project, layer, address);
     times.set(clock, time);
     const wanted = ids.length > 4 ? new Set(ids) : undefined;

@@ -1,5 +1,5 @@
 import { type Curve, type Key, mergedKeys } from '../curve/curve.js';
-import { addressesOf, curveAtAddress } from '../layer/address.js';
+import { addressesOf, curveAtAddress, isContent } from '../layer/address.js';
 import { type Layer, type Span, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { contentRange, PLAIN_TIME } from '../layer/time.js';
@@ -52,7 +52,7 @@ function retimedLayer(project: Project, layer: Layer, what: Retime): Project | u
   if (whole && !time) return undefined;
   const entries = addressesOf(layer, project.parts).flatMap((address): Written[] => {
     const curve = curveAtAddress(layer, address);
-    if (!curve || (whole && address.kind === 'channel')) return [];
+    if (!curve || (whole && isContent(address))) return [];
     const clock = timeOf(project, layer, address);
     if (clock.speed === 0) return [];
     const toProject = (own: number) => clock.offset + own / clock.speed;

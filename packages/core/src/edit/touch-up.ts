@@ -1,7 +1,7 @@
 import { type Curve, type Key, keyAt, mergedKeys, newKey } from '../curve/curve.js';
 import { curveAt } from '../curve/evaluate.js';
 import type { CurveAddress } from '../layer/address.js';
-import { CHANNELS, type Channel, channelsOf, type Layer, takeOf } from '../layer/layer.js';
+import { CHANNELS, type Channel, channelsOf, type Layer, takeOf, takesKeys } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { ownFrame } from '../layer/time.js';
 import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS } from '../math/euler.js';
@@ -56,7 +56,7 @@ const channelAddress = (layer: Layer, joint: string, channel: Channel): CurveAdd
  */
 export function touchUp(project: Project, { layer: id, frame, before, after, changes }: TouchUp): Project {
   const layer = layerById(project, id);
-  if (!layer || layer.content.kind === 'take') return project;
+  if (!layer || !takesKeys(layer)) return project;
   const entries: Written[] = [];
   for (const [joint, channels] of Object.entries(changes)) {
     for (const channel of CHANNELS) {

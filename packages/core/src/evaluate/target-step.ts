@@ -25,6 +25,8 @@ export interface CompiledTarget {
   readonly toward: readonly CompiledScalar[] | undefined;
   /** The joints by which it counts: for the orientation, and for place and direction. */
   readonly counts: readonly [number, number];
+  /** At the frame that was evaluated last: where it wants the joint, 3 numbers, how far that is missed, how much it counts. */
+  readonly found: Float64Array;
 }
 
 /** Puts joints where targets say. */
@@ -67,6 +69,7 @@ export function targetStep(
           turn: target.turn && turn(target.turn),
           toward: target.toward && place(target.toward),
           counts: [joint, limb ? limb.chain[limb.chain.length - 2] : joint],
+          found: new Float64Array(5),
         },
       ];
     }),
@@ -148,8 +151,12 @@ export function reachTarget(
       else slerpBy(kept, 0, kept, 0, turned, 0, factor, 0);
     }
   }
+  const { found } = target;
+  for (let axis = 0; axis < 3; axis++) found[axis] = goal[axis];
+  found[3] = 0;
+  found[4] = alphas[1];
   if (alphas[1] > 0) {
-    if (limb) reachIn(placed, limb, goal);
+    if (limb) found[3] = reachIn(placed, limb, goal);
     else putJoint(placed, joint, goal);
     if (limb && target.toward) {
       readThree(target.toward, moment, place);

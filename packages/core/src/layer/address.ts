@@ -10,12 +10,14 @@ import {
   maxWeight,
   PLACEMENT_CHANNELS,
   type PlacementChannel,
+  targetsOf,
 } from './layer.js';
+import { type PlaceAxis, type TargetPiece, type TurnAxis, targetScalars } from './target.js';
 import { type OwnTime, ownTime, STILL_TIME } from './time.js';
 
 /**
  * Names one thing that can be keyed: a channel of a joint, the weight of a layer, of a part or of a joint on it, or a
- * number of its placement. The weight of a group is named like that of a layer. Whoever lists, shows, picks, moves or deletes keys knows addresses, and nothing of where a
+ * number of its placement or of a target. The weight of a group is named like that of a layer. Whoever lists, shows, picks, moves or deletes keys knows addresses, and nothing of where a
  * curve lies in the project.
  */
 export type CurveAddress =
@@ -23,7 +25,25 @@ export type CurveAddress =
   | { readonly kind: 'weight'; readonly layer: string }
   | { readonly kind: 'part'; readonly layer: string; readonly part: string }
   | { readonly kind: 'joint'; readonly layer: string; readonly joint: string }
-  | { readonly kind: 'placement'; readonly layer: string; readonly channel: PlacementChannel };
+  | { readonly kind: 'placement'; readonly layer: string; readonly channel: PlacementChannel }
+  | {
+      readonly kind: 'target';
+      readonly layer: string;
+      /** The id of the target, and its joint. */
+      readonly target: string;
+      readonly joint: string;
+      readonly piece: TargetPiece;
+      readonly channel: PlaceAxis | TurnAxis;
+    };
+
+/** Whether what stands at an address is content of its layer, counted by the layer's own time. */
+export const isContent = ({ kind }: CurveAddress): boolean => kind === 'channel' || kind === 'target';
+
+/** The axis of an address that has one: `tx`, `rx`, `sx`. */
+export const axisOf = (address: CurveAddress): Channel | undefined =>
+  address.kind === 'channel' || address.kind === 'placement' || address.kind === 'target'
+    ? address.channel
+    : undefined;
 
 /** Keys that are picked: of one curve, by their ids. */
 export interface KeyPick {
@@ -55,6 +75,8 @@ function textOf(address: CurveAddress): string {
       return JSON.stringify(['joint', address.layer, address.joint]);
     case 'placement':
       return JSON.stringify(['placement', address.layer, address.channel]);
+    case 'target':
+      return JSON.stringify(['target', address.layer, address.target, address.piece, address.channel]);
   }
 }
 
@@ -74,6 +96,11 @@ export function scalarAtAddress(layer: Layer, address: CurveAddress): Scalar | u
       return entryOf(layer.joints, address.joint) ?? 1;
     case 'placement':
       return layer.placement?.[address.channel] ?? 0;
+    case 'target': {
+      const target = targetsOf(layer).find(({ id }) => id === address.target);
+      const values = target?.[address.piece] as Readonly<Record<string, Scalar>> | undefined;
+      return values?.[address.channel];
+    }
   }
 }
 
@@ -90,21 +117,22 @@ export function rangeOfAddress(layer: Layer, address: CurveAddress): readonly [n
   return [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY];
 }
 
-/** By which time the keys of an address are counted: channels by the layer's own, all others by the project's. */
+/** By which time the keys of an address are counted: channels and targets by the layer's own, all others by the project's. */
 export const timeOfAddress = (
   layer: Layer,
   address: CurveAddress,
   take: Take | undefined,
   fps: number,
-): OwnTime => (address.kind === 'channel' ? ownTime(layer, take, fps) : STILL_TIME);
+): OwnTime => (isContent(address) ? ownTime(layer, take, fps) : STILL_TIME);
 
-/** Every address of a layer at which something is said: its weight, parts and joints, placement, keyed channels. */
+/** Every address of a layer at which something is said: its weight, parts and joints, placement, targets, keyed channels. */
 export function addressesOf(layer: Layer, parts: Parts): CurveAddress[] {
   const { id } = layer;
   return [
     { kind: 'weight', layer: id },
     ...weightsWithin(layer, parts),
     ...placementAddresses(layer),
+    ...targetAddresses(layer),
     ...channelAddresses(layer),
   ];
 }
@@ -135,6 +163,21 @@ export const placementAddresses = (layer: Layer): CurveAddress[] =>
     ? PLACEMENT_CHANNELS.map((channel) => ({ kind: 'placement', layer: layer.id, channel }))
     : [];
 
+/** The numbers of a layer's targets. */
+export const targetAddresses = (layer: Layer): CurveAddress[] =>
+  targetsOf(layer).flatMap((target) =>
+    targetScalars(target).map(
+      ({ piece, axis }): CurveAddress => ({
+        kind: 'target',
+        layer: layer.id,
+        target: target.id,
+        joint: target.joint,
+        piece,
+        channel: axis,
+      }),
+    ),
+  );
+
 /** The channels of a layer that have keys. */
 export const channelAddresses = (layer: Layer): CurveAddress[] =>
   Object.entries(channelsOf(layer)).flatMap(([joint, channels]) =>
@@ -156,6 +199,8 @@ export function addressLabel(address: CurveAddress): string {
       return address.joint;
     case 'placement':
       return `placement ${address.channel}`;
+    case 'target':
+      return `${address.joint} ${address.piece === 'toward' ? 'toward' : 'target'} ${address.channel}`;
   }
 }
 

@@ -93,6 +93,18 @@ export const channelsOf = ({ content }: Pick<Layer, 'content'>): Channels =>
 
 const NO_TARGETS: readonly Target[] = [];
 
+/** A layer with other curves; its targets stay. */
+export const withChannels = (layer: Layer, channels: Channels): Layer => ({
+  ...layer,
+  content: keyed(channels, targetsOf(layer)),
+});
+
+/** A layer with other targets; its curves stay. */
+export const withTargets = (layer: Layer, targets: readonly Target[]): Layer => ({
+  ...layer,
+  content: keyed(channelsOf(layer), targets),
+});
+
 /** The targets of a layer's content; none where it has other content. */
 export const targetsOf = ({ content }: Pick<Layer, 'content'>): readonly Target[] =>
   content.kind === 'curves' ? content.targets : NO_TARGETS;

@@ -46,6 +46,19 @@ export const newTarget = (joint: string, values: Partial<Target> = {}): Target =
 export const axesOf = (piece: TargetPiece): readonly (PlaceAxis | TurnAxis)[] =>
   piece === 'turn' ? TURN_AXES : PLACE_AXES;
 
+/** A target with other numbers or curves. */
+export function mapTarget(
+  target: Target,
+  map: (scalar: Scalar, axis: PlaceAxis | TurnAxis, piece: TargetPiece) => Scalar,
+): Target {
+  const pieces = TARGET_PIECES.flatMap((piece) => {
+    const values = target[piece] as Readonly<Record<string, Scalar>> | undefined;
+    if (!values) return [];
+    return [[piece, Object.fromEntries(axesOf(piece).map((axis) => [axis, map(values[axis], axis, piece)]))]];
+  });
+  return { ...target, ...Object.fromEntries(pieces) };
+}
+
 /** Every number or curve that a target holds, with its piece and axis. */
 export function targetScalars(
   target: Target,

@@ -1,0 +1,303 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { random } from '../bench/subject.js';
+import {
+  addProp,
+  addTarget,
+  contactsToTargets,
+  convertLayer,
+  dragTarget,
+  keepContacts,
+  projectFromTake,
+  removeProp,
+  renameProp,
+  setTargetSpace,
+  setTargetToward,
+  writeScalar,
+} from '../src/edit/index.js';
+import { readTake } from '../src/format/index.js';
+import {
+  compileStack,
+  contactsOf,
+  evaluateStack,
+  keyed,
+  type Layer,
+  newKey,
+  newLayer,
+  newTarget,
+  type Project,
+  type Prop,
+  restPose,
+  targetsOf,
+} from '../src/index.js';
+import { findContacts } from '../src/make/index.js';
+import { compiledLimbs, jointIndex, placePose, pointInWorld, rigHeight } from '../src/rig/index.js';
+import { anyGroundedProject } from './any-ground.js';
+import { captureBytes } from './capture.js';
+
+const seen = (project: Project, frame: number) => {
+  const pose = restPose(project.rig);
+  evaluateStack(compileStack(project), frame, pose);
+  return placePose(project.rig, pose);
+};
+const placeOf = (project: Project, frame: number, joint: string) => {
+  const j = jointIndex(project.rig, joint);
+  return [...seen(project, frame).matrices.subarray(16 * j + 12, 16 * j + 15)];
+};
+const apart = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, k) => v - b[k]));
+
+const { take } = readTake('01_01.bvh', captureBytes());
+const capture = (): Project => {
+  const plain = projectFromTake(take);
+  const known = { ...take, contacts: findContacts(take, plain.metresPerUnit) };
+  return { ...plain, takes: [known], range: [200, 800] };
+};
+const millimetre = (project: Project) => 0.001 / project.metresPerUnit;
+
+/** Additive and override layers on all joints but the legs' ends, calm as an animator's are. */
+function drawnLayers(project: Project, seed: number): Layer[] {
+  const next = random(seed);
+  const turning = (degrees: number, joints: readonly string[]) =>
+    keyed(
+      Object.fromEntries(
+        joints.map((joint) => [
+          joint,
+          {
+            rx: { keys: [200, 400, 600, 800].map((frame) => newKey(frame, degrees * (2 * next() - 1))) },
+            rz: { keys: [250, 500, 750].map((frame) => newKey(frame, degrees * (2 * next() - 1))) },
+          },
+        ]),
+      ),
+    );
+  const names = project.rig.joints.map(({ name }) => name);
+  return [
+    newLayer('Lean', 'additive', { content: turning(6, ['Hips', 'LowerBack', 'Spine', 'Spine1']) }),
+    newLayer('Legs', 'additive', {
+      content: turning(
+        5,
+        names.filter((name) => /Leg$/.test(name)),
+      ),
+    }),
+    newLayer('Arms', 'override', {
+      weight: 0.6,
+      content: turning(
+        40,
+        names.filter((name) => /Arm$/.test(name)),
+      ),
+    }),
+  ];
+}
+
+describe('contacts that hold', () => {
+  it('keep the standing point, the lengths of bones and a smooth path of the root on a capture', () => {
+    const plain = capture();
+    const kept = keepContacts(plain, plain.layers[0].id)!;
+    for (let seed = 1; seed <= 4; seed++) {
+      const project: Project = {
+        ...kept.project,
+        layers: [kept.project.layers[0], ...drawnLayers(plain, seed), kept.project.layers[1]],
+      };
+      const held = contactsOf(project.layers[4])!;
+      const stack = compileStack(project);
+      const before = compileStack({ ...project, layers: project.layers.slice(0, 4) });
+      const pose = restPose(project.rig);
+      const at = (which: typeof stack, frame: number) => {
+        evaluateStack(which, frame, pose);
+        return placePose(project.rig, pose);
+      };
+      // Some frames of some spans: feet that stand.
+      for (const [name, { points, spans }] of Object.entries(held.limbs)) {
+        for (const [from, to] of spans.slice(0, 3)) {
+          const heights = (frame: number, which: typeof stack) => {
+            const { matrices } = at(which, frame);
+            return points.map(({ joint, end, floor }) => {
+              const j = jointIndex(project.rig, joint);
+              const place = pointInWorld(
+                matrices,
+                j,
+                end === undefined ? [0, 0, 0] : project.rig.joints[j].ends[end],
+              );
+              return { place, above: place[1] - floor };
+            });
+          };
+          for (let frame = Math.ceil(from); frame + 1 <= to; frame++) {
+            const [a, b] = [heights(frame, before), heights(frame + 1, before)];
+            const sums = a.map(({ above }, p) => above + b[p].above);
+            const p = sums.indexOf(Math.min(...sums));
+            const [x, y] = [heights(frame, stack), heights(frame + 1, stack)];
+            const slid = Math.hypot(x[p].place[0] - y[p].place[0], x[p].place[2] - y[p].place[2]);
+            expect(slid, `${name} at ${frame}`).toBeLessThan(0.1 * millimetre(project));
+            expect(Math.abs(Math.min(...x.map(({ above }) => above)))).toBeLessThan(
+              0.1 * millimetre(project),
+            );
+          }
+        }
+      }
+      // Bones keep their lengths, and the root's path turns no faster than without (Kovar, Schreiner and Gleicher, 2002).
+      const rootAt = (which: typeof stack, frame: number) => at(which, frame).matrices.slice(12, 15);
+      const bend = (which: typeof stack, frame: number) =>
+        [0, 1, 2].map(
+          (k) => rootAt(which, frame - 1)[k] - 2 * rootAt(which, frame)[k] + rootAt(which, frame + 1)[k],
+        );
+      for (let frame = 210; frame < 790; frame += 3) {
+        const corner = apart(bend(stack, frame), bend(before, frame));
+        expect(corner).toBeLessThan(millimetre(project));
+        const [a, b] = [at(before, frame).matrices.slice(), at(stack, frame).matrices.slice()];
+        for (const { chain } of compiledLimbs(project.rig, project.limbs))
+          for (let k = 1; k < chain.length; k++) {
+            const length = (m: Float64Array) =>
+              Math.hypot(...[12, 13, 14].map((o) => m[16 * chain[k] + o] - m[16 * chain[k - 1] + o]));
+            expect(length(b)).toBeCloseTo(length(a), 8);
+          }
+      }
+    }
+  });
+
+  it('become keys that add, and targets, and are seen as before', () => {
+    const plain = { ...capture(), range: [200, 320] as const };
+    const { project: kept, id } = keepContacts(plain, plain.layers[0].id)!;
+    const project: Project = {
+      ...kept,
+      layers: [kept.layers[0], ...drawnLayers(plain, 9), kept.layers[1]],
+    };
+    const keys = convertLayer(project, id, { mode: 'additive', weight: 1 });
+    expect(keys.length).toBeLessThan(0.5 * millimetre(project));
+    const targets = contactsToTargets(project, id);
+    expect(targetsOf(targets.layers[4]).map(({ joint }) => joint)).toEqual(['Hips', 'LeftFoot', 'RightFoot']);
+    for (let frame = 200; frame <= 320; frame += 4)
+      for (const joint of ['Hips', 'LeftFoot', 'RightFoot', 'Head'])
+        expect(apart(placeOf(targets, frame, joint), placeOf(project, frame, joint))).toBeLessThan(
+          0.1 * millimetre(project),
+        );
+  });
+});
+
+describe('targets', () => {
+  it('that are made keep what is seen, follow a drag, and keep their motion in another space', () => {
+    const joints = ['LeftHand', 'LeftFoot', 'RightFoot', 'Crate'];
+    fc.assert(
+      fc.property(
+        anyGroundedProject,
+        fc.integer({ min: 2, max: 18 }),
+        fc.constantFrom(...joints),
+        fc.constantFrom(undefined, 'Crate', 'Spine'),
+        fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: -30, max: 30 }))),
+        (drawn, frame, joint, space, off) => {
+          if (joint === space) return;
+          const start: Project = {
+            ...drawn,
+            layers: drawn.layers.map((layer) => ({ ...layer, muted: layer.muted })),
+          };
+          const before = seen(start, frame);
+          const added = addTarget(
+            start,
+            { joint, space, frame },
+            { above: start.layers[start.layers.length - 1].id },
+          );
+          const after = seen(added.project, frame);
+          for (let k = 0; k < after.matrices.length; k++)
+            expect(Math.abs(after.matrices[k] - before.matrices[k])).toBeLessThan(2e-5);
+          // Dragged towards its top a little, so that it can be reached.
+          const j = jointIndex(start.rig, joint);
+          const limb = compiledLimbs(start.rig, start.limbs).find(({ chain }) => chain.at(-1) === j);
+          const at = [...before.matrices.subarray(16 * j + 12, 16 * j + 15)];
+          const top = limb
+            ? [...before.matrices.subarray(16 * limb.chain[0] + 12, 16 * limb.chain[0] + 15)]
+            : at;
+          const wanted = at.map((value, axis) => value + 0.3 * (top[axis] - value) + off[axis] / 1000);
+          const { project: dragged, gap } = dragTarget(added.project, added.id, added.target, frame, {
+            place: wanted,
+          });
+          expect(gap).toBeLessThan(1e-6);
+          expect(apart(placeOf(dragged, frame, joint), wanted)).toBeLessThan(1e-6);
+          const moved = setTargetSpace(
+            dragged,
+            added.id,
+            added.target,
+            space === undefined ? 'Crate' : undefined,
+          );
+          if (joint === 'Crate' && space === undefined) return;
+          for (let other = 0; other <= 24; other += 3)
+            expect(apart(placeOf(moved, other, joint), placeOf(dragged, other, joint))).toBeLessThan(
+              3e-4 * rigHeight(start.rig),
+            );
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  it('say where a knee points, and keep it where it is when that is first said', () => {
+    const project = capture();
+    const added = addTarget(project, { joint: 'LeftFoot', frame: 300 }, { above: project.layers[0].id });
+    const pointed = setTargetToward(added.project, added.id, added.target, true, 300);
+    expect(apart(placeOf(pointed, 300, 'LeftLeg'), placeOf(project, 300, 'LeftLeg'))).toBeLessThan(1e-6);
+    // A point to the side takes the knee there, the foot stays.
+    const aside = writeScalar(
+      pointed,
+      {
+        kind: 'target',
+        layer: added.id,
+        target: added.target,
+        joint: 'LeftFoot',
+        piece: 'toward',
+        channel: 'tx',
+      },
+      1000,
+    );
+    expect(placeOf(aside, 300, 'LeftLeg')[0]).toBeGreaterThan(placeOf(project, 300, 'LeftLeg')[0]);
+    expect(apart(placeOf(aside, 300, 'LeftFoot'), placeOf(project, 300, 'LeftFoot'))).toBeLessThan(1e-6);
+  });
+
+  it('hand a prop over without a frame in which it drops', () => {
+    const project = capture();
+    const at = placeOf(project, 300, 'RightHand');
+    const lantern: Prop = {
+      name: 'Lantern',
+      shape: 'box',
+      size: [2, 4, 2],
+      at: [at[0], at[1] - 3, at[2]],
+      turn: [0, 0, 0],
+    };
+    const withLantern = addProp(project, lantern);
+    const hook = [at[0] + 1, at[1] + 2, at[2] + 1];
+    const [hand, hung] = [
+      newTarget('Lantern', { space: 'RightHand', at: { tx: 0, ty: -3, tz: 0 } }),
+      newTarget('Lantern', { at: { tx: hook[0], ty: hook[1], tz: hook[2] } }),
+    ];
+    const crossing = { keys: [newKey(300, 0), newKey(312, 1)] };
+    const layers = [
+      ...withLantern.layers,
+      newLayer('In the hand', 'override', { content: keyed({}, [hand]) }),
+      newLayer('On the hook', 'override', { weight: crossing, content: keyed({}, [hung]) }),
+    ];
+    const handed = { ...withLantern, layers };
+    const path = Array.from({ length: 40 }, (_, k) => placeOf(handed, 290 + k, 'Lantern'));
+    const steps = path.slice(1).map((p, k) => apart(p, path[k]));
+    expect(apart(path[39], hook)).toBeLessThan(1e-9);
+    // No frame moves further than its neighbours allow: a smooth crossing is at most half as fast again as even.
+    for (let k = 1; k + 1 < steps.length; k++)
+      expect(steps[k]).toBeLessThan(1.6 * Math.max(steps[k - 1], steps[k + 1]) + millimetre(project));
+    const low = Math.min(...path.map((p) => p[1]));
+    expect(low).toBeGreaterThan(Math.min(path[0][1], hook[1]) - 2 * millimetre(project) * 10);
+  });
+});
+
+describe('props', () => {
+  it('are named anew and taken out wherever layers speak of them', () => {
+    fc.assert(
+      fc.property(anyGroundedProject, fc.integer({ min: 0, max: 20 }), (project, frame) => {
+        const named = renameProp(project, 'Crate', 'Barrel');
+        expect(JSON.stringify(named)).not.toContain('Crate');
+        const [a, b] = [seen(project, frame), seen(named, frame)];
+        expect([...b.matrices]).toEqual([...a.matrices]);
+        expect(renameProp(project, 'Crate', 'Hips')).toBe(project);
+        const gone = removeProp(named, 'Barrel');
+        expect(JSON.stringify(gone)).not.toContain('Barrel');
+        expect(gone.rig.joints.length).toBe(project.rig.joints.length - 1);
+        expect(() => seen(gone, frame)).not.toThrow();
+      }),
+      { numRuns: 60 },
+    );
+  });
+});
