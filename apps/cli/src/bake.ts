@@ -2,6 +2,7 @@ import { join, parse } from 'node:path';
 import { type Project, withVariant } from '@evlay/core';
 import { bakeRefusal, planBake } from '@evlay/core/bake';
 import { FileError, quote, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import { characterOf } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
 import { checkOut, openStack, tellWarnings, textBytes, writeFile } from './files.js';
 import { bakeOnAllCores } from './pool.js';
@@ -12,6 +13,7 @@ interface BakeFlags {
   range?: [number, number];
   fps?: number;
   variant?: string;
+  props?: boolean;
   json?: boolean;
 }
 
@@ -43,6 +45,8 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
   for (const one of bakes) {
     checkOut(one.out);
     const format = formatOf(one.out);
+    if (flags.props && format === 'bvh')
+      throw new FileError(one.out, 'BVH holds one skeleton and no props, expected a .glb for --props');
     const refused = bakeRefusal(one.project.rig, planBake(one.project, flags), format);
     if (refused) throw new FileError(path, refused);
   }
@@ -79,15 +83,15 @@ const formatOf = (out: string): 'glb' | 'bvh' => (/\.glb$/i.test(out) ? 'glb' : 
 
 async function bakeOne(
   { project, out, variant }: { readonly project: Project; readonly out: string; readonly variant?: string },
-  { range, fps }: BakeFlags,
+  { range, fps, props }: BakeFlags,
 ): Promise<Summary> {
   const samples = await bakeOnAllCores(project, { range, fps, onProgress: showProgress });
-  const written = encode(out, project, samples);
+  const written = encode(out, project, samples, props);
   writeFile(out, written.pieces);
   return {
     out,
     ...(variant !== undefined && { variant }),
-    joints: project.rig.joints.length,
+    joints: characterOf(project.rig).joints.length,
     frames: samples.count,
     fps: 1 / samples.interval,
     seconds: (samples.count - 1) * samples.interval,
@@ -100,13 +104,14 @@ function encode(
   path: string,
   project: Project,
   samples: Samples,
+  props = false,
 ): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
   const { rig, name, metresPerUnit } = project;
   if (formatOf(path) === 'glb') {
     const { character } = project;
     const bytes = character
-      ? writeOnCharacter(character.bytes, rig, samples, name)
-      : writeGlb(rig, samples, { name, metresPerUnit });
+      ? writeOnCharacter(character.bytes, rig, samples, name, props)
+      : writeGlb(rig, samples, { name, metresPerUnit, props });
     return { pieces: [bytes], warnings: [] };
   }
   const { pieces, warnings } = writeBvh(rig, samples);

@@ -42,6 +42,7 @@ program
     parseRange,
   )
   .option('--fps <n>', 'samples a second (default: the rate of the stack)', parseRate)
+  .option('--props', 'with the props as nodes of their own beside the character (GLB only)')
   .option('--variant <name>', 'a variant of the stack; "all" bakes each of them to a file named after it')
   .option('--json', 'print a summary as JSON on standard output')
   .exitOverride()

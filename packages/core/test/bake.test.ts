@@ -122,7 +122,10 @@ describe('a bake to GLB', () => {
 
   it('is valid, one node a joint, with rotations that never change sign', async () => {
     const samples = await bake(scaled, { range: [0, 900] });
-    const bytes = await writeGlb(scaled.rig, samples, scaled);
+    const bytes = await writeGlb(scaled.rig, samples, {
+      name: scaled.name,
+      metresPerUnit: scaled.metresPerUnit,
+    });
     // gltf-validator of the Khronos Group.
     const { issues } = await validateBytes(bytes);
     expect(issues).toMatchObject({ numErrors: 0, numWarnings: 0 });

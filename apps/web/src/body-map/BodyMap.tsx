@@ -10,7 +10,7 @@ import {
 } from '@evlay/core';
 import { allowsJoint, valueAt } from '@evlay/core/edit';
 import { jointsByPart } from '@evlay/core/evaluate';
-import { type Parts, partLabel } from '@evlay/core/rig';
+import { characterOf, type Parts, partLabel } from '@evlay/core/rig';
 import { Brush, KeyRound } from 'lucide-react';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
@@ -111,7 +111,10 @@ export function BodyMap() {
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.parts);
   const pickedJoints = useSession((state) => state.picked);
-  const map = useMemo(() => bodyMapShapes(rig, parts), [rig, parts]);
+  const map = useMemo(() => {
+    const own = characterOf(rig);
+    return bodyMapShapes(own, parts.slice(0, own.joints.length));
+  }, [rig, parts]);
   const [under, setUnder] = useState<string>();
   const id = useId();
   const svg = useRef<SVGSVGElement>(null);

@@ -1,4 +1,11 @@
-import { type CurveAddress, channelAddresses, type KeyPick, layerById, type Project } from '@evlay/core';
+import {
+  type CurveAddress,
+  channelAddresses,
+  type KeyPick,
+  layerById,
+  type Project,
+  targetAddresses,
+} from '@evlay/core';
 import type { Ease, HandleKind, Shape } from '@evlay/core/curve';
 import {
   type CurvesBefore,
@@ -18,6 +25,7 @@ import {
 import type { Editor } from '../editor/editor.js';
 import { command, type Refusal } from './command.js';
 import { layerOfPicked, lockedFirst, nonePicked } from './keys.js';
+import { takesNoKeys } from './no-keys.js';
 
 /** Shows curves in place of the lanes, on the same time axis; once more the lanes. */
 export const toggleCurves = command({
@@ -189,8 +197,8 @@ function curvesMeant({ session, history }: Editor): readonly CurveAddress[] {
   const project = history.project();
   const layer = layerById(project, lit);
   const names = picked.map((j) => project.rig.joints[j]?.name);
-  const all = layer ? channelAddresses(layer) : [];
-  return all.filter((one) => names.length === 0 || (one.kind === 'channel' && names.includes(one.joint)));
+  const all = layer ? [...channelAddresses(layer), ...targetAddresses(layer)] : [];
+  return all.filter((one) => names.length === 0 || ('joint' in one && names.includes(one.joint)));
 }
 
 /** Sets keys at the playhead on the curves that are meant, which stay as they are. */
@@ -229,9 +237,10 @@ export const smoothTheHolds = command<'picked' | 'lit' | 'all'>({
 export const setEase = command<{ layer: string; ease: Ease }>({
   name: 'Set how new keys go on',
   layer: (_, { layer }) => layer,
-  refusal: ({ history }, { layer }) =>
-    layerById(history.project(), layer)?.content.kind === 'take'
-      ? { reason: 'The layer plays a take, which takes no keys' }
-      : undefined,
+  refusal({ history }, { layer }) {
+    const own = layerById(history.project(), layer);
+    const without = own && takesNoKeys(own);
+    return without ? { reason: `${own.name} ${without}` } : undefined;
+  },
   run: (_, { layer, ease }, change) => change((project) => setLayerEase(project, layer, ease)),
 });

@@ -2,6 +2,7 @@ import {
   addressesOf,
   addressKey,
   curveAtAddress,
+  isContent,
   type KeyPick,
   keysOn,
   layerById,
@@ -21,6 +22,7 @@ import {
 import type { Editor } from '../editor/editor.js';
 import { isPicked } from '../editor/follow.js';
 import { command, type Refusal } from './command.js';
+import { takesNoKeys } from './no-keys.js';
 
 /** Picks keys in place of those that are picked; with `more` beside them. One that is picked already stays so. */
 export const pickKeys = command<{ picks: readonly KeyPick[]; more: boolean }>({
@@ -118,8 +120,9 @@ export const pasteCopied = command({
     const { copied } = editor.session.getState();
     if (copied.length === 0) return { reason: 'No keys were copied: pick some and copy them first' };
     const layer = layerById(editor.history.project(), pasteLayer(editor) ?? '');
-    if (layer?.content.kind === 'take' && copied.some(({ address }) => address.kind === 'channel'))
-      return { reason: `${layer.name} plays a take, which takes no keys of joints` };
+    const without = layer && takesNoKeys(layer);
+    if (without && copied.some(({ address }) => address.kind === 'channel'))
+      return { reason: `${layer.name} ${without}` };
     return undefined;
   },
   run(editor, _, change) {
@@ -169,10 +172,10 @@ function columnsOf(project: Project, id: string): { frame: number; picks: KeyPic
   const layer = layerById(project, id);
   if (!layer) return [];
   const addresses = addressesOf(layer, project.parts);
-  const channels = addresses.filter(({ kind }) => kind === 'channel');
+  const channels = addresses.filter(isContent);
   const groups = [
     channels,
-    ...addresses.filter(({ kind }) => kind !== 'channel').map((address) => [address]),
+    ...addresses.filter((address) => !isContent(address)).map((address) => [address]),
   ];
   const columns = groups.flatMap((group) => {
     const frames = new Set(

@@ -4,6 +4,7 @@ import { type ChannelValues, solvePose, type WantedTransform } from '@evlay/core
 import type { Editor } from '../editor/editor.js';
 import { limbEndingAt } from '../editor/limbs.js';
 import { type Change, command, type Refusal } from './command.js';
+import { takesNoKeys } from './no-keys.js';
 
 /** Joints that are to be seen somewhere, by index, and where; nothing where it is only asked whether they can be. */
 export type Posing = ReadonlyMap<number, WantedTransform>;
@@ -12,7 +13,7 @@ export type Posing = ReadonlyMap<number, WantedTransform>;
 function neverPosed(layer: Layer, index: number): string | undefined {
   if (layer.locked) return 'is locked';
   if (index === 0) return 'is the base and stays as it came';
-  return layer.content.kind === 'take' ? 'plays a take, which stays as it came' : undefined;
+  return takesNoKeys(layer);
 }
 
 /** Why a joint cannot be posed on the lit layer at the playhead, if it cannot. */

@@ -18,6 +18,7 @@ import type { TimingNumbers } from '../editor/session.js';
 import { notify } from '../ui/notify.js';
 import { sameItems } from '../ui/same-items.js';
 import { command, type Refusal } from './command.js';
+import { takesNoKeys } from './no-keys.js';
 
 const lit = ({ session }: Editor): string => session.getState().lit;
 
@@ -27,7 +28,8 @@ const litLayer = (editor: Editor): Layer | undefined => layerById(editor.history
 function unkeyed(editor: Editor): Refusal | undefined {
   const layer = litLayer(editor);
   if (!layer) return { reason: 'No layer is lit' };
-  if (layer.content.kind === 'take') return { reason: `${layer.name} plays a take, which has no keys` };
+  const without = takesNoKeys(layer);
+  if (without) return { reason: `${layer.name} ${without}` };
   if (layer.content.kind === 'nothing') return { reason: `${layer.name} has no keys yet` };
   return undefined;
 }
@@ -66,7 +68,8 @@ export const noiseOnPicked = command<Partial<TimingNumbers['noise']>>({
   layer: lit,
   refusal(editor) {
     const layer = litLayer(editor);
-    if (layer?.content.kind === 'take') return { reason: `${layer.name} plays a take, which takes no keys` };
+    const without = layer && takesNoKeys(layer);
+    if (without) return { reason: `${layer.name} ${without}` };
     if (layer?.mode !== 'additive') return { reason: 'Noise is a change: light an additive layer' };
     return editor.session.getState().picked.length === 0
       ? { reason: 'Pick the joints that are to move a little' }

@@ -1,4 +1,4 @@
-import { channelsOf, entryOf, type Layer, layerById, type Project } from '@evlay/core';
+import { channelsOf, entryOf, type Layer, layerById, type Project, targetsOf } from '@evlay/core';
 import { limbEndingAt } from '../editor/limbs.js';
 import type { SessionState } from '../editor/session.js';
 import { preferences } from '../ui/preferences.js';
@@ -142,7 +142,10 @@ export function movesItself({ rig }: Project, layer: Layer | undefined, joint: n
 
 /** Whether a joint can be moved: by itself, or as the end of a limb, which comes after it. */
 export const canMove = (project: Project, layer: Layer | undefined, joint: number | undefined): boolean =>
-  joint === undefined || movesItself(project, layer, joint) || limbEndingAt(project, joint) !== undefined;
+  joint === undefined ||
+  (layer !== undefined && targetsOf(layer).some((one) => one.joint === project.rig.joints[joint].name)) ||
+  movesItself(project, layer, joint) ||
+  limbEndingAt(project, joint) !== undefined;
 
 /** Lets handles turn or move. */
 export const chooseHandle = command<SessionState['handle']>({

@@ -1,6 +1,7 @@
-import { layerById } from '@evlay/core';
+import { layerById, SHAPES as SHAPES_OF_PROPS } from '@evlay/core';
 import { HANDLE_KINDS, SHAPES } from '@evlay/core/curve';
 import { partNames } from '@evlay/core/rig';
+import { contactsAsTargets, keepTheContacts } from '../commands/contacts.js';
 import { bringJointsOut, clearPicked, deleteIdle, joinBelow } from '../commands/contents.js';
 import { convert, shiftTheWeight } from '../commands/converting.js';
 import { openCrossings } from '../commands/crossings.js';
@@ -36,6 +37,8 @@ import { pickJoints, pickSet } from '../commands/picking.js';
 import { applyPose, saveThePose } from '../commands/pose-book.js';
 import { toKeyAfterPose, toKeyBeforePose } from '../commands/poses.js';
 import { exportProject } from '../commands/project.js';
+import { addShape } from '../commands/props.js';
+import { stay } from '../commands/targets.js';
 import { followPicked, keyRepeats, loopPicked, mirrorLayerMotion } from '../commands/timing.js';
 import { repeatTouchUp } from '../commands/touch-up.js';
 import { makePaceEven, toggleBrush } from '../commands/trails.js';
@@ -123,6 +126,11 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         ),
         item(shiftTheWeight, { layer: lit, factor: 2 }, 'Double the weight of the layer and halve its keys'),
         item(openCrossings, undefined),
+        item(keepTheContacts, undefined, 'Keep contacts: hold the feet where they stand'),
+        item(contactsAsTargets, lit),
+        item(stay, {}, 'Stay here: hold the picked joint in the scene'),
+        ...project.props.map(({ name }) => item(stay, { space: name }, `Stay on ${name}`)),
+        ...SHAPES_OF_PROPS.map((shape) => item(addShape, shape, `Add a ${shape} as a prop`)),
         item(keepVariant, undefined),
         item(showVariant, undefined, 'Show the layers as they are'),
         ...project.variants.map(({ name }) => item(showVariant, name, `Show the variant ${name}`)),

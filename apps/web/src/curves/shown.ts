@@ -2,8 +2,10 @@ import {
   addressesOf,
   addressKey,
   addressLabel,
+  axisOf,
   type CurveAddress,
   curveAtAddress,
+  isContent,
   type Layer,
   layerById,
   type Project,
@@ -26,7 +28,7 @@ export interface ShownCurve {
 const AXIS_COLORS = { x: '#F58A78', y: '#8BD17C', z: '#6FB4F0' } as const;
 
 const shown = (address: CurveAddress): ShownCurve => {
-  const channel = address.kind === 'channel' || address.kind === 'placement' ? address.channel : undefined;
+  const channel = axisOf(address);
   return {
     address,
     key: addressKey(address),
@@ -45,9 +47,11 @@ export function curvesShown(project: Project, id: string, picked: readonly numbe
   if (!layer) return [];
   const names = new Set(picked.flatMap((j) => project.rig.joints[j]?.name ?? []));
   const keyed = addressesOf(layer, project.parts).filter((address) => curveAtAddress(layer, address));
-  const ofPicked = keyed.filter((address) => address.kind === 'channel' && names.has(address.joint));
-  const others = keyed.filter(({ kind }) => kind !== 'channel');
-  const channels = keyed.filter(({ kind }) => kind === 'channel');
+  const ofPicked = keyed.filter(
+    (address) => (address.kind === 'channel' || address.kind === 'target') && names.has(address.joint),
+  );
+  const others = keyed.filter((address) => !isContent(address));
+  const channels = keyed.filter(isContent);
   return [...(names.size > 0 ? ofPicked : channels), ...others].map(shown);
 }
 

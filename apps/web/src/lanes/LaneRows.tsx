@@ -9,6 +9,8 @@ import {
   layerById,
   placementAddresses,
   scalarAtAddress,
+  targetAddresses,
+  targetsOf,
   weightsWithin,
 } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
@@ -18,6 +20,7 @@ import { type MouseEvent, memo, useContext, useEffect, useMemo, useRef } from 'r
 import { perform } from '../commands/command.js';
 import { keyPlace } from '../commands/layer-values.js';
 import { pickJoints } from '../commands/picking.js';
+import { keyTheTarget } from '../commands/targets.js';
 import { keyValues } from '../commands/values.js';
 import { setView } from '../commands/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
@@ -44,6 +47,7 @@ export const hasRows = (layer: Layer, parts: Parts): boolean =>
 type RowOf =
   | { readonly kind: 'weight'; readonly address: CurveAddress }
   | { readonly kind: 'placement' }
+  | { readonly kind: 'target'; readonly target: string; readonly joint: string; readonly space?: string }
   | { readonly kind: 'joint'; readonly joint: string; readonly opened: boolean }
   | { readonly kind: 'channel'; readonly address: CurveAddress };
 
@@ -52,6 +56,8 @@ function rowsOf(layer: Layer | undefined, parts: Parts, opened: readonly string[
   if (!layer) return '[]';
   const rows: RowOf[] = weightsWithin(layer, parts).map((address) => ({ kind: 'weight', address }));
   if (layer.placement) rows.push({ kind: 'placement' });
+  for (const { id, joint, space } of targetsOf(layer))
+    rows.push({ kind: 'target', target: id, joint, ...(space !== undefined && { space }) });
   for (const [joint, channels] of Object.entries(channelsOf(layer))) {
     const open = opened.includes(`${layer.id} ${joint}`);
     rows.push({ kind: 'joint', joint, opened: open });
@@ -101,9 +107,11 @@ export const LaneRows = memo(function LaneRows({ id, scale, header }: LaneRowsPr
           key={
             row.kind === 'joint'
               ? `joint ${row.joint}`
-              : 'address' in row
-                ? addressKey(row.address)
-                : row.kind
+              : row.kind === 'target'
+                ? `target ${row.target}`
+                : 'address' in row
+                  ? addressKey(row.address)
+                  : row.kind
           }
           position="absolute"
           top={`${(first + k) * ROW}px`}
@@ -118,6 +126,8 @@ export const LaneRows = memo(function LaneRows({ id, scale, header }: LaneRowsPr
             <WeightRow id={id} address={row.address} scale={scale} header={header} />
           ) : row.kind === 'placement' ? (
             <PlacementRow id={id} scale={scale} header={header} />
+          ) : row.kind === 'target' ? (
+            <TargetRow id={id} {...row} scale={scale} header={header} />
           ) : row.kind === 'joint' ? (
             <JointRow id={id} joint={row.joint} opened={row.opened} scale={scale} header={header} />
           ) : (
@@ -213,6 +223,53 @@ function PlacementRow({ id, scale, header }: LaneRowsProps) {
         />
       </RowHead>
       <KeyRow strip={strip} name={`the placement of ${name}`} scale={scale} height={ROW - 1} tall={12} />
+    </>
+  );
+}
+
+interface TargetRowProps extends LaneRowsProps {
+  readonly target: string;
+  readonly joint: string;
+  readonly space?: string;
+}
+
+/** The keys of a target; its name picks its joint in the view. */
+function TargetRow({ id, target, joint, space, scale, header }: TargetRowProps) {
+  const editor = useEditor();
+  const name = useProject((project) => layerById(project, id)?.name ?? '');
+  const keyed = useProject((project) => {
+    const layer = layerById(project, id);
+    return (
+      layer !== undefined &&
+      targetAddresses(layer).some(
+        (one) =>
+          one.kind === 'target' && one.target === target && typeof scalarAtAddress(layer, one) !== 'number',
+      )
+    );
+  });
+  const strip = useMemo<Strip>(() => ({ kind: 'target', layer: id, target }), [id, target]);
+  const pick = () => {
+    const j = editor.history.project().rig.joints.findIndex((one) => one.name === joint);
+    if (j >= 0) perform(editor, pickJoints, [j]);
+  };
+  return (
+    <>
+      <RowHead header={header} label={`${joint} on ${space ?? 'the world'}`} onPick={pick}>
+        <CommandButton
+          command={keyTheTarget}
+          arg={{ layer: id, target }}
+          label={`Key the target of ${joint} on ${name}`}
+          icon={KeyRound}
+          on={keyed}
+        />
+      </RowHead>
+      <KeyRow
+        strip={strip}
+        name={`the target of ${joint} on ${name}`}
+        scale={scale}
+        height={ROW - 1}
+        tall={12}
+      />
     </>
   );
 }

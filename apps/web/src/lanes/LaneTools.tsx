@@ -1,7 +1,17 @@
 import { Box, chakra } from '@chakra-ui/react';
-import { BookmarkPlus, ChartSpline, LayersPlus, Link2, PencilLine, SquareStack, Unlink2 } from 'lucide-react';
+import {
+  BookmarkPlus,
+  ChartSpline,
+  Footprints,
+  LayersPlus,
+  Link2,
+  PencilLine,
+  SquareStack,
+  Unlink2,
+} from 'lucide-react';
 import { memo } from 'react';
 import { perform } from '../commands/command.js';
+import { keepTheContacts } from '../commands/contacts.js';
 import { toggleCurves } from '../commands/curves.js';
 import { addAdditiveLayer, addOverrideLayer } from '../commands/layers.js';
 import { changeRange } from '../commands/project.js';
@@ -80,6 +90,12 @@ export const AddLayerButtons = memo(function AddLayerButtons() {
         onClick={() => perform(editor, addOverrideLayer, undefined)}
       />
       <AddTakeLayer />
+      <AddButton
+        label={keepTheContacts.name}
+        short="contacts"
+        icon={<Footprints size={14} aria-hidden />}
+        onClick={() => perform(editor, keepTheContacts, undefined)}
+      />
       <AddButton
         label="Keep as variant"
         short="variant"

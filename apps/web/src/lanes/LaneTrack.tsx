@@ -11,6 +11,7 @@ import { type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { ContactLane } from './ContactLane.js';
 import { CurveShape } from './CurveShape.js';
+import { HeldLane } from './HeldLane.js';
 import { KeyStrip } from './KeyStrip.js';
 import { layerMenu } from './menus.js';
 import { SpanHandles } from './SpanHandles.js';
@@ -135,11 +136,12 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
           height={height}
           top={top}
           color={color}
-          fillOpacity={base ? 0.12 : idle ? 0.06 : lit ? 0.4 : 0.3}
+          fillOpacity={base || kind === 'contacts' ? 0.12 : idle ? 0.06 : lit ? 0.4 : 0.3}
           idle={idle}
           live={lit}
         />
         {base && compiled && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}
+        {kind === 'contacts' && <HeldLane id={id} lit={lit} scale={scale} height={height} color={color} />}
         {lit && !base && <SpanHandles layer={id} span={span} scale={scale} height={height} />}
       </svg>
       {kind === 'curves' && (

@@ -6,6 +6,7 @@ import {
   channelsOf,
   curveAtAddress,
   entryOf,
+  isContent,
   type KeyPick,
   keysOn,
   type Layer,
@@ -15,20 +16,22 @@ import {
   type Project,
   placementAddresses,
   STILL_TIME,
+  targetAddresses,
 } from '@evlay/core';
 import type { Ease } from '@evlay/core/curve';
 import { limbsOf } from '../editor/limbs.js';
 
-/** Which keys stand together on one strip of the time axis: of a whole layer, of a joint, of one curve, of a placement. */
+/** Which keys stand together on one strip of the time axis: of a whole layer, of a joint, of one curve, of a placement, of a target. */
 export type Strip =
   | { readonly kind: 'layer'; readonly layer: string }
   | { readonly kind: 'joint'; readonly layer: string; readonly joint: string }
   | { readonly kind: 'placement'; readonly layer: string }
+  | { readonly kind: 'target'; readonly layer: string; readonly target: string }
   | { readonly kind: 'curve'; readonly layer: string; readonly address: CurveAddress };
 
 /** By which time the keys of a strip are counted. */
 export const timeOfStrip = (project: Project, layer: Layer, strip: Strip): OwnTime =>
-  strip.kind === 'placement' || (strip.kind === 'curve' && strip.address.kind !== 'channel')
+  strip.kind === 'placement' || (strip.kind === 'curve' && !isContent(strip.address))
     ? STILL_TIME
     : ownTime(layer, undefined, project.fps);
 
@@ -45,11 +48,15 @@ const jointAddresses = (layer: Layer, joint: string): CurveAddress[] => {
 function addressesOfStrip(layer: Layer, strip: Strip): readonly CurveAddress[] {
   switch (strip.kind) {
     case 'layer':
-      return channelAddresses(layer);
+      return [...channelAddresses(layer), ...targetAddresses(layer)];
     case 'joint':
       return jointAddresses(layer, strip.joint);
     case 'placement':
       return placementAddresses(layer);
+    case 'target':
+      return targetAddresses(layer).filter(
+        (address) => address.kind === 'target' && address.target === strip.target,
+      );
     case 'curve':
       return [strip.address];
   }
@@ -70,9 +77,11 @@ export function keysFound(layer: Layer, strip: Strip): StripKeysFound {
   const name =
     strip.kind === 'joint'
       ? `joint ${strip.joint}`
-      : strip.kind === 'curve'
-        ? JSON.stringify(strip.address)
-        : strip.kind;
+      : strip.kind === 'target'
+        ? `target ${strip.target}`
+        : strip.kind === 'curve'
+          ? JSON.stringify(strip.address)
+          : strip.kind;
   const known = foundOf.get(layer) ?? new Map<string, StripKeysFound>();
   foundOf.set(layer, known);
   let found = known.get(name);
@@ -145,8 +154,9 @@ function picksOfLayer(picks: readonly KeyPick[], layer: string): readonly KeyPic
 }
 
 const isOfStrip = (strip: Strip, address: CurveAddress): boolean => {
-  if (strip.kind === 'layer') return address.kind === 'channel';
+  if (strip.kind === 'layer') return isContent(address);
   if (strip.kind === 'placement') return address.kind === 'placement';
+  if (strip.kind === 'target') return address.kind === 'target' && address.target === strip.target;
   if (strip.kind === 'joint') return address.kind === 'channel' && address.joint === strip.joint;
   const { address: own } = strip;
   const channel = (one: CurveAddress): Channel | string | undefined =>

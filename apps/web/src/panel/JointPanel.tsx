@@ -7,6 +7,8 @@ import { JointNumbers } from './JointNumbers.js';
 import { LimbList, LimbRow } from './LimbRow.js';
 import { PartRow } from './PartRow.js';
 import { PickRows } from './PickRows.js';
+import { PropList, PropRows } from './PropRows.js';
+import { StayRow } from './StayRow.js';
 import { TouchUpRows } from './TouchUpRows.js';
 
 /** What is picked: how it is picked and handled, and every channel of it as a number. */
@@ -42,10 +44,13 @@ export function JointPanel() {
             limb.
           </Text>
           <LimbList />
+          <PropList />
         </>
       ) : (
         <>
           <HandleRows />
+          <StayRow />
+          <PropRows />
           <JointNumbers />
           <CurlRows />
           <LimbRow />

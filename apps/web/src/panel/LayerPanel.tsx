@@ -1,5 +1,17 @@
 import { Box, Text } from '@chakra-ui/react';
-import { AXES, type Axes, CHANNELS, entryOf, type Layer, layerById, layerIndex, takeOf } from '@evlay/core';
+import {
+  AXES,
+  type Axes,
+  CHANNELS,
+  contactsOf,
+  entryOf,
+  type Layer,
+  layerById,
+  layerIndex,
+  takeOf,
+  takesKeys,
+  targetsOf,
+} from '@evlay/core';
 import { actsOn } from '@evlay/core/edit';
 import { partLabel } from '@evlay/core/rig';
 import {
@@ -38,18 +50,22 @@ import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { BlendRows } from './BlendRows.js';
 import { ColorRow } from './ColorRow.js';
+import { HeldRows } from './HeldRows.js';
 import { JointRows } from './JointRows.js';
 import { LetThroughRow } from './LetThroughRow.js';
 import { PlacementRows } from './PlacementRows.js';
 import { SpanRow } from './SpanRows.js';
 import { TakeRow } from './TakeRow.js';
+import { TargetRows } from './TargetRows.js';
 import { TimeRows } from './TimeRows.js';
 import { TimingRows } from './TimingRows.js';
+
+const MODES = ['additive', 'override'] as const;
 
 /** Whether two states of a layer differ in nothing but the keys of its channels. */
 const sameButKeys = (a: Layer, b: Layer): boolean =>
   a.content.kind === b.content.kind &&
-  a.content.kind !== 'take' &&
+  takesKeys(a) &&
   shallow({ ...a, content: undefined }, { ...b, content: undefined });
 
 /** A layer of the project. It stays the same object while only keys change: what shows those reads them itself. */
@@ -104,7 +120,7 @@ export function LayerPanel() {
         {base ? (
           <Text>base: always there, at the bottom</Text>
         ) : (
-          (['additive', 'override'] as const).map((mode) => (
+          (layer.content.kind === 'contacts' ? (['override'] as const) : MODES).map((mode) => (
             <CommandChoice
               key={mode}
               command={changeMode}
@@ -116,8 +132,10 @@ export function LayerPanel() {
           ))
         )}
       </Row>
-      {!base && layer.mode === 'additive' && layer.content.kind !== 'take' && <AxesRow layer={layer} />}
+      {!base && layer.mode === 'additive' && takesKeys(layer) && <AxesRow layer={layer} />}
       <TakeRow layer={layer} />
+      {!base && takesKeys(layer) && <TargetRows layer={layer.id} />}
+      <HeldRows layer={layer} />
       <Row label="weight">
         <Value
           label="Weight of the lit layer"
@@ -139,8 +157,8 @@ export function LayerPanel() {
       <TimeRows layer={layer} />
       <PlacementRows layer={layer} />
       <ActsOn layer={layer} />
-      {!base && layer.content.kind !== 'take' && <MayKey layer={layer} />}
-      {layer.content.kind !== 'take' && <EaseRow layer={layer} />}
+      {!base && takesKeys(layer) && <MayKey layer={layer} />}
+      {takesKeys(layer) && <EaseRow layer={layer} />}
       {!base && <BlendRows layer={layer} />}
       <TimingRows layer={layer} />
     </Box>
@@ -180,9 +198,13 @@ function ActsOn({ layer }: { layer: Layer }) {
   const where = parts.length > 0 ? few(parts.map(partLabel), 'parts') : 'no part of the body';
   const what = takeOf(layer)
     ? 'with a take'
-    : joints.length > 0
-      ? `with keys on the ${channels.join(' and ')} of ${few(joints, 'joints')}`
-      : 'no keys yet';
+    : contactsOf(layer)
+      ? 'where contacts are held'
+      : targetsOf(layer).length > 0 && joints.length === 0
+        ? `with ${targetsOf(layer).length === 1 ? 'a target' : `${targetsOf(layer).length} targets`}`
+        : joints.length > 0
+          ? `with keys on the ${channels.join(' and ')} of ${few(joints, 'joints')}`
+          : 'no keys yet';
   const bits = [`${where}, ${what}`].filter(Boolean);
   return (
     <Row label="acts on">

@@ -1,4 +1,5 @@
 import type { SavedPose } from '@evlay/core';
+import { characterOf } from '@evlay/core/rig';
 import { useMemo } from 'react';
 import { useProject } from '../editor/context.js';
 import { pictureOf } from './pose-picture.js';
@@ -7,7 +8,7 @@ import { pictureOf } from './pose-picture.js';
 export function PosePicture({ pose, size }: { pose: SavedPose; size: number }) {
   const rig = useProject((project) => project.rig);
   const parts = useProject((project) => project.parts);
-  const picture = useMemo(() => pictureOf(rig, parts, pose), [rig, parts, pose]);
+  const picture = useMemo(() => pictureOf(characterOf(rig), parts, pose), [rig, parts, pose]);
   return (
     <svg
       width={size}

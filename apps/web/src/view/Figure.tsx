@@ -1,6 +1,6 @@
 import { layerById } from '@evlay/core';
 import { allowsJoint } from '@evlay/core/edit';
-import { rigHeight } from '@evlay/core/rig';
+import { characterOf, rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import type { MeshStandardMaterial } from 'three';
@@ -54,7 +54,7 @@ export function Figure() {
   }, [character]);
 
   const bones = useMemo(
-    () => [boneFigure(rig, parts, Boolean(character), light)],
+    () => [boneFigure(characterOf(rig), parts, Boolean(character), light)],
     [rig, parts, character, light],
   );
   const own = character ? (skin ?? NO_MESHES) : bones;

@@ -5,6 +5,7 @@ import * as THREE from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import { refusalOf, tellRefusal } from '../commands/command.js';
 import { type Posing, tryPose } from '../commands/pose.js';
+import { litTarget } from '../commands/targets.js';
 import { canMove } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { HandleAxes } from '../editor/session.js';
@@ -12,6 +13,7 @@ import type { Shown } from '../editor/stage.js';
 import type { Gesture } from '../gestures/gesture.js';
 import { beginPosing } from '../gestures/posing.js';
 import { attachHandles } from './attach-handles.js';
+import { type BringTarget, beginBringing } from './bring-target.js';
 import { beginMove, type MoveJoint } from './move-joint.js';
 import { beginTurn, type TurnJoints } from './turn-joints.js';
 
@@ -61,8 +63,9 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
 
   useEffect(() => {
     if (joint === undefined) return;
-    const { stage, session } = editor;
+    const { stage, session, history } = editor;
     let gesture: Gesture<Posing> | undefined;
+    let bringing: BringTarget | undefined;
     let dragging = false;
     let move: MoveJoint | undefined;
     let turn: TurnJoints | undefined;
@@ -85,6 +88,24 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       start() {
         dragging = true;
         const shown = stage.get();
+        // A layer with a target on the joint moves the target.
+        const target = litTarget(history.project(), lit, history.project().rig.joints[joint]?.name);
+        if (target) {
+          bringing = beginBringing(
+            editor,
+            { layer: lit, target: target.id },
+            joint,
+            object.quaternion,
+            () => {
+              dragging = false;
+              session.setState({ missed: undefined });
+              handles.letGo();
+              putOnJoint();
+            },
+          );
+          dragging = bringing !== undefined;
+          return;
+        }
         if (handle === 'move') move = beginMove(editor, joint);
         else turn = beginTurn(editor, joint, object.quaternion.clone());
         latest = undefined;
@@ -103,6 +124,10 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       drag(shift) {
         invalidate();
         if (!dragging) return;
+        if (bringing) {
+          bringing.to(handle, object.position.clone().divideScalar(scale), object.quaternion);
+          return;
+        }
         if (move) {
           const place = object.position.clone().divideScalar(scale);
           const { posing, tooFar } = move(place.toArray(), shift);
@@ -120,6 +145,8 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       end() {
         if (!dragging) return;
         dragging = false;
+        bringing?.commit();
+        bringing = undefined;
         const refused = gesture || !latest ? undefined : refusalOf(editor, tryPose, latest);
         if (refused) tellRefusal(tryPose.name, refused);
         gesture?.commit();
@@ -136,9 +163,10 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       controls?.removeEventListener('change', putOnJoint);
       stop();
       gesture?.cancel();
+      bringing?.cancel();
       handles.detach();
     };
-  }, [editor, joint, handle, axes, step, playing, object, scale, metresPerUnit, get, invalidate]);
+  }, [editor, joint, lit, handle, axes, step, playing, object, scale, metresPerUnit, get, invalidate]);
 
   // The joint's name stands where the joint is seen.
   const seen = useMemo(() => new THREE.Vector3(), []);

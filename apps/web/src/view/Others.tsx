@@ -1,4 +1,5 @@
 import type { Project } from '@evlay/core';
+import { characterOf } from '@evlay/core/rig';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
@@ -80,7 +81,7 @@ function Other({ read, look, beside = 0 }: OtherProps) {
   }, [character]);
   const { color, opacity } = look;
   const meshes = useMemo(() => {
-    const own = character ? skin : [boneFigure(rig, parts, false)];
+    const own = character ? skin : [boneFigure(characterOf(rig), parts, false)];
     return own.map((figure) => {
       const material = (figure.mesh.material as THREE.MeshStandardMaterial).clone();
       if (opacity < 1) {

@@ -1,6 +1,6 @@
 import type { Rig } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
-import { facing, positionsAtRest, rigHeight } from '@evlay/core/rig';
+import { characterOf, facing, positionsAtRest, rigHeight } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
@@ -15,6 +15,8 @@ import { Handles } from './Handles.js';
 import { NOW, Others, TOOLS } from './Others.js';
 import { Picture } from './Picture.js';
 import { PlaceHandles } from './PlaceHandles.js';
+import { Props } from './Props.js';
+import { TargetMarks } from './TargetMarks.js';
 import { Trails } from './Trails.js';
 import { useLightDisplay } from './use-light.js';
 import { setViewpoint } from './viewpoint.js';
@@ -22,8 +24,15 @@ import { setViewpoint } from './viewpoint.js';
 /** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
 const SEEN_HEIGHT = 1.6;
 
-/** What the view shows: the character at a common size, floor, light and camera. `tag` names the picked joint. */
-export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement | null> }) {
+interface SceneProps {
+  readonly dark: boolean;
+  /** Names the picked joint, and says by how much a target is missed. */
+  readonly tag: RefObject<HTMLElement | null>;
+  readonly gap: RefObject<HTMLElement | null>;
+}
+
+/** What the view shows: the character at a common size, props, floor, light and camera. */
+export function Scene({ dark, tag, gap }: SceneProps) {
   const rig = useSeen((project) => project.rig);
   const character = useSeen((project) => project.character);
   const extent = useMemo(() => extentOf(rig, character?.bytes), [rig, character]);
@@ -41,12 +50,14 @@ export function Scene({ dark, tag }: { dark: boolean; tag: RefObject<HTMLElement
       <Floor dark={dark} />
       <group scale={scale} name={NOW}>
         <Figure />
+        <Props />
       </group>
       {!previewing && <Others scale={scale} />}
       <group name={TOOLS}>
         {!previewing && (placing ? <PlaceHandles scale={scale} /> : <Handles scale={scale} tag={tag} />)}
         {!previewing && !placing && <BendHandle scale={scale} />}
         <Trails scale={scale} />
+        {!previewing && <TargetMarks scale={scale} tag={gap} />}
       </group>
       <Camera scale={scale} reach={extent.reach} />
       {!previewing && <Picture />}
@@ -105,7 +116,9 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
     let before = root();
     const frame = (way: THREE.Vector3 = USUAL) => {
       before = root();
-      const box = bounds(stage.get().matrices, scale, wide);
+      const shown = stage.get();
+      const joints = characterOf(shown.project.rig).joints.length;
+      const box = bounds(shown.matrices.subarray(0, 16 * joints), scale, wide);
       const size = box.getSize(new THREE.Vector3());
       const centre = box.getCenter(new THREE.Vector3());
       const { aspect } = camera as THREE.PerspectiveCamera;

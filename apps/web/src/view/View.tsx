@@ -12,6 +12,7 @@ import { pressedHandles } from './attach-handles.js';
 import { ComparePanel } from './ComparePanel.js';
 import { CrossingPanel } from './CrossingPanel.js';
 import { DrivenBy } from './DrivenBy.js';
+import { GapTag } from './GapTag.js';
 import { JointTag } from './JointTag.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
 import { NoteSlow } from './NoteSlow.js';
@@ -31,6 +32,7 @@ export function View() {
   const dark = useTheme() === 'dark';
   const light = useLightDisplay();
   const tag = useRef<HTMLDivElement>(null);
+  const gap = useRef<HTMLDivElement>(null);
   const picked = useSession((state) => state.picked.length > 0);
   const lit = useSession((state) => state.lit);
   const several = useSession(({ compare }) => compare.split !== undefined || compare.shot !== undefined);
@@ -65,10 +67,11 @@ export function View() {
         }
         role="img"
       >
-        <Scene dark={dark} tag={tag} />
+        <Scene dark={dark} tag={tag} gap={gap} />
         {several ? <SeveralViews /> : light ? <LightWhileMoving /> : <NoteSlow />}
       </Canvas>
       <JointTag ref={tag} />
+      <GapTag ref={gap} />
       <ViewTools />
       <DrivenBy />
       <AskBar />

@@ -15,6 +15,8 @@ import type { PartApi } from './part.worker.js';
 
 export interface BakeJob extends BakeRange {
   readonly format: BakeFormat;
+  /** Whether the props go along into a GLB. */
+  readonly props?: boolean;
   /** The file that the character came in, on which a GLB puts the motion. */
   readonly character?: Uint8Array;
 }
@@ -55,8 +57,8 @@ async function encode(
   if (job.format === 'glb') {
     const { rig, name } = project;
     const bytes = job.character
-      ? writeOnCharacter(job.character, rig, samples, name)
-      : writeGlb(rig, samples, project);
+      ? writeOnCharacter(job.character, rig, samples, name, job.props)
+      : writeGlb(rig, samples, { ...project, props: job.props });
     // The file is written in one go; a cancel that came meanwhile is heard now.
     await pause();
     if (own.aborted) throw new BakeCancelled();

@@ -10,7 +10,11 @@ export type ProjectOutline = Omit<Project, 'takes' | 'character'> & {
 };
 
 export function outlineOf({ character: _, ...project }: Project): ProjectOutline {
-  return { ...project, takes: project.takes.map((take) => ({ id: take.id, samples: samplesId(take) })) };
+  return {
+    ...project,
+    props: project.props.map(({ model: _, ...prop }) => prop),
+    takes: project.takes.map((take) => ({ id: take.id, samples: samplesId(take) })),
+  };
 }
 
 /** The project of an outline, with the samples that a worker holds. */

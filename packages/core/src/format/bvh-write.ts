@@ -1,6 +1,6 @@
 import { DEGREES, quaternionToEuler, unwindEuler } from '../math/euler.js';
 import { rigHeight } from '../rig/pose.js';
-import { type BvhChannel, type Joint, jointChildren, type Rig } from '../rig/rig.js';
+import { type BvhChannel, characterOf, type Joint, jointChildren, type Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 
 export interface BvhText {
@@ -22,9 +22,10 @@ const exact = (value: number): string => (Math.abs(value) < 1e-6 ? value.toFixed
  * Writes samples that hold every joint of the rig as BVH. Names, order, hierarchy, offsets, end sites and
  * channel order are the rig's; joints that move against their parent get position channels, and joints that
  * turn get the rotation channels that they lack. Angles are degrees, unwound from sample to sample. What joints scale
- * evenly at rest goes into the lengths of those below them; any other scale is lost, with a warning.
+ * evenly at rest goes into the lengths of those below them; any other scale is lost, with a warning. Props are left out.
  */
-export function writeBvh(rig: Rig, samples: Samples): BvhText {
+export function writeBvh(scene: Rig, samples: Samples): BvhText {
+  const rig = characterOf(scene);
   const moving = movingJoints(rig, samples);
   const channels = rig.joints.map((joint, j) =>
     channelsOf(joint, moving[j], departs(samples, 'rotations', j, [0, 0, 0, 1], 1e-9)),
@@ -42,12 +43,13 @@ function* writePieces(
   yield hierarchy(rig, channels, lengths);
   yield `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`;
   const n = rig.joints.length;
+  const stride = samples.rotations.joints.length;
   const last = new Float64Array(3 * n);
   for (let s = 0; s < samples.count; s++) {
     const row: string[] = [];
     for (let j = 0; j < n; j++) {
-      const t = 3 * (s * n + j);
-      quaternionToEuler(angles, 0, rig.joints[j].order, samples.rotations.values, 4 * (s * n + j));
+      const t = 3 * (s * stride + j);
+      quaternionToEuler(angles, 0, rig.joints[j].order, samples.rotations.values, 4 * (s * stride + j));
       unwindEuler(angles, 0, rig.joints[j].order, last, 3 * j);
       for (let axis = 0; axis < 3; axis++) last[3 * j + axis] = angles[axis];
       for (const channel of channels[j]) {

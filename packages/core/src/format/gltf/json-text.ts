@@ -9,8 +9,8 @@ export interface JsonEdits {
   readonly set: (path: readonly (string | number)[], value: unknown) => void;
   /** Takes a field out of an object, if it is there. */
   readonly remove: (path: readonly (string | number)[]) => void;
-  /** Adds elements to the end of an array of the topmost object, which is made where it is missing. */
-  readonly append: (field: string, elements: readonly unknown[]) => void;
+  /** Adds elements to the end of an array of the topmost object, or of an object in it, which is made where it is missing. */
+  readonly append: (field: string | readonly (string | number)[], elements: readonly unknown[]) => void;
   /** The text with all changes. */
   readonly text: () => string;
 }
@@ -58,10 +58,11 @@ export function editJson(json: string): JsonEdits {
     },
     append(field, elements) {
       if (elements.length === 0) return;
-      const array = find([field]);
+      const path = typeof field === 'string' ? [field] : field;
+      const array = find(path);
       const texts = elements.map((element) => JSON.stringify(element));
       if (array) for (const text of texts) addTo(array, text);
-      else addTo(root, `${JSON.stringify(field)}:[${texts.join(',')}]`);
+      else addTo(find(path.slice(0, -1))!, `${JSON.stringify(path[path.length - 1])}:[${texts.join(',')}]`);
     },
     text() {
       const all = [...splices];

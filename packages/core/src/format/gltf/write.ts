@@ -6,17 +6,19 @@ import {
   type Transform,
 } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
-import { type Joint, jointChildren, type Rig } from '../../rig/rig.js';
+import { characterOf, type Joint, jointChildren, type Rig } from '../../rig/rig.js';
 import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { joinGlb, splitGlb } from './glb.js';
-import { editJson } from './json-text.js';
+import { editJson, type JsonEdits } from './json-text.js';
 import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
 
 /** What a motion is called in its file, and how long a unit of its rig is. */
 export interface GlbOptions {
   readonly name: string;
   readonly metresPerUnit: number;
+  /** Whether the props of the scene are nodes of their own beside the character. */
+  readonly props?: boolean;
 }
 
 /**
@@ -55,13 +57,15 @@ export const writeOnCharacter = (
   rig: Rig,
   samples: Samples,
   name: string,
-): Uint8Array<ArrayBuffer> => withMotion(character, rig, samples, { name, metresPerUnit: 1 });
+  props = false,
+): Uint8Array<ArrayBuffer> => withMotion(character, rig, samples, { name, metresPerUnit: 1, props });
 
 /** What a BVH file says of a joint and glTF has no place for, in units of the rig. */
 const bvhExtras = ({ order, channels, ends }: Joint): object => ({ order, channels, ends });
 
 /** A file that holds a skeleton at rest and nothing else. */
-function skeletonGlb(rig: Rig, { name, metresPerUnit }: GlbOptions, extras?: object): Uint8Array {
+function skeletonGlb(scene: Rig, { name, metresPerUnit }: GlbOptions, extras?: object): Uint8Array {
+  const rig = characterOf(scene);
   const nodes = rig.joints.map((joint, j) => {
     const children = jointChildren(rig)[j];
     return {
@@ -96,11 +100,13 @@ interface MotionOptions extends GlbOptions {
 
 function withMotion(
   file: Uint8Array,
-  rig: Rig,
+  sceneRig: Rig,
   samples: Samples,
   options: MotionOptions,
 ): Uint8Array<ArrayBuffer> {
   const { name } = options;
+  const rig = characterOf(sceneRig);
+  const props = options.props ? sceneRig.joints.slice(rig.joints.length) : [];
   const skeleton = readSkeleton(file);
   const { gltf, nodes } = skeleton;
   const parts = splitGlb(file);
@@ -109,8 +115,12 @@ function withMotion(
   const keys = several
     ? nodes[0].flatMap((node) => keysOfPiece(skeleton, samples, node))
     : rig.joints.flatMap((_, j) => keysOfJoint(skeleton, rig, samples, j, options));
+  const firstProp = gltf.nodes?.length ?? 0;
+  for (const [k, prop] of props.entries())
+    keys.push(...keysOfProp(samples, prop, rig.joints.length + k, firstProp + k, options.metresPerUnit));
+  addProps(edits, gltf, props, options.metresPerUnit);
   for (const node of new Set(keys.map((key) => key.node))) {
-    const { matrix } = gltf.nodes![node];
+    const { matrix } = gltf.nodes![node] ?? {};
     if (!matrix) continue;
     edits.remove(['nodes', node, 'matrix']);
     for (const [field, value] of Object.entries(transformOf(gltf.nodes![node])!))
@@ -201,6 +211,46 @@ function keysOfJoint(
       ? [{ node, path: 'translation' as const, values: Float32Array.from(moves, (v) => v * metresPerUnit) }]
       : []),
     ...(scaled ? [{ node, path: 'scale' as const, values: Float32Array.from(scales) }] : []),
+  ];
+}
+
+/** Puts props into the scene as nodes of their own, beside what stands there. */
+function addProps(
+  edits: JsonEdits,
+  { scene = 0, scenes, nodes }: GltfSkeleton['gltf'],
+  props: readonly Joint[],
+  metresPerUnit: number,
+): void {
+  if (props.length === 0) return;
+  const first = nodes?.length ?? 0;
+  edits.append(
+    'nodes',
+    props.map(({ name, translation, rotation, scale }) => ({
+      name,
+      translation: translation.map((value) => value * metresPerUnit),
+      rotation,
+      scale,
+    })),
+  );
+  const all = props.map((_, k) => first + k);
+  if (scenes?.[scene]) edits.append(['scenes', scene, 'nodes'], all);
+  else edits.append('scenes', [{ nodes: all }]);
+}
+
+/** The keys of a prop: where it is and how it is turned, and its scale where it ever departs from rest. */
+function keysOfProp(
+  samples: Samples,
+  { translation, rotation, scale }: Joint,
+  j: number,
+  node: number,
+  metresPerUnit: number,
+): NodeKeys[] {
+  const moves = valuesOf(samples, samples.translations, j, translation);
+  const scales = valuesOf(samples, samples.scales, j, scale);
+  return [
+    { node, path: 'rotation', values: Float32Array.from(rotationsOf(samples, j, rotation)) },
+    { node, path: 'translation', values: Float32Array.from(moves, (v) => v * metresPerUnit) },
+    ...(departs(scales, scale) ? [{ node, path: 'scale' as const, values: Float32Array.from(scales) }] : []),
   ];
 }
 
