@@ -1,6 +1,7 @@
-import { Command, CommanderError, InvalidArgumentError } from 'commander';
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import pack from '../package.json' with { type: 'json' };
 import { bakeCommand } from './bake.js';
+import { checkCommand } from './check.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
 import { fail, mindOutput } from './report.js';
@@ -26,7 +27,9 @@ function parseRate(text: string): number {
 }
 
 const program = new Command('evlay')
-  .description('Layers of animation on a performance: bake stacks, fit takes to characters, look into files.')
+  .description(
+    'Layers of animation on a performance: bake and check stacks, fit takes to characters, look into files.',
+  )
   .version(pack.version)
   .exitOverride()
   .configureOutput({ outputError: (text, write) => write(`evlay: ${text.replace(/^error: /, '')}`) });
@@ -63,6 +66,25 @@ program
   .option('--json', 'print a summary with the mapping as JSON on standard output')
   .exitOverride()
   .action(fitCommand);
+
+program
+  .command('check')
+  .description(
+    'finds what is wrong with the motion of a take, a stack or a project, and which layers it comes from',
+  )
+  .argument('<file>', 'a .bvh, a .glb or .gltf, a stack in JSON, an .evlay project, or the folder of one')
+  .addOption(
+    new Option('--grade <grade>', 'exit with status 3 where something of this grade or above is found')
+      .choices(['note', 'warn', 'fault'])
+      .default('warn'),
+  )
+  .option(
+    '--limits <file>',
+    'from which amounts on something is found, as JSON (default: those of the project)',
+  )
+  .option('--json', 'print the findings as JSON on standard output')
+  .exitOverride()
+  .action(checkCommand);
 
 program
   .command('info')

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { idleLayers } from '../src/check/index.js';
 import { scalarAt } from '../src/curve/index.js';
 import {
   addVariant,
@@ -15,7 +16,6 @@ import {
   groupLayers,
   handOver,
   handOverFault,
-  idleLayers,
   invertMask,
   jointCount,
   joinWithBelow,

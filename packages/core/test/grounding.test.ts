@@ -91,7 +91,7 @@ function drawnLayers(project: Project, seed: number): Layer[] {
 describe('contacts that hold', () => {
   it('keep the standing point, the lengths of bones and a smooth path of the root on a capture', () => {
     const plain = capture();
-    const kept = keepContacts(plain, plain.layers[0].id)!;
+    const kept = keepContacts(plain)!;
     for (let seed = 1; seed <= 4; seed++) {
       const project: Project = {
         ...kept.project,
@@ -155,7 +155,7 @@ describe('contacts that hold', () => {
 
   it('become keys that add, and targets, and are seen as before', () => {
     const plain = { ...capture(), range: [200, 320] as const };
-    const { project: kept, id } = keepContacts(plain, plain.layers[0].id)!;
+    const { project: kept, id } = keepContacts(plain)!;
     const project: Project = {
       ...kept,
       layers: [kept.layers[0], ...drawnLayers(plain, 9), kept.layers[1]],

@@ -1,4 +1,4 @@
-import { contactsOf, type HeldContacts, layerById, type StandingSpan, takeOf } from '@evlay/core';
+import { contactsOf, type HeldContacts, layerById, type StandingSpan } from '@evlay/core';
 import {
   changeContactsHeld,
   contactsToTargets,
@@ -6,32 +6,23 @@ import {
   keepingFault,
   setStandingSpans,
 } from '@evlay/core/edit';
-import type { Editor } from '../editor/editor.js';
 import { command } from './command.js';
 
-/** The layer whose contacts are meant: the lit one where it plays a take, else the base. */
-const source = ({ history, session }: Editor): string => {
-  const project = history.project();
-  const lit = layerById(project, session.getState().lit);
-  return lit && takeOf(lit) ? lit.id : project.layers[0].id;
-};
-
-/** Adds a layer at the top that keeps the contacts of the take that the lit layer plays, or the base, and lights it. */
+/** Adds a layer at the top that keeps the contacts of the takes that drive the limbs, and lights it. */
 export const keepTheContacts = command({
   name: 'Keep contacts',
-  refusal(editor) {
-    const reason = keepingFault(editor.history.project(), source(editor));
+  refusal({ history }) {
+    const reason = keepingFault(history.project());
     return reason === undefined ? undefined : { reason };
   },
-  run(editor, _, change) {
-    const from = source(editor);
+  run({ session }, _, change) {
     let id: string | undefined;
     change((project) => {
-      const kept = keepContacts(project, from);
+      const kept = keepContacts(project);
       id = kept?.id;
       return kept?.project ?? project;
     });
-    if (id !== undefined) editor.session.light(id);
+    if (id !== undefined) session.light(id);
   },
 });
 

@@ -1,5 +1,6 @@
 import { layerById } from '@evlay/core';
-import { bringOut, clearLayer, deleteLayers, idleLayers, joinFault, joinWithBelow } from '@evlay/core/edit';
+import { idleLayers } from '@evlay/core/check';
+import { bringOut, clearLayer, deleteLayers, joinFault, joinWithBelow } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { notify } from '../ui/notify.js';
 import { command } from './command.js';

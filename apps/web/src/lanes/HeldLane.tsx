@@ -1,5 +1,5 @@
 import { contactsOf, layerById } from '@evlay/core';
-import { tidySpans } from '@evlay/core/edit';
+import { tidySpans } from '@evlay/core/check';
 import { setStanding } from '../commands/contacts.js';
 import { useProject } from '../editor/context.js';
 import { StandingRow } from '../timeline/StandingRow.js';

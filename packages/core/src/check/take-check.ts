@@ -10,7 +10,7 @@ import { readSample } from '../take/sample.js';
 import { type Take, takeDuration } from '../take/take.js';
 
 /** What a check has found: what, in words for people, and at which sample where it is one. */
-export interface Finding {
+export interface TakeFinding {
   readonly kind: 'file' | 'jump' | 'size' | 'floor' | 'still' | 'short';
   readonly text: string;
   readonly sample?: number;
@@ -32,8 +32,8 @@ const HOVER = 0.05;
 const STILL = 1e-4;
 
 /** What cannot be right about a take, or will not do for the project. */
-export function checkTake(project: Project, take: Take): Finding[] {
-  const findings: Finding[] = (take.warnings ?? []).map((text) => ({ kind: 'file', text }));
+export function checkTake(project: Project, take: Take): TakeFinding[] {
+  const findings: TakeFinding[] = (take.warnings ?? []).map((text) => ({ kind: 'file', text }));
   const own = playsOn(project.rig, take);
   const ratio = rigHeight(take.rig) / (rigHeight(project.rig) || 1);
   if (!own && (ratio > OTHER_SIZE || ratio < 1 / OTHER_SIZE))
@@ -58,7 +58,7 @@ const timesText = (ratio: number): string =>
   ratio > 1 ? `${Math.round(ratio)} times` : `${ratio.toPrecision(1)} times`;
 
 /** Sudden jumps of the root or a foot, and feet under the floor or always above it. */
-function motionFindings(take: Take, unit: number): Finding[] {
+function motionFindings(take: Take, unit: number): TakeFinding[] {
   const feet = feetOf(take.rig);
   const watched = [0, ...feet.map((name) => jointIndex(take.rig, name))];
   const n = take.rig.joints.length;
@@ -79,7 +79,7 @@ function motionFindings(take: Take, unit: number): Finding[] {
     for (const { joint, height } of soles)
       above = Math.min(above, (matrices[16 * joint + 13] - height) * unit);
   }
-  const findings: Finding[] = [];
+  const findings: TakeFinding[] = [];
   const height = rigHeight(take.rig);
   for (const [w, path] of paths.entries()) {
     const s = jumpIn(path, take.count, height);
@@ -136,7 +136,7 @@ function jumpIn(path: Float64Array, count: number, height: number): number | und
 }
 
 /** Joints that the take records and that never turn. */
-function stillJoints(take: Take): Finding[] {
+function stillJoints(take: Take): TakeFinding[] {
   const { joints, values } = take.rotations;
   const angle = [0];
   const still = [...joints.keys()].filter((k) => {

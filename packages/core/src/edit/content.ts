@@ -1,6 +1,4 @@
 import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
-import { compileStack } from '../evaluate/compile.js';
-import { jointAlpha } from '../evaluate/gate.js';
 import {
   type Channel,
   type Channels,
@@ -127,20 +125,3 @@ const plain = (value: unknown): unknown =>
 
 const allowsOfBoth = (a: Layer, b: Layer): Layer['allows'] =>
   a.allows && b.allows ? { ...a.allows, ...b.allows } : undefined;
-
-/**
- * The layers that do nothing: without content, or that count nowhere at any whole frame of the range. Those that are muted
- * or soloed away are not among them, since they were switched off on purpose, nor is the base.
- */
-export function idleLayers(project: Project): string[] {
-  const stack = compileStack(project);
-  return stack.layers.flatMap((compiled, index) => {
-    if (index === 0 || !stack.live[index]) return [];
-    const counts = () => {
-      for (let frame = Math.ceil(project.range[0]); frame <= project.range[1]; frame++)
-        for (const j of compiled.touched) if (jointAlpha(compiled, j, frame) > 0) return true;
-      return false;
-    };
-    return compiled.touched.length > 0 && counts() ? [] : [compiled.layer.id];
-  });
-}

@@ -1,3 +1,4 @@
+import { placedBelow } from '../check/standing.js';
 import { axesTurn } from '../evaluate/axes.js';
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
@@ -14,7 +15,6 @@ import { jointIndex } from '../rig/rig.js';
 import { SMALLEST_ALPHA } from '../solve/solve.js';
 import { frameOfAddress, setValue } from './curves.js';
 import { scalarAtOwn } from './spaces.js';
-import { placedBelow } from './targets.js';
 
 /** Where a joint is wanted in the scene: its place, its orientation, or both. */
 export interface WantedPlace {

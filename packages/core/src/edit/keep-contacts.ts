@@ -1,124 +1,45 @@
+import { placedBelow, type Standing, standingsOf, tidySpans } from '../check/standing.js';
 import { isCurve, newKey } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
 import { spanCounts } from '../evaluate/contact-step.js';
 import { contactStepOf } from '../evaluate/step.js';
-import type { HeldContacts, HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contacts.js';
+import type { HeldContacts, HeldLimb, StandingSpan } from '../layer/held-contacts.js';
 import { contactsOf, holding, inFull, keyed, type Layer, newLayer, takeOf } from '../layer/layer.js';
-import { layerById, layerIndex, type Project } from '../layer/project.js';
+import { layerIndex, type Project } from '../layer/project.js';
 import { newTarget, type Target } from '../layer/target.js';
-import { keyMarks, ownTime } from '../layer/time.js';
 import { emptyRecord } from '../record.js';
-import { compiledLimbs } from '../rig/compiled-limbs.js';
-import { pointInWorld } from '../rig/pose.js';
-import type { CompiledLimb } from '../rig/reach.js';
-import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
-import type { Take } from '../take/take.js';
 import { changeLayer } from './change.js';
 import { type Added, freeColor, freeName, insertLayer } from './layers.js';
-import { placedBelow } from './targets.js';
 
 /** Seconds over which a correction comes and goes. */
 const FADE = 0.13;
-/** Of all heights of a point while its foot stands so many lie below its floor: the odd one that dips does not count. */
-const LOW = 0.05;
+/** What stands in a project by the takes of its layers, whatever other layers hold. */
+const standings = (project: Project): Standing[] => standingsOf(project, compileStack(project), false);
 
-/** The limb that stands on a foot: the one whose chain has it. */
-const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLimb | undefined =>
-  limbs.find(({ name, chain }) => name !== 'trunk' && chain.slice(1).includes(foot));
-
-/** The frames of the project, within its range, in which the feet of a layer's take stand, by limb. */
-function spansOf(project: Project, layer: Layer, take: Take): Map<CompiledLimb, StandingSpan[]> {
-  const limbs = compiledLimbs(project.rig, project.limbs);
-  const time = ownTime(layer, take, project.fps);
-  const [first, last] = project.range;
-  const rate = take.interval * project.fps;
-  const found = new Map<CompiledLimb, StandingSpan[]>();
-  for (const { joint, from, to } of take.contacts?.spans ?? []) {
-    const limb = limbOn(limbs, jointIndex(project.rig, joint));
-    if (!limb) continue;
-    // A span comes as often as its first sample is played.
-    for (const { frame } of keyMarks(time, [from * rate], first - (to - from) * rate, last)) {
-      const length = ((to - from) * rate) / time.speed;
-      const [a, b] = [Math.min(frame, frame + length), Math.max(frame, frame + length)];
-      if (b < first || a > last) continue;
-      const span: StandingSpan = [Math.max(first, a), Math.min(last, b)];
-      found.set(limb, [...(found.get(limb) ?? []), span]);
-    }
-  }
-  for (const [limb, spans] of found) found.set(limb, tidySpans(spans));
-  return found;
-}
-
-/** Spans in order; those that meet or overlap are one. */
-export function tidySpans(spans: readonly StandingSpan[]): StandingSpan[] {
-  const out: [number, number][] = [];
-  for (const [from, to] of [...spans]
-    .map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const)
-    .sort((a, b) => a[0] - b[0])) {
-    const last = out[out.length - 1];
-    if (last && from <= last[1]) last[1] = Math.max(last[1], to);
-    else out.push([from, to]);
-  }
-  return out;
-}
-
-/** The points of a limb's end that can stand: the end, what hangs on it, and their end sites. */
-function pointsOf(rig: Rig, { chain }: CompiledLimb): Omit<StandingPoint, 'floor'>[] {
-  const end = chain[chain.length - 1];
-  return rig.joints.flatMap(({ name, ends }, j) =>
-    isWithin(rig, j, end) ? [{ joint: name }, ...ends.map((_, k) => ({ joint: name, end: k }))] : [],
-  );
-}
-
-/** How high points of a limb are while it stands, by a layer alone. */
-function withFloors(
-  project: Project,
-  layer: Layer,
-  points: readonly Omit<StandingPoint, 'floor'>[],
-  spans: readonly StandingSpan[],
-): StandingPoint[] {
-  const stack = compileStack({ ...project, groups: [], layers: [{ ...inFull(layer), mode: 'override' }] });
-  const heights = points.map((): number[] => []);
-  for (const [from, to] of spans)
-    for (let frame = Math.ceil(from); frame <= to; frame++) {
-      const { matrices } = placedBelow(stack, frame, 1);
-      for (const [p, { joint, end }] of points.entries()) {
-        const j = jointIndex(project.rig, joint);
-        const offset = end === undefined ? [0, 0, 0] : project.rig.joints[j].ends[end];
-        heights[p].push(pointInWorld(matrices, j, offset)[1]);
-      }
-    }
-  return points.map((point, p) => {
-    const sorted = heights[p].sort((a, b) => a - b);
-    return { ...point, floor: sorted[Math.floor(LOW * (sorted.length - 1))] ?? 0 };
-  });
-}
-
-/** Why no contacts can be kept of a layer, in words for people; undefined where they can. */
-export function keepingFault(project: Project, from: string): string | undefined {
-  const layer = layerById(project, from);
-  const take = project.takes.find(({ id }) => layer && id === takeOf(layer)?.take);
-  if (!layer || !take)
-    return `${layer?.name ?? 'The layer'} plays no take, so nobody has found when its feet stand`;
-  if (!take.contacts?.spans.length)
-    return `No contacts are known of ${take.name}: find them on the screen Takes`;
-  if (spansOf(project, layer, take).size === 0)
-    return `No limb of the character stands on a foot of ${take.name} within the range`;
-  return undefined;
+/** Why no contacts can be kept, in words for people; undefined where they can. */
+export function keepingFault(project: Project): string | undefined {
+  const takes = project.takes.filter(({ id }) => project.layers.some((layer) => takeOf(layer)?.take === id));
+  if (takes.length === 0) return 'No layer plays a take, so nobody has found when feet stand';
+  if (takes.every(({ contacts }) => !contacts?.spans.length))
+    return `No contacts are known of ${takes[0].name}: find them on the screen Takes`;
+  return standings(project).length === 0
+    ? 'No limb of the character stands on a foot of a take within the range'
+    : undefined;
 }
 
 /**
- * Adds a layer at the top that keeps the contacts of the take which a layer plays, in its own time, whatever the layers
- * between do. Points and heights of the floor are found from the rig and from the take while its feet stand.
+ * Adds a layer at the top that keeps the contacts of the takes that layers play, in their own time and each over the frames
+ * in which it drives the limb, whatever the other layers do. Points and heights of the floor are found from the rig and
+ * from the take, while its feet stand.
  */
-export function keepContacts(project: Project, from: string): Added | undefined {
-  const layer = layerById(project, from);
-  const take = project.takes.find(({ id }) => layer && id === takeOf(layer)?.take);
-  if (!layer || !take || keepingFault(project, from)) return undefined;
+export function keepContacts(project: Project): Added | undefined {
+  if (keepingFault(project)) return undefined;
   const limbs = emptyRecord<HeldLimb>();
-  for (const [limb, spans] of spansOf(project, layer, take)) {
-    const points = withFloors(project, layer, pointsOf(project.rig, limb), spans);
-    limbs[limb.name] = { points, spans };
+  for (const { limb, points, spans } of standings(project)) {
+    const before = limbs[limb.name] as HeldLimb | undefined;
+    // Of several takes the one that drives the limb the longest says how high its points stand.
+    const longer = before && lengthOf(before.spans) >= lengthOf(spans) ? before.points : points;
+    limbs[limb.name] = { points: longer, spans: tidySpans([...(before?.spans ?? []), ...spans]) };
   }
   const kept = newLayer(freeName(project, 'Contacts', true), 'override', {
     color: freeColor(project),
@@ -126,6 +47,9 @@ export function keepContacts(project: Project, from: string): Added | undefined 
   });
   return { project: insertLayer(project, kept, project.layers.length), id: kept.id };
 }
+
+const lengthOf = (spans: readonly StandingSpan[]): number =>
+  spans.reduce((sum, [from, to]) => sum + to - from, 0);
 
 /** Changes what a layer holds of contacts. */
 export const changeContactsHeld = (

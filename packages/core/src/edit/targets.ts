@@ -1,8 +1,7 @@
+import { placedBelow } from '../check/standing.js';
 import { isCurve, newKey, type Scalar } from '../curve/curve.js';
 import { fewKeys } from '../curve/few-keys.js';
 import { compileStack } from '../evaluate/compile.js';
-import type { CompiledStack } from '../evaluate/compiled.js';
-import { applyLayers } from '../evaluate/evaluate.js';
 import { type Layer, newLayer, targetsOf, withTargets } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import {
@@ -19,21 +18,13 @@ import { ownFrame } from '../layer/time.js';
 import { DEGREES, eulerToQuaternion, RADIANS, unwindEuler } from '../math/euler.js';
 import { multiply, rotate } from '../math/quaternion.js';
 import { compiledLimbs, limbThatEnds } from '../rig/compiled-limbs.js';
-import { type Placed, placePose } from '../rig/placed.js';
-import { copyPose, restPose, rigHeight } from '../rig/pose.js';
+import type { Placed } from '../rig/placed.js';
+import { rigHeight } from '../rig/pose.js';
 import { jointIndex } from '../rig/rig.js';
 import { changeLayer } from './change.js';
 import { timeOf } from './curves.js';
 import { type Added, freeColor, freeName, insertLayer } from './layers.js';
 import { placeOf, scalarAtOwn, turnOf, wayInto } from './spaces.js';
-
-/** Where joints are at a frame, by the layers of a compiled stack below an index. */
-export function placedBelow(stack: CompiledStack, frame: number, end: number): Placed {
-  const pose = restPose(stack.rig);
-  copyPose(pose, stack.rest);
-  applyLayers(stack, frame, 0, end, pose);
-  return placePose(stack.rig, pose);
-}
 
 /** What a target is made from: a joint that stays where it is seen at a frame, in the world or on another joint. */
 export interface NewTarget {

@@ -19,6 +19,9 @@ export interface Ground {
   readonly needs: Map<number, number>;
   /** What was found for the frame that is evaluated: the correction of each limb, 3 numbers, then the way down. */
   readonly now: Float64Array;
+  /** Of each limb how much it is held at that frame, and by how much it then misses its goal. */
+  readonly active: Float64Array;
+  readonly missed: Float64Array;
   readonly pose: Pose;
   readonly matrices: Float64Array;
 }
@@ -38,6 +41,8 @@ export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
     corrections: step.limbs.map(({ spans }) => spans.map(() => undefined)),
     needs: new Map(),
     now: new Float64Array(3 * step.limbs.length + 1),
+    active: new Float64Array(step.limbs.length),
+    missed: new Float64Array(step.limbs.length),
     pose: restPose(rig),
     matrices: new Float64Array(16 * rig.joints.length),
   };
@@ -50,7 +55,7 @@ export function findGround(ground: Ground, rest: Pose, below: Below, frame: numb
   const see = (at: number) => sightAt(ground, rest, below, at);
   for (let l = 0; l < limbs.length; l++) {
     now.fill(0, 3 * l, 3 * l + 3);
-    addCorrection(ground, see, l, frame, now, 3 * l);
+    ground.active[l] = addCorrection(ground, see, l, frame, now, 3 * l);
   }
   let down = 0;
   if (hips) {

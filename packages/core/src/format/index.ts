@@ -11,6 +11,7 @@ export * from './gltf/rig.js';
 export * from './gltf/take.js';
 export * from './gltf/write.js';
 export * from './limits.js';
+export * from './limits-file.js';
 export * from './mapping-file.js';
 export * from './pose-file.js';
 export * from './project-file.js';

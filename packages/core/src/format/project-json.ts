@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { EASES } from '../curve/curve.js';
 import { newId } from '../id.js';
+import { FINDING_LIMITS, type FindingLimits, GRADED, type Graded } from '../layer/finding-limits.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { SHAPES } from '../layer/prop.js';
@@ -63,6 +64,22 @@ const prop = z.object({
   hidden: z.literal(true).optional(),
 });
 
+const threeLimits = z.tuple([z.number(), z.number(), z.number()]);
+
+/** Limits of findings, of which a file may say some. */
+export const findingLimitsSchema = z.object(
+  Object.fromEntries(GRADED.map((one) => [one, threeLimits.optional()])) as Record<
+    Graded,
+    z.ZodOptional<typeof threeLimits>
+  >,
+);
+
+/** Limits with those that a file says. */
+export const limitsIn = (said: z.infer<typeof findingLimitsSchema>): FindingLimits => ({
+  ...FINDING_LIMITS,
+  ...Object.fromEntries(Object.entries(said).filter(([, limits]) => limits !== undefined)),
+});
+
 const mapping = z.object({ source: z.string(), joints: named });
 
 /** `project.json` of a project file. */
@@ -75,6 +92,7 @@ export const projectJsonSchema = z.object({
   sets: listOf(pickSet).optional(),
   views: listOf(savedView).optional(),
   marks: listOf(timeMark).optional(),
+  limits: findingLimitsSchema.optional(),
   /** The ease of new keys by the id of a layer, where it is another than smooth. */
   eases: recordOf(z.enum(EASES)).optional(),
 });
@@ -119,6 +137,11 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.views.length > 0 && {
       views: project.views.map(({ name, from, at }) => ({ name, from: [...from], at: [...at] })),
     }),
+    ...(project.limits && {
+      limits: Object.fromEntries(
+        Object.entries(project.limits).map(([kind, [note, warn, fault]]) => [kind, [note, warn, fault]]),
+      ) as ProjectJson['limits'],
+    }),
     ...(project.marks.length > 0 && {
       marks: project.marks.map(({ name, frame }) => ({ name, frame })),
     }),
@@ -131,7 +154,8 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
 /** What a project.json keeps of a project beside its takes. */
 export const keptIn = (
   json: ProjectJson | undefined,
-): Pick<Project, 'poses' | 'sets' | 'views' | 'marks'> => ({
+): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits'> => ({
+  limits: json?.limits && limitsIn(json.limits),
   poses: (json?.poses ?? []).map(savedPoseIn),
   sets: json?.sets ?? [],
   views: json?.views ?? [],

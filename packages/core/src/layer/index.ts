@@ -1,5 +1,6 @@
 /** The data: project, layer, what a curve is named by, a layer's time. */
 export * from './address.js';
+export * from './finding-limits.js';
 export * from './group.js';
 export * from './held-contacts.js';
 export * from './layer.js';

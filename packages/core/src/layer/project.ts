@@ -3,6 +3,7 @@ import type { Parts } from '../rig/parts.js';
 import type { Rig, Vector3 } from '../rig/rig.js';
 import type { Mapping } from '../take/making.js';
 import type { Take } from '../take/take.js';
+import type { FindingLimits } from './finding-limits.js';
 import { type Group, groupAsLayer } from './group.js';
 import type { Layer } from './layer.js';
 import type { Prop } from './prop.js';
@@ -73,6 +74,8 @@ export interface Project {
   readonly marks: readonly TimeMark[];
   readonly groups: readonly Group[];
   readonly variants: readonly Variant[];
+  /** From which amounts on something is found in the motion, where they are others than usual. */
+  readonly limits?: FindingLimits;
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }

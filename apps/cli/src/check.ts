@@ -1,0 +1,95 @@
+import { finished, type Project } from '@evlay/core';
+import {
+  byGrade,
+  causesOf,
+  FINDING_LIMITS,
+  type Finding,
+  findingSteps,
+  GRADES,
+  type Grade,
+} from '@evlay/core/check';
+import { projectFromCharacter, projectFromTake } from '@evlay/core/edit';
+import { readCharacter, readLimits, readTake } from '@evlay/core/format';
+import { findContacts } from '@evlay/core/make';
+import type { Take } from '@evlay/core/take';
+import { beside, openStack, readFile, tellWarnings } from './files.js';
+
+interface CheckFlags {
+  grade: Grade;
+  limits?: string;
+  json?: boolean;
+}
+
+/** The exit status where something of the grade that is asked for, or above, was found. */
+const FOUND = 3;
+
+/** `evlay check`: what is found in a take, a stack or a project, as a table or as JSON. */
+export async function checkCommand(path: string, { grade, limits: file, json }: CheckFlags): Promise<void> {
+  const said = file === undefined ? undefined : readLimits(file, readFile(file));
+  const { projects, warnings } = await projectsIn(path);
+  const found = projects.flatMap((project) => {
+    const limits = said ?? project.limits ?? FINDING_LIMITS;
+    return byGrade(finished(findingSteps(project, limits))).map((finding) => told(project, finding));
+  });
+  tellWarnings(warnings);
+  if (json) process.stdout.write(`${JSON.stringify({ findings: found })}\n`);
+  else process.stdout.write(asTable(found));
+  if (found.some((one) => GRADES.indexOf(one.grade) >= GRADES.indexOf(grade))) process.exitCode = FOUND;
+}
+
+/** A finding with its causes, layers by id. */
+type Told = Finding & { readonly causes: readonly { readonly layer: string; readonly amount: number }[] };
+
+const told = (project: Project, finding: Finding): Told => ({
+  ...finding,
+  causes: causesOf(project, finding).causes,
+});
+
+/** The project that a file is, or one for each animation of a motion. */
+async function projectsIn(path: string): Promise<{ projects: Project[]; warnings: readonly string[] }> {
+  if (/\.bvh$/i.test(path)) {
+    const { take, warnings } = readTake(path, readFile(path));
+    return { projects: [withContacts(projectFromTake(take), [take])], warnings };
+  }
+  if (/\.gl(b|tf)$/i.test(path)) {
+    const read = await readCharacter(path, readFile(path), beside(path));
+    const projects = read.takes.map((take) =>
+      withContacts(projectFromCharacter({ ...read, takes: [take] }), [take]),
+    );
+    return { projects, warnings: read.warnings };
+  }
+  const { project, warnings } = await openStack(path);
+  return { projects: [withContacts(project, project.takes)], warnings };
+}
+
+/** A project whose takes have contacts: those that nobody has looked for are found. */
+const withContacts = (project: Project, takes: readonly Take[]): Project => ({
+  ...project,
+  takes: takes.map((take) =>
+    take.contacts ? take : { ...take, contacts: findContacts(take, project.metresPerUnit) },
+  ),
+});
+
+function asTable(found: readonly Told[]): string {
+  if (found.length === 0) return 'nothing found\n';
+  const number = (value: number) => Number(value.toFixed(2));
+  const rows = found.map((one) => [
+    one.grade,
+    one.kind + (one.more ? ` (${one.more})` : ''),
+    [one.joint, one.other].filter(Boolean).join(' in ') || (one.layer ?? ''),
+    one.from === one.to ? `${number(one.from)}` : `${number(one.from)} to ${number(one.to)}`,
+    `${number(one.amount)} ${one.unit} at ${number(one.frame)}`,
+    one.causes.map(({ layer, amount }) => `${layer} ${number(amount)}`).join(', '),
+  ]);
+  const head = ['grade', 'what', 'where', 'frames', 'how much', 'causes'];
+  const all = [head, ...rows];
+  const widths = head.map((_, k) => Math.max(...all.map((row) => row[k].length)));
+  return `${all
+    .map((row) =>
+      row
+        .map((cell, k) => cell.padEnd(widths[k]))
+        .join('  ')
+        .trimEnd(),
+    )
+    .join('\n')}\n`;
+}

@@ -1,0 +1,66 @@
+import { type FindingLimits, GRADED, type Graded } from '../layer/finding-limits.js';
+
+export { FINDING_LIMITS, type FindingLimits, GRADED, type Graded } from '../layer/finding-limits.js';
+
+/** What a check looks for. Layers are idle or covered, keys lie outside the range, a take is too short; all others are of joints. */
+export const FINDING_KINDS = [
+  'slide',
+  'floor',
+  'range',
+  'stretch',
+  'pop',
+  'through',
+  'loop',
+  'idle',
+  'covered',
+  'outside',
+  'short',
+] as const;
+export type FindingKind = (typeof FINDING_KINDS)[number];
+
+export const GRADES = ['note', 'warn', 'fault'] as const;
+export type Grade = (typeof GRADES)[number];
+
+export type FindingUnit = 'cm' | 'degrees' | 'm/s²' | 'frames';
+
+/** How much of a finding comes from a layer, in the finding's unit. */
+export interface Cause {
+  /** The id of the layer. */
+  readonly layer: string;
+  readonly amount: number;
+}
+
+/** What a check has found: where, when, how much. */
+export interface Finding {
+  readonly kind: FindingKind;
+  /** The joint, by name; none where it is of a layer as a whole. */
+  readonly joint?: string;
+  /** Of two bodies that pass through each other the joint of the other. */
+  readonly other?: string;
+  /** The id of the layer that it is of, where it is of one. */
+  readonly layer?: string;
+  /** First and last frame, and that at which it is worst. */
+  readonly from: number;
+  readonly to: number;
+  readonly frame: number;
+  readonly amount: number;
+  readonly unit: FindingUnit;
+  readonly grade: Grade;
+  /** What it is in more words, where the kind does not say all: `below`, `backwards`, `straight`. */
+  readonly more?: 'below' | 'backwards' | 'straight';
+}
+
+/** By which limits a finding is graded; undefined for those that are not graded by their amount. */
+export const gradedBy = ({ kind, more }: Pick<Finding, 'kind' | 'more'>): Graded | undefined =>
+  more === 'backwards' ? more : (GRADED as readonly string[]).includes(kind) ? (kind as Graded) : undefined;
+
+/** The grade of an amount; undefined below a note. */
+export function gradeOf(limits: FindingLimits, kind: Graded, amount: number): Grade | undefined {
+  const [note, warn, fault] = limits[kind];
+  if (!(amount >= note)) return undefined;
+  return amount >= fault ? 'fault' : amount >= warn ? 'warn' : 'note';
+}
+
+/** Tells findings apart, also when something else about them has changed. */
+export const findingKey = ({ kind, joint, other, layer, from }: Finding): string =>
+  [kind, joint ?? '', other ?? '', layer ?? '', from].join(' ');

@@ -1,0 +1,107 @@
+import { takeOf } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { playsOn } from '../match/fit.js';
+import { DEGREES } from '../math/euler.js';
+import { angleBetween } from '../math/quaternion.js';
+import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { placeAll, placePose } from '../rig/placed.js';
+import { restPose } from '../rig/pose.js';
+import type { CompiledLimb } from '../rig/reach.js';
+import { jointIndex, type Rig } from '../rig/rig.js';
+import { readSample } from '../take/sample.js';
+import type { Take } from '../take/take.js';
+import { matrixAt, type SeenMotion } from './seen.js';
+
+/** How far joints ever go in the takes of a project. Degrees. */
+export interface Ranges {
+  /** Of each inner joint of a limb how far it bends, least and most; below 0 it is bent backwards. */
+  readonly bends: ReadonlyMap<number, readonly [number, number]>;
+  /** Of every joint how far it turns from rest at most. */
+  readonly turns: ReadonlyMap<number, number>;
+}
+
+const axis = new Float64Array(3);
+
+/** The signed angle between two bones about a hinge, in degrees: below 0 where they are bent the other way. */
+function bendBetween(m: Float64Array, a: number, b: number, c: number, own: readonly number[]): number {
+  const [ux, uy, uz] = [12, 13, 14].map((k) => m[b + k] - m[a + k]);
+  const [vx, vy, vz] = [12, 13, 14].map((k) => m[c + k] - m[b + k]);
+  const x = uy * vz - uz * vy;
+  const y = uz * vx - ux * vz;
+  const z = ux * vy - uy * vx;
+  const angle = Math.atan2(Math.hypot(x, y, z), ux * vx + uy * vy + uz * vz);
+  // The hinge turns with the upper joint; lengths do not matter for the side.
+  for (let row = 0; row < 3; row++)
+    axis[row] = m[a + row] * own[0] + m[a + 4 + row] * own[1] + m[a + 8 + row] * own[2];
+  return (x * axis[0] + y * axis[1] + z * axis[2] < 0 ? -angle : angle) * DEGREES;
+}
+
+/** How far the inner joint `k` of a limb is bent at a frame of a seen motion. */
+export const bendOf = ({ chain, hinges }: CompiledLimb, k: number, seen: SeenMotion, f: number): number =>
+  bendBetween(
+    seen.matrices,
+    matrixAt(seen, f, chain[k]),
+    matrixAt(seen, f, chain[k + 1]),
+    matrixAt(seen, f, chain[k + 2]),
+    hinges[k],
+  );
+
+const known = new WeakMap<
+  Take,
+  { readonly rig: Rig; readonly limbs: readonly CompiledLimb[]; readonly ranges: Ranges }
+>();
+
+/** Samples of a take that are looked at: many thousands say no more than some hundred. */
+const LOOKS = 600;
+
+function rangesIn(rig: Rig, limbs: readonly CompiledLimb[], take: Take): Ranges {
+  const before = known.get(take);
+  if (before?.rig === rig && before.limbs === limbs) return before.ranges;
+  const placed = placePose(rig, restPose(rig));
+  const own = restPose(take.rig);
+  const indices = take.rig.joints.map(({ name }) => jointIndex(rig, name));
+  const bends = new Map<number, readonly [number, number]>();
+  const turns = new Map<number, number>();
+  const step = Math.max(1, Math.floor(take.count / LOOKS));
+  for (let s = 0; s < take.count; s += step) {
+    readSample(take, s, own);
+    for (const [k, j] of indices.entries())
+      if (j >= 0) placed.pose.rotations.set(own.rotations.subarray(4 * k, 4 * k + 4), 4 * j);
+    placeAll(placed);
+    for (const limb of limbs)
+      for (let k = 0; k + 2 < limb.chain.length; k++) {
+        const [a, b, c] = [0, 1, 2].map((i) => 16 * limb.chain[k + i]);
+        const bend = bendBetween(placed.matrices, a, b, c, limb.hinges[k]);
+        const [least, most] = bends.get(limb.chain[k + 1]) ?? [bend, bend];
+        bends.set(limb.chain[k + 1], [Math.min(least, bend), Math.max(most, bend)]);
+      }
+    for (const j of indices) {
+      if (j < 0 || rig.joints[j].parent < 0) continue;
+      const turned = angleBetween(placed.pose.rotations, 4 * j, [...rig.joints[j].rotation], 0) * DEGREES;
+      turns.set(j, Math.max(turns.get(j) ?? 0, turned));
+    }
+  }
+  const ranges = { bends, turns };
+  known.set(take, { rig, limbs, ranges });
+  return ranges;
+}
+
+/** How far joints go in all takes that play on the character; undefined where there is none. */
+export function rangesOf(project: Project): Ranges | undefined {
+  const { rig } = project;
+  const limbs = compiledLimbs(rig, project.limbs);
+  const used = new Set(project.layers.map((layer) => takeOf(layer)?.take));
+  const takes = project.takes.filter((take) => used.has(take.id) || playsOn(rig, take));
+  if (takes.length === 0) return undefined;
+  const bends = new Map<number, readonly [number, number]>();
+  const turns = new Map<number, number>();
+  for (const take of takes) {
+    const own = rangesIn(rig, limbs, take);
+    for (const [j, [least, most]] of own.bends) {
+      const [a, b] = bends.get(j) ?? [least, most];
+      bends.set(j, [Math.min(a, least), Math.max(b, most)]);
+    }
+    for (const [j, most] of own.turns) turns.set(j, Math.max(turns.get(j) ?? 0, most));
+  }
+  return { bends, turns };
+}

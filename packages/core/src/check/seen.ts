@@ -1,0 +1,78 @@
+import type { CompiledStack } from '../evaluate/compiled.js';
+import { evaluateStack } from '../evaluate/evaluate.js';
+import { contactStepOf, targetStepOf } from '../evaluate/step.js';
+import { globalMatrices, restPose } from '../rig/pose.js';
+import type { CompiledLimb } from '../rig/reach.js';
+
+/** The motion that a stack shows at some frames, for joints that are looked at. */
+export interface SeenMotion {
+  readonly frames: ArrayLike<number>;
+  /** For each joint of the rig its place among those that are looked at, or -1. */
+  readonly slots: Int32Array;
+  readonly width: number;
+  /** Global transforms, 16 numbers for each joint that is looked at, frame by frame; local rotations likewise, 4 numbers. */
+  readonly matrices: Float64Array;
+  readonly rotations: Float64Array;
+  /** For each limb, frame by frame, how far it misses what a target or a contact wants; not a number where none does. */
+  readonly gaps: Float64Array;
+}
+
+/** Looks at a stack at some frames; at all joints where none are named. */
+export function seeMotion(
+  stack: CompiledStack,
+  limbs: readonly CompiledLimb[],
+  frames: ArrayLike<number>,
+  joints?: readonly number[],
+): SeenMotion {
+  const n = stack.rig.joints.length;
+  const slots = new Int32Array(n).fill(joints ? -1 : 0);
+  const looked = joints ?? Array.from({ length: n }, (_, j) => j);
+  for (const [k, j] of looked.entries()) slots[j] = k;
+  const width = looked.length;
+  const out: SeenMotion = {
+    frames,
+    slots,
+    width,
+    matrices: new Float64Array(16 * width * frames.length),
+    rotations: new Float64Array(4 * width * frames.length),
+    gaps: new Float64Array(limbs.length * frames.length).fill(Number.NaN),
+  };
+  const pose = restPose(stack.rig);
+  const globals = new Float64Array(16 * n);
+  for (let f = 0; f < frames.length; f++) {
+    evaluateStack(stack, frames[f], pose);
+    globalMatrices(stack.rig, pose, globals);
+    for (let k = 0; k < width; k++) {
+      const j = looked[k];
+      for (let c = 0; c < 16; c++) out.matrices[16 * (f * width + k) + c] = globals[16 * j + c];
+      for (let c = 0; c < 4; c++) out.rotations[4 * (f * width + k) + c] = pose.rotations[4 * j + c];
+    }
+    readGaps(stack, limbs, out.gaps, f * limbs.length);
+  }
+  return out;
+}
+
+/** Writes how far each limb misses what it is asked for at the frame that was evaluated last: the uppermost layer counts. */
+function readGaps(stack: CompiledStack, limbs: readonly CompiledLimb[], out: Float64Array, o: number): void {
+  for (let index = 0; index < stack.layers.length; index++) {
+    if (!stack.live[index]) continue;
+    const { steps } = stack.layers[index];
+    for (const { limb, found } of targetStepOf(steps)?.targets ?? []) {
+      const l = limb ? limbs.indexOf(limb) : -1;
+      if (l >= 0 && found[4] > 0) out[o + l] = found[3];
+    }
+    const ground = stack.grounds[index];
+    for (const [k, { limb }] of (contactStepOf(steps)?.limbs ?? []).entries()) {
+      const l = limbs.indexOf(limb);
+      if (l >= 0 && ground && ground.active[k] > 0) out[o + l] = ground.missed[k];
+    }
+  }
+}
+
+/** Where the global transform of a joint begins, at the frame with an index. */
+export const matrixAt = ({ slots, width }: SeenMotion, f: number, joint: number): number =>
+  16 * (f * width + slots[joint]);
+
+/** Where its local rotation begins. */
+export const rotationAt = ({ slots, width }: SeenMotion, f: number, joint: number): number =>
+  4 * (f * width + slots[joint]);

@@ -1,0 +1,185 @@
+import { compileStack } from '../evaluate/compile.js';
+import type { CompiledStack } from '../evaluate/compiled.js';
+import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
+import { isLive } from '../layer/group.js';
+import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contacts.js';
+import { contactsOf, inFull, type Layer, takeOf } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { keyMarks, ownTime } from '../layer/time.js';
+import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { type Placed, placePose } from '../rig/placed.js';
+import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
+import type { CompiledLimb } from '../rig/reach.js';
+import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import type { Take } from '../take/take.js';
+
+/** When limbs stand, and which points of them do: from the takes that layers play, or from layers that hold contacts. */
+
+/** Of all heights of a point while its foot stands so many lie below its floor: the odd one that dips does not count. */
+const LOW = 0.05;
+
+/** Where joints are at a frame, by the layers of a compiled stack below an index. */
+export function placedBelow(stack: CompiledStack, frame: number, end: number): Placed {
+  const pose = restPose(stack.rig);
+  copyPose(pose, stack.rest);
+  applyLayers(stack, frame, 0, end, pose);
+  return placePose(stack.rig, pose);
+}
+
+/** The limb that stands on a foot: the one whose chain has it. */
+const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLimb | undefined =>
+  limbs.find(({ name, chain }) => name !== 'trunk' && chain.slice(1).includes(foot));
+
+/** The frames of the project, within its range, in which the feet of a layer's take stand, by limb. */
+export function standingSpans(project: Project, layer: Layer, take: Take): Map<CompiledLimb, StandingSpan[]> {
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  const time = ownTime(layer, take, project.fps);
+  const [first, last] = project.range;
+  const rate = take.interval * project.fps;
+  const found = new Map<CompiledLimb, StandingSpan[]>();
+  for (const { joint, from, to } of take.contacts?.spans ?? []) {
+    const limb = limbOn(limbs, jointIndex(project.rig, joint));
+    if (!limb) continue;
+    // A span comes as often as its first sample is played.
+    for (const { frame } of keyMarks(time, [from * rate], first - (to - from) * rate, last)) {
+      const length = ((to - from) * rate) / time.speed;
+      const [a, b] = [Math.min(frame, frame + length), Math.max(frame, frame + length)];
+      if (b < first || a > last) continue;
+      const span: StandingSpan = [Math.max(first, a), Math.min(last, b)];
+      found.set(limb, [...(found.get(limb) ?? []), span]);
+    }
+  }
+  for (const [limb, spans] of found) found.set(limb, tidySpans(spans));
+  return found;
+}
+
+/** Spans in order; those that meet or overlap are one. */
+export function tidySpans(spans: readonly StandingSpan[]): StandingSpan[] {
+  const out: [number, number][] = [];
+  const sorted = spans.map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const).sort((a, b) => a[0] - b[0]);
+  for (const [from, to] of sorted) {
+    const last = out[out.length - 1];
+    if (last && from <= last[1]) last[1] = Math.max(last[1], to);
+    else out.push([from, to]);
+  }
+  return out;
+}
+
+/** The points of a limb's end that can stand: the end, what hangs on it, and their end sites. */
+export function standingPoints(rig: Rig, { chain }: CompiledLimb): Omit<StandingPoint, 'floor'>[] {
+  const end = chain[chain.length - 1];
+  return rig.joints.flatMap(({ name, ends }, j) =>
+    isWithin(rig, j, end) ? [{ joint: name }, ...ends.map((_, k) => ({ joint: name, end: k }))] : [],
+  );
+}
+
+/** How high points of a limb are while it stands, by a layer alone. */
+export function withFloors(
+  project: Project,
+  layer: Layer,
+  points: readonly Omit<StandingPoint, 'floor'>[],
+  spans: readonly StandingSpan[],
+): StandingPoint[] {
+  const stack = compileStack({ ...project, groups: [], layers: [{ ...inFull(layer), mode: 'override' }] });
+  const heights = points.map((): number[] => []);
+  for (const [from, to] of spans)
+    for (let frame = Math.ceil(from); frame <= to; frame++) {
+      const { matrices } = placedBelow(stack, frame, 1);
+      for (const [p, { joint, end }] of points.entries()) {
+        const j = jointIndex(project.rig, joint);
+        const offset = end === undefined ? [0, 0, 0] : project.rig.joints[j].ends[end];
+        heights[p].push(pointInWorld(matrices, j, offset)[1]);
+      }
+    }
+  return points.map((point, p) => {
+    const sorted = heights[p].sort((a, b) => a - b);
+    return { ...point, floor: sorted[Math.floor(LOW * (sorted.length - 1))] ?? 0 };
+  });
+}
+
+/** A limb with its points and when it stands. */
+export interface Standing extends HeldLimb {
+  readonly limb: CompiledLimb;
+}
+
+const known = new WeakMap<
+  Layer,
+  { readonly of: readonly unknown[]; readonly standings: readonly Standing[] }
+>();
+
+/** What stands by a layer's own take, with the heights of its points. Found once for a state of layer and take. */
+function standingsOfTake(project: Project, layer: Layer, take: Take): readonly Standing[] {
+  const of = [take, project.rig, project.limbs, project.fps, ...project.range];
+  const before = known.get(layer);
+  if (before?.of.every((one, k) => one === of[k])) return before.standings;
+  const standings = [...standingSpans(project, layer, take)].map(
+    ([limb, spans]): Standing => ({
+      limb,
+      spans,
+      points: withFloors(project, layer, standingPoints(project.rig, limb), spans),
+    }),
+  );
+  known.set(layer, { of, standings });
+  return standings;
+}
+
+/** Share of a limb's pose that has to come from a performance for its contacts to count. */
+const COUNTS = 0.5;
+
+/**
+ * What stands in the whole stack, and when: what the uppermost layer that holds contacts says of a limb, else the contacts
+ * of the takes, each over the frames in which it drives the limb. Layers that hold contacts are left out if not `withHeld`.
+ */
+export function standingsOf(project: Project, stack: CompiledStack, withHeld = true): Standing[] {
+  const { layers, groups, takes } = project;
+  const live = (index: number) => isLive(layers, groups, index);
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  const held = withHeld
+    ? layers.findLastIndex((layer, index) => contactsOf(layer) !== undefined && live(index))
+    : -1;
+  const found: Standing[] = [];
+  const said = held < 0 ? {} : contactsOf(layers[held])!.limbs;
+  for (const [name, own] of Object.entries(said)) {
+    const limb = limbs.find((one) => one.name === name);
+    if (limb) found.push({ limb, ...own });
+  }
+  for (const [index, layer] of layers.entries()) {
+    const take = takes.find(({ id }) => id === takeOf(layer)?.take);
+    if (!take || layer.mode !== 'override' || !live(index)) continue;
+    for (const standing of standingsOfTake(project, layer, take)) {
+      if (standing.limb.name in said) continue;
+      const spans = standing.spans.flatMap((span) => whereDriven(stack, index, standing.limb, span));
+      if (spans.length > 0) found.push({ ...standing, spans });
+    }
+  }
+  return found;
+}
+
+/** The parts of a span in which a layer drives most of a limb. */
+function whereDriven(
+  stack: CompiledStack,
+  index: number,
+  { chain }: CompiledLimb,
+  [from, to]: StandingSpan,
+): StandingSpan[] {
+  const j = chain[chain.length - 2];
+  const above = stack.layers.flatMap(({ additive, corrects, slots, rotates }, k) =>
+    k > index && stack.live[k] && !additive && !corrects && slots[j] >= 0 && rotates[slots[j]] === 1
+      ? [k]
+      : [],
+  );
+  const share = (frame: number) =>
+    above.reduce(
+      (rest, k) => rest * (1 - alphaAt(stack, k, j, frame)),
+      index === 0 ? 1 : alphaAt(stack, index, j, frame),
+    );
+  const out: [number, number][] = [];
+  let open = false;
+  for (let frame = from; ; frame = Math.min(to, frame + 1)) {
+    const counts = share(frame) >= COUNTS;
+    if (counts && !open) out.push([frame, frame]);
+    else if (counts) out[out.length - 1][1] = frame;
+    open = counts;
+    if (frame >= to) return out;
+  }
+}
