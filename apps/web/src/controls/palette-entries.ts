@@ -15,6 +15,7 @@ import {
   smoothTheHolds,
   unwindKeys,
 } from '../commands/curves.js';
+import { showHeadroom } from '../commands/findings.js';
 import { letGroupGo } from '../commands/groups.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
 import { doubleKeys, halveKeys, reverseKeys, snapKeys } from '../commands/keys.js';
@@ -169,6 +170,8 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         show('Open the tab Layer', { tab: 'layer' }),
         show('Open the tab Joint', { tab: 'joint' }),
         show('Open the tab Poses', { tab: 'poses' }),
+        show('Open the tab Findings', { tab: 'findings' }),
+        item(showHeadroom, { layer: lit }, 'Show the headroom of the lit layer'),
         item(frameCharacter, undefined),
         item(toggleLight, undefined),
         ...project.views.map((view) => item(lookFrom, view, `Look from ${view.name}`)),

@@ -1,4 +1,5 @@
 import type { CurveAddress, KeyPick, SavedView } from '@evlay/core';
+import type { Causes, Finding, Headroom } from '@evlay/core/check';
 import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Signal } from '../ui/signal.js';
@@ -142,7 +143,13 @@ export interface SessionState {
   /** Keys whose handles are dragged each by itself, by id. */
   readonly apart: readonly string[];
   /** Which tab of the panel is open. */
-  readonly tab: 'layer' | 'joint' | 'poses';
+  readonly tab: 'layer' | 'joint' | 'poses' | 'findings';
+  /** What was found in the motion, the gravest first; undefined until it was looked for. */
+  readonly findings: readonly Finding[] | undefined;
+  /** The finding that is looked into, by its key, and what it comes from, when that is known. */
+  readonly finding: { readonly key: string; readonly causes?: Causes } | undefined;
+  /** Of which layer, or part of it, the headroom is shown, and how much that is, when it is known. */
+  readonly headroom: { readonly layer: string; readonly part?: string; readonly room?: Headroom } | undefined;
   /** Whether the palette of all commands is open. */
   readonly palette: boolean;
   /** Where the weight stands that was copied. */
@@ -248,6 +255,9 @@ export function createSession(lit: string, looking: boolean): Session {
     fitted: 0,
     apart: [],
     tab: 'layer',
+    findings: undefined,
+    finding: undefined,
+    headroom: undefined,
     palette: false,
     copiedWeight: undefined,
     copied: [],

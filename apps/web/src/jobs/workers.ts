@@ -1,8 +1,10 @@
 import type { Project, Take } from '@evlay/core';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { BakeApi, Baked, BakeJob } from '../workers/bake.worker.js';
+import type { CheckApi } from '../workers/check.worker.js';
+import type { TakesApi } from '../workers/held-takes.js';
 import type { ImportApi } from '../workers/import.worker.js';
-import { outlineOf, samplesId, TRACK_KINDS, takeOutline } from '../workers/outline.js';
+import { outlineOf, type ProjectOutline, samplesId, TRACK_KINDS, takeOutline } from '../workers/outline.js';
 
 let importer: Remote<ImportApi> | undefined;
 let baker: Remote<BakeApi> | undefined;
@@ -42,22 +44,64 @@ function bakeWorker(): Remote<BakeApi> {
   return baker;
 }
 
-const held = new Set<string>();
-
 /** Numbers that are sent at once: half a megabyte, which copies in no time. */
 const SENT_AT_ONCE = 65536;
 
-/** Sends a take in pieces, so that a long one does not hold up the page. */
-async function sendTake(worker: Remote<BakeApi>, take: Take): Promise<void> {
-  const samples = samplesId(take);
-  await worker.hold(samples, takeOutline(take));
-  for (const kind of TRACK_KINDS) {
-    const { values } = take[kind];
-    for (let at = 0; at < values.length; at += SENT_AT_ONCE) {
-      const piece = values.slice(at, at + SENT_AT_ONCE);
-      await worker.fill(samples, kind, at, transfer(piece, [piece.buffer]));
+/** Sends takes to a worker, each once, in pieces, so that a long one does not hold up the page. */
+function takeSender(worker: () => Remote<TakesApi>) {
+  const held = new Set<string>();
+  let sending = Promise.resolve();
+  const send = async (takes: readonly Take[]) => {
+    for (const take of takes) {
+      const samples = samplesId(take);
+      if (held.has(samples)) continue;
+      await worker().hold(samples, takeOutline(take));
+      for (const kind of TRACK_KINDS) {
+        const { values } = take[kind];
+        for (let at = 0; at < values.length; at += SENT_AT_ONCE) {
+          const piece = values.slice(at, at + SENT_AT_ONCE);
+          await worker().fill(samples, kind, at, transfer(piece, [piece.buffer]));
+        }
+      }
+      held.add(samples);
     }
-  }
+  };
+  return {
+    /** Sends those that are not there yet; one call after the other. */
+    send: (takes: readonly Take[]): Promise<void> => {
+      sending = sending.catch(() => undefined).then(() => send(takes));
+      return sending;
+    },
+    /** Lets go of all but some. */
+    keep(takes: readonly Take[]): void {
+      const kept = takes.map(samplesId);
+      if ([...held].every((samples) => kept.includes(samples))) return;
+      for (const samples of [...held]) if (!kept.includes(samples)) held.delete(samples);
+      void worker().keep(kept);
+    },
+  };
+}
+
+const toBaker = takeSender(() => bakeWorker());
+
+let checker: Remote<CheckApi> | undefined;
+
+function checkWorker(): Remote<CheckApi> {
+  checker ??= wrap<CheckApi>(
+    new Worker(new URL('../workers/check.worker.ts', import.meta.url), { type: 'module' }),
+  );
+  return checker;
+}
+
+const toChecker = takeSender(() => checkWorker());
+
+/** Asks the worker that checks motion about a project, whose takes it is sent first. */
+export async function askChecker<R>(
+  project: Project,
+  ask: (worker: Remote<CheckApi>, outline: ProjectOutline) => R,
+): Promise<Awaited<R>> {
+  await toChecker.send(project.takes);
+  return await ask(checkWorker(), outlineOf(project));
 }
 
 /** Lets go of the bake that is under way. */
@@ -85,11 +129,7 @@ export function bakeToFile(
   const baked = async () => {
     const worker = bakeWorker();
     keepSamplesOf(project.takes);
-    for (const take of project.takes) {
-      if (held.has(samplesId(take))) continue;
-      await sendTake(worker, take);
-      held.add(samplesId(take));
-    }
+    await toBaker.send(project.takes);
     const character = job.format === 'glb' ? project.character?.bytes : undefined;
     return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
   };
@@ -98,10 +138,8 @@ export function bakeToFile(
 
 /** Lets the workers go of all samples but those of some takes: what no open project shows any more. */
 export function keepSamplesOf(takes: readonly Take[]): void {
-  const kept = takes.map(samplesId);
-  if (!baker || [...held].every((samples) => kept.includes(samples))) return;
-  for (const samples of [...held]) if (!kept.includes(samples)) held.delete(samples);
-  void baker.keep(kept);
+  if (baker) toBaker.keep(takes);
+  if (checker) toChecker.keep(takes);
 }
 
 export function cancelBake(): void {

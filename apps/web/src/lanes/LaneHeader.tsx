@@ -133,6 +133,7 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
 function Hint({ layer, index }: { layer: LayerHead; index: number }) {
   const take = useProject((project) => project.takes.find(({ id }) => id === layer.take));
   let text = 'Drag the shape to weigh it, its feet for the span, its slopes for the fades.';
+  if (layer.kind === 'contacts') text = 'Drag where limbs stand, or the ends of that; double click adds one.';
   if (layer.locked) text = 'Locked: it takes no keys.';
   else if (take)
     text = `Plays the take ${take.name}: ${take.count} samples, ${Number((1 / take.interval).toFixed(2))} a second.`;

@@ -15,9 +15,10 @@ import {
 } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
 import type { Parts } from '@evlay/core/rig';
-import { KeyRound } from 'lucide-react';
+import { ChevronsUp, KeyRound } from 'lucide-react';
 import { type MouseEvent, memo, useContext, useEffect, useMemo, useRef } from 'react';
 import { perform } from '../commands/command.js';
+import { showHeadroom } from '../commands/findings.js';
 import { keyPlace } from '../commands/layer-values.js';
 import { pickJoints } from '../commands/picking.js';
 import { keyTheTarget } from '../commands/targets.js';
@@ -32,6 +33,7 @@ import type { TimeScale } from '../timeline/time-scale.js';
 import { useRowsInSight } from '../ui/use-sight.js';
 import { StripsContext } from './box.js';
 import { CurveShape } from './CurveShape.js';
+import { HeadroomLine } from './HeadroomLine.js';
 import { KeyRow } from './KeyRow.js';
 import type { Strip } from './strip.js';
 import { Triangle } from './Triangle.js';
@@ -177,6 +179,7 @@ function WeightRow({ id, address, scale, header }: RowProps) {
           icon={KeyRound}
           on={typeof scalar !== 'number'}
         />
+        {address.kind === 'part' && <PartHeadroom layer={id} part={address.part} label={label} />}
       </RowHead>
       <svg
         ref={svg}
@@ -196,8 +199,25 @@ function WeightRow({ id, address, scale, header }: RowProps) {
           fillOpacity={0.35}
           live
         />
+        {address.kind === 'part' && (
+          <HeadroomLine layer={id} part={address.part} scale={scale} height={ROW - 1} top={1} />
+        )}
       </svg>
     </>
+  );
+}
+
+/** Shows how far a layer can be turned up in a part. */
+function PartHeadroom({ layer, part, label }: { layer: string; part: string; label: string }) {
+  const shown = useSession((state) => state.headroom?.layer === layer && state.headroom.part === part);
+  return (
+    <CommandButton
+      command={showHeadroom}
+      arg={shown ? undefined : { layer, part }}
+      label={shown ? `Hide the headroom of the ${label}` : `Show the headroom of the ${label}`}
+      icon={ChevronsUp}
+      on={shown}
+    />
   );
 }
 

@@ -11,6 +11,7 @@ import { type TimeScale, xToFrame } from '../timeline/time-scale.js';
 import { StripsContext } from './box.js';
 import { ContactLane } from './ContactLane.js';
 import { CurveShape } from './CurveShape.js';
+import { HeadroomBar, HeadroomLine } from './HeadroomLine.js';
 import { HeldLane } from './HeldLane.js';
 import { KeyStrip } from './KeyStrip.js';
 import { layerMenu } from './menus.js';
@@ -142,8 +143,10 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
         />
         {base && compiled && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}
         {kind === 'contacts' && <HeldLane id={id} lit={lit} scale={scale} height={height} color={color} />}
+        <HeadroomLine layer={id} scale={scale} height={height} top={top} />
         {lit && !base && <SpanHandles layer={id} span={span} scale={scale} height={height} />}
       </svg>
+      {lit && <HeadroomBar layer={id} />}
       {kind === 'curves' && (
         <Box position="absolute" left="0" bottom="0" pointerEvents="none">
           <KeyStrip strip={keyStrip} name={name} scale={scale} height={strip} tall={lit ? 13 : 6} />

@@ -2,6 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { changeRange } from '../commands/project.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { FindingMarks } from '../timeline/FindingMarks.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
 import { type TimeScale, wholeRange, xToFrame, zoomed } from '../timeline/time-scale.js';
@@ -111,6 +112,7 @@ export function Lanes({ curves }: LanesProps) {
         />
       </Box>
       <TimeMarks scale={scale} left={HEADER} />
+      <FindingMarks scale={scale} left={HEADER} top={RULER - 9} />
       <VariantBar />
       {showsCurves ? (
         curves({ scale, header: HEADER })

@@ -17,6 +17,7 @@ import { partLabel } from '@evlay/core/rig';
 import {
   ArrowDown,
   ArrowUp,
+  ChevronsUp,
   CopyPlus,
   Focus,
   KeyRound,
@@ -32,6 +33,7 @@ import { shallow } from 'zustand/shallow';
 import { perform } from '../commands/command.js';
 import { changeAxes, changeMode } from '../commands/converting.js';
 import { setEase, smoothTheHolds } from '../commands/curves.js';
+import { showHeadroom } from '../commands/findings.js';
 import { letAllCount, limitToPicked } from '../commands/layer-values.js';
 import { duplicateLit, moveLitDown, moveLitUp, removeLayer, renameLayer } from '../commands/layers.js';
 import {
@@ -147,9 +149,10 @@ export function LayerPanel() {
           label="Key the weight"
           icon={KeyRound}
         />
-        <Text color="quiet">
+        <Text color="quiet" flex="1" truncate>
           {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
         </Text>
+        {!base && <HeadroomButton layer={lit} />}
       </Row>
       {!base && <LetThroughRow layer={layer} />}
       {!base && <SpanRow layer={layer} />}
@@ -162,6 +165,20 @@ export function LayerPanel() {
       {!base && <BlendRows layer={layer} />}
       <TimingRows layer={layer} />
     </Box>
+  );
+}
+
+/** Shows how far the layer can be turned up, or hides that. */
+function HeadroomButton({ layer }: { layer: string }) {
+  const shown = useSession((state) => state.headroom?.layer === layer && state.headroom.part === undefined);
+  return (
+    <CommandButton
+      command={showHeadroom}
+      arg={shown ? undefined : { layer }}
+      label={shown ? 'Hide the headroom' : 'Show its headroom: how far it can be turned up'}
+      icon={ChevronsUp}
+      on={shown}
+    />
   );
 }
 

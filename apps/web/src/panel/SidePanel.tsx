@@ -10,7 +10,7 @@ type Tab = SessionState['tab'];
 /** A tab of the panel: its name, and what it shows. */
 export interface PanelTab {
   readonly id: Tab;
-  readonly name: string;
+  readonly name: React.ReactNode;
   readonly content: React.ReactNode;
 }
 

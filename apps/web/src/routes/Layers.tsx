@@ -1,4 +1,5 @@
 import { Box } from '@chakra-ui/react';
+import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { BodyMap } from '../body-map/BodyMap.js';
 import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
@@ -6,7 +7,10 @@ import { ContextMenu } from '../controls/ContextMenu.js';
 import { HintLine } from '../controls/HintLine.js';
 import { Palette } from '../controls/Palette.js';
 import { Curves } from '../curves/Curves.js';
+import { useEditor } from '../editor/context.js';
+import { watchFindings } from '../jobs/findings.js';
 import { Lanes } from '../lanes/Lanes.js';
+import { FindingsPanel, FindingsTabName } from '../panel/FindingsPanel.js';
 import { JointPanel } from '../panel/JointPanel.js';
 import { LayerPanel } from '../panel/LayerPanel.js';
 import { type PanelTab, SidePanel } from '../panel/SidePanel.js';
@@ -44,10 +48,21 @@ const TABS: readonly PanelTab[] = [
       </Part>
     ),
   },
+  {
+    id: 'findings',
+    name: <FindingsTabName />,
+    content: (
+      <Part name="The panel of the findings">
+        <FindingsPanel />
+      </Part>
+    ),
+  },
 ];
 
 /** View, body map and lanes: nearly all work happens here. */
 export function Layers() {
+  const editor = useEditor();
+  useEffect(() => watchFindings(editor), [editor]);
   const step = useSteps(3);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });

@@ -1,4 +1,4 @@
-import type { Project, Take } from '@evlay/core';
+import type { Project } from '@evlay/core';
 import {
   BakeCancelled,
   type BakeFormat,
@@ -10,7 +10,8 @@ import {
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
 import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
-import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
+import { heldTakes } from './held-takes.js';
+import { type ProjectOutline, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
 
 export interface BakeJob extends BakeRange {
@@ -32,7 +33,7 @@ const EVALUATING = 0.7;
 /** Pieces of text that are written before a look whether to go on. */
 const PIECES = 200;
 
-const takes = new Map<string, Take>();
+const { takes, api: shared } = heldTakes();
 const held = new Set<string>();
 let parts: Remote<PartApi>[] | undefined;
 let signal = { aborted: false };
@@ -82,19 +83,11 @@ async function encode(
 }
 
 const api = {
-  /** Makes room for samples, which later jobs name by their id. They come after, with {@link fill}. */
-  hold(samples: string, take: TakeOutline): void {
-    takes.set(samples, takeWithRoom(take));
-  },
-
-  /** Fills in samples that there is room for. */
-  fill(samples: string, kind: TrackKind, at: number, values: Float64Array): void {
-    takes.get(samples)![kind].values.set(values, at);
-  },
+  ...shared,
 
   /** Lets go of all samples but those, in the workers that this one has too. */
   async keep(samples: readonly string[]): Promise<void> {
-    for (const id of [...takes.keys()]) if (!samples.includes(id)) takes.delete(id);
+    await shared.keep(samples);
     for (const id of [...held]) if (!samples.includes(id)) held.delete(id);
     await Promise.all((parts ?? []).map((worker) => worker.keep(samples)));
   },

@@ -38,6 +38,7 @@ export * from './root.js';
 export * from './several.js';
 export * from './soft-border.js';
 export * from './span.js';
+export * from './stay-under.js';
 export * from './takes.js';
 export * from './targets.js';
 export * from './time.js';

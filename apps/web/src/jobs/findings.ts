@@ -1,0 +1,92 @@
+import type { Project } from '@evlay/core';
+import { byGrade, FINDING_LIMITS, type Finding, type FindingLimits, findingKey } from '@evlay/core/check';
+import { addressOfRoom, writeScalar } from '@evlay/core/edit';
+import type { Editor } from '../editor/editor.js';
+import { askChecker } from './workers.js';
+
+/** Milliseconds that are waited for after the last change until findings are looked for. */
+const CALM = 250;
+
+export const limitsOf = ({ limits = FINDING_LIMITS }: Pick<Project, 'limits'>): FindingLimits => limits;
+
+/**
+ * Looks for findings in a worker whenever the project has not changed for a moment and nothing is dragged or played, and
+ * for what is asked beside them: causes of the finding that is looked into, headroom of a layer. Returns what ends that.
+ */
+export function watchFindings(editor: Editor): () => void {
+  const { history, session } = editor;
+  let timer: ReturnType<typeof setTimeout>;
+  let ended = false;
+  let of: Project | undefined;
+  let room: unknown;
+  const look = async () => {
+    const project = history.project();
+    if (session.getState().playing || editor.gesture) return begin();
+    const changed = project !== of;
+    of = project;
+    if (changed) {
+      const found = await askChecker(project, (worker, outline) =>
+        worker.findings(outline, limitsOf(project)),
+      );
+      if (ended || !found || history.project() !== project) return;
+      const { finding } = session.getState();
+      const still = finding && found.some((one) => findingKey(one) === finding.key);
+      session.setState({
+        findings: byGrade(found),
+        finding: still ? { key: finding.key } : undefined,
+      });
+    }
+    const wanted = session.getState().headroom;
+    if (!wanted || (!changed && room === wanted)) return;
+    const asked = project.layers.some(({ id }) => id === wanted.layer);
+    if (!asked) return session.setState({ headroom: undefined });
+    const found = await askChecker(project, (worker, outline) =>
+      worker.headroom(outline, wanted.layer, wanted.part, limitsOf(project)),
+    );
+    const now = session.getState().headroom;
+    if (ended || !found || now?.layer !== wanted.layer || now.part !== wanted.part) return;
+    room = { ...wanted, room: found };
+    session.setState({ headroom: room as typeof wanted });
+  };
+  const begin = () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => void look().catch(() => undefined), CALM);
+  };
+  begin();
+  const stops = [
+    history.store.subscribe(begin),
+    session.subscribe((now, before) => {
+      if (now.headroom !== before.headroom && now.headroom !== room) begin();
+    }),
+  ];
+  return () => {
+    ended = true;
+    clearTimeout(timer);
+    for (const stop of stops) stop();
+  };
+}
+
+/** Looks into what a finding comes from. */
+export async function lookIntoCauses(editor: Editor, finding: Finding): Promise<void> {
+  const project = editor.history.project();
+  const key = findingKey(finding);
+  const causes = await askChecker(project, (worker, outline) => worker.causes(outline, finding));
+  if (editor.session.getState().finding?.key === key) editor.session.setState({ finding: { key, causes } });
+}
+
+/** The project with a layer that stays under its headroom; undefined where it has changed meanwhile. */
+export async function stayUnder(editor: Editor): Promise<((project: Project) => Project) | undefined> {
+  const project = editor.history.project();
+  const room = editor.session.getState().headroom?.room;
+  if (!room) return undefined;
+  const scalar = await askChecker(project, (worker, outline) =>
+    worker.under(outline, room, limitsOf(project)),
+  );
+  if (scalar === undefined || editor.history.project() !== project) return undefined;
+  return (now) => writeScalar(now, addressOfRoom(room), scalar);
+}
+
+/** What is found in a take alone, on its own skeleton or on the character. */
+export function findingsOfTake(project: Project, alone: Project): Promise<Finding[] | undefined> {
+  return askChecker(alone, (worker, outline) => worker.findings(outline, limitsOf(project)));
+}

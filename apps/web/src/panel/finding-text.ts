@@ -1,0 +1,51 @@
+import { layerById, type Project } from '@evlay/core';
+import type { Finding } from '@evlay/core/check';
+
+const amountOf = ({ amount, unit }: Finding): string =>
+  unit === 'degrees'
+    ? `${amount.toFixed(0)}°`
+    : unit === 'frames'
+      ? `${Math.round(amount)} frames`
+      : `${amount.toFixed(1)} ${unit}`;
+
+/** What was found, in a few words: what, and how much. */
+export function findingText(project: Project, finding: Finding): string {
+  const { kind, joint, other, layer, more } = finding;
+  const name = layer === undefined ? '' : (layerById(project, layer)?.name ?? 'A layer');
+  const much = amountOf(finding);
+  switch (kind) {
+    case 'slide':
+      return `${joint} slides ${much}`;
+    case 'floor':
+      return `${joint} stands ${much} ${more === 'below' ? 'under' : 'above'} the floor`;
+    case 'range':
+      return more === 'backwards'
+        ? `${joint} is bent ${much} backwards`
+        : `${joint} turns ${much} beyond its takes`;
+    case 'stretch':
+      return more === 'straight'
+        ? `${joint} is stretched out: its limb snaps`
+        : `${joint} is ${much} short of its goal`;
+    case 'pop':
+      return `${joint} pops, ${much}`;
+    case 'through':
+      return `${joint} is ${much} in ${other}`;
+    case 'loop':
+      return `${name} jumps ${much} at ${joint} where it comes round`;
+    case 'idle':
+      return `${name} does nothing`;
+    case 'covered':
+      return `${name} is wholly covered`;
+    case 'outside':
+      return `${name} has keys ${much} outside the range`;
+    case 'short':
+      return `${name} ends ${much} before the range`;
+  }
+}
+
+/** When, in words: the frames over which it is found, or of a layer as a whole nothing. */
+export function framesText({ kind, from, to, frame }: Finding): string {
+  if (kind === 'idle' || kind === 'covered' || kind === 'loop') return '';
+  const round = (value: number) => String(Math.round(value));
+  return from === to ? `at ${round(frame)}` : `${round(from)}–${round(to)}, worst at ${round(frame)}`;
+}
