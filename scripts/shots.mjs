@@ -278,6 +278,7 @@ try {
   for (const [name, file] of [
     ['Lamp-lighting', 'wick'],
     ['Quay run', 'brindle'],
+    ['The lantern on its hook', 'hook'],
   ]) {
     const source = await page
       .getByRole('listitem')

@@ -5,13 +5,14 @@ import { writeProject } from '@evlay/core/format';
 import { PIECES as BRINDLES_PIECES } from './brindle/body.js';
 import { quayRun } from './brindle/quay-run.js';
 import { BRINDLE, PLACES as BRINDLES_PLACES } from './brindle/skeleton.js';
-import { figureGlb } from './glb.js';
+import { figureGlb, thingGlb } from './glb.js';
 import type { Piece } from './piece.js';
 import type { Place } from './places.js';
-import { PIECES as WICKS_PIECES } from './wick/body.js';
+import { lantern, PIECES as WICKS_PIECES } from './wick/body.js';
 import { suitCapture } from './wick/capture.js';
+import { BARE, BARE_PIECES, BARE_PLACES, lanternOnHook } from './wick/hook.js';
 import { lampLighting } from './wick/lamp-lighting.js';
-import { WICK, PLACES as WICKS_PLACES } from './wick/skeleton.js';
+import { placeOf, WICK, PLACES as WICKS_PLACES } from './wick/skeleton.js';
 
 /** Writes the demo projects, and files to bring into them, into the folder that is named on the command line. */
 const folder = process.argv[2];
@@ -28,6 +29,9 @@ const figure = (name: string, rig: Rig, places: readonly Place[], pieces: readon
 const wick = await figure('Wick', WICK, WICKS_PLACES, WICKS_PIECES);
 const brindle = await figure('Brindle', BRINDLE, BRINDLES_PLACES, BRINDLES_PIECES);
 write('lamp-lighting.evlay', writeProject(await lampLighting(wick)));
+const bare = await figure('Wick', BARE, BARE_PLACES, BARE_PIECES);
+const lamp = await thingGlb('Lantern', placeOf('Lantern'), lantern());
+write('lantern-hook.evlay', writeProject(lanternOnHook(bare, lamp)));
 write('quay-run.evlay', writeProject(quayRun(brindle)));
 write('wick.glb', wick);
 write('suit-walk.bvh', suitCapture());

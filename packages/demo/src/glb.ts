@@ -50,6 +50,29 @@ export async function figureGlb(
   return new WebIO().writeBinary(document);
 }
 
+/** Writes pieces as a rigid thing in a binary glTF file: a primitive a piece, around `origin`. */
+export async function thingGlb(name: string, origin: V, pieces: readonly Piece[]): Promise<Uint8Array> {
+  const document = new Document();
+  const buffer = document.createBuffer();
+  const mesh = document.createMesh(name);
+  for (const piece of pieces) {
+    const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
+    const positions = surface.positions.map((value, i) => value - origin[i % 3]);
+    const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint16Array) =>
+      document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+    mesh.addPrimitive(
+      document
+        .createPrimitive()
+        .setMaterial(materialOf(document, piece))
+        .setIndices(accessor('SCALAR', Uint16Array.from(surface.triangles)))
+        .setAttribute('POSITION', accessor('VEC3', Float32Array.from(positions)))
+        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(surface.normals))),
+    );
+  }
+  document.createScene(name).addChild(document.createNode(name).setMesh(mesh));
+  return new WebIO().writeBinary(document);
+}
+
 function materialOf(document: Document, piece: Piece) {
   const known = document
     .getRoot()

@@ -68,16 +68,18 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
     () => editor.stage.get().stack.layers.find(({ layer }) => layer.id === id),
     [editor, id, weight, span, mask, joints, mode, time, content, groupWeight],
   );
+  const roomy = useSession(({ headroom }) => headroom?.layer === id && headroom.part === undefined);
   const [line, shape, top] = useMemo(() => {
     if (!compiled || weight === undefined) return ['', '', 1];
-    const most = topWeight(compiled);
+    // What a layer could be turned up to is shown to the largest weight that there is.
+    const most = roomy ? compiled.maxWeight : topWeight(compiled);
     const corners = cornersOf([weight, groupWeight], span);
     const own = valueLine((frame) => layerWeight(compiled, frame), corners, scale, height, most);
     if (!mask && !joints) return [own, own, most];
     const within = cornersOf([...Object.values(mask ?? {}), ...Object.values(joints ?? {})]);
     const all = [...corners, ...within];
     return [own, valueLine((frame) => largestAlpha(compiled, frame), all, scale, height, most), most];
-  }, [compiled, weight, groupWeight, span, mask, joints, scale, height]);
+  }, [compiled, weight, groupWeight, span, mask, joints, scale, height, roomy]);
   const strip = lit ? STRIP.lit : STRIP.slim;
   const keyStrip = useMemo(() => ({ kind: 'layer' as const, layer: id }), [id]);
   useEffect(() => {

@@ -1,5 +1,5 @@
 import { Text } from '@chakra-ui/react';
-import { targetStepOf } from '@evlay/core/evaluate';
+import { alphaAt, targetStepOf } from '@evlay/core/evaluate';
 import { useEffect, useRef } from 'react';
 import { useEditor, useProject } from '../editor/context.js';
 import { Row } from '../ui/Row.js';
@@ -15,12 +15,13 @@ export function TargetGap({ layer, joint }: { layer: string; joint: string }) {
   const text = useRef<HTMLParagraphElement>(null);
   useEffect(() => {
     const show = () => {
-      const { stack } = stage.get();
+      const { stack, frame } = stage.get();
       const own = stack.layers.findIndex((one) => one.layer.id === layer);
       const target = targetStepOf(stack.layers[own]?.steps ?? [])?.targets.find(
         (one) => stack.rig.joints[one.joint].name === joint,
       );
-      const short = target && target.found[4] > 0 ? target.found[3] * metresPerUnit * 100 : 0;
+      const counts = target !== undefined && alphaAt(stack, own, target.counts[1], frame) > 0;
+      const short = counts ? target.found[3] * metresPerUnit * 100 : 0;
       if (!box.current || !text.current) return;
       box.current.hidden = short < LEAST;
       if (short >= LEAST) text.current.textContent = `${short.toFixed(1)} cm short: it cannot reach that far`;

@@ -2,6 +2,7 @@ import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import { type CompiledLayer, compileStack, layerTags } from '@evlay/core';
 import { type BakeFormat, bakeBytes, bakeRefusal, planBake } from '@evlay/core/bake';
 import { largestAlpha } from '@evlay/core/evaluate';
+import { characterOf } from '@evlay/core/rig';
 import { memo, useMemo, useState } from 'react';
 import { bake, type DoneBake, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
@@ -30,6 +31,7 @@ export function Bake() {
   const [rate, setRate] = useState(project.fps);
   const character = useProject((project) => project.character !== undefined);
   const [format, setFormat] = useState<BakeFormat>(character ? 'glb' : 'bvh');
+  const [props, setProps] = useState(false);
   const [running, setRunning] = useState(false);
   const [result, setResult] = useState<DoneBake>();
   const plan = planBake(project, { range, fps: rate });
@@ -45,7 +47,7 @@ export function Bake() {
     setRunning(true);
     setResult(undefined);
     perform(editor, bake, {
-      job: { range, fps: rate, format },
+      job: { range, fps: rate, format, props: props && format === 'glb' },
       onProgress: progress.set,
       ended(done) {
         setRunning(false);
@@ -62,8 +64,8 @@ export function Bake() {
         </chakra.h1>
         <Section title="What is baked">
           <Text mb="2">
-            {project.rig.joints.length} joints of “{project.name}”, with names, order and hierarchy as they
-            came in.
+            {characterOf(project.rig).joints.length} joints of “{project.name}”, with names, order and
+            hierarchy as they came in.
           </Text>
           {variant !== undefined && (
             <Text color="lamp" mb="1">
@@ -130,6 +132,14 @@ export function Bake() {
               </Choice>
             ))}
           </Box>
+          {format === 'glb' && project.props.length > 0 && (
+            <Box mt="2">
+              <Choice on={props} disabled={running} onClick={() => setProps(!props)}>
+                with {project.props.length === 1 ? 'the prop' : `the ${project.props.length} props`} as nodes
+                beside the character
+              </Choice>
+            </Box>
+          )}
           <Text color="quiet" mt="2">
             {format === 'bvh'
               ? 'A motion in text: names, order, offsets and channels of the skeleton as they came in.'

@@ -26,6 +26,13 @@ const DEMOS = {
     title: 'Brindle, his dog',
     text: 'She walks along the quay and breaks into a trot, leg by leg: two performances, blended by part.',
   },
+  hook: {
+    file: 'lantern-hook.evlay',
+    label: 'Open the lantern on its hook',
+    picture: '/pictures/hook.jpg',
+    title: 'The lantern on its hook',
+    text: 'Wick takes his lantern from its hook and hangs it back, while a barrel rolls down the ramp: props, targets and feet that hold.',
+  },
 } as const;
 
 /** The projects that are kept in this browser. */
@@ -60,6 +67,7 @@ export function Projects() {
             <>
               <DemoButton demo="wick" quiet />
               <DemoButton demo="brindle" quiet />
+              <DemoButton demo="hook" quiet />
             </>
           )}
           <ChooseFiles
@@ -92,12 +100,16 @@ function FirstStart() {
         Put layers on a performance
       </chakra.h2>
       <Text color="quiet" mb="5" maxWidth="720px">
-        A project is one character with its performance and the layers on it. Start with one of these two, or
-        drop a character (.glb) or a motion capture (.bvh) anywhere on this page. Everything stays in this
-        browser.
+        A project is one character with its performance and the layers on it. Start with one of these, or drop
+        a character (.glb) or a motion capture (.bvh) anywhere on this page. Everything stays in this browser.
       </Text>
-      <Box display="grid" gridTemplateColumns="repeat(auto-fit, minmax(280px, 1fr))" gap="4" maxWidth="860px">
-        {(['wick', 'brindle'] as const).map((demo, k) => (
+      <Box
+        display="grid"
+        gridTemplateColumns="repeat(auto-fit, minmax(280px, 1fr))"
+        gap="4"
+        maxWidth="1116px"
+      >
+        {(['wick', 'brindle', 'hook'] as const).map((demo, k) => (
           <Box key={demo} bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" overflow="hidden">
             <chakra.img
               src={DEMOS[demo].picture}

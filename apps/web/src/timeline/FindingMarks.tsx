@@ -6,7 +6,7 @@ import { goToFinding } from '../commands/findings.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { frameToX, type TimeScale } from './time-scale.js';
 
-const STRENGTH: Record<Grade, number> = { note: 0.35, warn: 0.75, fault: 1 };
+const STRENGTH: Record<Grade, number> = { note: 0.5, warn: 0.8, fault: 1 };
 
 /** Where on the time axis something was found, in the alarm colour; a click goes there. Layers as a whole have no mark. */
 export function FindingMarks({ scale, left, top }: { scale: TimeScale; left: number; top: number }) {

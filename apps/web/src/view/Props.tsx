@@ -26,6 +26,8 @@ export function Props() {
 /** Warm wood, so that props stand apart from the figure. */
 const WOOD = '#A9845A';
 const PICKED = '#5A4310';
+/** How much of its own colour a layer may cover. */
+const STRONGEST = 0.45;
 
 function geometryOf({ shape, size: [x, y, z] }: Prop): THREE.BufferGeometry {
   if (shape === 'box') return new THREE.BoxGeometry(x, y, z);
@@ -108,7 +110,7 @@ function PropSeen({ prop, joint }: { prop: Prop; joint: number }) {
       group.matrixWorldNeedsUpdate = true;
       const { colours, picked } = session.getState();
       if (colours) jointTints(shown, colors, height, tints);
-      const cover = colours ? Math.min(0.8, tints[4 * joint + 3]) : 0;
+      const cover = colours ? STRONGEST * Math.min(1, tints[4 * joint + 3]) : 0;
       tint.fromArray(tints, 4 * joint);
       for (const [material, color] of own) {
         material.color.copy(color).multiplyScalar(1 - cover);

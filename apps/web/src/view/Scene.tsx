@@ -10,6 +10,7 @@ import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { Shown } from '../editor/stage.js';
 import { BendHandle } from './BendHandle.js';
 import { Figure } from './Figure.js';
+import { FindingSpots } from './FindingSpots.js';
 import { Floor } from './Floor.js';
 import { Handles } from './Handles.js';
 import { NOW, Others, TOOLS } from './Others.js';
@@ -58,6 +59,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
         {!previewing && !placing && <BendHandle scale={scale} />}
         <Trails scale={scale} />
         {!previewing && <TargetMarks scale={scale} tag={gap} />}
+        {!previewing && <FindingSpots scale={scale} />}
       </group>
       <Camera scale={scale} reach={extent.reach} />
       {!previewing && <Picture />}

@@ -1,5 +1,5 @@
 import { isLive } from '@evlay/core';
-import { contactStepOf, spanCounts, targetStepOf } from '@evlay/core/evaluate';
+import { alphaAt, contactStepOf, spanCounts, targetStepOf } from '@evlay/core/evaluate';
 import { useThree } from '@react-three/fiber';
 import { type RefObject, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
@@ -32,8 +32,9 @@ function marksOf(shown: Shown, scale: number): Mark[] {
   for (const [index, { layer, steps, additive }] of stack.layers.entries()) {
     if (!isLive(project.layers, project.groups, index)) continue;
     const color = layer.color ?? '#EAF1EC';
-    for (const { found, space, joint } of targetStepOf(steps)?.targets ?? []) {
-      if (!(found[4] > 0)) continue;
+    for (const { found, space, joint, counts } of targetStepOf(steps)?.targets ?? []) {
+      const strong = alphaAt(stack, index, counts[1], frame);
+      if (!(strong > 0)) continue;
       const at = new THREE.Vector3(found[0], found[1], found[2]).multiplyScalar(scale);
       const by = found[3] * project.metresPerUnit * 100;
       const to = additive ? undefined : space >= 0 ? placeOf(space) : at.clone().setY(0);
@@ -42,12 +43,13 @@ function marksOf(shown: Shown, scale: number): Mark[] {
         at,
         to,
         flat: false,
-        strong: Math.min(1, found[4]),
+        strong: Math.min(1, strong),
         ...(by > LEAST && { missed: { end: placeOf(joint), by } }),
       });
     }
     for (const held of contactStepOf(steps)?.limbs ?? []) {
-      const counts = Math.max(0, ...held.spans.map((_, k) => spanCounts(held, k, frame)));
+      const alpha = alphaAt(stack, index, held.counts, frame);
+      const counts = alpha * Math.max(0, ...held.spans.map((_, k) => spanCounts(held, k, frame)));
       if (counts === 0) continue;
       const { chain } = held.limb;
       const under = placeOf(held.points[held.points.length - 1].joint).add(placeOf(chain[chain.length - 1]));

@@ -238,16 +238,21 @@ const LIVELIER = 1.5;
 export function popProbes(project: Project): Probe[] {
   const { rig, fps, metresPerUnit } = project;
   const levers = leversOf(project);
+  const count = characterOf(rig).joints.length;
   const reach = Math.max(3, Math.round(NEIGHBOURHOOD * fps));
   const step = popStep(fps);
   const rate = (fps / step) ** 2;
   return rig.joints.flatMap(({ parent }, joint): Probe[] => {
     const lever = levers[joint] * metresPerUnit;
     if (!(lever > 0) && parent >= 0) return [];
+    // A prop may fall and bounce: it pops where its way across the floor does.
+    const axes = joint < count ? [12, 13, 14] : [12, 14];
     const swing = (seen: SeenMotion, f: number): number => {
       if (f < step || f + step >= seen.frames.length) return 0;
       const turned = lever * secondTurn(seen, f, step, joint) * rate;
-      return parent >= 0 ? turned : Math.max(turned, secondMove(seen, f, step, joint) * metresPerUnit * rate);
+      return parent >= 0
+        ? turned
+        : Math.max(turned, secondMove(seen, f, step, joint, axes) * metresPerUnit * rate);
     };
     const swings = new WeakMap<SeenMotion, { readonly all: Float64Array; readonly usual: number }>();
     const swingsIn = (seen: SeenMotion) => {
@@ -289,9 +294,15 @@ function medianAround(all: Float64Array, f: number, step: number, reach: number)
 }
 
 /** The second difference of a joint's place, in units of the rig. */
-function secondMove(seen: SeenMotion, f: number, step: number, joint: number): number {
+function secondMove(
+  seen: SeenMotion,
+  f: number,
+  step: number,
+  joint: number,
+  axes: readonly number[],
+): number {
   let moved = 0;
-  for (let axis = 12; axis < 15; axis++) {
+  for (const axis of axes) {
     const [a, b, c] = [f - step, f, f + step].map((k) => seen.matrices[matrixAt(seen, k, joint) + axis]);
     moved += (a - 2 * b + c) ** 2;
   }

@@ -1,5 +1,5 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { evaluateStack } from '../evaluate/evaluate.js';
+import { alphaAt, evaluateStack } from '../evaluate/evaluate.js';
 import { contactStepOf, targetStepOf } from '../evaluate/step.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
@@ -47,24 +47,31 @@ export function seeMotion(
       for (let c = 0; c < 16; c++) out.matrices[16 * (f * width + k) + c] = globals[16 * j + c];
       for (let c = 0; c < 4; c++) out.rotations[4 * (f * width + k) + c] = pose.rotations[4 * j + c];
     }
-    readGaps(stack, limbs, out.gaps, f * limbs.length);
+    readGaps(stack, limbs, frames[f], out.gaps, f * limbs.length);
   }
   return out;
 }
 
 /** Writes how far each limb misses what it is asked for at the frame that was evaluated last: the uppermost layer counts. */
-function readGaps(stack: CompiledStack, limbs: readonly CompiledLimb[], out: Float64Array, o: number): void {
+function readGaps(
+  stack: CompiledStack,
+  limbs: readonly CompiledLimb[],
+  frame: number,
+  out: Float64Array,
+  o: number,
+): void {
   for (let index = 0; index < stack.layers.length; index++) {
     if (!stack.live[index]) continue;
     const { steps } = stack.layers[index];
-    for (const { limb, found } of targetStepOf(steps)?.targets ?? []) {
+    for (const { limb, found, counts } of targetStepOf(steps)?.targets ?? []) {
       const l = limb ? limbs.indexOf(limb) : -1;
-      if (l >= 0 && found[4] > 0) out[o + l] = found[3];
+      if (l >= 0 && alphaAt(stack, index, counts[1], frame) > 0) out[o + l] = found[3];
     }
     const ground = stack.grounds[index];
-    for (const [k, { limb }] of (contactStepOf(steps)?.limbs ?? []).entries()) {
+    for (const [k, { limb, counts }] of (contactStepOf(steps)?.limbs ?? []).entries()) {
       const l = limbs.indexOf(limb);
-      if (l >= 0 && ground && ground.active[k] > 0) out[o + l] = ground.missed[k];
+      if (l >= 0 && ground && ground.active[k] > 0 && alphaAt(stack, index, counts, frame) > 0)
+        out[o + l] = ground.missed[k];
     }
   }
 }

@@ -195,7 +195,6 @@ function applyTargets(stack: CompiledStack, compiled: CompiledLayer, step: Targe
       const slot = slots[target.counts[c]];
       counts[c] = slot < 0 ? 0 : alphas[slot];
     }
-    target.found[4] = 0;
     if (counts[0] > 0 || counts[1] > 0)
       reachTarget(placed, target, counts, moment, additive, layer.axes === 'joint' ? undefined : targetAxes);
   }

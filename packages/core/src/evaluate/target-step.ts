@@ -25,7 +25,7 @@ export interface CompiledTarget {
   readonly toward: readonly CompiledScalar[] | undefined;
   /** The joints by which it counts: for the orientation, and for place and direction. */
   readonly counts: readonly [number, number];
-  /** At the frame that was evaluated last: where it wants the joint, 3 numbers, how far that is missed, how much it counts. */
+  /** At the frame at which it counted last: where it wants the joint, 3 numbers, and how far that is missed. */
   readonly found: Float64Array;
 }
 
@@ -69,7 +69,7 @@ export function targetStep(
           turn: target.turn && turn(target.turn),
           toward: target.toward && place(target.toward),
           counts: [joint, limb ? limb.chain[limb.chain.length - 2] : joint],
-          found: new Float64Array(5),
+          found: new Float64Array(4),
         },
       ];
     }),
@@ -154,7 +154,6 @@ export function reachTarget(
   const { found } = target;
   for (let axis = 0; axis < 3; axis++) found[axis] = goal[axis];
   found[3] = 0;
-  found[4] = alphas[1];
   if (alphas[1] > 0) {
     if (limb) found[3] = reachIn(placed, limb, goal);
     else putJoint(placed, joint, goal);

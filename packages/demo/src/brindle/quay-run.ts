@@ -8,6 +8,7 @@ import {
   playing,
   type Take,
 } from '@evlay/core';
+import { keepContacts } from '@evlay/core/edit';
 import { bvhText, readTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import { findParts } from '@evlay/core/rig';
@@ -46,7 +47,7 @@ export function quayRun(figure: Uint8Array): Project {
   const travelled = (gait: Gait, frame: number) => (gait.stride * frame) / gait.frames;
   const still = { tx: 0, ty: 0, rx: 0, ry: 0, rz: 0 };
   const time = { offset: 0, speed: 1, loop: 'travel' } as const;
-  return {
+  const run: Project = {
     name: 'Quay run',
     fps: FPS,
     range: [0, 150],
@@ -76,6 +77,13 @@ export function quayRun(figure: Uint8Array): Project {
         color: '#009E73',
         span: { start: 14, end: 62, fadeIn: 14, fadeOut: 14 },
         content: keyed({
+          // She leans down and to the ropes with her whole front; her feet are held where they stand.
+          Hips: { tx: { keys: [newKey(14, 0), newKey(38, 0.025), newKey(62, 0)] } },
+          Spine2: {
+            rx: { keys: [newKey(0, 3)] },
+            ry: { keys: [newKey(14, 3), newKey(38, -4), newKey(62, 2)] },
+          },
+          Chest: { rx: { keys: [newKey(0, 4)] } },
           Neck1: {
             rx: { keys: [newKey(0, 24)] },
             ry: { keys: [newKey(14, 8), newKey(38, -10), newKey(62, 4)] },
@@ -89,4 +97,5 @@ export function quayRun(figure: Uint8Array): Project {
       }),
     ],
   };
+  return keepContacts(run)?.project ?? run;
 }

@@ -249,7 +249,8 @@ function hand(side: 'Left' | 'Right'): Piece {
   };
 }
 
-function lantern(): Piece[] {
+/** The lantern, hanging from where his hand holds it at rest. */
+export function lantern(): Piece[] {
   const grip = p('Lantern');
   const from = (y: number): V => add(grip, [0, y, 0]);
   const bar = (x: number, z: number) =>

@@ -32,7 +32,7 @@ const curve = (...keys: (readonly [number, number] | readonly [number, number, E
 });
 
 /** Curves for the three angles of a joint, in degrees at each of the frames. */
-function turns(
+export function turns(
   frames: readonly number[],
   ...angles: readonly (readonly [number, number, number])[]
 ): JointChannels {
@@ -51,11 +51,11 @@ const LEAN = [0, 34, 62, 92, 120];
 const LIFT = [16, 40, 58, 78, 104];
 const GLANCE = [50, 62, 70, 84];
 
-const fist = (finger: string) =>
+export const fist = (finger: string) =>
   Object.fromEntries([1, 2, 3].map((bone) => [`Right${finger}${bone}`, turns([40], [0, 0, 62 - 6 * bone])]));
 
 /** A take of Wick with the contacts of his feet. */
-function takeFrom(name: string, bvh: string): Take {
+export function takeFrom(name: string, bvh: string): Take {
   const { take } = readTake(`${name}.bvh`, new TextEncoder().encode(bvh));
   return { ...take, contacts: findContacts(take, takeUnit({ rig: WICK, metresPerUnit: 1 }, take)) };
 }
