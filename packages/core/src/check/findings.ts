@@ -75,6 +75,14 @@ function joined(parts: readonly SeenMotion[], frames: Float64Array): SeenMotion 
   return { frames, slots, width, matrices: put('matrices'), rotations: put('rotations'), gaps: put('gaps') };
 }
 
+/** Frames over which there is something, where it is worst, and how much it is there. */
+interface Run {
+  from: number;
+  to: number;
+  frame: number;
+  amount: number;
+}
+
 /** Seconds of a pause within which what comes again is the same finding. */
 const PAUSE = 0.15;
 
@@ -84,7 +92,7 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
   const graded = gradedBy(probe)!;
   const [least] = limits[graded];
   const found: Finding[] = [];
-  let run: { from: number; to: number; frame: number; amount: number } | undefined;
+  let run: Run | undefined;
   const end = () => {
     if (!run) return;
     const whole = span !== undefined && around === undefined;
@@ -202,7 +210,7 @@ function layerFindings(project: Project, stack: CompiledStack, limits: FindingLi
 function keysOutside(
   project: Project,
   layer: Layer,
-): Pick<Finding, 'from' | 'to' | 'frame' | 'amount'> | undefined {
+): Run | undefined {
   const [first, last] = project.range;
   let worst: { frame: number; amount: number } | undefined;
   let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
