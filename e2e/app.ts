@@ -207,7 +207,10 @@ export async function exported(page: Page): Promise<Project> {
 export async function pickJoint(page: Page, name: string): Promise<void> {
   await tab(page, 'Joint');
   await page.getByRole('combobox', { name: 'Find a joint by name' }).fill(name);
-  await page.getByRole('listbox', { name: 'Joints found' }).getByRole('option', { name, exact: true }).click();
+  await page
+    .getByRole('listbox', { name: 'Joints found' })
+    .getByRole('option', { name, exact: true })
+    .click();
   await expect(page.locator(`[data-joint="${name}"]`)).toHaveCSS('transform', /matrix/);
 }
 

@@ -47,7 +47,10 @@ const drag = async (joint, dx, dy, kept = true) => {
 const pickJoint = async (name) => {
   await page.getByRole('tab', { name: 'Joint' }).click();
   await page.getByRole('combobox', { name: 'Find a joint by name' }).fill(name);
-  await page.getByRole('listbox', { name: 'Joints found' }).getByRole('option', { name, exact: true }).click();
+  await page
+    .getByRole('listbox', { name: 'Joints found' })
+    .getByRole('option', { name, exact: true })
+    .click();
 };
 
 const undoAll = async () => {

@@ -7,6 +7,7 @@ import { bakeLine } from './bake.js';
 import { blendLines } from './blend.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
+import { groundLines } from './ground.js';
 import { type Line, measure, printTable } from './measure.js';
 import { motionLines } from './motion.js';
 
@@ -49,6 +50,7 @@ const found = [
   ...editLines(),
   ...motionLines(),
   ...blendLines(),
+  ...groundLines(),
 ];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

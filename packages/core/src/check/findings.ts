@@ -207,10 +207,7 @@ function layerFindings(project: Project, stack: CompiledStack, limits: FindingLi
 }
 
 /** How far keys of a layer lie outside the range, where they do, and where the farthest is. A loop has them where it will. */
-function keysOutside(
-  project: Project,
-  layer: Layer,
-): Run | undefined {
+function keysOutside(project: Project, layer: Layer): Run | undefined {
   const [first, last] = project.range;
   let worst: { frame: number; amount: number } | undefined;
   let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
