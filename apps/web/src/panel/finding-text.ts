@@ -8,6 +8,12 @@ const amountOf = ({ amount, unit }: Finding): string =>
       ? `${Math.round(amount)} frames`
       : `${amount.toFixed(1)} ${unit}`;
 
+const SNAPS: Partial<Record<NonNullable<Finding['more']>, string>> = {
+  straight: 'is stretched out: its limb snaps there',
+  opposite: 'bends away from its direction: it may flip there',
+  round: 'comes round: it was bent backwards below',
+};
+
 /** What was found, in a few words: what, and how much. */
 export function findingText(project: Project, finding: Finding): string {
   const { kind, joint, other, layer, more } = finding;
@@ -23,9 +29,9 @@ export function findingText(project: Project, finding: Finding): string {
         ? `${joint} is bent ${much} backwards`
         : `${joint} turns ${much} beyond its takes`;
     case 'stretch':
-      return more === 'straight'
-        ? `${joint} is stretched out: its limb snaps`
-        : `${joint} is ${much} short of its goal`;
+      return `${joint} is ${much} short of its goal`;
+    case 'snap':
+      return `${joint} ${SNAPS[more ?? 'straight']}`;
     case 'pop':
       return `${joint} pops, ${much}`;
     case 'through':

@@ -37,20 +37,20 @@ export function causesOf(project: Project, finding: Finding): Causes {
   const players = playersOf(stack, probe, frames);
   const limbs = compiledLimbs(project.rig, project.limbs);
   const looks = [...new Set(probe.looks)];
-  const known = new Map<number, number>();
-  const amountOf = (set: number): number => {
+  const known = new Map<bigint, number>();
+  const amountOf = (set: bigint): number => {
     let amount = known.get(set);
     if (amount === undefined) {
       const live = stack.live.map((on, index) => {
         const player = players.indexOf(index);
-        return on && (player < 0 || (set & (1 << player)) !== 0);
+        return on && (player < 0 || (set & (1n << BigInt(player))) !== 0n);
       });
       const grounds = stack.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
       const seen = seeMotion({ ...stack, live, grounds }, limbs, frames, looks);
       const at = frames.indexOf(finding.frame);
       amount =
         probe.around === undefined
-          ? mostOf(probe, frames.length, (f) => probe.at(seen, f))
+          ? mostOf(frames.length, (f) => probe.at(seen, f))
           : probe.at(seen, Math.max(0, at));
       known.set(set, amount);
     }
@@ -62,7 +62,7 @@ export function causesOf(project: Project, finding: Finding): Causes {
       : drawn(players.length, amountOf);
   const base = project.layers[0].id;
   const causes = [
-    { layer: base, amount: amountOf(0) },
+    { layer: base, amount: amountOf(0n) },
     ...players.map((index, k) => ({ layer: project.layers[index].id, amount: values[k] })),
   ];
   const least = 1e-9 * Math.max(1, Math.abs(finding.amount));
@@ -93,7 +93,7 @@ function framesFor({ around, span }: Probe, { frame, from, to }: Finding): Float
   return Float64Array.from(frames);
 }
 
-const mostOf = (_: Probe, count: number, at: (f: number) => number): number => {
+const mostOf = (count: number, at: (f: number) => number): number => {
   let most = 0;
   for (let f = 0; f < count; f++) most = Math.max(most, at(f));
   return most;
@@ -113,24 +113,25 @@ function playersOf(stack: CompiledStack, { looks }: Probe, frames: Float64Array)
 }
 
 /** The Shapley values of so many players; sets are bits. */
-function shapley(count: number, worth: (set: number) => number): number[] {
+function shapley(count: number, worth: (set: bigint) => number): number[] {
   const factorial = [1];
   for (let k = 1; k <= count; k++) factorial.push(factorial[k - 1] * k);
   return Array.from({ length: count }, (_, player) => {
     let value = 0;
-    for (let set = 0; set < 1 << count; set++) {
-      if (set & (1 << player)) continue;
+    const own = 1n << BigInt(player);
+    for (let set = 0n; set < 1n << BigInt(count); set++) {
+      if (set & own) continue;
       let size = 0;
-      for (let bits = set; bits > 0; bits &= bits - 1) size++;
+      for (let bits = set; bits > 0n; bits &= bits - 1n) size++;
       const share = (factorial[size] * factorial[count - size - 1]) / factorial[count];
-      value += share * (worth(set | (1 << player)) - worth(set));
+      value += share * (worth(set | own) - worth(set));
     }
     return value;
   });
 }
 
 /** The same of more players, from orders that are drawn; a fixed seed, so that it says the same each time. */
-function drawn(count: number, worth: (set: number) => number): { values: number[]; error: number } {
+function drawn(count: number, worth: (set: bigint) => number): { values: number[]; error: number } {
   const sums = new Float64Array(count);
   const squares = new Float64Array(count);
   let state = 1;
@@ -147,10 +148,10 @@ function drawn(count: number, worth: (set: number) => number): { values: number[
     }
     const gains = new Float64Array(count);
     for (const one of [order, order.toReversed()]) {
-      let set = 0;
-      let before = worth(0);
+      let set = 0n;
+      let before = worth(set);
       for (const player of one) {
-        set |= 1 << player;
+        set |= 1n << BigInt(player);
         const after = worth(set);
         gains[player] += (after - before) / 2;
         before = after;

@@ -8,6 +8,7 @@ export const FINDING_KINDS = [
   'floor',
   'range',
   'stretch',
+  'snap',
   'pop',
   'through',
   'loop',
@@ -46,11 +47,17 @@ export interface Finding {
   readonly amount: number;
   readonly unit: FindingUnit;
   readonly grade: Grade;
-  /** What it is in more words, where the kind does not say all: `below`, `backwards`, `straight`. */
-  readonly more?: 'below' | 'backwards' | 'straight';
+  /** What it is in more words, where the kind does not say all. */
+  readonly more?: More;
 }
 
-/** By which limits a finding is graded; undefined for those that are not graded by their amount. */
+/**
+ * Where a foot stands; how a joint is bent; why a limb snaps: it is nearly straight, the direction that it is to bend
+ * towards is nearly opposite, or what was bent backwards comes round.
+ */
+export type More = 'below' | 'backwards' | 'straight' | 'opposite' | 'round';
+
+/** By which limits a finding is graded; undefined for those that are notes whatever their amount. */
 export const gradedBy = ({ kind, more }: Pick<Finding, 'kind' | 'more'>): Graded | undefined =>
   more === 'backwards' ? more : (GRADED as readonly string[]).includes(kind) ? (kind as Graded) : undefined;
 

@@ -10,10 +10,13 @@ import type { Steps } from '../steps.js';
 import { takeDuration } from '../take/take.js';
 import { FINDING_LIMITS, type Finding, type FindingLimits, GRADES, gradedBy, gradeOf } from './finding.js';
 import { coveredLayers, idleLayers } from './idle.js';
+import { rangeProbes, snapProbes, stretchProbes } from './limb-probes.js';
+import { popProbes, popStep } from './pop-probes.js';
 import type { Probe } from './probe.js';
-import { popProbes, popStep, rangeProbes, standingProbes, stretchProbes, throughProbes } from './probes.js';
 import { type SeenMotion, seeMotion } from './seen.js';
 import { standingsOf } from './standing.js';
+import { standingProbes } from './standing-probes.js';
+import { throughProbes } from './through-probes.js';
 
 /** Everything that can be measured of the motion of a project. */
 export function probesOf(project: Project, stack: CompiledStack): Probe[] {
@@ -21,6 +24,7 @@ export function probesOf(project: Project, stack: CompiledStack): Probe[] {
     ...standingProbes(project, standingsOf(project, stack)),
     ...rangeProbes(project),
     ...stretchProbes(project),
+    ...snapProbes(project),
     ...popProbes(project),
     ...throughProbes(project),
   ];
@@ -62,7 +66,7 @@ export function* findingSteps(project: Project, limits: FindingLimits = FINDING_
 
 function joined(parts: readonly SeenMotion[], frames: Float64Array): SeenMotion {
   if (parts.length === 1) return parts[0];
-  const put = (kind: 'matrices' | 'rotations' | 'gaps') => {
+  const put = (kind: 'matrices' | 'rotations' | 'reaches') => {
     const out = new Float64Array(parts.reduce((sum, part) => sum + part[kind].length, 0));
     let at = 0;
     for (const part of parts) {
@@ -72,7 +76,14 @@ function joined(parts: readonly SeenMotion[], frames: Float64Array): SeenMotion 
     return out;
   };
   const [{ slots, width }] = parts;
-  return { frames, slots, width, matrices: put('matrices'), rotations: put('rotations'), gaps: put('gaps') };
+  return {
+    frames,
+    slots,
+    width,
+    matrices: put('matrices'),
+    rotations: put('rotations'),
+    reaches: put('reaches'),
+  };
 }
 
 /** Frames over which there is something, where it is worst, and how much it is there. */
@@ -86,11 +97,14 @@ interface Run {
 /** Seconds of a pause within which what comes again is the same finding. */
 const PAUSE = 0.15;
 
+/** What is no more than rounding, in any unit. */
+const LEAST_SNAP = 1e-6;
+
 /** What a probe finds: a run of frames in which it is over the limit for a note is one finding, a span is one as a whole. */
 function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: FindingLimits): Finding[] {
   const { kind, unit, joint, other, span, around, more } = probe;
-  const graded = gradedBy(probe)!;
-  const [least] = limits[graded];
+  const graded = gradedBy(probe);
+  const least = graded ? limits[graded][0] : LEAST_SNAP;
   const found: Finding[] = [];
   let run: Run | undefined;
   const end = () => {
@@ -105,8 +119,7 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
       frame: run.frame,
       amount: run.amount,
       unit,
-      // A limb that is merely straight is inherent in how limbs bend.
-      grade: more === 'straight' ? 'note' : gradeOf(limits, graded, run.amount)!,
+      grade: graded ? gradeOf(limits, graded, run.amount)! : 'note',
       ...(more && { more }),
     });
     run = undefined;

@@ -7,10 +7,12 @@ import type { Part } from '../rig/parts.js';
 import type { Steps } from '../steps.js';
 import { FINDING_LIMITS, type FindingLimits, gradedBy } from './finding.js';
 import { framesOf } from './findings.js';
+import { rangeProbes, stretchProbes } from './limb-probes.js';
 import type { Probe } from './probe.js';
-import { rangeProbes, standingProbes, stretchProbes, throughProbes } from './probes.js';
 import { seeMotion } from './seen.js';
 import { standingsOf } from './standing.js';
+import { standingProbes } from './standing-probes.js';
+import { throughProbes } from './through-probes.js';
 
 /** How far a layer, or it in one part of the body, can be turned up at each frame. */
 export interface Headroom {
@@ -39,7 +41,7 @@ function frameProbes(project: Project, stack: CompiledStack): Probe[] {
   return [
     ...standingProbes(project, standingsOf(project, stack)),
     ...rangeProbes(project),
-    ...stretchProbes(project).filter(({ more }) => more !== 'straight'),
+    ...stretchProbes(project),
     ...throughProbes(project),
   ];
 }

@@ -1,4 +1,4 @@
-import type { FindingKind, FindingUnit } from './finding.js';
+import type { FindingKind, FindingUnit, More } from './finding.js';
 import type { SeenMotion } from './seen.js';
 
 /** What was measured: how much at most, and at which of the frames that were seen. */
@@ -23,7 +23,7 @@ export interface Probe {
   readonly span?: readonly [number, number];
   /** Frames before and after one at which it is worst that have to be seen to measure it there; the whole span where missing. */
   readonly around?: number;
-  readonly more?: 'below' | 'backwards' | 'straight';
+  readonly more?: More;
   /** How much there is at the frame with an index, in the unit of the probe. */
   readonly at: (seen: SeenMotion, f: number) => number;
 }

@@ -13,8 +13,11 @@ export interface SeenMotion {
   /** Global transforms, 16 numbers for each joint that is looked at, frame by frame; local rotations likewise, 4 numbers. */
   readonly matrices: Float64Array;
   readonly rotations: Float64Array;
-  /** For each limb, frame by frame, how far it misses what a target or a contact wants; not a number where none does. */
-  readonly gaps: Float64Array;
+  /**
+   * For each limb, frame by frame, 3 numbers: how far it misses what a target or a contact wants (not a number where none
+   * does), and the `snap` of its reach.
+   */
+  readonly reaches: Float64Array;
 }
 
 /** Looks at a stack at some frames; at all joints where none are named. */
@@ -35,7 +38,7 @@ export function seeMotion(
     width,
     matrices: new Float64Array(16 * width * frames.length),
     rotations: new Float64Array(4 * width * frames.length),
-    gaps: new Float64Array(limbs.length * frames.length).fill(Number.NaN),
+    reaches: new Float64Array(3 * limbs.length * frames.length).fill(Number.NaN),
   };
   const pose = restPose(stack.rig);
   const globals = new Float64Array(16 * n);
@@ -47,13 +50,13 @@ export function seeMotion(
       for (let c = 0; c < 16; c++) out.matrices[16 * (f * width + k) + c] = globals[16 * j + c];
       for (let c = 0; c < 4; c++) out.rotations[4 * (f * width + k) + c] = pose.rotations[4 * j + c];
     }
-    readGaps(stack, limbs, frames[f], out.gaps, f * limbs.length);
+    readReaches(stack, limbs, frames[f], out.reaches, 3 * f * limbs.length);
   }
   return out;
 }
 
-/** Writes how far each limb misses what it is asked for at the frame that was evaluated last: the uppermost layer counts. */
-function readGaps(
+/** Writes how each limb reached for what it is asked for at the frame that was evaluated last: the uppermost layer counts. */
+function readReaches(
   stack: CompiledStack,
   limbs: readonly CompiledLimb[],
   frame: number,
@@ -65,13 +68,14 @@ function readGaps(
     const { steps } = stack.layers[index];
     for (const { limb, found, counts } of targetStepOf(steps)?.targets ?? []) {
       const l = limb ? limbs.indexOf(limb) : -1;
-      if (l >= 0 && alphaAt(stack, index, counts[1], frame) > 0) out[o + l] = found[3];
+      if (l >= 0 && alphaAt(stack, index, counts[1], frame) > 0)
+        for (let k = 0; k < 3; k++) out[o + 3 * l + k] = found[3 + k];
     }
     const ground = stack.grounds[index];
     for (const [k, { limb, counts }] of (contactStepOf(steps)?.limbs ?? []).entries()) {
       const l = limbs.indexOf(limb);
       if (l >= 0 && ground && ground.active[k] > 0 && alphaAt(stack, index, counts, frame) > 0)
-        out[o + l] = ground.missed[k];
+        for (let c = 0; c < 3; c++) out[o + 3 * l + c] = ground.reached[3 * k + c];
     }
   }
 }

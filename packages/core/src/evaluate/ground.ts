@@ -19,9 +19,9 @@ export interface Ground {
   readonly needs: Map<number, number>;
   /** What was found for the frame that is evaluated: the correction of each limb, 3 numbers, then the way down. */
   readonly now: Float64Array;
-  /** Of each limb how much it is held at that frame, and by how much it then misses its goal. */
+  /** Of each limb how much it is held at that frame, and then 3 numbers: by how much it misses its goal, and its `snap`. */
   readonly active: Float64Array;
-  readonly missed: Float64Array;
+  readonly reached: Float64Array;
   readonly pose: Pose;
   readonly matrices: Float64Array;
 }
@@ -42,7 +42,7 @@ export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
     needs: new Map(),
     now: new Float64Array(3 * step.limbs.length + 1),
     active: new Float64Array(step.limbs.length),
-    missed: new Float64Array(step.limbs.length),
+    reached: new Float64Array(3 * step.limbs.length),
     pose: restPose(rig),
     matrices: new Float64Array(16 * rig.joints.length),
   };

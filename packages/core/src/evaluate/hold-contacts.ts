@@ -13,7 +13,7 @@ let goals = new Float64Array(12);
  */
 export function holdContacts(
   placed: Placed,
-  { step, now, missed }: Ground,
+  { step, now, reached }: Ground,
   { alphas, slots }: Pick<CompiledLayer, 'alphas' | 'slots'>,
 ): void {
   const { limbs, hips } = step;
@@ -35,6 +35,8 @@ export function holdContacts(
   }
   for (let l = 0; l < limbs.length; l++) {
     for (let axis = 0; axis < 3; axis++) goal[axis] = goals[3 * l + axis];
-    missed[l] = reachIn(placed, limbs[l].limb, goal);
+    const { limb } = limbs[l];
+    reached[3 * l] = reachIn(placed, limb, goal);
+    reached[3 * l + 1] = limb.snap[0];
   }
 }

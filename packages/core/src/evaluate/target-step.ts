@@ -25,7 +25,10 @@ export interface CompiledTarget {
   readonly toward: readonly CompiledScalar[] | undefined;
   /** The joints by which it counts: for the orientation, and for place and direction. */
   readonly counts: readonly [number, number];
-  /** At the frame at which it counted last: where it wants the joint, 3 numbers, and how far that is missed. */
+  /**
+   * At the frame at which it counted last: where it wants the joint, 3 numbers, how far that is missed, and the `snap` of
+   * the limb.
+   */
   readonly found: Float64Array;
 }
 
@@ -69,7 +72,7 @@ export function targetStep(
           turn: target.turn && turn(target.turn),
           toward: target.toward && place(target.toward),
           counts: [joint, limb ? limb.chain[limb.chain.length - 2] : joint],
-          found: new Float64Array(4),
+          found: new Float64Array(6),
         },
       ];
     }),
@@ -153,7 +156,7 @@ export function reachTarget(
   }
   const { found } = target;
   for (let axis = 0; axis < 3; axis++) found[axis] = goal[axis];
-  found[3] = 0;
+  found.fill(0, 3);
   if (alphas[1] > 0) {
     if (limb) found[3] = reachIn(placed, limb, goal);
     else putJoint(placed, joint, goal);
@@ -162,6 +165,7 @@ export function reachTarget(
       intoScene(space, place);
       turnTowardIn(placed, limb, place, alphas[1]);
     }
+    if (limb) for (let k = 0; k < 2; k++) found[4 + k] = limb.snap[k];
   }
   if ((target.turn && alphas[0] > 0) || !limb) orientJoint(placed, joint, kept);
   placeBelow(placed, joint);

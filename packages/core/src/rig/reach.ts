@@ -21,6 +21,11 @@ export interface CompiledLimb {
   readonly axes: Float64Array;
   /** What each joint of the chain but the end is turned by in the scene, then the orientation that the end keeps. */
   readonly turns: Float64Array;
+  /**
+   * What the last reach was like, in radians: by how much an inner joint that was bent backwards came round to bend
+   * forwards, and by how much the limb should have turned towards its direction. Both move far for a small move of the goal.
+   */
+  readonly snap: Float64Array;
 }
 
 const RADIANS = Math.PI / 180;
@@ -62,6 +67,7 @@ export function compileLimb(rig: Rig, limb: Limb): CompiledLimb {
     bones: new Float64Array(3 * bones.length),
     axes: new Float64Array(3 * hinges.length),
     turns: new Float64Array(4 * chain.length),
+    snap: new Float64Array(2),
   };
 }
 
@@ -132,7 +138,8 @@ function setTurn(out: Float64Array, o: number, axis: Float64Array, a: number, an
  */
 export function reachIn(placed: Placed, limb: CompiledLimb, goal: Float64Array | readonly number[]): number {
   const { matrices } = placed;
-  const { chain, bones, axes, turns } = limb;
+  const { chain, bones, axes, turns, snap } = limb;
+  snap.fill(0);
   const inner = chain.length - 2;
   const top = 16 * chain[0] + 12;
   const end = 16 * chain[inner + 1] + 12;
@@ -145,6 +152,7 @@ export function reachIn(placed: Placed, limb: CompiledLimb, goal: Float64Array |
   readLimb(limb, placed);
   const distance = Math.sqrt(to[0] * to[0] + to[1] * to[1] + to[2] * to[2]);
   const angle = bendAngle(bones, axes, distance, backwards ? bentBy : undefined);
+  if (backwards && bentBy + angle > 0) snap[0] = angle;
   // Axes further down turn along, so the turn of a joint is that of the one above after its own as it stands.
   turns.fill(0, 0, 4);
   turns[3] = 1;
@@ -279,10 +287,11 @@ export function turnTowardIn(
   toward: Float64Array | readonly number[],
   alpha = 1,
 ): void {
-  const angle = alpha * angleToward(limb, placed, toward);
+  const angle = angleToward(limb, placed, toward);
+  const { turns, chain, snap } = limb;
+  snap[1] = Math.abs(angle);
   if (angle === 0) return;
-  setTurn(whole, 0, to, 0, angle);
-  const { turns, chain } = limb;
+  setTurn(whole, 0, to, 0, alpha * angle);
   for (let k = 0; k + 1 < chain.length; k++) for (let c = 0; c < 4; c++) turns[4 * k + c] = whole[c];
   turnChain(placed, limb);
 }
