@@ -26,7 +26,7 @@ export function watchFindings(editor: Editor): () => void {
     of = project;
     if (changed) {
       const found = await askChecker(project, (worker, outline) =>
-        worker.findings(outline, limitsOf(project)),
+        worker.findings(outline, limitsOf(project), 'project'),
       );
       if (ended || !found || history.project() !== project) return;
       const { finding } = session.getState();
@@ -87,6 +87,5 @@ export async function stayUnder(editor: Editor): Promise<((project: Project) => 
 }
 
 /** What is found in a take alone, on its own skeleton or on the character. */
-export function findingsOfTake(project: Project, alone: Project): Promise<Finding[] | undefined> {
-  return askChecker(alone, (worker, outline) => worker.findings(outline, limitsOf(project)));
-}
+export const findingsOfTake = (alone: Project, limits: FindingLimits): Promise<Finding[] | undefined> =>
+  askChecker(alone, (worker, outline) => worker.findings(outline, limits, 'take'));

@@ -1,18 +1,14 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { layerById, layerIndex } from '@evlay/core';
-import { type Finding, findingKey, type Grade } from '@evlay/core/check';
-import { CircleAlert, Info, type LucideIcon, TriangleAlert } from 'lucide-react';
+import { type Finding, findingKey } from '@evlay/core/check';
 import { perform } from '../commands/command.js';
 import { fixOf, goToCause, goToFinding } from '../commands/findings.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { FindingLimitsRows } from './FindingLimitsRows.js';
+import { FindingLine } from './FindingLine.js';
 import { findingText, framesText } from './finding-text.js';
-
-const ICONS: Record<Grade, LucideIcon> = { note: Info, warn: TriangleAlert, fault: CircleAlert };
-const COLORS: Record<Grade, string> = { note: 'quiet', warn: 'lamp', fault: 'alarm' };
-const WORDS: Record<Grade, string> = { note: 'note', warn: 'warning', fault: 'fault' };
 
 /** More findings than these are not listed at once. */
 const LISTED = 80;
@@ -48,32 +44,16 @@ function FindingRow({ finding }: { finding: Finding }) {
   const editor = useEditor();
   const open = useSession((state) => state.finding?.key === findingKey(finding));
   const text = useProject((project) => findingText(project, finding));
-  const Icon = ICONS[finding.grade];
   return (
     <Box as="li" borderBottomWidth="1px" borderColor="line" bg={open ? 'raised' : undefined} mx="-3" px="3">
-      <chakra.button
-        type="button"
-        aria-expanded={open}
-        onClick={() => perform(editor, goToFinding, finding)}
-        display="flex"
-        gap="2"
-        width="100%"
-        py="1"
-        textAlign="left"
-        cursor="pointer"
-        alignItems="flex-start"
+      <FindingLine
+        grade={finding.grade}
+        text={text}
+        when={framesText(finding)}
         title="Go there, and see what it comes from"
-      >
-        <Box color={COLORS[finding.grade]} pt="3px" flex="none">
-          <Icon size={13} aria-label={WORDS[finding.grade]} />
-        </Box>
-        <Text as="span" flex="1">
-          {text}
-        </Text>
-        <Text as="span" color="quiet" fontSize="12px" whiteSpace="nowrap" pt="1px">
-          {framesText(finding)}
-        </Text>
-      </chakra.button>
+        open={open}
+        onClick={() => perform(editor, goToFinding, finding)}
+      />
       {open && <CausesOf finding={finding} />}
     </Box>
   );

@@ -27,6 +27,7 @@ import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { useMadeId, useMaking } from './making.js';
+import { TakeFindings } from './TakeFindings.js';
 import { factsOf } from './TakeList.js';
 
 /** The chosen take: its name, what is doubtful, what is done with it, and how it is made. */
@@ -70,6 +71,7 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
           )}
         </Box>
       ))}
+      <TakeFindings take={take} sampleOf={(sample) => sourceSample(project, take, sample)} />
       {plays ? <Use take={take} /> : <NotYet take={take} />}
       <MakingRows take={take} onMatch={onMatch} />
       <Contacts take={take} />

@@ -20,7 +20,7 @@ const STRETCH = 20;
 const { takes, api: held } = heldTakes();
 
 /** What was asked last of each kind: what is older is given up. */
-const latest = { findings: 0, headroom: 0 };
+const latest = { project: 0, take: 0, headroom: 0 };
 
 const pause = () => new Promise((resolve) => setTimeout(resolve));
 
@@ -41,9 +41,13 @@ async function worked<T>(kind: keyof typeof latest, steps: Steps<T>): Promise<T 
 const api = {
   ...held,
 
-  /** Everything that is found in a project; undefined where something newer is asked meanwhile. */
-  findings(outline: ProjectOutline, limits: FindingLimits): Promise<Finding[] | undefined> {
-    return worked('findings', findingSteps(withTakes(outline, takes), limits));
+  /** Everything that is found in a project, or in a take alone; undefined where it is asked of another meanwhile. */
+  findings(
+    outline: ProjectOutline,
+    limits: FindingLimits,
+    of: 'project' | 'take',
+  ): Promise<Finding[] | undefined> {
+    return worked(of, findingSteps(withTakes(outline, takes), limits));
   },
 
   /** What a finding comes from. */
