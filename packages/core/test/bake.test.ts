@@ -15,6 +15,7 @@ import { projectFromTake } from '../src/edit/index.js';
 import { readTake, writeBvh, writeGlb } from '../src/format/index.js';
 import { compileStack, keyed, type Project } from '../src/index.js';
 import type { Samples } from '../src/take/index.js';
+import { anyGroundedProject } from './any-ground.js';
 import { anyProject } from './any-stack.js';
 import { captureBytes } from './capture.js';
 
@@ -35,7 +36,7 @@ describe('a bake in parts', () => {
   it('is the same to the bit however it is split', async () => {
     await fc.assert(
       fc.asyncProperty(
-        anyProject,
+        fc.oneof(anyProject, anyGroundedProject),
         fc.array(fc.integer({ min: 1, max: 6 }), { minLength: 1, maxLength: 4 }),
         fc.constantFrom(24, 30, 61.7),
         async (project, cuts, fps) => {

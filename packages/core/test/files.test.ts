@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
+import { FINDING_LIMITS } from '../src/check/index.js';
 import {
   addLayer,
   addPoses,
+  addProp,
   keepPickSet,
   keepView,
   keyPose,
@@ -16,6 +18,7 @@ import {
 import {
   FileError,
   posesText,
+  readLimits,
   readPoses,
   readProject,
   readStack,
@@ -49,6 +52,13 @@ const read = (json: unknown) =>
   );
 
 const neck = (keys: unknown[]) => ({ name: 'Nod', mode: 'additive', channels: { Neck: { rx: { keys } } } });
+
+const put = (values: object) => ({
+  name: 'Put',
+  targets: [{ joint: 'LeftFoot', at: { tx: 1, ty: 2, tz: 3 }, ...values }],
+});
+const feet = (spans: unknown[]) => ({ points: [{ joint: 'LeftFoot', floor: 0 }], spans });
+const standing = (limbs: object) => ({ name: 'Feet', contacts: { fade: 4, hips: true, limbs } });
 
 describe('a stack that is wrong', () => {
   it.each([
@@ -183,6 +193,68 @@ describe('a stack that is wrong', () => {
       'layers[1].take.reference',
       /sample number/,
     ],
+    [
+      'a target of an unknown joint',
+      stack([put({ joint: 'Tail' })]),
+      'layers[1].targets[0].joint',
+      /unknown joint "Tail"/,
+    ],
+    [
+      'a target within a limb',
+      stack([put({ joint: 'LeftLeg' })]),
+      'layers[1].targets[0].joint',
+      /within the limb “leftLeg”, expected its end LeftFoot/,
+    ],
+    [
+      'a target in the space of what it moves',
+      stack([put({ space: { joint: 'LeftLeg' } })]),
+      'layers[1].targets[0].space',
+      /hangs on what the target moves/,
+    ],
+    [
+      'an additive target in a space',
+      stack([{ ...put({ space: { joint: 'Head' } }), mode: 'additive' }]),
+      'layers[1].targets[0].space',
+      /expected no space/,
+    ],
+    [
+      'a limb that does not stand',
+      stack([standing({ leftWing: feet([[1, 2]]) })]),
+      'layers[1].contacts.limbs.leftWing',
+      /unknown limb/,
+    ],
+    [
+      'spans that overlap',
+      stack([
+        standing({
+          leftLeg: feet([
+            [1, 20],
+            [21, 30],
+            [29.5, 40],
+          ]),
+        }),
+      ]),
+      'layers[1].contacts.limbs.leftLeg.spans[2]',
+      /expected/,
+    ],
+    [
+      'contacts beside keys',
+      stack([{ ...standing({}), channels: { Neck: { rx: { keys: [[0, 1]] } } } }]),
+      'layers[1].contacts',
+      /contacts/,
+    ],
+    [
+      'a prop called as a joint',
+      stack([], { props: [{ name: 'Head', at: [0, 0, 0], turn: [0, 0, 0] }] }),
+      'props[0].name',
+      /"Head" is the name/,
+    ],
+    [
+      'a prop whose model is missing',
+      stack([], { props: [{ name: 'barrel', file: 'barrel.glb', at: [0, 0, 0], turn: [0, 0, 0] }] }),
+      'props[0].file',
+      /barrel\.glb/,
+    ],
   ])('%s: the place is named', async (_, json, where, message) => {
     const error = await read(json).catch((e) => e);
     expect(error).toBeInstanceOf(FileError);
@@ -261,6 +333,32 @@ describe('a project file', () => {
     expect(readPoses('p.json', strToU8(posesText(all.poses)))[0].name).toBe('Bent');
     const wrong = posesText(all.poses).replace('"kind": "part"', '"kind": "leg"');
     expect(() => readPoses('p.json', strToU8(wrong))).toThrow(/poses\[0\]\.kind.*hand, part, whole/);
+  });
+
+  it('keeps props with their looks, and the limits of findings', async () => {
+    const crate = {
+      name: 'Crate',
+      shape: 'cylinder',
+      size: [1, 2, 1],
+      at: [3, 1, 0],
+      turn: [0, 30, 0],
+    } as const;
+    const limits = { ...FINDING_LIMITS, slide: [0.5, 1, 4] } as const;
+    const { project: again } = await readProject(
+      writeProject({ ...addProp(project, crate), limits }),
+      'x.evlay',
+    );
+    expect(again.props).toEqual([crate]);
+    expect(again.limits).toEqual(limits);
+    expect(again.rig.joints.at(-1)).toMatchObject({ name: 'Crate', parent: -1, translation: [3, 1, 0] });
+    // As a file of their own they may leave out what is as usual, and must ascend.
+    expect(readLimits('l.json', strToU8('{"slide": [0.5, 1, 4]}'))).toEqual(limits);
+    for (const [text, message] of [
+      ['{"slide": [2, 1, 4]}', /l\.json.*slide/],
+      ['{"skid": [1, 2, 4]}', /l\.json.*skid/],
+      ['{"pop": [1, 2]}', /l\.json.*pop/],
+    ] as const)
+      expect(() => readLimits('l.json', strToU8(text))).toThrow(message);
   });
 
   it('that is no zip, has no stack, or is cut off, is refused by name', async () => {

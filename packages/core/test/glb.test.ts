@@ -1,13 +1,14 @@
 import { Document, WebIO } from '@gltf-transform/core';
+import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
 import { bake } from '../src/bake/index.js';
-import { projectFromTake } from '../src/edit/index.js';
+import { addProp, projectFromTake } from '../src/edit/index.js';
 import { readAnyTake, readStack, readTake, writeGlb } from '../src/format/index.js';
-import { compileStack, evaluateStack, restPose } from '../src/index.js';
+import { compileStack, evaluateStack, keyed, newKey, newLayer, type Prop, restPose } from '../src/index.js';
 import { angleBetween, DEGREES } from '../src/math/index.js';
 import { emptyTrack } from '../src/take/index.js';
-import { captureBytes, threePlayer } from './capture.js';
+import { captureBytes, threeGlbReader, threePlayer } from './capture.js';
 
 const capture = projectFromTake(readTake('01_01.bvh', captureBytes()).take);
 
@@ -33,6 +34,35 @@ describe('a take from GLB', () => {
           5,
         );
       }
+  });
+
+  it('has props as nodes beside the character on wish, as three and the validator read it', async () => {
+    const crate: Prop = {
+      name: 'Crate',
+      shape: 'box',
+      size: [10, 10, 10],
+      at: [20, 5, 30],
+      turn: [0, 90, 0],
+    };
+    const rolls = newLayer('Rolls', 'override', {
+      content: keyed({ Crate: { tx: { keys: [newKey(0, 20, 'linear'), newKey(120, 50, 'linear')] } } }),
+    });
+    const withCrate = addProp(capture, crate);
+    const project = { ...withCrate, layers: [...withCrate.layers, rolls] };
+    const samples = await bake(project, { range: [0, 120] });
+    const write = (props: boolean) =>
+      writeGlb(project.rig, samples, { name: 'walk', metresPerUnit: 0.0254, props });
+    const bytes = write(true);
+    expect((await validateBytes(bytes)).issues.numErrors).toBe(0);
+    const read = await threeGlbReader(bytes);
+    for (const [second, x] of [
+      [0, 20],
+      [0.5, 35],
+    ])
+      for (const [axis, value] of [x, 5, 30].entries())
+        expect(read(second).get('Crate')!.getComponent(axis)).toBeCloseTo(0.0254 * value, 4);
+    const { take } = await readAnyTake('walk.glb', write(false));
+    expect(take.rig.joints).toHaveLength(capture.rig.joints.length);
   });
 
   /** The capture's frame time is .0083333, which is 120.00048 a second. */

@@ -2,15 +2,17 @@ import { compileStack, evaluateStack, type Pose, restPose } from '@evlay/core';
 import { poseOfSample } from '@evlay/core/bake';
 import { newAttribution } from '@evlay/core/evaluate';
 import { readGlbRig } from '@evlay/core/format';
-import { findParts, globalMatrices, globalOrientations } from '@evlay/core/rig';
+import { findParts, globalMatrices, globalOrientations, jointIndex } from '@evlay/core/rig';
 import { WebIO } from '@gltf-transform/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { figureGlb } from '../src/glb.js';
 import { PIECES } from '../src/wick/body.js';
+import { lanternOnHook } from '../src/wick/hook.js';
 import { lampLighting } from '../src/wick/lamp-lighting.js';
 import { PLACES, placeOf, WICK } from '../src/wick/skeleton.js';
 import { CYCLE, FRAMES, reachError, STRIDE, walk } from '../src/wick/walk.js';
 
+const apart = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, k) => v - b[k]));
 const n = WICK.joints.length;
 const index = (name: string) => WICK.joints.findIndex((joint) => joint.name === name);
 const samples = walk();
@@ -200,6 +202,47 @@ describe('the figure', () => {
     // With hat and soles.
     expect(high - low).toBeGreaterThan(1.7);
     expect(high - low).toBeLessThan(1.95);
+  });
+});
+
+describe('The lantern on its hook', () => {
+  const project = lanternOnHook(new Uint8Array(), new Uint8Array());
+  const [first, last] = project.range;
+  const frames = Array.from({ length: last - first + 1 }, (_, k) => first + k);
+  const stack = compileStack(project);
+  const places = frames.map((frame) => {
+    const pose = restPose(project.rig);
+    evaluateStack(stack, frame, pose);
+    const matrices = globalMatrices(project.rig, pose, new Float64Array(16 * project.rig.joints.length));
+    return (joint: string) => {
+      const j = jointIndex(project.rig, joint);
+      return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
+    };
+  });
+  const hook = project.props.find(({ name }) => name === 'Lantern')!.at;
+
+  it('goes from the hook into the hand and back, and never drops on the way', () => {
+    const path = places.map((at) => at('Lantern'));
+    expect(apart(path[0], hook)).toBeLessThan(1e-9);
+    expect(apart(path[path.length - 1], hook)).toBeLessThan(1e-9);
+    // He carries it away from the hook, in his hand.
+    const carried = places.map((at) => apart(at('Lantern'), at('RightHand')));
+    expect(Math.max(...path.map((at) => apart(at, hook)))).toBeGreaterThan(0.3);
+    for (let frame = 70; frame <= 140; frame++)
+      expect(Math.abs(carried[frame] - carried[100])).toBeLessThan(1e-6);
+    const steps = path.slice(1).map((at, k) => apart(at, path[k]));
+    for (let k = 1; k + 1 < steps.length; k++)
+      expect(steps[k]).toBeLessThan(1.6 * Math.max(steps[k - 1], steps[k + 1]) + 0.002);
+  });
+
+  it('has feet that stand while he leans, and a barrel that lies on the ground in the end', () => {
+    for (let k = 1; k < places.length; k++)
+      for (const foot of ['LeftFoot', 'RightFoot'])
+        expect(apart(places[k](foot), places[k - 1](foot))).toBeLessThan(0.001);
+    const barrel = project.props.find(({ name }) => name === 'Barrel')!;
+    const heights = places.map((at) => at('Barrel')[1]);
+    expect(Math.min(...heights)).toBeGreaterThan(barrel.size[0] / 2 - 0.005);
+    expect(heights[heights.length - 1]).toBeCloseTo(barrel.size[0] / 2, 6);
   });
 });
 

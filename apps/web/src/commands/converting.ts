@@ -13,6 +13,7 @@ import {
   conversionFault,
   conversionSteps,
   keepAtReference,
+  modeFault,
   setLayer,
   setMode,
   setReference,
@@ -125,7 +126,10 @@ function offer(
 export const changeMode = command<Of<{ mode: Mode }>>({
   name: 'Change the mode',
   layer: itsLayer,
-  refusal: (editor, { layer }) => notOfBase('replaces the rest pose')(editor, layer),
+  refusal(editor, { layer, mode }) {
+    const reason = modeFault(editor.history.project(), layer, mode);
+    return notOfBase('replaces the rest pose')(editor, layer) ?? (reason ? { reason } : undefined);
+  },
   run(editor, { layer, mode }, change) {
     const { history } = editor;
     const own = layerById(history.project(), layer);

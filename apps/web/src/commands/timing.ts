@@ -1,4 +1,4 @@
-import { type Layer, layerById, layerIndex, type Project, type Rig } from '@evlay/core';
+import { type Layer, layerById, layerIndex, type Project, type Rig, targetsOf } from '@evlay/core';
 import {
   addFollowLayer,
   closeLoop,
@@ -190,6 +190,9 @@ export const mirrorLayerMotion = command<'all' | 'picked'>({
   layer: lit,
   refusal: (editor, which) =>
     unkeyed(editor) ??
+    (targetsOf(litLayer(editor)!).length > 0
+      ? { reason: 'Its targets are of one side, and stay there: make keys of them first' }
+      : undefined) ??
     (which === 'picked' && editor.session.getState().picked.length === 0
       ? { reason: 'Pick the joints whose motion is to go to the other side' }
       : undefined),

@@ -17,35 +17,39 @@ export function watchFindings(editor: Editor): () => void {
   const { history, session } = editor;
   let timer: ReturnType<typeof setTimeout>;
   let ended = false;
-  let of: Project | undefined;
+  let found: { readonly of: Project; readonly all: readonly Finding[] } | undefined;
+  let told: typeof found;
   let room: unknown;
+  const busy = () => session.getState().playing || editor.gesture !== undefined;
   const look = async () => {
     const project = history.project();
-    if (session.getState().playing || editor.gesture) return begin();
-    const changed = project !== of;
-    of = project;
-    if (changed) {
-      const found = await askChecker(project, (worker, outline) =>
+    if (busy()) return begin();
+    if (found?.of !== project) {
+      const all = await askChecker(project, (worker, outline) =>
         worker.findings(outline, limitsOf(project), 'project'),
       );
-      if (ended || !found || history.project() !== project) return;
+      if (ended || !all || history.project() !== project) return;
+      found = { of: project, all: byGrade(all) };
+      if (busy()) return begin();
+    }
+    const changed = told !== found;
+    if (changed) {
+      told = found;
+      const { all } = found;
       const { finding } = session.getState();
-      const still = finding && found.some((one) => findingKey(one) === finding.key);
-      session.setState({
-        findings: byGrade(found),
-        finding: still ? { key: finding.key } : undefined,
-      });
+      const still = finding && all.some((one) => findingKey(one) === finding.key);
+      session.setState({ findings: all, finding: still ? { key: finding.key } : undefined });
     }
     const wanted = session.getState().headroom;
     if (!wanted || (!changed && room === wanted)) return;
     const asked = project.layers.some(({ id }) => id === wanted.layer);
     if (!asked) return session.setState({ headroom: undefined });
-    const found = await askChecker(project, (worker, outline) =>
+    const ceiling = await askChecker(project, (worker, outline) =>
       worker.headroom(outline, wanted.layer, wanted.part, limitsOf(project)),
     );
     const now = session.getState().headroom;
-    if (ended || !found || now?.layer !== wanted.layer || now.part !== wanted.part) return;
-    room = { ...wanted, room: found };
+    if (ended || !ceiling || now?.layer !== wanted.layer || now.part !== wanted.part) return;
+    room = { ...wanted, room: ceiling };
     session.setState({ headroom: room as typeof wanted });
   };
   const begin = () => {

@@ -5,6 +5,7 @@ import { newId } from '../id.js';
 import {
   CHANNELS,
   type Channels,
+  contactsOf,
   type JointChannels,
   keyed,
   LAYER_COLORS,
@@ -15,8 +16,11 @@ import {
   newLayer,
   playing,
   type Reference,
+  targetsOf,
 } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
+import { targetFault } from '../layer/target-fault.js';
+import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { restPose } from '../rig/pose.js';
 import { characterOf } from '../rig/rig.js';
 import { channelsOfPose } from '../solve/solve.js';
@@ -188,6 +192,18 @@ export function setMode(project: Project, id: string, mode: Mode): Project {
       ? { keys: layer.weight.keys.map((key) => ({ ...key, value: limit(key.value) })) }
       : limit(layer.weight),
   }));
+}
+
+/** Why a layer cannot be of a mode with what it holds, in words for people; undefined where it can. */
+export function modeFault({ rig, limbs, layers }: Project, id: string, mode: Mode): string | undefined {
+  const layer = layers.find((one) => one.id === id);
+  if (!layer || mode === layer.mode) return undefined;
+  if (contactsOf(layer)) return `${layer.name} holds contacts over what is below: make keys of them first`;
+  for (const target of targetsOf(layer)) {
+    const found = targetFault(rig, compiledLimbs(rig, limbs), target, mode);
+    if (found) return `The target of ${target.joint} in ${layer.name}: ${found.fault}`;
+  }
+  return undefined;
 }
 
 /** What limits a layer, in a few words for people: parts, joints, channels. Span and mode are shown elsewhere. */

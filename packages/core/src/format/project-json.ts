@@ -64,7 +64,9 @@ const prop = z.object({
   hidden: z.literal(true).optional(),
 });
 
-const threeLimits = z.tuple([z.number(), z.number(), z.number()]);
+const threeLimits = z
+  .tuple([z.number(), z.number(), z.number()])
+  .refine(([note, warn, fault]) => note <= warn && warn <= fault, 'expected three numbers that ascend');
 
 /** Limits of findings, of which a file may say some. */
 export const findingLimitsSchema = z.object(

@@ -214,6 +214,9 @@ export function lanternOnHook(figure: Uint8Array, lanternGlb: Uint8Array): Proje
         weight: curve([24, 0], [52, 1], [68, 1], [98, 0], [114, 0], [142, 1], [158, 1], [188, 0]),
         content: keyed({
           Hips: { tx: curve([0, -0.05]), tz: curve([0, 0.03]), ty: curve([0, -0.02]), ry: curve([0, -10]) },
+          // Feet stay as they stand while the hips turn.
+          LeftFoot: { ry: curve([0, 10]) },
+          RightFoot: { ry: curve([0, 10]) },
           Spine: { rx: curve([0, 4]), rz: curve([0, 3]) },
           Chest: { rx: curve([0, 4]), ry: curve([0, -6]), rz: curve([0, 3]) },
         }),
