@@ -6,6 +6,7 @@ import {
   layerById,
   ownerById,
   type Project,
+  type Rig,
 } from '@evlay/core';
 import type { Signal } from '../ui/signal.js';
 import type { History } from './history.js';
@@ -62,15 +63,26 @@ function firstKeyed(before: Project, now: Project): string | undefined {
   })?.id;
 }
 
+/** The picked joints by their indices after props have come or gone, without those that are not there any more. */
+function jointsThere(before: Rig, { joints }: Rig, picked: readonly number[]): readonly number[] {
+  if (joints.length === before.joints.length) return picked;
+  return picked.flatMap((j) => {
+    const now = joints.findIndex(({ name }) => name === before.joints[j].name);
+    return now < 0 ? [] : [now];
+  });
+}
+
 /**
  * Keeps the session true to the project when an edit, or an undo, takes away what it points at: the lit layer, the
- * layer of a tried pose, picked keys, the frame at the playhead. Returns what ends that.
+ * layer of a tried pose, picked joints and keys, the frame at the playhead. Returns what ends that.
  */
 export function followProject(history: History, session: Session, seen: Seen, playhead: Signal): () => void {
   return history.store.subscribe(({ project, future }, before) => {
     if (project === before.project) return;
     const has = (id: string) => project.layers.some((layer) => layer.id === id);
-    const { lit, layers, variant, crossing, trial, keys, open, alone, asked } = session.getState();
+    const { lit, layers, variant, crossing, trial, keys, picked, open, alone, asked } = session.getState();
+    const joints = jointsThere(before.project.rig, project.rig, picked);
+    if (joints !== picked) session.setState({ picked: joints });
     if (variant !== undefined && !project.variants.some(({ name }) => name === variant))
       session.setState({ variant: undefined });
     if (crossing && !(has(crossing.lower) && has(crossing.upper))) session.setState({ crossing: undefined });

@@ -83,6 +83,7 @@ function CausesOf({ finding }: { finding: Finding }) {
               display="flex"
               alignItems="center"
               gap="2"
+              minHeight="24px"
               cursor="pointer"
               textAlign="left"
               title={`Light ${own.name}`}
