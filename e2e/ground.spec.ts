@@ -145,10 +145,7 @@ test('contacts are kept, edited and made keys; findings are followed to their ca
     await expect(page.locator('[data-finding="slide"]').first()).toBeVisible();
     await expectAccessible(page);
     await row.getByRole('button', { name: /Walk/ }).click();
-    await expect(page.getByRole('button', { name: /Walk\s*base$/ })).toHaveAttribute(
-      'aria-pressed',
-      'true',
-    );
+    await expect(page.getByRole('button', { name: /Walk\s*base$/ })).toHaveAttribute('aria-pressed', 'true');
     await row.getByRole('button', { name: 'Keep contacts' }).click();
     await expect(lane(page, 'Contacts')).toBeVisible();
     // Mended: it is not found any more.

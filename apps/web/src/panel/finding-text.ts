@@ -29,9 +29,7 @@ export function findingText(project: Project, finding: Finding): string {
         ? `${joint} is bent ${much} backwards`
         : `${joint} turns ${much} beyond its takes`;
     case 'stretch':
-      return `${joint} is ${much} short of its goal`;
-    case 'snap':
-      return `${joint} ${SNAPS[more ?? 'straight']}`;
+      return `${joint} ${(more && SNAPS[more]) ?? `is ${much} short of its goal`}`;
     case 'pop':
       return `${joint} pops, ${much}`;
     case 'through':

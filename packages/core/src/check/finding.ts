@@ -8,7 +8,6 @@ export const FINDING_KINDS = [
   'floor',
   'range',
   'stretch',
-  'snap',
   'pop',
   'through',
   'loop',
@@ -56,10 +55,14 @@ export interface Finding {
  * towards is nearly opposite, or what was bent backwards comes round.
  */
 export type More = 'below' | 'backwards' | 'straight' | 'opposite' | 'round';
+const SNAPS: readonly More[] = ['straight', 'opposite', 'round'];
 
 /** By which limits a finding is graded; undefined for those that are notes whatever their amount. */
-export const gradedBy = ({ kind, more }: Pick<Finding, 'kind' | 'more'>): Graded | undefined =>
-  more === 'backwards' ? more : (GRADED as readonly string[]).includes(kind) ? (kind as Graded) : undefined;
+export function gradedBy({ kind, more }: Pick<Finding, 'kind' | 'more'>): Graded | undefined {
+  if (more === 'backwards') return more;
+  if (more && SNAPS.includes(more)) return undefined;
+  return GRADED.find((one) => one === kind);
+}
 
 /** The grade of an amount; undefined below a note. */
 export function gradeOf(limits: FindingLimits, kind: Graded, amount: number): Grade | undefined {
@@ -69,5 +72,5 @@ export function gradeOf(limits: FindingLimits, kind: Graded, amount: number): Gr
 }
 
 /** Tells findings apart, also when something else about them has changed. */
-export const findingKey = ({ kind, joint, other, layer, from }: Finding): string =>
-  [kind, joint ?? '', other ?? '', layer ?? '', from].join(' ');
+export const findingKey = ({ kind, more, joint, other, layer, from }: Finding): string =>
+  [kind, more ?? '', joint ?? '', other ?? '', layer ?? '', from].join(' ');

@@ -107,9 +107,9 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
   const least = graded ? limits[graded][0] : LEAST_SNAP;
   const found: Finding[] = [];
   let run: Run | undefined;
+  const whole = span !== undefined && around === undefined;
   const end = () => {
     if (!run) return;
-    const whole = span !== undefined && around === undefined;
     found.push({
       kind,
       joint: rig.joints[joint].name,
@@ -129,7 +129,7 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
     if (span && (frame < span[0] - 1e-6 || frame > span[1] + 1e-6)) continue;
     const amount = probe.at(seen, f);
     if (!(amount >= least)) {
-      if (run && frame - run.to > PAUSE * fps) end();
+      if (run && !whole && frame - run.to > PAUSE * fps) end();
       continue;
     }
     run ??= { from: frame, to: frame, frame, amount };

@@ -98,7 +98,7 @@ export function snapProbes(project: Project): Probe[] {
   return all.flatMap((limb, l): Probe[] => {
     const reaches = reachesOf(all.length, l);
     const own = {
-      kind: 'snap',
+      kind: 'stretch',
       joint: limb.chain[limb.chain.length - 1],
       looks: limb.chain,
       around: 0,
