@@ -33,7 +33,7 @@ export async function checkCommand(path: string, { grade, limits: file, json }: 
   });
   tellWarnings(warnings);
   if (json) process.stdout.write(`${JSON.stringify({ findings: found })}\n`);
-  else process.stdout.write(asTable(found));
+  else process.stdout.write(asTable(found, namesOf(projects)));
   if (found.some((one) => GRADES.indexOf(one.grade) >= GRADES.indexOf(grade))) process.exitCode = FOUND;
 }
 
@@ -70,16 +70,20 @@ const withContacts = (project: Project, takes: readonly Take[]): Project => ({
   ),
 });
 
-function asTable(found: readonly Told[]): string {
+/** The names of layers by their ids. */
+const namesOf = (projects: readonly Project[]): ReadonlyMap<string, string> =>
+  new Map(projects.flatMap(({ layers }) => layers.map(({ id, name }) => [id, name] as const)));
+
+function asTable(found: readonly Told[], names: ReadonlyMap<string, string>): string {
   if (found.length === 0) return 'nothing found\n';
   const number = (value: number) => Number(value.toFixed(2));
   const rows = found.map((one) => [
     one.grade,
     one.kind + (one.more ? ` (${one.more})` : ''),
-    [one.joint, one.other].filter(Boolean).join(' in ') || (one.layer ?? ''),
+    [one.joint, one.other].filter(Boolean).join(' in ') || (names.get(one.layer ?? '') ?? ''),
     one.from === one.to ? `${number(one.from)}` : `${number(one.from)} to ${number(one.to)}`,
     `${number(one.amount)} ${one.unit} at ${number(one.frame)}`,
-    one.causes.map(({ layer, amount }) => `${layer} ${number(amount)}`).join(', '),
+    one.causes.map(({ layer, amount }) => `${names.get(layer)} ${number(amount)}`).join(', '),
   ]);
   const head = ['grade', 'what', 'where', 'frames', 'how much', 'causes'];
   const all = [head, ...rows];

@@ -210,6 +210,119 @@ const EVERYTHING = {
   ],
 };
 
+/** A stack that bends an elbow backwards, with a crate that moves. */
+const BROKEN = {
+  ...STACK,
+  props: [{ name: 'Crate', at: [20, 5, 10], turn: [0, 30, 0] }],
+  layers: [
+    STACK.layers[0],
+    {
+      id: 'twist',
+      name: 'Twist',
+      mode: 'additive',
+      channels: {
+        Head: {
+          ry: {
+            keys: [
+              [0, 0],
+              [300, 100],
+              [600, 0],
+            ],
+          },
+        },
+      },
+    },
+    {
+      name: 'Pushed',
+      channels: {
+        Crate: {
+          tx: {
+            keys: [
+              [0, 20, 'linear'],
+              [600, 50],
+            ],
+          },
+        },
+      },
+    },
+  ],
+};
+
+describe('evlay check', () => {
+  const check = (...args: string[]) => evlay('check', 'broken.json', ...args);
+  writeFileSync(join(folder, 'broken.json'), JSON.stringify(BROKEN));
+
+  it('lists findings with their causes, and says by its status whether they are grave', () => {
+    const { status, stdout, stderr } = check('--json');
+    expect({ status, stderr }).toEqual({ status: 3, stderr: '' });
+    const { findings } = JSON.parse(stdout);
+    const turned = findings.find(
+      (one: { joint: string; kind: string }) => one.kind === 'range' && one.joint === 'Head',
+    );
+    expect(turned).toMatchObject({ unit: 'degrees', grade: 'warn' });
+    expect(Math.abs(turned.frame - 300)).toBeLessThan(20);
+    expect(turned.from).toBeLessThan(300);
+    expect(turned.to).toBeGreaterThan(300);
+    expect(turned.causes[0].layer).toBe('twist');
+    // What is beyond the range of its takes is what the layer turned it by, but for what the take does itself.
+    expect(Math.abs(turned.causes[0].amount - 100)).toBeLessThan(40);
+    const sum = turned.causes.reduce((all: number, { amount }: { amount: number }) => all + amount, 0);
+    expect(sum).toBeCloseTo(turned.amount, 6);
+    // The same as a table.
+    expect(check().stdout).toMatch(/warn +range +Head .* degrees at 30\d +Twist/);
+  });
+
+  it('takes limits from a file, and the status from the grade that is asked for', () => {
+    writeFileSync(
+      join(folder, 'wide.json'),
+      '{"range": [170, 175, 180], "through": [90, 90, 90], "pop": [1e9, 1e9, 1e9], "slide": [90, 90, 90], "floor": [90, 90, 90]}',
+    );
+    const wide = check('--limits', 'wide.json');
+    expect(wide.stdout).not.toMatch(/range +Head/);
+    expect(wide.status).toBe(0);
+    expect(check('--limits', 'wide.json', '--grade', 'note').status).toBe(/note/.test(wide.stdout) ? 3 : 0);
+    expect(check('--grade', 'warn').status).toBe(3);
+    writeFileSync(join(folder, 'wrong.json'), '{"range": [170, 75, 180]}');
+    expect(check('--limits', 'wrong.json')).toMatchObject({ status: 1, stdout: '' });
+    expect(check('--limits', 'wrong.json').stderr).toMatch(/^evlay: wrong\.json: range: .*ascend\n$/);
+    expect(check('--grade', 'awful').status).toBe(2);
+    expect(evlay('check', 'none.bvh')).toMatchObject({
+      status: 1,
+      stderr: 'evlay: none.bvh: no such file\n',
+    });
+  });
+
+  it('looks at a take alone', () => {
+    const { status, stdout } = evlay('check', 'walk.bvh', '--json');
+    expect(status).toBe(3);
+    const { findings } = JSON.parse(stdout);
+    // Its first sample is a pose of its own, as its file shows: all angles are 0. Measured over a thirtieth of a second,
+    // four samples, the leap out of it is at sample 4.
+    const leaps = findings.filter(
+      (one: { kind: string; frame: number }) => one.kind === 'pop' && one.frame === 4,
+    );
+    expect(leaps.length).toBeGreaterThan(3);
+    // No joint is beyond what the take itself does.
+    expect(
+      findings.filter(({ kind, more }: { kind: string; more?: string }) => kind === 'range' && !more),
+    ).toEqual([]);
+  });
+});
+
+describe('evlay bake --props', () => {
+  it('writes props as nodes beside the character, and refuses them in BVH', async () => {
+    expect(evlay('bake', 'broken.json', '--out', 'props.glb', '--props')).toMatchObject({ status: 0 });
+    const read = (await threeGlbReader(readFileSync(join(folder, 'props.glb'))))(2.5);
+    expect(read.get('Crate')!.x).toBeCloseTo(35, 3);
+    expect(evlay('bake', 'broken.json', '--out', 'plain.glb').status).toBe(0);
+    const plain = (await threeGlbReader(readFileSync(join(folder, 'plain.glb'))))(2.5);
+    expect(plain.has('Crate')).toBe(false);
+    const refused = evlay('bake', 'broken.json', '--out', 'props.bvh', '--props');
+    expect(refused).toMatchObject({ status: 1, stdout: '' });
+    expect(refused.stderr).toMatch(/^evlay: props\.bvh: .*expected a \.glb/);
+  });
+});
+
 describe('evlay bake', () => {
   it('writes what the core evaluates, as three and assimp read it', async () => {
     const done = evlay(

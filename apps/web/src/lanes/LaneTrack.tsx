@@ -116,7 +116,7 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
         width={scale.width}
         height={height}
         style={{ display: 'block', touchAction: 'none' }}
-        aria-hidden={!(base && lit)}
+        aria-hidden={!(lit && (base || kind === 'contacts'))}
         data-does={
           lit ? undefined : 'Click to light the layer: it then takes keys, and its shape can be dragged'
         }
