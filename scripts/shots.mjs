@@ -58,6 +58,42 @@ const undoAll = async () => {
   await page.getByText('saved ✓').waitFor();
 };
 
+/** A picture of targets, props and contacts that hold, on the demo of the hook; it is left as it was. */
+async function grounding() {
+  await page.getByRole('link', { name: 'evlay' }).click();
+  await page.getByRole('heading', { name: 'Projects' }).waitFor();
+  await page.getByRole('button', { name: 'Open the lantern on its hook' }).click();
+  await page.waitForURL(/\/p\//);
+  await page.getByRole('slider', { name: /^head/ }).waitFor();
+  await page.waitForTimeout(2500);
+  await goToFrame(60);
+  await page.getByRole('button', { name: /Contacts\s*override$/ }).click();
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await shoot('grounded');
+  await page.getByText('saved ✓').waitFor();
+}
+
+/** A picture of findings with what they come from, and of the headroom of a layer, on Brindle without her contacts, in the light theme. */
+async function findings() {
+  await page.getByRole('button', { name: 'Mute Contacts' }).click();
+  await page.getByRole('button', { name: /Sniff the ropes\s*additive$/ }).click();
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.getByRole('button', { name: /^Show its headroom/ }).click();
+  await page.getByRole('button', { name: 'stay under it' }).waitFor();
+  await page.getByRole('tab', { name: 'Findings' }).click();
+  const list = page.getByRole('list', { name: 'What was found' });
+  await list
+    .getByRole('button', { name: /slides/ })
+    .first()
+    .click();
+  await list.getByRole('button', { name: 'Keep contacts' }).waitFor();
+  await page.getByRole('button', { name: 'Light theme' }).click();
+  await shoot('findings');
+  await page.getByRole('button', { name: 'Dark theme' }).click();
+  await page.getByRole('button', { name: 'hide headroom' }).click();
+  await undoAll();
+}
+
 /** Pictures of timing, on the demo: what is done for them is undone again. */
 async function timing() {
   await page.getByRole('tab', { name: 'Layer' }).click();
@@ -74,39 +110,6 @@ async function timing() {
   await page.getByRole('group', { name: 'Shape of curves' }).getByRole('button', { name: 'gentle' }).click();
   await shoot('curves');
   await page.keyboard.press('c');
-  await page.keyboard.press('Escape');
-
-  // A breath on hips, chest and head, three frames after one another.
-  await page.getByRole('button', { name: /Glance at the gulls\s*additive$/ }).click();
-  await page.getByRole('button', { name: 'Add additive layer' }).click();
-  await page.getByRole('textbox', { name: 'Name of the layer' }).fill('Breath');
-  await page.keyboard.press('Enter');
-  for (const joint of ['Hips', 'Chest', 'Head']) {
-    await pickJoint(joint);
-    for (const frame of [0, 15, 30]) {
-      await goToFrame(frame);
-      if (frame === 15) {
-        await page.getByRole('spinbutton', { name: `rx of ${joint} on the layer` }).press('Enter');
-        await page.keyboard.type('5');
-        await page.keyboard.press('Enter');
-      } else await page.getByRole('button', { name: new RegExp(`^rx of ${joint}: `) }).click();
-    }
-  }
-  await page.getByRole('tab', { name: 'Layer' }).click();
-  await page.getByRole('button', { name: 'loop', exact: true }).click();
-  await page.getByRole('slider', { name: /^hips,/ }).press('Enter');
-  for (const part of ['torso', 'head'])
-    await page.getByRole('slider', { name: new RegExp(`^${part},`) }).press('Shift+Enter');
-  await page.getByRole('button', { name: /^Timing/ }).click();
-  const frames = page.getByRole('spinbutton', { name: /^Frames by which each joint is later/ });
-  await frames.press('Enter');
-  await page.keyboard.type('3');
-  await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'Open the lane of Breath' }).click();
-  await goToFrame(44);
-  await frames.scrollIntoViewIfNeeded();
-  await shoot('overlap');
-  await page.getByRole('button', { name: 'Close the lane of Breath' }).click();
   await page.keyboard.press('Escape');
 
   await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
@@ -212,9 +215,6 @@ try {
   await page.getByRole('slider', { name: /^right arm/ }).press('Enter');
   await shoot('layers');
   await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Light theme' }).click();
-  await shoot('layers-light');
-  await page.getByRole('button', { name: 'Dark theme' }).click();
   await page.getByText('saved ✓').waitFor();
   await posing();
   await timing();
@@ -272,12 +272,13 @@ try {
   await page.mouse.move(640, edge.y + 2, { steps: 5 });
   await page.mouse.up();
   await blending();
-  await page.getByText('saved ✓').waitFor();
+  await findings();
+  await grounding();
 
   await page.getByRole('link', { name: 'evlay' }).click();
   await page.getByRole('heading', { name: 'Projects' }).waitFor();
   await shoot('projects');
-  // The two cards of an empty list show the demos as they are.
+  // The cards of an empty list show the demos as they are.
   for (const [name, file] of [
     ['Lamp-lighting', 'wick'],
     ['Quay run', 'brindle'],
@@ -289,10 +290,11 @@ try {
       .locator('img')
       .first()
       .getAttribute('src');
-    writeFileSync(
-      join(ROOT, 'apps/web/public/pictures', `${file}.jpg`),
-      Buffer.from(source.split(',')[1], 'base64'),
-    );
+    for (const folder of ['public', 'dist'])
+      writeFileSync(
+        join(ROOT, 'apps/web', folder, 'pictures', `${file}.jpg`),
+        Buffer.from(source.split(',')[1], 'base64'),
+      );
   }
   const empty = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await empty.goto(home);

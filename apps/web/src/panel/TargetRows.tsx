@@ -1,4 +1,4 @@
-import { Box, chakra, Text } from '@chakra-ui/react';
+import { Box, chakra } from '@chakra-ui/react';
 import {
   type CurveAddress,
   isCurve,
@@ -76,24 +76,15 @@ function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
           type="button"
           truncate
           cursor="pointer"
-          maxWidth="96px"
+          flex="1"
+          minWidth="0"
+          textAlign="left"
           color={picked ? 'lamp' : 'text'}
           title={`Pick ${target.joint}`}
           onClick={() => perform(editor, pickJoints, [jointIndex(rig, target.joint)])}
         >
           {target.joint}
         </chakra.button>
-        {!additive && (
-          <>
-            <Text color="quiet">on</Text>
-            <SpaceChoice
-              label={`In whose space the target of ${target.joint} is`}
-              value={target.space}
-              onChoose={(space) => perform(editor, moveToSpace, { ...of, space })}
-            />
-          </>
-        )}
-        {additive && <Box flex="1" />}
         <CommandButton
           command={keyTheTarget}
           arg={of}
@@ -128,6 +119,15 @@ function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
           icon={Trash2}
         />
       </Row>
+      {!additive && (
+        <Row label="on">
+          <SpaceChoice
+            label={`In whose space the target of ${target.joint} is`}
+            value={target.space}
+            onChoose={(space) => perform(editor, moveToSpace, { ...of, space })}
+          />
+        </Row>
+      )}
       <Numbers layer={layer} target={target} piece="at" />
       {target.turns && <Numbers layer={layer} target={target} piece="turn" />}
       {target.points && <Numbers layer={layer} target={target} piece="toward" />}
