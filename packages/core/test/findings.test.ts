@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
 import {
@@ -9,8 +10,11 @@ import {
   findingSteps,
   headroomSteps,
 } from '../src/check/index.js';
+import { leanFor } from '../src/check/lean.js';
 import {
   type Channels,
+  compileStack,
+  evaluateStack,
   finished,
   keyed,
   type Layer,
@@ -20,10 +24,12 @@ import {
   newTarget,
   type Project,
   playing,
+  restPose,
   type Take,
   type TargetPlace,
 } from '../src/index.js';
-import { findParts } from '../src/rig/index.js';
+import { findParts, placePose } from '../src/rig/index.js';
+import { anyGroundedProject } from './any-ground.js';
 import { rigOf } from './capture.js';
 
 /** A person of 1.7 m, in metres, arms hanging a little out. */
@@ -311,6 +317,22 @@ describe('causes', () => {
     expect(causes[0]).toMatchObject({ layer: 'a' });
     expect(causes[0].amount).toBeCloseTo(30, 6);
     expect(causes[1].amount).toBeCloseTo(20, 6);
+  });
+
+  it('are measured on fewer keys and samples, which leave the joints that are looked at where they are', () => {
+    fc.assert(
+      fc.property(anyGroundedProject, fc.nat(), fc.integer({ min: 0, max: 24 }), (project, n, frame) => {
+        const joint = n % project.rig.joints.length;
+        const at = (of: Project) => {
+          const pose = restPose(of.rig);
+          evaluateStack(compileStack(of), frame, pose);
+          return [...placePose(of.rig, pose).matrices.subarray(16 * joint, 16 * joint + 16)];
+        };
+        const [whole, lean] = [at(project), at(leanFor(project, [joint]))];
+        for (const [k, value] of whole.entries()) expect(Math.abs(lean[k] - value)).toBeLessThan(1e-6);
+      }),
+      { numRuns: 300 },
+    );
   });
 
   it('of more layers than can be tried are drawn, near the exact ones, and say how near', () => {

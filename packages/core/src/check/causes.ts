@@ -7,13 +7,16 @@ import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { isWithin } from '../rig/rig.js';
 import type { Cause, Finding } from './finding.js';
 import { probesOf } from './findings.js';
+import { leanFor } from './lean.js';
 import type { Probe } from './probe.js';
 import { seeMotion } from './seen.js';
 
 /** Layers up to which shares are worked out exactly; of more, orders are drawn. */
 const EXACT = 8;
-/** Orders that are drawn, in pairs of one and its reverse. */
-const ORDERS = 40;
+/** Pairs of an order and its reverse that are drawn, at most and at least, and frames that are seen for them. */
+const PAIRS = 12;
+const FEWEST_PAIRS = 5;
+const FRAMES = 14_000;
 
 /** Where a finding comes from, and how exact that is: the standard error of the largest amount, 0 where it is exact. */
 export interface Causes {
@@ -37,16 +40,17 @@ export function causesOf(project: Project, finding: Finding): Causes {
   const players = playersOf(stack, probe, frames);
   const limbs = compiledLimbs(project.rig, project.limbs);
   const looks = [...new Set(probe.looks)];
+  const lean = compileStack(leanFor(project, looks));
   const known = new Map<bigint, number>();
   const amountOf = (set: bigint): number => {
     let amount = known.get(set);
     if (amount === undefined) {
-      const live = stack.live.map((on, index) => {
+      const live = lean.live.map((on, index) => {
         const player = players.indexOf(index);
         return on && (player < 0 || (set & (1n << BigInt(player))) !== 0n);
       });
-      const grounds = stack.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
-      const seen = seeMotion({ ...stack, live, grounds }, limbs, frames, looks);
+      const grounds = lean.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
+      const seen = seeMotion({ ...lean, live, grounds }, limbs, frames, looks);
       const at = frames.indexOf(finding.frame);
       amount =
         probe.around === undefined
@@ -59,7 +63,7 @@ export function causesOf(project: Project, finding: Finding): Causes {
   const { values, error } =
     players.length <= EXACT
       ? { values: shapley(players.length, amountOf), error: 0 }
-      : drawn(players.length, amountOf);
+      : drawn(players.length, pairsFor(players.length, frames.length), amountOf);
   const base = project.layers[0].id;
   const causes = [
     { layer: base, amount: amountOf(0n) },
@@ -130,8 +134,16 @@ function shapley(count: number, worth: (set: bigint) => number): number[] {
   });
 }
 
+/** How many pairs of orders are drawn of so many players, for a finding that is seen at so many frames. */
+const pairsFor = (players: number, frames: number): number =>
+  Math.min(PAIRS, Math.max(FEWEST_PAIRS, Math.floor(FRAMES / (2 * players * frames))));
+
 /** The same of more players, from orders that are drawn; a fixed seed, so that it says the same each time. */
-function drawn(count: number, worth: (set: bigint) => number): { values: number[]; error: number } {
+function drawn(
+  count: number,
+  pairs: number,
+  worth: (set: bigint) => number,
+): { values: number[]; error: number } {
   const sums = new Float64Array(count);
   const squares = new Float64Array(count);
   let state = 1;
@@ -140,7 +152,7 @@ function drawn(count: number, worth: (set: bigint) => number): { values: number[
     state = (state * 48271) % 2147483647;
     return state / 2147483647;
   };
-  for (let round = 0; round < ORDERS / 2; round++) {
+  for (let pair = 0; pair < pairs; pair++) {
     const order = Array.from({ length: count }, (_, k) => k);
     for (let k = count - 1; k > 0; k--) {
       const other = Math.floor(next() * (k + 1));
@@ -162,9 +174,8 @@ function drawn(count: number, worth: (set: bigint) => number): { values: number[
       squares[k] += gains[k] ** 2;
     }
   }
-  const rounds = ORDERS / 2;
   const errors = [...sums].map((sum, k) =>
-    Math.sqrt(Math.max(0, squares[k] / rounds - (sum / rounds) ** 2) / (rounds - 1)),
+    Math.sqrt(Math.max(0, squares[k] / pairs - (sum / pairs) ** 2) / (pairs - 1)),
   );
-  return { values: [...sums].map((sum) => sum / rounds), error: Math.max(...errors) };
+  return { values: [...sums].map((sum) => sum / pairs), error: Math.max(...errors) };
 }

@@ -83,8 +83,8 @@ export function standingProbes(project: Project, standings: readonly Standing[])
           const i = f - first;
           let far = 0;
           for (let k = 0; k < path.length; k += 2)
-            far = Math.max(far, Math.hypot(path[2 * i] - path[k], path[2 * i + 1] - path[k + 1]));
-          return far * centimetres;
+            far = Math.max(far, (path[2 * i] - path[k]) ** 2 + (path[2 * i + 1] - path[k + 1]) ** 2);
+          return Math.sqrt(far) * centimetres;
         },
       },
       ...(['below', undefined] as const).map(

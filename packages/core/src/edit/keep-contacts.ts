@@ -39,13 +39,23 @@ export function keepContacts(project: Project): Added | undefined {
     const before = limbs[limb.name] as HeldLimb | undefined;
     // Of several takes the one that drives the limb the longest says how high its points stand.
     const longer = before && lengthOf(before.spans) >= lengthOf(spans) ? before.points : points;
-    limbs[limb.name] = { points: longer, spans: tidySpans([...(before?.spans ?? []), ...spans]) };
+    const whole = spans.flatMap(wholeFrames);
+    limbs[limb.name] = { points: longer, spans: tidySpans([...(before?.spans ?? []), ...whole]) };
   }
   const kept = newLayer(freeName(project, 'Contacts', true), 'override', {
     color: freeColor(project),
     content: holding({ fade: Math.max(1, Math.round(FADE * project.fps)), hips: true, limbs }),
   });
   return { project: insertLayer(project, kept, project.layers.length), id: kept.id };
+}
+
+/**
+ * The whole frames within a span: those are played and baked, and what is below is then seen at few others. A span too
+ * short to have two stays as it is.
+ */
+function wholeFrames(span: StandingSpan): StandingSpan[] {
+  const [from, to] = [Math.ceil(span[0] - 1e-6), Math.floor(span[1] + 1e-6)];
+  return [to > from ? [from, to] : span];
 }
 
 const lengthOf = (spans: readonly StandingSpan[]): number =>

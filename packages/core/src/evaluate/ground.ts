@@ -13,8 +13,8 @@ export interface Ground {
   readonly fps: number;
   /** Of each frame that was looked at, for each limb {@link SIGHT} numbers and the points that can stand, 3 each. */
   readonly sights: Map<number, Float64Array>;
-  /** For each limb and each of its spans the corrections, 3 numbers a frame. */
-  readonly corrections: (Float64Array | undefined)[][];
+  /** For each limb and each of its spans how it is corrected. */
+  readonly corrections: (Corrections | undefined)[][];
   /** By whole frame how far the root has to come down there. */
   readonly needs: Map<number, number>;
   /** What was found for the frame that is evaluated: the correction of each limb, 3 numbers, then the way down. */
@@ -118,7 +118,7 @@ function sightOf({ limbs }: ContactStep, l: number): number {
 /** Adds what all spans of a limb correct at a frame. Returns the largest of what they count. */
 function addCorrection(
   ground: Ground,
-  see: (frame: number) => Float64Array,
+  see: See,
   l: number,
   frame: number,
   out: Float64Array,
@@ -131,58 +131,90 @@ function addCorrection(
     const counts = spanCounts(held, k, frame);
     if (counts === 0) continue;
     most = Math.max(most, counts);
-    ground.corrections[l][k] ??= correctionsOf(ground.step, see, l, k);
-    const table = ground.corrections[l][k]!;
     const [from, to] = spans[k];
-    const last = table.length / 3 - 1;
     const at = Math.min(to, Math.max(from, frame)) - from;
     // All steps are a frame long but for the last, which may be shorter.
-    const i = Math.min(Math.floor(at), Math.max(0, last - 1));
+    const i = Math.min(Math.floor(at), Math.max(0, Math.ceil(to - from) - 1));
     const length = Math.min(1, to - from - i);
     const u = length > 0 ? (at - i) / length : 0;
+    const { values, own } = correctionAt(ground, see, l, k, i);
+    if (u > 0) correctionAt(ground, see, l, k, i + 1);
     for (let axis = 0; axis < 3; axis++) {
-      const a = table[3 * i + axis];
-      out[o + axis] += counts * (u === 0 ? a : (1 - u) * a + u * table[3 * i + 3 + axis]);
+      const a = values[3 * i + axis];
+      out[o + axis] += counts * ((u === 0 ? a : (1 - u) * a + u * values[3 * i + 3 + axis]) - own[axis]);
     }
   }
   return most;
 }
 
-/** The corrections of a span at its frames: what keeps the point that stands in its place and on the floor. */
-function correctionsOf(
-  step: ContactStep,
-  see: (frame: number) => Float64Array,
-  l: number,
-  k: number,
-): Float64Array {
-  const { points, spans } = step.limbs[l];
-  const [from, to] = spans[k];
+/** The corrections of a span as far as they were asked for: from its middle on, to both sides. */
+interface Corrections {
+  /** Frames in the span at which there is one, a frame apart but for the last. */
+  readonly count: number;
+  /** 3 numbers each; across the floor less `own` they are what keeps the point that stands where it is in the middle. */
+  readonly values: Float64Array;
+  readonly own: Float64Array;
+  /** The first and the last that are known. */
+  known: [number, number];
+}
+
+type See = (frame: number) => Float64Array;
+
+/** The corrections of a span, with one and all between it and the middle found. */
+function correctionAt(ground: Ground, see: See, l: number, k: number, i: number): Corrections {
+  ground.corrections[l][k] ??= beginCorrections(ground.step, see, l, k);
+  const table = ground.corrections[l][k]!;
+  while (table.known[0] > i) extend(ground.step, see, l, k, table, -1);
+  while (table.known[1] < i) extend(ground.step, see, l, k, table, 1);
+  return table;
+}
+
+/** The corrections of a span on both sides of its middle. */
+function beginCorrections(step: ContactStep, see: See, l: number, k: number): Corrections {
+  const [from, to] = step.limbs[l].spans[k];
   const count = Math.ceil(to - from) + 1;
-  const out = new Float64Array(3 * count);
-  const first = sightOf(step, l) + SIGHT;
-  let before: Float64Array | undefined;
-  for (let i = 0; i < count; i++) {
-    const sight = see(i + 1 < count ? from + i : to);
-    let low = Number.POSITIVE_INFINITY;
-    for (let p = 0; p < points.length; p++) low = Math.min(low, sight[first + 3 * p + 1] - points[p].floor);
-    out[3 * i + 1] = -low;
-    if (before) {
-      const p = first + 3 * standingPoint(step.limbs[l], before, sight, first);
-      for (const axis of [0, 2])
-        out[3 * i + axis] = out[3 * i - 3 + axis] - (sight[p + axis] - before[p + axis]);
-    }
-    before = sight;
-  }
-  // The point stays where it is in the middle.
   const middle = (to - from) / 2;
   const i = Math.min(Math.floor(middle), Math.max(0, count - 2));
-  const length = Math.min(1, to - from - i);
-  const u = length > 0 ? (middle - i) / length : 0;
-  for (const axis of [0, 2]) {
-    const own = u === 0 ? out[3 * i + axis] : (1 - u) * out[3 * i + axis] + u * out[3 * i + 3 + axis];
-    for (let n = 0; n < count; n++) out[3 * n + axis] -= own;
-  }
-  return out;
+  const values = new Float64Array(3 * count);
+  const table: Corrections = { count, values, own: new Float64Array(3), known: [i, i] };
+  values[3 * i + 1] = -lowest(step, l, see(i + 1 < count ? from + i : to));
+  if (count === 1) return table;
+  extend(step, see, l, k, table, 1);
+  const u = (middle - i) / Math.min(1, to - from - i);
+  for (const axis of [0, 2]) table.own[axis] = u * values[3 * i + 3 + axis];
+  return table;
+}
+
+/** Finds the next correction on a side of those that are known. */
+function extend(
+  step: ContactStep,
+  see: See,
+  l: number,
+  k: number,
+  { count, values, known }: Corrections,
+  side: -1 | 1,
+): void {
+  const held = step.limbs[l];
+  const [from, to] = held.spans[k];
+  const at = known[side < 0 ? 0 : 1];
+  const next = at + side;
+  const frameOf = (i: number) => (i + 1 < count ? from + i : to);
+  const [a, b] = [see(frameOf(Math.min(at, next))), see(frameOf(Math.max(at, next)))];
+  const first = sightOf(step, l) + SIGHT;
+  const p = first + 3 * standingPoint(held, a, b, first);
+  for (const axis of [0, 2])
+    values[3 * next + axis] = values[3 * at + axis] - side * (b[p + axis] - a[p + axis]);
+  values[3 * next + 1] = -lowest(step, l, side < 0 ? a : b);
+  known[side < 0 ? 0 : 1] = next;
+}
+
+/** How high the lowest point of a limb is above its floor. */
+function lowest(step: ContactStep, l: number, sight: Float64Array): number {
+  const { points } = step.limbs[l];
+  const first = sightOf(step, l) + SIGHT;
+  let low = Number.POSITIVE_INFINITY;
+  for (let p = 0; p < points.length; p++) low = Math.min(low, sight[first + 3 * p + 1] - points[p].floor);
+  return low;
 }
 
 /** Which point stands from one sight to the next: the one lowest above its floor over both. */
@@ -202,7 +234,7 @@ function standingPoint({ points }: CompiledHeld, a: Float64Array, b: Float64Arra
 const way = new Float64Array(3);
 
 /** How far the root has to come down at a whole frame so that every limb which stands is long enough. */
-function needAt(ground: Ground, see: (frame: number) => Float64Array, frame: number): number {
+function needAt(ground: Ground, see: See, frame: number): number {
   const { needs, step } = ground;
   const known = needs.get(frame);
   if (known !== undefined) return known;
