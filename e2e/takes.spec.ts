@@ -81,6 +81,16 @@ test('a character and a capture: matched, corrected, set as base, placed, export
   await expect(chosen).toContainText('1201 samples');
   await type('Samples a second', '60');
   await expect(chosen).toContainText('60 a second');
+  // What is found in its motion alone is listed, and a click goes there.
+  const worst = page
+    .getByRole('list', { name: 'What was found in the take' })
+    .getByRole('button', { name: /worst at \d+$/ })
+    .first();
+  await worst.click();
+  const sample = Number(/worst at (\d+)$/.exec((await worst.textContent()) ?? '')?.[1]);
+  await expect
+    .poll(async () => Number(await page.getByLabel('Sample', { exact: true }).textContent()))
+    .toBe(sample);
   await chosen.getByRole('button', { name: 'Set as base' }).click();
   await expect(chosen.getByRole('button', { name: 'It is the base' })).toBeDisabled();
   // A contact that was found is taken out by key.

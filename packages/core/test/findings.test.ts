@@ -11,6 +11,7 @@ import {
   headroomSteps,
 } from '../src/check/index.js';
 import { leanFor } from '../src/check/lean.js';
+import { stayUnderSteps, valueAt } from '../src/edit/index.js';
 import {
   type Channels,
   compileStack,
@@ -390,5 +391,36 @@ describe('headroom', () => {
       }
       expect(limited).toBeGreaterThan(1);
     }
+  });
+
+  it('is stayed under by a weight that is smooth, nowhere above it, and as it was where there is room', () => {
+    const twist = additive(
+      'twist',
+      { Head: { ry: curve([0, 0], [30, 80], [60, 0], [90, 10]) } },
+      { weight: 1.2 },
+    );
+    const project = projectOf(twist);
+    const room = finished(headroomSteps(project, 'twist', undefined));
+    const under = finished(stayUnderSteps(project, room));
+    const [, layer] = under.layers;
+    const weights = Array.from(room.frames, (frame) =>
+      valueAt(under, { kind: 'weight', layer: 'twist' }, frame),
+    );
+    for (const [k, weight] of weights.entries()) {
+      expect(weight).toBeLessThanOrEqual(Math.min(1.2, room.ceiling[k]) + 1e-6);
+      expect(weight).toBeGreaterThanOrEqual(0);
+      // No frame changes it by more than a fifteenth of what it was turned down from: it comes and goes.
+      if (k > 0) expect(Math.abs(weight - weights[k - 1])).toBeLessThan(0.12);
+    }
+    expect(Math.min(...weights)).toBeLessThan(0.7);
+    expect(weights[80]).toBeCloseTo(1.2, 9);
+    expect(layer.content).toBe(twist.content);
+    const grave = (of: Project) =>
+      found(of).filter(({ kind, grade }) => kind === 'range' && grade !== 'note');
+    expect(grave(project)).toHaveLength(1);
+    expect(grave(under)).toEqual([]);
+    // Where nothing is above the ceiling, nothing is done.
+    const low = projectOf({ ...twist, weight: 0.2 });
+    expect(finished(stayUnderSteps(low, finished(headroomSteps(low, 'twist', undefined))))).toBe(low);
   });
 });

@@ -8,6 +8,7 @@ import {
   convertLayer,
   dragTarget,
   keepContacts,
+  modeFault,
   projectFromTake,
   removeProp,
   renameProp,
@@ -247,6 +248,26 @@ describe('targets', () => {
     );
     expect(placeOf(aside, 300, 'LeftLeg')[0]).toBeGreaterThan(placeOf(project, 300, 'LeftLeg')[0]);
     expect(apart(placeOf(aside, 300, 'LeftFoot'), placeOf(project, 300, 'LeftFoot'))).toBeLessThan(1e-6);
+  });
+
+  it('keep a layer from a mode that they cannot be of', () => {
+    const project = capture();
+    const put = (values: object) => ({
+      ...project,
+      layers: [
+        ...project.layers,
+        newLayer('Put', 'override', {
+          id: 'put',
+          content: keyed({}, [newTarget('LeftFoot', { at: { tx: 0, ty: 1, tz: 0 }, ...values })]),
+        }),
+      ],
+    });
+    expect(modeFault(put({}), 'put', 'additive')).toBeUndefined();
+    expect(modeFault(put({ space: 'Head' }), 'put', 'additive')).toMatch(/LeftFoot in Put: .*no space/);
+    expect(modeFault(put({ toward: { tx: 0, ty: 0, tz: 9 } }), 'put', 'additive')).toMatch(/knee or elbow/);
+    const kept = keepContacts(project)!;
+    expect(modeFault(kept.project, kept.id, 'additive')).toMatch(/holds contacts/);
+    expect(modeFault(kept.project, kept.id, 'override')).toBeUndefined();
   });
 
   it('hand a prop over without a frame in which it drops', () => {

@@ -2,6 +2,7 @@ import { type CompiledLayer, takeOf } from '@evlay/core';
 import { useProject } from '../editor/context.js';
 import { ContactRow } from '../timeline/ContactRow.js';
 import { frameToX, type TimeScale } from '../timeline/time-scale.js';
+import { RowNames } from './RowNames.js';
 
 interface ContactLaneProps {
   readonly compiled: CompiledLayer;
@@ -70,22 +71,7 @@ export function ContactLane({ compiled, lit, scale, height }: ContactLaneProps) 
           editable={lit}
         />
       ))}
-      {lit &&
-        feet.map((foot, k) => (
-          <text
-            key={foot}
-            x={6}
-            y={top + k * row + row / 2 + 4}
-            fontSize={11}
-            fill="var(--evlay-colors-text)"
-            stroke="var(--evlay-colors-raised)"
-            strokeWidth={4}
-            paintOrder="stroke"
-            pointerEvents="none"
-          >
-            {foot}
-          </text>
-        ))}
+      {lit && <RowNames names={feet} top={top} row={row} />}
     </g>
   );
 }

@@ -4,6 +4,7 @@ import { setStanding } from '../commands/contacts.js';
 import { useProject } from '../editor/context.js';
 import { StandingRow } from '../timeline/StandingRow.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { RowNames } from './RowNames.js';
 
 interface HeldLaneProps {
   readonly id: string;
@@ -55,22 +56,7 @@ export function HeldLane({ id, lit, scale, height, color }: HeldLaneProps) {
           editable={lit}
         />
       ))}
-      {lit &&
-        limbs.map(([name], k) => (
-          <text
-            key={name}
-            x={6}
-            y={top + k * row + row / 2 + 4}
-            fontSize={11}
-            fill="var(--evlay-colors-text)"
-            stroke="var(--evlay-colors-raised)"
-            strokeWidth={4}
-            paintOrder="stroke"
-            pointerEvents="none"
-          >
-            {words(name)}
-          </text>
-        ))}
+      {lit && <RowNames names={limbs.map(([name]) => words(name))} top={top} row={row} />}
     </g>
   );
 }
