@@ -187,6 +187,13 @@ test('contacts are kept, edited and made keys; findings are followed to their ca
     await page.getByRole('button', { name: 'Make targets of the contacts' }).click();
     expect(targetsOf(layerOf(await exported(page), 'Contacts')).length).toBe(3);
     await undo(page).click();
+    await page.getByRole('button', { name: 'Make keys of what is held, on a layer of its own' }).click();
+    await expect(lane(page, 'Held joints')).toBeVisible();
+    await undo(page).click();
+    await expect(page.getByRole('button', { name: /Contacts\s*override$/ })).toHaveAttribute(
+      'aria-pressed',
+      'true',
+    );
   });
 
   await test.step('a layer stays under its headroom', async () => {

@@ -7,6 +7,8 @@ import {
   contactsToTargets,
   convertLayer,
   dragTarget,
+  heldKeysFault,
+  heldKeysSteps,
   keepContacts,
   modeFault,
   projectFromTake,
@@ -21,6 +23,7 @@ import {
   compileStack,
   contactsOf,
   evaluateStack,
+  finished,
   keyed,
   type Layer,
   newKey,
@@ -170,6 +173,55 @@ describe('contacts that hold', () => {
         expect(apart(placeOf(targets, frame, joint), placeOf(project, frame, joint))).toBeLessThan(
           0.1 * millimetre(project),
         );
+  });
+});
+
+describe('what is held', () => {
+  const contacts = keepContacts({ ...capture(), range: [300, 420], fps: 120 })!.project;
+  const hand = newTarget('RightHand', { at: { tx: 12, ty: 22, tz: -10 } });
+  const held: Project = {
+    ...contacts,
+    layers: [
+      ...contacts.layers,
+      newLayer('Hand', 'override', {
+        span: { start: 330, end: 400, fadeIn: 20, fadeOut: 20 },
+        content: keyed({}, [hand]),
+      }),
+      newLayer('Nod', 'additive', { content: keyed({ Head: { rx: { keys: [newKey(300, 10)] } } }) }),
+    ],
+  };
+  const without = (project: Project) => ({
+    ...project,
+    layers: project.layers.map((layer) =>
+      contactsOf(layer) || targetsOf(layer).length > 0 ? { ...layer, muted: true } : layer,
+    ),
+  });
+  const joints = ['LeftFoot', 'RightFoot', 'RightHand', 'Head'];
+  const frames = [300, 333, 365, 399, 420];
+
+  it('becomes keys on a layer of its own, after which no target is needed', () => {
+    const { project, id, length } = finished(heldKeysSteps(held, []));
+    expect(project.layers.at(-2)!.id).toBe(id);
+    expect(length).toBeLessThan(2e-4 * rigHeight(held.rig));
+    for (const frame of frames)
+      for (const joint of joints) {
+        const was = placeOf(held, frame, joint);
+        expect(apart(placeOf(project, frame, joint), was)).toBeLessThan(2e-4 * rigHeight(held.rig));
+        expect(apart(placeOf(without(project), frame, joint), was)).toBeLessThan(2e-4 * rigHeight(held.rig));
+      }
+  });
+
+  it('becomes keys of some joints alone', () => {
+    const arm = ['RightArm', 'RightForeArm', 'RightHand'].map((name) => jointIndex(held.rig, name));
+    const { project, id } = finished(heldKeysSteps(held, [...arm, jointIndex(held.rig, 'Neck')]));
+    const layer = project.layers.find((one) => one.id === id)!;
+    expect(layer.content.kind === 'curves' && Object.keys(layer.content.channels).sort()).toEqual([
+      'RightArm',
+      'RightForeArm',
+      'RightHand',
+    ]);
+    expect(heldKeysFault(held, [jointIndex(held.rig, 'Neck')])).toMatch(/None of the picked joints/);
+    expect(heldKeysFault(without(held), [])).toMatch(/No layer that counts/);
   });
 });
 

@@ -6,12 +6,15 @@ import {
   type Mode,
   type Project,
   type Reference,
+  type Steps,
 } from '@evlay/core';
 import {
   type Conversion,
   type Converted,
   conversionFault,
   conversionSteps,
+  heldKeysFault,
+  heldKeysSteps,
   keepAtReference,
   modeFault,
   setLayer,
@@ -38,16 +41,14 @@ const LONG = 20_000;
  * Converts a layer of a project and puts the result in its place, at once where there is little to do; else a little at a
  * time, with progress, and it can be given up. What is changed meanwhile is not lost: then nothing is converted.
  */
-function convertCalmly(
+function convertCalmly<C extends Converted>(
   editor: Editor,
   before: Project,
-  layer: string,
-  to: Conversion,
-  put: (project: Project) => void,
+  steps: Steps<C>,
+  put: (done: C) => void,
 ): void {
-  const steps = conversionSteps(before, layer, to);
-  const keep = (done: Converted) => {
-    put(done.project);
+  const keep = (done: C) => {
+    put(done);
     tellKept(before, done);
   };
   const { range, rig } = before;
@@ -83,7 +84,25 @@ export const convert = command<Of<Conversion>>({
     return reason === undefined ? undefined : { reason };
   },
   run(editor, { layer, ...to }, change) {
-    convertCalmly(editor, editor.history.project(), layer, to, (project) => change(() => project));
+    const project = editor.history.project();
+    convertCalmly(editor, project, conversionSteps(project, layer, to), (done) => change(() => done.project));
+  },
+});
+
+/** Makes keys of what targets and contacts hold, on a layer of its own: of the picked joints where some are. */
+export const keyWhatIsHeld = command<void>({
+  name: 'Make keys of what is held, on a layer of its own',
+  refusal({ history, session }) {
+    const reason = heldKeysFault(history.project(), session.getState().picked);
+    return reason === undefined ? undefined : { reason };
+  },
+  run(editor, _, change) {
+    const project = editor.history.project();
+    const steps = heldKeysSteps(project, editor.session.getState().picked);
+    convertCalmly(editor, project, steps, (done) => {
+      change(() => done.project);
+      editor.session.light(done.id);
+    });
   },
 });
 
@@ -136,7 +155,9 @@ export const changeMode = command<Of<{ mode: Mode }>>({
     change((project) => setMode(project, layer, mode));
     if (!own || own.mode === mode) return;
     offer(editor, `“${own.name}” is ${mode}`, own, (project) =>
-      convertCalmly(editor, project, layer, { mode }, (done) => history.edit(() => done)),
+      convertCalmly(editor, project, conversionSteps(project, layer, { mode }), (done) =>
+        history.edit(() => done.project),
+      ),
     );
   },
 });
@@ -151,7 +172,9 @@ export const changeAxes = command<Of<{ axes: Axes }>>({
     change((project) => setLayer(project, layer, { axes }));
     if (!own || own.axes === axes) return;
     offer(editor, `“${own.name}” is meant in axes of the ${axes}`, own, (project) =>
-      convertCalmly(editor, project, layer, { axes }, (done) => history.edit(() => done)),
+      convertCalmly(editor, project, conversionSteps(project, layer, { axes }), (done) =>
+        history.edit(() => done.project),
+      ),
     );
   },
 });

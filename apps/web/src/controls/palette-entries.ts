@@ -3,7 +3,7 @@ import { HANDLE_KINDS, SHAPES } from '@evlay/core/curve';
 import { partNames } from '@evlay/core/rig';
 import { contactsAsTargets, keepTheContacts } from '../commands/contacts.js';
 import { bringJointsOut, clearPicked, deleteIdle, joinBelow } from '../commands/contents.js';
-import { convert, shiftTheWeight } from '../commands/converting.js';
+import { convert, keyWhatIsHeld, shiftTheWeight } from '../commands/converting.js';
 import { openCrossings } from '../commands/crossings.js';
 import {
   breakHandles,
@@ -128,6 +128,11 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         item(shiftTheWeight, { layer: lit, factor: 2 }, 'Double the weight of the layer and halve its keys'),
         item(openCrossings, undefined),
         item(keepTheContacts, undefined, 'Keep contacts: hold the feet where they stand'),
+        item(
+          keyWhatIsHeld,
+          undefined,
+          'Make keys of what is held by targets and contacts, of the picked joints or of all',
+        ),
         item(contactsAsTargets, lit),
         item(stay, {}, 'Stay here: hold the picked joint in the scene'),
         ...project.props.map(({ name }) => item(stay, { space: name }, `Stay on ${name}`)),

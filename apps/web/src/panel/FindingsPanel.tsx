@@ -3,12 +3,12 @@ import { layerById, layerIndex } from '@evlay/core';
 import { type Finding, findingKey } from '@evlay/core/check';
 import { perform } from '../commands/command.js';
 import { fixOf, goToCause, goToFinding } from '../commands/findings.js';
+import { FindingLine } from '../controls/FindingLine.js';
+import { findingText, framesText } from '../controls/finding-text.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { FindingLimitsRows } from './FindingLimitsRows.js';
-import { FindingLine } from './FindingLine.js';
-import { findingText, framesText } from './finding-text.js';
 
 /** More findings than these are not listed at once. */
 const LISTED = 80;

@@ -1,15 +1,15 @@
 import { Box, Text } from '@chakra-ui/react';
 import { contactsOf, type HeldContacts, type HeldLimb, type Layer } from '@evlay/core';
 import { compiledLimbs } from '@evlay/core/rig';
-import { KeyRound, Target, Trash2 } from 'lucide-react';
-import { changeHeld, contactsAsTargets } from '../commands/contacts.js';
-import { convert } from '../commands/converting.js';
+import { Trash2 } from 'lucide-react';
+import { changeHeld } from '../commands/contacts.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { frameUnits } from '../controls/units.js';
 import { useProject } from '../editor/context.js';
 import { Fold } from '../ui/Fold.js';
 import { Row } from '../ui/Row.js';
+import { GoOnRow } from './GoOnRow.js';
 
 const words = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
 
@@ -45,18 +45,7 @@ export function HeldRows({ layer }: { layer: Layer }) {
           hips help
         </CommandChoice>
       </Row>
-      <Row label="go on">
-        <Text color="quiet" flex="1" truncate>
-          by hand, with
-        </Text>
-        <CommandButton
-          command={convert}
-          arg={{ layer: layer.id, mode: 'additive' as const, weight: 1 as const }}
-          label="Make keys of the contacts"
-          icon={KeyRound}
-        />
-        <CommandButton command={contactsAsTargets} arg={layer.id} icon={Target} />
-      </Row>
+      <GoOnRow layer={layer} />
       {Object.entries(held.limbs).map(([name, limb]) => (
         <LimbHeld key={name} layer={layer.id} name={name} limb={limb} />
       ))}

@@ -52,6 +52,7 @@ import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { BlendRows } from './BlendRows.js';
 import { ColorRow } from './ColorRow.js';
+import { GoOnRow } from './GoOnRow.js';
 import { HeldRows } from './HeldRows.js';
 import { JointRows } from './JointRows.js';
 import { LetThroughRow } from './LetThroughRow.js';
@@ -137,6 +138,7 @@ export function LayerPanel() {
       {!base && layer.mode === 'additive' && takesKeys(layer) && <AxesRow layer={layer} />}
       <TakeRow layer={layer} />
       {!base && takesKeys(layer) && <TargetRows layer={layer.id} />}
+      {layer.content.kind === 'curves' && <GoOnRow layer={layer} />}
       <HeldRows layer={layer} />
       <Row label="weight">
         <Value

@@ -4,10 +4,10 @@ import { byGrade, type Finding, findingKey } from '@evlay/core/check';
 import { useEffect, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { scrub } from '../commands/transport.js';
+import { FindingLine } from '../controls/FindingLine.js';
+import { findingText, framesText } from '../controls/finding-text.js';
 import { useEditor, useProject, useSeen } from '../editor/context.js';
 import { findingsOfTake, limitsOf } from '../jobs/findings.js';
-import { FindingLine } from '../panel/FindingLine.js';
-import { findingText, framesText } from '../panel/finding-text.js';
 
 /** More findings than these are not listed at once. */
 const LISTED = 12;

@@ -79,16 +79,21 @@ export function* conversionSteps(project: Project, id: string, to: Conversion): 
     return yield* done(changeLayer(project, id, (own) => ({ ...scaledChanges(own, weight), weight: 1 })));
   }
   const match = yield* partly(keyedToMatch(project, id, wanted(layer, to)), 0, 0.6);
-  const close = CLOSE * rigHeight(project.rig);
+  return yield* closest(project, (tolerance) => done(match(tolerance)));
+}
+
+/** What is made with the largest tolerance of a few with which it is near enough, or else with none. */
+export function* closest({ rig }: Project, made: (tolerance: number) => Steps<Converted>): Steps<Converted> {
+  const close = CLOSE * rigHeight(rig);
   for (const tolerance of TOLERANCES) {
-    const converted = yield* done(match(tolerance));
+    const converted = yield* made(tolerance);
     if (converted.length < close) return converted;
   }
-  return yield* done(match(0));
+  return yield* made(0);
 }
 
 /** Steps that are a part of others: what is done of them lies between two parts of the whole. */
-function* partly<T>(steps: Steps<T>, from: number, to: number): Steps<T> {
+export function* partly<T>(steps: Steps<T>, from: number, to: number): Steps<T> {
   for (;;) {
     const step = steps.next();
     if (step.done) return step.value;

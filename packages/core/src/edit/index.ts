@@ -13,6 +13,7 @@ export * from './frames.js';
 export * from './generated.js';
 export * from './groups.js';
 export * from './hand-over.js';
+export * from './held-keys.js';
 export * from './keep-contacts.js';
 export * from './kept.js';
 export * from './key-fades.js';

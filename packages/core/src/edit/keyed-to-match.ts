@@ -1,38 +1,22 @@
 import type { Curve, Key } from '../curve/curve.js';
-import { fewKeys } from '../curve/few-keys.js';
 import { MOVES, SCALES } from '../evaluate/channel-step.js';
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledLayer, CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { channelStepOf, contactStepOf, takeStepOf, targetStepOf } from '../evaluate/step.js';
-import {
-  CHANNELS,
-  type Channel,
-  type Channels,
-  type JointChannels,
-  keyed,
-  keyFrames,
-  type Layer,
-} from '../layer/layer.js';
+import { type JointChannels, keyed, keyFrames, type Layer } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
 import { DEGREES, RADIANS, unwindEuler } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
-import { copyPose, type Pose, restPose, rigHeight } from '../rig/pose.js';
+import { copyPose, type Pose, restPose } from '../rig/pose.js';
 import { type ChannelValues, SMALLEST_ALPHA, solvePose } from '../solve/solve.js';
 import type { Steps } from '../steps.js';
 import { changeLayer } from './change.js';
-
-/** How far a channel may pass from what was solved for, at a tolerance of 1: degrees, parts of the height and of a scale. */
-const TOLERANCE = { r: 0.005, t: 2e-6, s: 1e-6 };
-
-type Kind = keyof typeof TOLERANCE;
+import { addPoints, curvesThrough, type Kind, type Points } from './curves-through.js';
 
 /** Which kinds of channels a layer drives, joint by joint. */
 type Driven = ReadonlyMap<number, readonly Kind[]>;
-
-/** What a channel of a joint has to hold, frame by frame. */
-type Points = Map<number, { [C in Channel]?: [frame: number, value: number][] }>;
 
 /**
  * Puts another layer in the place of one, with keys so that over the range the same is seen right above it as before, on the
@@ -192,38 +176,4 @@ function solvedAt(
       return [j, values];
     }),
   );
-}
-
-function addPoints(points: Points, j: number, frame: number, values: ChannelValues): void {
-  const own = points.get(j) ?? {};
-  points.set(j, own);
-  for (const channel of CHANNELS) {
-    const value = values[channel];
-    if (value === undefined) continue;
-    own[channel] ??= [];
-    own[channel].push([frame, value]);
-  }
-}
-
-/** Curves through points, with keys on the frames `kept` and as few more as serve. */
-function curvesThrough(
-  project: Project,
-  points: Points,
-  kept: ReadonlySet<number>,
-  tolerance: number,
-): Channels {
-  const height = rigHeight(project.rig);
-  const channels = emptyRecord<JointChannels>();
-  for (const [j, own] of points)
-    channels[project.rig.joints[j].name] = Object.fromEntries(
-      Object.entries(own).map(([channel, list]) => {
-        const kind = channel[0] as Kind;
-        const wanted = list.flatMap(([frame], i) => (kept.has(frame) ? [i] : []));
-        return [
-          channel,
-          { keys: fewKeys(list, tolerance * TOLERANCE[kind] * (kind === 't' ? height : 1), wanted) },
-        ];
-      }),
-    );
-  return channels;
 }
