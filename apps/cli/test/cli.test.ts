@@ -82,6 +82,11 @@ const EVERYTHING = {
   range: [0, 2700],
   metresPerUnit: 0.0254,
   parts: { tool: ['RThumb'] },
+  limbs: {
+    leftLeg: { chain: ['LeftUpLeg', 'LeftLeg', 'LeftFoot'], bend: [0, 0, 1] },
+    rightLeg: { chain: ['RightUpLeg', 'RightLeg', 'RightFoot'], bend: [0, 0, 1] },
+    rightArm: { chain: ['RightArm', 'RightForeArm', 'RightHand'], bend: [0, 0, -1] },
+  },
   layers: [
     { name: 'Base', take: { file: 'walk.bvh' }, time: { offset: 30, speed: 0.9 } },
     {
@@ -189,6 +194,71 @@ const EVERYTHING = {
           },
         },
         Neck: { rx: { keys: [[0, 12]] } },
+      },
+    },
+    {
+      name: 'Reaching',
+      solo: true,
+      weight: {
+        keys: [
+          [0, 0],
+          [400, 1],
+          [900, 0.3],
+        ],
+      },
+      targets: [
+        {
+          joint: 'RightHand',
+          space: { joint: 'Head' },
+          at: {
+            tx: {
+              keys: [
+                [0, -6],
+                [1200, 2],
+              ],
+            },
+            ty: -3,
+            tz: 8,
+          },
+          turn: {
+            rx: 10,
+            ry: {
+              keys: [
+                [0, 40],
+                [900, -40],
+              ],
+            },
+          },
+          toward: { tx: -20, ty: -10, tz: 5 },
+        },
+      ],
+    },
+    {
+      name: 'Feet',
+      solo: true,
+      weight: 0.9,
+      contacts: {
+        fade: 30,
+        hips: true,
+        limbs: {
+          leftLeg: {
+            points: [
+              { joint: 'LeftFoot', floor: 1.5 },
+              { joint: 'LeftToeBase', floor: 0.4 },
+            ],
+            spans: [
+              [300, 500],
+              [900.5, 1100],
+            ],
+          },
+          rightLeg: {
+            points: [{ joint: 'RightToeBase', floor: 0.4 }],
+            spans: [
+              [420, 560],
+              [1600, 1640],
+            ],
+          },
+        },
       },
     },
     {
