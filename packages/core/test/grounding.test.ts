@@ -31,7 +31,9 @@ import {
   newTarget,
   type Project,
   type Prop,
+  playing,
   restPose,
+  type Take,
   targetsOf,
 } from '../src/index.js';
 import { findContacts } from '../src/make/index.js';
@@ -372,5 +374,33 @@ describe('props', () => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  it('move as a take has them that records a joint of their name, in its own time', () => {
+    const crate: Prop = { name: 'Crate', shape: 'box', size: [4, 4, 4], at: [5, 2, 5], turn: [0, 0, 0] };
+    const place = (s: number) => [0.01 * s, 2 + Math.sin(s / 40), -0.02 * s];
+    const project = addProp(capture(), crate);
+    const joint = project.rig.joints.at(-1)!;
+    const j = take.rig.joints.length;
+    const moved: Take = {
+      ...take,
+      id: 'moved',
+      rig: { joints: [...take.rig.joints, joint] },
+      translations: {
+        joints: Int32Array.of(j),
+        size: 3,
+        values: Float64Array.from(Array.from({ length: take.count }, (_, s) => place(s)).flat()),
+      },
+      rotations: { joints: new Int32Array(), size: 4, values: new Float64Array() },
+    };
+    const layer = newLayer('Moved', 'override', {
+      content: playing('moved'),
+      time: { offset: 100, speed: 0.5, loop: 'none' },
+    });
+    const whole = { ...project, takes: [...project.takes, moved], layers: [...project.layers, layer] };
+    for (const frame of [200, 301, 500]) {
+      expect(apart(placeOf(whole, frame, 'Crate'), place((frame - 100) / 2))).toBeLessThan(1e-3);
+      expect(apart(placeOf(whole, frame, 'Hips'), placeOf(project, frame, 'Hips'))).toBeLessThan(1e-9);
+    }
   });
 });
