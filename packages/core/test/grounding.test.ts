@@ -7,10 +7,12 @@ import {
   contactsToTargets,
   convertLayer,
   dragTarget,
+  extraJoints,
   heldKeysFault,
   heldKeysSteps,
   keepContacts,
   modeFault,
+  movePropAsJoint,
   projectFromTake,
   removeProp,
   renameProp,
@@ -38,6 +40,7 @@ import {
 } from '../src/index.js';
 import { findContacts } from '../src/make/index.js';
 import { compiledLimbs, jointIndex, placePose, pointInWorld, rigHeight } from '../src/rig/index.js';
+import { scaledLengths } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { captureBytes } from './capture.js';
 
@@ -402,5 +405,40 @@ describe('props', () => {
       expect(apart(placeOf(whole, frame, 'Crate'), place((frame - 100) / 2))).toBeLessThan(1e-3);
       expect(apart(placeOf(whole, frame, 'Hips'), placeOf(project, frame, 'Hips'))).toBeLessThan(1e-9);
     }
+  });
+
+  it('move as an extra joint of a capture does, in the time of its layer, fitted with the character', () => {
+    // A sword in the right hand, in a capture of somebody twice as large.
+    const hand = jointIndex(take.rig, 'RightHand');
+    const sword = {
+      ...take.rig.joints[hand],
+      name: 'Sword',
+      parent: hand,
+      translation: [0.5, 3, 1] as const,
+      ends: [],
+    };
+    const captured: Take = { ...take, id: 'captured', rig: { joints: [...take.rig.joints, sword] } };
+    const large: Take = { ...captured, ...scaledLengths(captured, 2), id: 'large' };
+    const crate: Prop = { name: 'Blade', shape: 'box', size: [1, 4, 1], at: [5, 2, 5], turn: [0, 0, 0] };
+    const mapping = Object.fromEntries(take.rig.joints.map(({ name }) => [name, name]));
+    const fitted: Take = { ...take, id: 'fitted', made: { from: 'large', mapping } };
+    const time = { offset: 100, speed: 2, loop: 'none' } as const;
+    const plain = addProp(capture(), crate);
+    for (const [played, others] of [
+      [captured, []],
+      [fitted, [large]],
+    ] as const) {
+      const base = newLayer('Base', 'override', { id: 'base', content: playing(played.id), time });
+      const project: Project = { ...plain, takes: [played, ...others], layers: [base] };
+      expect(extraJoints(project)).toEqual([{ layer: 'base', joint: 'Sword' }]);
+      const { project: moved } = movePropAsJoint(project, 'Blade', { layer: 'base', joint: 'Sword' })!;
+      for (const frame of [200, 330, 501]) {
+        const placed = seen(project, frame);
+        const wanted = pointInWorld(placed.matrices, jointIndex(project.rig, 'RightHand'), [0.5, 3, 1]);
+        expect(apart(placeOf(moved, frame, 'Blade'), wanted)).toBeLessThan(0.02);
+        expect(apart(placeOf(project, frame, 'Blade'), crate.at)).toBe(0);
+      }
+    }
+    expect(movePropAsJoint(plain, 'Blade', { layer: 'gone', joint: 'Sword' })).toBeUndefined();
   });
 });

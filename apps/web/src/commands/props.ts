@@ -1,6 +1,14 @@
 import type { Prop, PropShape } from '@evlay/core';
 import { newId, sizeFor } from '@evlay/core';
-import { addProp, changeProp, freePropName, removeProp, renameProp } from '@evlay/core/edit';
+import {
+  addProp,
+  changeProp,
+  type ExtraJoint,
+  freePropName,
+  movePropAsJoint,
+  removeProp,
+  renameProp,
+} from '@evlay/core/edit';
 import { FileError, inFile, splitGlb } from '@evlay/core/format';
 import { characterOf, type Vector3 } from '@evlay/core/rig';
 import type { Editor } from '../editor/editor.js';
@@ -74,6 +82,24 @@ export const bringInProp = command<{ readonly file: File; readonly prop?: string
 export const setProp = command<{ readonly name: string; readonly values: Partial<Omit<Prop, 'name'>> }>({
   name: 'Change the prop',
   run: (_, { name, values }, change) => change((project) => changeProp(project, name, values)),
+});
+
+/** Lets a prop move as a joint that a take has beside those of the character. */
+export const moveAsJoint = command<{ readonly prop: string; readonly as: ExtraJoint }>({
+  name: 'Move the prop as a take has it',
+  refusal: ({ history }, { prop, as }) =>
+    movePropAsJoint(history.project(), prop, as)
+      ? undefined
+      : { reason: `No take that is played has ${as.joint} any more` },
+  run({ session }, { prop, as }, change) {
+    let made: string | undefined;
+    change((project) => {
+      const added = movePropAsJoint(project, prop, as);
+      made = added?.id;
+      return added?.project ?? project;
+    });
+    if (made) session.light(made);
+  },
 });
 
 export const renameTheProp = command<{ readonly from: string; readonly to: string }>({

@@ -1,15 +1,23 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Prop, SHAPES } from '@evlay/core';
+import { layerById, type Prop, SHAPES } from '@evlay/core';
+import { type ExtraJoint, extraJoints } from '@evlay/core/edit';
 import { characterOf, rigHeight, type Vector3 } from '@evlay/core/rig';
 import { Eye, EyeOff, FileInput, Trash2 } from 'lucide-react';
 import { useMemo, useRef } from 'react';
 import { perform } from '../commands/command.js';
 import { pickJoints } from '../commands/picking.js';
-import { addShape, bringInProp, removeTheProp, renameTheProp, setProp } from '../commands/props.js';
+import {
+  addShape,
+  bringInProp,
+  moveAsJoint,
+  removeTheProp,
+  renameTheProp,
+  setProp,
+} from '../commands/props.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { ANGLE_UNITS, lengthUnits } from '../controls/units.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { ToolButton } from '../ui/ToolButton.js';
@@ -129,10 +137,47 @@ function PropBlock({ prop }: { prop: Prop }) {
           onFile={(file) => perform(editor, bringInProp, { file, prop: name })}
         />
       </Row>
+      <MovesRow prop={name} />
       {!model && <Three prop={prop} field="size" label="size" />}
       <Three prop={prop} field="at" label="put at" />
       <Three prop={prop} field="turn" label="turned" />
     </Box>
+  );
+}
+
+/** Lets the prop move as a joint that a take has beside those of the character, where one is played that has some. */
+function MovesRow({ prop }: { prop: string }) {
+  const editor = useEditor();
+  const text = useCalmProject((project) =>
+    JSON.stringify(extraJoints(project).map((as) => ({ ...as, of: layerById(project, as.layer)?.name }))),
+  );
+  const joints = useMemo(() => JSON.parse(text) as (ExtraJoint & { readonly of: string })[], [text]);
+  if (joints.length === 0) return null;
+  return (
+    <Row label="moves">
+      <chakra.select
+        aria-label={`As which joint of a take ${prop} moves`}
+        value=""
+        onChange={({ target }) => {
+          const { layer, joint } = joints[Number(target.value)];
+          perform(editor, moveAsJoint, { prop, as: { layer, joint } });
+        }}
+        bg="panel"
+        borderWidth="1px"
+        borderColor="line"
+        borderRadius="l1"
+        height="22px"
+        flex="1"
+        minWidth="0"
+      >
+        <option value="" disabled>
+          as a take has …
+        </option>
+        {joints.map(({ of, layer, joint }, k) => (
+          <option key={`${layer} ${joint}`} value={k}>{`${joint}, ${of}`}</option>
+        ))}
+      </chakra.select>
+    </Row>
   );
 }
 

@@ -31,6 +31,7 @@ export * from './picked-keys.js';
 export * from './placement.js';
 export * from './pose-values.js';
 export * from './project.js';
+export * from './prop-motion.js';
 export * from './props.js';
 export * from './reference.js';
 export * from './refusal.js';

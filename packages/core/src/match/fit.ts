@@ -106,7 +106,7 @@ function turnsFromSource(source: Rig, target: Rig, follows: Int32Array): Float64
 }
 
 /** The joint that carries the travel: the hips where they follow a joint, else the root. */
-function hipsOf(target: Rig, follows: Int32Array): number {
+export function hipsOf(target: Rig, follows: Int32Array): number {
   const hips = rolesOf(target).findIndex((role) => role?.role === 'hips');
   return hips >= 0 && follows[hips] >= 0 ? hips : 0;
 }

@@ -68,11 +68,17 @@ export const emptyTrack = (size: 3 | 4): Track => ({
 /** Seconds from the first sample to the last. */
 export const takeDuration = (take: Samples): number => (take.count - 1) * take.interval;
 
-/** For each joint of `rig` the entry of a track that holds its samples, or -1. Joints are matched by name. */
+/**
+ * For each joint of `rig` the entry of a track that holds its samples, or -1. Joints are matched by name; what stands in the
+ * scene by itself and is not the root (a prop) only by what does so in the take too.
+ */
 export function trackEntries(rig: Rig, takeRig: Rig, track: Track): Int32Array {
   const entryOf = new Map<string, number>();
   for (const [entry, joint] of track.joints.entries()) entryOf.set(takeRig.joints[joint].name, entry);
-  return Int32Array.from(rig.joints, (joint) => entryOf.get(joint.name) ?? -1);
+  const hangs = new Set(takeRig.joints.flatMap(({ name, parent }) => (parent >= 0 ? [name] : [])));
+  return Int32Array.from(rig.joints, ({ name, parent }, j) =>
+    j > 0 && parent < 0 && hangs.has(name) ? -1 : (entryOf.get(name) ?? -1),
+  );
 }
 
 /** Names of a take's joints that a rig does not have: they are left alone where the take plays on it. */
