@@ -1,5 +1,7 @@
-import { readFileSync } from 'node:fs';
-import { basename } from 'node:path';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
 import { AxeBuilder } from '@axe-core/playwright';
 import { compileStack, evaluateStack, type Project, restPose } from '@evlay/core';
 import { readProject } from '@evlay/core/format';
@@ -8,6 +10,21 @@ import { expect, type Locator, type Page } from '@playwright/test';
 
 /** The one capture that tests use, from Debian's package assimp-testmodels. */
 export const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
+
+/** Runs the command line on a project file that was exported, and returns what it bakes. */
+export function bakedByCommand(
+  name: string,
+  project: Uint8Array,
+  format: string,
+  ...flags: readonly string[]
+): Buffer {
+  const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
+  writeFileSync(join(folder, name), project);
+  const out = join(folder, `out.${format}`);
+  const call = ['apps/cli/bin/evlay.mjs', 'bake', join(folder, name), '--out', out, ...flags];
+  execFileSync(process.execPath, call, { stdio: 'ignore' });
+  return readFileSync(out);
+}
 
 /** Drops a file onto the page, as from a file manager. */
 export const dropFile = (page: Page, name: string, bytes: Uint8Array): Promise<void> =>

@@ -1,10 +1,8 @@
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { readProject } from '@evlay/core/format';
 import { expect, type Page, test } from '@playwright/test';
 import {
+  bakedByCommand,
   CAPTURE,
   downloadBy,
   dragHandles,
@@ -18,17 +16,6 @@ import {
 } from './app.js';
 
 test.beforeEach(({ page }) => drawLightly(page));
-
-/** Runs the command line on a project file that was exported, and returns what it bakes. */
-function bakedByCommand(name: string, project: Uint8Array, format: string): Buffer {
-  const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
-  writeFileSync(join(folder, name), project);
-  const out = join(folder, `out.${format}`);
-  execFileSync(process.execPath, ['apps/cli/bin/evlay.mjs', 'bake', join(folder, name), '--out', out], {
-    stdio: 'ignore',
-  });
-  return readFileSync(out);
-}
 
 test('axes, loops and takes as layers; the bake is that of the command line to the bit, and leaves the page free', async ({
   page,

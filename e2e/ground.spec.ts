@@ -1,6 +1,7 @@
 import { contactsOf, isCurve, type Project, targetsOf } from '@evlay/core';
 import { expect, type Page, test } from '@playwright/test';
 import {
+  bakedByCommand,
   downloadBy,
   dragHandles,
   drawLightly,
@@ -109,7 +110,10 @@ test('a hand is put on a prop, moved, brought into another space; a prop goes fr
       expect(steps[k]).toBeLessThan(1.8 * Math.max(steps[k - 1], steps[k + 1]) + 0.005);
   });
 
-  await test.step('it is baked beside the character on wish', async () => {
+  await test.step('it is baked beside the character on wish, as the command line does to the bit', async () => {
+    const file = await downloadBy(page, () =>
+      page.getByRole('button', { name: 'Export the project' }).click(),
+    );
     await page.getByRole('link', { name: 'Bake' }).click();
     await page.getByRole('button', { name: /with the prop as nodes beside the character/ }).click();
     const { bytes } = await downloadBy(page, () => page.getByRole('button', { name: 'Bake to GLB' }).click());
@@ -117,6 +121,8 @@ test('a hand is put on a prop, moved, brought into another space; a prop goes fr
       bytes.subarray(20, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)),
     );
     expect(json).toContain('"name":"Barrel"');
+    const wanted = bakedByCommand(file.name, file.bytes, 'glb', '--props');
+    expect(Buffer.compare(Buffer.from(bytes), wanted)).toBe(0);
     await page.getByRole('link', { name: 'Layers' }).click();
   });
   await expectAllUndone(page, before);

@@ -15,6 +15,9 @@ import { addPoints, curvesThrough, type Points } from './curves-through.js';
 import { type Added, freeColor, freeName, insertLayer } from './layers.js';
 import { sourceOf } from './takes.js';
 
+/** At this tolerance a prop passes within a tenth of a degree and some hundredths of a millimetre of what is recorded. */
+const LOOSE = 20;
+
 /** A joint that a layer's take records beside those of the character: what a capture has of a prop. */
 export interface ExtraJoint {
   /** The id of the layer that plays the take. */
@@ -105,7 +108,7 @@ export function movePropAsJoint(
   const inGroup = layer.group !== undefined && layer.group === project.layers[index + 1]?.group;
   const moved = newLayer(freeName(project, `${prop} as ${joint}`, true), 'override', {
     color: freeColor(project),
-    content: keyed(curvesThrough(project, points, new Set(), 1)),
+    content: keyed(curvesThrough(project, points, new Set(), LOOSE)),
     ...(layer.time && { time: layer.time }),
     ...(layer.placement && { placement: layer.placement }),
     ...(inGroup && { group: layer.group }),
