@@ -5,8 +5,10 @@ import { newAttribution } from '../src/evaluate/index.js';
 import { compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
 
 // Alone in its file, so that the engine has seen nothing but what is measured when it is optimised; and by no thread
-// beside it, since what is put in boxes would depend on when that has finished.
-setFlagsFromString('--no-concurrent-recompilation');
+// beside it, since what is put in boxes would depend on when that has finished; and without throwing away what was
+// compiled, whose second time would be another.
+for (const flag of ['--no-concurrent-recompilation', '--no-concurrent-osr', '--no-flush-bytecode'])
+  setFlagsFromString(flag);
 
 describe('evaluating a frame', () => {
   it('allocates nothing: the heap is the same after 100,000 frames', () => {
