@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { causesOf, findingSteps, headroomSteps } from '../src/check/index.js';
-import { keepContacts, projectFromTake } from '../src/edit/index.js';
+import { addProp, keepContacts, projectFromTake } from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
 import {
   type CompiledStack,
@@ -20,10 +20,14 @@ import { random } from './subject.js';
 
 const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
 
-/** A capture with 15 keyed layers on its 31 joints, 10 seconds at 30 a second, and its contacts held above them. */
-function subject(): { project: Project; kept: Project } {
+/** A capture of 31 joints among props, under 15 keyed layers on all of them, 10 seconds at 30 a second; and with its contacts held above. */
+function subject(props: number): { project: Project; kept: Project } {
   const { take } = readTake('01_01.bvh', readFileSync(CAPTURE));
-  const plain = projectFromTake(take);
+  const plain = Array.from({ length: props }, (_, k) => k).reduce(
+    (project, k) =>
+      addProp(project, { name: `Prop ${k}`, shape: 'box', size: [1, 1, 1], at: [k, 0, 0], turn: [0, 0, 0] }),
+    projectFromTake(take),
+  );
   const next = random(4);
   const layers = Array.from(
     { length: 15 },
@@ -56,7 +60,8 @@ function subject(): { project: Project; kept: Project } {
 /** What contacts, findings, their causes and headroom cost. */
 export function groundLines(): Line[] {
   if (!existsSync(CAPTURE)) return [];
-  const { project, kept } = subject();
+  const { project, kept } = subject(0);
+  const crowded = subject(34);
   const pose = restPose(project.rig);
   let stack: CompiledStack | undefined;
   let weight = 0;
@@ -73,14 +78,14 @@ export function groundLines(): Line[] {
   const found = finished(findingSteps(kept));
   const slide = found.find(({ kind }) => kind === 'slide' || kind === 'floor' || kind === 'pop') ?? found[0];
   return [
-    measure('drag a weight under held contacts, 16 layers', 'ms', 1e3, 1, drag(kept)),
+    measure('drag a weight under held contacts, 65 joints, 16 layers', 'ms', 1e3, 1, drag(crowded.kept)),
     measure(
-      'play 300 frames with held contacts / without',
+      'play 300 frames with held contacts / without, 65 joints',
       'ms',
       1e3,
       1,
-      () => play(kept),
-      () => play(project),
+      () => play(crowded.kept),
+      () => play(crowded.project),
     ),
     measure('all findings of 300 frames', 'ms', 1e3, 1, () => finished(findingSteps(kept))),
     measure('the causes of one finding', 'ms', 1e3, 1, () => causesOf(kept, slide)),
