@@ -62,7 +62,7 @@ export function groundLines(): Line[] {
   if (!existsSync(CAPTURE)) return [];
   const { project, kept } = subject(0);
   const crowded = subject(34);
-  const pose = restPose(project.rig);
+  const pose = restPose(crowded.project.rig);
   let stack: CompiledStack | undefined;
   let weight = 0;
   const drag = (of: Project) => () => {
