@@ -4,6 +4,7 @@ import {
   addProp,
   changeProp,
   type ExtraJoint,
+  extraJoints,
   freePropName,
   movePropAsJoint,
   removeProp,
@@ -87,8 +88,8 @@ export const setProp = command<{ readonly name: string; readonly values: Partial
 /** Lets a prop move as a joint that a take has beside those of the character. */
 export const moveAsJoint = command<{ readonly prop: string; readonly as: ExtraJoint }>({
   name: 'Move the prop as a take has it',
-  refusal: ({ history }, { prop, as }) =>
-    movePropAsJoint(history.project(), prop, as)
+  refusal: ({ history }, { as }) =>
+    extraJoints(history.project()).some(({ layer, joint }) => layer === as.layer && joint === as.joint)
       ? undefined
       : { reason: `No take that is played has ${as.joint} any more` },
   run({ session }, { prop, as }, change) {

@@ -20,6 +20,7 @@ import { ANGLE_UNITS, lengthUnits } from '../controls/units.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
+import { Select } from '../ui/Select.js';
 import { ToolButton } from '../ui/ToolButton.js';
 
 /** All props of the scene, to be picked, and what adds one. */
@@ -155,20 +156,13 @@ function MovesRow({ prop }: { prop: string }) {
   if (joints.length === 0) return null;
   return (
     <Row label="moves">
-      <chakra.select
-        aria-label={`As which joint of a take ${prop} moves`}
+      <Select
+        label={`As which joint of a take ${prop} moves`}
         value=""
-        onChange={({ target }) => {
-          const { layer, joint } = joints[Number(target.value)];
+        onChoose={(chosen) => {
+          const { layer, joint } = joints[Number(chosen)];
           perform(editor, moveAsJoint, { prop, as: { layer, joint } });
         }}
-        bg="panel"
-        borderWidth="1px"
-        borderColor="line"
-        borderRadius="l1"
-        height="22px"
-        flex="1"
-        minWidth="0"
       >
         <option value="" disabled>
           as a take has …
@@ -176,7 +170,7 @@ function MovesRow({ prop }: { prop: string }) {
         {joints.map(({ of, layer, joint }, k) => (
           <option key={`${layer} ${joint}`} value={k}>{`${joint}, ${of}`}</option>
         ))}
-      </chakra.select>
+      </Select>
     </Row>
   );
 }

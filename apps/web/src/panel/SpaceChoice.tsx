@@ -1,7 +1,7 @@
-import { chakra } from '@chakra-ui/react';
 import type { Rig } from '@evlay/core';
 import { characterOf } from '@evlay/core/rig';
 import { useProject } from '../editor/context.js';
+import { Select } from '../ui/Select.js';
 
 interface SpaceChoiceProps {
   readonly label: string;
@@ -18,17 +18,10 @@ const OFFER = ' offer';
 export function SpaceChoice({ label, value, offer, onChoose }: SpaceChoiceProps) {
   const rig = useProject((project) => project.rig);
   return (
-    <chakra.select
-      aria-label={label}
+    <Select
+      label={label}
       value={offer === undefined ? (value ?? WORLD) : OFFER}
-      onChange={({ target }) => onChoose(target.value === WORLD ? undefined : target.value)}
-      bg="panel"
-      borderWidth="1px"
-      borderColor="line"
-      borderRadius="l1"
-      height="22px"
-      flex="1"
-      minWidth="0"
+      onChoose={(chosen) => onChoose(chosen === WORLD ? undefined : chosen)}
     >
       {offer === undefined ? (
         <option value={WORLD}>the world</option>
@@ -36,7 +29,7 @@ export function SpaceChoice({ label, value, offer, onChoose }: SpaceChoiceProps)
         <option value={OFFER}>{offer}</option>
       )}
       <SpaceOptions rig={rig} />
-    </chakra.select>
+    </Select>
   );
 }
 

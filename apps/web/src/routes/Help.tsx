@@ -48,6 +48,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Move and turn the whole performance of a take layer by its handle or by numbers, with keys if you want, or let it begin where another ends.',
   ],
   [
+    'Ground',
+    'Under Joint, let the picked hand, foot or prop stay here or on a prop or joint: a target that you drag, key and weigh as a layer. Keep contacts holds the feet where they stand, whatever the layers below do. Findings lists what breaks, with the layers that it comes from; the headroom of a layer shows how far it can be turned up.',
+  ],
+  [
     'Compare',
     'Play a layer alone, mute, solo, and read down the cells which layer drives which part. Compare in the corner of the view shows ghosts, divides the view into before and now, opens a second camera that stays, and plays a reference video in step.',
   ],
@@ -93,6 +97,10 @@ const GESTURES: readonly [where: string, what: string][] = [
   [
     'Keys',
     'A click picks the keys of a frame, Shift picks more, a drag beside keys and shapes picks a box of them. Drag to move them, with Ctrl copies; points of a weight move up and down too. The bar below the ruler scales them by its ends, about the other end or, with Alt, about the playhead.',
+  ],
+  [
+    'Where limbs stand',
+    'In the lane of the base and of contacts, drag a span or its ends; a double click adds one. By key, the arrows move it, with Shift and Alt its ends, Delete takes it out.',
   ],
   [
     'Curves',
