@@ -9,6 +9,7 @@ import {
   exported,
   farthest,
   goToFrame,
+  handlesOf,
   lane,
   openDemo,
   pickJoint,
@@ -87,6 +88,42 @@ test('a hand is put on a prop, moved, brought into another space; a prop goes fr
     expect(targetsOf(layerOf(now, 'LeftHand on Barrel'))[0].space).toBeUndefined();
     for (const frame of [20, 46, 80])
       expect(apart(place(now, frame, 'LeftHand'), place(was, frame, 'LeftHand'))).toBeLessThan(1e-3);
+  });
+
+  await test.step('a key of it is dragged on the trail of the hand, and the pace along it is made even', async () => {
+    await pickJoint(page, 'LeftHand');
+    await tab(page, 'Layer');
+    const at = page.getByRole('spinbutton', { name: 'place of the target of LeftHand, ty' });
+    await page.getByRole('button', { name: 'Key the target of LeftHand' }).click();
+    await goToFrame(page, 66);
+    await type(at, '+0.3');
+    await goToFrame(page, 60);
+    await type(at, '+0.02');
+    await page.getByRole('button', { name: 'Follow the character' }).click();
+    await page.getByRole('button', { name: 'Turn joints' }).click();
+    await page.keyboard.press('Shift+t');
+    const was = await exported(page);
+    // The trail is worked out when nothing has changed for a moment; a drag beside it turns the camera.
+    await expect(async () => {
+      await goToFrame(page, 60);
+      const { x, y } = await handlesOf(page, 'LeftHand');
+      await goToFrame(page, 46);
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + 12, y, { steps: 2 });
+      await page.mouse.move(x + 24, y, { steps: 2 });
+      await page.mouse.up();
+      await expect(page.getByLabel('Frame', { exact: true })).toHaveText('0060', { timeout: 1000 });
+    }).toPass();
+    const now = await exported(page);
+    expect(apart(place(now, 60, 'LeftHand'), place(was, 60, 'LeftHand'))).toBeGreaterThan(0.01);
+    expect(apart(place(now, 46, 'LeftHand'), place(was, 46, 'LeftHand'))).toBeLessThan(1e-6);
+    await page.getByRole('button', { name: 'Make the pace along the path even' }).click();
+    const { ty } = targetsOf(layerOf(await exported(page), 'LeftHand on Barrel'))[0].at;
+    const [first, between, last] = isCurve(ty) ? ty.keys.map(({ frame }) => frame) : [];
+    expect([first, last]).toEqual([46, 66]);
+    expect(Math.abs(between - 60)).toBeGreaterThan(0.5);
+    await page.keyboard.press('Shift+t');
   });
 
   await test.step('the barrel goes to the other hand, and comes along with it', async () => {

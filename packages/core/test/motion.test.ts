@@ -16,6 +16,7 @@ import {
   layerById,
   NOTHING_KEPT,
   newLayer,
+  newTarget,
   type Project,
   type Rig,
   restPose,
@@ -326,13 +327,25 @@ describe('a path', () => {
     expect(bend(now.slice(17, 30))).toBeLessThan(0.5 * bend(path.slice(17, 30)));
   });
 
-  it('of the root run at an even pace has steps of nearly one length, through the same places', () => {
-    const project = swung({
-      Pole: {
-        tx: curveOf([0, 0, 'linear'], [10, 1, 'linear'], [50, 3, 'linear'], [60, 9]),
-        tz: curveOf([0, 0, 'linear'], [60, 0.5]),
-      },
-    });
+  const uneven = {
+    tx: curveOf([0, 0, 'linear'], [10, 1, 'linear'], [50, 3, 'linear'], [60, 9]),
+    tz: curveOf([0, 0, 'linear'], [60, 0.5]),
+  };
+  const rooted = swung({ Pole: uneven });
+  const aimed = {
+    ...rooted,
+    layers: [
+      newLayer('Base', 'override', {
+        id: 'base',
+        content: keyed({}, [newTarget('Pole', { at: { ...uneven, ty: 0 } })]),
+      }),
+    ],
+  };
+
+  it.each([
+    ['the root', rooted],
+    ['a target', aimed],
+  ])('of %s run at an even pace has steps of nearly one length, through the same places', (_, project) => {
     const even = evenPace(project, 'base', 'Pole');
     const steps = (of: Project) =>
       Array.from({ length: 50 }, (_, k) =>

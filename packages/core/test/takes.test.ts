@@ -7,6 +7,7 @@ import {
   addLayer,
   addTakeLayer,
   addTakes,
+  closeTakeLoop,
   keyPlacement,
   keyPose,
   layersOutside,
@@ -455,6 +456,36 @@ describe('takes of a project', () => {
     const walked = setTime(project, project.layers[0].id, { loop: 'travel' });
     expect(loopGap(walked, walked.layers[0])!.distance).toBeLessThan(1e-3);
   });
+
+  it.each(['repeat', 'travel'] as const)(
+    'are closed over the end of a cycle that is to %s: nothing turns at the seam, and it goes on at one pace',
+    async (loop) => {
+      const own = projectFromTake(capture);
+      const [base] = own.layers;
+      const long = own.fps * capture.interval;
+      const cycle = [300 * long, 420 * long] as const;
+      const open = setTime(own, base.id, { loop, cycle });
+      const before = loopGap(open, open.layers[0])!;
+      expect(before.degrees).toBeGreaterThan(1);
+      const closed = await remade(closeTakeLoop(open, base.id, 40 * long, 'shut'), 'shut');
+      const gap = loopGap(closed, closed.layers[0])!;
+      // The gap is looked at a ten-thousandth of a frame before the seam.
+      expect([gap.degrees, gap.distance].every((value) => value < 0.01)).toBe(true);
+      const [was, now] = [own.takes[0], closed.takes.find(({ id }) => id === 'shut')!];
+      const root = positionsAt(now, 420)('Hips').sub(positionsAt(now, 300)('Hips'));
+      const way = positionsAt(was, 420)('Hips').sub(positionsAt(was, 300)('Hips'));
+      expect(root.distanceTo(loop === 'travel' ? way : new THREE.Vector3())).toBeLessThan(1e-4);
+      for (const name of ['Hips', 'LeftHand', 'RightFoot', 'Head']) {
+        const step = (s: number) => positionsAt(now, s)(name).sub(positionsAt(now, s - 1)(name));
+        expect(step(420).distanceTo(step(301))).toBeLessThan(0.02 * step(301).length() + 5e-3);
+        expect(positionsAt(now, 380)(name).distanceTo(positionsAt(was, 380)(name))).toBeLessThan(1e-4);
+      }
+      // Closed anew, over another stretch, it is the same take.
+      const again = closeTakeLoop(closed, base.id, 20 * long);
+      expect(again.takes.map(({ id }) => id)).toEqual(closed.takes.map(({ id }) => id));
+      expect(again.takes.find(({ id }) => id === 'shut')!.made!.close!.over).toBe(20);
+    },
+  );
 
   it('are lined up so that one begins where the other ends', () => {
     const { project: two, id } = addTakeLayer(project, {

@@ -2,6 +2,7 @@ import { type Layer, layerById, layerIndex, type Project, type Rig, targetsOf } 
 import {
   addFollowLayer,
   closeLoop,
+  closeTakeLoop,
   makeLoop,
   mirrorMotion,
   overlap,
@@ -262,16 +263,23 @@ function ownEnds(editor: Editor): readonly [number, number] | undefined {
 export const closeGap = command<number>({
   name: 'Close the loop',
   layer: lit,
-  refusal: (editor) =>
-    unkeyed(editor) ??
-    ((litLayer(editor)?.time?.loop ?? 'none') === 'none' ? { reason: 'The layer does not loop' } : undefined),
-  run: (editor, stretch, change) => change((project) => closeLoop(project, lit(editor), stretch)),
+  refusal: (editor) => (plays(editor) ? undefined : unkeyed(editor)) ?? unlooped(editor),
+  run(editor, stretch, change) {
+    const close = plays(editor) ? closeTakeLoop : closeLoop;
+    change((project) => close(project, lit(editor), stretch));
+  },
 });
+
+/** Whether the lit layer plays a take. */
+const plays = (editor: Editor): boolean => litLayer(editor)?.content.kind === 'take';
+
+const unlooped = (editor: Editor): Refusal | undefined =>
+  (litLayer(editor)?.time?.loop ?? 'none') === 'none' ? { reason: 'The layer does not loop' } : undefined;
 
 /** Writes the repeats of the lit layer's loop out as keys. */
 export const keyRepeats = command({
   name: 'Make keys of the repeats',
   layer: lit,
-  refusal: (editor) => closeGap.refusal?.(editor, 1),
+  refusal: (editor) => unkeyed(editor) ?? unlooped(editor),
   run: (editor, _, change) => change((project) => repeatsToKeys(project, lit(editor))),
 });

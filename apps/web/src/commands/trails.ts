@@ -1,9 +1,11 @@
 import { layerById } from '@evlay/core';
 import { evenPace, touchUpPath } from '@evlay/core/edit';
 import type { WantedTransform } from '@evlay/core/solve';
+import type { Editor } from '../editor/editor.js';
 import { limbEndingAt } from '../editor/limbs.js';
 import { command } from './command.js';
 import { litHindrance, tryPose } from './pose.js';
+import { litTarget } from './targets.js';
 import { canMove } from './view.js';
 
 /** Shows the paths of the picked joints, a dot a frame. */
@@ -63,21 +65,30 @@ export const brushTrail = command<{
   },
 });
 
-/** Lets the root run along its path at an even pace between its keys on the lit layer. */
+/** What runs along a path: the picked joint where a target on the lit layer or it itself has one, else the root. */
+function runner({ history, session }: Editor): string {
+  const project = history.project();
+  const { lit, picked } = session.getState();
+  const { rig } = project;
+  const joint = rig.joints[picked.at(-1) ?? -1];
+  const root = rig.joints.find(({ parent }) => parent < 0)!;
+  return joint && (joint.parent < 0 || litTarget(project, lit, joint.name)) ? joint.name : root.name;
+}
+
+/** Lets the root, or a prop or target that is picked, run along its path at an even pace between its keys on the lit layer. */
 export const makePaceEven = command({
-  name: 'Make the pace of the root even',
+  name: 'Make the pace along the path even',
   layer: ({ session }) => session.getState().lit,
-  refusal({ history, session }) {
-    const project = history.project();
-    const layer = layerById(project, session.getState().lit);
-    const root = project.rig.joints.find(({ parent }) => parent < 0)!.name;
-    return layer && evenPace(project, layer.id, root) !== project
+  refusal(editor) {
+    const project = editor.history.project();
+    const layer = layerById(project, editor.session.getState().lit);
+    const joint = runner(editor);
+    return layer && evenPace(project, layer.id, joint) !== project
       ? undefined
-      : { reason: 'The lit layer has no three keys on the place of the root, or its pace is even' };
+      : { reason: `The lit layer has no three keys on the place of ${joint}, or its pace is even` };
   },
-  run({ session }, _, change) {
-    change((project) =>
-      evenPace(project, session.getState().lit, project.rig.joints.find(({ parent }) => parent < 0)!.name),
-    );
+  run(editor, _, change) {
+    const joint = runner(editor);
+    change((project) => evenPace(project, editor.session.getState().lit, joint));
   },
 });

@@ -182,20 +182,21 @@ function LoopRow({ layer: shown }: { layer: Layer }) {
   );
 }
 
-/** Closes the gap of a keyed loop, or writes its repeats out. */
+const CLOSES = {
+  curves: 'Spreads the gap over the last frames of the cycle; the curves meet with one slope',
+  take: 'A take that closes is made of this one: the last frames of the cycle are led to its beginning',
+};
+
+/** Closes the gap of a loop, or writes the repeats of a keyed one out. */
 function CloseRow({ layer }: { layer: Layer }) {
   const editor = useEditor();
   const fps = useProject((project) => project.fps);
   const timing = useSession((state) => state.timing);
-  if (layer.content.kind !== 'curves') return null;
+  const { kind } = layer.content;
+  if (kind !== 'curves' && kind !== 'take') return null;
   return (
     <Row label="">
-      <CommandChoice
-        command={closeGap}
-        arg={timing.stretch}
-        on={false}
-        title="Spreads the gap over the last frames of the cycle; the curves meet with one slope"
-      >
+      <CommandChoice command={closeGap} arg={timing.stretch} on={false} title={CLOSES[kind]}>
         close
       </CommandChoice>
       <Text color="quiet">over the last</Text>
@@ -211,14 +212,16 @@ function CloseRow({ layer }: { layer: Layer }) {
       <Text color="quiet" flex="1">
         frames
       </Text>
-      <CommandChoice
-        command={keyRepeats}
-        arg={undefined}
-        on={false}
-        title="Writes the repeats in the range out as keys; the layer loops no more"
-      >
-        repeats to keys
-      </CommandChoice>
+      {kind === 'curves' && (
+        <CommandChoice
+          command={keyRepeats}
+          arg={undefined}
+          on={false}
+          title="Writes the repeats in the range out as keys; the layer loops no more"
+        >
+          repeats to keys
+        </CommandChoice>
+      )}
     </Row>
   );
 }

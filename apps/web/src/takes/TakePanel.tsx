@@ -287,6 +287,17 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
           match to the feet
         </CommandChoice>
       </Row>
+      {made.close && (
+        <Row label="loop">
+          <Text flex="1">closed over its last {made.close.over} samples</Text>
+          <CommandButton
+            command={changeMaking}
+            arg={by({ close: undefined })}
+            label="Leave the loop as it was"
+            icon={RotateCcw}
+          />
+        </Row>
+      )}
       <Row label="joints">
         <Text flex="1" truncate>
           {made.mapping

@@ -4,6 +4,7 @@ import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 import { perform } from '../commands/command.js';
+import { litTarget } from '../commands/targets.js';
 import { scrub } from '../commands/transport.js';
 import { canMove } from '../commands/view.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
@@ -11,19 +12,19 @@ import { limbEndingAt } from '../editor/limbs.js';
 import { workWhenCalm } from '../editor/when-calm.js';
 import { ArcBrush } from './ArcBrush.js';
 import { beginMove } from './move-joint.js';
-import { poseInPlane } from './pose-in-plane.js';
+import { bringInPlane, poseInPlane } from './pose-in-plane.js';
 import { type Trails as Paths, trailing } from './trail-points.js';
 
 /** Joints whose trails are shown at once. */
 const MOST_JOINTS = 6;
 /** Pixels of a dot of a frame. */
 const DOT = 4;
-/** Radius of the ball of a key, in the view's units: about 1.5 cm on a person. */
-const BALL = 0.015;
+/** Radius of the ball of a key, in the view's units: about 2.5 cm on a person. */
+const BALL = 0.024;
 
 /**
  * The paths of the picked joints, with a dot a frame, so that spacing is seen: of what is seen bright, of the base pale.
- * Keys of the lit layer are balls that can be dragged: the joint is posed on that frame.
+ * Keys of the lit layer are balls that can be dragged: the joint, or the target that it has there, is brought along.
  */
 export function Trails({ scale }: { scale: number }) {
   const editor = useEditor();
@@ -131,6 +132,18 @@ function KeyBalls({ joint, paths, scale }: { joint: number; paths: Paths; scale:
     if (event.button !== 0 || !movable) return;
     event.stopPropagation();
     perform(editor, scrub, frame);
+    const { lit } = editor.session.getState();
+    const project = editor.history.project();
+    // A layer with a target on the joint moves the target.
+    const target = litTarget(project, lit, project.rig.joints[joint].name);
+    if (target) {
+      const of = { layer: lit, target: target.id };
+      bringInPlane(editor, get, event.nativeEvent, at, (place) => ({
+        ...of,
+        place: place.divideScalar(scale).toArray(),
+      }));
+      return;
+    }
     const move = beginMove(editor, joint);
     poseInPlane(
       editor,

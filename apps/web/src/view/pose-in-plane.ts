@@ -1,8 +1,11 @@
+import type { WantedPlace } from '@evlay/core/edit';
 import type { RootState } from '@react-three/fiber';
 import type * as THREE from 'three';
 import { refusalOf, tellRefusal } from '../commands/command.js';
 import { type Posing, tryPose } from '../commands/pose.js';
+import { bringTarget, type OfTarget } from '../commands/targets.js';
 import type { Editor } from '../editor/editor.js';
+import { beginGesture } from '../gestures/gesture.js';
 import { beginPosing } from '../gestures/posing.js';
 import { dragInPlane } from './drag-in-plane.js';
 
@@ -29,6 +32,27 @@ export function poseInPlane(
         gesture = refused ? undefined : beginPosing(editor, (kept) => stop(kept));
       }
       gesture?.to(posing);
+    },
+    end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
+  });
+}
+
+/** Drags the target of a joint in the plane through a place that faces the camera: it says where that is when the pointer moves. */
+export function bringInPlane(
+  editor: Editor,
+  get: () => RootState,
+  event: PointerEvent,
+  place: THREE.Vector3,
+  wantedAt: (place: THREE.Vector3) => OfTarget & WantedPlace,
+): void {
+  let gesture: ReturnType<typeof beginGesture<OfTarget & WantedPlace>>;
+  let begun = false;
+  const stop = dragInPlane(get, event, place, {
+    move(at) {
+      const wanted = wantedAt(at);
+      if (!begun) gesture = beginGesture(editor, bringTarget, wanted, (kept) => stop(kept));
+      begun = true;
+      gesture?.to(wanted);
     },
     end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
   });

@@ -3,8 +3,10 @@ import { curveAt } from '../curve/evaluate.js';
 import { insertKey } from '../curve/handles.js';
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
-import { CHANNELS, type Channel, channelsOf, takesKeys } from '../layer/layer.js';
+import { type CurveAddress, curveAtAddress } from '../layer/address.js';
+import { CHANNELS, type Channel, channelsOf, type Layer, takesKeys, targetsOf } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
+import { PLACE_AXES } from '../layer/target.js';
 import { ownFrame } from '../layer/time.js';
 import { emptyRecord, entryOf } from '../record.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
@@ -142,21 +144,32 @@ function pinnedCurve(
   return owns.reduce<Curve>((current, own) => insertKey(current, own), curve);
 }
 
+/** The keyed curves on a layer that say where a joint is: those of the last target on it, else its own channels. */
+function placeCurves(layer: Layer, joint: string): { address: CurveAddress; curve: Curve }[] {
+  const target = targetsOf(layer).findLast((one) => one.joint === joint);
+  return PLACE_AXES.flatMap((channel) => {
+    const address: CurveAddress = target
+      ? { kind: 'target', layer: layer.id, target: target.id, joint, piece: 'at', channel }
+      : { kind: 'channel', layer: layer.id, joint, channel };
+    const curve = curveAtAddress(layer, address);
+    return curve ? [{ address, curve }] : [];
+  });
+}
+
 /**
- * Lets the root run along its path at an even pace between its first and its last key on a layer: its keys keep their
- * places and move in time, so that each is as far along in frames as it is along the path, and the curves go through
- * them at that pace.
+ * Lets a root, a prop or a target run along its path at an even pace between its first and its last key on a layer: its
+ * keys keep their places and move in time, so that each is as far along in frames as it is along the path, and the curves
+ * go through them at that pace. The path of a target is that in its space.
  */
 export function evenPace(project: Project, id: string, joint: string): Project {
   const layer = layerById(project, id);
-  const own = layer && entryOf(channelsOf(layer), joint);
-  const names = (['tx', 'ty', 'tz'] as const).filter((channel) => own?.[channel]);
-  if (!layer || !own || names.length === 0) return project;
-  const frames = [...new Set(names.flatMap((name) => own[name]!.keys.map(({ frame }) => frame)))];
+  const own = layer ? placeCurves(layer, joint) : [];
+  if (own.length === 0) return project;
+  const frames = [...new Set(own.flatMap(({ curve }) => curve.keys.map(({ frame }) => frame)))];
   frames.sort((a, b) => a - b);
   const [first, last] = [frames[0], frames[frames.length - 1]];
   if (frames.length < 3) return project;
-  const placeAt = (frame: number) => names.map((name) => curveAt(own[name]!, frame));
+  const placeAt = (frame: number) => own.map(({ curve }) => curveAt(curve, frame));
   const along = new Map<number, number>([[first, 0]]);
   let way = 0;
   for (let i = 0; i + 1 < frames.length; i++) {
@@ -181,8 +194,8 @@ export function evenPace(project: Project, id: string, joint: string): Project {
   };
   return writeScalars(
     project,
-    names.map((channel, axis): Written => {
-      const keys = own[channel]!.keys.map((key) => ({
+    own.map(({ address, curve }, axis): Written => {
+      const keys = curve.keys.map((key) => ({
         ...key,
         frame: first + (along.get(key.frame)! / way) * (last - first),
         ease: 'bezier' as const,
@@ -190,7 +203,7 @@ export function evenPace(project: Project, id: string, joint: string): Project {
       }));
       const apart = keys.filter((key, i) => i === 0 || key.frame > keys[i - 1].frame + 1e-4);
       return [
-        { kind: 'channel', layer: id, joint, channel },
+        address,
         {
           keys: apart.map(({ slope, ...key }, i) => {
             const before = i > 0 ? (key.frame - apart[i - 1].frame) / 3 : 0;

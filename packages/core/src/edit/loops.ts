@@ -2,10 +2,11 @@ import { type Curve, FRAME_TOLERANCE, type Key, keyAt, newKey } from '../curve/c
 import { handlesOfSegment, insertKey } from '../curve/handles.js';
 import { newId } from '../id.js';
 import { type Layer, layerCurves, takeOf } from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
+import { layerById, type Project } from '../layer/project.js';
 import { contentRange, type OwnTime, ownTime, PLAIN_TIME } from '../layer/time.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
+import { addMade, setMaking, takeById } from './takes.js';
 
 /**
  * Lets a layer loop over a cycle of own frames: by itself from its first to its last key, or all of its take. With a
@@ -45,6 +46,39 @@ export function closeLoop(project: Project, id: string, stretch: number): Projec
       return cycleOf(curve, time).ends ? closed(curve, time.start, end, over) : curve;
     });
   });
+}
+
+/**
+ * Closes the loop of a layer with a take: a take that is made of it, closed over the last `stretch` frames of the cycle,
+ * comes beside it with the id `made` and plays in its place. Where the layer has one of its own already, that is closed
+ * anew. The ends of the cycle go to whole samples. Of a loop that travels the root keeps its way.
+ */
+export function closeTakeLoop(
+  project: Project,
+  id: string,
+  stretch: number,
+  made: string = newId(),
+): Project {
+  const layer = layerById(project, id);
+  const take = takeById(project, layer && takeOf(layer)?.take);
+  if (!layer || !take) return project;
+  const time = ownTime(layer, take, project.fps);
+  if (time.loop === 'none') return project;
+  const framesASample = project.fps * take.interval;
+  const sampleOf = (own: number) => Math.max(0, Math.min(take.count - 1, Math.round(own / framesASample)));
+  const [from, to] = [sampleOf(time.start), sampleOf(time.start + time.length)];
+  const over = Math.min(to - from, Math.max(1, Math.round((stretch * Math.abs(time.speed)) / framesASample)));
+  if (to <= from) return project;
+  const close = { from, to, over, ...(time.loop === 'travel' && { travel: true as const }) };
+  const own = project.layers.filter((one) => takeOf(one)?.take === take.id).length === 1;
+  const again = own && take.made?.close;
+  const changed = again ? setMaking(project, take.id, { close }) : addMade(project, take, { close }, made);
+  const cycle = [from * framesASample, to * framesASample] as const;
+  return changeLayer(changed, id, (one) => ({
+    ...one,
+    content: { ...takeOf(one)!, take: again ? take.id : made },
+    time: { ...one.time!, ...(one.time!.cycle && { cycle }) },
+  }));
 }
 
 function closed(curve: Curve, start: number, end: number, over: number): Curve {

@@ -55,26 +55,32 @@ export function setMaking(
   const take = takeById(project, id);
   if (!take) return project;
   if (!take.made && takeById(project, made)) return setMaking(project, made, steps);
+  if (take.made) return changeTake(project, id, (old) => ({ ...old, ...madeBy(project, old, steps) }));
+  const plays = (layer: Layer): Layer =>
+    takeOf(layer)?.take === id ? { ...layer, content: { ...takeOf(layer)!, take: made } } : layer;
+  const beside = addMade(project, take, steps, made);
+  return { ...beside, layers: beside.layers.map(plays) };
+}
+
+/** How a take is made, and what its contacts are, with some steps changed. */
+function madeBy(project: Project, take: Take, steps: Partial<Making>) {
   const source = sourceOf(project, take);
-  const making: Making = { ...take.made, ...steps, from: source.id };
-  const contacts = carryContacts(take.contacts, take.made, making, source);
-  if (take.made) return changeTake(project, id, (old) => ({ ...old, made: making, contacts }));
+  const made: Making = { ...take.made, ...steps, from: source.id };
+  return { made, contacts: carryContacts(take.contacts, take.made, made, source) };
+}
+
+/** Puts a take beside another one that is made as that is, but for some steps. No layer plays it yet. */
+export function addMade(project: Project, take: Take, steps: Partial<Making>, made: string): Project {
+  const changed = madeBy(project, take, steps);
   // It has a file of its own as soon as its samples are made; until then it borrows those of its source.
   const file = { id: made, file: take.source.file, bytes: new Uint8Array() };
   const name = madeName(
     project.takes.map((one) => one.name),
     take.name,
-    making,
+    changed.made,
   );
-  const beside: Take = { ...take, id: made, name, source: file, made: making, contacts, warnings: undefined };
-  const index = project.takes.indexOf(take);
-  const plays = (layer: Layer): Layer =>
-    takeOf(layer)?.take === id ? { ...layer, content: { ...takeOf(layer)!, take: made } } : layer;
-  return {
-    ...project,
-    takes: project.takes.toSpliced(index + 1, 0, beside),
-    layers: project.layers.map(plays),
-  };
+  const beside: Take = { ...take, ...changed, id: made, name, source: file, warnings: undefined };
+  return { ...project, takes: project.takes.toSpliced(project.takes.indexOf(take) + 1, 0, beside) };
 }
 
 /**
@@ -118,7 +124,8 @@ export const setContacts = (project: Project, id: string, contacts: Contacts): P
 
 /** What a take that is made of another is called at first: by the step that makes it, with a number if there is one. */
 export function madeName(taken: readonly string[], name: string, making: Partial<Making>): string {
-  const what = making.mapping ? 'fitted' : making.trim ? 'trimmed' : making.rate ? 'resampled' : 'made';
+  const { close, mapping, trim, rate } = making;
+  const what = close ? 'closed' : mapping ? 'fitted' : trim ? 'trimmed' : rate ? 'resampled' : 'made';
   const plain = `${name}, ${what}`;
   let free = plain;
   for (let k = 2; taken.includes(free); k++) free = `${plain} ${k}`;

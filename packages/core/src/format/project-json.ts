@@ -27,6 +27,7 @@ const making = z.object({
   mapping: named.optional(),
   rate: z.number().positive().optional(),
   feet: z.boolean().optional(),
+  close: z.object({ from: count, to: count, over: count, travel: z.boolean().optional() }).optional(),
 });
 
 const contacts = z.object({

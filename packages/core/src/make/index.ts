@@ -1,4 +1,5 @@
 /** A take made of another, step by step. */
+export * from './close.js';
 export * from './contacts.js';
 export * from './ground.js';
 export * from './make.js';

@@ -3,6 +3,7 @@ import { type Contact, type Contacts, tidyContacts } from '../take/contacts.js';
 import type { Making } from '../take/making.js';
 import { type Motion, resampled, scaledLengths, trimmed, turnedUp } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
+import { closedMotion } from './close.js';
 import { findContacts } from './contacts.js';
 import { fitOnFloor } from './ground.js';
 import { travelByFeet } from './travel.js';
@@ -20,7 +21,7 @@ export interface MadeMotion {
 }
 
 /**
- * Makes a motion of another one, step by step: up, scale, trim, fit, rate, feet. Contacts that are known are kept;
+ * Makes a motion of another one, step by step: up, scale, trim, fit, rate, feet, close. Contacts that are known are kept;
  * those that are pending are found, by the same limits and of the same joints where the result has them.
  */
 export function makeMotion(
@@ -37,6 +38,7 @@ export function makeMotion(
   if (making.rate !== undefined) motion = resampled(motion, making.rate);
   const contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
   if (making.feet) motion = travelByFeet(motion, contacts);
+  if (making.close) motion = closedMotion(motion, making.close);
   return { motion, contacts };
 }
 

@@ -5,6 +5,14 @@ export type Mapping = Readonly<Record<string, string>>;
 export const UP_AXES = ['x', 'y', 'z'] as const;
 export type UpAxis = (typeof UP_AXES)[number];
 
+/** A cycle of samples that is closed over its last `over` ones; with `travel` the root keeps its way. */
+export interface Closing {
+  readonly from: number;
+  readonly to: number;
+  readonly over: number;
+  readonly travel?: boolean;
+}
+
 /** How a take is made of another one, in the order of the steps. A step that is missing changes nothing. */
 export interface Making {
   /** Id of the take that it is made of, which stays as it is. */
@@ -21,4 +29,6 @@ export interface Making {
   readonly rate?: number;
   /** Moves the root so that feet that stand do not slide. */
   readonly feet?: boolean;
+  /** Closes a loop, over samples of what the steps before have made. */
+  readonly close?: Closing;
 }
