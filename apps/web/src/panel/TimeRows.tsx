@@ -2,7 +2,7 @@ import { Text } from '@chakra-ui/react';
 import { type Layer, type LayerTime, LOOPS, type Loop, layerById, ownTime, takeOf } from '@evlay/core';
 import { type LoopGap, loopGap } from '@evlay/core/evaluate';
 import { RotateCcw } from 'lucide-react';
-import { Fragment, useMemo } from 'react';
+import { Fragment, type ReactNode, useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { changeTime } from '../commands/layer-values.js';
 import { closeGap, keyRepeats, loopPicked } from '../commands/timing.js';
@@ -93,8 +93,10 @@ export function TimeRows({ layer }: { layer: Layer }) {
             {kind}
           </CommandChoice>
         ))}
-        {loop !== 'none' &&
-          ([0, 1] as const).map((k) => (
+      </Row>
+      {loop !== 'none' && (
+        <LoopRow layer={layer}>
+          {([0, 1] as const).map((k) => (
             <Fragment key={k}>
               {k === 1 && <Text color="quiet">–</Text>}
               <DragNumber
@@ -115,8 +117,8 @@ export function TimeRows({ layer }: { layer: Layer }) {
               />
             </Fragment>
           ))}
-      </Row>
-      {loop !== 'none' && <LoopRow layer={layer} />}
+        </LoopRow>
+      )}
       {loop !== 'none' && <CloseRow layer={layer} />}
     </>
   );
@@ -126,7 +128,7 @@ export function TimeRows({ layer }: { layer: Layer }) {
 const SEEN = { degrees: 0.1, metres: 0.001 };
 
 /** Over which frames a loop goes, and how far it is from closing. */
-function LoopRow({ layer: shown }: { layer: Layer }) {
+function LoopRow({ layer: shown, children }: { layer: Layer; children: ReactNode }) {
   const project = useCalmProject((current) => current);
   const layer = layerById(project, shown.id) ?? shown;
   const { range, metresPerUnit } = project;
@@ -142,43 +144,48 @@ function LoopRow({ layer: shown }: { layer: Layer }) {
   const over = (next: LayerTime['cycle']) => ({ layer: layer.id, time: { cycle: next } });
   const wide = gap && (gap.degrees > SEEN.degrees || gap.distance * metresPerUnit > SEEN.metres);
   return (
-    <Row label="cycle">
-      <CommandChoice
-        command={changeTime}
-        arg={over(undefined)}
-        on={cycle === undefined}
-        title={takeOf(layer) ? 'The whole take' : 'From the first key of the layer to the last'}
-      >
-        {takeOf(layer) ? 'take' : 'keys'}
-      </CommandChoice>
-      <CommandChoice
-        command={changeTime}
-        arg={over(ranged)}
-        on={cycle !== undefined && Math.abs(cycle[0] - ranged[0]) + Math.abs(cycle[1] - ranged[1]) < 1e-6}
-        title="The range of the project: keys are continued over its seam"
-      >
-        range
-      </CommandChoice>
-      <CommandChoice
-        command={loopPicked}
-        arg={undefined}
-        on={false}
-        title="From the first picked key to the last"
-      >
-        picked
-      </CommandChoice>
-      {gap && (
-        <Text
-          color={wide ? 'alarm' : 'quiet'}
-          truncate
-          role="status"
-          aria-label="Gap of the loop"
-          title={`Where the cycle starts over, ${gap.turned || 'no joint'} turns by ${gap.degrees.toFixed(2)} degrees and ${gap.moved || 'no joint'} jumps by ${(gap.distance * metresPerUnit * 100).toFixed(2)} cm`}
+    <>
+      <Row label="cycle">
+        <CommandChoice
+          command={changeTime}
+          arg={over(undefined)}
+          on={cycle === undefined}
+          title={takeOf(layer) ? 'The whole take' : 'From the first key of the layer to the last'}
         >
-          {wide ? gapText(gap, metresPerUnit) : 'closes'}
-        </Text>
+          {takeOf(layer) ? 'take' : 'keys'}
+        </CommandChoice>
+        <CommandChoice
+          command={changeTime}
+          arg={over(ranged)}
+          on={cycle !== undefined && Math.abs(cycle[0] - ranged[0]) + Math.abs(cycle[1] - ranged[1]) < 1e-6}
+          title="The range of the project: keys are continued over its seam"
+        >
+          range
+        </CommandChoice>
+        <CommandChoice
+          command={loopPicked}
+          arg={undefined}
+          on={false}
+          title="From the first picked key to the last"
+        >
+          picked
+        </CommandChoice>
+        {children}
+      </Row>
+      {gap && (
+        <Row label="gap">
+          <Text
+            color={wide ? 'alarm' : 'quiet'}
+            truncate
+            role="status"
+            aria-label="Gap of the loop"
+            title={`Where the cycle starts over, ${gap.turned || 'no joint'} turns by ${gap.degrees.toFixed(2)} degrees and ${gap.moved || 'no joint'} jumps by ${(gap.distance * metresPerUnit * 100).toFixed(2)} cm`}
+          >
+            {wide ? gapText(gap, metresPerUnit) : 'closes'}
+          </Text>
+        </Row>
       )}
-    </Row>
+    </>
   );
 }
 
@@ -230,5 +237,5 @@ function gapText({ degrees, turned, distance, moved }: LoopGap, metresPerUnit: n
   const centimetres = distance * metresPerUnit * 100;
   const turns = degrees > SEEN.degrees ? [`${degrees.toFixed(1)}° in ${turned}`] : [];
   const jumps = centimetres > 100 * SEEN.metres ? [`${centimetres.toFixed(1)} cm in ${moved}`] : [];
-  return `gap: ${[...turns, ...jumps].join(', ')}`;
+  return [...turns, ...jumps].join(', ');
 }

@@ -37,7 +37,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Time',
-    'Shift the lit layer, change its speed, or loop it over its keys, the range or a cycle of your choice; the gap between its ends is shown, and a key in a loop shows again in every round.',
+    'Shift the lit layer, change its speed, or loop it over its keys, the range or a cycle of your choice; the gap between its ends is shown and closed, of a take too, and a key in a loop shows again in every round.',
   ],
   [
     'Polish',
@@ -108,7 +108,7 @@ const GESTURES: readonly [where: string, what: string][] = [
   ],
   [
     'Trails',
-    'A dot is a frame. The balls are keys of the lit layer: dragged, the joint is posed on that frame. With the brush a drag over a trail smooths it, as a touch-up on the lit additive layer.',
+    'A dot is a frame. The balls are keys of the lit layer: dragged, the joint is posed on that frame, or its target brought along. With the brush a drag over a trail smooths it, as a touch-up on the lit additive layer.',
   ],
   [
     'The ruler',
