@@ -18,10 +18,11 @@ const CORE: Record<string, readonly string[]> = {
   solve: [...BASE, 'layer', 'evaluate'],
   motion: [...BASE],
   check: [...STACK, 'match', 'make'],
-  bake: STACK,
+  keys: BASE,
+  bake: [...STACK, 'keys'],
   cross: [...BASE, 'layer', 'evaluate', 'make'],
-  edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'bake'],
-  format: [...BASE, 'layer', 'match', 'make', 'check'],
+  edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'keys', 'bake'],
+  format: [...BASE, 'layer', 'match', 'make', 'check', 'keys'],
 };
 const SHARED = ['ui', 'theme', 'storage', 'editor'];
 const WORK = [...SHARED, 'workers', 'jobs', 'commands', 'gestures', 'controls', 'timeline'];

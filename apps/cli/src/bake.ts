@@ -1,11 +1,13 @@
 import { join, parse } from 'node:path';
 import { type Project, withVariant } from '@evlay/core';
-import { bakeRefusal, planBake } from '@evlay/core/bake';
+import { bakeRefusal, planBake, wantedKeys } from '@evlay/core/bake';
 import { FileError, quote, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import type { MotionKeys } from '@evlay/core/keys';
 import { characterOf } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
 import { checkOut, openStack, tellWarnings, textBytes, writeFile } from './files.js';
-import { bakeOnAllCores } from './pool.js';
+import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
+import { bakeOnAllCores, keysOnAllCores } from './pool.js';
 import { showProgress } from './report.js';
 
 interface BakeFlags {
@@ -14,6 +16,8 @@ interface BakeFlags {
   fps?: number;
   variant?: string;
   props?: boolean;
+  tolerance?: number;
+  angle?: number;
   json?: boolean;
 }
 
@@ -47,6 +51,8 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
     const format = formatOf(one.out);
     if (flags.props && format === 'bvh')
       throw new FileError(one.out, 'BVH holds one skeleton and no props, expected a .glb for --props');
+    if (limitsOf(one.project.rig, flags) && format === 'bvh')
+      throw new FileError(one.out, 'BVH holds every frame, expected a .glb for --tolerance and --angle');
     const refused = bakeRefusal(one.project.rig, planBake(one.project, flags), format);
     if (refused) throw new FileError(path, refused);
   }
@@ -76,6 +82,7 @@ interface Summary {
   readonly frames: number;
   readonly fps: number;
   readonly seconds: number;
+  readonly keys?: KeysSummary;
   readonly warnings: readonly string[];
 }
 
@@ -83,10 +90,20 @@ const formatOf = (out: string): 'glb' | 'bvh' => (/\.glb$/i.test(out) ? 'glb' : 
 
 async function bakeOne(
   { project, out, variant }: { readonly project: Project; readonly out: string; readonly variant?: string },
-  { range, fps, props }: BakeFlags,
+  flags: BakeFlags,
 ): Promise<Summary> {
+  const { range, fps, props } = flags;
   const samples = await bakeOnAllCores(project, { range, fps, onProgress: showProgress });
-  const written = encode(out, project, samples, props);
+  const limits = limitsOf(project.rig, flags);
+  const keys =
+    limits &&
+    (await keysOnAllCores(
+      project.rig,
+      samples,
+      { ...limits, space: 'quaternion', wanted: wantedKeys(project, planBake(project, flags)) },
+      { onProgress: showProgress },
+    ));
+  const written = encode(out, project, samples, keys, props);
   writeFile(out, written.pieces);
   return {
     out,
@@ -95,23 +112,30 @@ async function bakeOne(
     frames: samples.count,
     fps: 1 / samples.interval,
     seconds: (samples.count - 1) * samples.interval,
+    ...(keys && { keys: summaryOf(project.rig, keys, (k) => frameOf(project, flags, k)) }),
     warnings: written.warnings,
   };
 }
+
+const frameOf = (project: Project, flags: BakeFlags, sample: number): number => {
+  const { first, step } = planBake(project, flags);
+  return first + step * sample;
+};
 
 /** A baked motion in the format that the ending of its name says. */
 function encode(
   path: string,
   project: Project,
   samples: Samples,
+  keys: MotionKeys | undefined,
   props = false,
 ): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
   const { rig, name, metresPerUnit } = project;
   if (formatOf(path) === 'glb') {
     const { character } = project;
     const bytes = character
-      ? writeOnCharacter(character.bytes, rig, samples, name, props)
-      : writeGlb(rig, samples, { name, metresPerUnit, props });
+      ? writeOnCharacter(character.bytes, rig, keys ?? samples, name, props)
+      : writeGlb(rig, keys ?? samples, { name, metresPerUnit, props });
     return { pieces: [bytes], warnings: [] };
   }
   const { pieces, warnings } = writeBvh(rig, samples);

@@ -4,6 +4,8 @@ import { bakeCommand } from './bake.js';
 import { checkCommand } from './check.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
+import { keysCommand } from './keys.js';
+import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
 
 function parseRange(text: string): [number, number] {
@@ -19,6 +21,12 @@ function parseOut(file: string): string {
   return file;
 }
 
+function parseStackOut(file: string): string {
+  if (!/\.(json|evlay)$/i.test(file))
+    throw new InvalidArgumentError('Expected a name that ends in .json or .evlay.');
+  return file;
+}
+
 function parseRate(text: string): number {
   const rate = Number(text);
   if (!(rate > 0) || !Number.isFinite(rate))
@@ -26,9 +34,15 @@ function parseRate(text: string): number {
   return rate;
 }
 
+function parseLimit(text: string): number {
+  const limit = Number(text);
+  if (!(limit > 0) || !Number.isFinite(limit)) throw new InvalidArgumentError('Expected a number above 0.');
+  return limit;
+}
+
 const program = new Command('evlay')
   .description(
-    'Layers of animation on a performance: bake and check stacks, fit takes to characters, look into files.',
+    'Layers of animation on a performance: bake, merge and check stacks, fit takes to characters, look into files.',
   )
   .version(pack.version)
   .exitOverride()
@@ -45,11 +59,54 @@ program
     parseRange,
   )
   .option('--fps <n>', 'samples a second (default: the rate of the stack)', parseRate)
+  .option(
+    '--tolerance <length>',
+    'few keys: no joint is further off than this, in units of the rig (GLB only)',
+    parseLimit,
+  )
+  .option('--angle <degrees>', 'few keys: no joint is turned further off than this (GLB only)', parseLimit)
   .option('--props', 'with the props as nodes of their own beside the character (GLB only)')
   .option('--variant <name>', 'a variant of the stack; "all" bakes each of them to a file named after it')
   .option('--json', 'print a summary as JSON on standard output')
   .exitOverride()
   .action(bakeCommand);
+
+const TOLERANCE = [
+  '--tolerance <length>',
+  'no joint is further off than this, in units of the rig (default: a 1700th of the height)',
+  parseLimit,
+] as const;
+const ANGLE = [
+  '--angle <degrees>',
+  'no joint is turned further off than this (default: 0.2)',
+  parseLimit,
+] as const;
+
+program
+  .command('merge')
+  .description('folds a run of layers into one; the stack looks the same in its range')
+  .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
+  .requiredOption('--from <layer>', 'the lowest layer of the run, by its id or name')
+  .requiredOption('--to <layer>', 'the topmost layer of the run')
+  .requiredOption('--out <file>', 'the stack to write: .json, or .evlay for a project', parseStackOut)
+  .option('--every-frame', 'as a take with every frame in place of few keys')
+  .option(...TOLERANCE)
+  .option(...ANGLE)
+  .option('--json', 'print a summary as JSON on standard output')
+  .exitOverride()
+  .action(mergeCommand);
+
+program
+  .command('keys')
+  .description('makes a stack whose base holds a take as keys that can be worked on')
+  .argument('<take>', 'a .bvh or a .glb')
+  .requiredOption('--out <file>', 'the stack to write: .json, or .evlay for a project', parseStackOut)
+  .option('--clip <name>', 'which animation, where a .glb holds several')
+  .option(...TOLERANCE)
+  .option(...ANGLE)
+  .option('--json', 'print a summary as JSON on standard output')
+  .exitOverride()
+  .action(keysCommand);
 
 program
   .command('fit')

@@ -1,8 +1,6 @@
 import { availableParallelism } from 'node:os';
-import { Worker } from 'node:worker_threads';
 import type { Project } from '@evlay/core';
 import {
-  type BakePlan,
   type BakeRange,
   bake,
   bakeInParts,
@@ -10,10 +8,22 @@ import {
   type PartBaker,
   planBake,
 } from '@evlay/core/bake';
+import {
+  type FewKeys,
+  type KeysBlock,
+  type KeysJob,
+  type KeysWanted,
+  keysFromSamples,
+  type MotionKeys,
+} from '@evlay/core/keys';
+import type { Rig } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
+import { startThread } from './threads.js';
 
 /** Joints of layers to evaluate below which starting threads takes longer than doing it here. */
 const WORTH_THREADS = 2_000_000;
+/** Joints of samples, for keys. */
+const WORTH_THREADS_FOR_KEYS = 20_000;
 
 /** Bakes on every core, where there is enough to do. */
 export async function bakeOnAllCores(project: Project, options: BakeRange & JobOptions): Promise<Samples> {
@@ -21,38 +31,49 @@ export async function bakeOnAllCores(project: Project, options: BakeRange & JobO
   const work = plan.count * project.layers.length * project.rig.joints.length;
   const cores = availableParallelism();
   if (cores < 2 || work < WORTH_THREADS) return bake(project, options);
-  const threads = Array.from({ length: cores }, () => startThread(project, plan));
+  const threads = Array.from({ length: cores }, () =>
+    startThread<{ from: number; to: number }, Samples>('./part.mjs', {
+      project: withoutFiles(project),
+      plan,
+    }),
+  );
   try {
     return await bakeInParts(
       project.rig,
       plan,
-      threads.map((thread) => thread.baker),
+      threads.map(
+        ({ ask }): PartBaker =>
+          (from, to) =>
+            ask({ from, to }),
+      ),
       options,
     );
   } finally {
-    for (const thread of threads) void thread.worker.terminate();
+    for (const { end } of threads) end();
   }
 }
 
-function startThread(project: Project, plan: BakePlan): { worker: Worker; baker: PartBaker } {
-  // The files that takes and character came in are of no use there.
-  const takes = project.takes.map((take) => ({
-    ...take,
-    source: { ...take.source, bytes: new Uint8Array() },
-  }));
-  const worker = new Worker(new URL('./part.mjs', import.meta.url), {
-    workerData: { project: { ...project, takes, character: undefined }, plan },
-  });
-  // Parts come back in the order in which they were asked for.
-  const asked: { resolve: (part: Samples) => void; reject: (error: Error) => void }[] = [];
-  worker.on('message', (part: Samples) => asked.shift()?.resolve(part));
-  worker.on('error', (error: Error) => {
-    for (const { reject } of asked.splice(0)) reject(error);
-  });
-  const baker: PartBaker = (from, to) =>
-    new Promise((resolve, reject) => {
-      asked.push({ resolve, reject });
-      worker.postMessage({ from, to });
-    });
-  return { worker, baker };
+/** The files that takes and character came in are of no use on other threads. */
+const withoutFiles = (project: Project): Project => ({
+  ...project,
+  takes: project.takes.map((take) => ({ ...take, source: { ...take.source, bytes: new Uint8Array() } })),
+  character: undefined,
+});
+
+/** Finds few keys for samples on every core, where there is enough to do. */
+export async function keysOnAllCores(
+  rig: Rig,
+  samples: Samples,
+  wanted: KeysWanted,
+  job: Pick<KeysJob, 'onProgress'>,
+): Promise<MotionKeys> {
+  const cores = availableParallelism();
+  if (cores < 2 || samples.count * rig.joints.length < WORTH_THREADS_FOR_KEYS)
+    return keysFromSamples(rig, samples, wanted, job);
+  const threads = Array.from({ length: cores }, () => startThread<KeysBlock, FewKeys>('./keys.mjs'));
+  try {
+    return await keysFromSamples(rig, samples, wanted, { ...job, makers: threads.map(({ ask }) => ask) });
+  } finally {
+    for (const { end } of threads) end();
+  }
 }

@@ -110,7 +110,8 @@ export const takeOut = command<string>({
   name: 'Take it out of the project',
   refusal({ history }, id) {
     const project = history.project();
-    const { layers, takes } = takeUses(project, id);
+    const { layers, takes, rig } = takeUses(project, id);
+    if (rig) return { reason: `“${takeById(project, id)?.name}” stays, since the skeleton is in its file` };
     if (layers.length + takes.length === 0) return undefined;
     const base = layers.find((layer) => layer === project.layers[0]);
     if (base)

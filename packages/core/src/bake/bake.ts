@@ -20,7 +20,7 @@ export class BakeError extends Error {
 const LARGEST = 3.4028234663852886e38;
 
 /** Refuses a pose that files cannot hold: numbers that grew beyond all bounds, or that are none. */
-function checkPose(rig: Rig, pose: Pose, frame: number): void {
+export function checkPose(rig: Rig, pose: Pose, frame: number): void {
   for (const kind of ['translations', 'rotations', 'scales'] as const) {
     const values = pose[kind];
     const size = values.length / rig.joints.length;

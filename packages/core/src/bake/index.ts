@@ -1,4 +1,6 @@
 /** A range sampled, in parts that several workers share. */
 export * from './bake.js';
+export * from './merge.js';
 export * from './parts.js';
 export * from './plan.js';
+export * from './wanted-keys.js';

@@ -30,6 +30,8 @@ export interface CompiledCurve extends CurveRows {
 
 const ROW = 4;
 const HANDLES = 5;
+/** Parts of a segment by which handles may miss its thirds for time to run evenly. */
+const EVEN = 1e-12;
 
 /**
  * Slope of a smooth curve at a key between two segments, value a frame: 0 at a turn, otherwise the slope of
@@ -144,12 +146,23 @@ export function writeRows(
     } else if (key.ease === 'bezier' && handles) {
       const { out } = key;
       const into = next.in;
+      const x1 = out ? Math.min(h, Math.max(0, out[0])) : h / 3;
+      const x2 = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
+      const y1 = out ? out[1] * scale : (m0 * h) / 3;
+      const y2 = into ? into[1] * scale : (-m1 * h) / 3;
+      if (Math.abs(x1 - h / 3) < EVEN * h && Math.abs(x2 - (2 * h) / 3) < EVEN * h) {
+        // Handles a third long: time runs evenly, and the segment is a cubic in the frames since its key.
+        rows[row + 1] = (3 * y1) / h;
+        rows[row + 2] = (3 * (rise + y2 - 2 * y1)) / (h * h);
+        rows[row + 3] = (3 * (y1 - y2) - 2 * rise) / (h * h * h);
+        continue;
+      }
       const o = HANDLES * (first + i - from);
       rows[row + 1] = Number.NaN;
-      handles[o] = out ? Math.min(h, Math.max(0, out[0])) : h / 3;
-      handles[o + 1] = out ? out[1] * scale : (m0 * h) / 3;
-      handles[o + 2] = h + (into ? Math.min(0, Math.max(-h, into[0])) : -h / 3);
-      handles[o + 3] = rise + (into ? into[1] * scale : (-m1 * h) / 3);
+      handles[o] = x1;
+      handles[o + 1] = y1;
+      handles[o + 2] = x2;
+      handles[o + 3] = rise + y2;
       handles[o + 4] = rise;
     }
   }

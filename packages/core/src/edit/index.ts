@@ -23,6 +23,7 @@ export * from './loops.js';
 export * from './marks.js';
 export * from './mask.js';
 export * from './membership.js';
+export * from './merge.js';
 export * from './mirror-motion.js';
 export * from './order.js';
 export * from './overlap.js';

@@ -1,6 +1,7 @@
 import { newId } from '../id.js';
 import { keyFrames, type Layer, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { rigTake } from '../layer/rig-take.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { carryContacts, makingKey } from '../make/make.js';
 import { mappingOf, matchRigs, rigSignature } from '../match/match.js';
@@ -94,12 +95,16 @@ export function putSamples(project: Project, id: string, wanted: string, made: P
   return changeTake(project, id, (old) => ({ ...old, ...made, contacts }));
 }
 
-/** What stands in the way of taking a take out: the layers that play it, and the takes that are made of it. */
+/**
+ * What stands in the way of taking a take out: the layers that play it, the takes that are made of it, and that the skeleton
+ * is in its file.
+ */
 export function takeUses(
   project: Project,
   id: string,
-): { layers: readonly Layer[]; takes: readonly string[] } {
+): { layers: readonly Layer[]; takes: readonly string[]; rig: boolean } {
   return {
+    rig: rigTake(project)?.id === id,
     layers: project.layers.filter((layer) => takeOf(layer)?.take === id),
     takes: project.takes.filter(({ made }) => made?.from === id).map(({ name }) => name),
   };
@@ -107,8 +112,8 @@ export function takeUses(
 
 /** Takes a take out that nothing uses. */
 export function removeTake(project: Project, id: string): Project {
-  const { layers, takes } = takeUses(project, id);
-  if (layers.length + takes.length > 0) return project;
+  const { layers, takes, rig } = takeUses(project, id);
+  if (rig || layers.length + takes.length > 0) return project;
   return { ...project, takes: project.takes.filter((take) => take.id !== id) };
 }
 

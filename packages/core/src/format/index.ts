@@ -10,6 +10,7 @@ export * from './gltf/pack.js';
 export * from './gltf/rig.js';
 export * from './gltf/take.js';
 export * from './gltf/write.js';
+export * from './json-lines.js';
 export * from './limits.js';
 export * from './limits-file.js';
 export * from './mapping-file.js';

@@ -3,6 +3,7 @@ import { newId } from '../id.js';
 import type { Project } from '../layer/project.js';
 import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
+import { jsonText } from './json-lines.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
 import { readBy } from './schema.js';
 import { type ReadProject, readStack } from './stack-read.js';
@@ -49,7 +50,7 @@ export function takeFiles(project: Project): Map<string, string> {
 
 /** The small document of a project as JSON text: the stack, without takes and character. `fileOf` names takes. */
 export const stackText = (project: Project, fileOf: (takeId: string) => string): string =>
-  `${JSON.stringify(stackOf(project, fileOf), null, 2)}\n`;
+  `${jsonText(stackOf(project, fileOf))}\n`;
 
 /** What only the application needs of a project, as JSON text. `fileOf` names takes. */
 export const projectJsonText = (project: Project, fileOf: (takeId: string) => string): string =>

@@ -24,6 +24,7 @@ import type { Take } from '../take/take.js';
 import { cut, decodeText, FileError, inFile, quote } from './error.js';
 import { splitGlb } from './gltf/glb.js';
 import { readGlbRig } from './gltf/rig.js';
+import { isMadeTake, readGlbTake } from './gltf/take.js';
 import { parseJson } from './json.js';
 import { checkLimit, LIMITS } from './limits.js';
 import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
@@ -39,7 +40,7 @@ import {
   type StackFileTarget,
   stackSchema,
 } from './stack-schema.js';
-import { readAnyTake } from './take-read.js';
+import { readAnyTake, readTake } from './take-read.js';
 
 /** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
 export interface FoundFile {
@@ -81,9 +82,18 @@ export async function readStack(
   )?.rig;
   let character: Character | undefined;
   if (file.rig) {
-    const glb = foundAt(find, file.rig, 'rig');
-    rig = inFile(file.rig, () => readGlbRig(glb.bytes));
-    character = { id: glb.id ?? newId(), bytes: glb.bytes };
+    const found = foundAt(find, file.rig, 'rig');
+    const take = inFile(file.rig, () => rigTakeIn(file.rig!, found));
+    if (take) {
+      // The take that has the rig stays beside a base that is keyed.
+      const key = takeKey({ file: file.rig });
+      const known = takes.get(key) ?? take;
+      takes.set(key, known);
+      rig = known.rig;
+    } else {
+      rig = inFile(file.rig, () => readGlbRig(found.bytes));
+      character = { id: found.id ?? newId(), bytes: found.bytes };
+    }
   }
   if (!rig)
     throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
@@ -109,6 +119,12 @@ export async function readStack(
     },
     warnings,
   };
+}
+
+/** A file that brings the rig and is no character: a BVH, or a take that Evlay made. Undefined where it is one. */
+function rigTakeIn(path: string, { bytes, id, file = path }: FoundFile): Take | undefined {
+  if (/\.bvh$/i.test(path)) return readTake(file, bytes, id).take;
+  return isMadeTake(bytes) ? readGlbTake(file, bytes, undefined, id).take : undefined;
 }
 
 /** The takes that a stack and its project.json name, by {@link takeKey}. */

@@ -14,6 +14,7 @@ import {
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import type { Prop } from '../layer/prop.js';
+import { rigTake } from '../layer/rig-take.js';
 import type { Target } from '../layer/target.js';
 import type { Variant } from '../layer/variant.js';
 import { emptyRecord } from '../record.js';
@@ -50,7 +51,7 @@ export function stackOf(project: Project, fileOf: (id: string) => string): Stack
     fps: project.fps,
     range: [...project.range],
     metresPerUnit: project.metresPerUnit,
-    ...(project.character && { rig: RIG_FILE }),
+    ...rigIn(project, fileOf),
     ...(Object.keys(parts).length > 0 && { parts }),
     ...(Object.keys(project.limbs).length > 0 && { limbs: limbsIn(project) }),
     ...(project.props.length > 0 && { props: project.props.map((prop) => propOf(prop, fileOf)) }),
@@ -58,6 +59,13 @@ export function stackOf(project: Project, fileOf: (id: string) => string): Stack
     ...(project.variants.length > 0 && { variants: project.variants.map(variantOf) }),
     layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
   };
+}
+
+/** Where the rig is: the character's file; where there is none and the base plays no take, a take that has the rig. */
+function rigIn(project: Project, fileOf: (id: string) => string): Pick<StackFile, 'rig'> {
+  if (project.character) return { rig: RIG_FILE };
+  const take = rigTake(project);
+  return take ? { rig: fileOf(take.id) } : {};
 }
 
 const limbsIn = ({ limbs }: Project): NonNullable<StackFile['limbs']> =>

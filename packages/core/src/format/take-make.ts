@@ -1,5 +1,6 @@
 import { newId } from '../id.js';
 import { makeMotion, makingKey, type Wearer } from '../make/make.js';
+import type { Motion } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
 import { readGlbTake } from './gltf/take.js';
 import { writeTakeGlb } from './gltf/write.js';
@@ -22,11 +23,7 @@ export async function makeSamples(
   const making = take.made!;
   const { motion, contacts } = makeMotion(source, making, wearer, take.contacts);
   const file = `${source.source.file.replace(/^.*\//, '').replace(/\.[^.]*$/, '')}${making.mapping ? '-fitted' : '-made'}.glb`;
-  const bytes = writeTakeGlb(motion.rig, motion, {
-    name: take.name,
-    metresPerUnit: wearer.metresPerUnit,
-  });
-  const read = readGlbTake(file, bytes, undefined, newId()).take;
+  const read = writtenTake(motion, { name: take.name, file, metresPerUnit: wearer.metresPerUnit });
   const { source: written, count, interval, translations, rotations, scales } = read;
   const madeBy = makingKey({ made: making, contacts }, source);
   return {
@@ -40,4 +37,18 @@ export async function makeSamples(
     contacts,
     madeBy,
   };
+}
+
+/** A motion as a take in a file of its own: it is what that file says, so that it is the same after it is read again. */
+export function writtenTake(
+  motion: Motion,
+  {
+    name,
+    file,
+    metresPerUnit,
+  }: { readonly name: string; readonly file: string; readonly metresPerUnit: number },
+): Take {
+  const bytes = writeTakeGlb(motion.rig, motion, { name, metresPerUnit });
+  const { take } = readGlbTake(file, bytes, undefined, newId());
+  return { ...take, name, rig: motion.rig };
 }

@@ -6,6 +6,7 @@ export * from './held-contacts.js';
 export * from './layer.js';
 export * from './project.js';
 export * from './prop.js';
+export * from './rig-take.js';
 export * from './saved-pose.js';
 export * from './target.js';
 export * from './target-fault.js';

@@ -221,6 +221,9 @@ const madeExtras = z.object({ metresPerUnit: z.number().positive(), interval: z.
 /** What a take that Evlay made says of itself: how long its unit and its samples are. Undefined for every other file. */
 const madeBy = ({ asset }: Gltf) => madeExtras.safeParse(asset.extras).data;
 
+/** Whether a file is a take that Evlay made, and no character. */
+export const isMadeTake = (bytes: Uint8Array): boolean => madeBy(readSkeleton(bytes).gltf) !== undefined;
+
 /** The samples of the root as it is seen in the scene, with the nodes above it; a kind that nothing moves is left out. */
 function rootInScene(
   { gltf, nodes, ancestors }: GltfSkeleton,

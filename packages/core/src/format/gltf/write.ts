@@ -1,3 +1,4 @@
+import type { MotionKeys } from '../../keys/keys-from-samples.js';
 import {
   composeMatrix,
   decomposeMatrix,
@@ -12,6 +13,7 @@ import { FileError } from '../error.js';
 import { joinGlb, splitGlb } from './glb.js';
 import { editJson, type JsonEdits } from './json-text.js';
 import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
+import { splinesOfNodes } from './write-splines.js';
 
 /** What a motion is called in its file, and how long a unit of its rig is. */
 export interface GlbOptions {
@@ -25,10 +27,13 @@ export interface GlbOptions {
  * Writes samples that hold every joint of the rig as a binary glTF 2.0 file without a mesh: one node a joint, with
  * the names, the order and the hierarchy of the rig, and one animation with `LINEAR` samplers. Lengths are metres.
  * Rotations are unit quaternions without a change of sign from sample to sample; a joint that never leaves its rest
- * translation or scale has no channel for it.
+ * translation or scale has no channel for it. A motion given as keys has `CUBICSPLINE` samplers with those.
  */
-export const writeGlb = (rig: Rig, samples: Samples, options: GlbOptions): Uint8Array<ArrayBuffer> =>
-  withMotion(skeletonGlb(rig, options), rig, samples, options);
+export const writeGlb = (
+  rig: Rig,
+  motion: Samples | MotionKeys,
+  options: GlbOptions,
+): Uint8Array<ArrayBuffer> => withMotion(skeletonGlb(rig, options), rig, motion, options);
 
 /**
  * Writes a take that Evlay made, with what it records and no more. The file is in metres as every glTF file is, and says how long a unit of the rig is,
@@ -55,10 +60,10 @@ export const writeTakeGlb = (rig: Rig, samples: Samples, options: GlbOptions): U
 export const writeOnCharacter = (
   character: Uint8Array,
   rig: Rig,
-  samples: Samples,
+  motion: Samples | MotionKeys,
   name: string,
   props = false,
-): Uint8Array<ArrayBuffer> => withMotion(character, rig, samples, { name, metresPerUnit: 1, props });
+): Uint8Array<ArrayBuffer> => withMotion(character, rig, motion, { name, metresPerUnit: 1, props });
 
 /** What a BVH file says of a joint and glTF has no place for, in units of the rig. */
 const bvhExtras = ({ order, channels, ends }: Joint): object => ({ order, channels, ends });
@@ -86,11 +91,13 @@ function skeletonGlb(scene: Rig, { name, metresPerUnit }: GlbOptions, extras?: o
   return joinGlb({ json: JSON.stringify(json), bin: new Uint8Array(0), others: [] });
 }
 
-/** Keys of one node, one an entry of `values`. */
-interface NodeKeys {
+/** Keys of one node, one an entry of `values`; with `times` at those and as cubic splines, otherwise at every sample and straight. */
+export interface NodeKeys {
   readonly node: number;
   readonly path: 'translation' | 'rotation' | 'scale';
+  /** Of a spline three entries a key: the slope that leads into it, its value, the slope that leads out of it. */
   readonly values: Float32Array;
+  readonly times?: Float32Array;
 }
 
 interface MotionOptions extends GlbOptions {
@@ -101,23 +108,21 @@ interface MotionOptions extends GlbOptions {
 function withMotion(
   file: Uint8Array,
   sceneRig: Rig,
-  samples: Samples,
+  motion: Samples | MotionKeys,
   options: MotionOptions,
 ): Uint8Array<ArrayBuffer> {
   const { name } = options;
   const rig = characterOf(sceneRig);
   const props = options.props ? sceneRig.joints.slice(rig.joints.length) : [];
   const skeleton = readSkeleton(file);
-  const { gltf, nodes } = skeleton;
+  const { gltf } = skeleton;
   const parts = splitGlb(file);
   const edits = editJson(parts.json);
-  const several = nodes[0].length > 1;
-  const keys = several
-    ? nodes[0].flatMap((node) => keysOfPiece(skeleton, samples, node))
-    : rig.joints.flatMap((_, j) => keysOfJoint(skeleton, rig, samples, j, options));
   const firstProp = gltf.nodes?.length ?? 0;
-  for (const [k, prop] of props.entries())
-    keys.push(...keysOfProp(samples, prop, rig.joints.length + k, firstProp + k, options.metresPerUnit));
+  const keys =
+    'tracks' in motion
+      ? splinesOfNodes(skeleton, sceneRig, motion, options.metresPerUnit, props.length > 0 ? firstProp : -1)
+      : keysOfNodes(skeleton, sceneRig, motion, options, props, firstProp);
   addProps(edits, gltf, props, options.metresPerUnit);
   for (const node of new Set(keys.map((key) => key.node))) {
     const { matrix } = gltf.nodes![node] ?? {};
@@ -127,8 +132,9 @@ function withMotion(
       edits.set(['nodes', node, field], value);
   }
 
-  const times = Float32Array.from({ length: samples.count }, (_, k) => k * samples.interval);
-  const arrays = [times, ...keys.map(({ values }) => values)];
+  const even = Float32Array.from({ length: motion.count }, (_, k) => k * motion.interval);
+  const inputs = [...new Set(keys.map(({ times }) => times ?? even))];
+  const arrays = [...inputs, ...keys.map(({ values }) => values)];
   const start = (parts.bin.length + 3) & ~3;
   let at = start;
   const views = arrays.map((array) => {
@@ -147,13 +153,13 @@ function withMotion(
   edits.append(
     'accessors',
     arrays.map((array, i) => {
-      const size = i === 0 ? 1 : keys[i - 1].path === 'rotation' ? 4 : 3;
+      const size = i < inputs.length ? 1 : keys[i - inputs.length].path === 'rotation' ? 4 : 3;
       return {
         bufferView: firstView + i,
         componentType: 5126,
         count: array.length / size,
         type: size === 1 ? 'SCALAR' : `VEC${size}`,
-        ...(i === 0 && { min: [times[0]], max: [times[times.length - 1]] }),
+        ...(size === 1 && { min: [array[0]], max: [array[array.length - 1]] }),
       };
     }),
   );
@@ -161,16 +167,37 @@ function withMotion(
     {
       name,
       channels: keys.map(({ node, path }, i) => ({ sampler: i, target: { node, path } })),
-      samplers: keys.map((_, i) => ({
-        input: firstAccessor,
-        output: firstAccessor + 1 + i,
-        interpolation: 'LINEAR',
+      samplers: keys.map(({ times }, i) => ({
+        input: firstAccessor + inputs.indexOf(times ?? even),
+        output: firstAccessor + inputs.length + i,
+        // A spline needs two keys (glTF 2.0, section 3.11).
+        interpolation: times && times.length > 1 ? 'CUBICSPLINE' : 'LINEAR',
       })),
     },
   ]);
   if (gltf.buffers?.length) edits.set(['buffers', 0, 'byteLength'], at);
   else edits.append('buffers', [{ byteLength: at }]);
   return joinGlb({ ...parts, json: edits.text(), bin });
+}
+
+/** The keys of all joints, and of props as nodes from `firstProp` on, at every sample. */
+function keysOfNodes(
+  skeleton: GltfSkeleton,
+  sceneRig: Rig,
+  samples: Samples,
+  options: MotionOptions,
+  props: readonly Joint[],
+  firstProp: number,
+): NodeKeys[] {
+  const { nodes } = skeleton;
+  const rig = characterOf(sceneRig);
+  const keys =
+    nodes[0].length > 1
+      ? nodes[0].flatMap((node) => keysOfPiece(skeleton, samples, node))
+      : rig.joints.flatMap((_, j) => keysOfJoint(skeleton, rig, samples, j, options));
+  for (const [k, prop] of props.entries())
+    keys.push(...keysOfProp(samples, prop, rig.joints.length + k, firstProp + k, options.metresPerUnit));
+  return keys;
 }
 
 /** The keys of a joint: its rotation, and translation and scale where they ever depart from rest. */

@@ -1,0 +1,46 @@
+import type { KeyLimits, MotionKeys } from '@evlay/core/keys';
+import { usualLimits } from '@evlay/core/keys';
+import type { Rig } from '@evlay/core/rig';
+
+/** What flags say of how far keys may be from the samples. */
+export interface LimitFlags {
+  readonly tolerance?: number;
+  readonly angle?: number;
+}
+
+/** The limits that flags ask for; undefined where they ask for none. One that is missing is what is usual. */
+export const limitsOf = (rig: Rig, { tolerance, angle }: LimitFlags): KeyLimits | undefined =>
+  tolerance === undefined && angle === undefined
+    ? undefined
+    : { length: tolerance ?? usualLimits(rig).length, angle: angle ?? usualLimits(rig).angle };
+
+/** Keys before and after, and the largest error, for programs. */
+export interface KeysSummary {
+  readonly before: number;
+  readonly after: number;
+  readonly error: {
+    readonly length: number;
+    readonly joint: string;
+    readonly frame: number;
+    readonly angle: number;
+    readonly angleJoint: string;
+    readonly angleFrame: number;
+  };
+}
+
+export const summaryOf = (
+  { joints }: Rig,
+  { before, after, error }: MotionKeys,
+  frameOf: (sample: number) => number,
+): KeysSummary => ({
+  before,
+  after,
+  error: {
+    length: error.length,
+    joint: joints[error.moved].name,
+    frame: frameOf(error.movedAt),
+    angle: error.angle,
+    angleJoint: joints[error.turned].name,
+    angleFrame: frameOf(error.turnedAt),
+  },
+});

@@ -1,0 +1,63 @@
+import { existsSync, statSync } from 'node:fs';
+import { basename, dirname, join, relative, resolve } from 'node:path';
+import type { Project, Take } from '@evlay/core';
+import { FileError, jsonText, stackOf, writeProject } from '@evlay/core/format';
+import { checkOut, readFile, writeFile } from './files.js';
+
+/** Where the files of a stack are: the folder from which they are named, and there the character's, if it has one. */
+export interface StackOrigin {
+  readonly folder: string;
+  readonly rig?: string;
+}
+
+const isProject = (path: string): boolean => /\.evlay$/i.test(path);
+
+/** Refuses a place to which a stack cannot be written, before any work is done. */
+export function checkStackOut(origin: string, out: string): void {
+  checkOut(out);
+  if (isProject(origin) && !isProject(out))
+    throw new FileError(out, 'a project holds its files in itself, expected a name that ends in .evlay');
+}
+
+/**
+ * Writes a stack: as a project with all its files by the ending `.evlay`, else as JSON that names files where they are. Takes
+ * that were made are put beside it as GLB files.
+ */
+export function writeStack(
+  project: Project,
+  origin: StackOrigin,
+  out: string,
+  made: readonly Take[] = [],
+): void {
+  if (isProject(out)) {
+    writeFile(out, [writeProject(project)]);
+    return;
+  }
+  const from = resolve(origin.folder);
+  const to = dirname(resolve(out));
+  for (const take of made) writeFile(join(to, take.source.file), [take.source.bytes]);
+  const named = (file: string) => relative(to, resolve(from, file)).replaceAll('\\', '/');
+  const fileOf = (id: string): string => {
+    const fresh = made.find((take) => take.id === id);
+    if (fresh) return fresh.source.file;
+    const take = project.takes.find((one) => one.id === id);
+    const model = project.props.find((prop) => prop.model?.id === id)?.model;
+    return named((take?.source.file ?? model?.file)!);
+  };
+  const stack = { ...stackOf(project, fileOf), ...(origin.rig && { rig: named(origin.rig) }) };
+  writeFile(out, [new TextEncoder().encode(`${jsonText(stack)}\n`)]);
+}
+
+/** What a stack in JSON says of where the character is. */
+export function originOf(path: string, project: Project): StackOrigin {
+  const isFolder = existsSync(path) && statSync(path).isDirectory();
+  const folder = isFolder ? path : dirname(path);
+  if (isProject(path) || !project.character) return { folder };
+  const file = isFolder ? join(path, 'stack.json') : path;
+  const { rig } = JSON.parse(new TextDecoder().decode(readFile(file))) as { rig?: string };
+  return { folder, rig };
+}
+
+/** The name of a file that is made beside another one. */
+export const besideName = (out: string, ending: string): string =>
+  `${basename(out).replace(/\.[^.]*$/, '')}-${ending}`;

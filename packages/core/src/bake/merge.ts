@@ -1,0 +1,261 @@
+import { compileStack } from '../evaluate/compile.js';
+import { applyLayers } from '../evaluate/evaluate.js';
+import type { KeyLimits } from '../keys/few-keys.js';
+import type { KeysWanted } from '../keys/keys-from-samples.js';
+import {
+  changesOf,
+  neededTracks,
+  numbersOf,
+  TRACK_KINDS,
+  type TrackKind,
+  type TrackName,
+  tracksOf,
+} from '../keys/tracks.js';
+import { groupOf, liveLayers } from '../layer/group.js';
+import { type Layer, targetsOf } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { multiply } from '../math/quaternion.js';
+import { entryOf } from '../record.js';
+import { restPose } from '../rig/pose.js';
+import { characterOf, type Rig } from '../rig/rig.js';
+import type { Steps } from '../steps.js';
+import type { Motion } from '../take/reshape.js';
+import type { Samples, Track } from '../take/take.js';
+import { BakeError, checkPose } from './bake.js';
+import { type BakePlan, newSamples, planBake } from './plan.js';
+import { wantedKeys } from './wanted-keys.js';
+
+/** What a run of layers becomes: the base; one additive layer; or one override layer, under which nothing shows through. */
+export type MergeKind = 'base' | 'additive' | 'override';
+
+/** A run of layers that is merged, by their places in the stack, both ends included. */
+export interface MergePlan {
+  readonly from: number;
+  readonly to: number;
+  readonly kind: MergeKind;
+  /** Layers of the run that play, from below. */
+  readonly merged: readonly Layer[];
+  /** Layers of the run that do not play, and go without leaving anything. */
+  readonly dropped: readonly Layer[];
+  /** Names of variants that say something of layers of the run, and can do so no more. */
+  readonly variants: readonly string[];
+  /** Whether what comes out is soloed, since layers of the run were. */
+  readonly solo: boolean;
+  /** The group that what comes out is in. */
+  readonly group: string | undefined;
+  /** The project in which the run plays as it is to be looked at: without solo, what is dropped muted. */
+  readonly project: Project;
+}
+
+/**
+ * Plans to merge layers `from` to `to` of a project (`docs/evaluation.md`, *Merge*); or says in words for people why they
+ * cannot be. What plays of them is what plays now; solo of other layers does not count.
+ */
+export function planMerge(project: Project, from: number, to: number): MergePlan | string {
+  const { layers, groups } = project;
+  const run = layers.slice(from, to + 1);
+  if (run.length === 0) return 'There are no layers to merge';
+  const locked = run.find((layer) => layer.locked);
+  if (locked) return `${locked.name} is locked`;
+  const soloed = (layer: Layer) => layer.solo || Boolean(groupOf(groups, layer)?.solo);
+  const unsoloed = {
+    groups: groups.map((group) => ({ ...group, solo: false })),
+    layers: layers.map((layer) => ({ ...layer, solo: false })),
+  };
+  const unmuted = liveLayers(unsoloed.layers, unsoloed.groups);
+  const solo = run.some((layer, k) => soloed(layer) && unmuted[from + k]);
+  // Where the run is soloed, what does not play beside it counts for nothing either.
+  const live = solo ? liveLayers(layers, groups) : unmuted;
+  const plays = run.map((_, k) => live[from + k]);
+  const elsewhere = layers.find((layer, k) => (k < from || k > to) && soloed(layer) && unmuted[k]);
+  if (elsewhere && from === 0 && !solo && plays.slice(1).some(Boolean))
+    return `${elsewhere.name} is soloed, so the layers above the base do not play: take solo off first`;
+  const merged = run.filter((_, k) => plays[k]);
+  if (merged.length === 0) return 'None of these layers plays: they are muted';
+  const group = groupAround(project, from, to);
+  if (typeof group === 'object') return group.refused;
+  const adds = merged.every(
+    (layer) =>
+      layer.mode === 'additive' &&
+      targetsOf(layer).length === 0 &&
+      (layer.axes === 'joint' || layer.content.kind !== 'curves'),
+  );
+  return {
+    from,
+    to,
+    kind: from === 0 ? 'base' : adds ? 'additive' : 'override',
+    merged,
+    dropped: run.filter((_, k) => !plays[k]),
+    variants: project.variants
+      .filter((variant) => run.some(({ id }) => entryOf(variant.layers, id) !== undefined))
+      .map(({ name }) => name),
+    solo,
+    group,
+    project: {
+      ...project,
+      ...unsoloed,
+      layers: unsoloed.layers.map((layer, k) =>
+        live[k] || (!solo && (k < from || k > to)) ? layer : { ...layer, muted: true },
+      ),
+    },
+  };
+}
+
+/** The group that lies around a run and stays; undefined where none does. */
+function groupAround(
+  { layers, groups }: Project,
+  from: number,
+  to: number,
+): string | undefined | { refused: string } {
+  const { group } = layers[from];
+  if (group === undefined || layers[to].group !== group) return undefined;
+  const inside = layers.flatMap((layer, k) => (layer.group === group ? [k] : []));
+  if (inside[0] >= from && inside[inside.length - 1] <= to) return undefined;
+  const around = groups.find(({ id }) => id === group)!;
+  return around.weight === 1
+    ? group
+    : {
+        refused: `The group ${around.name} weighs its layers: merge all of it, or set its weight to 1 first`,
+      };
+}
+
+/** A run as samples: what is seen below it and with it, and what of it moves. */
+export interface RunSamples {
+  readonly plan: BakePlan;
+  readonly below: Samples;
+  readonly after: Samples;
+  /** What the result holds: for a base what departs from rest, else what the run has content for. */
+  readonly tracks: readonly TrackName[];
+}
+
+/** Differences smaller than this, in units of the rig or of a quaternion, are none. */
+const NONE = 1e-12;
+
+/** Evaluates a run at every frame of the project's range, or at other samples. Gives way after each. Throws `BakeError`. */
+export function* sampleRun(
+  { project, from, to, kind }: MergePlan,
+  plan: BakePlan = planBake(project, {}),
+): Steps<RunSamples> {
+  const { rig } = project;
+  const n = rig.joints.length;
+  const stack = compileStack(project);
+  const below = newSamples(rig, plan.count, plan.rate);
+  const after = newSamples(rig, plan.count, plan.rate);
+  const pose = restPose(rig);
+  const rest = restPose(rig);
+  const touched = {
+    translations: new Uint8Array(n),
+    rotations: new Uint8Array(n),
+    scales: new Uint8Array(n),
+  };
+  for (let k = 0; k < plan.count; k++) {
+    const frame = plan.first + k * plan.step;
+    for (const kind of TRACK_KINDS) pose[kind].set(rest[kind]);
+    applyLayers(stack, frame, 0, from, pose);
+    for (const kind of TRACK_KINDS) below[kind].values.set(pose[kind], below[kind].size * n * k);
+    applyLayers(stack, frame, from, to + 1, pose);
+    checkPose(rig, pose, frame);
+    for (const kind of TRACK_KINDS) after[kind].values.set(pose[kind], after[kind].size * n * k);
+    for (let index = from; index <= to; index++) {
+      if (!stack.live[index]) continue;
+      const { touched: joints, alphas, rotates } = stack.layers[index];
+      for (let t = 0; t < joints.length; t++)
+        if (alphas[t] > 0 && rotates[t]) touched.rotations[joints[t]] = 1;
+    }
+    yield (k + 1) / plan.count;
+  }
+  for (const kind of TRACK_KINDS) {
+    const { size, values } = after[kind];
+    for (let i = 0; i < values.length; i++)
+      if (Math.abs(values[i] - below[kind].values[i]) > NONE)
+        touched[kind][Math.floor((i % (size * n)) / size)] = 1;
+  }
+  const tracks =
+    kind === 'base'
+      ? neededTracks(rig, after)
+      : rig.joints.flatMap((_, joint) =>
+          TRACK_KINDS.filter((kind) => touched[kind][joint]).map((kind) => ({ joint, kind })),
+        );
+  return { plan, below, after, tracks };
+}
+
+/** What keys of a run have to be like, so that a layer holds them: values, or for an additive layer changes. */
+export const wantedKeysOfRun = (
+  { project, kind, from, to }: MergePlan,
+  { plan, below, tracks }: RunSamples,
+  limits: KeyLimits,
+): KeysWanted => ({
+  ...limits,
+  space: 'euler',
+  tracks,
+  wanted: wantedKeys(project, plan, from, to),
+  ...(kind === 'additive' && { below }),
+});
+
+/**
+ * A run as samples of a take: what it holds and no more, for an additive layer as a change from rest; undefined where it
+ * does nothing. Throws
+ * {@link BakeError} where props move in it, which no take of a character holds.
+ */
+export function takeOfRun(
+  { project, kind }: MergePlan,
+  { below, after, tracks }: RunSamples,
+): Motion | undefined {
+  if (tracks.length === 0) return undefined;
+  const { rig } = project;
+  const prop = tracks.find(({ joint }) => joint >= characterOf(rig).joints.length && kind !== 'base');
+  const moved = kind === 'base' ? propThatMoves(rig, after) : prop && rig.joints[prop.joint].name;
+  if (moved !== undefined)
+    throw new BakeError(`${moved} moves in these layers, which a take cannot hold: merge them to keys`);
+  const track = (kindOf: TrackKind): Track => {
+    const names = tracks.filter(
+      ({ joint, kind }) => kind === kindOf && joint < characterOf(rig).joints.length,
+    );
+    const { size } = after[kindOf];
+    const values = new Float64Array(size * names.length * after.count);
+    for (const [entry, { joint }] of names.entries()) {
+      const numbers =
+        kind === 'additive'
+          ? changedRest(rig, { joint, kind: kindOf }, after, below)
+          : numbersOf(after, kindOf, joint);
+      for (let s = 0; s < after.count; s++)
+        values.set(numbers.subarray(size * s, size * (s + 1)), size * (s * names.length + entry));
+    }
+    return { joints: Int32Array.from(names, ({ joint }) => joint), size, values };
+  };
+  return {
+    rig,
+    count: after.count,
+    interval: after.interval,
+    translations: track('translations'),
+    rotations: track('rotations'),
+    scales: track('scales'),
+  };
+}
+
+function propThatMoves(rig: Rig, samples: Samples): string | undefined {
+  const first = characterOf(rig).joints.length;
+  const moves = ({ joint, kind }: TrackName) => {
+    const { values } = tracksOf(rig, samples, 'quaternion', [{ joint, kind }])[0];
+    const size = kind === 'rotations' ? 4 : 3;
+    return values.some((value, i) => Math.abs(value - values[i % size]) > NONE);
+  };
+  return rig.joints.find((_, joint) => joint >= first && TRACK_KINDS.some((kind) => moves({ joint, kind })))
+    ?.name;
+}
+
+/** The rest of a joint, changed as a run changes it, at every sample. */
+function changedRest(rig: Rig, { joint, kind }: TrackName, after: Samples, below: Samples): Float64Array {
+  const numbers = changesOf(after, below, kind, joint);
+  const { translation, rotation, scale } = rig.joints[joint];
+  const count = after.count;
+  const rest = [...rotation];
+  for (let s = 0; s < count; s++)
+    if (kind === 'rotations') multiply(numbers, 4 * s, rest, 0, numbers, 4 * s);
+    else
+      for (let c = 0; c < 3; c++) {
+        if (kind === 'translations') numbers[3 * s + c] += translation[c];
+        else numbers[3 * s + c] *= scale[c];
+      }
+  return numbers;
+}

@@ -1,0 +1,45 @@
+import type { MergePlan } from '../bake/merge.js';
+import { type Content, newLayer } from '../layer/layer.js';
+import type { Project } from '../layer/project.js';
+import { emptyRecord } from '../record.js';
+import type { Take } from '../take/take.js';
+
+/** What a merged layer holds: curves, or a take that plays from the beginning of the range. */
+export interface Merged {
+  readonly content: Content;
+  /** A take that the content plays. */
+  readonly take?: Take;
+}
+
+/**
+ * Puts one layer in the place of a run that was merged. It has the name, the colour and the id of the top one and counts in
+ * full; what variants say of layers of the run is gone, and so are groups without layers. Takes stay.
+ */
+export function putMerged(project: Project, plan: MergePlan, { content, take }: Merged): Project {
+  const { from, to, kind, solo, group } = plan;
+  const { layers, groups, variants, takes, range } = project;
+  const { id, name, color } = layers[to];
+  const layer = newLayer(name, kind === 'additive' ? 'additive' : 'override', {
+    id,
+    ...(kind !== 'base' && color !== undefined && { color }),
+    ...(group !== undefined && { group }),
+    solo,
+    content,
+    ...(take && range[0] !== 0 && { time: { offset: range[0], speed: 1, loop: 'none' as const } }),
+  });
+  const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
+  const left = layers.toSpliced(from, to - from + 1, layer);
+  return {
+    ...project,
+    layers: left,
+    takes: take ? [...takes, take] : takes,
+    groups: groups.filter((one) => left.some((other) => other.group === one.id)),
+    variants: variants.map((variant) => ({
+      ...variant,
+      layers: Object.assign(
+        emptyRecord<(typeof variant.layers)[string]>(),
+        Object.fromEntries(Object.entries(variant.layers).filter(([of]) => !gone.has(of))),
+      ),
+    })),
+  };
+}

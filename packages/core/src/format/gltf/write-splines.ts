@@ -1,0 +1,88 @@
+import type { KeyedTrack, MotionKeys } from '../../keys/keys-from-samples.js';
+import type { Spline } from '../../keys/spline.js';
+import { decomposeMatrix, IDENTITY, invertMatrix } from '../../math/matrix.js';
+import { multiply } from '../../math/quaternion.js';
+import { characterOf, type Rig } from '../../rig/rig.js';
+import { FileError } from '../error.js';
+import type { GltfSkeleton } from './rig.js';
+import type { NodeKeys } from './write.js';
+
+const PATHS = { translations: 'translation', rotations: 'rotation', scales: 'scale' } as const;
+
+/** Changes numbers of a key: a value, or with `slope` a change of it. */
+type Change = (numbers: Float64Array, slope: boolean) => void;
+
+/**
+ * The keys of a motion as keys of nodes, in seconds and metres; props are nodes from `firstProp` on, and left out where that
+ * is -1. Rotations have to be quaternions. Throws {@link FileError} for a character of loose pieces.
+ */
+export function splinesOfNodes(
+  { nodes, above }: GltfSkeleton,
+  scene: Rig,
+  keys: MotionKeys,
+  metresPerUnit: number,
+  firstProp: number,
+): NodeKeys[] {
+  if (nodes[0].length > 1)
+    throw new FileError('nodes', 'a character of loose pieces is baked at every frame, not with few keys');
+  const n = characterOf(scene).joints.length;
+  const rootChange = changeOfRoot(above, metresPerUnit);
+  return keys.tracks.flatMap((track): NodeKeys[] => {
+    const { joint, kind, spline } = track;
+    if (joint >= n && firstProp < 0) return [];
+    const change: Change =
+      joint === 0
+        ? rootChange(kind)
+        : (numbers) => {
+            if (kind === 'translations') for (let c = 0; c < 3; c++) numbers[c] *= metresPerUnit;
+          };
+    return [
+      {
+        node: joint < n ? nodes[joint][0] : firstProp + joint - n,
+        path: PATHS[kind],
+        times: Float32Array.from(spline.knots, (knot) => knot * keys.interval),
+        values: valuesOf(spline, keys.interval, change),
+      },
+    ];
+  });
+}
+
+/** The root stands in the scene; its node hangs below what stands above it. */
+function changeOfRoot(
+  above: GltfSkeleton['above'],
+  metresPerUnit: number,
+): (kind: KeyedTrack['kind']) => Change {
+  const back = above === IDENTITY ? IDENTITY : invertMatrix(above);
+  const parts = decomposeMatrix(back)!;
+  return (kind) => (numbers, slope) => {
+    if (kind === 'rotations') multiply(numbers, 0, [...parts.rotation], 0, numbers, 0);
+    if (kind === 'scales') for (let c = 0; c < 3; c++) numbers[c] *= parts.scale[c];
+    if (kind !== 'translations') return;
+    const [x, y, z] = numbers.map((value) => value * metresPerUnit);
+    for (let row = 0; row < 3; row++)
+      numbers[row] = back[row] * x + back[4 + row] * y + back[8 + row] * z + (slope ? 0 : back[12 + row]);
+  };
+}
+
+/** Slope in, value and slope out of each key, slopes a second; of a single key its value alone. */
+function valuesOf(
+  { size, knots, values, into, out }: Spline,
+  interval: number,
+  change: Change,
+): Float32Array {
+  const numbers = new Float64Array(size);
+  const written: number[] = [];
+  const write = (from: Float64Array, k: number, slope: boolean) => {
+    for (let c = 0; c < size; c++) numbers[c] = from[k * size + c] / (slope ? interval : 1);
+    change(numbers, slope);
+    written.push(...numbers);
+  };
+  const last = knots.length - 1;
+  const none = new Float64Array(size * knots.length);
+  for (let k = 0; k <= last; k++) {
+    if (last > 0) write(k > 0 ? into : none, k, true);
+    write(values, k, false);
+    if (last > 0) write(k < last ? out : none, k, true);
+  }
+  return Float32Array.from(written);
+}

@@ -1,0 +1,7 @@
+/** Motion that is given as samples as few keys. */
+export * from './few-keys.js';
+export * from './keys-from-samples.js';
+export * from './layer-keys.js';
+export * from './spline.js';
+export * from './tracks.js';
+export * from './whole-pose.js';

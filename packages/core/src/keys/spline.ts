@@ -1,0 +1,186 @@
+/**
+ * A piecewise cubic in Hermite form through numbers at whole steps 0 … `count - 1`: a value and a slope (per step) at each
+ * knot. Between two knots `h` steps apart, `u` of the way, it is
+ * `v0·(1 - 3u² + 2u³) + v1·(3u² - 2u³) + h·m0·u(1 - u)² + h·m1·u²(u - 1)`.
+ */
+export interface Spline {
+  /** Numbers a value. */
+  readonly size: number;
+  /** Steps at which the knots stand, ascending, the first 0 and the last `count - 1`. */
+  readonly knots: Int32Array;
+  /** `size` numbers a knot. */
+  readonly values: Float64Array;
+  /** Slopes with which a knot is met and left. */
+  readonly into: Float64Array;
+  readonly out: Float64Array;
+}
+
+/** Marks of steps: a knot there keeps the value of its sample; a knot there may be a corner. */
+export const PINNED = 1;
+export const CORNER = 2;
+
+/** How much a slope is drawn to that of the samples beside it, so that knots without samples between them have one. */
+const SLOPE_WEIGHT = 1e-3;
+/** How much the slopes on both sides of a knot that is no corner are drawn to each other: where samples are noisy they part. */
+const JOIN_WEIGHT = 0.003;
+/** How much a pinned value counts against one sample. */
+const PIN_WEIGHT = 1e7;
+/** How far apart unknowns that meet in an equation stand, and one: from a value to the value, or the slope, of the next knot. */
+const BAND = 4;
+
+/**
+ * Fits a spline with given knots to samples by least squares (the normal equations are banded and solved by Cholesky's
+ * decomposition: Golub and Van Loan, *Matrix Computations*, 4.3). `marks` has {@link PINNED} and {@link CORNER} for each step;
+ * at a knot that is no corner both slopes are drawn to each other.
+ */
+export function fitSpline(samples: Float64Array, size: number, knots: Int32Array, marks: Uint8Array): Spline {
+  const K = knots.length;
+  const count = samples.length / size;
+  const values = new Float64Array(size * K);
+  const into = new Float64Array(size * K);
+  const out = new Float64Array(size * K);
+  // Where the unknowns of each knot begin: slope in (but at the ends), value, slope out.
+  const first = new Int32Array(K + 1);
+  const inner = (k: number) => k > 0 && k < K - 1;
+  for (let k = 0; k < K; k++) first[k + 1] = first[k] + (inner(k) ? 3 : 2);
+  const n = first[K];
+  const band = new Float64Array(n * BAND);
+  const right = new Float64Array(n * size);
+  const valueAt = (k: number) => first[k + 1] - 2;
+  const outAt = (k: number) => first[k + 1] - 1;
+  const intoAt = (k: number) => (inner(k) ? first[k] : first[k + 1] - 1);
+
+  const basis = new Float64Array(4);
+  const places = new Int32Array(4);
+  for (let k = 0; k < K; k++) {
+    const at = knots[k];
+    const weight = (marks[at] & PINNED) !== 0 ? PIN_WEIGHT : 1;
+    const v = valueAt(k);
+    band[v * BAND] += weight;
+    for (let c = 0; c < size; c++) right[v * size + c] += weight * samples[at * size + c];
+    drawSlope(
+      band,
+      right,
+      outAt(k),
+      samples,
+      size,
+      inner(k) ? at : Math.max(0, at - 1),
+      Math.min(count - 1, at + 1),
+    );
+    if (inner(k)) {
+      drawSlope(band, right, intoAt(k), samples, size, at - 1, at);
+      if ((marks[at] & CORNER) === 0) {
+        band[intoAt(k) * BAND] += JOIN_WEIGHT;
+        band[outAt(k) * BAND] += JOIN_WEIGHT;
+        band[intoAt(k) * BAND + 2] -= JOIN_WEIGHT;
+      }
+    }
+    if (k + 1 === K) break;
+    const h = knots[k + 1] - at;
+    places[0] = v;
+    places[1] = outAt(k);
+    places[2] = intoAt(k + 1);
+    places[3] = valueAt(k + 1);
+    for (let s = 1; s < h; s++) {
+      const u = s / h;
+      const r = 1 - u;
+      basis[0] = r * r * (1 + 2 * u);
+      basis[1] = h * u * r * r;
+      basis[2] = -h * u * u * r;
+      basis[3] = u * u * (3 - 2 * u);
+      for (let a = 0; a < 4; a++) {
+        const pa = places[a];
+        const ba = basis[a];
+        for (let b = 0; b <= a; b++) {
+          const pb = places[b];
+          const low = Math.min(pa, pb);
+          band[low * BAND + Math.abs(pa - pb)] += ba * basis[b];
+        }
+        const row = pa * size;
+        const from = (at + s) * size;
+        for (let c = 0; c < size; c++) right[row + c] += ba * samples[from + c];
+      }
+    }
+  }
+  solveBanded(band, right, n, size);
+  for (let k = 0; k < K; k++) {
+    const pinned = (marks[knots[k]] & PINNED) !== 0;
+    for (let c = 0; c < size; c++) {
+      values[k * size + c] = pinned ? samples[knots[k] * size + c] : right[valueAt(k) * size + c];
+      into[k * size + c] = right[intoAt(k) * size + c];
+      out[k * size + c] = right[outAt(k) * size + c];
+    }
+  }
+  return { size, knots, values, into, out };
+}
+
+/** Draws an unknown slope to that of the samples from one step to another. */
+function drawSlope(
+  band: Float64Array,
+  right: Float64Array,
+  unknown: number,
+  samples: Float64Array,
+  size: number,
+  from: number,
+  to: number,
+): void {
+  band[unknown * BAND] += SLOPE_WEIGHT;
+  if (to === from) return;
+  for (let c = 0; c < size; c++)
+    right[unknown * size + c] +=
+      (SLOPE_WEIGHT * (samples[to * size + c] - samples[from * size + c])) / (to - from);
+}
+
+/**
+ * Solves a symmetric positive definite system in place: entry `(i, i + d)` of the matrix is `band[i · BAND + d]`, and each
+ * unknown has `size` right sides, which become the solution.
+ */
+function solveBanded(band: Float64Array, right: Float64Array, n: number, size: number): void {
+  // LDLᵀ: row i holds its diagonal d and the entries of L below it.
+  for (let i = 0; i < n; i++) {
+    const d = band[i * BAND];
+    const most = Math.min(BAND - 1, n - 1 - i);
+    for (let a = 1; a <= most; a++) {
+      const factor = band[i * BAND + a] / d;
+      if (factor === 0) continue;
+      for (let b = a; b <= most; b++) band[(i + a) * BAND + (b - a)] -= factor * band[i * BAND + b];
+      for (let c = 0; c < size; c++) right[(i + a) * size + c] -= factor * right[i * size + c];
+    }
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    const d = band[i * BAND];
+    const most = Math.min(BAND - 1, n - 1 - i);
+    for (let c = 0; c < size; c++) {
+      let sum = right[i * size + c];
+      for (let a = 1; a <= most; a++) sum -= band[i * BAND + a] * right[(i + a) * size + c];
+      right[i * size + c] = sum / d;
+    }
+  }
+}
+
+/** Writes the values of a spline at every step; the last knot holds. */
+export function writeSpline({ size, knots, values, into, out }: Spline, to: Float64Array): void {
+  for (let k = 0; k < knots.length; k++) {
+    const at = knots[k];
+    if (k + 1 === knots.length) {
+      for (let i = at * size; i < to.length; i++) to[i] = values[k * size + (i % size)];
+      return;
+    }
+    for (let c = 0; c < size; c++) to[at * size + c] = values[k * size + c];
+    const h = knots[k + 1] - at;
+    for (let s = 1; s < h; s++) {
+      const u = s / h;
+      const r = 1 - u;
+      const h00 = r * r * (1 + 2 * u);
+      const h10 = h * u * r * r;
+      const h11 = -h * u * u * r;
+      const h01 = u * u * (3 - 2 * u);
+      for (let c = 0; c < size; c++)
+        to[(at + s) * size + c] =
+          h00 * values[k * size + c] +
+          h10 * out[k * size + c] +
+          h11 * into[(k + 1) * size + c] +
+          h01 * values[(k + 1) * size + c];
+    }
+  }
+}

@@ -1,0 +1,140 @@
+import { eulerToQuaternion, quaternionToEuler, unwindEuler } from '../math/euler.js';
+import { multiply, multiplyInverse, normalize } from '../math/quaternion.js';
+import type { Rig } from '../rig/rig.js';
+import type { Samples } from '../take/take.js';
+
+/** The numbers in which rotations are keyed: angles in the joint's Euler order, or quaternions. */
+export type TurnSpace = 'euler' | 'quaternion';
+
+export const TRACK_KINDS = ['translations', 'rotations', 'scales'] as const;
+export type TrackKind = (typeof TRACK_KINDS)[number];
+
+/** What is keyed at the same times: the rotation, translation or scale of one joint, as numbers that run on from sample to sample. */
+export interface KeyTrack {
+  readonly joint: number;
+  readonly kind: TrackKind;
+  /** Numbers a sample: 3, or 4 for quaternions. */
+  readonly size: number;
+  /** Sample after sample; angles in radians without needless full turns, quaternions without changes of sign. */
+  readonly values: Float64Array;
+  /** Where the values are changes: the local numbers below them, quaternions for a rotation. */
+  readonly below?: Float64Array;
+}
+
+/** Names a track. */
+export type TrackName = Pick<KeyTrack, 'joint' | 'kind'>;
+
+/**
+ * The tracks of samples that hold every joint of the rig. Of angles, the two triples that mean the same and their full turns,
+ * those are taken that are nearest to the sample before, at first nearest to zero. With `below` the tracks are the changes
+ * from those samples, in the joint's own axes.
+ */
+export const tracksOf = (
+  rig: Rig,
+  samples: Samples,
+  space: TurnSpace,
+  names: readonly TrackName[],
+  below?: Samples,
+): KeyTrack[] =>
+  names.map(({ joint, kind }): KeyTrack => {
+    const values = below ? changesOf(samples, below, kind, joint) : numbersOf(samples, kind, joint);
+    const under = below && { below: numbersOf(below, kind, joint) };
+    if (kind !== 'rotations') return { joint, kind, size: 3, values, ...under };
+    if (space === 'quaternion') return { joint, kind, size: 4, values: withoutFlips(values), ...under };
+    return { joint, kind, size: 3, values: anglesOf(values, rig.joints[joint].order), ...under };
+  });
+
+/** What brings the local numbers of a joint below to those above: `q_below⁻¹ · q`, differences of places, quotients of scales. */
+export function changesOf(after: Samples, below: Samples, kind: TrackKind, joint: number): Float64Array {
+  const out = numbersOf(after, kind, joint);
+  const from = numbersOf(below, kind, joint);
+  if (kind === 'rotations') for (let o = 0; o < out.length; o += 4) multiplyInverse(out, o, from, o, out, o);
+  else if (kind === 'translations') for (let i = 0; i < out.length; i++) out[i] -= from[i];
+  else for (let i = 0; i < out.length; i++) out[i] /= Math.max(LEAST_SCALE, from[i]);
+  return out;
+}
+
+/** Scales are held at this where they are divided by. */
+const LEAST_SCALE = 1e-6;
+
+/** The tracks that a motion needs: every rotation, and translations and scales that ever leave rest, as far as 32 bits can tell. */
+export function neededTracks(rig: Rig, samples: Samples): TrackName[] {
+  const departs = (kind: TrackKind, joint: number, rest: readonly number[]): boolean =>
+    numbersOf(samples, kind, joint).some(
+      (value, i) => Math.fround(value) !== Math.fround(rest[i % rest.length]),
+    );
+  return rig.joints.flatMap(({ translation, scale }, joint) => [
+    { joint, kind: 'rotations' as const },
+    ...(departs('translations', joint, translation) ? [{ joint, kind: 'translations' as const }] : []),
+    ...(departs('scales', joint, scale) ? [{ joint, kind: 'scales' as const }] : []),
+  ]);
+}
+
+const partOfBelow = (kind: TrackKind, below: Float64Array, from: number, to: number): Float64Array => {
+  const size = kind === 'rotations' ? 4 : 3;
+  return below.slice(from * size, (to + 1) * size);
+};
+
+/** Samples `from` to `to`, both included. */
+export const partOfTrack = (track: KeyTrack, from: number, to: number): KeyTrack => ({
+  ...track,
+  values: track.values.slice(from * track.size, (to + 1) * track.size),
+  ...(track.below && { below: partOfBelow(track.kind, track.below, from, to) }),
+});
+
+/** The numbers of a joint, sample after sample. */
+export function numbersOf(samples: Samples, kind: TrackKind, joint: number): Float64Array {
+  const { values, size, joints } = samples[kind];
+  const out = new Float64Array(size * samples.count);
+  for (let s = 0; s < samples.count; s++) {
+    const from = size * (s * joints.length + joint);
+    for (let c = 0; c < size; c++) out[s * size + c] = values[from + c];
+  }
+  return out;
+}
+
+function withoutFlips(q: Float64Array): Float64Array {
+  for (let o = 0; o < q.length; o += 4) {
+    normalize(q, o);
+    if (o === 0) continue;
+    const dot = q[o] * q[o - 4] + q[o + 1] * q[o - 3] + q[o + 2] * q[o - 2] + q[o + 3] * q[o - 1];
+    if (dot < 0) for (let c = o; c < o + 4; c++) q[c] = -q[c];
+  }
+  return q;
+}
+
+function anglesOf(q: Float64Array, order: Rig['joints'][number]['order']): Float64Array {
+  const count = q.length / 4;
+  const angles = new Float64Array(3 * count);
+  const before = new Float64Array(3);
+  for (let s = 0; s < count; s++) {
+    quaternionToEuler(angles, 3 * s, order, q, 4 * s);
+    unwindEuler(angles, 3 * s, order, before, 0);
+    before.set(angles.subarray(3 * s, 3 * s + 3));
+  }
+  return angles;
+}
+
+/** Writes values of a track, as a fit has them, into samples that hold every joint: rotations become unit quaternions. */
+export function putTrack(rig: Rig, track: KeyTrack, fit: Float64Array, samples: Samples): void {
+  const { joint, kind } = track;
+  const { values, size, joints } = samples[kind];
+  const { order } = rig.joints[joint];
+  for (let s = 0; s < samples.count; s++) {
+    const o = size * (s * joints.length + joint);
+    if (kind === 'rotations' && track.size === 3) eulerToQuaternion(values, o, order, fit, 3 * s);
+    else for (let c = 0; c < size; c++) values[o + c] = fit[s * size + c];
+    if (kind === 'rotations' && track.size === 4) normalize(values, o);
+    if (track.below) putOn(kind, track.below, size * s, values, o);
+  }
+}
+
+/** Puts a change onto what is below it. */
+function putOn(kind: TrackKind, below: Float64Array, b: number, values: Float64Array, o: number): void {
+  if (kind === 'rotations') multiply(values, o, below, b, values, o);
+  else
+    for (let c = 0; c < 3; c++) {
+      if (kind === 'translations') values[o + c] += below[b + c];
+      else values[o + c] *= below[b + c];
+    }
+}

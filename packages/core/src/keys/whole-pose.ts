@@ -1,0 +1,141 @@
+import { angleBetween } from '../math/quaternion.js';
+import { type Placed, placeAll, placePose } from '../rig/placed.js';
+import { restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { readSample } from '../take/sample.js';
+import type { Samples } from '../take/take.js';
+
+/** What is measured of a motion: where all joints and end sites are, and how all joints are turned. */
+export interface Places {
+  readonly rig: Rig;
+  readonly count: number;
+  /** The joint of each point: all joints, then end sites. */
+  readonly owners: Int32Array;
+  /** Three numbers a point and sample. */
+  readonly points: Float64Array;
+  /** Four numbers a joint and sample. */
+  readonly orientations: Float64Array;
+}
+
+/** The joint on which each point stands, and where in its axes: a joint itself, or an end site of it. */
+function pointsOf(rig: Rig): { owners: Int32Array; offsets: Float64Array } {
+  const ends = rig.joints.flatMap(({ ends }, joint) => ends.map((at) => ({ joint, at })));
+  const n = rig.joints.length;
+  const owners = Int32Array.from([...rig.joints.keys(), ...ends.map(({ joint }) => joint)]);
+  const offsets = new Float64Array(3 * owners.length);
+  ends.forEach(({ at }, k) => {
+    offsets.set(at, 3 * (n + k));
+  });
+  return { owners, offsets };
+}
+
+function writePoints(
+  { matrices }: Placed,
+  owners: Int32Array,
+  offsets: Float64Array,
+  out: Float64Array,
+  o: number,
+): void {
+  for (let p = 0; p < owners.length; p++) {
+    const m = 16 * owners[p];
+    const [x, y, z] = [offsets[3 * p], offsets[3 * p + 1], offsets[3 * p + 2]];
+    for (let row = 0; row < 3; row++)
+      out[o + 3 * p + row] =
+        matrices[m + row] * x +
+        matrices[m + 4 + row] * y +
+        matrices[m + 8 + row] * z +
+        matrices[m + 12 + row];
+  }
+}
+
+/** Finds the places of samples that hold every joint of the rig. */
+export function placesOf(rig: Rig, samples: Samples): Places {
+  const { owners, offsets } = pointsOf(rig);
+  const n = rig.joints.length;
+  const { count } = samples;
+  const points = new Float64Array(3 * owners.length * count);
+  const orientations = new Float64Array(4 * n * count);
+  const placed = placePose(rig, restPose(rig));
+  for (let s = 0; s < count; s++) {
+    readSample(samples, s, placed.pose);
+    placeAll(placed);
+    writePoints(placed, owners, offsets, points, 3 * owners.length * s);
+    orientations.set(placed.orientations, 4 * n * s);
+  }
+  return { rig, count, owners, points, orientations };
+}
+
+/** The largest differences of a motion from another one. */
+export interface MotionError {
+  /** Of a joint or an end site, in units of the rig, with the joint and the sample. */
+  readonly length: number;
+  readonly moved: number;
+  readonly movedAt: number;
+  /** Of a joint's global orientation, in degrees, with the joint and the sample. */
+  readonly angle: number;
+  readonly turned: number;
+  readonly turnedAt: number;
+}
+
+/** Called for each sample with how far each point is off, and each orientation, in radians. */
+export type VisitErrors = (sample: number, lengths: Float64Array, angles: Float64Array) => void;
+
+/** Compares samples that hold every joint with the places of others, sample by sample. */
+export function visitErrors(places: Places, samples: Samples, visit: VisitErrors): void {
+  const { rig, owners, count } = places;
+  const { offsets } = pointsOf(rig);
+  const n = rig.joints.length;
+  const P = owners.length;
+  const placed = placePose(rig, restPose(rig));
+  const points = new Float64Array(3 * P);
+  const lengths = new Float64Array(P);
+  const angles = new Float64Array(n);
+  for (let s = 0; s < count; s++) {
+    readSample(samples, s, placed.pose);
+    placeAll(placed);
+    writePoints(placed, owners, offsets, points, 0);
+    for (let p = 0; p < P; p++) {
+      const o = 3 * (P * s + p);
+      const x = points[3 * p] - places.points[o];
+      const y = points[3 * p + 1] - places.points[o + 1];
+      const z = points[3 * p + 2] - places.points[o + 2];
+      lengths[p] = Math.sqrt(x * x + y * y + z * z);
+    }
+    for (let j = 0; j < n; j++)
+      angles[j] = angleBetween(placed.orientations, 4 * j, places.orientations, 4 * (n * s + j));
+    visit(s, lengths, angles);
+  }
+}
+
+/** The largest differences of samples from the places of others. */
+export function motionError(places: Places, samples: Samples): MotionError {
+  const worst = { length: 0, moved: 0, movedAt: 0, angle: 0, turned: 0, turnedAt: 0 };
+  visitErrors(places, samples, (s, lengths, angles) => {
+    for (let p = 0; p < lengths.length; p++)
+      if (lengths[p] > worst.length) {
+        worst.length = lengths[p];
+        worst.moved = places.owners[p];
+        worst.movedAt = s;
+      }
+    for (let j = 0; j < angles.length; j++)
+      if (angles[j] > worst.angle) {
+        worst.angle = angles[j];
+        worst.turned = j;
+        worst.turnedAt = s;
+      }
+  });
+  return { ...worst, angle: (worst.angle * 180) / Math.PI };
+}
+
+/** For each joint how far the farthest point that hangs on it is, at the first sample: the arm of its turns. */
+export function armsOf({ rig, owners, points }: Places): Float64Array {
+  const arms = new Float64Array(rig.joints.length);
+  for (let p = 0; p < owners.length; p++)
+    for (let j = owners[p]; j >= 0; j = rig.joints[j].parent)
+      arms[j] = Math.max(arms[j], pointDistance(points, 3 * p, 3 * j));
+  return arms;
+}
+
+/** The distance of two points of a buffer. */
+export const pointDistance = (p: Float64Array, i: number, j: number): number =>
+  Math.sqrt((p[i] - p[j]) ** 2 + (p[i + 1] - p[j + 1]) ** 2 + (p[i + 2] - p[j + 2]) ** 2);
