@@ -1,20 +1,42 @@
 import fc from 'fast-check';
+import { validateBytes } from 'gltf-validator';
+import simplify from 'simplify-js';
+import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
+import { WICK } from '../../demo/src/wick/skeleton.js';
+import { walk } from '../../demo/src/wick/walk.js';
 import {
+  bake,
   type MergePlan,
+  newSamples,
   planMerge,
   type RunSamples,
   sampleRun,
   takeOfRun,
   wantedKeysOfRun,
 } from '../src/bake/index.js';
-import { putMerged } from '../src/edit/index.js';
-import { writtenTake } from '../src/format/index.js';
-import { finished, keyed, NO_CONTENT, type Project, playing } from '../src/index.js';
-import { keysFromSamples, layerChannels } from '../src/keys/index.js';
+import { projectFromTake, putMerged } from '../src/edit/index.js';
+import { readTake, writeGlb, writtenTake } from '../src/format/index.js';
+import { finished, keyed, NO_CONTENT, type Project, playing, type Rig } from '../src/index.js';
+import {
+  type KeyLimits,
+  type KeysBlock,
+  KeysCancelled,
+  keysFromSamples,
+  keysOfBlock,
+  layerChannels,
+  motionError,
+  neededTracks,
+  placesOf,
+  putTrack,
+  tracksOf,
+  usualLimits,
+} from '../src/keys/index.js';
 import { rigHeight } from '../src/rig/index.js';
+import { type Samples, trimmed } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyProject, between } from './any-stack.js';
+import { captureBytes, rigOf, threePlayer } from './capture.js';
 import { evaluateReference, worldOf } from './reference.js';
 
 /** How far two projects are apart at a frame, by the plain evaluator: of joints, and of how they are turned, in degrees. */
@@ -34,6 +56,149 @@ async function asKeys(plan: MergePlan, run: RunSamples, length: number, angle: n
   const keys = await keysFromSamples(rig, run.after, wantedKeysOfRun(plan, run, { length, angle }));
   return { keys, content: keyed(layerChannels(rig, keys, run.plan.first, run.plan.step)) };
 }
+
+const { take: capture } = readTake('01_01.bvh', captureBytes());
+
+/** Global positions and orientations of samples that hold every joint, by three's own matrices. */
+function placedByThree(rig: Rig, samples: Samples, s: number): THREE.Object3D[] {
+  const objects = rig.joints.map(() => new THREE.Object3D());
+  for (const [j, { parent }] of rig.joints.entries()) {
+    if (parent >= 0) objects[parent].add(objects[j]);
+    const at = s * rig.joints.length + j;
+    objects[j].position.fromArray(samples.translations.values, 3 * at);
+    objects[j].quaternion.fromArray(samples.rotations.values, 4 * at);
+    objects[j].scale.fromArray(samples.scales.values, 3 * at);
+  }
+  objects[0].updateMatrixWorld(true);
+  return objects;
+}
+
+const turned = (object: THREE.Object3D) => object.getWorldQuaternion(new THREE.Quaternion());
+const placed = (object: THREE.Object3D) => object.getWorldPosition(new THREE.Vector3());
+
+/** Keys that Douglas and Peucker's method needs (`simplify-js`, channel by channel) for the whole pose to stay within limits. */
+function keysByDouglasPeucker(rig: Rig, samples: Samples, limits: KeyLimits): number {
+  const tracks = tracksOf(rig, samples, 'euler', neededTracks(rig, samples));
+  const places = placesOf(rig, samples);
+  const reduced = (share: number): { keys: number; fits: boolean } => {
+    const now = { ...samples };
+    for (const kind of ['translations', 'rotations'] as const)
+      now[kind] = { ...samples[kind], values: samples[kind].values.slice() };
+    let keys = 0;
+    for (const track of tracks) {
+      const tolerance = share * (track.kind === 'rotations' ? (limits.angle * Math.PI) / 180 : limits.length);
+      const fit = track.values.slice();
+      let most = 0;
+      for (let c = 0; c < 3; c++) {
+        const points = Array.from({ length: samples.count }, (_, x) => ({ x, y: track.values[3 * x + c] }));
+        const left = simplify(points, tolerance, true);
+        most = Math.max(most, left.length);
+        for (let k = 0; k + 1 < left.length; k++)
+          for (let x = left[k].x; x <= left[k + 1].x; x++)
+            fit[3 * x + c] =
+              left[k].y + ((left[k + 1].y - left[k].y) * (x - left[k].x)) / (left[k + 1].x - left[k].x);
+      }
+      // One key holds all three channels: counted in favour of the method, as if theirs stood together.
+      keys += most;
+      putTrack(rig, track, fit, now);
+    }
+    const error = motionError(places, now);
+    return { keys, fits: error.length <= limits.length && error.angle <= limits.angle };
+  };
+  let [low, high] = [0, 1];
+  let best = Number.POSITIVE_INFINITY;
+  for (let step = 0; step < 9; step++) {
+    const middle = (low + high) / 2;
+    const { keys, fits } = reduced(middle);
+    if (fits) [low, best] = [middle, Math.min(best, keys)];
+    else high = middle;
+  }
+  return best;
+}
+
+describe('keys from samples', () => {
+  it.each([
+    [
+      'the capture',
+      async () => ({
+        rig: capture.rig,
+        samples: await bake(projectFromTake(capture)),
+        metresPerUnit: 0.06,
+        part: 0.25,
+      }),
+    ],
+    ['Wick’s walk', async () => ({ rig: WICK, samples: walk(), metresPerUnit: 1, part: 0.5 })],
+  ])(
+    'of %s keep what they promise as three plays the file, with fewer keys than Douglas and Peucker need',
+    async (_, open) => {
+      const { rig, samples, metresPerUnit, part } = await open();
+      const limits = usualLimits(rig);
+      const keys = await keysFromSamples(rig, samples, { ...limits, space: 'quaternion' });
+      const glb = writeGlb(rig, keys, { name: 'few', metresPerUnit });
+      const report = await validateBytes(glb);
+      expect(report.issues.numErrors).toBe(0);
+      const play = await threePlayer(glb);
+      let [length, angle] = [0, 0];
+      for (let s = 0; s < samples.count; s++) {
+        const nodes = play(s * samples.interval);
+        for (const [j, object] of placedByThree(rig, samples, s).entries()) {
+          const node = nodes.get(rig.joints[j].name)!;
+          length = Math.max(length, placed(node).divideScalar(metresPerUnit).distanceTo(placed(object)));
+          angle = Math.max(angle, (turned(node).angleTo(turned(object)) * 180) / Math.PI);
+        }
+      }
+      expect(length).toBeLessThanOrEqual(limits.length);
+      expect(angle).toBeLessThanOrEqual(limits.angle);
+      // What is stated is what was found, but for end sites, which are no nodes.
+      expect(length).toBeLessThan(1.001 * keys.error.length + 1e-4 * limits.length);
+      expect(angle).toBeCloseTo(keys.error.angle, 2);
+      expect(keys.after).toBeLessThan(part * keys.before);
+      expect(keys.after).toBeLessThan(keysByDouglasPeucker(rig, samples, limits));
+    },
+  );
+
+  it('are the same however the work is shared out, and can be given up', async () => {
+    const project = projectFromTake(capture);
+    const samples = trimmed({ ...(await bake(project)), rig: project.rig }, [0, 900]);
+    const wanted = { ...usualLimits(project.rig), space: 'euler' as const };
+    const alone = await keysFromSamples(project.rig, samples, wanted);
+    const maker = async (block: KeysBlock) => keysOfBlock(structuredClone(block));
+    const shared = await keysFromSamples(project.rig, samples, wanted, { makers: [maker, maker, maker] });
+    expect(shared).toEqual(alone);
+    const signal = { aborted: false };
+    const stopped = keysFromSamples(project.rig, samples, wanted, {
+      signal,
+      onProgress: (done) => {
+        signal.aborted = done > 0.3;
+      },
+    });
+    await expect(stopped).rejects.toThrow(KeysCancelled);
+  });
+
+  it('on a parabola are its two ends; a corner that is wanted stays sharp', async () => {
+    const rig = rigOf([['ball', -1, [0, 0, 0]]]);
+    const samples = newSamples(rig, 41, 30);
+    // Common practice: what falls is a parabola, which a cubic holds exactly; two of them meet at the floor.
+    for (let s = 0; s <= 40; s++) {
+      const t = s < 20 ? s : 40 - s;
+      samples.translations.values.set([0, 4 - 0.01 * t * t, 0], 3 * s);
+      samples.rotations.values.set([0, 0, 0, 1], 4 * s);
+      samples.scales.values.set([1, 1, 1], 3 * s);
+    }
+    const wanted = [{ sample: 20, sharp: true }];
+    const keys = await keysFromSamples(rig, samples, { length: 1e-3, angle: 0.1, space: 'euler', wanted });
+    const { knots } = keys.tracks.find(({ kind }) => kind === 'translations')!.spline;
+    expect([...knots]).toEqual([0, 20, 40]);
+    expect(keys.error.length).toBeLessThan(1e-4);
+    const channels = layerChannels(rig, keys, 0, 1);
+    expect(channels.ball.ty!.keys.map(({ frame, value }) => [frame, value])).toEqual([
+      [0, 4],
+      [20, 0],
+      [40, 4],
+    ]);
+    expect(channels.ball.tx!.keys).toHaveLength(1);
+  });
+});
 
 describe('a merge', () => {
   const runs = fc.tuple(between(0, 0.999), between(0, 0.999));
