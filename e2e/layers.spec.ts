@@ -145,7 +145,7 @@ test('posing on the base offers a new layer, keyed in one step; below a weight o
   await goToFrame(page, 100);
   await pickPart(page, 'head');
   await dragHandles(page, 'Head', 40, 0);
-  await expect(page.getByText('Base is the base and stays as it came.')).toBeVisible();
+  await expect(page.getByText('Base plays a take, which stays as it came.')).toBeVisible();
   await page.getByRole('button', { name: 'Pose on a new additive layer' }).click();
   await expectKeys(page, 'Additive 1', 100);
   await undoButton(page).click();

@@ -10,9 +10,8 @@ import { takesNoKeys } from './no-keys.js';
 export type Posing = ReadonlyMap<number, WantedTransform>;
 
 /** Why the lit layer takes no poses at all, if it does not: what is said of it. */
-function neverPosed(layer: Layer, index: number): string | undefined {
+function neverPosed(layer: Layer): string | undefined {
   if (layer.locked) return 'is locked';
-  if (index === 0) return 'is the base and stays as it came';
   return takesNoKeys(layer);
 }
 
@@ -30,7 +29,7 @@ function jointHindrance({ history, session, stage, playhead }: Editor, joint: nu
 }
 
 /**
- * Why joints cannot be posed on the lit layer at the playhead, if they cannot. The base, a take and a locked layer offer
+ * Why joints cannot be posed on the lit layer at the playhead, if they cannot. A take, contacts and a locked layer offer
  * a new additive layer above them, on which what is wanted is keyed in the same step.
  */
 function poseHindrance(editor: Editor, posing: Posing): Refusal | undefined {
@@ -39,7 +38,7 @@ function poseHindrance(editor: Editor, posing: Posing): Refusal | undefined {
   const index = layers.findIndex(({ id }) => id === lit);
   const layer = layers[index];
   if (!layer) return undefined;
-  const stays = neverPosed(layer, index);
+  const stays = neverPosed(layer);
   if (stays)
     return {
       reason: `${layer.name} ${stays}`,

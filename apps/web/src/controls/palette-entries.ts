@@ -33,6 +33,7 @@ import {
   toggleSolo,
 } from '../commands/layers.js';
 import { keepKeysOffPicked, letKeyAll, letKeyPicked, limitKeysToPicked } from '../commands/membership.js';
+import { keyTheBase, mergeAll, mergeDown } from '../commands/merging.js';
 import { pickAllLayers } from '../commands/picked-layers.js';
 import { pickJoints, pickSet } from '../commands/picking.js';
 import { applyPose, saveThePose } from '../commands/pose-book.js';
@@ -127,6 +128,9 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
         ),
         item(shiftTheWeight, { layer: lit, factor: 2 }, 'Double the weight of the layer and halve its keys'),
         item(openCrossings, undefined),
+        item(mergeDown, undefined),
+        item(mergeAll, undefined),
+        item(keyTheBase, undefined),
         item(keepTheContacts, undefined, 'Keep contacts: hold the feet where they stand'),
         item(
           keyWhatIsHeld,

@@ -80,11 +80,13 @@ export function followProject(history: History, session: Session, seen: Seen, pl
   return history.store.subscribe(({ project, future }, before) => {
     if (project === before.project) return;
     const has = (id: string) => project.layers.some((layer) => layer.id === id);
-    const { lit, layers, variant, crossing, trial, keys, picked, open, alone, asked } = session.getState();
+    const { lit, layers, variant, crossing, merging, trial, keys, picked, open, alone, asked } =
+      session.getState();
     const joints = jointsThere(before.project.rig, project.rig, picked);
     if (joints !== picked) session.setState({ picked: joints });
     if (variant !== undefined && !project.variants.some(({ name }) => name === variant))
       session.setState({ variant: undefined });
+    if (merging && !(has(merging.from) && has(merging.to))) session.setState({ merging: undefined });
     if (crossing && !(has(crossing.lower) && has(crossing.upper))) session.setState({ crossing: undefined });
     if (!layers.every(has)) session.setState({ layers: layers.filter(has) });
     if (trial && !has(trial.layer)) session.setState({ trial: undefined });

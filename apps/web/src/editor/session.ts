@@ -112,6 +112,8 @@ export interface SessionState {
   readonly variantTakes: 'variant' | 'layers';
   /** The layers between which crossings are looked for, while they are. */
   readonly crossing: { readonly lower: string; readonly upper: string } | undefined;
+  /** The run of layers that is looked at to be merged, by the ids of its ends. */
+  readonly merging: { readonly from: string; readonly to: string } | undefined;
   /** Long work that is under way: what it is, how far it has come, and what gives it up. */
   readonly working: { readonly name: string; readonly done: Signal; readonly giveUp: () => void } | undefined;
   /** Groups of which only the head is shown. */
@@ -238,6 +240,7 @@ export function createSession(lit: string, looking: boolean): Session {
     variant: undefined,
     variantTakes: 'variant',
     crossing: undefined,
+    merging: undefined,
     working: undefined,
     folded: [],
     find: { open: false, text: '', only: 'all' },

@@ -4,6 +4,7 @@ import type { BakeApi, Baked, BakeJob } from '../workers/bake.worker.js';
 import type { CheckApi } from '../workers/check.worker.js';
 import type { TakesApi } from '../workers/held-takes.js';
 import type { ImportApi } from '../workers/import.worker.js';
+import type { MergeJob, MergeResult } from '../workers/merge.js';
 import { outlineOf, type ProjectOutline, samplesId, TRACK_KINDS, takeOutline } from '../workers/outline.js';
 
 let importer: Remote<ImportApi> | undefined;
@@ -134,6 +135,17 @@ export function bakeToFile(
     return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
   };
   return Promise.race([baked(), cancelled]);
+}
+
+/** Works out what a run of layers becomes, off the page. Undefined where it is given up, or asked anew. */
+export async function mergeRun(
+  project: Project,
+  job: MergeJob,
+  onProgress: (done: number) => void,
+): Promise<MergeResult | undefined> {
+  const worker = bakeWorker();
+  await toBaker.send(project.takes);
+  return await worker.merge(outlineOf(project), job, proxy(onProgress));
 }
 
 /** Lets the workers go of all samples but those of some takes: what no open project shows any more. */

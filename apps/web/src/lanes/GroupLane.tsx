@@ -15,6 +15,7 @@ import {
   toggleGroupMute,
   toggleGroupSolo,
 } from '../commands/groups.js';
+import { mergeGroup } from '../commands/merging.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { item, openMenu } from '../controls/context-menu.js';
@@ -66,6 +67,7 @@ export const GroupLane = memo(function GroupLane({ id, scale, header, height }: 
       item(keyValues, [address], 'Key its weight'),
       item(moveGroupUp, id),
       item(moveGroupDown, id),
+      item(mergeGroup, id),
       item(letGroupGo, id),
     ]);
   return (

@@ -137,7 +137,9 @@ function Hint({ layer, index }: { layer: LayerHead; index: number }) {
   if (layer.locked) text = 'Locked: it takes no keys.';
   else if (take)
     text = `Plays the take ${take.name}: ${take.count} samples, ${Number((1 / take.interval).toFixed(2))} a second.`;
-  else if (index === 0) text = 'No take: the rest pose.';
+  else if (index === 0 && layer.kind === 'nothing')
+    text = 'Nothing yet, the rest pose: pose the character, or bring a take in on Takes.';
+  else if (index === 0) text = 'Keyed: click the character, then turn or move the joint.';
   else if (layer.kind === 'nothing') text = 'No keys yet: click the character, then turn or move the joint.';
   return (
     <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pl="5" pr="4" maxWidth="320px">

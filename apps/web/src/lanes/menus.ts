@@ -12,6 +12,7 @@ import {
   toggleMute,
   toggleSolo,
 } from '../commands/layers.js';
+import { mergeDown } from '../commands/merging.js';
 import { keyValues } from '../commands/values.js';
 import { playAlone } from '../commands/view.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
@@ -43,6 +44,7 @@ export function layerMenu({ session, history }: Editor, id: string): readonly Me
     item(bringJointsOut, 'move' as const, 'Move the picked joints out into a new layer'),
     item(bringJointsOut, 'copy' as const, 'Copy the picked joints out into a new layer'),
     item(joinBelow, { anyway: false }),
+    item(mergeDown, undefined),
     item(clearPicked, undefined),
     item(duplicateLit, undefined),
     item(removeLayer, layer.id),

@@ -21,6 +21,7 @@ import {
   CopyPlus,
   Focus,
   KeyRound,
+  Merge,
   Minus,
   PersonStanding,
   Plus,
@@ -43,6 +44,7 @@ import {
   letKeyPicked,
   limitKeysToPicked,
 } from '../commands/membership.js';
+import { mergeDown } from '../commands/merging.js';
 import { keyValues } from '../commands/values.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { useTogether } from '../controls/use-together.js';
@@ -110,6 +112,7 @@ export function LayerPanel() {
           disabled={base || index === count - 1}
         />
         <CommandButton command={moveLitDown} arg={undefined} icon={ArrowDown} disabled={base || index <= 1} />
+        <CommandButton command={mergeDown} arg={undefined} icon={Merge} disabled={base} />
         <CommandButton command={duplicateLit} arg={undefined} icon={CopyPlus} disabled={base} />
         <CommandButton command={removeLayer} arg={lit} icon={Trash2} disabled={base} />
       </Box>

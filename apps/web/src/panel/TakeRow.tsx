@@ -1,6 +1,7 @@
 import { Text } from '@chakra-ui/react';
 import { type Layer, type Reference, takeOf } from '@evlay/core';
 import { changeReference } from '../commands/converting.js';
+import { keyTheBase } from '../commands/merging.js';
 import { CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { useLayerNow, useProject } from '../editor/context.js';
@@ -11,12 +12,23 @@ export function TakeRow({ layer }: { layer: Layer }) {
   const played = takeOf(layer);
   const now = useLayerNow(layer);
   const take = useProject((project) => project.takes.find(({ id }) => id === played?.take));
+  const base = useProject((project) => project.layers[0].id === layer.id);
   if (!take || !played) return null;
   const { reference } = played;
   if (layer.mode === 'override') {
     return (
       <Row label="take">
         <Text truncate>{take.name}</Text>
+        {base && (
+          <CommandChoice
+            command={keyTheBase}
+            arg={undefined}
+            on={false}
+            title="The base holds keys then, that can be worked on; the take stays"
+          >
+            make keys of it
+          </CommandChoice>
+        )}
       </Row>
     );
   }

@@ -7,8 +7,8 @@ import { TriangleAlert } from 'lucide-react';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { chooseTake } from '../commands/takes.js';
+import { FigureStrip } from '../controls/FigureStrip.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
-import { FigureStrip } from './FigureStrip.js';
 
 export const LIST_WIDTH = 330;
 

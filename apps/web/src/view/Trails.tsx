@@ -1,4 +1,4 @@
-import { keyFrames, keyMarks, layerById, layerIndex, ownTime, takeOf } from '@evlay/core';
+import { keyFrames, keyMarks, layerById, ownTime, takeOf, takesKeys } from '@evlay/core';
 import { isWithin } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
@@ -125,8 +125,11 @@ function KeyBalls({ joint, paths, scale }: { joint: number; paths: Paths; scale:
     canMove(project, layerById(project, editor.session.getState().lit), joint),
   );
   const playing = useSession((state) => state.playing);
-  const base = useProject((project) => layerIndex(project, editor.session.getState().lit) === 0);
-  if (playing || base) return null;
+  const keyed = useProject((project) => {
+    const layer = layerById(project, editor.session.getState().lit);
+    return layer !== undefined && takesKeys(layer);
+  });
+  if (playing || !keyed) return null;
 
   const grab = (event: ThreeEvent<PointerEvent>, frame: number, at: THREE.Vector3) => {
     if (event.button !== 0 || !movable) return;

@@ -15,6 +15,7 @@ import { DrivenBy } from './DrivenBy.js';
 import { GapTag } from './GapTag.js';
 import { JointTag } from './JointTag.js';
 import { LightWhileMoving } from './LightWhileMoving.js';
+import { MergePanel } from './MergePanel.js';
 import { NoteSlow } from './NoteSlow.js';
 import { ReferenceVideoBox } from './ReferenceVideoBox.js';
 import { Scene } from './Scene.js';
@@ -82,6 +83,7 @@ export function View() {
       <ReferenceVideoBox />
       <ComparePanel />
       <CrossingPanel />
+      <MergePanel />
       <WorkingBar />
     </Box>
   );

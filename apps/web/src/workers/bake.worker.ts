@@ -8,9 +8,11 @@ import {
   planBake,
 } from '@evlay/core/bake';
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import { KeysCancelled } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { heldTakes } from './held-takes.js';
+import { type MergeJob, type MergeResult, mergedRun } from './merge.js';
 import { type ProjectOutline, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
 
@@ -48,6 +50,13 @@ function partWorkers(): Remote<PartApi>[] {
 }
 
 const pause = () => new Promise((resolve) => setTimeout(resolve));
+
+/** What is asked last is done; what was asked before is given up. */
+function begin(): { aborted: boolean } {
+  signal.aborted = true;
+  signal = { aborted: false };
+  return signal;
+}
 
 async function encode(
   project: Project,
@@ -98,8 +107,7 @@ const api = {
     job: BakeJob,
     onProgress: (done: number) => void,
   ): Promise<Baked | undefined> {
-    const mine = { aborted: false };
-    signal = mine;
+    const mine = begin();
     const project = withTakes(outline, takes);
     const plan = planBake(project, job);
     const workers = partWorkers();
@@ -120,6 +128,25 @@ const api = {
       return transfer({ bytes, frames: samples.count, warnings }, [bytes.buffer]);
     } catch (error) {
       if (error instanceof BakeCancelled) return undefined;
+      throw error;
+    }
+  },
+
+  /** Works out what a run of layers becomes. Undefined when it was cancelled or something else is asked. */
+  async merge(
+    outline: ProjectOutline,
+    job: MergeJob,
+    onProgress: (done: number) => void,
+  ): Promise<MergeResult | undefined> {
+    const mine = begin();
+    try {
+      return await mergedRun(withTakes(outline, takes), job, {
+        makers: partWorkers().map((worker) => (block) => worker.keys(block)),
+        signal: mine,
+        onProgress,
+      });
+    } catch (error) {
+      if (error instanceof KeysCancelled) return undefined;
       throw error;
     }
   },

@@ -1,5 +1,6 @@
 import { type CompiledStack, compileStack, type Take } from '@evlay/core';
 import { type BakePlan, bakePart } from '@evlay/core/bake';
+import { type FewKeys, type KeysBlock, keysOfBlock } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { expose, transfer } from 'comlink';
 import { type ProjectOutline, withTakes } from './outline.js';
@@ -29,6 +30,11 @@ const api = {
     const part = bakePart(stack!, plan, from, to);
     const buffers = [part.translations, part.rotations, part.scales].map(({ values }) => values.buffer);
     return transfer(part, buffers as ArrayBuffer[]);
+  },
+
+  /** Finds the keys of a block of samples. */
+  keys(block: KeysBlock): FewKeys {
+    return keysOfBlock(block);
   },
 };
 

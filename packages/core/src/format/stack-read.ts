@@ -123,7 +123,7 @@ export async function readStack(
 
 /** A file that brings the rig and is no character: a BVH, or a take that Evlay made. Undefined where it is one. */
 function rigTakeIn(path: string, { bytes, id, file = path }: FoundFile): Take | undefined {
-  if (/\.bvh$/i.test(path)) return readTake(file, bytes, id).take;
+  if (/\.bvh$/i.test(file)) return readTake(file, bytes, id).take;
   return isMadeTake(bytes) ? readGlbTake(file, bytes, undefined, id).take : undefined;
 }
 

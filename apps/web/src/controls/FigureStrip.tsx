@@ -1,6 +1,6 @@
-import { restPose, type Take } from '@evlay/core';
+import { restPose } from '@evlay/core';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
-import { readSample } from '@evlay/core/take';
+import { type Motion, readSample } from '@evlay/core/take';
 import { useEffect, useRef } from 'react';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
@@ -10,8 +10,8 @@ const FIGURES = 9;
 /** The strip looks at the figures from ahead and to their left, in radians from the front. */
 const VIEWED_FROM = 0.75;
 
-/** Small figures of a take over time, each as it stands at its moment. */
-export function FigureStrip({ take, width, height }: { take: Take; width: number; height: number }) {
+/** Small figures of a motion over time, each as it stands at its moment. */
+export function FigureStrip({ take, width, height }: { take: Motion; width: number; height: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useTheme();
   useEffect(() => {
@@ -38,7 +38,7 @@ export function FigureStrip({ take, width, height }: { take: Take; width: number
   );
 }
 
-function drawFigures(context: CanvasRenderingContext2D, take: Take, width: number, height: number): void {
+function drawFigures(context: CanvasRenderingContext2D, take: Motion, width: number, height: number): void {
   const { rig } = take;
   const n = rig.joints.length;
   const pose = restPose(rig);

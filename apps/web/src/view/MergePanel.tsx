@@ -1,0 +1,320 @@
+import { Box, Button, Text } from '@chakra-ui/react';
+import { compileStack, layerTags, type Project } from '@evlay/core';
+import { bakePart, type MergeKind, type MergePlan, planMerge } from '@evlay/core/bake';
+import { putMerged } from '@evlay/core/edit';
+import { type KeyLimits, usualLimits } from '@evlay/core/keys';
+import { partLabel } from '@evlay/core/rig';
+import type { Motion } from '@evlay/core/take';
+import { X } from 'lucide-react';
+import { type ReactNode, useEffect, useMemo, useState } from 'react';
+import { perform } from '../commands/command.js';
+import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../commands/merging.js';
+import { LocalNumber } from '../controls/DragNumber.js';
+import { FigureStrip } from '../controls/FigureStrip.js';
+import { ANGLE_UNITS } from '../controls/units.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { mergeRun as workOut } from '../jobs/workers.js';
+import { Choice } from '../ui/Choice.js';
+import { ProgressBar } from '../ui/ProgressBar.js';
+import { Row } from '../ui/Row.js';
+import { Select } from '../ui/Select.js';
+import { newSignal } from '../ui/signal.js';
+import { ToolButton } from '../ui/ToolButton.js';
+import type { MergeResult } from '../workers/merge.js';
+
+/** Milliseconds without a change of limits before it is worked out anew. */
+const CALM = 250;
+/** Figures of a strip. */
+const FIGURES = 9;
+
+/** What a run of layers becomes as one, looked at before anything happens. */
+export function MergePanel() {
+  const run = useSession((state) => state.merging);
+  return run ? <Preview run={run} /> : null;
+}
+
+const BECOMES: Record<MergeKind, string> = {
+  base: 'a new base',
+  additive: 'one additive layer',
+  override: 'one override layer',
+};
+
+interface Found {
+  readonly of: Project;
+  readonly result?: MergeResult;
+  readonly failed?: string;
+}
+
+function Preview({ run }: { run: Run }) {
+  const editor = useEditor();
+  const project = useProject((current) => current);
+  const { rig, metresPerUnit } = project;
+  const [few, setFew] = useState(true);
+  const [limits, setLimits] = useState<KeyLimits>(() => usualLimits(rig));
+  const [found, setFound] = useState<Found>();
+  const [progress] = useState(() => newSignal(0));
+  const [from, to] = placesOf(project, run);
+  const plan = useMemo(() => planMerge(project, from, to), [project, from, to]);
+  const can = typeof plan !== 'string';
+
+  useEffect(() => {
+    setFound(undefined);
+    if (!can) return;
+    let left = false;
+    const timer = setTimeout(() => {
+      workOut(project, { from, to, ...(few && { limits }) }, progress.set)
+        .then((result) => !left && result && setFound({ of: project, result }))
+        .catch((error: Error) => !left && setFound({ of: project, failed: error.message }));
+    }, CALM);
+    return () => {
+      left = true;
+      clearTimeout(timer);
+    };
+  }, [project, from, to, few, limits, can, progress]);
+
+  const result = found?.of === project ? found.result : undefined;
+  const close = () => perform(editor, closeMerging, undefined);
+  const unit = metresPerUnit * 1000;
+  return (
+    <Box
+      as="section"
+      aria-label="Merge layers"
+      position="absolute"
+      top="3"
+      left="3"
+      width="500px"
+      maxWidth="calc(100% - 24px)"
+      maxHeight="calc(100% - 24px)"
+      overflowY="auto"
+      bg="panel"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="l2"
+      boxShadow="float"
+      p="3"
+      display="flex"
+      flexDirection="column"
+      gap="1.5"
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        close();
+      }}
+    >
+      <Box display="flex" alignItems="center" gap="2">
+        <Text flex="1" fontWeight="600">
+          Merge layers
+        </Text>
+        <ToolButton label={closeMerging.name} icon={X} onClick={close} />
+      </Box>
+      <Row label="from">
+        <LayerChoice
+          label="Lowest layer that is merged"
+          at={from}
+          onChoose={(id) => look(id, project.layers[to].id)}
+        />
+        <Text color="quiet">to</Text>
+        <LayerChoice
+          label="Topmost layer that is merged"
+          at={to}
+          onChoose={(id) => look(project.layers[from].id, id)}
+        />
+      </Row>
+      {typeof plan === 'string' ? (
+        <Text color="alarm" role="alert">
+          {plan}.
+        </Text>
+      ) : (
+        <>
+          <Becomes plan={plan} result={result} />
+          <Row label="as">
+            <Choice
+              on={few}
+              onClick={() => setFew(true)}
+              title="Keys that can be worked on, no further off than you say"
+            >
+              few keys
+            </Choice>
+            <Choice on={!few} onClick={() => setFew(false)} title="A take that holds every frame exactly">
+              every frame
+            </Choice>
+            {few && (
+              <>
+                <Text color="quiet">within</Text>
+                <LocalNumber
+                  label="Millimetres that joints may be off"
+                  read={() => limits.length * unit}
+                  min={0.01}
+                  max={1000}
+                  step={0.1}
+                  decimals={2}
+                  width="48px"
+                  onChange={(length) => setLimits({ ...limits, length: length / unit })}
+                />
+                <Text color="quiet">mm,</Text>
+                <LocalNumber
+                  label="Degrees that joints may be turned off"
+                  read={() => limits.angle}
+                  min={0.01}
+                  max={45}
+                  step={0.05}
+                  decimals={2}
+                  units={ANGLE_UNITS}
+                  width="44px"
+                  onChange={(angle) => setLimits({ ...limits, angle })}
+                />
+                <Text color="quiet">°</Text>
+              </>
+            )}
+          </Row>
+          <Row label="result">
+            {found?.failed !== undefined ? (
+              <Text color="alarm" role="alert">
+                {found.failed}
+              </Text>
+            ) : result ? (
+              <Text role="status" aria-label="What comes out">
+                {comesOut(project, result)}
+              </Text>
+            ) : (
+              <ProgressBar label="Working out the merge" done={progress} />
+            )}
+          </Row>
+          <Strips project={project} plan={plan} result={result} />
+        </>
+      )}
+      <Box display="flex" gap="2" justifyContent="flex-end">
+        <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
+          Cancel
+        </Button>
+        <Button
+          size="xs"
+          bg="lamp"
+          color="onLamp"
+          disabled={!result}
+          onClick={() => result && perform(editor, putMerge, { run, result, of: project })}
+        >
+          Merge
+        </Button>
+      </Box>
+    </Box>
+  );
+
+  function look(a: string, b: string) {
+    perform(editor, mergeRun, { from: a, to: b });
+  }
+}
+
+function LayerChoice({ label, at, onChoose }: { label: string; at: number; onChoose: (id: string) => void }) {
+  const layers = useProject((project) => project.layers);
+  const tags = layerTags(layers);
+  return (
+    <Select label={label} value={layers[at].id} onChoose={onChoose}>
+      {[...layers.entries()].reverse().map(([k, { id, name }]) => (
+        <option key={id} value={id}>
+          {tags[k]} {name}
+        </option>
+      ))}
+    </Select>
+  );
+}
+
+/** What goes, what comes out of it, and what will not show through any more, in words. */
+function Becomes({ plan, result }: { plan: MergePlan; result: MergeResult | undefined }) {
+  const { rig, parts } = plan.project;
+  const { kind, merged, dropped, variants } = plan;
+  const hidden =
+    kind === 'override' && result
+      ? [...new Set(result.joints.map((name) => parts[rig.joints.findIndex((joint) => joint.name === name)]))]
+      : [];
+  const names = (list: readonly { readonly name: string }[]) =>
+    list.map(({ name }) => `“${name}”`).join(', ');
+  const top = plan.project.layers[plan.to].name;
+  return (
+    <>
+      <Line label="goes">{names(merged)}</Line>
+      {dropped.length > 0 && (
+        <Line label="" alarm>
+          {names(dropped)} {dropped.length === 1 ? 'does' : 'do'} not play, and{' '}
+          {dropped.length === 1 ? 'goes' : 'go'} without leaving anything
+        </Line>
+      )}
+      <Line label="becomes">
+        {BECOMES[kind]}, “{top}”
+      </Line>
+      {hidden.length > 0 && (
+        <Line label="" alarm>
+          what is below no longer shows through in {hidden.map(partLabel).join(', ')}
+        </Line>
+      )}
+      {variants.length > 0 && (
+        <Line label="" alarm>
+          what the {variants.length === 1 ? 'variant' : 'variants'}{' '}
+          {variants.map((name) => `“${name}”`).join(', ')} say of these layers is lost
+        </Line>
+      )}
+      {kind === 'base' && <Line label="">the takes stay</Line>}
+    </>
+  );
+}
+
+const Line = ({
+  label,
+  alarm = false,
+  children,
+}: {
+  label: string;
+  alarm?: boolean;
+  children: ReactNode;
+}) => (
+  <Row label={label}>
+    <Text color={alarm ? 'alarm' : 'text'} flex="1">
+      {children}
+    </Text>
+  </Row>
+);
+
+function comesOut({ rig, metresPerUnit }: Project, { keys, joints, first, step }: MergeResult): string {
+  if (joints.length === 0) return 'Nothing: these layers do nothing in the range';
+  if (!keys) return `every frame of ${joints.length} joints`;
+  const { before, after, error } = keys;
+  const count = (value: number) => value.toLocaleString('en-GB');
+  const at = (sample: number) => Math.round(first + step * sample);
+  const off = `${(error.length * metresPerUnit * 1000).toFixed(2)} mm off (${rig.joints[error.moved].name} at ${at(error.movedAt)})`;
+  const turned = `${error.angle.toFixed(2)}° (${rig.joints[error.turned].name} at ${at(error.turnedAt)})`;
+  return `${count(after)} keys, where every frame would be ${count(before)}; at most ${off}, ${turned}`;
+}
+
+/** Poses before and after, at moments of the range. */
+function Strips({
+  project,
+  plan,
+  result,
+}: {
+  project: Project;
+  plan: MergePlan;
+  result: MergeResult | undefined;
+}) {
+  const before = useMemo(() => figuresOf(project), [project]);
+  const after = useMemo(
+    () => result && figuresOf(putMerged(project, plan, result.merged)),
+    [project, plan, result],
+  );
+  return (
+    <>
+      <Row label="before">
+        <FigureStrip take={before} width={400} height={56} />
+      </Row>
+      <Row label="after">
+        {after ? <FigureStrip take={after} width={400} height={56} /> : <Box height="56px" />}
+      </Row>
+    </>
+  );
+}
+
+function figuresOf(project: Project): Motion {
+  const [first, last] = project.range;
+  const step = Math.max(1e-3, (last - first) / (FIGURES - 1));
+  const plan = { first, step, count: FIGURES, rate: project.fps / step };
+  return { rig: project.rig, ...bakePart(compileStack(project), plan, 0, FIGURES) };
+}
