@@ -44,7 +44,8 @@ const WEB: Record<string, readonly string[]> = {
   poses: WORK,
   panel: WORK,
   takes: WORK,
-  routes: [...WORK, 'view', 'lanes', 'curves', 'body-map', 'panel', 'poses', 'takes'],
+  bake: WORK,
+  routes: [...WORK, 'view', 'lanes', 'curves', 'body-map', 'panel', 'poses', 'takes', 'bake'],
 };
 /** Packages beside the core that each package may use. */
 const PACKAGES: Record<string, readonly string[]> = {

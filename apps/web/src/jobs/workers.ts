@@ -1,6 +1,8 @@
 import type { Project, Take } from '@evlay/core';
+import type { BakeRange } from '@evlay/core/bake';
+import type { KeyLimits } from '@evlay/core/keys';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
-import type { BakeApi, Baked, BakeJob } from '../workers/bake.worker.js';
+import type { BakeApi, Baked, BakeJob, KeysPoint } from '../workers/bake.worker.js';
 import type { CheckApi } from '../workers/check.worker.js';
 import type { TakesApi } from '../workers/held-takes.js';
 import type { ImportApi } from '../workers/import.worker.js';
@@ -135,6 +137,17 @@ export function bakeToFile(
     return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
   };
   return Promise.race([baked(), cancelled]);
+}
+
+/** Tells few keys for limits around some, as they are found, until something else is asked. */
+export async function chartKeys(
+  project: Project,
+  job: BakeRange & { readonly limits: KeyLimits },
+  found: (point: KeysPoint) => void,
+): Promise<void> {
+  const worker = bakeWorker();
+  await toBaker.send(project.takes);
+  await worker.chart(outlineOf(project), job, proxy(found));
 }
 
 /** Works out what a run of layers becomes, off the page. Undefined where it is given up, or asked anew. */

@@ -2,13 +2,21 @@ import type { Project } from '@evlay/core';
 import {
   BakeCancelled,
   type BakeFormat,
+  type BakePlan,
   type BakeRange,
   bakeInParts,
   type JobOptions,
   planBake,
+  wantedKeys,
 } from '@evlay/core/bake';
 import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
-import { KeysCancelled } from '@evlay/core/keys';
+import {
+  type KeyLimits,
+  KeysCancelled,
+  type KeysMaker,
+  keysFromSamples,
+  type MotionKeys,
+} from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { heldTakes } from './held-takes.js';
@@ -20,6 +28,8 @@ export interface BakeJob extends BakeRange {
   readonly format: BakeFormat;
   /** Whether the props go along into a GLB. */
   readonly props?: boolean;
+  /** How far few keys may be off; every sample where missing. GLB only. */
+  readonly limits?: KeyLimits;
   /** The file that the character came in, on which a GLB puts the motion. */
   readonly character?: Uint8Array;
 }
@@ -28,10 +38,25 @@ export interface Baked {
   readonly bytes: Uint8Array<ArrayBuffer>;
   readonly frames: number;
   readonly warnings: readonly string[];
+  readonly keys?: KeysFacts;
+}
+
+/** Keys that every sample would be, and that there are, with the largest error and where it is. */
+export type KeysFacts = Pick<MotionKeys, 'before' | 'after' | 'error'>;
+
+/** Few keys within some limits: a point of the chart of error against keys. */
+export interface KeysPoint extends KeysFacts {
+  readonly limits: KeyLimits;
 }
 
 /** What part of the whole the evaluation is; the rest is writing the file. */
 const EVALUATING = 0.7;
+/** With few keys. */
+const EVALUATING_FEW = 0.2;
+/** Limits of a chart, as parts of those that are asked for, the asked ones first. */
+const FACTORS = [1, 4, 0.25, 2, 0.5, 8];
+/** Joints of samples that a chart looks at. */
+const CHARTED = 40_000;
 /** Pieces of text that are written before a look whether to go on. */
 const PIECES = 200;
 
@@ -49,6 +74,32 @@ function partWorkers(): Remote<PartApi>[] {
   return parts;
 }
 
+const keysMakers = (): KeysMaker[] => partWorkers().map((worker) => (block) => worker.keys(block));
+
+const factsOf = ({ before, after, error }: MotionKeys): KeysFacts => ({ before, after, error });
+
+/** Evaluates a plan on every core. */
+async function sampled(
+  outline: ProjectOutline,
+  plan: BakePlan,
+  mine: { readonly aborted: boolean },
+  onProgress: (done: number) => void,
+): Promise<Samples> {
+  const workers = partWorkers();
+  for (const { samples } of outline.takes) {
+    if (held.has(samples)) continue;
+    await Promise.all(workers.map((worker) => worker.hold(samples, takes.get(samples)!)));
+    held.add(samples);
+  }
+  await Promise.all(workers.map((worker) => worker.compile(outline)));
+  return bakeInParts(
+    outline.rig,
+    plan,
+    workers.map((worker) => (from, to) => worker.part(plan, from, to)),
+    { signal: mine, onProgress },
+  );
+}
+
 const pause = () => new Promise((resolve) => setTimeout(resolve));
 
 /** What is asked last is done; what was asked before is given up. */
@@ -61,14 +112,15 @@ function begin(): { aborted: boolean } {
 async function encode(
   project: Project,
   samples: Samples,
+  keys: MotionKeys | undefined,
   job: BakeJob,
   { onProgress, signal: own }: Required<JobOptions>,
 ): Promise<Omit<Baked, 'frames'>> {
   if (job.format === 'glb') {
     const { rig, name } = project;
     const bytes = job.character
-      ? writeOnCharacter(job.character, rig, samples, name, job.props)
-      : writeGlb(rig, samples, { ...project, props: job.props });
+      ? writeOnCharacter(job.character, rig, keys ?? samples, name, job.props)
+      : writeGlb(rig, keys ?? samples, { ...project, props: job.props });
     // The file is written in one go; a cancel that came meanwhile is heard now.
     await pause();
     if (own.aborted) throw new BakeCancelled();
@@ -110,25 +162,59 @@ const api = {
     const mine = begin();
     const project = withTakes(outline, takes);
     const plan = planBake(project, job);
-    const workers = partWorkers();
+    const { limits } = job;
+    const share = limits ? EVALUATING_FEW : EVALUATING;
     try {
-      for (const { samples } of outline.takes) {
-        if (held.has(samples)) continue;
-        await Promise.all(workers.map((worker) => worker.hold(samples, takes.get(samples)!)));
-        held.add(samples);
-      }
-      await Promise.all(workers.map((worker) => worker.compile(outline)));
-      const samples = await bakeInParts(
-        project.rig,
-        plan,
-        workers.map((worker) => (from, to) => worker.part(plan, from, to)),
-        { signal: mine, onProgress: (done) => onProgress(done * EVALUATING) },
-      );
-      const { bytes, warnings } = await encode(project, samples, job, { onProgress, signal: mine });
-      return transfer({ bytes, frames: samples.count, warnings }, [bytes.buffer]);
+      const samples = await sampled(outline, plan, mine, (done) => onProgress(done * share));
+      const keys =
+        limits &&
+        (await keysFromSamples(
+          project.rig,
+          samples,
+          { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
+          {
+            makers: keysMakers(),
+            signal: mine,
+            onProgress: (done) => onProgress(share + (1 - share) * done),
+          },
+        ));
+      const { bytes, warnings } = await encode(project, samples, keys, job, { onProgress, signal: mine });
+      const facts = keys && { keys: factsOf(keys) };
+      return transfer({ bytes, frames: samples.count, warnings, ...facts }, [bytes.buffer]);
     } catch (error) {
-      if (error instanceof BakeCancelled) return undefined;
+      if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
       throw error;
+    }
+  },
+
+  /**
+   * Few keys for limits that are wider and narrower than some, each told as it is found. Long motions are looked at in part.
+   * Ends early when something else is asked.
+   */
+  async chart(
+    outline: ProjectOutline,
+    job: BakeRange & { readonly limits: KeyLimits },
+    found: (point: KeysPoint) => void,
+  ): Promise<void> {
+    const mine = begin();
+    const project = withTakes(outline, takes);
+    const whole = planBake(project, job);
+    const count = Math.min(whole.count, Math.ceil(CHARTED / project.rig.joints.length));
+    const plan = { ...whole, count };
+    try {
+      const samples = await sampled(outline, plan, mine, () => undefined);
+      for (const factor of FACTORS) {
+        const limits = { length: job.limits.length * factor, angle: job.limits.angle * factor };
+        const keys = await keysFromSamples(
+          project.rig,
+          samples,
+          { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
+          { makers: keysMakers(), signal: mine },
+        );
+        found({ ...factsOf(keys), limits });
+      }
+    } catch (error) {
+      if (!(error instanceof BakeCancelled || error instanceof KeysCancelled)) throw error;
     }
   },
 
@@ -141,7 +227,7 @@ const api = {
     const mine = begin();
     try {
       return await mergedRun(withTakes(outline, takes), job, {
-        makers: partWorkers().map((worker) => (block) => worker.keys(block)),
+        makers: keysMakers(),
         signal: mine,
         onProgress,
       });

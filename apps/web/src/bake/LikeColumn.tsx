@@ -1,0 +1,88 @@
+import { Box, Text } from '@chakra-ui/react';
+import { findingKey } from '@evlay/core/check';
+import type { KeyLimits } from '@evlay/core/keys';
+import { useNavigate } from 'react-router';
+import { perform } from '../commands/command.js';
+import { goToFinding } from '../commands/findings.js';
+import { FindingLine } from '../controls/FindingLine.js';
+import { findingText, framesText } from '../controls/finding-text.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
+import { Transport } from '../timeline/Transport.js';
+import { KeysChart } from './KeysChart.js';
+import type { BakeSettings } from './settings.js';
+import { Section } from './WhatColumn.js';
+
+/** Findings that are listed at once; the gravest come first. */
+const LISTED = 6;
+
+/** What the bake will be like: it plays, with what was found wrong, and how many keys it takes. */
+export function LikeColumn({
+  settings,
+  running,
+  onLimits,
+}: {
+  settings: BakeSettings;
+  running: boolean;
+  onLimits: (limits: KeyLimits) => void;
+}) {
+  return (
+    <>
+      <Box
+        display="flex"
+        alignItems="center"
+        gap="1"
+        px="3"
+        py="1.5"
+        bg="panel"
+        borderBottomWidth="1px"
+        borderColor="line"
+      >
+        <Transport />
+      </Box>
+      <Findings />
+      {settings.format === 'glb' && settings.few && (
+        <Section title="Keys against error">
+          <KeysChart settings={settings} paused={running} onLimits={onLimits} />
+        </Section>
+      )}
+    </>
+  );
+}
+
+function Findings() {
+  const editor = useEditor();
+  const navigate = useNavigate();
+  const project = useProject((current) => current);
+  const findings = useSession((state) => state.findings);
+  return (
+    <Section title="Findings">
+      {findings === undefined ? (
+        <Text color="quiet">Looking over the motion …</Text>
+      ) : findings.length === 0 ? (
+        <Text color="quiet">Nothing was found.</Text>
+      ) : (
+        <Box as="ul" listStyleType="none" aria-label="What was found">
+          {findings.slice(0, LISTED).map((finding) => (
+            <Box as="li" key={findingKey(finding)}>
+              <FindingLine
+                grade={finding.grade}
+                text={findingText(project, finding)}
+                when={framesText(finding)}
+                title="Go there on Layers, and see what it comes from"
+                onClick={() => {
+                  perform(editor, goToFinding, finding);
+                  void navigate('..', { relative: 'path' });
+                }}
+              />
+            </Box>
+          ))}
+        </Box>
+      )}
+      {findings && findings.length > LISTED && (
+        <Text color="quiet">
+          and {findings.length - LISTED} more on Layers; the bake goes on all the same
+        </Text>
+      )}
+    </Section>
+  );
+}

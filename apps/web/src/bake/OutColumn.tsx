@@ -1,0 +1,116 @@
+import { Box, Button, Text } from '@chakra-ui/react';
+import { characterOf } from '@evlay/core/rig';
+import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
+import { perform } from '../commands/command.js';
+import { useEditor, useProject } from '../editor/context.js';
+import { ProgressBar } from '../ui/ProgressBar.js';
+import type { Signal } from '../ui/signal.js';
+import { bytesText, samplesText } from './settings.js';
+import { Section } from './WhatColumn.js';
+
+interface OutProps {
+  readonly label: string;
+  readonly running: boolean;
+  readonly progress: Signal;
+  readonly refused: boolean;
+  readonly result: DoneBake | undefined;
+  readonly onRun: () => void;
+}
+
+/** The bake itself, and what came out of it. */
+export function OutColumn({ label, running, progress, refused, result, onRun }: OutProps) {
+  const editor = useEditor();
+  return (
+    <>
+      <Box
+        px="4"
+        py="3"
+        display="flex"
+        alignItems="center"
+        gap="3"
+        minHeight="64px"
+        borderBottomWidth="1px"
+        borderColor="line"
+      >
+        {running ? (
+          <>
+            <ProgressBar label="Baking" done={progress} />
+            <Button
+              size="sm"
+              variant="outline"
+              borderColor="line"
+              color="text"
+              onClick={() => perform(editor, stopBake, undefined)}
+            >
+              Cancel
+            </Button>
+          </>
+        ) : (
+          <Button size="sm" bg="lamp" color="onLamp" onClick={onRun} disabled={refused} flex="1">
+            {label}
+          </Button>
+        )}
+      </Box>
+      <Section title="What came out">
+        {!result && (
+          <Text color="quiet">
+            {running
+              ? 'On its way …'
+              : 'Nothing yet. The file is downloaded, and listed here with its error.'}
+          </Text>
+        )}
+        {result && (
+          <>
+            <Text role="status" mb="1">
+              {result.files.length === 1
+                ? `${samplesText(result.files[0].frames)} in ${result.seconds.toFixed(1)} seconds, ${bytesText(result.bytes.length)}, downloaded as ${result.file}.`
+                : `${result.files.length} files in ${result.seconds.toFixed(1)} seconds, ${bytesText(result.bytes.length)}, downloaded as ${result.file}.`}
+            </Text>
+            {result.files.map((file) => (
+              <FileFacts key={file.file} file={file} />
+            ))}
+            <Button
+              mt="3"
+              size="xs"
+              variant="outline"
+              borderColor="line"
+              color="text"
+              onClick={() => downloadBake(result)}
+            >
+              Download again
+            </Button>
+          </>
+        )}
+      </Section>
+    </>
+  );
+}
+
+function FileFacts({ file: { file, keys, size, frames, warnings } }: { file: DoneFile }) {
+  const { rig, metresPerUnit, fps } = useProject((project) => project);
+  const count = (value: number) => value.toLocaleString('en-GB');
+  return (
+    <Box as="dl" py="1.5" borderTopWidth="1px" borderColor="line">
+      <Text as="dt" fontWeight="600" truncate title={file}>
+        {file}
+      </Text>
+      <Text as="dd" color="quiet">
+        {samplesText(frames)}, {bytesText(size)}; {characterOf(rig).joints.length} joints, names and order as
+        they came in
+      </Text>
+      {keys && (
+        <Text as="dd">
+          {count(keys.after)} keys, where every sample would be {count(keys.before)}; at most{' '}
+          {(keys.error.length * metresPerUnit * 1000).toFixed(2)} mm off ({rig.joints[keys.error.moved].name}{' '}
+          at {(keys.error.movedAt / fps).toFixed(2)} s) and {keys.error.angle.toFixed(2)}° (
+          {rig.joints[keys.error.turned].name})
+        </Text>
+      )}
+      {warnings.map((warning) => (
+        <Text as="dd" key={warning} color="alarm">
+          {warning}
+        </Text>
+      ))}
+    </Box>
+  );
+}

@@ -1,0 +1,219 @@
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { type BakeFormat, bakeBytes, planBake } from '@evlay/core/bake';
+import { characterOf } from '@evlay/core/rig';
+import type { ReactNode } from 'react';
+import { LocalNumber } from '../controls/DragNumber.js';
+import { ANGLE_UNITS, frameUnits } from '../controls/units.js';
+import { useProject, useSession } from '../editor/context.js';
+import { Choice } from '../ui/Choice.js';
+import { Row } from '../ui/Row.js';
+import { StackList } from './StackList.js';
+import { type BakeSettings, bytesText, samplesText, settingsRefusal } from './settings.js';
+
+const FORMATS: readonly [BakeFormat, string][] = [
+  ['bvh', 'BVH'],
+  ['glb', 'GLB'],
+];
+
+interface WhatProps {
+  readonly settings: BakeSettings;
+  readonly running: boolean;
+  readonly onChange: (changes: Partial<BakeSettings>) => void;
+}
+
+/** What is baked: the stack or its variants, range, rate and format. */
+export function WhatColumn({ settings, running, onChange }: WhatProps) {
+  const project = useProject((current) => current);
+  const variant = useSession((state) => state.variant);
+  const { what, range, rate, format, props, few, limits } = settings;
+  const { variants, character } = project;
+  const plan = planBake(project, { range, fps: rate });
+  // The motion goes onto the character's own file.
+  const own = format === 'glb' ? (character?.bytes.length ?? 0) : 0;
+  const refused = settingsRefusal(project, settings);
+  const unit = project.metresPerUnit * 1000;
+  return (
+    <>
+      <Section title="What is baked">
+        <Text color="quiet" mb="1">
+          {characterOf(project.rig).joints.length} joints of “{project.name}”, with names, order and hierarchy
+          as they came in
+        </Text>
+        {variants.length > 0 && (
+          <Row label="what">
+            <Choice on={what === 'stack'} disabled={running} onClick={() => onChange({ what: 'stack' })}>
+              the stack
+            </Choice>
+            <Choice
+              on={what === 'variants'}
+              disabled={running}
+              title="Each variant as a file of its own, all in one zip with a list of what they are"
+              onClick={() => onChange({ what: 'variants' })}
+            >
+              {variants.length === 1 ? 'its variant' : `its ${variants.length} variants`}
+            </Choice>
+          </Row>
+        )}
+        {what === 'stack' && variant !== undefined && (
+          <Text color="lamp" mb="1">
+            As the variant “{variant}”, which is shown on Layers
+          </Text>
+        )}
+        {what === 'stack' ? (
+          <StackList range={range} />
+        ) : (
+          <Box as="ul" listStyleType="none" aria-label="Variants that are baked">
+            {variants.map(({ name, range: own }) => (
+              <Box as="li" key={name} display="flex" gap="2" py="0.5">
+                <Text flex="1" truncate>
+                  {name}
+                </Text>
+                <Text color="quiet" fontFamily="mono" fontSize="12px">
+                  {(own ?? project.range).map((frame) => Math.round(frame)).join(' to ')}
+                </Text>
+              </Box>
+            ))}
+          </Box>
+        )}
+      </Section>
+      <Section title="Range and rate">
+        {what === 'stack' && (
+          <Row label="frames">
+            <LocalNumber
+              label="First frame to bake"
+              read={() => range[0]}
+              step={1}
+              decimals={0}
+              units={frameUnits(project.fps)}
+              width="56px"
+              disabled={running}
+              onChange={(v) => onChange({ range: [Math.round(v), range[1]] })}
+            />
+            <Text color="quiet">to</Text>
+            <LocalNumber
+              label="Last frame to bake"
+              read={() => range[1]}
+              step={1}
+              decimals={0}
+              units={frameUnits(project.fps)}
+              width="56px"
+              disabled={running}
+              onChange={(v) => onChange({ range: [range[0], Math.round(v)] })}
+            />
+          </Row>
+        )}
+        <Row label="rate">
+          <LocalNumber
+            label="Samples a second"
+            read={() => rate}
+            min={1}
+            max={1000}
+            step={1}
+            decimals={2}
+            width="68px"
+            disabled={running}
+            onChange={(value) => onChange({ rate: value })}
+          />
+          <Text color="quiet">samples a second</Text>
+        </Row>
+        {refused ? (
+          <Text color="alarm" mt="1" role="alert">
+            This cannot be baked: {refused}.
+          </Text>
+        ) : (
+          what === 'stack' && (
+            <Text color="quiet" mt="1">
+              {samplesText(plan.count)}, {((plan.count - 1) / rate).toFixed(2)} seconds, about{' '}
+              {bytesText(bakeBytes(project.rig, plan, format) + own)}.
+            </Text>
+          )
+        )}
+      </Section>
+      <Section title="Format">
+        <Row label="file">
+          {FORMATS.map(([kind, label]) => (
+            <Choice
+              key={kind}
+              on={format === kind}
+              disabled={running}
+              onClick={() => onChange({ format: kind })}
+            >
+              {label}
+            </Choice>
+          ))}
+        </Row>
+        {format === 'glb' && (
+          <Row label="keys">
+            <Choice on={!few} disabled={running} onClick={() => onChange({ few: false })}>
+              every sample
+            </Choice>
+            <Choice
+              on={few}
+              disabled={running}
+              title="Cubic splines through few keys; how far they may be off is chosen beside the chart"
+              onClick={() => onChange({ few: true })}
+            >
+              few keys
+            </Choice>
+          </Row>
+        )}
+        {format === 'glb' && few && (
+          <Row label="within">
+            <LocalNumber
+              label="Millimetres that joints may be off"
+              read={() => limits.length * unit}
+              min={0.01}
+              max={1000}
+              step={0.1}
+              decimals={2}
+              width="52px"
+              disabled={running}
+              onChange={(length) => onChange({ limits: { ...limits, length: length / unit } })}
+            />
+            <Text color="quiet">mm and</Text>
+            <LocalNumber
+              label="Degrees that joints may be turned off"
+              read={() => limits.angle}
+              min={0.01}
+              max={45}
+              step={0.05}
+              decimals={2}
+              units={ANGLE_UNITS}
+              width="48px"
+              disabled={running}
+              onChange={(angle) => onChange({ limits: { ...limits, angle } })}
+            />
+            <Text color="quiet">°</Text>
+          </Row>
+        )}
+        {format === 'glb' && project.props.length > 0 && (
+          <Row label="props">
+            <Choice on={props} disabled={running} onClick={() => onChange({ props: !props })}>
+              with {project.props.length === 1 ? 'the prop' : `the ${project.props.length} props`} as nodes
+              beside the character
+            </Choice>
+          </Row>
+        )}
+        <Text color="quiet" mt="1">
+          {format === 'bvh'
+            ? 'A motion in text: names, order, offsets and channels of the skeleton as they came in.'
+            : character
+              ? 'The character’s own file with the motion as one more animation; everything else in it stays as it is.'
+              : 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.'}
+        </Text>
+      </Section>
+    </>
+  );
+}
+
+/** A titled part of a column. */
+export function Section({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <Box as="section" aria-label={title} px="4" py="3" borderBottomWidth="1px" borderColor="line">
+      <chakra.h2 fontWeight="600" mb="1.5">
+        {title}
+      </chakra.h2>
+      {children}
+    </Box>
+  );
+}

@@ -1,0 +1,160 @@
+import type { Project } from '@evlay/core';
+import { planBake } from '@evlay/core/bake';
+import { projectFromCharacter } from '@evlay/core/edit';
+import { readAnyTake, readCharacter } from '@evlay/core/format';
+import { rigHeight } from '@evlay/core/rig';
+import { expect, type Page, test } from '@playwright/test';
+import { unzipSync } from 'fflate';
+import { validateBytes } from 'gltf-validator';
+import {
+  downloadBy,
+  drawLightly,
+  expectAccessible,
+  expectDrawn,
+  expectSaved,
+  exported,
+  farthest,
+  goToFrame,
+  lane,
+  openDemo,
+  pickJoint,
+  positionsAt,
+  rotationAt,
+  tab,
+  type,
+  undo,
+} from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
+
+/** The largest distance of joints between two projects, over some frames of their range. */
+const apart = (a: Project, b: Project): number =>
+  Math.max(
+    ...[0, 17, 46, 77, 101, 120].map((frame) => farthest(positionsAt(a, frame), positionsAt(b, frame))),
+  );
+
+const panel = (page: Page) => page.getByRole('region', { name: 'Merge layers' });
+const result = (page: Page) => panel(page).getByRole('status', { name: 'What comes out' });
+
+test('layers are merged after a look at what comes out, keyed on, and undone in one step', async ({
+  page,
+}) => {
+  await openDemo(page);
+  const before = await exported(page);
+  const tall = rigHeight(before.rig);
+
+  await test.step('a run becomes one override layer, and what it hides is said', async () => {
+    await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
+    await tab(page, 'Layer');
+    await page.getByRole('button', { name: 'Merge with the layer below' }).click();
+    await expect(panel(page).getByText('one override layer, “Lantern arm”')).toBeVisible();
+    await expect(panel(page).getByText(/no longer shows through in .*right arm/)).toBeVisible();
+    await expect(result(page)).toHaveText(
+      /\d+ keys, where every frame would be [\d,]+; at most 0\.\d+ mm off/,
+    );
+    await expectAccessible(page);
+    // Nothing has happened yet.
+    await expect(lane(page, 'Weary lean')).toBeVisible();
+    await panel(page).getByRole('button', { name: 'Merge', exact: true }).click();
+    await expect(panel(page)).toBeHidden();
+    const after = await exported(page);
+    expect(after.layers.map(({ name }) => name)).toEqual(['Walk', 'Lantern arm', 'Glance at the gulls']);
+    expect(apart(after, before)).toBeLessThan(tall / 1000);
+    await undo(page).click();
+    expect((await exported(page)).layers.map(({ id }) => id)).toEqual(before.layers.map(({ id }) => id));
+  });
+
+  await test.step('the whole stack becomes a keyed base that takes keys, and is there after a reload', async () => {
+    await page.keyboard.press('Control+k');
+    await page.getByRole('combobox').last().fill('Merge everything');
+    await page.keyboard.press('Enter');
+    await type(panel(page).getByRole('spinbutton', { name: 'Millimetres that joints may be off' }), '4');
+    await expect(result(page)).toHaveText(/at most [0-3]\.\d+ mm off/);
+    await panel(page).getByRole('button', { name: 'Merge', exact: true }).click();
+    const merged = await exported(page);
+    expect(merged.layers).toHaveLength(1);
+    expect(merged.takes.map(({ name }) => name)).toEqual(before.takes.map(({ name }) => name));
+    expect(apart(merged, before)).toBeLessThan((5 * tall) / 1700);
+    await goToFrame(page, 46);
+    await pickJoint(page, 'Head');
+    await type(page.getByRole('spinbutton', { name: 'rx of Head on the layer' }), '+20');
+    expect(rotationAt(await exported(page), 'Head', 46)).not.toEqual(rotationAt(merged, 'Head', 46));
+    await expectSaved(page);
+    await page.reload();
+    await expectDrawn(page);
+    await undo(page).click();
+    await undo(page).click();
+    await expect(lane(page, 'Lantern arm')).toBeVisible();
+    expect(apart(await exported(page), before)).toBe(0);
+  });
+
+  await test.step('every frame of the base alone is a take', async () => {
+    await page.getByRole('button', { name: /Walk\s*base$/ }).click();
+    await tab(page, 'Layer');
+    await page.getByRole('button', { name: 'make keys of it' }).click();
+    await panel(page).getByRole('button', { name: 'every frame' }).click();
+    await expect(result(page)).toHaveText(/every frame of 53 joints/);
+    await panel(page).getByRole('button', { name: 'Merge', exact: true }).click();
+    const after = await exported(page);
+    expect(after.takes).toHaveLength(before.takes.length + 1);
+    expect(apart(after, before)).toBeLessThan(tall / 20_000);
+    await undo(page).click();
+  });
+});
+
+test('a bake has few keys as the chart says, is cancelled and done again; variants come in one zip', async ({
+  page,
+}) => {
+  await openDemo(page);
+  for (let k = 0; k < 2; k++) await page.getByRole('button', { name: 'Keep as variant' }).click();
+  const project = await exported(page);
+  await page.getByRole('link', { name: 'Bake' }).click();
+
+  await test.step('a point of the chart is chosen, and the file keeps to it', async () => {
+    await page.getByRole('button', { name: 'few keys' }).click();
+    const points = page.getByRole('list', { name: 'Keys for how far they may be off' }).getByRole('button');
+    await expect(points).toHaveCount(6);
+    await expectAccessible(page);
+    await points.nth(3).click();
+    await expect(points.nth(3)).toHaveAttribute('aria-pressed', 'true');
+    const shown = page.getByRole('spinbutton', { name: 'Millimetres that joints may be off' });
+    const millimetres = Number(await shown.textContent());
+    const baked = await downloadBy(page, () => page.getByRole('button', { name: 'Bake to GLB' }).click());
+    await expect(page.getByText(/\d+ keys, where every sample would be 6,534/)).toBeVisible();
+    expect((await validateBytes(baked.bytes)).issues.numErrors).toBe(0);
+    const read = projectFromCharacter(await readCharacter(baked.name, baked.bytes));
+    const { take } = await readAnyTake(baked.name, baked.bytes);
+    expect(take.count).toBeGreaterThan(100);
+    for (const frame of [0, 30, 60, 120])
+      expect(farthest(positionsAt({ ...read, fps: 30 }, frame), positionsAt(project, frame))).toBeLessThan(
+        (1.1 * millimetres) / 1000 / project.metresPerUnit,
+      );
+  });
+
+  await test.step('a long one is cancelled, and the next is done', async () => {
+    await type(page.getByRole('spinbutton', { name: 'Last frame to bake' }), '40000');
+    await page.getByRole('button', { name: 'Bake to GLB' }).click();
+    await expect(page.getByRole('progressbar', { name: 'Baking' })).not.toHaveAttribute('aria-valuenow', '0');
+    await page.getByRole('button', { name: 'Cancel' }).click();
+    await expect(page.getByText('The bake was cancelled')).toBeVisible();
+    await type(page.getByRole('spinbutton', { name: 'Last frame to bake' }), '60');
+  });
+
+  await test.step('each variant is a file in a zip, with a list of what they are', async () => {
+    await page.getByRole('button', { name: 'its 2 variants' }).click();
+    const { name, bytes } = await downloadBy(page, () =>
+      page.getByRole('button', { name: 'Bake 2 variants to GLB' }).click(),
+    );
+    expect(name).toBe('Lamp-lighting.zip');
+    const files = unzipSync(bytes);
+    const manifest = JSON.parse(new TextDecoder().decode(files['manifest.json']));
+    expect(manifest.files.map(({ variant }: { variant: string }) => variant)).toEqual(
+      project.variants.map((variant) => variant.name),
+    );
+    for (const { file, samples, keys } of manifest.files) {
+      expect(samples).toBe(planBake(project, {}).count);
+      expect(keys).toBeGreaterThan(0);
+      expect((await validateBytes(files[file])).issues.numErrors).toBe(0);
+    }
+  });
+});
