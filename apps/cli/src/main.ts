@@ -5,6 +5,7 @@ import { checkCommand } from './check.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
 import { keysCommand } from './keys.js';
+import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
 
@@ -25,6 +26,13 @@ function parseStackOut(file: string): string {
   if (!/\.(json|evlay)$/i.test(file))
     throw new InvalidArgumentError('Expected a name that ends in .json or .evlay.');
   return file;
+}
+
+function parseCount(text: string): number {
+  const count = Number(text);
+  if (!Number.isInteger(count) || count < 0)
+    throw new InvalidArgumentError('Expected a whole number, 0 or more.');
+  return count;
 }
 
 function parseRate(text: string): number {
@@ -107,6 +115,25 @@ program
   .option('--json', 'print a summary as JSON on standard output')
   .exitOverride()
   .action(keysCommand);
+
+program
+  .command('layers')
+  .description(
+    'takes a finished motion apart: layers over the original that give it, named by part, strongest first',
+  )
+  .argument('<original>', 'the motion that it began with: a .bvh or a .glb')
+  .argument('<finished>', 'what became of it, on the same rig, at any rate')
+  .requiredOption('--out <file>', 'the stack to write: .json, or .evlay for a project', parseStackOut)
+  .option(
+    '--count <n>',
+    'how many layers beside the one with what is left (default: what explains 95 %)',
+    parseCount,
+  )
+  .option(...TOLERANCE)
+  .option(...ANGLE)
+  .option('--json', 'print a summary as JSON on standard output')
+  .exitOverride()
+  .action(layersCommand);
 
 program
   .command('fit')

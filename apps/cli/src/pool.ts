@@ -61,18 +61,27 @@ const withoutFiles = (project: Project): Project => ({
 });
 
 /** Finds few keys for samples on every core, where there is enough to do. */
-export async function keysOnAllCores(
+export function keysOnAllCores(
   rig: Rig,
   samples: Samples,
   wanted: KeysWanted,
   job: Pick<KeysJob, 'onProgress'>,
 ): Promise<MotionKeys> {
+  return withKeyThreads(samples.count * rig.joints.length, (makers) =>
+    keysFromSamples(rig, samples, wanted, { ...job, ...makers }),
+  );
+}
+
+/** Does work that finds keys of so many joints of samples with a thread a core, where that is worth it. */
+export async function withKeyThreads<T>(
+  size: number,
+  work: (makers: Pick<KeysJob, 'makers'>) => Promise<T>,
+): Promise<T> {
   const cores = availableParallelism();
-  if (cores < 2 || samples.count * rig.joints.length < WORTH_THREADS_FOR_KEYS)
-    return keysFromSamples(rig, samples, wanted, job);
+  if (cores < 2 || size < WORTH_THREADS_FOR_KEYS) return work({});
   const threads = Array.from({ length: cores }, () => startThread<KeysBlock, FewKeys>('./keys.mjs'));
   try {
-    return await keysFromSamples(rig, samples, wanted, { ...job, makers: threads.map(({ ask }) => ask) });
+    return await work({ makers: threads.map(({ ask }) => ask) });
   } finally {
     for (const { end } of threads) end();
   }

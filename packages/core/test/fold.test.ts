@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
+import { Matrix, SVD } from 'ml-matrix';
 import simplify from 'simplify-js';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
@@ -7,17 +8,31 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { walk } from '../../demo/src/wick/walk.js';
 import {
   bake,
+  componentsOf,
   type MergePlan,
   newSamples,
   planMerge,
   type RunSamples,
   sampleRun,
+  takeApart,
   takeOfRun,
   wantedKeysOfRun,
 } from '../src/bake/index.js';
 import { projectFromTake, putMerged } from '../src/edit/index.js';
 import { readTake, writeGlb, writtenTake } from '../src/format/index.js';
-import { finished, keyed, NO_CONTENT, type Project, playing, type Rig } from '../src/index.js';
+import {
+  type Channel,
+  type Curve,
+  channelsOf,
+  finished,
+  type JointChannels,
+  keyed,
+  NO_CONTENT,
+  newLayer,
+  type Project,
+  playing,
+  type Rig,
+} from '../src/index.js';
 import {
   type KeyLimits,
   type KeysBlock,
@@ -37,7 +52,8 @@ import { type Samples, trimmed } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyProject, between } from './any-stack.js';
 import { captureBytes, rigOf, threePlayer } from './capture.js';
-import { evaluateReference, worldOf } from './reference.js';
+import { curveOf } from './drawn-curve.js';
+import { evaluateReference, scalarAt, worldOf } from './reference.js';
 
 /** How far two projects are apart at a frame, by the plain evaluator: of joints, and of how they are turned, in degrees. */
 function difference(a: Project, b: Project, frame: number): { length: number; angle: number } {
@@ -197,6 +213,83 @@ describe('keys from samples', () => {
       [40, 4],
     ]);
     expect(channels.ball.tx!.keys).toHaveLength(1);
+  });
+});
+
+describe('a finished motion taken apart', () => {
+  const base = projectFromTake(capture);
+  const open: Project = { ...base, range: [0, 700] };
+  const change = (name: string, joint: string, channels: JointChannels, weight: Curve) =>
+    newLayer(name, 'additive', { content: keyed({ [joint]: channels }), weight });
+  const known = [
+    change(
+      'arm',
+      'RightArm',
+      { rx: curveOf([0, 24]), rz: curveOf([0, -15]) },
+      curveOf([0, 0], [200, 1], [500, 0.3], [700, 0.9]),
+    ),
+    change('head', 'Head', { ry: curveOf([0, 30]) }, curveOf([300, 0], [400, 1], [520, 0])),
+    change('lean', 'LowerBack', { rx: curveOf([0, 12]) }, curveOf([0, 0.2], [350, 1], [700, 0])),
+  ];
+
+  it('of three known layers of different parts is these three, with their poses and weights', async () => {
+    const done: Project = { ...open, layers: [...open.layers, ...known] };
+    const finished = await bake(done);
+    const limits = usualLimits(open.rig);
+    const { project, count, components, rest, left } = await takeApart(open, finished, limits);
+    expect(count).toBe(3);
+    expect(components.slice(0, 3).reduce((sum, { share }) => sum + share, 0)).toBeGreaterThan(0.999);
+    for (const layer of known) {
+      const [[joint, channels]] = Object.entries(channelsOf(layer));
+      const found = project.layers.find(
+        (one) => one.id !== layer.id && channelsOf(one)[joint] && one.name !== 'What is left',
+      )!;
+      const peak = Math.max(...[...Array(701).keys()].map((frame) => scalarAt(layer.weight, frame)));
+      for (const [channel, curve] of Object.entries(channels))
+        expect(channelsOf(found)[joint][channel as Channel]!.keys[0].value).toBeCloseTo(
+          curve.keys[0].value * peak,
+          0,
+        );
+      for (const frame of [0, 111, 222, 350, 444, 600, 700])
+        expect(scalarAt(found.weight, frame)).toBeCloseTo(scalarAt(layer.weight, frame) / peak, 1);
+    }
+    expect(left.angle).toBeLessThan(0.5);
+    // The sum is the finished motion, by the plain evaluator.
+    for (const frame of [0, 99, 250, 410, 700]) {
+      const { length, angle } = difference(done, project, frame);
+      expect(length).toBeLessThan(rest.error.length + 1e-4);
+      expect(angle).toBeLessThan(rest.error.angle + 1e-2);
+    }
+    // Turned down, the arm alone gives way.
+    const calm = {
+      ...project,
+      layers: project.layers.map((layer) =>
+        channelsOf(layer).RightArm && layer.name !== 'What is left' ? { ...layer, muted: true } : layer,
+      ),
+    };
+    const arm = { ...done, layers: done.layers.filter(({ name }) => name !== 'arm') };
+    expect(difference(calm, arm, 200).angle).toBeLessThan(1);
+  });
+
+  it('has the singular values of its differences (ml-matrix), and all components explain all', async () => {
+    const finished = await bake({ ...open, range: [0, 60], layers: [...open.layers, ...known] });
+    const short: Project = { ...open, range: [0, 60] };
+    const original = await bake(short);
+    const components = componentsOf(open.rig, open.parts, original, finished);
+    expect(components.reduce((sum, { share }) => sum + share, 0)).toBeCloseTo(1, 9);
+    for (const part of ['rightArm', 'torso']) {
+      const names = open.rig.joints.flatMap((_, joint) =>
+        open.parts[joint] === part ? [{ joint, kind: 'rotations' as const }] : [],
+      );
+      const tracks = tracksOf(open.rig, finished, 'euler', names, original);
+      const rows = Array.from({ length: 61 }, (_, s) =>
+        tracks.flatMap(({ values }) => [...values.subarray(3 * s, 3 * s + 3)]),
+      );
+      const wanted = new SVD(new Matrix(rows)).diagonal;
+      const found = components.filter((one) => one.part === part).map(({ singular }) => singular);
+      expect(found[0]).toBeCloseTo(wanted[0], 9);
+      expect(found.length).toBeGreaterThan(0);
+    }
   });
 });
 

@@ -1,0 +1,66 @@
+import { startApart, takeApart } from '@evlay/core/bake';
+import { projectFromTake } from '@evlay/core/edit';
+import { FileError, readAnyTake } from '@evlay/core/format';
+import { usualLimits } from '@evlay/core/keys';
+import { unmatchedJoints } from '@evlay/core/take';
+import { readFile, tellWarnings } from './files.js';
+import { type LimitFlags, limitsOf, summaryOf } from './keys-summary.js';
+import { withKeyThreads } from './pool.js';
+import { showProgress } from './report.js';
+import { checkStackOut, writeStack } from './stack-out.js';
+
+/** Components that explain less than this are not worth telling. */
+const TOLD = 1e-4;
+
+interface LayersFlags extends LimitFlags {
+  out: string;
+  count?: number;
+  json?: boolean;
+}
+
+/** `evlay layers`: a stack whose layers over the original give the finished motion. */
+export async function layersCommand(original: string, finished: string, flags: LayersFlags): Promise<void> {
+  const { out, count } = flags;
+  const [from, to] = [
+    await readAnyTake(original, readFile(original)),
+    await readAnyTake(finished, readFile(finished)),
+  ];
+  checkStackOut(original, out);
+  const base = projectFromTake(from.take);
+  const { rig } = base;
+  const lacking = unmatchedJoints(to.take.rig, from.take);
+  if (lacking.length === rig.joints.length)
+    throw new FileError(
+      finished,
+      `none of its joints is called as one of ${original}, expected a motion of the same rig`,
+    );
+  const warnings = [
+    ...from.warnings,
+    ...to.warnings,
+    ...(lacking.length > 0 ? [`${lacking.join(', ')} are not in ${finished}, and stay as they are`] : []),
+  ];
+  const start = startApart(base, to.take);
+  const limits = limitsOf(rig, flags) ?? usualLimits(rig);
+  const samples = start.finished.count * rig.joints.length;
+  const apart = await withKeyThreads(samples, (makers) =>
+    takeApart(start.project, start.finished, { ...limits, count }, { ...makers, onProgress: showProgress }),
+  );
+  const isGlb = /\.glb$/i.test(original);
+  const character = isGlb ? { id: from.take.source.id, bytes: from.take.source.bytes } : undefined;
+  writeStack({ ...apart.project, character }, { folder: '.', ...(isGlb && { rig: original }) }, out);
+  tellWarnings(warnings);
+  if (!flags.json) return;
+  const { components, left, rest } = apart;
+  const frameOf = (sample: number) => sample;
+  const summary = {
+    out,
+    layers: apart.project.layers
+      .slice(1, 1 + apart.count)
+      .map(({ name }, k) => ({ name, part: components[k].part, share: components[k].share })),
+    components: components.filter(({ share }) => share > TOLD).map(({ part, share }) => ({ part, share })),
+    left: summaryOf(rig, { ...rest, error: left }, frameOf).error,
+    keys: summaryOf(rig, rest, frameOf),
+    warnings,
+  };
+  process.stdout.write(`${JSON.stringify(summary)}\n`);
+}
