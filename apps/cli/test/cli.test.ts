@@ -393,6 +393,132 @@ describe('evlay bake --props', () => {
   });
 });
 
+/** How far the joints of two GLB files are apart, in metres, at some of their times, as three plays them. */
+async function glbsApart(a: string, b: string, times: readonly number[]): Promise<number> {
+  const [one, other] = await Promise.all(
+    [a, b].map((file) => threeGlbReader(readFileSync(join(folder, file)))),
+  );
+  return Math.max(
+    ...times.map((time) => {
+      const [p, q] = [one(time), other(time)];
+      return Math.max(...[...p].flatMap(([name, at]) => (q.has(name) ? [at.distanceTo(q.get(name)!)] : [])));
+    }),
+  );
+}
+
+describe('few keys on the command line', () => {
+  const TIMES = [0, 0.7, 1.5, 2.25, 3.1, 4.4, 5];
+
+  it('are baked within what is asked, and counted; a BVH has none', async () => {
+    expect(evlay('bake', 'stack.json', '--out', 'all.glb').status).toBe(0);
+    const { status, stdout } = evlay(
+      'bake',
+      'stack.json',
+      '--out',
+      'few.glb',
+      '--tolerance',
+      '0.05',
+      '--json',
+    );
+    expect(status).toBe(0);
+    const { keys } = JSON.parse(stdout);
+    expect(keys.after).toBeLessThan(keys.before / 4);
+    expect(keys.error).toMatchObject({ joint: expect.any(String), frame: expect.any(Number) });
+    expect(keys.error.length).toBeLessThanOrEqual(0.05);
+    expect(await glbsApart('all.glb', 'few.glb', TIMES)).toBeLessThan(0.05);
+    const refused = evlay('bake', 'stack.json', '--out', 'few.bvh', '--angle', '1');
+    expect([refused.status, refused.stderr]).toEqual([
+      1,
+      'evlay: few.bvh: BVH holds every frame, expected a .glb for --tolerance and --angle\n',
+    ]);
+    expect(evlay('bake', 'stack.json', '--out', 'few.glb', '--tolerance', '0').status).toBe(2);
+  });
+
+  it('hold a merged run, in a stack that looks the same wherever it is put; layers are named plainly', async () => {
+    mkdirSync(join(folder, 'merged'), { recursive: true });
+    const out = 'merged/stack.json';
+    const { status, stdout } = evlay(
+      'merge',
+      'stack.json',
+      '--from',
+      'Base',
+      '--to',
+      'Arm',
+      '--out',
+      out,
+      '--json',
+    );
+    expect(status).toBe(0);
+    expect(JSON.parse(stdout)).toMatchObject({
+      kind: 'base',
+      layer: 'Arm',
+      merged: ['Base', 'Arm'],
+      dropped: [],
+    });
+    const stack = JSON.parse(readFileSync(join(folder, out), 'utf8'));
+    expect(stack.rig).toBe('../walk.bvh');
+    expect(stack.layers.map(({ name }: { name: string }) => name)).toEqual(['Arm', 'Lean']);
+    expect(evlay('bake', out, '--out', 'merged.glb').status).toBe(0);
+    expect(await glbsApart('all.glb', 'merged.glb', TIMES)).toBeLessThan(0.05);
+    const every = evlay(
+      'merge',
+      'stack.json',
+      '--from',
+      'Arm',
+      '--to',
+      'Lean',
+      '--every-frame',
+      '--out',
+      'every.json',
+    );
+    expect([every.status, existsSync(join(folder, 'every-merged.glb'))]).toEqual([0, true]);
+    expect(evlay('bake', 'every.json', '--out', 'every.glb').status).toBe(0);
+    expect(await glbsApart('all.glb', 'every.glb', TIMES)).toBeLessThan(1e-4);
+    expect(evlay('merge', 'stack.json', '--from', 'Base', '--to', 'Leg', '--out', out).stderr).toBe(
+      'evlay: stack.json: no layer is called "Leg", expected one of "Base", "Arm", "Lean"\n',
+    );
+    expect(evlay('merge', 'stack.json', '--from', 'Base', '--to', 'Arm', '--out', 'x.glb').status).toBe(2);
+  });
+
+  it('hold a take from which a stack is made, and a finished motion as layers over what it began with', async () => {
+    const { status, stdout } = evlay(
+      'keys',
+      'walk.bvh',
+      '--out',
+      'keys.json',
+      '--tolerance',
+      '0.05',
+      '--json',
+    );
+    expect(status).toBe(0);
+    expect(JSON.parse(stdout).keys.error.length).toBeLessThanOrEqual(0.05);
+    evlay('bake', 'keys.json', '--out', 'keys.glb', '--range', '0:600');
+    writeFileSync(
+      join(folder, 'plain.json'),
+      JSON.stringify({ ...STACK, metresPerUnit: 0.067, layers: STACK.layers.slice(0, 1) }),
+    );
+    evlay('bake', 'plain.json', '--out', 'plain.glb');
+    expect(await glbsApart('plain.glb', 'keys.glb', TIMES)).toBeLessThan(0.05 * 0.067 + 2e-4);
+    evlay('bake', 'stack.json', '--out', 'done.bvh');
+    const apart = evlay('layers', 'walk.bvh', 'done.bvh', '--out', 'apart.json', '--count', '2', '--json');
+    expect(apart.status).toBe(0);
+    expect(JSON.parse(apart.stdout).layers).toHaveLength(2);
+    const stack = JSON.parse(readFileSync(join(folder, 'apart.json'), 'utf8'));
+    expect(stack.layers.map(({ name }: { name: string }) => name)).toEqual([
+      'Base',
+      'Right arm',
+      'Right arm 2',
+      'What is left',
+    ]);
+    evlay('bake', 'apart.json', '--out', 'apart.bvh');
+    const [a, b] = ['done.bvh', 'apart.bvh'].map((file) =>
+      threeReader(readFileSync(join(folder, file), 'utf8')),
+    );
+    for (const time of TIMES.slice(0, -1))
+      for (const [name, at] of a(time)) expect(at.distanceTo(b(time).get(name)!)).toBeLessThan(0.05);
+  });
+});
+
 describe('evlay bake', () => {
   it('writes what the core evaluates, as three and assimp read it', async () => {
     const done = evlay(
