@@ -30,7 +30,7 @@ export interface KeysSummary {
 
 export const summaryOf = (
   { joints }: Rig,
-  { before, after, error }: MotionKeys,
+  { before, after, error }: Pick<MotionKeys, 'before' | 'after' | 'error'>,
   frameOf: (sample: number) => number,
 ): KeysSummary => ({
   before,

@@ -1,3 +1,4 @@
+import { Document, WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import { Matrix, SVD } from 'ml-matrix';
@@ -18,8 +19,8 @@ import {
   takeOfRun,
   wantedKeysOfRun,
 } from '../src/bake/index.js';
-import { projectFromTake, putMerged } from '../src/edit/index.js';
-import { readTake, writeGlb, writtenTake } from '../src/format/index.js';
+import { projectFromTake, putMerged, withKeyedBase } from '../src/edit/index.js';
+import { readGlbKeys, readGlbTake, readTake, writeGlb, writtenTake } from '../src/format/index.js';
 import {
   type Channel,
   type Curve,
@@ -213,6 +214,105 @@ describe('keys from samples', () => {
       [40, 4],
     ]);
     expect(channels.ball.tx!.keys).toHaveLength(1);
+  });
+});
+
+describe('a performance that came with few keys', () => {
+  const q = (x: number, y: number, z: number) =>
+    new THREE.Quaternion().setFromEuler(new THREE.Euler(x, y, z)).toArray();
+  const TIMES = [0, 0.5, 1.2, 2];
+
+  /** A GLB of three joints whose properties are keyed by steps, lines and cubic splines, at times of their own. */
+  async function keyedGlb(): Promise<Uint8Array> {
+    const document = new Document();
+    const buffer = document.createBuffer();
+    const animation = document.createAnimation('keyed');
+    const nodes = ['Root', 'Arm', 'Hand'].map((name, k) =>
+      document.createNode(name).setTranslation(k === 0 ? [0, 1, 0] : [0.4, 0, 0]),
+    );
+    nodes[0].addChild(nodes[1]);
+    nodes[1].addChild(nodes[2]);
+    document.createScene().addChild(nodes[0]);
+    const array = (values: number[], type: 'SCALAR' | 'VEC3' | 'VEC4') =>
+      document.createAccessor().setBuffer(buffer).setType(type).setArray(Float32Array.from(values));
+    const channel = (
+      node: number,
+      path: 'translation' | 'rotation',
+      interpolation: 'STEP' | 'LINEAR' | 'CUBICSPLINE',
+      values: number[][],
+    ) => {
+      const sampler = document
+        .createAnimationSampler()
+        .setInterpolation(interpolation)
+        .setInput(array(TIMES, 'SCALAR'))
+        .setOutput(array(values.flat(), path === 'rotation' ? 'VEC4' : 'VEC3'));
+      animation
+        .addSampler(sampler)
+        .addChannel(
+          document
+            .createAnimationChannel()
+            .setTargetNode(nodes[node])
+            .setTargetPath(path)
+            .setSampler(sampler),
+        );
+    };
+    channel(
+      0,
+      'translation',
+      'CUBICSPLINE',
+      TIMES.flatMap((t) => [
+        [0.3, 0.1 * t, 0],
+        [t, 1 + 0.2 * t * t, -0.5 * t],
+        [0.8, -0.4, 0.2],
+      ]),
+    );
+    channel(0, 'rotation', 'STEP', [q(0, 0.2, 0), q(0.3, 0.9, 0), q(0, -1, 0.4), q(0, 0, 0)]);
+    channel(1, 'rotation', 'LINEAR', [q(0, 0, 0), q(0, 0, 1.1), q(0, 0, -0.4), q(0, 0, 0.2)]);
+    channel(
+      2,
+      'rotation',
+      'CUBICSPLINE',
+      TIMES.flatMap((t) => [[0.05, 0, 0, 0], q(0.3 * t, 0.1, 0.2 * t), [0.1, 0, 0.1, 0]]),
+    );
+    channel(2, 'translation', 'LINEAR', [
+      [0.4, 0, 0],
+      [0.5, 0.1, 0],
+      [0.4, 0, 0.1],
+      [0.4, 0, 0],
+    ]);
+    return new WebIO().writeBinary(document);
+  }
+
+  it('has as many of them, and between them the motion that three plays', async () => {
+    const glb = await keyedGlb();
+    const keys = readGlbKeys(glb, undefined)!;
+    for (const own of Object.values(keys.channels))
+      for (const curve of Object.values(own)) expect(curve!.keys).toHaveLength(TIMES.length);
+    expect(keys.channels.Root.ry!.keys.map(({ ease }) => ease)).toContain('hold');
+    const { take } = readGlbTake('keyed.glb', glb, undefined);
+    const project = withKeyedBase(projectFromTake(take), keys);
+    expect(project.takes).toEqual([take]);
+    const play = await threePlayer(glb);
+    for (let k = 0; k <= 200; k++) {
+      const time = k / 100;
+      // On a step three may be a moment before or after it.
+      if (TIMES.some((at) => Math.abs(at - time) < 0.006)) continue;
+      const seen = worldOf(project.rig, evaluateReference(project, time * keys.fps));
+      const nodes = play(time);
+      for (const [j, { name }] of project.rig.joints.entries()) {
+        const node = nodes.get(name)!;
+        expect(placed(node).distanceTo(new THREE.Vector3().fromArray(seen.positions[j]))).toBeLessThan(2e-3);
+        expect(
+          (turned(node).angleTo(new THREE.Quaternion().fromArray(seen.orientations[j])) * 180) / Math.PI,
+        ).toBeLessThan(0.1);
+      }
+    }
+  });
+
+  it('is none where it is a recording', () => {
+    expect(
+      readGlbKeys(writeGlb(WICK, walk(), { name: 'walk', metresPerUnit: 1 }), undefined),
+    ).toBeUndefined();
   });
 });
 

@@ -1,14 +1,16 @@
 import { newId, type Project, type Take } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
-import { madeName, mappingFor, projectFromCharacter, projectFromTake } from '@evlay/core/edit';
+import { madeName, mappingFor, projectFromCharacter, projectFromTake, withKeyedBase } from '@evlay/core/edit';
 import {
   FileError,
   type FindResource,
   type Made,
   makeSamples,
+  type ReadCharacter,
   type ReadProject,
   readAnyTake,
   readCharacter,
+  readGlbKeys,
   readProject,
   unzip,
 } from '@evlay/core/format';
@@ -129,6 +131,14 @@ const withStanding = (project: Project): Project => ({
   takes: project.takes.map((take) => (take.contacts ? take : standing(take, takeUnit(project, take)))),
 });
 
+/** The project of a character: a performance of few keys comes with its keys, beside the take of its samples. */
+function projectOf(read: ReadCharacter): Project {
+  const project = projectFromCharacter(read);
+  const [first] = read.takes;
+  const keys = first && readGlbKeys(read.character.bytes, first.source.clip);
+  return keys ? withKeyedBase(project, keys) : project;
+}
+
 async function takesIn({ name, bytes }: NamedFile, find: FindResource): Promise<ReadTakes> {
   if (/\.gl(b|tf)$/i.test(name)) return readCharacter(name, bytes, find);
   const { take, warnings } = await readAnyTake(name, bytes);
@@ -146,7 +156,7 @@ const api = {
       }
       if (/\.gl(b|tf)$/i.test(main.name)) {
         const read = await readCharacter(main.name, main.bytes, find);
-        return { project: withStanding(projectFromCharacter(read)), warnings: read.warnings };
+        return { project: withStanding(projectOf(read)), warnings: read.warnings };
       }
       const { take, warnings } = await readAnyTake(main.name, main.bytes);
       return { project: withStanding(projectFromTake(take)), warnings };

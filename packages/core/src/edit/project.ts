@@ -1,4 +1,4 @@
-import { newLayer, playing } from '../layer/layer.js';
+import { type Channels, keyed, newLayer, playing } from '../layer/layer.js';
 import { NOTHING_KEPT, type Project } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import { guessMetresPerUnit, rigHeight } from '../rig/pose.js';
@@ -21,6 +21,21 @@ export function projectFromTake(take: Take): Project {
     layers: [base],
   };
 }
+
+/** Keys that came with a performance: frames a second on which they stand, curves by joint, and the frame of the last. */
+export interface KeyedPerformance {
+  readonly fps: number;
+  readonly channels: Channels;
+  readonly last: number;
+}
+
+/** A new project whose base holds keys in place of the take that they are the samples of, which stays. */
+export const withKeyedBase = (project: Project, { fps, channels, last }: KeyedPerformance): Project => ({
+  ...project,
+  fps,
+  range: [0, Math.max(1, Math.ceil(last - 1e-6))],
+  layers: [{ ...project.layers[0], content: keyed(channels) }, ...project.layers.slice(1)],
+});
 
 /** Renames a project; an empty name changes nothing. */
 export function renameProject(project: Project, name: string): Project {

@@ -77,7 +77,8 @@ export function clipNames({ gltf, nodes, ancestors }: GltfSkeleton): string[] {
   return (gltf.animations ?? []).filter(moves).map(({ name }) => name ?? '');
 }
 
-function findClip({ animations = [] }: Gltf, clip: string | undefined): number {
+/** The place of the animation that a clip names; of the only one where none is named. */
+export function findClip({ animations = [] }: Gltf, clip: string | undefined): number {
   const some = animations.slice(0, 5).map(({ name }) => quote(name ?? ''));
   const names = `${some.join(', ')}${animations.length > 5 ? ' …' : ''}`;
   if (animations.length === 0) throw new FileError('animations', 'there is no animation, expected one');
@@ -95,14 +96,14 @@ type Path = 'translation' | 'rotation' | 'scale';
 const SIZES = { translation: 3, rotation: 4, scale: 3 } as const;
 
 /** What moves a node: a property and its keys. */
-interface NodeChannel {
+export interface NodeChannel {
   readonly node: number;
   readonly path: Path;
   readonly sampler: Sampler;
 }
 
 /** The channels of an animation that move the skeleton; of two that move the same the first counts. */
-function channelsOf(
+export function channelsOf(
   { gltf, nodes, ancestors }: GltfSkeleton,
   accessors: AccessorReader,
   index: number,
