@@ -158,3 +158,44 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
     }
   });
 });
+
+test('a finished take is taken apart over the base, and one of its corrections is turned down', async ({
+  page,
+}) => {
+  await openDemo(page);
+  const before = await exported(page);
+  await page.getByRole('link', { name: 'Bake' }).click();
+  await page.getByRole('button', { name: 'a take', exact: true }).click();
+  await expect(page.getByText('The take “Bake”, on Takes: 121 samples')).toBeVisible();
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: /^Choose Bake/ }).click();
+  await page.getByRole('button', { name: 'Compare with the base' }).click();
+  const count = page.getByRole('spinbutton', { name: 'Layers that it is taken apart into' });
+  await expect(count).toHaveText(/\d/);
+  await type(count, '6');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Add as layers over “Walk”' }).click();
+  await expect(page.getByText(/6 layers, and what is left: at most/)).toBeVisible();
+
+  // Without the layers that were there the sum is the take again.
+  const now = await exported(page);
+  const parts = now.layers.slice(0, 8);
+  expect(parts.map(({ mode }) => mode)).toEqual(['override', ...Array(7).fill('additive')]);
+  const sum = { ...now, layers: parts };
+  expect(apart(sum, before)).toBeLessThan(rigHeight(before.rig) / 1500);
+  // The head is turned down: nothing else changes.
+  await page.getByRole('link', { name: 'Layers' }).click();
+  const head = parts.find(({ name }) => name === 'Head')!;
+  const calm = { ...sum, layers: parts.map((layer) => (layer === head ? { ...layer, weight: 0 } : layer)) };
+  const legs = ['Hips', 'LeftFoot', 'RightFoot', 'LeftHand'];
+  expect(farthest(positionsAt(calm, 77), positionsAt(sum, 77), legs)).toBeLessThan(1e-6);
+  expect(rotationAt(calm, 'Head', 77)).not.toEqual(rotationAt(sum, 'Head', 77));
+  await page.getByRole('button', { name: 'Mute Head', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Mute Head', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  for (let k = 0; k < 3; k++) await undo(page).click();
+  await expect(undo(page)).toBeDisabled();
+  expect((await exported(page)).layers.map(({ id }) => id)).toEqual(before.layers.map(({ id }) => id));
+});

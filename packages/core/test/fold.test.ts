@@ -19,8 +19,16 @@ import {
   takeOfRun,
   wantedKeysOfRun,
 } from '../src/bake/index.js';
-import { projectFromTake, putMerged, withKeyedBase } from '../src/edit/index.js';
-import { readGlbKeys, readGlbTake, readTake, writeGlb, writtenTake } from '../src/format/index.js';
+import { projectFromTake, putMerged, removeTake, withKeyedBase } from '../src/edit/index.js';
+import {
+  readGlbKeys,
+  readGlbTake,
+  readProject,
+  readTake,
+  writeGlb,
+  writeProject,
+  writtenTake,
+} from '../src/format/index.js';
 import {
   type Channel,
   type Curve,
@@ -33,6 +41,7 @@ import {
   type Project,
   playing,
   type Rig,
+  rigTake,
 } from '../src/index.js';
 import {
   type KeyLimits,
@@ -449,6 +458,20 @@ describe('a merge', () => {
         expect(kinds).toContain(kind);
     },
   );
+
+  it('into a keyed base is read back from a file with the skeleton of the take that stays', async () => {
+    const open: Project = { ...projectFromTake(capture), range: [0, 40] };
+    const plan = planMerge(open, 0, 0) as MergePlan;
+    const { content } = await asKeys(plan, finished(sampleRun(plan)), 0.02, 0.3);
+    const merged = putMerged(open, plan, { content });
+    const { project } = await readProject(writeProject(merged), 'merged.evlay');
+    expect(project.rig).toEqual(open.rig);
+    expect(project.takes.map(({ name }) => name)).toEqual([capture.name]);
+    expect(difference(project, merged, 33).length).toBe(0);
+    expect(rigTake(project)?.id).toBe(project.takes[0].id);
+    // Without it there would be no skeleton: it stays, whatever is done.
+    expect(removeTake(project, project.takes[0].id)).toBe(project);
+  });
 
   it('to every frame is the same to rounding, also after it is put away and read again', async () => {
     await fc.assert(

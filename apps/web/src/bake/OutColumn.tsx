@@ -3,7 +3,9 @@ import { characterOf } from '@evlay/core/rig';
 import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
 import { useEditor, useProject } from '../editor/context.js';
+import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
+import { Row } from '../ui/Row.js';
 import type { Signal } from '../ui/signal.js';
 import { bytesText, samplesText } from './settings.js';
 import { Section } from './WhatColumn.js';
@@ -15,10 +17,13 @@ interface OutProps {
   readonly refused: boolean;
   readonly result: DoneBake | undefined;
   readonly onRun: () => void;
+  readonly onBakeIn: (as: 'take' | 'layer') => void;
+  /** What came of a bake into the project, in words. */
+  readonly bakedIn: string | undefined;
 }
 
 /** The bake itself, and what came out of it. */
-export function OutColumn({ label, running, progress, refused, result, onRun }: OutProps) {
+export function OutColumn({ label, running, progress, refused, result, onRun, onBakeIn, bakedIn }: OutProps) {
   const editor = useEditor();
   return (
     <>
@@ -51,6 +56,27 @@ export function OutColumn({ label, running, progress, refused, result, onRun }: 
           </Button>
         )}
       </Box>
+      <Section title="Into the project">
+        <Row label="as">
+          <Choice
+            on={false}
+            disabled={running || refused}
+            title="A take of its own, with every sample; no layer plays it yet"
+            onClick={() => onBakeIn('take')}
+          >
+            a take
+          </Choice>
+          <Choice
+            on={false}
+            disabled={running || refused}
+            title="An override layer above all others, with every sample or few keys as chosen under Format"
+            onClick={() => onBakeIn('layer')}
+          >
+            a layer on top
+          </Choice>
+        </Row>
+        {bakedIn !== undefined && <Text role="status">{bakedIn}</Text>}
+      </Section>
       <Section title="What came out">
         {!result && (
           <Text color="quiet">

@@ -1,8 +1,9 @@
-import { type Project, withVariant } from '@evlay/core';
+import { keyed, type Project, playing, withVariant } from '@evlay/core';
 import { planBake } from '@evlay/core/bake';
+import { addBaked, addTakes, freeTakeName } from '@evlay/core/edit';
 import { strToU8, zipSync } from 'fflate';
 import { whenMade } from '../jobs/open.js';
-import { bakeToFile, cancelBake } from '../jobs/workers.js';
+import { bakeIntoProject, bakeToFile, cancelBake } from '../jobs/workers.js';
 import { download, fileName } from '../ui/download.js';
 import { notify } from '../ui/notify.js';
 import type { Baked, BakeJob } from '../workers/bake.worker.js';
@@ -132,6 +133,46 @@ function zipOf(
     'manifest.json': strToU8(`${JSON.stringify(manifest, null, 2)}\n`),
   }) as Uint8Array<ArrayBuffer>;
 }
+
+/** What is baked into the project: as a take, or as a layer above all others. */
+export interface BakingIn {
+  readonly as: 'take' | 'layer';
+  readonly job: Omit<BakeJob, 'character' | 'format' | 'props'>;
+  readonly onProgress: (done: number) => void;
+  /** Called in the end, with what came of it in words; without where it was cancelled or failed. */
+  readonly ended: (done?: string) => void;
+}
+
+/** Bakes what is shown into the project itself, as one step. */
+export const bakeIn = command<BakingIn>({
+  name: 'Bake into the project',
+  run(editor, { as, job, onProgress, ended }) {
+    const work = async () => {
+      await whenMade(editor);
+      const project = editor.history.settled();
+      const name = freeTakeName(project, 'Bake');
+      const plan = planBake(project, job);
+      const range = [plan.first, plan.first + plan.step * (plan.count - 1)] as const;
+      const limits = as === 'take' ? undefined : job.limits;
+      const baked = await bakeIntoProject(project, { ...job, limits, name }, onProgress);
+      if (!baked) return ended();
+      const { take, channels = {} } = baked;
+      if (as === 'take') editor.history.edit((now) => addTakes(now, take ? [take] : []));
+      else {
+        const content = take ? playing(take.id) : keyed(channels);
+        editor.history.edit((now) => addBaked(now, name, range, { content, take }).project);
+      }
+      const count = baked.keys ? `${baked.keys.after.toLocaleString('en-GB')} keys` : `${plan.count} samples`;
+      ended(
+        as === 'take' ? `The take “${name}”, on Takes: ${count}` : `The layer “${name}”, on top: ${count}`,
+      );
+    };
+    work().catch((error: Error) => {
+      notify({ title: 'Nothing was baked in', text: error.message, alarm: true });
+      ended();
+    });
+  },
+});
 
 export const stopBake = command({
   name: 'Cancel the bake',

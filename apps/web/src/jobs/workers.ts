@@ -2,7 +2,8 @@ import type { Project, Take } from '@evlay/core';
 import type { BakeRange } from '@evlay/core/bake';
 import type { KeyLimits } from '@evlay/core/keys';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
-import type { BakeApi, Baked, BakeJob, KeysPoint } from '../workers/bake.worker.js';
+import type { ApartLayers, Explained } from '../workers/apart.js';
+import type { BakeApi, Baked, BakedIn, BakeJob, KeysPoint } from '../workers/bake.worker.js';
 import type { CheckApi } from '../workers/check.worker.js';
 import type { TakesApi } from '../workers/held-takes.js';
 import type { ImportApi } from '../workers/import.worker.js';
@@ -137,6 +138,36 @@ export function bakeToFile(
     return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
   };
   return Promise.race([baked(), cancelled]);
+}
+
+/** What the difference of a take from the base is made of, worked out off the page. */
+export async function explainTake(project: Project, take: string): Promise<Explained> {
+  const worker = bakeWorker();
+  await toBaker.send(project.takes);
+  return await worker.explained(outlineOf(project), take);
+}
+
+/** Layers over the base that give a take, worked out off the page. Undefined where it is given up. */
+export async function takeIntoLayers(
+  project: Project,
+  take: string,
+  count: number,
+  onProgress: (done: number) => void,
+): Promise<ApartLayers | undefined> {
+  const worker = bakeWorker();
+  await toBaker.send(project.takes);
+  return await worker.apart(outlineOf(project), take, count, proxy(onProgress));
+}
+
+/** Bakes a range into the project, off the page. Undefined where it is given up. */
+export async function bakeIntoProject(
+  project: Project,
+  job: BakeRange & { readonly limits?: KeyLimits; readonly name: string },
+  onProgress: (done: number) => void,
+): Promise<BakedIn | undefined> {
+  const worker = bakeWorker();
+  await toBaker.send(project.takes);
+  return await worker.bakeIn(outlineOf(project), job, proxy(onProgress));
 }
 
 /** Tells few keys for limits around some, as they are found, until something else is asked. */

@@ -5,7 +5,7 @@ import { LikeColumn } from '../bake/LikeColumn.js';
 import { OutColumn } from '../bake/OutColumn.js';
 import { type BakeSettings, settingsRefusal } from '../bake/settings.js';
 import { WhatColumn } from '../bake/WhatColumn.js';
-import { bake, type DoneBake } from '../commands/bake.js';
+import { bake, bakeIn, type DoneBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
 import { TRANSPORT_KEYS } from '../commands/keyed.js';
 import { useEditor, useProject } from '../editor/context.js';
@@ -33,6 +33,7 @@ export function Bake() {
   }));
   const [running, setRunning] = useState(false);
   const [result, setResult] = useState<DoneBake>();
+  const [bakedIn, setBakedIn] = useState<string>();
   const { what, range, rate, format, props, few, limits } = settings;
   const all = what === 'variants' && project.variants.length > 0;
 
@@ -62,6 +63,18 @@ export function Bake() {
         setResult(done);
       },
     });
+  };
+
+  const runIn = (as: 'take' | 'layer') => {
+    progress.set(0);
+    setRunning(true);
+    setBakedIn(undefined);
+    const job = { range, fps: rate, ...(few && format === 'glb' && { limits }) };
+    const ended = (done?: string) => {
+      setRunning(false);
+      setBakedIn(done);
+    };
+    if (!perform(editor, bakeIn, { as, job, onProgress: progress.set, ended })) setRunning(false);
   };
 
   return (
@@ -119,6 +132,8 @@ export function Bake() {
           refused={settingsRefusal(project, settings) !== undefined}
           result={result}
           onRun={run}
+          onBakeIn={runIn}
+          bakedIn={bakedIn}
         />
       </Box>
     </Box>

@@ -27,6 +27,7 @@ import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { useMadeId, useMaking } from './making.js';
+import { TakeApart } from './TakeApart.js';
 import { TakeFindings } from './TakeFindings.js';
 import { factsOf } from './TakeList.js';
 
@@ -73,6 +74,7 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
       ))}
       <TakeFindings take={take} sampleOf={(sample) => sourceSample(project, take, sample)} />
       {plays ? <Use take={take} /> : <NotYet take={take} />}
+      {plays && <TakeApart take={take} />}
       <MakingRows take={take} onMatch={onMatch} />
       <Contacts take={take} />
     </Box>

@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import type { Channels, Project, Take } from '@evlay/core';
 import {
   BakeCancelled,
   type BakeFormat,
@@ -9,16 +9,18 @@ import {
   planBake,
   wantedKeys,
 } from '@evlay/core/bake';
-import { writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import { writeBvh, writeGlb, writeOnCharacter, writtenTake } from '@evlay/core/format';
 import {
   type KeyLimits,
   KeysCancelled,
   type KeysMaker,
   keysFromSamples,
+  layerChannels,
   type MotionKeys,
 } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
+import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { heldTakes } from './held-takes.js';
 import { type MergeJob, type MergeResult, mergedRun } from './merge.js';
 import { type ProjectOutline, withTakes } from './outline.js';
@@ -43,6 +45,13 @@ export interface Baked {
 
 /** Keys that every sample would be, and that there are, with the largest error and where it is. */
 export type KeysFacts = Pick<MotionKeys, 'before' | 'after' | 'error'>;
+
+/** What was baked into the project: a take, or curves of a layer. */
+export interface BakedIn {
+  readonly take?: Take;
+  readonly channels?: Channels;
+  readonly keys?: KeysFacts;
+}
 
 /** Few keys within some limits: a point of the chart of error against keys. */
 export interface KeysPoint extends KeysFacts {
@@ -187,6 +196,40 @@ const api = {
     }
   },
 
+  /** Bakes a range into the project: as a take with every sample, or as few keys. Undefined when it was cancelled. */
+  async bakeIn(
+    outline: ProjectOutline,
+    job: BakeRange & { readonly limits?: KeyLimits; readonly name: string },
+    onProgress: (done: number) => void,
+  ): Promise<BakedIn | undefined> {
+    const mine = begin();
+    const project = withTakes(outline, takes);
+    const plan = planBake(project, job);
+    const { limits, name } = job;
+    try {
+      const samples = await sampled(outline, plan, mine, (done) => onProgress(done * EVALUATING));
+      if (!limits) {
+        const motion = { ...samples, rig: project.rig };
+        const take = writtenTake(motion, { name, file: 'bake.glb', metresPerUnit: project.metresPerUnit });
+        return { take };
+      }
+      const keys = await keysFromSamples(
+        project.rig,
+        samples,
+        { ...limits, space: 'euler', wanted: wantedKeys(project, plan) },
+        {
+          makers: keysMakers(),
+          signal: mine,
+          onProgress: (done) => onProgress(EVALUATING + (1 - EVALUATING) * done),
+        },
+      );
+      return { channels: layerChannels(project.rig, keys, plan.first, plan.step), keys: factsOf(keys) };
+    } catch (error) {
+      if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
+      throw error;
+    }
+  },
+
   /**
    * Few keys for limits that are wider and narrower than some, each told as it is found. Long motions are looked at in part.
    * Ends early when something else is asked.
@@ -215,6 +258,26 @@ const api = {
       }
     } catch (error) {
       if (!(error instanceof BakeCancelled || error instanceof KeysCancelled)) throw error;
+    }
+  },
+
+  /** What the difference of a take from the base is made of. */
+  explained: (outline: ProjectOutline, take: string): Explained => explained(withTakes(outline, takes), take),
+
+  /** Layers over the base that give a take. Undefined when it was cancelled. */
+  async apart(
+    outline: ProjectOutline,
+    take: string,
+    count: number,
+    onProgress: (done: number) => void,
+  ): Promise<ApartLayers | undefined> {
+    const mine = begin();
+    try {
+      const job = { makers: keysMakers(), signal: mine, onProgress };
+      return await apartLayers(withTakes(outline, takes), take, count, job);
+    } catch (error) {
+      if (error instanceof KeysCancelled) return undefined;
+      throw error;
     }
   },
 

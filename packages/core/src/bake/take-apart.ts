@@ -63,7 +63,7 @@ export async function takeApart(
   job?: KeysJob,
 ): Promise<TakenApart> {
   const { rig, parts } = project;
-  const original = seen(project);
+  const original = seenOf(project);
   const components = componentsOf(rig, parts, original, finished);
   const count = Math.min(components.length, wanted ?? usualCount(components));
   const names = new Map<string, number>();
@@ -75,7 +75,7 @@ export async function takeApart(
     return layerOf(project, component, name, LAYER_COLORS[k % LAYER_COLORS.length]);
   });
   const explained: Project = { ...project, layers: [...project.layers, ...layers] };
-  const below = seen(explained);
+  const below = seenOf(explained);
   const rest = await keysFromSamples(
     rig,
     finished,
@@ -105,11 +105,11 @@ export function startApart(
   const project: Project = { ...original, range: [original.range[0], last] };
   const over = newLayer(finished.name, 'override', { content: playing(finished.id) });
   const both = { ...project, takes: [...project.takes, finished], layers: [...project.layers, over] };
-  return { project, finished: seen(both) };
+  return { project, finished: seenOf(both) };
 }
 
 /** What is seen of a project at its frames. */
-function seen(project: Project): Samples {
+export function seenOf(project: Project): Samples {
   const { rig } = project;
   const n = rig.joints.length;
   const plan = planBake(project, {});

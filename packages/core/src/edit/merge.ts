@@ -3,12 +3,33 @@ import { type Content, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';
 import type { Take } from '../take/take.js';
+import { type Added, freeColor } from './layers.js';
 
 /** What a merged layer holds: curves, or a take that plays from the beginning of the range. */
 export interface Merged {
   readonly content: Content;
   /** A take that the content plays. */
   readonly take?: Take;
+}
+
+/**
+ * Puts what was baked on top of the stack: an override layer that acts over the baked range and no further. Returns the
+ * project and the id of the layer.
+ */
+export function addBaked(
+  project: Project,
+  name: string,
+  [start, end]: readonly [number, number],
+  { content, take }: Merged,
+): Added {
+  const layer = newLayer(name, 'override', {
+    color: freeColor(project),
+    content,
+    span: { start, end },
+    ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
+  });
+  const takes = take ? [...project.takes, take] : project.takes;
+  return { project: { ...project, takes, layers: [...project.layers, layer] }, id: layer.id };
 }
 
 /**

@@ -95,6 +95,13 @@ export function putSamples(project: Project, id: string, wanted: string, made: P
   return changeTake(project, id, (old) => ({ ...old, ...made, contacts }));
 }
 
+/** A take name that is not used yet: as it is, or with a number. */
+export function freeTakeName({ takes }: Pick<Project, 'takes'>, name: string): string {
+  let free = name;
+  for (let k = 2; takes.some((take) => take.name === free); k++) free = `${name} ${k}`;
+  return free;
+}
+
 /**
  * What stands in the way of taking a take out: the layers that play it, the takes that are made of it, and that the skeleton
  * is in its file.

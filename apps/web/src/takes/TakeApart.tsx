@@ -1,0 +1,165 @@
+import { Box, Button, Text } from '@chakra-ui/react';
+import { type Take, takeOf } from '@evlay/core';
+import { partLabel } from '@evlay/core/rig';
+import { useEffect, useState } from 'react';
+import { Bar, BarChart, Cell, ResponsiveContainer, XAxis, YAxis } from 'recharts';
+import { takeApartOverBase } from '../commands/apart.js';
+import { perform } from '../commands/command.js';
+import { LocalNumber } from '../controls/DragNumber.js';
+import { useEditor, useProject } from '../editor/context.js';
+import { explainTake } from '../jobs/workers.js';
+import { colorOf } from '../theme/theme.js';
+import { useTheme } from '../theme/use-theme.js';
+import { ProgressBar } from '../ui/ProgressBar.js';
+import { Row } from '../ui/Row.js';
+import { newSignal } from '../ui/signal.js';
+import type { ApartLayers, Explained } from '../workers/apart.js';
+
+/** A finished version of the base's performance, taken apart: what each layer would explain, and how many are wanted. */
+export function TakeApart({ take }: { take: Take }) {
+  const editor = useEditor();
+  const base = useProject((project) => project.layers[0]);
+  const takes = useProject((project) => project.takes);
+  const theme = useTheme();
+  const [found, setFound] = useState<Explained>();
+  const [looking, setLooking] = useState(false);
+  const [count, setCount] = useState(0);
+  const [running, setRunning] = useState(false);
+  const [result, setResult] = useState<ApartLayers>();
+  const [progress] = useState(() => newSignal(0));
+  // Another take, or another base: what was found is of no use.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: these say when it is outdated
+  useEffect(() => {
+    setFound(undefined);
+    setLooking(false);
+  }, [take.id, base.content, takes]);
+  if (takeOf(base)?.take === take.id) return null;
+
+  const look = () => {
+    setLooking(true);
+    setResult(undefined);
+    explainTake(editor.history.project(), take.id)
+      .then((explained) => {
+        setFound(explained);
+        setCount(explained.usual);
+      })
+      .finally(() => setLooking(false));
+  };
+  const run = () => {
+    progress.set(0);
+    const ended = (apart?: ApartLayers) => {
+      setRunning(false);
+      setResult(apart);
+    };
+    setRunning(perform(editor, takeApartOverBase, { take: take.id, count, onProgress: progress.set, ended }));
+  };
+  const explained = found?.parts.slice(0, count).reduce((sum, { share }) => sum + share, 0) ?? 0;
+  const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)} %`;
+  return (
+    <>
+      <Row label="apart">
+        <Button
+          size="xs"
+          variant="outline"
+          borderColor="line"
+          color="text"
+          loading={looking}
+          onClick={look}
+          title={`A finished version of “${base.name}”: which pose changes of which parts, over time, make the difference`}
+        >
+          Compare with the base
+        </Button>
+      </Row>
+      {found?.parts.length === 0 && (
+        <Text color="quiet" role="status">
+          It does not differ from “{base.name}”.
+        </Text>
+      )}
+      {found && found.parts.length > 0 && (
+        <Box as="section" aria-label="Taken apart">
+          <Box height={`${16 * found.parts.length + 8}px`} aria-hidden="true">
+            <ResponsiveContainer width="100%" height="100%">
+              <BarChart
+                accessibilityLayer={false}
+                layout="vertical"
+                data={found.parts.map(({ part, share }, k) => ({
+                  part: partLabel(part),
+                  share: 100 * share,
+                  on: k < count,
+                }))}
+                margin={{ top: 0, right: 34, bottom: 0, left: 0 }}
+              >
+                <XAxis type="number" hide domain={[0, 'dataMax']} />
+                <YAxis
+                  type="category"
+                  dataKey="part"
+                  width={76}
+                  interval={0}
+                  tick={{ fill: colorOf('quiet', theme), fontSize: 11 }}
+                  tickLine={false}
+                  axisLine={false}
+                  allowDuplicatedCategory
+                />
+                <Bar
+                  dataKey="share"
+                  isAnimationActive={false}
+                  label={{
+                    position: 'right',
+                    fill: colorOf('quiet', theme),
+                    fontSize: 11,
+                    formatter: (value) => `${Number(value).toFixed(Number(value) < 10 ? 1 : 0)} %`,
+                  }}
+                >
+                  {found.parts.map(({ part, share }, k) => (
+                    <Cell key={`${part} ${share}`} fill={colorOf(k < count ? 'lamp' : 'line', theme)} />
+                  ))}
+                </Bar>
+              </BarChart>
+            </ResponsiveContainer>
+          </Box>
+          <Row label="layers">
+            <LocalNumber
+              label="Layers that it is taken apart into"
+              read={() => count}
+              min={0}
+              max={found.parts.length}
+              step={1}
+              decimals={0}
+              width="34px"
+              disabled={running}
+              onChange={(value) => setCount(Math.round(value))}
+            />
+            <Text color="quiet" flex="1">
+              explain {percent(explained)}; one more holds what is left
+            </Text>
+          </Row>
+          {running ? (
+            <ProgressBar label="Taking it apart" done={progress} />
+          ) : (
+            <Button size="xs" bg="lamp" color="onLamp" onClick={run} mt="1">
+              Add as layers over “{base.name}”
+            </Button>
+          )}
+          {result && <Result result={result} />}
+        </Box>
+      )}
+    </>
+  );
+}
+
+function Result({ result: { layers, left, error } }: { result: ApartLayers }) {
+  const rig = useProject((project) => project.rig);
+  const unit = useProject((project) => project.metresPerUnit * 100);
+  const above = useProject((project) => project.layers.length - 1) - layers.length;
+  return (
+    <Text role="status" mt="1">
+      {layers.length - 1} layers, and what is left: at most {left.angle.toFixed(1)}° (
+      {rig.joints[left.turned].name}) and {(left.length * unit).toFixed(1)} cm ({rig.joints[left.moved].name}
+      ). With all of them it is {take(error.length * unit)}.
+      {above > 0 &&
+        ` The ${above === 1 ? 'layer' : `${above} layers`} that ${above === 1 ? 'was' : 'were'} there still ${above === 1 ? 'plays' : 'play'} above them.`}
+    </Text>
+  );
+}
+
+const take = (centimetres: number): string => `the take again, to ${(10 * centimetres).toFixed(1)} mm`;
