@@ -219,12 +219,30 @@ try {
   await posing();
   await timing();
 
+  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.getByRole('button', { name: 'Merge with the layer below' }).click();
+  await page.getByRole('status', { name: 'What comes out' }).waitFor();
+  await shoot('merge');
+  await page.getByRole('button', { name: 'Leave the layers as they are' }).click();
+
   await page.getByRole('link', { name: 'Bake' }).click();
+  await page.getByRole('button', { name: 'few keys' }).click();
+  await page.getByRole('list', { name: 'Keys for how far they may be off' }).getByRole('button').nth(5).waitFor();
   await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Bake to GLB' }).click(),
   ]);
   await shoot('bake');
+  await page.getByRole('button', { name: 'a take', exact: true }).click();
+  await page.getByText(/The take “Bake”/).waitFor();
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: /^Choose Bake/ }).click();
+  await page.getByRole('button', { name: 'Compare with the base' }).click();
+  await page.getByRole('region', { name: 'Taken apart' }).waitFor();
+  await goToFrame(60);
+  await shoot('apart');
+  await page.getByRole('button', { name: 'Undo' }).click();
 
   await page.getByRole('link', { name: 'Takes' }).click();
   await page.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
@@ -233,22 +251,6 @@ try {
   await page.getByRole('button', { name: 'Match joints' }).click();
   await page.getByLabel('LeftUpperArm follows').focus();
   await shoot('match');
-  await page.getByText('saved ✓').waitFor();
-
-  // A capture without a skin.
-  await page.getByRole('link', { name: 'evlay' }).click();
-  await page.getByRole('heading', { name: 'Projects' }).waitFor();
-  await page.locator('input[type=file]').setInputFiles({
-    name: 'suit-walk.bvh',
-    mimeType: 'application/octet-stream',
-    buffer: readFileSync(join(ROOT, 'apps/web/dist/demo/suit-walk.bvh')),
-  });
-  await page.waitForURL(/\/p\//);
-  await page.getByRole('slider', { name: /^head/ }).waitFor();
-  await goToFrame(48);
-  await page.getByRole('slider', { name: /^head/ }).press('Enter');
-  await page.getByRole('button', { name: 'Add additive layer' }).click();
-  await shoot('layers-capture');
   await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'evlay' }).click();
@@ -299,7 +301,6 @@ try {
   const empty = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await empty.goto(home);
   await empty.getByRole('heading', { name: 'Brindle, his dog' }).waitFor();
-  await empty.screenshot({ path: join(ROOT, 'docs', 'screenshots', 'projects-empty.png') });
   await empty.goto(`${home}help`);
   await empty.screenshot({ path: join(ROOT, 'docs', 'screenshots', 'help.png') });
 } finally {

@@ -8,6 +8,7 @@ import { blendLines } from './blend.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
 import { groundLines } from './ground.js';
+import { keysLines } from './keys.js';
 import { type Line, measure, printTable } from './measure.js';
 import { motionLines } from './motion.js';
 
@@ -51,6 +52,7 @@ const found = [
   ...motionLines(),
   ...blendLines(),
   ...groundLines(),
+  ...(await keysLines(CAPTURE)),
 ];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

@@ -56,8 +56,12 @@ const ORDER: readonly [step: string, how: string][] = [
     'Play a layer alone, mute, solo, and read down the cells which layer drives which part. Compare in the corner of the view shows ghosts, divides the view into before and now, opens a second camera that stays, and plays a reference video in step.',
   ],
   [
+    'Fold',
+    'Merge a layer with the one below, a run of picked layers, a group or the whole stack: what comes out is shown before anything happens, as few keys or as every frame. Make keys of the base to pose on it. A finished version that comes back is taken apart on Takes: what differs from the base becomes layers.',
+  ],
+  [
     'Bake',
-    'Write every frame out: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in.',
+    'Write every sample out, or few keys that are chosen on a chart: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in. Variants come in one zip; a bake can also become a take or a layer of the project.',
   ],
 ];
 

@@ -130,7 +130,7 @@ export function TakeApart({ take }: { take: Take }) {
               onChange={(value) => setCount(Math.round(value))}
             />
             <Text color="quiet" flex="1">
-              explain {percent(explained)}; one more holds what is left
+              explain {percent(explained)}, one more the rest
             </Text>
           </Row>
           {running ? (

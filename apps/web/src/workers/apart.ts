@@ -18,6 +18,7 @@ export interface ApartLayers {
 
 /** Parts that are told. */
 const TOLD = 16;
+const LEAST = 5e-4;
 
 function startOf(project: Project, take: string) {
   const finished = project.takes.find(({ id }) => id === take)!;
@@ -29,7 +30,7 @@ export function explained(project: Project, take: string): Explained {
   const { project: base, finished } = startOf(project, take);
   const components = componentsOf(base.rig, base.parts, seenOf(base), finished);
   return {
-    parts: components.slice(0, TOLD).map(({ part, share }) => ({ part, share })),
+    parts: components.slice(0, TOLD).flatMap(({ part, share }) => (share > LEAST ? [{ part, share }] : [])),
     usual: usualCount(components),
   };
 }
