@@ -9,7 +9,7 @@ import {
   planBake,
 } from '@evlay/core/bake';
 import {
-  type FewKeys,
+  type FittedTracks,
   type KeysBlock,
   type KeysJob,
   type KeysWanted,
@@ -79,7 +79,7 @@ export async function withKeyThreads<T>(
 ): Promise<T> {
   const cores = availableParallelism();
   if (cores < 2 || size < WORTH_THREADS_FOR_KEYS) return work({});
-  const threads = Array.from({ length: cores }, () => startThread<KeysBlock, FewKeys>('./keys.mjs'));
+  const threads = Array.from({ length: cores }, () => startThread<KeysBlock, FittedTracks>('./keys.mjs'));
   try {
     return await work({ makers: threads.map(({ ask }) => ask) });
   } finally {

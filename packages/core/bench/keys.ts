@@ -5,7 +5,7 @@ import { projectFromTake } from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
 import { keyed, newKey, newLayer, type Project } from '../src/index.js';
 import {
-  type FewKeys,
+  type FittedTracks,
   type KeysBlock,
   type KeysMaker,
   keysFromSamples,
@@ -19,10 +19,10 @@ const CORES = 2;
 
 function threadOf(): { worker: Worker; maker: KeysMaker } {
   const worker = new Worker(new URL('./keys-part.mjs', import.meta.url));
-  const asked: ((found: FewKeys) => void)[] = [];
-  worker.on('message', (found: FewKeys) => asked.shift()?.(found));
+  const asked: ((found: FittedTracks) => void)[] = [];
+  worker.on('message', (found: FittedTracks) => asked.shift()?.(found));
   const maker = (block: KeysBlock) =>
-    new Promise<FewKeys>((done) => {
+    new Promise<FittedTracks>((done) => {
       asked.push(done);
       worker.postMessage(block);
     });

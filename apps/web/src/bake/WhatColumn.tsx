@@ -3,7 +3,8 @@ import { type BakeFormat, bakeBytes, planBake } from '@evlay/core/bake';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
 import { LocalNumber } from '../controls/DragNumber.js';
-import { ANGLE_UNITS, frameUnits } from '../controls/units.js';
+import { KeyLimitFields } from '../controls/KeyLimitFields.js';
+import { frameUnits } from '../controls/units.js';
 import { useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
@@ -31,7 +32,6 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
   // The motion goes onto the character's own file.
   const own = format === 'glb' ? (character?.bytes.length ?? 0) : 0;
   const refused = settingsRefusal(project, settings);
-  const unit = project.metresPerUnit * 1000;
   return (
     <>
       <Section title="What is baked">
@@ -159,31 +159,11 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
         )}
         {format === 'glb' && few && (
           <Row label="within">
-            <LocalNumber
-              label="Millimetres that joints may be off"
-              read={() => limits.length * unit}
-              min={0.01}
-              max={1000}
-              step={0.1}
-              decimals={2}
-              width="52px"
+            <KeyLimitFields
+              limits={limits}
               disabled={running}
-              onChange={(length) => onChange({ limits: { ...limits, length: length / unit } })}
+              onChange={(changed) => onChange({ limits: changed })}
             />
-            <Text color="quiet">mm and</Text>
-            <LocalNumber
-              label="Degrees that joints may be turned off"
-              read={() => limits.angle}
-              min={0.01}
-              max={45}
-              step={0.05}
-              decimals={2}
-              units={ANGLE_UNITS}
-              width="48px"
-              disabled={running}
-              onChange={(angle) => onChange({ limits: { ...limits, angle } })}
-            />
-            <Text color="quiet">°</Text>
           </Row>
         )}
         {format === 'glb' && project.props.length > 0 && (

@@ -13,6 +13,7 @@ import { ProgressBar } from '../ui/ProgressBar.js';
 import { newSignal } from '../ui/signal.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { drawMap, MAP, markPlace } from './crossing-map.js';
+import { FloatingPanel } from './FloatingPanel.js';
 
 /** Milliseconds between two drawings of a map that grows. */
 const BETWEEN = 200;
@@ -58,28 +59,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
   }, [editor, lower, upper, progress]);
 
   return (
-    <Box
-      as="section"
-      aria-label="Crossings"
-      position="absolute"
-      top="3"
-      left="3"
-      width="486px"
-      maxWidth="calc(100% - 24px)"
-      maxHeight="calc(100% - 24px)"
-      overflowY="auto"
-      bg="panel"
-      borderWidth="1px"
-      borderColor="line"
-      borderRadius="l2"
-      boxShadow="float"
-      p="3"
-      onKeyDown={(event) => {
-        if (event.key !== 'Escape') return;
-        event.stopPropagation();
-        perform(editor, closeCrossings, undefined);
-      }}
-    >
+    <FloatingPanel label="Crossings" width="486px" onClose={() => perform(editor, closeCrossings, undefined)}>
       <Box display="flex" alignItems="center" gap="2" mb="2">
         <Text flex="1" truncate>
           <Text as="span" fontWeight="600">
@@ -206,7 +186,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
           )}
         </Box>
       </Box>
-    </Box>
+    </FloatingPanel>
   );
 
   function take(crossing: Crossing) {

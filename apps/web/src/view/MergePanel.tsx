@@ -9,9 +9,8 @@ import { X } from 'lucide-react';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../commands/merging.js';
-import { LocalNumber } from '../controls/DragNumber.js';
 import { FigureStrip } from '../controls/FigureStrip.js';
-import { ANGLE_UNITS } from '../controls/units.js';
+import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { mergeRun as workOut } from '../jobs/workers.js';
 import { Choice } from '../ui/Choice.js';
@@ -21,6 +20,7 @@ import { Select } from '../ui/Select.js';
 import { newSignal } from '../ui/signal.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import type { MergeResult } from '../workers/merge.js';
+import { FloatingPanel } from './FloatingPanel.js';
 
 /** Milliseconds without a change of limits before it is worked out anew. */
 const CALM = 250;
@@ -48,7 +48,7 @@ interface Found {
 function Preview({ run }: { run: Run }) {
   const editor = useEditor();
   const project = useProject((current) => current);
-  const { rig, metresPerUnit } = project;
+  const { rig } = project;
   const [few, setFew] = useState(true);
   const [limits, setLimits] = useState<KeyLimits>(() => usualLimits(rig));
   const [found, setFound] = useState<Found>();
@@ -74,130 +74,85 @@ function Preview({ run }: { run: Run }) {
 
   const result = found?.of === project ? found.result : undefined;
   const close = () => perform(editor, closeMerging, undefined);
-  const unit = metresPerUnit * 1000;
   return (
-    <Box
-      as="section"
-      aria-label="Merge layers"
-      position="absolute"
-      top="3"
-      left="3"
-      width="500px"
-      maxWidth="calc(100% - 24px)"
-      maxHeight="calc(100% - 24px)"
-      overflowY="auto"
-      bg="panel"
-      borderWidth="1px"
-      borderColor="line"
-      borderRadius="l2"
-      boxShadow="float"
-      p="3"
-      display="flex"
-      flexDirection="column"
-      gap="1.5"
-      onKeyDown={(event) => {
-        if (event.key !== 'Escape') return;
-        event.stopPropagation();
-        close();
-      }}
-    >
-      <Box display="flex" alignItems="center" gap="2">
-        <Text flex="1" fontWeight="600">
-          Merge layers
-        </Text>
-        <ToolButton label={closeMerging.name} icon={X} onClick={close} />
+    <FloatingPanel label="Merge layers" width="500px" onClose={close}>
+      <Box display="flex" flexDirection="column" gap="1.5">
+        <Box display="flex" alignItems="center" gap="2">
+          <Text flex="1" fontWeight="600">
+            Merge layers
+          </Text>
+          <ToolButton label={closeMerging.name} icon={X} onClick={close} />
+        </Box>
+        <Row label="from">
+          <LayerChoice
+            label="Lowest layer that is merged"
+            at={from}
+            onChoose={(id) => look(id, project.layers[to].id)}
+          />
+          <Text color="quiet">to</Text>
+          <LayerChoice
+            label="Topmost layer that is merged"
+            at={to}
+            onChoose={(id) => look(project.layers[from].id, id)}
+          />
+        </Row>
+        {typeof plan === 'string' ? (
+          <Text color="alarm" role="alert">
+            {plan}.
+          </Text>
+        ) : (
+          <>
+            <Becomes plan={plan} result={result} />
+            <Row label="as">
+              <Choice
+                on={few}
+                onClick={() => setFew(true)}
+                title="Keys that can be worked on, no further off than you say"
+              >
+                few keys
+              </Choice>
+              <Choice on={!few} onClick={() => setFew(false)} title="A take that holds every frame exactly">
+                every frame
+              </Choice>
+              {few && (
+                <>
+                  <Text color="quiet">within</Text>
+                  <KeyLimitFields limits={limits} onChange={setLimits} />
+                </>
+              )}
+            </Row>
+            <Row label="result">
+              {found?.failed !== undefined ? (
+                <Text color="alarm" role="alert">
+                  {found.failed}
+                </Text>
+              ) : result ? (
+                <Text role="status" aria-label="What comes out">
+                  {comesOut(project, result)}
+                </Text>
+              ) : (
+                <ProgressBar label="Working out the merge" done={progress} />
+              )}
+            </Row>
+            <Strips project={project} plan={plan} result={result} />
+          </>
+        )}
+        <Box display="flex" gap="2" justifyContent="flex-end">
+          <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
+            Cancel
+          </Button>
+          <Button
+            size="xs"
+            bg="lamp"
+            color="onLamp"
+            disabled={!result}
+            onClick={() => result && perform(editor, putMerge, { run, result, of: project })}
+          >
+            Merge
+          </Button>
+        </Box>
       </Box>
-      <Row label="from">
-        <LayerChoice
-          label="Lowest layer that is merged"
-          at={from}
-          onChoose={(id) => look(id, project.layers[to].id)}
-        />
-        <Text color="quiet">to</Text>
-        <LayerChoice
-          label="Topmost layer that is merged"
-          at={to}
-          onChoose={(id) => look(project.layers[from].id, id)}
-        />
-      </Row>
-      {typeof plan === 'string' ? (
-        <Text color="alarm" role="alert">
-          {plan}.
-        </Text>
-      ) : (
-        <>
-          <Becomes plan={plan} result={result} />
-          <Row label="as">
-            <Choice
-              on={few}
-              onClick={() => setFew(true)}
-              title="Keys that can be worked on, no further off than you say"
-            >
-              few keys
-            </Choice>
-            <Choice on={!few} onClick={() => setFew(false)} title="A take that holds every frame exactly">
-              every frame
-            </Choice>
-            {few && (
-              <>
-                <Text color="quiet">within</Text>
-                <LocalNumber
-                  label="Millimetres that joints may be off"
-                  read={() => limits.length * unit}
-                  min={0.01}
-                  max={1000}
-                  step={0.1}
-                  decimals={2}
-                  width="48px"
-                  onChange={(length) => setLimits({ ...limits, length: length / unit })}
-                />
-                <Text color="quiet">mm,</Text>
-                <LocalNumber
-                  label="Degrees that joints may be turned off"
-                  read={() => limits.angle}
-                  min={0.01}
-                  max={45}
-                  step={0.05}
-                  decimals={2}
-                  units={ANGLE_UNITS}
-                  width="44px"
-                  onChange={(angle) => setLimits({ ...limits, angle })}
-                />
-                <Text color="quiet">°</Text>
-              </>
-            )}
-          </Row>
-          <Row label="result">
-            {found?.failed !== undefined ? (
-              <Text color="alarm" role="alert">
-                {found.failed}
-              </Text>
-            ) : result ? (
-              <Text role="status" aria-label="What comes out">
-                {comesOut(project, result)}
-              </Text>
-            ) : (
-              <ProgressBar label="Working out the merge" done={progress} />
-            )}
-          </Row>
-          <Strips project={project} plan={plan} result={result} />
-        </>
-      )}
-      <Box display="flex" gap="2" justifyContent="flex-end">
-        <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
-          Cancel
-        </Button>
-        <Button
-          size="xs"
-          bg="lamp"
-          color="onLamp"
-          disabled={!result}
-          onClick={() => result && perform(editor, putMerge, { run, result, of: project })}
-        >
-          Merge
-        </Button>
-      </Box>
-    </Box>
+    </FloatingPanel>
   );
 
   function look(a: string, b: string) {

@@ -1,6 +1,6 @@
 import { type CompiledStack, compileStack, type Take } from '@evlay/core';
 import { type BakePlan, bakePart } from '@evlay/core/bake';
-import { type FewKeys, type KeysBlock, keysOfBlock } from '@evlay/core/keys';
+import { type FittedTracks, type KeysBlock, keysOfBlock } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { expose, transfer } from 'comlink';
 import { type ProjectOutline, withTakes } from './outline.js';
@@ -33,7 +33,7 @@ const api = {
   },
 
   /** Finds the keys of a block of samples. */
-  keys(block: KeysBlock): FewKeys {
+  keys(block: KeysBlock): FittedTracks {
     return keysOfBlock(block);
   },
 };

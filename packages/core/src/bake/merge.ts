@@ -1,6 +1,6 @@
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
-import type { KeyLimits } from '../keys/few-keys.js';
+import type { KeyLimits } from '../keys/fit-tracks.js';
 import type { KeysWanted } from '../keys/keys-from-samples.js';
 import {
   changesOf,

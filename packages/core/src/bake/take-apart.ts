@@ -2,7 +2,7 @@ import { type Curve, newKey } from '../curve/curve.js';
 import { fewKeys } from '../curve/few-keys.js';
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
-import type { KeyLimits } from '../keys/few-keys.js';
+import type { KeyLimits } from '../keys/fit-tracks.js';
 import { type KeysJob, keysFromSamples, type MotionKeys } from '../keys/keys-from-samples.js';
 import { layerChannels } from '../keys/layer-keys.js';
 import { TRACK_KINDS, type TrackName } from '../keys/tracks.js';

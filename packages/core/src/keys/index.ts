@@ -1,5 +1,5 @@
 /** Motion that is given as samples as few keys. */
-export * from './few-keys.js';
+export * from './fit-tracks.js';
 export * from './keys-from-samples.js';
 export * from './layer-keys.js';
 export * from './spline.js';

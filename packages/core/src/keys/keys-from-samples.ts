@@ -1,7 +1,7 @@
 import type { Rig } from '../rig/rig.js';
 import { trimmed } from '../take/reshape.js';
 import type { Samples } from '../take/take.js';
-import { type FewKeys, fewKeys, type KeyLimits, type WantedKey } from './few-keys.js';
+import { type FittedTracks, fitTracks, type KeyLimits, type WantedKey } from './fit-tracks.js';
 import type { Spline } from './spline.js';
 import {
   type KeyTrack,
@@ -51,10 +51,10 @@ export interface KeysBlock {
 }
 
 /** Finds the keys of a block, here or on another thread. */
-export type KeysMaker = (block: KeysBlock) => Promise<FewKeys>;
+export type KeysMaker = (block: KeysBlock) => Promise<FittedTracks>;
 
-export const keysOfBlock = ({ rig, samples, tracks, limits, wanted }: KeysBlock): FewKeys =>
-  fewKeys(rig, samples, placesOf(rig, samples), tracks, limits, wanted);
+export const keysOfBlock = ({ rig, samples, tracks, limits, wanted }: KeysBlock): FittedTracks =>
+  fitTracks(rig, samples, placesOf(rig, samples), tracks, limits, wanted);
 
 /** In this thread; other work runs between blocks. */
 const here: KeysMaker = async (block) => {
@@ -92,7 +92,7 @@ export async function keysFromSamples(
 ): Promise<MotionKeys> {
   const tracks = tracksOf(rig, samples, space, names, below);
   const blocks = blocksOf(samples.count, rig.joints.length);
-  const found: FewKeys[] = [];
+  const found: FittedTracks[] = [];
   let next = 0;
   let done = 0;
   const work = async (make: KeysMaker) => {

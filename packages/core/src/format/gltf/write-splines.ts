@@ -4,8 +4,8 @@ import { decomposeMatrix, IDENTITY, invertMatrix } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
 import { FileError } from '../error.js';
+import type { NodeKeys } from './node-keys.js';
 import type { GltfSkeleton } from './rig.js';
-import type { NodeKeys } from './write.js';
 
 const PATHS = { translations: 'translation', rotations: 'rotation', scales: 'scale' } as const;
 

@@ -12,6 +12,7 @@ import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { joinGlb, splitGlb } from './glb.js';
 import { editJson, type JsonEdits } from './json-text.js';
+import type { NodeKeys } from './node-keys.js';
 import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
 import { splinesOfNodes } from './write-splines.js';
 
@@ -89,15 +90,6 @@ function skeletonGlb(scene: Rig, { name, metresPerUnit }: GlbOptions, extras?: o
     nodes,
   };
   return joinGlb({ json: JSON.stringify(json), bin: new Uint8Array(0), others: [] });
-}
-
-/** Keys of one node, one an entry of `values`; with `times` at those and as cubic splines, otherwise at every sample and straight. */
-export interface NodeKeys {
-  readonly node: number;
-  readonly path: 'translation' | 'rotation' | 'scale';
-  /** Of a spline three entries a key: the slope that leads into it, its value, the slope that leads out of it. */
-  readonly values: Float32Array;
-  readonly times?: Float32Array;
 }
 
 interface MotionOptions extends GlbOptions {

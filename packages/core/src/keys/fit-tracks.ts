@@ -56,7 +56,7 @@ interface Fit {
 }
 
 /** Splines with few knots for the tracks of a motion, and the largest error of the whole pose. */
-export interface FewKeys {
+export interface FittedTracks {
   readonly splines: readonly Spline[];
   readonly error: MotionError;
 }
@@ -81,14 +81,14 @@ interface Job {
  * that add the most to it; then those are taken out that the room which is left can do without. What no track holds stays
  * as it is in `samples`, which are not changed.
  */
-export function fewKeys(
+export function fitTracks(
   rig: Rig,
   samples: Samples,
   places: Places,
   tracks: readonly KeyTrack[],
   limits: KeyLimits,
   wanted: readonly WantedKey[] = [],
-): FewKeys {
+): FittedTracks {
   const { count } = samples;
   const fits = tracks.map((track) => newFit(track, count, wanted));
   const job: Job = {
