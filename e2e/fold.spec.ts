@@ -148,7 +148,7 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
     expect(name).toBe('Lamp-lighting.zip');
     const files = unzipSync(bytes);
     const manifest = JSON.parse(new TextDecoder().decode(files['manifest.json']));
-    expect(manifest.files.map(({ variant }: { variant: string }) => variant)).toEqual(
+    expect(manifest.files.map(({ piece }: { piece: string }) => piece)).toEqual(
       project.variants.map((variant) => variant.name),
     );
     for (const { file, samples, keys } of manifest.files) {
@@ -156,6 +156,38 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
       expect(keys).toBeGreaterThan(0);
       expect((await validateBytes(files[file])).issues.numErrors).toBe(0);
     }
+  });
+
+  await test.step('stretches between marks are animations of one file, on the spot', async () => {
+    await page.getByRole('link', { name: 'Layers' }).click();
+    for (const frame of [0, 50, 90]) {
+      await goToFrame(page, frame);
+      await page.keyboard.press('Shift+G');
+    }
+    await page.getByRole('link', { name: 'Bake' }).click();
+    await page.getByRole('button', { name: 'between marks' }).click();
+    await page.getByRole('button', { name: 'one file' }).click();
+    await page.getByRole('button', { name: 'on the spot' }).click();
+    const { bytes } = await downloadBy(page, () =>
+      page.getByRole('button', { name: 'Bake 3 stretches to GLB' }).click(),
+    );
+    await expect(page.getByText('animations: Mark 1, Mark 2, Mark 3')).toBeVisible();
+    expect((await validateBytes(bytes)).issues.numErrors).toBe(0);
+    const { take } = await readAnyTake('marks.glb', bytes, 'Mark 2');
+    const { values, joints } = take.translations;
+    const [x, z] = [0, 2].map((axis) =>
+      Array.from(
+        { length: take.count },
+        (_, k) => values[3 * (k * joints.length + joints.indexOf(0)) + axis],
+      ),
+    );
+    for (const list of [x, z]) expect(Math.max(...list) - Math.min(...list)).toBeLessThan(1e-6);
+    await page.getByRole('button', { name: 'CSV' }).click();
+    await page.getByRole('button', { name: 'the stack' }).click();
+    const csv = await downloadBy(page, () => page.getByRole('button', { name: 'Bake to CSV' }).click());
+    const lines = new TextDecoder().decode(csv.bytes).trim().split('\r\n');
+    expect(lines).toHaveLength(122);
+    expect(lines[0].split(',').slice(0, 3)).toEqual(['frame', 'seconds', 'Hips.tx']);
   });
 });
 

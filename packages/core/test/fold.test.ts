@@ -21,6 +21,8 @@ import {
 } from '../src/bake/index.js';
 import { projectFromTake, putMerged, removeTake, withKeyedBase } from '../src/edit/index.js';
 import {
+  bvhText,
+  csvPieces,
   readGlbKeys,
   readGlbTake,
   readProject,
@@ -223,6 +225,32 @@ describe('keys from samples', () => {
       [40, 4],
     ]);
     expect(channels.ball.tx!.keys).toHaveLength(1);
+  });
+});
+
+describe('curves as CSV', () => {
+  it('hold what a BVH of the same motion holds, by the name of the channel', async () => {
+    const project: Project = { ...projectFromTake(capture), range: [10, 14] };
+    const samples = await bake(project);
+    const [head, ...rows] = [...csvPieces(project.rig, samples, 10, 1)].join('').trimEnd().split('\r\n');
+    const names = head.split(',');
+    const bvh = bvhText(project.rig, samples).split('MOTION')[1].split('\n').slice(3);
+    expect(rows).toHaveLength(5);
+    for (const [k, row] of rows.entries()) {
+      const values = row.split(',').map(Number);
+      expect(values[0]).toBe(10 + k);
+      expect(values[1]).toBeCloseTo(k * samples.interval, 6);
+      const written = bvh[k].trim().split(/\s+/).map(Number);
+      let at = 0;
+      for (const { name, channels } of project.rig.joints)
+        for (const channel of channels) {
+          const column = names.indexOf(
+            `${name}.${channel.endsWith('position') ? 't' : 'r'}${channel[0].toLowerCase()}`,
+          );
+          if (column >= 0) expect(values[column]).toBeCloseTo(written[at], 5);
+          at++;
+        }
+    }
   });
 });
 

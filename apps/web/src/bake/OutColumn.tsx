@@ -112,7 +112,7 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
   );
 }
 
-function FileFacts({ file: { file, keys, size, frames, warnings } }: { file: DoneFile }) {
+function FileFacts({ file: { file, animations, keys, size, frames, warnings } }: { file: DoneFile }) {
   const { rig, metresPerUnit, fps } = useProject((project) => project);
   const count = (value: number) => value.toLocaleString('en-GB');
   return (
@@ -124,6 +124,7 @@ function FileFacts({ file: { file, keys, size, frames, warnings } }: { file: Don
         {samplesText(frames)}, {bytesText(size)}; {characterOf(rig).joints.length} joints, names and order as
         they came in
       </Text>
+      {animations && <Text as="dd">animations: {animations.join(', ')}</Text>}
       {keys && (
         <Text as="dd">
           {count(keys.after)} keys, where every sample would be {count(keys.before)}; at most{' '}

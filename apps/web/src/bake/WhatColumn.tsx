@@ -1,4 +1,4 @@
-import { Box, chakra, Text } from '@chakra-ui/react';
+import { Box, chakra, Input, Text } from '@chakra-ui/react';
 import { type BakeFormat, bakeBytes, planBake } from '@evlay/core/bake';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
@@ -9,12 +9,19 @@ import { useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
 import { StackList } from './StackList.js';
-import { type BakeSettings, bytesText, samplesText, settingsRefusal } from './settings.js';
+import { type BakeSettings, bytesText, piecesOf, samplesText, settingsRefusal } from './settings.js';
 
 const FORMATS: readonly [BakeFormat, string][] = [
   ['bvh', 'BVH'],
   ['glb', 'GLB'],
+  ['csv', 'CSV'],
 ];
+
+const ABOUT: Record<BakeFormat, string> = {
+  bvh: 'A motion in text: names, order, offsets and channels of the skeleton as they came in.',
+  glb: 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.',
+  csv: 'Curves for spreadsheets: a line a sample, a column a channel, angles in degrees.',
+};
 
 interface WhatProps {
   readonly settings: BakeSettings;
@@ -26,8 +33,9 @@ interface WhatProps {
 export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const project = useProject((current) => current);
   const variant = useSession((state) => state.variant);
-  const { what, range, rate, format, props, few, limits } = settings;
-  const { variants, character } = project;
+  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot } = settings;
+  const { variants, marks, character } = project;
+  const pieces = piecesOf(project, what);
   const plan = planBake(project, { range, fps: rate });
   // The motion goes onto the character's own file.
   const own = format === 'glb' ? (character?.bytes.length ?? 0) : 0;
@@ -39,19 +47,31 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           {characterOf(project.rig).joints.length} joints of “{project.name}”, with names, order and hierarchy
           as they came in
         </Text>
-        {variants.length > 0 && (
+        {(variants.length > 0 || marks.length > 0) && (
           <Row label="what">
             <Choice on={what === 'stack'} disabled={running} onClick={() => onChange({ what: 'stack' })}>
               the stack
             </Choice>
-            <Choice
-              on={what === 'variants'}
-              disabled={running}
-              title="Each variant as a file of its own, all in one zip with a list of what they are"
-              onClick={() => onChange({ what: 'variants' })}
-            >
-              {variants.length === 1 ? 'its variant' : `its ${variants.length} variants`}
-            </Choice>
+            {variants.length > 0 && (
+              <Choice
+                on={what === 'variants'}
+                disabled={running}
+                title="Each variant by itself, over its own range where it has one"
+                onClick={() => onChange({ what: 'variants' })}
+              >
+                {variants.length === 1 ? 'its variant' : `its ${variants.length} variants`}
+              </Choice>
+            )}
+            {marks.length > 0 && (
+              <Choice
+                on={what === 'marks'}
+                disabled={running}
+                title="Each stretch from a mark to the next by itself, called as the mark"
+                onClick={() => onChange({ what: 'marks' })}
+              >
+                between marks
+              </Choice>
+            )}
           </Row>
         )}
         {what === 'stack' && variant !== undefined && (
@@ -62,18 +82,47 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
         {what === 'stack' ? (
           <StackList range={range} />
         ) : (
-          <Box as="ul" listStyleType="none" aria-label="Variants that are baked">
-            {variants.map(({ name, range: own }) => (
-              <Box as="li" key={name} display="flex" gap="2" py="0.5">
-                <Text flex="1" truncate>
-                  {name}
-                </Text>
-                <Text color="quiet" fontFamily="mono" fontSize="12px">
-                  {(own ?? project.range).map((frame) => Math.round(frame)).join(' to ')}
-                </Text>
-              </Box>
-            ))}
-          </Box>
+          <>
+            <Box as="ul" listStyleType="none" aria-label="Pieces that are baked">
+              {pieces.map((piece) => (
+                <Box as="li" key={piece.name} display="flex" gap="2" py="0.5">
+                  <Text flex="1" truncate>
+                    {piece.name}
+                  </Text>
+                  <Text color="quiet" fontFamily="mono" fontSize="12px">
+                    {piece.range.map((frame) => Math.round(frame)).join(' to ')}
+                  </Text>
+                </Box>
+              ))}
+            </Box>
+            {format === 'glb' && (
+              <Row label="as">
+                <Choice on={!together} disabled={running} onClick={() => onChange({ together: false })}>
+                  files in a zip
+                </Choice>
+                <Choice
+                  on={together}
+                  disabled={running}
+                  title="One GLB in which each piece is an animation with its name"
+                  onClick={() => onChange({ together: true })}
+                >
+                  one file
+                </Choice>
+              </Row>
+            )}
+            {!(together && format === 'glb') && (
+              <Row label="names">
+                <Input
+                  size="xs"
+                  aria-label="What files are called; {project} and {piece} are filled in"
+                  title="{project} and {piece} are filled in"
+                  value={pattern}
+                  disabled={running}
+                  onChange={({ target }) => onChange({ pattern: target.value })}
+                />
+              </Row>
+            )}
+          </>
         )}
       </Section>
       <Section title="Range and rate">
@@ -166,6 +215,19 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             />
           </Row>
         )}
+        <Row label="root">
+          <Choice on={!onTheSpot} disabled={running} onClick={() => onChange({ onTheSpot: false })}>
+            travels
+          </Choice>
+          <Choice
+            on={onTheSpot}
+            disabled={running}
+            title="The root stays above the place at which it began, and keeps its height"
+            onClick={() => onChange({ onTheSpot: true })}
+          >
+            on the spot
+          </Choice>
+        </Row>
         {format === 'glb' && project.props.length > 0 && (
           <Row label="props">
             <Choice on={props} disabled={running} onClick={() => onChange({ props: !props })}>
@@ -175,11 +237,9 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           </Row>
         )}
         <Text color="quiet" mt="1">
-          {format === 'bvh'
-            ? 'A motion in text: names, order, offsets and channels of the skeleton as they came in.'
-            : character
-              ? 'The character’s own file with the motion as one more animation; everything else in it stays as it is.'
-              : 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.'}
+          {format === 'glb' && character
+            ? 'The character’s own file with the motion as one more animation; everything else in it stays as it is.'
+            : ABOUT[format]}
         </Text>
       </Section>
     </>

@@ -1,11 +1,18 @@
 import type { Project } from '@evlay/core';
 import { type BakeFormat, bakeRefusal, planBake } from '@evlay/core/bake';
 import type { KeyLimits } from '@evlay/core/keys';
+import { stretches } from '../commands/bake.js';
 
 /** What is to be baked and how, as it is chosen on the screen. */
 export interface BakeSettings {
-  /** The stack as it is shown, or each of its variants. */
-  readonly what: 'stack' | 'variants';
+  /** The stack as it is shown, each of its variants, or each stretch between two marks. */
+  readonly what: 'stack' | 'variants' | 'marks';
+  /** Whether pieces become animations of one GLB. */
+  readonly together: boolean;
+  /** What the files of pieces are called. */
+  readonly pattern: string;
+  /** Whether the root stays where it began. */
+  readonly onTheSpot: boolean;
   readonly range: readonly [number, number];
   readonly rate: number;
   readonly format: BakeFormat;
@@ -15,18 +22,28 @@ export interface BakeSettings {
   readonly limits: KeyLimits;
 }
 
+/** The pieces that are baked, by name. */
+export const piecesOf = (
+  project: Project,
+  what: BakeSettings['what'],
+): { name: string; range: readonly [number, number] }[] =>
+  what === 'variants'
+    ? project.variants.map(({ name, range }) => ({ name, range: range ?? project.range }))
+    : what === 'marks'
+      ? stretches(project)
+      : [];
+
 /** Why it cannot be baked, in words; undefined where it can. */
 export function settingsRefusal(
   project: Project,
   { what, range, rate, format }: BakeSettings,
 ): string | undefined {
-  if (what === 'variants') {
-    const refused = project.variants.map((variant) =>
-      bakeRefusal(
-        project.rig,
-        planBake(project, { range: variant.range ?? project.range, fps: rate }),
-        format,
-      ),
+  const pieces = piecesOf(project, what);
+  if (what !== 'stack') {
+    if (pieces.length === 0)
+      return what === 'marks' ? 'no stretch begins at a mark' : 'there are no variants';
+    const refused = pieces.map((piece) =>
+      bakeRefusal(project.rig, planBake(project, { range: piece.range, fps: rate }), format),
     );
     return refused.find((one) => one !== undefined);
   }

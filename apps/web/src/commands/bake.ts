@@ -1,7 +1,9 @@
 import { keyed, type Project, playing, withVariant } from '@evlay/core';
 import { planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName } from '@evlay/core/edit';
+import { characterOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
+import type { Editor } from '../editor/editor.js';
 import { whenMade } from '../jobs/open.js';
 import { bakeIntoProject, bakeToFile, cancelBake } from '../jobs/workers.js';
 import { download, fileName } from '../ui/download.js';
@@ -12,7 +14,8 @@ import { command } from './command.js';
 /** One file that was baked. */
 export interface DoneFile extends Omit<Baked, 'bytes'> {
   readonly file: string;
-  readonly variant?: string;
+  /** Names of the animations in it, where it has several. */
+  readonly animations?: readonly string[];
   readonly size: number;
 }
 
@@ -28,8 +31,12 @@ export interface DoneBake {
 /** What is baked, and who hears of it. */
 export interface Baking {
   readonly job: Omit<BakeJob, 'character'>;
-  /** Names of variants, each of which becomes a file, over its own range where it has one; the stack as it is shown where missing. */
-  readonly variants?: readonly string[];
+  /** What is baked: the stack as it is shown, each variant over its own range, or each stretch between two marks. */
+  readonly what: 'stack' | 'variants' | 'marks';
+  /** Whether several pieces become animations of one GLB, and not a file each. */
+  readonly together: boolean;
+  /** What files are called: {project} and {piece} are filled in. */
+  readonly pattern: string;
   readonly onProgress: (done: number) => void;
   /** Called in the end; without what was baked where it was cancelled or failed. */
   readonly ended: (done?: DoneBake) => void;
@@ -39,41 +46,82 @@ export interface Baking {
 export const downloadBake = ({ file, bytes }: DoneBake): void =>
   download(file, [bytes], 'application/octet-stream');
 
-/** Bakes the project to a file, or variants of it to files in a zip, off the page, and downloads that. */
+/** One piece of a bake. */
+interface Piece {
+  readonly name: string;
+  readonly project: Project;
+  readonly range: readonly [number, number];
+}
+
+/** The stretches between the marks of a project, each called as the mark at which it begins. */
+export function stretches({ marks, range }: Project): { name: string; range: readonly [number, number] }[] {
+  const inside = marks.filter(({ frame }) => frame >= range[0] && frame <= range[1]);
+  return inside.flatMap(({ name, frame }, k) => {
+    const end = inside[k + 1]?.frame ?? range[1];
+    return end > frame ? [{ name, range: [frame, end] as const }] : [];
+  });
+}
+
+function piecesOf(editor: Editor, what: Baking['what'], range: BakeJob['range']): Piece[] {
+  const project = editor.history.settled();
+  if (what === 'variants') {
+    const kept = editor.kept.settled();
+    return kept.variants.map(({ name }) => {
+      const own = withVariant(kept, name);
+      return { name, project: own, range: own.range };
+    });
+  }
+  if (what === 'marks') return stretches(project).map((piece) => ({ ...piece, project }));
+  return [{ name: project.name, project, range: range ?? project.range }];
+}
+
+/** Bakes the project to a file, or pieces of it to files in a zip or to animations of one GLB, off the page, and downloads that. */
 export const bake = command<Baking>({
   name: 'Bake',
   looks: true,
-  run(editor, { job, variants, onProgress, ended }) {
+  run(editor, { job, what, together, pattern, onProgress, ended }) {
     const started = performance.now();
     const work = async () => {
       await whenMade(editor);
-      const wanted: { project: Project; variant?: string }[] = variants
-        ? variants.map((variant) => ({ project: withVariant(editor.kept.settled(), variant), variant }))
-        : [{ project: editor.history.settled() }];
-      const names = namesOf(wanted, job.format);
+      const pieces = piecesOf(editor, what, job.range);
+      const { name } = pieces[0].project;
+      const asOne = together && job.format === 'glb' && pieces.length > 1;
+      const names = namesOf(pieces, what === 'stack' ? '{project}' : pattern, job.format);
       const baked: { done: DoneFile; bytes: Uint8Array<ArrayBuffer> }[] = [];
-      for (const [k, { project, variant }] of wanted.entries()) {
-        const own = variant !== undefined ? { ...job, range: project.range } : job;
-        const one = await bakeToFile(project, own, (done) => onProgress((k + done) / wanted.length));
+      for (const [k, piece] of pieces.entries()) {
+        const onto = asOne ? baked[k - 1]?.bytes : undefined;
+        const one = await bakeToFile(
+          piece.project,
+          { ...job, range: piece.range, ...(what !== 'stack' && { name: piece.name }), onto },
+          (done) => onProgress((k + done) / pieces.length),
+        );
         if (!one) {
           notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
           ended();
           return;
         }
         const { bytes, ...facts } = one;
-        baked.push({ done: { ...facts, file: names[k], variant, size: bytes.length }, bytes });
+        baked.push({ done: { ...facts, file: names[k], size: bytes.length }, bytes });
       }
-      const files = baked.map(({ done }) => done);
-      const { name } = wanted[0].project;
       const seconds = () => (performance.now() - started) / 1000;
-      const done: DoneBake = variants
+      const last = baked[baked.length - 1];
+      const done: DoneBake = asOne
         ? {
-            file: fileName(name, 'zip'),
-            bytes: zipOf(wanted, baked, job),
-            files,
+            file: fileName(name, 'glb'),
+            bytes: last.bytes,
+            files: [
+              { ...last.done, file: fileName(name, 'glb'), animations: pieces.map((piece) => piece.name) },
+            ],
             seconds: seconds(),
           }
-        : { file: names[0], bytes: baked[0].bytes, files, seconds: seconds() };
+        : what === 'stack'
+          ? { file: names[0], bytes: last.bytes, files: [last.done], seconds: seconds() }
+          : {
+              file: fileName(name, 'zip'),
+              bytes: zipOf(pieces, baked, job),
+              files: baked.map((one) => one.done),
+              seconds: seconds(),
+            };
       downloadBake(done);
       ended(done);
     };
@@ -84,36 +132,36 @@ export const bake = command<Baking>({
   },
 });
 
-/** File names, each once: of the project, and of its variant where there is one. */
-function namesOf(wanted: readonly { project: Project; variant?: string }[], format: string): string[] {
+/** File names by a pattern, each once. */
+function namesOf(pieces: readonly Piece[], pattern: string, format: string): string[] {
   const used = new Set<string>();
-  return wanted.map(({ project, variant }) => {
-    const plain = variant === undefined ? project.name : `${project.name} ${variant}`;
-    let name = fileName(plain, format);
-    for (let k = 2; used.has(name.toLowerCase()); k++) name = fileName(`${plain} ${k}`, format);
-    used.add(name.toLowerCase());
-    return name;
+  return pieces.map(({ name, project }) => {
+    const plain = pattern.replaceAll('{project}', project.name).replaceAll('{piece}', name);
+    let file = fileName(plain, format);
+    for (let k = 2; used.has(file.toLowerCase()); k++) file = fileName(`${plain} ${k}`, format);
+    used.add(file.toLowerCase());
+    return file;
   });
 }
 
 /** The files in a zip, with a list of what they are. */
 function zipOf(
-  wanted: readonly { project: Project }[],
+  pieces: readonly Piece[],
   baked: readonly { done: DoneFile; bytes: Uint8Array }[],
   job: Baking['job'],
 ): Uint8Array<ArrayBuffer> {
   const manifest = {
-    project: wanted[0].project.name,
+    project: pieces[0].project.name,
     files: baked.map(({ done }, k) => {
-      const { project } = wanted[k];
-      const { rate, first, step, count } = planBake(project, { ...job, range: project.range });
+      const { name, project, range } = pieces[k];
+      const { rate, first, step, count } = planBake(project, { ...job, range });
       return {
         file: done.file,
-        variant: done.variant,
+        piece: name,
         range: [first, first + step * (count - 1)],
         samples: count,
         samplesASecond: rate,
-        joints: project.rig.joints.length - project.props.length,
+        joints: characterOf(project.rig).joints.length,
         ...(done.keys && {
           keys: done.keys.after,
           keysOfEverySample: done.keys.before,

@@ -3,7 +3,7 @@ import { usualLimits } from '@evlay/core/keys';
 import { useEffect, useState } from 'react';
 import { LikeColumn } from '../bake/LikeColumn.js';
 import { OutColumn } from '../bake/OutColumn.js';
-import { type BakeSettings, settingsRefusal } from '../bake/settings.js';
+import { type BakeSettings, piecesOf, settingsRefusal } from '../bake/settings.js';
 import { WhatColumn } from '../bake/WhatColumn.js';
 import { bake, bakeIn, type DoneBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
@@ -13,6 +13,8 @@ import { newSignal } from '../ui/signal.js';
 import { View } from '../view/View.js';
 import { Keys } from './Keys.js';
 import { Part } from './Part.js';
+
+const PIECES = { variants: 'variants', marks: 'stretches' };
 
 /** How far the bake has come. */
 const progress = newSignal(0);
@@ -28,14 +30,17 @@ export function Bake() {
     rate: project.fps,
     format: project.character ? 'glb' : 'bvh',
     props: false,
+    together: false,
+    pattern: '{project} {piece}',
+    onTheSpot: false,
     few: false,
     limits: usualLimits(project.rig),
   }));
   const [running, setRunning] = useState(false);
   const [result, setResult] = useState<DoneBake>();
   const [bakedIn, setBakedIn] = useState<string>();
-  const { what, range, rate, format, props, few, limits } = settings;
-  const all = what === 'variants' && project.variants.length > 0;
+  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot } = settings;
+  const pieces = piecesOf(project, what).length;
 
   // The result plays here without handles.
   useEffect(() => {
@@ -53,10 +58,13 @@ export function Bake() {
         range,
         fps: rate,
         format,
-        props: props && format === 'glb',
+        props: props && format === 'glb' && !(together && what !== 'stack'),
+        onTheSpot,
         ...(few && format === 'glb' && { limits }),
       },
-      ...(all && { variants: project.variants.map(({ name }) => name) }),
+      what,
+      together,
+      pattern,
       onProgress: progress.set,
       ended(done) {
         setRunning(false);
@@ -123,9 +131,9 @@ export function Bake() {
       >
         <OutColumn
           label={
-            all
-              ? `Bake ${project.variants.length} variants to ${format.toUpperCase()}`
-              : `Bake to ${format.toUpperCase()}`
+            what === 'stack'
+              ? `Bake to ${format.toUpperCase()}`
+              : `Bake ${pieces} ${PIECES[what]} to ${format.toUpperCase()}`
           }
           running={running}
           progress={progress}

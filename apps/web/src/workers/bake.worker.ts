@@ -6,10 +6,11 @@ import {
   type BakeRange,
   bakeInParts,
   type JobOptions,
+  onTheSpot,
   planBake,
   wantedKeys,
 } from '@evlay/core/bake';
-import { writeBvh, writeGlb, writeOnCharacter, writtenTake } from '@evlay/core/format';
+import { addMotion, csvPieces, writeBvh, writeGlb, writeOnCharacter, writtenTake } from '@evlay/core/format';
 import {
   type KeyLimits,
   KeysCancelled,
@@ -32,6 +33,12 @@ export interface BakeJob extends BakeRange {
   readonly props?: boolean;
   /** How far few keys may be off; every sample where missing. GLB only. */
   readonly limits?: KeyLimits;
+  /** What the motion is called in a GLB; the name of the project where missing. */
+  readonly name?: string;
+  /** Whether the root stays where it began. */
+  readonly onTheSpot?: boolean;
+  /** A GLB that was baked before, to which this motion is added. */
+  readonly onto?: Uint8Array;
   /** The file that the character came in, on which a GLB puts the motion. */
   readonly character?: Uint8Array;
 }
@@ -126,16 +133,24 @@ async function encode(
   { onProgress, signal: own }: Required<JobOptions>,
 ): Promise<Omit<Baked, 'frames'>> {
   if (job.format === 'glb') {
-    const { rig, name } = project;
-    const bytes = job.character
-      ? writeOnCharacter(job.character, rig, keys ?? samples, name, job.props)
-      : writeGlb(rig, keys ?? samples, { ...project, props: job.props });
+    const { rig, metresPerUnit } = project;
+    const { name = project.name, character, onto, props } = job;
+    const motion = keys ?? samples;
+    const bytes = onto
+      ? addMotion(onto, rig, motion, { name, metresPerUnit: character ? 1 : metresPerUnit })
+      : character
+        ? writeOnCharacter(character, rig, motion, name, props)
+        : writeGlb(rig, motion, { name, metresPerUnit, props });
     // The file is written in one go; a cancel that came meanwhile is heard now.
     await pause();
     if (own.aborted) throw new BakeCancelled();
     return { bytes, warnings: [] };
   }
-  const { pieces, warnings } = writeBvh(project.rig, samples);
+  const { first, step } = planBake(project, job);
+  const { pieces, warnings } =
+    job.format === 'csv'
+      ? { pieces: csvPieces(project.rig, samples, first, step), warnings: [] }
+      : writeBvh(project.rig, samples);
   const chunks: string[] = [];
   let waiting: string[] = [];
   let count = 0;
@@ -174,7 +189,8 @@ const api = {
     const { limits } = job;
     const share = limits ? EVALUATING_FEW : EVALUATING;
     try {
-      const samples = await sampled(outline, plan, mine, (done) => onProgress(done * share));
+      const baked = await sampled(outline, plan, mine, (done) => onProgress(done * share));
+      const samples = job.onTheSpot ? onTheSpot(project.rig, baked) : baked;
       const keys =
         limits &&
         (await keysFromSamples(

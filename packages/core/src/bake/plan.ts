@@ -32,7 +32,7 @@ export function planBake(
 }
 
 /** Files that a bake is written to. */
-export type BakeFormat = 'bvh' | 'glb';
+export type BakeFormat = 'bvh' | 'glb' | 'csv';
 
 /** Numbers that a bake may hold: it is in memory as a whole, ten for each joint and sample. */
 const MOST_NUMBERS = 100_000_000;
@@ -42,7 +42,7 @@ const TEXT_NUMBER = 11;
 /** About how many bytes a bake has as a file: rotations of every joint, and where the root goes. */
 export const bakeBytes = (rig: Rig, { count }: BakePlan, format: BakeFormat): number =>
   count *
-  (format === 'bvh' ? TEXT_NUMBER * 3 * (rig.joints.length + 1) : 4 * (1 + 4 * rig.joints.length + 3));
+  (format === 'glb' ? 4 * (1 + 4 * rig.joints.length + 3) : TEXT_NUMBER * 3 * (rig.joints.length + 1));
 
 /** Why a plan cannot be baked; undefined where it can. */
 export function bakeRefusal(rig: Rig, plan: BakePlan, format: BakeFormat): string | undefined {

@@ -66,6 +66,17 @@ export const writeOnCharacter = (
   props = false,
 ): Uint8Array<ArrayBuffer> => withMotion(character, rig, motion, { name, metresPerUnit: 1, props });
 
+/**
+ * Puts one more animation on a file that {@link writeGlb} or {@link writeOnCharacter} wrote for the same rig; what is there
+ * stays.
+ */
+export const addMotion = (
+  file: Uint8Array,
+  rig: Rig,
+  motion: Samples | MotionKeys,
+  options: Pick<GlbOptions, 'name' | 'metresPerUnit'>,
+): Uint8Array<ArrayBuffer> => withMotion(file, rig, motion, options);
+
 /** What a BVH file says of a joint and glTF has no place for, in units of the rig. */
 const bvhExtras = ({ order, channels, ends }: Joint): object => ({ order, channels, ends });
 
