@@ -12,6 +12,8 @@ import {
   componentsOf,
   type MergePlan,
   newSamples,
+  oldBase,
+  planBake,
   planMerge,
   type RunSamples,
   sampleRun,
@@ -46,6 +48,7 @@ import {
   rigTake,
 } from '../src/index.js';
 import {
+  errorOverTime,
   type KeyLimits,
   type KeysBlock,
   KeysCancelled,
@@ -59,7 +62,7 @@ import {
   tracksOf,
   usualLimits,
 } from '../src/keys/index.js';
-import { rigHeight } from '../src/rig/index.js';
+import { findParts, rigHeight } from '../src/rig/index.js';
 import { type Samples, trimmed } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyProject, between } from './any-stack.js';
@@ -184,6 +187,18 @@ describe('keys from samples', () => {
       expect(keys.after).toBeLessThan(keysByDouglasPeucker(rig, samples, limits));
     },
   );
+
+  it('are off over time as they are said to be, at their worst', async () => {
+    const { rig } = capture;
+    const samples = trimmed({ ...(await bake(projectFromTake(capture))), rig }, [100, 500]);
+    const keys = await keysFromSamples(rig, samples, { ...usualLimits(rig), space: 'euler' });
+    const { joints, stretch } = errorOverTime(rig, findParts(rig), samples, keys, 3, 100);
+    expect(joints).toHaveLength(3);
+    expect(stretch).toBe(5);
+    expect(joints[0].joint).toBe(keys.error.moved);
+    expect(Math.max(...joints[0].lengths)).toBeCloseTo(keys.error.length, 5);
+    expect(joints[0].lengths[Math.floor(keys.error.movedAt / stretch)]).toBe(Math.max(...joints[0].lengths));
+  });
 
   it('are the same however the work is shared out, and can be given up', async () => {
     const project = projectFromTake(capture);
@@ -497,6 +512,12 @@ describe('a merge', () => {
     expect(project.takes.map(({ name }) => name)).toEqual([capture.name]);
     expect(difference(project, merged, 33).length).toBe(0);
     expect(rigTake(project)?.id).toBe(project.takes[0].id);
+    // Merged on, the keyed base stays too, as a take of what it was.
+    const lean = newLayer('Lean', 'additive', { content: keyed({ Spine: { rx: curveOf([0, 9]) } }) });
+    const on = planMerge({ ...merged, layers: [...merged.layers, lean] }, 0, 1) as MergePlan;
+    const kept = oldBase(on, planBake(merged, {}))!;
+    expect(motionError(placesOf(open.rig, await bake(merged)), kept)).toMatchObject({ length: 0, angle: 0 });
+    expect(oldBase(plan, planBake(open, {}))).toBeUndefined();
     // Without it there would be no skeleton: it stays, whatever is done.
     expect(removeTake(project, project.takes[0].id)).toBe(project);
   });

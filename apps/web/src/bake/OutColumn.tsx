@@ -7,6 +7,7 @@ import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { Row } from '../ui/Row.js';
 import type { Signal } from '../ui/signal.js';
+import { ErrorChart } from './ErrorChart.js';
 import { bytesText, samplesText } from './settings.js';
 import { Section } from './WhatColumn.js';
 
@@ -112,7 +113,7 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
   );
 }
 
-function FileFacts({ file: { file, animations, keys, size, frames, warnings } }: { file: DoneFile }) {
+function FileFacts({ file: { file, animations, keys, over, size, frames, warnings } }: { file: DoneFile }) {
   const { rig, metresPerUnit, fps } = useProject((project) => project);
   const count = (value: number) => value.toLocaleString('en-GB');
   return (
@@ -132,6 +133,11 @@ function FileFacts({ file: { file, animations, keys, size, frames, warnings } }:
           at {(keys.error.movedAt / fps).toFixed(2)} s) and {keys.error.angle.toFixed(2)}° (
           {rig.joints[keys.error.turned].name})
         </Text>
+      )}
+      {over && over.joints.length > 0 && (
+        <Box as="dd">
+          <ErrorChart over={over} />
+        </Box>
       )}
       {warnings.map((warning) => (
         <Text as="dd" key={warning} color="alarm">

@@ -12,6 +12,8 @@ import {
 } from '@evlay/core/bake';
 import { addMotion, csvPieces, writeBvh, writeGlb, writeOnCharacter, writtenTake } from '@evlay/core/format';
 import {
+  type ErrorOverTime,
+  errorOverTime,
   type KeyLimits,
   KeysCancelled,
   type KeysMaker,
@@ -48,6 +50,8 @@ export interface Baked {
   readonly frames: number;
   readonly warnings: readonly string[];
   readonly keys?: KeysFacts;
+  /** How far the joints that are off by the most are off, a number for each so many seconds. */
+  readonly over?: { readonly seconds: number; readonly joints: ErrorOverTime['joints'] };
 }
 
 /** Keys that every sample would be, and that there are, with the largest error and where it is. */
@@ -91,6 +95,15 @@ function partWorkers(): Remote<PartApi>[] {
 }
 
 const keysMakers = (): KeysMaker[] => partWorkers().map((worker) => (block) => worker.keys(block));
+
+/** Joints of the chart of error over time, and its points. */
+const CHARTED_JOINTS = 4;
+const CHARTED_POINTS = 240;
+
+function overTime({ rig, parts }: Project, samples: Samples, keys: MotionKeys): Baked['over'] {
+  const { stretch, joints } = errorOverTime(rig, parts, samples, keys, CHARTED_JOINTS, CHARTED_POINTS);
+  return { seconds: stretch * samples.interval, joints };
+}
 
 const factsOf = ({ before, after, error }: MotionKeys): KeysFacts => ({ before, after, error });
 
@@ -204,7 +217,7 @@ const api = {
           },
         ));
       const { bytes, warnings } = await encode(project, samples, keys, job, { onProgress, signal: mine });
-      const facts = keys && { keys: factsOf(keys) };
+      const facts = keys && { keys: factsOf(keys), over: overTime(project, samples, keys) };
       return transfer({ bytes, frames: samples.count, warnings, ...facts }, [bytes.buffer]);
     } catch (error) {
       if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;

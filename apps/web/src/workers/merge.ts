@@ -1,6 +1,6 @@
 import { keyed, NO_CONTENT, type Project, playing } from '@evlay/core';
-import { planMerge, type RunSamples, sampleRun, takeOfRun, wantedKeysOfRun } from '@evlay/core/bake';
-import type { Merged } from '@evlay/core/edit';
+import { oldBase, planMerge, type RunSamples, sampleRun, takeOfRun, wantedKeysOfRun } from '@evlay/core/bake';
+import { freeTakeName, type Merged } from '@evlay/core/edit';
 import { writtenTake } from '@evlay/core/format';
 import {
   type KeyLimits,
@@ -61,23 +61,30 @@ export async function mergedRun(
     step,
     joints: [...new Set(run.tracks.map(({ joint }) => rig.joints[joint].name))],
   };
+  const keptBase = to > from ? oldBase(plan, run.plan) : undefined;
+  const before =
+    keptBase &&
+    writtenTake(keptBase, {
+      name: freeTakeName(project, `${layers[0].name}, before`),
+      file: 'base-before.glb',
+      metresPerUnit,
+    });
   if (!limits) {
     const motion = takeOfRun(plan, run);
     if (!motion) return { ...about, merged: { content: NO_CONTENT } };
     const { name } = layers[to];
     const take = writtenTake(motion, { name, file: `${fileOf(name)}-merged.glb`, metresPerUnit });
-    return { ...about, merged: { content: playing(take.id, 'rest'), take } };
+    return { ...about, merged: { content: playing(take.id, 'rest'), take, before } };
   }
   const keys = await keysFromSamples(rig, run.after, wantedKeysOfRun(plan, run, limits), {
     makers,
     signal,
     onProgress: (done) => onProgress(EVALUATING + (1 - EVALUATING) * done),
   });
-  const { before, after, error } = keys;
   return {
     ...about,
-    merged: { content: keyed(layerChannels(rig, keys, first, step)) },
-    keys: { before, after, error },
+    merged: { content: keyed(layerChannels(rig, keys, first, step)), before },
+    keys: { before: keys.before, after: keys.after, error: keys.error },
   };
 }
 

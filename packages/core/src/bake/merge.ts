@@ -21,7 +21,7 @@ import { characterOf, type Rig } from '../rig/rig.js';
 import type { Steps } from '../steps.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
-import { BakeError, checkPose } from './bake.js';
+import { BakeError, bakePart, checkPose } from './bake.js';
 import { type BakePlan, newSamples, planBake } from './plan.js';
 import { wantedKeys } from './wanted-keys.js';
 
@@ -242,6 +242,19 @@ function propThatMoves(rig: Rig, samples: Samples): string | undefined {
   };
   return rig.joints.find((_, joint) => joint >= first && TRACK_KINDS.some((kind) => moves({ joint, kind })))
     ?.name;
+}
+
+/**
+ * The base that a merge takes away, as a motion, where no take holds it: it was keyed. Undefined otherwise, and where props
+ * move in it, which a take cannot hold.
+ */
+export function oldBase({ project, from }: MergePlan, plan: BakePlan): Motion | undefined {
+  const [base] = project.layers;
+  if (from > 0 || base.content.kind !== 'curves') return undefined;
+  const alone = { ...project, layers: [base] };
+  const samples = bakePart(compileStack(alone), plan, 0, plan.count);
+  const { rig } = project;
+  return propThatMoves(rig, samples) === undefined ? { ...samples, rig } : undefined;
 }
 
 /** The rest of a joint, changed as a run changes it, at every sample. */

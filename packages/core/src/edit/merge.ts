@@ -10,6 +10,8 @@ export interface Merged {
   readonly content: Content;
   /** A take that the content plays. */
   readonly take?: Take;
+  /** The base that was keyed, as a take that stays. */
+  readonly before?: Take;
 }
 
 /**
@@ -36,7 +38,7 @@ export function addBaked(
  * Puts one layer in the place of a run that was merged. It has the name, the colour and the id of the top one and counts in
  * full; what variants say of layers of the run is gone, and so are groups without layers. Takes stay.
  */
-export function putMerged(project: Project, plan: MergePlan, { content, take }: Merged): Project {
+export function putMerged(project: Project, plan: MergePlan, { content, take, before }: Merged): Project {
   const { from, to, kind, solo, group } = plan;
   const { layers, groups, variants, takes, range } = project;
   const { id, name, color } = layers[to];
@@ -53,7 +55,7 @@ export function putMerged(project: Project, plan: MergePlan, { content, take }: 
   return {
     ...project,
     layers: left,
-    takes: take ? [...takes, take] : takes,
+    takes: [...takes, ...(before ? [before] : []), ...(take ? [take] : [])],
     groups: groups.filter((one) => left.some((other) => other.group === one.id)),
     variants: variants.map((variant) => ({
       ...variant,

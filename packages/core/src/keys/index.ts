@@ -1,4 +1,5 @@
 /** Motion that is given as samples as few keys. */
+export * from './error-over-time.js';
 export * from './fit-tracks.js';
 export * from './keys-from-samples.js';
 export * from './layer-keys.js';

@@ -1,0 +1,70 @@
+import type { Parts } from '../rig/parts.js';
+import type { Rig } from '../rig/rig.js';
+import type { Samples } from '../take/take.js';
+import type { MotionKeys } from './keys-from-samples.js';
+import { writeSpline } from './spline.js';
+import { putTrack, tracksOf } from './tracks.js';
+import { placesOf, visitErrors } from './whole-pose.js';
+
+/** How far a joint, or an end site of it, is off over time. */
+export interface JointError {
+  readonly joint: number;
+  /** The largest of each stretch of samples, in units of the rig. */
+  readonly lengths: Float32Array;
+}
+
+/** The errors of the joints that are off by the most, over time that is cut into stretches of samples. */
+export interface ErrorOverTime {
+  /** Samples of a stretch. */
+  readonly stretch: number;
+  readonly joints: readonly JointError[];
+}
+
+/** The motion of keys at the samples that they were made of; what they do not key is as in those. */
+export function samplesOfKeys(rig: Rig, samples: Samples, { tracks, space }: MotionKeys): Samples {
+  const made: Samples = {
+    ...samples,
+    translations: { ...samples.translations, values: samples.translations.values.slice() },
+    rotations: { ...samples.rotations, values: samples.rotations.values.slice() },
+    scales: { ...samples.scales, values: samples.scales.values.slice() },
+  };
+  for (const { joint, kind, spline } of tracks) {
+    const [track] = tracksOf(rig, samples, space, [{ joint, kind }]);
+    const fit = new Float64Array(track.values.length);
+    writeSpline(spline, fit);
+    putTrack(rig, track, fit, made);
+  }
+  return made;
+}
+
+/** Finds how far keys are off over time, for the worst joint of each of the parts that are off by the most, in so many stretches at most. */
+export function errorOverTime(
+  rig: Rig,
+  parts: Parts,
+  samples: Samples,
+  keys: MotionKeys,
+  joints: number,
+  stretches: number,
+): ErrorOverTime {
+  const places = placesOf(rig, samples);
+  const stretch = Math.max(1, Math.ceil(samples.count / stretches));
+  const count = Math.ceil(samples.count / stretch);
+  const all = rig.joints.map(() => new Float32Array(count));
+  visitErrors(places, samplesOfKeys(rig, samples, keys), (s, lengths) => {
+    const at = Math.floor(s / stretch);
+    for (let p = 0; p < lengths.length; p++) {
+      const own = all[places.owners[p]];
+      own[at] = Math.max(own[at], lengths[p]);
+    }
+  });
+  const most = all.map((lengths, joint) => ({
+    joint,
+    lengths,
+    peak: lengths.reduce((a, b) => Math.max(a, b), 0),
+  }));
+  most.sort((a, b) => b.peak - a.peak);
+  const worst = most.filter(
+    ({ joint }, k) => most.findIndex((one) => parts[one.joint] === parts[joint]) === k,
+  );
+  return { stretch, joints: worst.slice(0, joints).map(({ joint, lengths }) => ({ joint, lengths })) };
+}
