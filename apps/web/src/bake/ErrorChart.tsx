@@ -1,4 +1,4 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Box, chakra, Text } from '@chakra-ui/react';
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import type { DoneFile } from '../commands/bake.js';
 import { useProject } from '../editor/context.js';
@@ -40,7 +40,10 @@ export function ErrorChart({ over }: { over: NonNullable<DoneFile['over']> }) {
               tick={{ fill: quiet, fontSize: 11 }}
               tickFormatter={(value: number) => value.toPrecision(1)}
             />
-            <Legend wrapperStyle={{ fontSize: 11 }} />
+            <Legend
+              wrapperStyle={{ fontSize: 11 }}
+              formatter={(name) => <chakra.span color="quiet">{name}</chakra.span>}
+            />
             {names.map((name, i) => (
               <Line
                 key={name}

@@ -1,7 +1,9 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import { characterOf } from '@evlay/core/rig';
+import { useNavigate } from 'react-router';
 import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
+import { mergeAll } from '../commands/merging.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
@@ -26,6 +28,7 @@ interface OutProps {
 /** The bake itself, and what came out of it. */
 export function OutColumn({ label, running, progress, refused, result, onRun, onBakeIn, bakedIn }: OutProps) {
   const editor = useEditor();
+  const navigate = useNavigate();
   return (
     <>
       <Box
@@ -74,6 +77,16 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
             onClick={() => onBakeIn('layer')}
           >
             a layer on top
+          </Choice>
+          <Choice
+            on={false}
+            disabled={running || refused}
+            title="All layers become one base, after a look at what comes out, on Layers"
+            onClick={() => {
+              if (perform(editor, mergeAll, undefined)) void navigate('..', { relative: 'path' });
+            }}
+          >
+            a new base …
           </Choice>
         </Row>
         {bakedIn !== undefined && <Text role="status">{bakedIn}</Text>}

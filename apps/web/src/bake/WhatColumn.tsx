@@ -2,12 +2,15 @@ import { Box, chakra, Input, Text } from '@chakra-ui/react';
 import { type BakeFormat, bakeBytes, planBake } from '@evlay/core/bake';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
+import { perform } from '../commands/command.js';
+import { setView } from '../commands/view.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { frameUnits } from '../controls/units.js';
-import { useProject, useSession } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
+import { Select } from '../ui/Select.js';
 import { StackList } from './StackList.js';
 import { type BakeSettings, bytesText, piecesOf, samplesText, settingsRefusal } from './settings.js';
 
@@ -32,7 +35,9 @@ interface WhatProps {
 /** What is baked: the stack or its variants, range, rate and format. */
 export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const project = useProject((current) => current);
+  const editor = useEditor();
   const variant = useSession((state) => state.variant);
+  const alone = useSession((state) => state.alone?.layer);
   const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot } = settings;
   const { variants, marks, character } = project;
   const pieces = piecesOf(project, what);
@@ -80,7 +85,25 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           </Text>
         )}
         {what === 'stack' ? (
-          <StackList range={range} />
+          <>
+            <StackList range={range} />
+            <Row label="of them">
+              <Select
+                label="Which layers are baked"
+                value={alone ?? ''}
+                onChoose={(layer) =>
+                  perform(editor, setView, { alone: layer ? { layer, over: 'rest' } : undefined })
+                }
+              >
+                <option value="">all</option>
+                {project.layers.map(({ id, name }) => (
+                  <option key={id} value={id}>
+                    {name} alone, over the rest pose
+                  </option>
+                ))}
+              </Select>
+            </Row>
+          </>
         ) : (
           <>
             <Box as="ul" listStyleType="none" aria-label="Pieces that are baked">

@@ -4,6 +4,7 @@ import { addBaked, addTakes, freeTakeName } from '@evlay/core/edit';
 import { characterOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
 import type { Editor } from '../editor/editor.js';
+import { layerAlone } from '../editor/seen.js';
 import { whenMade } from '../jobs/open.js';
 import { bakeIntoProject, bakeToFile, cancelBake } from '../jobs/workers.js';
 import { download, fileName } from '../ui/download.js';
@@ -72,7 +73,13 @@ function piecesOf(editor: Editor, what: Baking['what'], range: BakeJob['range'])
     });
   }
   if (what === 'marks') return stretches(project).map((piece) => ({ ...piece, project }));
-  return [{ name: project.name, project, range: range ?? project.range }];
+  return [{ name: project.name, project: asSeen(editor, project), range: range ?? project.range }];
+}
+
+/** The stack, or the layer of it that is played alone. */
+function asSeen({ session }: Editor, project: Project): Project {
+  const { alone } = session.getState();
+  return alone ? layerAlone(project, alone) : project;
 }
 
 /** Bakes the project to a file, or pieces of it to files in a zip or to animations of one GLB, off the page, and downloads that. */
@@ -202,7 +209,7 @@ export const bakeIn = command<BakingIn>({
       const plan = planBake(project, job);
       const range = [plan.first, plan.first + plan.step * (plan.count - 1)] as const;
       const limits = as === 'take' ? undefined : job.limits;
-      const baked = await bakeIntoProject(project, { ...job, limits, name }, onProgress);
+      const baked = await bakeIntoProject(asSeen(editor, project), { ...job, limits, name }, onProgress);
       if (!baked) return ended();
       const { take, channels = {} } = baked;
       if (as === 'take') editor.history.edit((now) => addTakes(now, take ? [take] : []));

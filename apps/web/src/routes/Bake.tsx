@@ -45,8 +45,9 @@ export function Bake() {
   // The result plays here without handles.
   useEffect(() => {
     const { take } = session.getState();
-    session.setState({ previewing: true, take: undefined, playing: false, picked: [], trial: undefined });
-    return () => session.setState({ previewing: false, take, playing: false });
+    const plain = { playing: false, alone: undefined };
+    session.setState({ ...plain, previewing: true, take: undefined, picked: [], trial: undefined });
+    return () => session.setState({ ...plain, previewing: false, take });
   }, [session]);
 
   const run = () => {
