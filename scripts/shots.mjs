@@ -1,4 +1,4 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
@@ -228,7 +228,11 @@ try {
 
   await page.getByRole('link', { name: 'Bake' }).click();
   await page.getByRole('button', { name: 'few keys' }).click();
-  await page.getByRole('list', { name: 'Keys for how far they may be off' }).getByRole('button').nth(5).waitFor();
+  await page
+    .getByRole('list', { name: 'Keys for how far they may be off' })
+    .getByRole('button')
+    .nth(5)
+    .waitFor();
   await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Bake to GLB' }).click(),

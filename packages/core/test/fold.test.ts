@@ -62,7 +62,7 @@ import {
   tracksOf,
   usualLimits,
 } from '../src/keys/index.js';
-import { findParts, rigHeight } from '../src/rig/index.js';
+import { compareRigs, findParts, rigHeight } from '../src/rig/index.js';
 import { type Samples, trimmed } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyProject, between } from './any-stack.js';
@@ -240,6 +240,22 @@ describe('keys from samples', () => {
       [40, 4],
     ]);
     expect(channels.ball.tx!.keys).toHaveLength(1);
+  });
+});
+
+describe('joints compared with those that came in', () => {
+  it('are the same, or named where they are another way, gone or new', () => {
+    const rig = rigOf([
+      ['hips', -1, [0, 1, 0]],
+      ['leg', 0, [0, -0.5, 0]],
+      ['foot', 1, [0, -0.5, 0]],
+      ['arm', 0, [0.3, 0.4, 0]],
+    ]).joints;
+    expect(compareRigs(rig, rig)).toEqual({ came: 4, same: 4, changed: [], added: [] });
+    const [hips, leg, foot, arm] = rig;
+    const renamed = compareRigs(rig, [hips, { ...leg, name: 'shin' }, foot, arm]);
+    expect(renamed).toEqual({ came: 4, same: 2, changed: ['leg', 'foot'], added: ['shin'] });
+    expect(compareRigs(rig, [hips, leg, { ...foot, parent: 0 }]).changed).toEqual(['foot', 'arm']);
   });
 });
 

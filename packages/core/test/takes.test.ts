@@ -320,7 +320,7 @@ describe('takes of a project', () => {
     expect(removeTake(project, 'idle')).toBe(project);
     const other = { ...project.takes[0], id: 'other', made: { from: 'idle' } };
     const two = setBaseTake(addTakes(project, [other]), 'other');
-    expect(takeUses(two, 'idle')).toEqual({ layers: [], takes: ['idle'] });
+    expect(takeUses(two, 'idle')).toEqual({ layers: [], takes: ['idle'], rig: false });
     expect(removeTake(setBaseTake(two, 'idle'), 'other').takes.map(({ id }) => id)).toEqual(['idle']);
   });
 

@@ -1,5 +1,4 @@
 import { Box, Button, Text } from '@chakra-ui/react';
-import { characterOf } from '@evlay/core/rig';
 import { useNavigate } from 'react-router';
 import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
@@ -126,8 +125,32 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
   );
 }
 
-function FileFacts({ file: { file, animations, keys, over, size, frames, warnings } }: { file: DoneFile }) {
-  const { rig, metresPerUnit, fps } = useProject((project) => project);
+/** Whether the game or the shot still knows the joints: those in the file, read back, beside those that came in. */
+function Compared({
+  compared: { came, same, changed, added },
+}: {
+  compared: NonNullable<DoneFile['compared']>;
+}) {
+  const named = (names: readonly string[]) =>
+    `${names.slice(0, NAMED).join(', ')}${names.length > NAMED ? ` and ${names.length - NAMED} more` : ''}`;
+  return (
+    <Text as="dd" color={changed.length + added.length > 0 ? 'alarm' : 'quiet'}>
+      {same} of {came} joints as they came in: name, order, hierarchy
+      {changed.length > 0 && `; another way: ${named(changed)}`}
+      {added.length > 0 && `; new: ${named(added)}`}
+    </Text>
+  );
+}
+
+/** Joints that are named. */
+const NAMED = 5;
+
+function FileFacts({
+  file: { file, animations, compared, keys, over, size, frames, interval, warnings },
+}: {
+  file: DoneFile;
+}) {
+  const { rig, metresPerUnit } = useProject((project) => project);
   const count = (value: number) => value.toLocaleString('en-GB');
   return (
     <Box as="dl" py="1.5" borderTopWidth="1px" borderColor="line">
@@ -135,15 +158,15 @@ function FileFacts({ file: { file, animations, keys, over, size, frames, warning
         {file}
       </Text>
       <Text as="dd" color="quiet">
-        {samplesText(frames)}, {bytesText(size)}; {characterOf(rig).joints.length} joints, names and order as
-        they came in
+        {samplesText(frames)}, {bytesText(size)}
       </Text>
+      {compared && <Compared compared={compared} />}
       {animations && <Text as="dd">animations: {animations.join(', ')}</Text>}
       {keys && (
         <Text as="dd">
           {count(keys.after)} keys, where every sample would be {count(keys.before)}; at most{' '}
           {(keys.error.length * metresPerUnit * 1000).toFixed(2)} mm off ({rig.joints[keys.error.moved].name}{' '}
-          at {(keys.error.movedAt / fps).toFixed(2)} s) and {keys.error.angle.toFixed(2)}° (
+          at {(keys.error.movedAt * interval).toFixed(2)} s) and {keys.error.angle.toFixed(2)}° (
           {rig.joints[keys.error.turned].name})
         </Text>
       )}

@@ -169,6 +169,7 @@ function zipOf(
         samples: count,
         samplesASecond: rate,
         joints: characterOf(project.rig).joints.length,
+        ...(done.compared && { jointsAsTheyCameIn: done.compared.same }),
         ...(done.keys && {
           keys: done.keys.after,
           keysOfEverySample: done.keys.before,

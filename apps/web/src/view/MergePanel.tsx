@@ -1,5 +1,5 @@
 import { Box, Button, Text } from '@chakra-ui/react';
-import { compileStack, layerTags, type Project } from '@evlay/core';
+import { compileStack, countKeys, layerTags, type Project } from '@evlay/core';
 import { bakePart, type MergeKind, type MergePlan, planMerge } from '@evlay/core/bake';
 import { putMerged } from '@evlay/core/edit';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
@@ -128,7 +128,7 @@ function Preview({ run }: { run: Run }) {
                 </Text>
               ) : result ? (
                 <Text role="status" aria-label="What comes out">
-                  {comesOut(project, result)}
+                  {comesOut(project, plan, result)}
                 </Text>
               ) : (
                 <ProgressBar label="Working out the merge" done={progress} />
@@ -229,15 +229,21 @@ const Line = ({
   </Row>
 );
 
-function comesOut({ rig, metresPerUnit }: Project, { keys, joints, first, step }: MergeResult): string {
+function comesOut(
+  { rig, metresPerUnit }: Project,
+  { merged }: MergePlan,
+  { keys, joints, first, step }: MergeResult,
+): string {
   if (joints.length === 0) return 'Nothing: these layers do nothing in the range';
   if (!keys) return `every frame of ${joints.length} joints`;
   const { before, after, error } = keys;
+  const had = merged.reduce((sum, layer) => sum + countKeys(layer), 0);
   const count = (value: number) => value.toLocaleString('en-GB');
   const at = (sample: number) => Math.round(first + step * sample);
   const off = `${(error.length * metresPerUnit * 1000).toFixed(2)} mm off (${rig.joints[error.moved].name} at ${at(error.movedAt)})`;
   const turned = `${error.angle.toFixed(2)}° (${rig.joints[error.turned].name} at ${at(error.turnedAt)})`;
-  return `${count(after)} keys, where every frame would be ${count(before)}; at most ${off}, ${turned}`;
+  const now = had > 0 ? ` (there were ${count(had)})` : '';
+  return `${count(after)} keys${now}, where every frame would be ${count(before)}; at most ${off}, ${turned}`;
 }
 
 /** Poses before and after, at moments of the range. */

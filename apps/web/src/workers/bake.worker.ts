@@ -10,7 +10,16 @@ import {
   planBake,
   wantedKeys,
 } from '@evlay/core/bake';
-import { addMotion, csvPieces, writeBvh, writeGlb, writeOnCharacter, writtenTake } from '@evlay/core/format';
+import {
+  addMotion,
+  csvPieces,
+  readBvh,
+  readGlbRig,
+  writeBvh,
+  writeGlb,
+  writeOnCharacter,
+  writtenTake,
+} from '@evlay/core/format';
 import {
   type ErrorOverTime,
   errorOverTime,
@@ -21,6 +30,7 @@ import {
   layerChannels,
   type MotionKeys,
 } from '@evlay/core/keys';
+import { characterOf, compareRigs, type RigComparison } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
 import { expose, type Remote, transfer, wrap } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
@@ -48,8 +58,12 @@ export interface BakeJob extends BakeRange {
 export interface Baked {
   readonly bytes: Uint8Array<ArrayBuffer>;
   readonly frames: number;
+  /** Seconds from one sample to the next. */
+  readonly interval: number;
   readonly warnings: readonly string[];
   readonly keys?: KeysFacts;
+  /** How the joints in the file, as it is read back, compare with those that came in. */
+  readonly compared?: RigComparison;
   /** How far the joints that are off by the most are off, a number for each so many seconds. */
   readonly over?: { readonly seconds: number; readonly joints: ErrorOverTime['joints'] };
 }
@@ -79,6 +93,8 @@ const FACTORS = [1, 4, 0.25, 2, 0.5, 8];
 const CHARTED = 40_000;
 /** Pieces of text that are written before a look whether to go on. */
 const PIECES = 200;
+/** Pieces of a BVH that make one with a single sample: hierarchy, numbers of the motion, a row. */
+const HEAD = 3;
 
 const { takes, api: shared } = heldTakes();
 const held = new Set<string>();
@@ -144,7 +160,7 @@ async function encode(
   keys: MotionKeys | undefined,
   job: BakeJob,
   { onProgress, signal: own }: Required<JobOptions>,
-): Promise<Omit<Baked, 'frames'>> {
+): Promise<Omit<Baked, 'frames' | 'interval'>> {
   if (job.format === 'glb') {
     const { rig, metresPerUnit } = project;
     const { name = project.name, character, onto, props } = job;
@@ -157,7 +173,8 @@ async function encode(
     // The file is written in one go; a cancel that came meanwhile is heard now.
     await pause();
     if (own.aborted) throw new BakeCancelled();
-    return { bytes, warnings: [] };
+    const came = character ? readGlbRig(character) : characterOf(rig);
+    return { bytes, warnings: [], compared: compareRigs(came.joints, readGlbRig(bytes).joints) };
   }
   const { first, step } = planBake(project, job);
   const { pieces, warnings } =
@@ -165,10 +182,12 @@ async function encode(
       ? { pieces: csvPieces(project.rig, samples, first, step), warnings: [] }
       : writeBvh(project.rig, samples);
   const chunks: string[] = [];
+  const head: string[] = [];
   let waiting: string[] = [];
   let count = 0;
   for (const piece of pieces) {
     waiting.push(piece);
+    if (head.length < HEAD) head.push(piece);
     if (++count % PIECES !== 0) continue;
     chunks.push(waiting.join(''));
     waiting = [];
@@ -177,7 +196,9 @@ async function encode(
     if (own.aborted) throw new BakeCancelled();
   }
   const bytes = new Uint8Array(await new Blob([...chunks, ...waiting]).arrayBuffer());
-  return { bytes, warnings };
+  if (job.format === 'csv') return { bytes, warnings };
+  const { rig: wrote } = readBvh(new TextEncoder().encode(head.join('')));
+  return { bytes, warnings, compared: compareRigs(characterOf(project.rig).joints, wrote.joints) };
 }
 
 const api = {
@@ -216,9 +237,10 @@ const api = {
             onProgress: (done) => onProgress(share + (1 - share) * done),
           },
         ));
-      const { bytes, warnings } = await encode(project, samples, keys, job, { onProgress, signal: mine });
+      const { bytes, ...about } = await encode(project, samples, keys, job, { onProgress, signal: mine });
       const facts = keys && { keys: factsOf(keys), over: overTime(project, samples, keys) };
-      return transfer({ bytes, frames: samples.count, warnings, ...facts }, [bytes.buffer]);
+      const { count: frames, interval } = samples;
+      return transfer({ bytes, frames, interval, ...about, ...facts }, [bytes.buffer]);
     } catch (error) {
       if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
       throw error;

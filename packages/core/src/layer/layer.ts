@@ -214,6 +214,14 @@ export function keyFrames(layer: Layer): number[] {
   return [...frames].sort((a, b) => a - b);
 }
 
+/** How many keys the curves of a layer have: a key is one joint's rotation, translation or scale at one time. */
+export function countKeys(layer: Layer): number {
+  const keys = new Set<string>();
+  for (const { joint, channel, curve } of layerCurves(layer))
+    for (const { frame } of curve.keys) keys.add(`${channel[0]} ${frame} ${joint}`);
+  return keys.size;
+}
+
 /** Whether a layer lets a channel of a joint receive keys. */
 export function allowsChannel(layer: Layer, joint: string, channel: Channel): boolean {
   return !layer.allows || (entryOf(layer.allows, joint)?.includes(channel) ?? false);

@@ -1,5 +1,6 @@
 /** Joints, rest pose, global transforms, parts of the body. */
 
+export * from './compare-rigs.js';
 export * from './compiled-limbs.js';
 export * from './limbs.js';
 export * from './mirror.js';
