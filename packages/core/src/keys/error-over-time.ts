@@ -1,5 +1,6 @@
 import type { Parts } from '../rig/parts.js';
 import type { Rig } from '../rig/rig.js';
+import { copySamples } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
 import type { MotionKeys } from './keys-from-samples.js';
 import { writeSpline } from './spline.js';
@@ -22,12 +23,7 @@ export interface ErrorOverTime {
 
 /** The motion of keys at the samples that they were made of; what they do not key is as in those. */
 export function samplesOfKeys(rig: Rig, samples: Samples, { tracks, space }: MotionKeys): Samples {
-  const made: Samples = {
-    ...samples,
-    translations: { ...samples.translations, values: samples.translations.values.slice() },
-    rotations: { ...samples.rotations, values: samples.rotations.values.slice() },
-    scales: { ...samples.scales, values: samples.scales.values.slice() },
-  };
+  const made = copySamples(samples);
   for (const { joint, kind, spline } of tracks) {
     const [track] = tracksOf(rig, samples, space, [{ joint, kind }]);
     const fit = new Float64Array(track.values.length);

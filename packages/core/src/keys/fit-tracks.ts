@@ -2,6 +2,7 @@ import { eulerToQuaternion } from '../math/euler.js';
 import { angleBetween, normalize } from '../math/quaternion.js';
 import { rigHeight } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import { copySamples } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
 import { CORNER, fitSpline, PINNED, type Spline, writeSpline } from './spline.js';
 import { type KeyTrack, putTrack } from './tracks.js';
@@ -94,7 +95,7 @@ export function fitTracks(
   const job: Job = {
     rig,
     places,
-    now: copyOf(samples),
+    now: copySamples(samples),
     byJoint: byJoint(rig, fits),
     length: Math.max(1e-12, MARGIN * limits.length),
     angle: Math.max(1e-9, (MARGIN * limits.angle * Math.PI) / 180),
@@ -111,13 +112,6 @@ export function fitTracks(
   }
   return { splines: fits.map(({ spline }) => spline), error: motionError(places, job.now) };
 }
-
-const copyOf = (samples: Samples): Samples => ({
-  ...samples,
-  translations: { ...samples.translations, values: samples.translations.values.slice() },
-  rotations: { ...samples.rotations, values: samples.rotations.values.slice() },
-  scales: { ...samples.scales, values: samples.scales.values.slice() },
-});
 
 const byJoint = (rig: Rig, fits: readonly Fit[]): Fit[][] => {
   const lists = rig.joints.map((): Fit[] => []);

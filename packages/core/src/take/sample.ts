@@ -16,6 +16,14 @@ export function readSample(motion: Samples, s: number, pose: Pose): void {
   }
 }
 
+/** Samples with numbers of their own, which may be written to. */
+export const copySamples = (samples: Samples): Samples => ({
+  ...samples,
+  translations: { ...samples.translations, values: samples.translations.values.slice() },
+  rotations: { ...samples.rotations, values: samples.rotations.values.slice() },
+  scales: { ...samples.scales, values: samples.scales.values.slice() },
+});
+
 /** The same motion with every joint recorded: those that were not rest. */
 export function everyJoint(motion: Motion): Motion {
   const n = motion.rig.joints.length;
