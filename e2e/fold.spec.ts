@@ -160,9 +160,13 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
 
   await test.step('stretches between marks are animations of one file, on the spot', async () => {
     await page.getByRole('link', { name: 'Layers' }).click();
+    await expect(lane(page, 'Walk')).toBeVisible();
     for (const frame of [0, 50, 90]) {
       await goToFrame(page, frame);
       await page.keyboard.press('Shift+G');
+      await expect(
+        page.getByRole('button', { name: new RegExp(`Go to the mark .* at frame ${frame}$`) }),
+      ).toBeVisible();
     }
     await page.getByRole('link', { name: 'Bake' }).click();
     await page.getByRole('button', { name: 'between marks' }).click();

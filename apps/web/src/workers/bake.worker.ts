@@ -136,6 +136,8 @@ async function sampled(
     await Promise.all(workers.map((worker) => worker.hold(samples, takes.get(samples)!)));
     held.add(samples);
   }
+  // What was asked meanwhile has its own stack there.
+  if (mine.aborted) throw new BakeCancelled();
   await Promise.all(workers.map((worker) => worker.compile(outline)));
   return bakeInParts(
     outline.rig,
