@@ -6,7 +6,6 @@ import { mergeAll } from '../commands/merging.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
-import { Row } from '../ui/Row.js';
 import type { Signal } from '../ui/signal.js';
 import { ErrorChart } from './ErrorChart.js';
 import { bytesText, samplesText } from './settings.js';
@@ -59,8 +58,8 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
           </Button>
         )}
       </Box>
-      <Section title="Into the project">
-        <Row label="as">
+      <Section title="Into the project, as">
+        <Box display="flex" flexWrap="wrap" gap="1">
           <Choice
             on={false}
             disabled={running || refused}
@@ -87,7 +86,7 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
           >
             a new base …
           </Choice>
-        </Row>
+        </Box>
         {bakedIn !== undefined && <Text role="status">{bakedIn}</Text>}
       </Section>
       <Section title="What came out">

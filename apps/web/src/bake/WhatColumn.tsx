@@ -53,7 +53,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           as they came in
         </Text>
         {(variants.length > 0 || marks.length > 0) && (
-          <Row label="what">
+          <Box display="flex" flexWrap="wrap" gap="1" mb="1">
             <Choice on={what === 'stack'} disabled={running} onClick={() => onChange({ what: 'stack' })}>
               the stack
             </Choice>
@@ -77,7 +77,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
                 between marks
               </Choice>
             )}
-          </Row>
+          </Box>
         )}
         {what === 'stack' && variant !== undefined && (
           <Text color="lamp" mb="1">
