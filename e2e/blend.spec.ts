@@ -133,7 +133,11 @@ test('parts are painted, keyed and softened; a layer hands over; variants and a 
   // Back to the arm by a preset, keyed at the playhead; the map marks the key.
   await page.getByRole('button', { name: 'Where the layer counts' }).click();
   await page.getByRole('menuitem', { name: 'Right side alone' }).click();
+  await expect(page.getByRole('slider', { name: /^left arm,/ })).toHaveAttribute('aria-valuenow', '0.00');
   await pickPart(page, 'right arm');
+  await expect(page.getByRole('spinbutton', { name: 'Weight of Lantern arm on the right arm' })).toHaveText(
+    '1.00',
+  );
   await page.getByRole('button', { name: 'Key the weight of the right arm', exact: true }).click();
   await expect(page.locator('[data-keyed="rightArm"]')).toHaveAttribute('visibility', 'visible');
   await expect(page.locator('[data-keyed="rightHand"]')).toHaveAttribute('visibility', 'hidden');
