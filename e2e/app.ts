@@ -119,11 +119,13 @@ export async function handlesOf(page: Page, joint: string): Promise<{ x: number;
   const tag = page.locator(`[data-joint="${joint}"]`);
   await expect(tag).toHaveCSS('transform', /matrix/);
   // It is written when the view is drawn, which is at the next frame.
-  await page.evaluate(
-    () => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))),
-  );
+  await nextFrames(page);
   return (await tag.boundingBox())!;
 }
+
+/** Waits until the page has drawn twice. */
+export const nextFrames = (page: Page): Promise<unknown> =>
+  page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))));
 
 /** Drags from the middle of the handles of the picked joint. */
 export async function dragHandles(page: Page, joint: string, dx: number, dy: number): Promise<void> {
