@@ -46,6 +46,11 @@ test('layers are merged after a look at what comes out, keyed on, and undone in 
   await test.step('a run becomes one override layer, and what it hides is said', async () => {
     await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
     await tab(page, 'Layer');
+    // It has the keys as soon as it opens: Escape leaves all as it is.
+    await page.getByRole('button', { name: 'Merge with the layer below' }).click();
+    await expect(panel(page)).toBeFocused();
+    await page.keyboard.press('Escape');
+    await expect(panel(page)).toBeHidden();
     await page.getByRole('button', { name: 'Merge with the layer below' }).click();
     await expect(panel(page).getByText('one override layer, “Lantern arm”')).toBeVisible();
     await expect(panel(page).getByText(/no longer shows through in .*right arm/)).toBeVisible();

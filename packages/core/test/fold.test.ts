@@ -19,6 +19,7 @@ import {
   sampleRun,
   takeApart,
   takeOfRun,
+  wantedKeys,
   wantedKeysOfRun,
 } from '../src/bake/index.js';
 import { projectFromTake, putMerged, removeTake, withKeyedBase } from '../src/edit/index.js';
@@ -35,6 +36,7 @@ import {
 } from '../src/format/index.js';
 import {
   type Channel,
+  type Content,
   type Curve,
   channelsOf,
   finished,
@@ -62,6 +64,7 @@ import {
   tracksOf,
   usualLimits,
 } from '../src/keys/index.js';
+import { findContacts } from '../src/make/index.js';
 import { compareRigs, findParts, rigHeight } from '../src/rig/index.js';
 import { type Samples, trimmed } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
@@ -88,6 +91,7 @@ async function asKeys(plan: MergePlan, run: RunSamples, length: number, angle: n
   return { keys, content: keyed(layerChannels(rig, keys, run.plan.first, run.plan.step)) };
 }
 
+const index = (name: string) => capture.rig.joints.findIndex((joint) => joint.name === name);
 const { take: capture } = readTake('01_01.bvh', captureBytes());
 
 /** Global positions and orientations of samples that hold every joint, by three's own matrices. */
@@ -198,6 +202,32 @@ describe('keys from samples', () => {
     expect(joints[0].joint).toBe(keys.error.moved);
     expect(Math.max(...joints[0].lengths)).toBeCloseTo(keys.error.length, 5);
     expect(joints[0].lengths[Math.floor(keys.error.movedAt / stretch)]).toBe(Math.max(...joints[0].lengths));
+  });
+
+  it('are kept where a layer had them, and wanted sharp at the ends of contacts, for the limb that stands', async () => {
+    const arm = newLayer('arm', 'additive', {
+      content: keyed({ RightArm: { rx: curveOf([0, 0], [13, 31], [26, -12], [60, 4]) } }),
+    });
+    const open = projectFromTake({ ...capture, contacts: findContacts(capture, 0.06) });
+    const project: Project = { ...open, range: [0, 60], layers: [...open.layers, arm] };
+    const plan = planMerge(project, 1, 1) as MergePlan;
+    const { content } = await asKeys(plan, finished(sampleRun(plan)), 0.02, 0.5);
+    const { keys } = (content as Extract<Content, { kind: 'curves' }>).channels.RightArm.rx!;
+    for (const [frame, value] of [
+      [0, 0],
+      [13, 31],
+      [26, -12],
+      [60, 4],
+    ])
+      expect(keys.find((key) => key.frame === frame)?.value).toBeCloseTo(value, 6);
+
+    const { spans } = project.takes[0].contacts!;
+    const standing = spans.find(({ joint, to }) => joint === 'LeftFoot' && to > 100)!;
+    const whole = planBake(open, {});
+    const wanted = wantedKeys(open, whole).filter(({ joints }) => joints?.has(index('LeftFoot')));
+    for (const sample of [standing.from, standing.to])
+      expect(wanted.find((key) => key.sample === sample)).toMatchObject({ sharp: true });
+    expect(wanted[0].joints).toEqual(new Set(['LeftUpLeg', 'LeftLeg', 'LeftFoot'].map(index)));
   });
 
   it('are the same however the work is shared out, and can be given up', async () => {

@@ -127,6 +127,9 @@ export function KeysChart({
           );
         })}
       </Box>
+      {points[0]?.ofFirst !== undefined && (
+        <Text color="quiet">of the first {points[0].ofFirst.toFixed(0)} seconds of the range</Text>
+      )}
       {points.length === 0 && (
         <Text color="quiet" role="status">
           Looking how many keys it takes …

@@ -54,12 +54,17 @@ interface Piece {
   readonly range: readonly [number, number];
 }
 
-/** The stretches between the marks of a project, each called as the mark at which it begins. */
+/** The stretches between the marks of a project, each called as the mark at which it begins, with a number where that is taken. */
 export function stretches({ marks, range }: Project): { name: string; range: readonly [number, number] }[] {
   const inside = marks.filter(({ frame }) => frame >= range[0] && frame <= range[1]);
+  const used = new Map<string, number>();
   return inside.flatMap(({ name, frame }, k) => {
     const end = inside[k + 1]?.frame ?? range[1];
-    return end > frame ? [{ name, range: [frame, end] as const }] : [];
+    if (!(end > frame)) return [];
+    // Animations of one file are told apart by their names.
+    const time = (used.get(name) ?? 0) + 1;
+    used.set(name, time);
+    return [{ name: time > 1 ? `${name} ${time}` : name, range: [frame, end] as const }];
   });
 }
 
@@ -211,7 +216,10 @@ export const bakeIn = command<BakingIn>({
       const range = [plan.first, plan.first + plan.step * (plan.count - 1)] as const;
       const limits = as === 'take' ? undefined : job.limits;
       const baked = await bakeIntoProject(asSeen(editor, project), { ...job, limits, name }, onProgress);
-      if (!baked) return ended();
+      if (!baked) {
+        notify({ title: 'The bake was cancelled', text: 'The project is as it was.' });
+        return ended();
+      }
       const { take, channels = {} } = baked;
       if (as === 'take') editor.history.edit((now) => addTakes(now, take ? [take] : []));
       else {

@@ -3,7 +3,7 @@ import type { BakeRange } from '@evlay/core/bake';
 import type { KeyLimits } from '@evlay/core/keys';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { ApartLayers, Explained } from '../workers/apart.js';
-import type { BakeApi, Baked, BakedIn, BakeJob, KeysPoint } from '../workers/bake.worker.js';
+import type { BakeApi, Baked, BakedIn, BakeInJob, BakeJob, KeysPoint } from '../workers/bake.worker.js';
 import type { CheckApi } from '../workers/check.worker.js';
 import type { TakesApi } from '../workers/held-takes.js';
 import type { ImportApi } from '../workers/import.worker.js';
@@ -140,6 +140,9 @@ export function bakeToFile(
   return Promise.race([baked(), cancelled]);
 }
 
+/** Gives up what a run of layers would become. */
+export const giveUpMerge = (): void => void bakeWorker().cancel();
+
 /** What the difference of a take from the base is made of, worked out off the page. */
 export async function explainTake(project: Project, take: string): Promise<Explained> {
   const worker = bakeWorker();
@@ -162,7 +165,7 @@ export async function takeIntoLayers(
 /** Bakes a range into the project, off the page. Undefined where it is given up. */
 export async function bakeIntoProject(
   project: Project,
-  job: BakeRange & { readonly limits?: KeyLimits; readonly name: string },
+  job: BakeInJob,
   onProgress: (done: number) => void,
 ): Promise<BakedIn | undefined> {
   const worker = bakeWorker();

@@ -78,7 +78,7 @@ export function Bake() {
     progress.set(0);
     setRunning(true);
     setBakedIn(undefined);
-    const job = { range, fps: rate, ...(few && format === 'glb' && { limits }) };
+    const job = { range, fps: rate, onTheSpot, ...(few && format === 'glb' && { limits }) };
     const ended = (done?: string) => {
       setRunning(false);
       setBakedIn(done);

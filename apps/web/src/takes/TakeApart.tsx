@@ -10,6 +10,7 @@ import { useEditor, useProject } from '../editor/context.js';
 import { explainTake } from '../jobs/workers.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
+import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { Row } from '../ui/Row.js';
 import { newSignal } from '../ui/signal.js';
@@ -43,6 +44,7 @@ export function TakeApart({ take }: { take: Take }) {
         setFound(explained);
         setCount(explained.usual);
       })
+      .catch((error: Error) => notify({ title: 'It was not compared', text: error.message, alarm: true }))
       .finally(() => setLooking(false));
   };
   const run = () => {

@@ -12,7 +12,7 @@ import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../command
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
-import { mergeRun as workOut } from '../jobs/workers.js';
+import { giveUpMerge, mergeRun as workOut } from '../jobs/workers.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { Row } from '../ui/Row.js';
@@ -69,6 +69,7 @@ function Preview({ run }: { run: Run }) {
     return () => {
       left = true;
       clearTimeout(timer);
+      giveUpMerge();
     };
   }, [project, from, to, few, limits, can, progress]);
 

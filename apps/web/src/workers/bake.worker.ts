@@ -71,6 +71,11 @@ export interface Baked {
 /** Keys that every sample would be, and that there are, with the largest error and where it is. */
 export type KeysFacts = Pick<MotionKeys, 'before' | 'after' | 'error'>;
 
+/** A bake into the project, under a name. */
+export interface BakeInJob extends BakeRange, Pick<BakeJob, 'limits' | 'onTheSpot'> {
+  readonly name: string;
+}
+
 /** What was baked into the project: a take, or curves of a layer. */
 export interface BakedIn {
   readonly take?: Take;
@@ -81,6 +86,8 @@ export interface BakedIn {
 /** Few keys within some limits: a point of the chart of error against keys. */
 export interface KeysPoint extends KeysFacts {
   readonly limits: KeyLimits;
+  /** Seconds from the beginning that were looked at; missing where it was the whole range. */
+  readonly ofFirst?: number;
 }
 
 /** What part of the whole the evaluation is; the rest is writing the file. */
@@ -252,7 +259,7 @@ const api = {
   /** Bakes a range into the project: as a take with every sample, or as few keys. Undefined when it was cancelled. */
   async bakeIn(
     outline: ProjectOutline,
-    job: BakeRange & { readonly limits?: KeyLimits; readonly name: string },
+    job: BakeInJob,
     onProgress: (done: number) => void,
   ): Promise<BakedIn | undefined> {
     const mine = begin();
@@ -260,7 +267,8 @@ const api = {
     const plan = planBake(project, job);
     const { limits, name } = job;
     try {
-      const samples = await sampled(outline, plan, mine, (done) => onProgress(done * EVALUATING));
+      const baked = await sampled(outline, plan, mine, (done) => onProgress(done * EVALUATING));
+      const samples = job.onTheSpot ? onTheSpot(project.rig, baked) : baked;
       if (!limits) {
         const motion = { ...samples, rig: project.rig };
         const take = writtenTake(motion, { name, file: 'bake.glb', metresPerUnit: project.metresPerUnit });
@@ -307,7 +315,7 @@ const api = {
           { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
           { makers: keysMakers(), signal: mine },
         );
-        found({ ...factsOf(keys), limits });
+        found({ ...factsOf(keys), limits, ...(count < whole.count && { ofFirst: count / whole.rate }) });
       }
     } catch (error) {
       if (!(error instanceof BakeCancelled || error instanceof KeysCancelled)) throw error;
