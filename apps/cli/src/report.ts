@@ -28,5 +28,5 @@ export function mindOutput(): void {
 /** Shows what part of the work is done on standard error, if that is a terminal. */
 export function showProgress(done: number): void {
   if (!process.stderr.isTTY) return;
-  process.stderr.write(done >= 1 ? '\r\u001b[K' : `\rbaking ${Math.floor(done * 100)} %`);
+  process.stderr.write(done >= 1 ? '\r\u001b[K' : `\rworking ${Math.floor(done * 100)} %`);
 }

@@ -1,4 +1,4 @@
-import { takeById } from '@evlay/core/edit';
+import { addOverBase, takeById } from '@evlay/core/edit';
 import { playsOn } from '@evlay/core/match';
 import { takeIntoLayers } from '../jobs/workers.js';
 import { notify } from '../ui/notify.js';
@@ -33,10 +33,7 @@ export const takeApartOverBase = command<TakingApart>({
           notify({ title: 'It was not taken apart', text: 'The stack has changed meanwhile: do it again.' });
           return ended();
         }
-        history.edit((now) => ({
-          ...now,
-          layers: [now.layers[0], ...apart.layers, ...now.layers.slice(1)],
-        }));
+        history.edit((now) => addOverBase(now, apart.layers));
         session.light(apart.layers[0].id);
         ended(apart);
       })

@@ -1,5 +1,5 @@
 import type { MergePlan } from '../bake/merge.js';
-import { type Content, newLayer } from '../layer/layer.js';
+import { type Content, type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';
 import type { Take } from '../take/take.js';
@@ -33,6 +33,12 @@ export function addBaked(
   const takes = take ? [...project.takes, take] : project.takes;
   return { project: { ...project, takes, layers: [...project.layers, layer] }, id: layer.id };
 }
+
+/** Puts layers right over the base, below all that were there, in their order from below. */
+export const addOverBase = (project: Project, layers: readonly Layer[]): Project => ({
+  ...project,
+  layers: [project.layers[0], ...layers, ...project.layers.slice(1)],
+});
 
 /**
  * Puts one layer in the place of a run that was merged. It has the name, the colour and the id of the top one and counts in
