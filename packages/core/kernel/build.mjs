@@ -7,19 +7,22 @@ import asc from 'assemblyscript/asc';
 const here = dirname(fileURLToPath(import.meta.url));
 const options = '--optimizeLevel 3 --runtime stub --enable simd --importMemory --noAssert --memoryBase 1024';
 let wasm;
-const { error, stderr } = await asc.main(['blend.ts', '--outFile', 'blend.wasm', ...options.split(' ')], {
-  readFile: (name) => {
-    try {
-      return readFileSync(join(here, name), 'utf8');
-    } catch {
-      return null;
-    }
+const { error, stderr } = await asc.main(
+  ['blend.ts', 'turns.ts', '--outFile', 'kernel.wasm', ...options.split(' ')],
+  {
+    readFile: (name) => {
+      try {
+        return readFileSync(join(here, name), 'utf8');
+      } catch {
+        return null;
+      }
+    },
+    writeFile: (name, contents) => {
+      if (name.endsWith('.wasm')) wasm = contents;
+    },
+    listFiles: () => [],
   },
-  writeFile: (name, contents) => {
-    if (name.endsWith('.wasm')) wasm = contents;
-  },
-  listFiles: () => [],
-});
+);
 if (error) {
   console.error(stderr.toString());
   process.exit(1);
@@ -27,5 +30,5 @@ if (error) {
 const code = Buffer.from(wasm).toString('base64');
 writeFileSync(
   join(here, '..', 'src', 'evaluate', 'kernel-code.gen.ts'),
-  `/** The kernel of \`kernel/blend.ts\`, compiled; made by \`npm run build:kernel\`. */\nexport const KERNEL_CODE =\n  '${code}';\n`,
+  `/** The kernels of \`kernel/\`, compiled; made by \`npm run build:kernel\`. */\nexport const KERNEL_CODE =\n  '${code}';\n`,
 );

@@ -1,8 +1,9 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { evaluateStack } from '../evaluate/evaluate.js';
+import { evaluateFrames, newPoseBlock } from '../evaluate/frames.js';
+import { BLOCK } from '../evaluate/turn-kernel.js';
+import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
-import { type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { bakeInParts, type JobOptions } from './parts.js';
@@ -19,17 +20,33 @@ export class BakeError extends Error {
 /** The largest number that a file of 32 bits holds (IEEE 754). */
 const LARGEST = 3.4028234663852886e38;
 
-/** Refuses a pose that files cannot hold: numbers that grew beyond all bounds, or that are none. */
-export function checkPose(rig: Rig, pose: Pose, frame: number): void {
-  for (const kind of ['translations', 'rotations', 'scales'] as const) {
-    const values = pose[kind];
-    const size = values.length / rig.joints.length;
-    for (let i = 0; i < values.length; i++)
-      if (!(Math.abs(values[i]) <= LARGEST))
-        throw new BakeError(
-          `${rig.joints[Math.floor(i / size)].name} has a ${kind.slice(0, -1)} at frame ${Number(frame.toFixed(3))} that is no finite number: look for values that are far too large`,
-        );
+/** Refuses samples of every joint that files cannot hold: numbers that grew beyond all bounds, or that are none. */
+export function checkSamples(rig: Rig, samples: Samples, frameOf: (sample: number) => number): void {
+  for (const kind of TRACK_KINDS) {
+    const { values, size } = samples[kind];
+    const wrong = firstBeyond(values);
+    if (wrong < 0) continue;
+    const entry = Math.floor(wrong / size);
+    const joint = rig.joints[entry % rig.joints.length].name;
+    const frame = Number(frameOf(Math.floor(entry / rig.joints.length)).toFixed(3));
+    throw new BakeError(
+      `${joint} has a ${kind.slice(0, -1)} at frame ${frame} that is no finite number: look for values that are far too large`,
+    );
   }
+}
+
+/** Index of the first number that is none or that a file does not hold; -1 where there is none. */
+function firstBeyond(values: Float64Array): number {
+  // What adds up to little has no large part, and no part that is no number.
+  let sum = 0;
+  let other = 0;
+  for (let i = 0; i + 1 < values.length; i += 2) {
+    sum += Math.abs(values[i]);
+    other += Math.abs(values[i + 1]);
+  }
+  if (values.length % 2 === 1) sum += Math.abs(values[values.length - 1]);
+  if (sum + other <= LARGEST) return -1;
+  return values.findIndex((value) => !(Math.abs(value) <= LARGEST));
 }
 
 /**
@@ -40,16 +57,18 @@ export function bakePart(stack: CompiledStack, plan: BakePlan, from: number, to:
   const { rig } = stack;
   const n = rig.joints.length;
   const part = newSamples(rig, to - from, plan.rate);
-  const pose = restPose(rig);
-  for (let k = from; k < to; k++) {
-    const frame = plan.first + k * plan.step;
-    evaluateStack(stack, frame, pose);
-    checkPose(rig, pose, frame);
-    const row = (k - from) * n;
-    part.translations.values.set(pose.translations, 3 * row);
-    part.rotations.values.set(pose.rotations, 4 * row);
-    part.scales.values.set(pose.scales, 3 * row);
+  const block = newPoseBlock(rig);
+  const frames = new Float64Array(BLOCK);
+  for (let k = from; k < to; k += BLOCK) {
+    const count = Math.min(BLOCK, to - k);
+    for (let i = 0; i < count; i++) frames[i] = plan.first + (k + i) * plan.step;
+    evaluateFrames(stack, frames, count, block);
+    for (const kind of TRACK_KINDS) {
+      const size = part[kind].size * n;
+      part[kind].values.set(block[kind].subarray(0, size * count), size * (k - from));
+    }
   }
+  checkSamples(rig, part, (k) => plan.first + (from + k) * plan.step);
   return part;
 }
 

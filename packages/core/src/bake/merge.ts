@@ -21,7 +21,7 @@ import { characterOf, type Rig } from '../rig/rig.js';
 import type { Steps } from '../steps.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
-import { BakeError, bakePart, checkPose } from './bake.js';
+import { BakeError, bakePart, checkSamples } from './bake.js';
 import { type BakePlan, newSamples, planBake } from './plan.js';
 import { wantedKeys } from './wanted-keys.js';
 
@@ -154,7 +154,6 @@ export function* sampleRun(
     applyLayers(stack, frame, 0, from, pose);
     for (const kind of TRACK_KINDS) below[kind].values.set(pose[kind], below[kind].size * n * k);
     applyLayers(stack, frame, from, to + 1, pose);
-    checkPose(rig, pose, frame);
     for (const kind of TRACK_KINDS) after[kind].values.set(pose[kind], after[kind].size * n * k);
     for (let index = from; index <= to; index++) {
       if (!stack.live[index]) continue;
@@ -164,6 +163,7 @@ export function* sampleRun(
     }
     yield (k + 1) / plan.count;
   }
+  checkSamples(rig, after, (k) => plan.first + k * plan.step);
   for (const kind of TRACK_KINDS) {
     const { size, values } = after[kind];
     for (let i = 0; i < values.length; i++)

@@ -42,8 +42,8 @@ function readMove({ values, gain }: ChannelStep, k: number, moment: Moment): voi
     moved[axis] = values[9 * k + axis] + moment[ROUND] * gain[3 * k + axis];
 }
 
-/** Blends the scale channels of the `k`-th touched joint. */
-function blendChannelScales(
+/** Blends the scale channels of the `k`-th touched joint, after {@link readChannels}. */
+export function blendChannelScales(
   { touched, alphas, additive }: CompiledLayer,
   { values }: ChannelStep,
   k: number,
@@ -80,20 +80,29 @@ export function overrideChannels(
     eulerToQuaternion(content, 0, order, angles, 0);
   }
   if (placement && stack.parents[j] < 0) overridePlaced(compiled, from, moment, k, turned, pose);
-  else if ((kinds & MOVES) !== 0) {
-    const { translations } = pose;
-    readMove(from, k, moment);
-    for (let axis = 0; axis < 3; axis++) {
-      if (Number.isNaN(moved[axis])) continue;
-      const o = 3 * j + axis;
-      translations[o] = (1 - alphas[k]) * translations[o] + alphas[k] * moved[axis];
-    }
-  }
+  else if ((kinds & MOVES) !== 0) overrideMove(compiled, from, moment, k, pose);
   if (turned) {
     if (alphas[k] === 1) for (let c = 0; c < 4; c++) rotations[4 * j + c] = content[c];
     else slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
   }
   if ((kinds & SCALES) !== 0) blendChannelScales(compiled, from, k, pose);
+}
+
+/** Overrides the translation of the `k`-th touched joint by its keyed channels, after {@link readChannels}. */
+export function overrideMove(
+  { touched, alphas }: CompiledLayer,
+  from: ChannelStep,
+  moment: Moment,
+  k: number,
+  { translations }: Pose,
+): void {
+  const alpha = alphas[k];
+  readMove(from, k, moment);
+  for (let axis = 0; axis < 3; axis++) {
+    if (Number.isNaN(moved[axis])) continue;
+    const o = 3 * touched[k] + axis;
+    translations[o] = (1 - alpha) * translations[o] + alpha * moved[axis];
+  }
 }
 
 /** Overrides the translation of a root that is placed; the angles of its content are in `content`. */
@@ -130,7 +139,7 @@ export function addChannels(
   const { values } = from;
   const j = touched[k];
   const kinds = from.kinds[k];
-  const { translations, rotations } = pose;
+  const { rotations } = pose;
   if ((kinds & TURNS_PART) !== 0) {
     for (let axis = 0; axis < 3; axis++) {
       const value = values[9 * k + 3 + axis];
@@ -142,12 +151,21 @@ export function addChannels(
       multiply(rotations, 4 * j, delta, 0, rotations, 4 * j);
     } else multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);
   }
-  if ((kinds & MOVES) !== 0) {
-    readMove(from, k, moment);
-    for (let axis = 0; axis < 3; axis++)
-      moved[axis] = Number.isNaN(moved[axis]) ? 0 : alphas[k] * moved[axis];
-    if (frameOf) rotate(moved, 0, frameOf, 0, moved, 0);
-    for (let axis = 0; axis < 3; axis++) translations[3 * j + axis] += moved[axis];
-  }
+  if ((kinds & MOVES) !== 0) addMove(compiled, from, moment, k, pose, frameOf);
   if ((kinds & SCALES) !== 0) blendChannelScales(compiled, from, k, pose);
+}
+
+/** Adds the keyed translation of the `k`-th touched joint, as {@link addChannels} does. */
+export function addMove(
+  { touched, alphas }: CompiledLayer,
+  from: ChannelStep,
+  moment: Moment,
+  k: number,
+  { translations }: Pose,
+  frameOf?: Float64Array,
+): void {
+  readMove(from, k, moment);
+  for (let axis = 0; axis < 3; axis++) moved[axis] = Number.isNaN(moved[axis]) ? 0 : alphas[k] * moved[axis];
+  if (frameOf) rotate(moved, 0, frameOf, 0, moved, 0);
+  for (let axis = 0; axis < 3; axis++) translations[3 * touched[k] + axis] += moved[axis];
 }

@@ -33,6 +33,22 @@ export function blendTakeRotation(
   }
 }
 
+/**
+ * Copies a sample that is hit exactly, where it alone is seen and records every joint in the rig's order; false where it
+ * does not.
+ */
+export function copyRotations(
+  { additive, whole, placement, alphas }: CompiledLayer,
+  { aligned, spot, take }: TakeStep,
+  { rotations }: Pose,
+): boolean {
+  if (!aligned || !whole || additive || placement || alphas[0] !== 1 || spot.u[0] !== 0) return false;
+  const { values } = take.rotations;
+  const from = spot.s * rotations.length;
+  for (let i = 0; i < rotations.length; i++) rotations[i] = values[from + i];
+  return true;
+}
+
 /** Blends what a take records of the translation of the `k`-th touched joint. */
 export function blendTakeTranslation(
   { touched, alphas, additive }: CompiledLayer,

@@ -7,7 +7,13 @@ import { axesTurn, turnIntoParent } from './axes.js';
 import { addChannels, overrideChannels, readChannels } from './blend-channels.js';
 import { blendInKernel } from './blend-kernel.js';
 import { holdScales } from './blend-scale.js';
-import { blendPlacedTake, blendTakeRotation, blendTakeScale, blendTakeTranslation } from './blend-take.js';
+import {
+  blendPlacedTake,
+  blendTakeRotation,
+  blendTakeScale,
+  blendTakeTranslation,
+  copyRotations,
+} from './blend-take.js';
 import type { ChannelStep } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
@@ -36,7 +42,10 @@ export function evaluateStack(
   holdScales(pose.scales);
 }
 
-/** Applies the layers with indices in `[from, to)` to a pose that holds what is below them. */
+/**
+ * Applies the layers with indices in `[from, to)` to a pose that holds what is below them; `top` is the end of those that
+ * are applied after all.
+ */
 export function applyLayers(
   stack: CompiledStack,
   frame: number,
@@ -44,6 +53,7 @@ export function applyLayers(
   to: number,
   pose: Pose,
   attribution?: Attribution,
+  top = to,
 ): void {
   const { kernel } = stack;
   // What layers with contacts need of other frames is found before this one begins, the uppermost first.
@@ -51,7 +61,7 @@ export function applyLayers(
     if (stack.grounds[index] && stack.live[index]) lookBelow(stack, index, frame);
   if (kernel) forgetPose(kernel);
   moment[FRAME] = frame;
-  const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, to);
+  const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, top);
   if (baseToo) holdRest(kernel);
   for (let index = from; index < to; index++) {
     if (!stack.live[index]) continue;
@@ -90,12 +100,12 @@ function readGate(compiled: CompiledLayer): boolean {
 }
 
 /**
- * Whether a layer below `to` takes every joint through the kernel at this frame, so that nothing is lost when the
+ * Whether a layer below `top` takes every joint through the kernel at this frame, so that nothing is lost when the
  * base goes there too.
  */
-function baseGoesAlong(stack: CompiledStack, to: number): boolean {
+function baseGoesAlong(stack: CompiledStack, top: number): boolean {
   if (!goesWhole(stack.layers[0])) return false;
-  for (let index = 1; index < to; index++) {
+  for (let index = 1; index < top; index++) {
     if (!stack.live[index] || !goesWhole(stack.layers[index])) continue;
     if (readGate(stack.layers[index])) return true;
   }
@@ -108,9 +118,9 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
   const { steps, time } = compiled;
   readOwnFrame(time, moment, FRAME, moment, OWN);
   if (time.loop !== 'travel') moment[ROUND] = 0;
-  const targets = targetStepOf(steps);
   // The heading that counts is that of the pose below the layer.
-  if (targets && compiled.additive) axesTurn(stack, compiled.layer.axes, pose, targetAxes);
+  if (compiled.additive && compiled.layer.axes !== 'joint' && targetStepOf(steps))
+    axesTurn(stack, compiled.layer.axes, pose, targetAxes);
   for (let s = 0; s < steps.length; s++) {
     const step = steps[s];
     if (step.kind === 'take') {
@@ -154,13 +164,14 @@ function applyTake(
     for (let k = outer; k < touched.length; k++)
       if (alphas[k] > 0) blendPlacedTake(compiled, step, moment, k, pose);
   }
+  const copied = !kernel && copyRotations(compiled, step, pose);
   // With the kernel, a take that moves the root alone leaves nothing to do for the other joints here.
   const end = kernel && !step.movesLimbs ? Math.min(1, touched.length) : touched.length;
   for (let k = 0; k < end; k++) {
     if (!(alphas[k] > 0)) continue;
     const j = touched[k];
     const own = k >= inner && k < outer;
-    if (!kernel && own) blendTakeRotation(compiled, step, k, pose);
+    if (!kernel && !copied && own) blendTakeRotation(compiled, step, k, pose);
     if (own && step.translation[j] >= 0) blendTakeTranslation(compiled, step, moment, k, pose);
     if (step.scale[j] >= 0) blendTakeScale(compiled, step, k, pose);
   }

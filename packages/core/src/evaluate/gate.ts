@@ -1,5 +1,5 @@
 import { FRAME_TOLERANCE } from '../curve/curve.js';
-import { readScalar } from '../curve/evaluate.js';
+import { locateAll, readAll, readScalar } from '../curve/evaluate.js';
 import type { Span } from '../layer/layer.js';
 import type { Numbers } from '../math/numbers.js';
 import type { CompiledLayer } from './compiled.js';
@@ -53,6 +53,31 @@ export function readWeight(
   if (compiled.byGroup === undefined) return;
   readScalar(compiled.byGroup, frames, f, room, 0);
   out[o] *= Math.min(1, Math.max(0, room[0]));
+}
+
+// Room for the frames of a block.
+let segments = new Int32Array(0);
+let since = new Float64Array(0);
+
+/** {@link readWeight} at each of `count` frames. */
+export function readWeights(
+  compiled: CompiledLayer,
+  frames: Float64Array,
+  count: number,
+  out: Float64Array,
+): void {
+  const { weight, maxWeight, byGroup, layer } = compiled;
+  if (layer.span || byGroup !== undefined || typeof weight === 'number') {
+    for (let i = 0; i < count; i++) readWeight(compiled, frames, i, out, i);
+    return;
+  }
+  if (segments.length < count) {
+    segments = new Int32Array(count);
+    since = new Float64Array(count);
+  }
+  locateAll(weight.grid, frames, count, segments, since, 0);
+  readAll(weight, 0, weight.grid, segments, since, 0, count, out, 0);
+  for (let i = 0; i < count; i++) out[i] = Math.min(maxWeight, Math.max(0, out[i]));
 }
 
 /** Weight times fades of a layer at a frame. */

@@ -69,7 +69,7 @@ const PAGE = 65536;
 let module: WebAssembly.Module | null | undefined;
 
 /** The compiled module; null where this machine has no WebAssembly with vectors. */
-function kernelModule(): WebAssembly.Module | null {
+export function kernelModule(): WebAssembly.Module | null {
   if (module === undefined) {
     try {
       module = new WebAssembly.Module(Uint8Array.from(atob(KERNEL_CODE), (char) => char.charCodeAt(0)));

@@ -12,6 +12,8 @@ export interface TakeStep {
   readonly translation: Int32Array;
   readonly rotation: Int32Array;
   readonly scale: Int32Array;
+  /** Whether the take records the rotation of every joint, in the rig's order. */
+  readonly aligned: boolean;
   /** Whether the take records translation or scale of any joint but the root. */
   readonly movesLimbs: boolean;
   /** The sample that an additive layer measures its change from, or the rest pose; and that pose in full. */
@@ -50,6 +52,7 @@ export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTi
     translation,
     rotation,
     scale,
+    aligned: take.rotations.joints.length === rig.joints.length && rotation.every((entry, j) => entry === j),
     movesLimbs: translation.some((entry, j) => j > 0 && (entry >= 0 || scale[j] >= 0)),
     origin: held,
     reference: referencePose(rig, take, held, { translation, rotation, scale }),

@@ -19,35 +19,61 @@ const TWO_OVER_PI = 2 / Math.PI;
 const MANY_TURNS = 1e8;
 const reduced = new Float64Array(1);
 
-/** Writes sine and cosine of the angle `x[i]` in radians, up to some millions of turns, to `out[o]` and `out[o + 1]`. */
-export function sinCos(x: Numbers, i: number, out: Numbers, o: number): void {
-  if (Math.abs(x[i]) > MANY_TURNS) {
-    reduced[0] = x[i] % (2 * Math.PI);
-    sinCos(reduced, 0, out, o);
-    return;
-  }
-  const small = Math.abs(x[i]) < Math.PI / 4;
-  const k = small ? 0 : Math.round(x[i] * TWO_OVER_PI);
-  const r = small ? x[i] : x[i] - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;
-  const z = r * r;
-  // Taylor's series on [-π/4, π/4], the last terms below 1e-17.
-  const s =
-    r +
-    r *
+/**
+ * Sine of an angle within π/4: Taylor's series, the last term below 1e-17. So short that engines put it where it is called.
+ */
+export function smallSine(x: number): number {
+  const z = x * x;
+  return (
+    x +
+    x *
       z *
       (-1 / 6 +
         z *
           (1 / 120 +
             z *
               (-1 / 5040 +
-                z * (1 / 362880 + z * (-1 / 39916800 + z * (1 / 6227020800 + z * (-1 / 1307674368000)))))));
-  // Up to π/4 the cosine is the longer of the two, so that nothing is lost here.
-  const c = Math.sqrt(1 - s * s);
-  if (k === 0) {
-    out[o] = s;
-    out[o + 1] = c;
+                z * (1 / 362880 + z * (-1 / 39916800 + z * (1 / 6227020800 + z * (-1 / 1307674368000)))))))
+  );
+}
+
+/** An angle less its whole turns: the same direction, within half a turn. Of very many turns only that is left. */
+export function withinTurn(angle: number): number {
+  if (Math.abs(angle) <= Math.PI) return angle;
+  const quarters = 4 * Math.floor(angle / (2 * Math.PI) + 0.5);
+  const left = angle - quarters * HALF_PI_1 - quarters * HALF_PI_2 - quarters * HALF_PI_3;
+  return Math.max(-Math.PI, Math.min(Math.PI, left));
+}
+
+/**
+ * Writes sine and cosine of the angle `x[i]` in radians, up to some millions of turns, to `out[o]` and `out[o + 1]`.
+ * Up to a quarter of a turn they are found from half the angle, without a branch.
+ */
+export function sinCos(x: Numbers, i: number, out: Numbers, o: number): void {
+  const angle = x[i];
+  if (Math.abs(angle) > Math.PI / 2) {
+    turnedSinCos(x, i, out, o);
     return;
   }
+  const s = smallSine(0.5 * angle);
+  const ss = s * s;
+  // Up to π/4 the cosine is the longer of the two, so that nothing is lost here.
+  out[o] = 2 * s * Math.sqrt(1 - ss);
+  out[o + 1] = 1 - 2 * ss;
+}
+
+/** Sine and cosine beyond a quarter of a turn: of what is left of the angle without whole quarters. */
+function turnedSinCos(x: Numbers, i: number, out: Numbers, o: number): void {
+  if (Math.abs(x[i]) > MANY_TURNS) {
+    reduced[0] = x[i] % (2 * Math.PI);
+    sinCos(reduced, 0, out, o);
+    return;
+  }
+  const k = Math.round(x[i] * TWO_OVER_PI);
+  reduced[0] = x[i] - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;
+  sinCos(reduced, 0, out, o);
+  const s = out[o];
+  const c = out[o + 1];
   // Which quarter of the turn; `&` works on negative numbers as wanted.
   const quarter = k & 3;
   const odd = (quarter & 1) === 1;

@@ -80,6 +80,7 @@ export function normalize(out: Numbers, o: number): void {
   out[o + 3] *= s;
 }
 
+/** Terms of the series in {@link slerpBy} after the first. */
 const TERMS = 12;
 
 /** The coefficients of the series in {@link slerpBy}, for the weights of `a` and of `b`, and for which `t`. */
@@ -87,11 +88,30 @@ const ofA = new Float64Array(TERMS + 1);
 const ofB = new Float64Array(TERMS + 1);
 const tabled = Float64Array.of(Number.NaN);
 
+/** `1 / (k(2k + 1))` */
+const PARTS = Float64Array.from({ length: TERMS + 1 }, (_, k) => 1 / (k * (2 * k + 1)));
+
 /** Writes the coefficients of `sin(sφ) / sin φ` as a series in `1 - cos φ`. */
 function writeSeries(s: Float64Array, i: number, out: Float64Array): void {
   const ss = s[i] * s[i];
-  out[0] = s[i];
-  for (let n = 1; n <= TERMS; n++) out[n] = out[n - 1] * ((n * n - ss) * (1 / (n * (2 * n + 1))));
+  let product = s[i];
+  out[0] = product;
+  for (let k = 1; k <= TERMS; k++) {
+    product *= (k * k - ss) * PARTS[k];
+    out[k] = product;
+  }
+}
+
+/** Sums a series for `y`, two terms at a time: a processor has more to do at once than with one after the other. */
+function series(of: Float64Array, y: number): number {
+  const yy = y * y;
+  let sum = of[12];
+  sum = sum * yy + (of[10] + y * of[11]);
+  sum = sum * yy + (of[8] + y * of[9]);
+  sum = sum * yy + (of[6] + y * of[7]);
+  sum = sum * yy + (of[4] + y * of[5]);
+  sum = sum * yy + (of[2] + y * of[3]);
+  return sum * yy + (of[0] + y * of[1]);
 }
 
 const parameters = new Float64Array(2);
@@ -136,15 +156,9 @@ export function slerpBy(
   const dot = ax * bx + ay * by + az * bz + aw * bw;
   const c = Math.sqrt((1 + Math.abs(dot)) * 0.5);
   const y = 1 - c;
-  let u = ofA[TERMS];
-  let v = ofB[TERMS];
-  for (let n = TERMS - 1; n >= 0; n--) {
-    u = u * y + ofA[n];
-    v = v * y + ofB[n];
-  }
-  u /= c + c;
-  v /= c + c;
-  if (dot < 0) v = -v;
+  const part = 0.5 / c;
+  const u = series(ofA, y) * part;
+  const v = series(ofB, y) * (dot < 0 ? -part : part);
   out[o] = u * ax + v * bx;
   out[o + 1] = u * ay + v * by;
   out[o + 2] = u * az + v * bz;

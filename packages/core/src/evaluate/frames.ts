@@ -1,0 +1,212 @@
+import { locateAll, readAll } from '../curve/evaluate.js';
+import { readOwnFrame } from '../layer/time.js';
+import { EULER_AXES, type EulerOrder } from '../math/euler.js';
+import { copyPose, type Pose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { addMove, blendChannelScales, overrideMove } from './blend-channels.js';
+import { holdScales } from './blend-scale.js';
+import { type ChannelStep, MOVES, SCALES, TURNS, TURNS_PART } from './channel-step.js';
+import type { CompiledLayer, CompiledStack } from './compiled.js';
+import { applyLayers } from './evaluate.js';
+import { readAlphas, readWeights } from './gate.js';
+import { FRAME, newMoment, OWN, ROUND } from './moment.js';
+import { channelStepOf } from './step.js';
+import { BLOCK, blendList, listTurn, newTurnKernel, type TurnKernel } from './turn-kernel.js';
+
+/** Room for the poses of a block of frames: all of one kind stand one after the other, `poses` look into them. */
+export interface PoseBlock extends Pose {
+  readonly poses: readonly Pose[];
+  /** What the rotations lie in, where this machine runs it. */
+  readonly kernel: TurnKernel | undefined;
+}
+
+export function newPoseBlock({ joints: { length: n } }: Rig): PoseBlock {
+  const kernel = newTurnKernel(n);
+  const translations = new Float64Array(3 * n * BLOCK);
+  const rotations = kernel?.rotations ?? new Float64Array(4 * n * BLOCK);
+  const scales = new Float64Array(3 * n * BLOCK);
+  const poses = Array.from({ length: BLOCK }, (_, i) => ({
+    translations: translations.subarray(3 * n * i, 3 * n * (i + 1)),
+    rotations: rotations.subarray(4 * n * i, 4 * n * (i + 1)),
+    scales: scales.subarray(3 * n * i, 3 * n * (i + 1)),
+  }));
+  return { translations, rotations, scales, poses, kernel };
+}
+
+/**
+ * Evaluates the stack at `count` frames, {@link BLOCK} at most: to the bit what `evaluateStack` says at each. Keyed layers
+ * are read and blended joint by joint for all frames at once; whatever else there is, frame by frame.
+ */
+export function evaluateFrames(
+  stack: CompiledStack,
+  frames: Float64Array,
+  count: number,
+  { poses, kernel }: PoseBlock,
+): void {
+  const { layers, live } = stack;
+  for (let i = 0; i < count; i++) copyPose(poses[i], stack.rest);
+  let to = 0;
+  for (let from = 0; from < layers.length; from = to) {
+    to = from + 1;
+    if (kernel && goesInBlocks(layers[from])) {
+      if (live[from]) blendFrames(kernel, stack, layers[from], frames, count, poses);
+      continue;
+    }
+    while (to < layers.length && !(kernel && goesInBlocks(layers[to]))) to++;
+    for (let i = 0; i < count; i++)
+      applyLayers(stack, frames[i], from, to, poses[i], undefined, layers.length);
+  }
+  for (let i = 0; i < count; i++) holdScales(poses[i].scales);
+}
+
+/**
+ * Whether a layer holds curves alone, and what they do to a joint hangs neither on another joint nor on the angles of the
+ * pose below.
+ */
+function goesInBlocks({ steps, additive, layer, placement, touched }: CompiledLayer): boolean {
+  const [step] = steps;
+  if (steps.length !== 1 || step.kind !== 'channels' || placement) return false;
+  if (additive) return layer.axes === 'joint';
+  for (let k = 0; k < touched.length; k++)
+    if ((step.kinds[k] & TURNS_PART) !== 0 && (step.kinds[k] & TURNS) === 0) return false;
+  return true;
+}
+
+// Room for one layer at the frames of a block. Evaluation runs to its end without a pause, so one of each is enough.
+const weights = new Float64Array(BLOCK);
+/** Own frame and round, and the own frames alone. */
+const times = new Float64Array(2 * BLOCK);
+const owns = new Float64Array(BLOCK);
+const moment = newMoment();
+/** For each run of joints that count alike a row: α at every frame. */
+let alphas = new Float64Array(0);
+/** For each grid a row: the segment of every frame, and how far into it that lies. */
+let segments = new Int32Array(0);
+let since = new Float64Array(0);
+
+/** Blends a layer of curves into the poses of some frames, whose rotations lie in the kernel. */
+function blendFrames(
+  kernel: TurnKernel,
+  stack: CompiledStack,
+  compiled: CompiledLayer,
+  frames: Float64Array,
+  count: number,
+  poses: readonly Pose[],
+): void {
+  const { runs, touched, additive } = compiled;
+  const step = channelStepOf(compiled.steps)!;
+  if (touched.length === 0 || !readGates(compiled, frames, count)) return;
+  locateFrames(compiled, step, frames, count);
+  // The curves of a joint follow one another.
+  let curve = 0;
+  for (let r = 0; r < runs.length; r++) {
+    for (let i = 0; i < BLOCK; i++) kernel.alphas[i] = i < count ? alphas[BLOCK * r + i] : 0;
+    let listed = 0;
+    for (let k = runs[r].from; k < runs[r].to; k++) {
+      const first = curve;
+      while (curve < step.keyed.length && step.keyed[curve] < 9 * (k + 1)) curve++;
+      if ((step.kinds[k] & TURNS_PART) !== 0) {
+        const order = stack.orders[touched[k]];
+        const at = listTurn(kernel, listed++, touched[k], order);
+        readAngles(kernel.list, at, step, order, k, first, curve, count);
+      }
+      if ((step.kinds[k] & (MOVES | SCALES)) !== 0)
+        blendRest(kernel.alphas, frames, compiled, step, k, first, curve, count, poses);
+    }
+    blendList(kernel, listed, additive);
+  }
+}
+
+/** Reads α of every run at each frame; false where the layer counts at none. */
+function readGates(compiled: CompiledLayer, frames: Float64Array, count: number): boolean {
+  const { runs, steady, scalars } = compiled;
+  if (alphas.length < BLOCK * runs.length) alphas = new Float64Array(BLOCK * runs.length);
+  if (!steady) readWeights(compiled, frames, count, weights);
+  let any = false;
+  for (let i = 0; i < count; i++) {
+    // Without masks the weight is α of all.
+    const plain = !steady && scalars.length === 0;
+    if (!steady && !plain) readAlphas(compiled, weights, i, frames, i);
+    for (let r = 0; r < runs.length; r++) {
+      const alpha = plain ? weights[i] : compiled.alphas[runs[r].from];
+      alphas[BLOCK * r + i] = alpha;
+      any ||= alpha > 0;
+    }
+  }
+  return any;
+}
+
+/** Finds the layer's own frame at each frame, and its segment on every grid of keys. */
+function locateFrames(
+  { time }: CompiledLayer,
+  { grids }: ChannelStep,
+  frames: Float64Array,
+  count: number,
+): void {
+  if (segments.length < BLOCK * grids.length) {
+    segments = new Int32Array(BLOCK * grids.length);
+    since = new Float64Array(BLOCK * grids.length);
+  }
+  for (let i = 0; i < count; i++) {
+    readOwnFrame(time, frames, i, times, 2 * i);
+    owns[i] = times[2 * i];
+  }
+  for (let g = 0; g < grids.length; g++) locateAll(grids[g], owns, count, segments, since, BLOCK * g);
+}
+
+/**
+ * Reads the angles of the `k`-th touched joint to three rows from `at` on. Its curves are those from `first` up to, and not
+ * with, `end`.
+ */
+function readAngles(
+  out: Float64Array,
+  at: number,
+  step: ChannelStep,
+  order: EulerOrder,
+  k: number,
+  first: number,
+  end: number,
+  count: number,
+): void {
+  const { keyed, gridOf, grids } = step;
+  // Axes that are not keyed do not turn.
+  if ((step.kinds[k] & TURNS) === 0) out.fill(0, at, at + 3 * BLOCK);
+  const axes = EULER_AXES[order];
+  for (let c = first; c < end; c++) {
+    const axis = keyed[c] - 9 * k - 3;
+    if (axis < 0 || axis > 2) continue;
+    const place = axis === axes[0] ? 0 : axis === axes[1] ? 1 : 2;
+    const g = gridOf[c];
+    readAll(step, step.first[c], grids[g], segments, since, BLOCK * g, count, out, at + BLOCK * place);
+  }
+}
+
+/** Blends translation and scale of the `k`-th touched joint, frame by frame. */
+function blendRest(
+  alphas: Float64Array,
+  frames: Float64Array,
+  compiled: CompiledLayer,
+  step: ChannelStep,
+  k: number,
+  first: number,
+  end: number,
+  count: number,
+  poses: readonly Pose[],
+): void {
+  const { keyed, gridOf, grids } = step;
+  for (let i = 0; i < count; i++) {
+    if (!(alphas[i] > 0)) continue;
+    for (let c = first; c < end; c++) {
+      const g = gridOf[c];
+      readAll(step, step.first[c], grids[g], segments, since, BLOCK * g + i, 1, step.values, keyed[c]);
+    }
+    moment[FRAME] = frames[i];
+    moment[OWN] = times[2 * i];
+    moment[ROUND] = compiled.time.loop === 'travel' ? times[2 * i + 1] : 0;
+    compiled.alphas[k] = alphas[i];
+    if ((step.kinds[k] & MOVES) !== 0)
+      if (compiled.additive) addMove(compiled, step, moment, k, poses[i]);
+      else overrideMove(compiled, step, moment, k, poses[i]);
+    if ((step.kinds[k] & SCALES) !== 0) blendChannelScales(compiled, step, k, poses[i]);
+  }
+}
