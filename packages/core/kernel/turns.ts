@@ -11,9 +11,7 @@
  * joint its place in the pose, its axes and their sign, 32 bytes, and three rows with its first, middle and last angle.
  */
 
-/** Frames of a block. */
-const FRAMES: usize = 32;
-/** Bytes of a row. */
+/** Bytes of a row: 32 frames. */
 const ROW: usize = 256;
 /** Terms of the series of slerp: as in `math/quaternion.ts`. */
 const TERMS: i32 = 12;
@@ -23,7 +21,7 @@ const CONTENT: usize = ALPHAS + ROW;
 const OF_BELOW: usize = CONTENT + 4 * ROW;
 const OF_CONTENT: usize = OF_BELOW + 13 * ROW;
 
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function num(value: f64): v128 {
   return f64x2.splat(value);
@@ -38,7 +36,7 @@ function prepareTurns(): void {
   }
 }
 
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function writeSeries(s: v128, out: usize): void {
   const ss = f64x2.mul(s, s);
@@ -51,13 +49,13 @@ function writeSeries(s: v128, out: usize): void {
   }
 }
 
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function pair(terms: usize, k: usize, y: v128): v128 {
   return f64x2.add(v128.load(terms + k * ROW), f64x2.mul(y, v128.load(terms + (k + 1) * ROW)));
 }
 
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function series(terms: usize, y: v128): v128 {
   const yy = f64x2.mul(y, y);
@@ -71,14 +69,14 @@ function series(terms: usize, y: v128): v128 {
 }
 
 /** `c + z · rest` */
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function then(c: f64, z: v128, rest: v128): v128 {
   return f64x2.add(num(c), f64x2.mul(z, rest));
 }
 
 /** An angle less its whole turns: `withinTurn` of `math/elementary.ts`. */
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function withinTurn(angle: v128): v128 {
   const half = num(3.141592653589793);
@@ -93,7 +91,7 @@ function withinTurn(angle: v128): v128 {
 }
 
 /** Sine of a quarter of an angle. */
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function quarterSine(angle: v128): v128 {
   const x = f64x2.mul(num(0.25), withinTurn(angle));
@@ -107,13 +105,13 @@ function quarterSine(angle: v128): v128 {
   return f64x2.add(x, f64x2.mul(f64x2.mul(x, z), p));
 }
 
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function three(a: v128, b: v128, c: v128): v128 {
   return f64x2.mul(f64x2.mul(a, b), c);
 }
 
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function sum(a: v128, wa: v128, b: v128, wb: v128): v128 {
   return f64x2.add(f64x2.mul(a, wa), f64x2.mul(b, wb));
@@ -123,7 +121,7 @@ function sum(a: v128, wa: v128, b: v128, wb: v128): v128 {
  * Writes the quaternions of the angles at two frames, times `factor`, to the rows of the content. `a`, `b` and `c` are first,
  * middle and last axis of the order, 0 for x, and `e` is its sign.
  */
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function makeTurn(angles: usize, o: usize, factor: v128, a: usize, b: usize, c: usize, e: v128): void {
   const one = num(1);
@@ -147,14 +145,14 @@ function makeTurn(angles: usize, o: usize, factor: v128, a: usize, b: usize, c: 
 }
 
 /** A number of the pose at two frames. */
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function both(one: usize, other: usize, at: usize): v128 {
   return v128.load64_lane(other + at, v128.load64_splat(one + at), 1);
 }
 
 /** Writes a number of the pose at two frames, where the layer counts. */
-// @ts-expect-error: decorator
+// @ts-ignore: decorator
 @inline
 function keep(one: usize, other: usize, at: usize, before: v128, after: v128, counts: v128): void {
   const number = v128.bitselect(after, before, counts);
