@@ -19,7 +19,7 @@ const CORE: Record<string, readonly string[]> = {
   motion: [...BASE],
   check: [...STACK, 'match', 'make'],
   keys: BASE,
-  bake: [...STACK, 'keys'],
+  bake: [...STACK, 'keys', 'format'],
   cross: [...BASE, 'layer', 'evaluate', 'make'],
   edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'keys', 'bake'],
   format: [...BASE, 'layer', 'match', 'make', 'check', 'keys'],

@@ -1,13 +1,19 @@
 import { join, parse } from 'node:path';
 import { type Project, withVariant } from '@evlay/core';
-import { bakeRefusal, planBake, wantedKeys } from '@evlay/core/bake';
-import { FileError, quote, writeBvh, writeGlb, writeOnCharacter } from '@evlay/core/format';
-import type { MotionKeys } from '@evlay/core/keys';
+import {
+  type BakePlan,
+  bakeRefusal,
+  bakeToFile,
+  memoryRefusal,
+  planBake,
+  wantedKeys,
+} from '@evlay/core/bake';
+import { bvhFormat, FileError, glbFormat, quote, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import type { KeyLimits } from '@evlay/core/keys';
 import { characterOf } from '@evlay/core/rig';
-import type { Samples } from '@evlay/core/take';
-import { checkOut, openStack, tellWarnings, textBytes, writeFile } from './files.js';
+import { checkOut, openStack, tellWarnings, writeFile, writeFileIn } from './files.js';
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
-import { bakeOnAllCores, keysOnAllCores } from './pool.js';
+import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
 import { showProgress } from './report.js';
 
 interface BakeFlags {
@@ -53,7 +59,10 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
       throw new FileError(one.out, 'BVH holds one skeleton and no props, expected a .glb for --props');
     if (limitsOf(one.project.rig, flags) && format === 'bvh')
       throw new FileError(one.out, 'BVH holds every frame, expected a .glb for --tolerance and --angle');
-    const refused = bakeRefusal(one.project.rig, planBake(one.project, flags), format);
+    const plan = planBake(one.project, flags);
+    const refused =
+      bakeRefusal(one.project.rig, plan, format) ??
+      (limitsOf(one.project.rig, flags) && memoryRefusal(one.project.rig, plan));
     if (refused) throw new FileError(path, refused);
   }
   const summaries: Summary[] = [];
@@ -92,52 +101,66 @@ async function bakeOne(
   { project, out, variant }: { readonly project: Project; readonly out: string; readonly variant?: string },
   flags: BakeFlags,
 ): Promise<Summary> {
-  const { range, fps, props } = flags;
-  const samples = await bakeOnAllCores(project, { range, fps, onProgress: showProgress });
+  const plan = planBake(project, flags);
   const limits = limitsOf(project.rig, flags);
-  const keys =
-    limits &&
-    (await keysOnAllCores(
-      project.rig,
-      samples,
-      { ...limits, space: 'quaternion', wanted: wantedKeys(project, planBake(project, flags)) },
-      { onProgress: showProgress },
-    ));
-  const written = encode(out, project, samples, keys, props);
-  writeFile(out, written.pieces);
+  const written = limits
+    ? await writeKeys(out, project, plan, limits, flags)
+    : await writeSamples(out, project, plan, flags);
   return {
     out,
     ...(variant !== undefined && { variant }),
     joints: characterOf(project.rig).joints.length,
-    frames: samples.count,
-    fps: 1 / samples.interval,
-    seconds: (samples.count - 1) * samples.interval,
-    ...(keys && { keys: summaryOf(project.rig, keys, (k) => frameOf(project, flags, k)) }),
-    warnings: written.warnings,
+    frames: plan.count,
+    fps: plan.rate,
+    seconds: (plan.count - 1) / plan.rate,
+    ...written,
   };
 }
 
-const frameOf = (project: Project, flags: BakeFlags, sample: number): number => {
-  const { first, step } = planBake(project, flags);
-  return first + step * sample;
-};
-
-/** A baked motion in the format that the ending of its name says. */
-function encode(
-  path: string,
+/** Writes every sample while they are evaluated. */
+async function writeSamples(
+  out: string,
   project: Project,
-  samples: Samples,
-  keys: MotionKeys | undefined,
-  props = false,
-): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
-  const { rig, name, metresPerUnit } = project;
-  if (formatOf(path) === 'glb') {
-    const { character } = project;
-    const bytes = character
-      ? writeOnCharacter(character.bytes, rig, keys ?? samples, name, props)
-      : writeGlb(rig, keys ?? samples, { name, metresPerUnit, props });
-    return { pieces: [bytes], warnings: [] };
-  }
-  const { pieces, warnings } = writeBvh(rig, samples);
-  return { pieces: textBytes(pieces), warnings };
+  plan: BakePlan,
+  { props }: BakeFlags,
+): Promise<Pick<Summary, 'warnings'>> {
+  const { rig, name, metresPerUnit, character } = project;
+  const shape = { count: plan.count, interval: 1 / plan.rate };
+  const format =
+    formatOf(out) === 'bvh'
+      ? bvhFormat(rig, shape)
+      : glbFormat(
+          rig,
+          shape,
+          { name, metresPerUnit: character ? 1 : metresPerUnit, props },
+          character?.bytes,
+        );
+  const { warnings } = await writeFileIn(out, (sink) =>
+    withBakers(project, plan, (bakers) =>
+      bakeToFile(format, plan, bakers, sink, { onProgress: showProgress }),
+    ),
+  );
+  return { warnings };
+}
+
+/** Writes few keys within some limits, which are found when all samples are there. */
+async function writeKeys(
+  out: string,
+  project: Project,
+  plan: BakePlan,
+  limits: KeyLimits,
+  { props }: BakeFlags,
+): Promise<Pick<Summary, 'keys' | 'warnings'>> {
+  const { rig, name, metresPerUnit, character } = project;
+  const job = { onProgress: showProgress };
+  const samples = await bakeOnAllCores(project, plan, job);
+  const wanted = { ...limits, space: 'quaternion' as const, wanted: wantedKeys(project, plan) };
+  const keys = await keysOnAllCores(rig, samples, wanted, job);
+  await writeFile(
+    out,
+    character
+      ? writeOnCharacter(character.bytes, rig, keys, name, props)
+      : writeGlb(rig, keys, { name, metresPerUnit, props }),
+  );
+  return { keys: summaryOf(rig, keys, (k) => plan.first + plan.step * k), warnings: [] };
 }

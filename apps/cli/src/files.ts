@@ -2,6 +2,7 @@ import {
   chmodSync,
   closeSync,
   existsSync,
+  ftruncateSync,
   openSync,
   readFileSync,
   readSync,
@@ -115,11 +116,24 @@ export function checkOut(path: string): void {
     throw new FileError(path, 'it is one of the files that are read, expected another one to write to');
 }
 
+/** Writes a file whose bytes are there already. */
+export const writeFile = (path: string, bytes: Uint8Array): Promise<void> =>
+  writeFileIn(path, async (sink) => {
+    sink.begin();
+    sink.write({ at: 0, bytes });
+  });
+
+/** Where the pieces of a file go, in any order. */
+interface Sink {
+  readonly begin: () => void;
+  readonly write: (piece: { readonly at: number; readonly bytes: Uint8Array }) => void;
+}
+
 /**
  * Writes beside the wanted file and moves it into place, so that a failure leaves what was there. A link is followed,
- * and a file that is replaced keeps its mode. What is no file, such as a pipe, is written to as it is.
+ * and a file that is replaced keeps its mode. What is no file, such as a pipe, is written to as it is, in the end.
  */
-export function writeFile(path: string, pieces: Iterable<Uint8Array>): void {
+export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise<T>): Promise<T> {
   checkOut(path);
   const there = existsSync(path) ? realpathSync(path) : path;
   const before = existsSync(there) ? statSync(there) : undefined;
@@ -128,35 +142,39 @@ export function writeFile(path: string, pieces: Iterable<Uint8Array>): void {
   try {
     if (!direct) parts.add(part);
     const out = openSync(part, 'w');
+    let result: T;
     try {
-      for (const piece of pieces) for (let at = 0; at < piece.length; ) at += writeSync(out, piece, at);
+      if (direct) {
+        const pieces = new Map<number, Uint8Array>();
+        result = await work({
+          begin: () => pieces.clear(),
+          write: ({ at, bytes }) => pieces.set(at, bytes),
+        });
+        const inOrder = [...pieces].sort(([a], [b]) => a - b);
+        for (const [, bytes] of inOrder) writeAll(out, bytes);
+      } else
+        result = await work({
+          begin: () => ftruncateSync(out, 0),
+          write: ({ at, bytes }) => writeAll(out, bytes, at),
+        });
     } finally {
       closeSync(out);
     }
-    if (direct) return;
+    if (direct) return result;
     if (before) chmodSync(part, before.mode & 0o7777);
     renameSync(part, there);
+    return result;
   } catch (error) {
     if (!direct) rmSync(part, { force: true });
-    if (error instanceof FileError) throw error;
+    if (error instanceof FileError || !(error as NodeJS.ErrnoException).syscall) throw error;
     throw new FileError(path, `cannot be written (${reasonOf(error)})`);
   } finally {
     parts.delete(part);
   }
 }
 
-/** Pieces of text as bytes, some hundred kilobytes at a time. */
-export function* textBytes(pieces: Iterable<string>): Generator<Uint8Array> {
-  const encoder = new TextEncoder();
-  let waiting: string[] = [];
-  let length = 0;
-  for (const piece of pieces) {
-    waiting.push(piece);
-    length += piece.length;
-    if (length < 1 << 18) continue;
-    yield encoder.encode(waiting.join(''));
-    waiting = [];
-    length = 0;
-  }
-  yield encoder.encode(waiting.join(''));
+/** Writes all bytes, at a place of the file or where it stands. */
+function writeAll(out: number, bytes: Uint8Array, at?: number): void {
+  for (let done = 0; done < bytes.length; )
+    done += writeSync(out, bytes, done, bytes.length - done, at === undefined ? null : at + done);
 }

@@ -10,7 +10,7 @@ import {
 import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
-import { beside, checkOut, readFile, tellWarnings, textBytes, writeFile } from './files.js';
+import { beside, checkOut, readFile, tellWarnings, writeFile } from './files.js';
 
 interface FitFlags {
   rig: string;
@@ -38,7 +38,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
   const fitted = everyJoint(fitOnFloor(take, rig, mapping));
   const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
   const written = encode(flags.out, character.character.bytes, rig, fitted, take.name);
-  writeFile(flags.out, written.pieces);
+  await writeFile(flags.out, written.bytes);
   const rests = `${resting.length} of ${rig.joints.length} joints are matched to none and rest: ${resting.join(', ')}`;
   const said = [
     ...warnings,
@@ -74,14 +74,13 @@ function checked(file: string, mapping: Mapping, source: Rig, target: Rig): Mapp
   return mapping;
 }
 
-function encode(
+const encode = (
   out: string,
   character: Uint8Array,
   rig: Rig,
   motion: ReturnType<typeof everyJoint>,
   name: string,
-): { pieces: Iterable<Uint8Array>; warnings: readonly string[] } {
-  if (/\.glb$/i.test(out)) return { pieces: [writeOnCharacter(character, rig, motion, name)], warnings: [] };
-  const { pieces, warnings } = writeBvh(rig, motion);
-  return { pieces: textBytes(pieces), warnings };
-}
+): { bytes: Uint8Array; warnings: readonly string[] } =>
+  /\.glb$/i.test(out)
+    ? { bytes: writeOnCharacter(character, rig, motion, name), warnings: [] }
+    : writeBvh(rig, motion);

@@ -33,7 +33,7 @@ export async function keysCommand(path: string, flags: KeysFlags): Promise<void>
   const own = isGlb ? withOwnKeys(take, bytes, limits) : undefined;
   const { project, keys } = own ?? (await withFewKeys(take, limits));
   const character = isGlb ? { id: take.source.id, bytes: take.source.bytes } : undefined;
-  writeStack({ ...project, character }, { folder: '.', ...(isGlb && { rig: path }) }, out);
+  await writeStack({ ...project, character }, { folder: '.', ...(isGlb && { rig: path }) }, out);
   tellWarnings(warnings);
   if (!flags.json) return;
   const summary = { out, ownKeys: own !== undefined, frames: take.count, fps: project.fps, keys, warnings };

@@ -47,7 +47,7 @@ export async function layersCommand(original: string, finished: string, flags: L
   );
   const isGlb = /\.glb$/i.test(original);
   const character = isGlb ? { id: from.take.source.id, bytes: from.take.source.bytes } : undefined;
-  writeStack({ ...apart.project, character }, { folder: '.', ...(isGlb && { rig: original }) }, out);
+  await writeStack({ ...apart.project, character }, { folder: '.', ...(isGlb && { rig: original }) }, out);
   tellWarnings(warnings);
   if (!flags.json) return;
   const { components, left, rest } = apart;

@@ -49,7 +49,7 @@ export async function mergeCommand(path: string, flags: MergeFlags): Promise<voi
     ? everyFrame(plan, run, out)
     : await withKeys(plan, run, flags);
   const origin = originOf(path, project);
-  writeStack(putMerged(project, plan, merged), origin, out, made ? [made] : []);
+  await writeStack(putMerged(project, plan, merged), origin, out, made ? [made] : []);
   tellWarnings(warnings);
   if (!flags.json) return;
   const { joints } = project.rig;

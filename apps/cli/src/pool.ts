@@ -1,13 +1,6 @@
 import { availableParallelism } from 'node:os';
 import type { Project } from '@evlay/core';
-import {
-  type BakeRange,
-  bake,
-  bakeInParts,
-  type JobOptions,
-  type PartBaker,
-  planBake,
-} from '@evlay/core/bake';
+import { type BakePlan, bakeInParts, bakerHere, type JobOptions, type PartBaker } from '@evlay/core/bake';
 import {
   type FittedTracks,
   type KeysBlock,
@@ -25,12 +18,15 @@ const WORTH_THREADS = 2_000_000;
 /** Joints of samples, for keys. */
 const WORTH_THREADS_FOR_KEYS = 20_000;
 
-/** Bakes on every core, where there is enough to do. */
-export async function bakeOnAllCores(project: Project, options: BakeRange & JobOptions): Promise<Samples> {
-  const plan = planBake(project, options);
-  const work = plan.count * project.layers.length * project.rig.joints.length;
+/** Does work that evaluates a plan with a thread a core, where there is enough to do; otherwise in this one. */
+export async function withBakers<T>(
+  project: Project,
+  plan: BakePlan,
+  work: (bakers: readonly PartBaker[]) => Promise<T>,
+): Promise<T> {
+  const size = plan.count * project.layers.length * project.rig.joints.length;
   const cores = availableParallelism();
-  if (cores < 2 || work < WORTH_THREADS) return bake(project, options);
+  if (cores < 2 || size < WORTH_THREADS) return work([bakerHere(project, plan)]);
   const threads = Array.from({ length: cores }, () =>
     startThread<{ from: number; to: number }, Samples>('./part.mjs', {
       project: withoutFiles(project),
@@ -38,20 +34,21 @@ export async function bakeOnAllCores(project: Project, options: BakeRange & JobO
     }),
   );
   try {
-    return await bakeInParts(
-      project.rig,
-      plan,
+    return await work(
       threads.map(
         ({ ask }): PartBaker =>
           (from, to) =>
             ask({ from, to }),
       ),
-      options,
     );
   } finally {
     for (const { end } of threads) end();
   }
 }
+
+/** Samples of a plan, baked on every core. */
+export const bakeOnAllCores = (project: Project, plan: BakePlan, job: JobOptions): Promise<Samples> =>
+  withBakers(project, plan, (bakers) => bakeInParts(project.rig, plan, bakers, job));
 
 /** The files that takes and character came in are of no use on other threads. */
 const withoutFiles = (project: Project): Project => ({

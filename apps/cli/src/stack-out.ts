@@ -23,19 +23,19 @@ export function checkStackOut(origin: string, out: string): void {
  * Writes a stack: as a project with all its files by the ending `.evlay`, else as JSON that names files where they are. Takes
  * that were made are put beside it as GLB files.
  */
-export function writeStack(
+export async function writeStack(
   project: Project,
   origin: StackOrigin,
   out: string,
   made: readonly Take[] = [],
-): void {
+): Promise<void> {
   if (isProject(out)) {
-    writeFile(out, [writeProject(project)]);
+    await writeFile(out, writeProject(project));
     return;
   }
   const from = resolve(origin.folder);
   const to = dirname(resolve(out));
-  for (const take of made) writeFile(join(to, take.source.file), [take.source.bytes]);
+  for (const take of made) await writeFile(join(to, take.source.file), take.source.bytes);
   const named = (file: string) => relative(to, resolve(from, file)).replaceAll('\\', '/');
   const fileOf = (id: string): string => {
     const fresh = made.find((take) => take.id === id);
@@ -45,7 +45,7 @@ export function writeStack(
     return named((take?.source.file ?? model?.file)!);
   };
   const stack = { ...stackOf(project, fileOf), ...(origin.rig && { rig: named(origin.rig) }) };
-  writeFile(out, [new TextEncoder().encode(`${jsonText(stack)}\n`)]);
+  await writeFile(out, new TextEncoder().encode(`${jsonText(stack)}\n`));
 }
 
 /** What a stack in JSON says of where the character is. */

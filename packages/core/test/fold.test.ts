@@ -25,13 +25,14 @@ import {
 import { projectFromTake, putMerged, removeTake, withKeyedBase } from '../src/edit/index.js';
 import {
   bvhText,
-  csvPieces,
+  csvFormat,
   readGlbKeys,
   readGlbTake,
   readProject,
   readTake,
   writeGlb,
   writeProject,
+  writeWhole,
   writtenTake,
 } from '../src/format/index.js';
 import {
@@ -293,7 +294,10 @@ describe('curves as CSV', () => {
   it('hold what a BVH of the same motion holds, by the name of the channel', async () => {
     const project: Project = { ...projectFromTake(capture), range: [10, 14] };
     const samples = await bake(project);
-    const [head, ...rows] = [...csvPieces(project.rig, samples, 10, 1)].join('').trimEnd().split('\r\n');
+    const [head, ...rows] = new TextDecoder()
+      .decode(writeWhole(csvFormat(project.rig, { first: 10, step: 1 }, samples.interval), samples).bytes)
+      .trimEnd()
+      .split('\r\n');
     const names = head.split(',');
     const bvh = bvhText(project.rig, samples).split('MOTION')[1].split('\n').slice(3);
     expect(rows).toHaveLength(5);

@@ -101,8 +101,8 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
           <>
             <Text role="status" mb="1">
               {result.files.length === 1
-                ? `${samplesText(result.files[0].frames)} in ${result.seconds.toFixed(1)} seconds, ${bytesText(result.bytes.length)}, downloaded as ${result.file}.`
-                : `${result.files.length} files in ${result.seconds.toFixed(1)} seconds, ${bytesText(result.bytes.length)}, downloaded as ${result.file}.`}
+                ? `${samplesText(result.files[0].frames)} in ${result.seconds.toFixed(1)} seconds, ${bytesText(result.bytes.size)}, downloaded as ${result.file}.`
+                : `${result.files.length} files in ${result.seconds.toFixed(1)} seconds, ${bytesText(result.bytes.size)}, downloaded as ${result.file}.`}
             </Text>
             {result.files.map((file) => (
               <FileFacts key={file.file} file={file} />

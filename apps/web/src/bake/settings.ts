@@ -1,5 +1,5 @@
 import type { Project } from '@evlay/core';
-import { type BakeFormat, bakeRefusal, planBake } from '@evlay/core/bake';
+import { type BakeFormat, bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
 import type { KeyLimits } from '@evlay/core/keys';
 import { stretches } from '../commands/bake.js';
 
@@ -36,19 +36,22 @@ export const piecesOf = (
 /** Why it cannot be baked, in words; undefined where it can. */
 export function settingsRefusal(
   project: Project,
-  { what, range, rate, format }: BakeSettings,
+  { what, range, rate, format, few }: BakeSettings,
 ): string | undefined {
+  // Few keys need all samples at once, and a zip or a file of several animations all of its files.
+  const atOnce = what !== 'stack' || (few && format === 'glb');
+  const refusal = (of: readonly [number, number]) => {
+    const plan = planBake(project, { range: of, fps: rate });
+    return bakeRefusal(project.rig, plan, format) ?? (atOnce ? memoryRefusal(project.rig, plan) : undefined);
+  };
   const pieces = piecesOf(project, what);
   if (what !== 'stack') {
     if (pieces.length === 0)
       return what === 'marks' ? 'no stretch begins at a mark' : 'there are no variants';
-    const refused = pieces.map((piece) =>
-      bakeRefusal(project.rig, planBake(project, { range: piece.range, fps: rate }), format),
-    );
-    return refused.find((one) => one !== undefined);
+    return pieces.map((piece) => refusal(piece.range)).find((one) => one !== undefined);
   }
   if (range[1] < range[0]) return `the last frame, ${range[1]}, lies before the first, ${range[0]}`;
-  return bakeRefusal(project.rig, planBake(project, { range, fps: rate }), format);
+  return refusal(range);
 }
 
 export const samplesText = (count: number): string =>

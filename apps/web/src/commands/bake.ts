@@ -13,7 +13,7 @@ import type { Baked, BakeJob } from '../workers/bake.worker.js';
 import { command } from './command.js';
 
 /** One file that was baked. */
-export interface DoneFile extends Omit<Baked, 'bytes'> {
+export interface DoneFile extends Omit<Baked, 'file'> {
   readonly file: string;
   /** Names of the animations in it, where it has several. */
   readonly animations?: readonly string[];
@@ -24,7 +24,7 @@ export interface DoneFile extends Omit<Baked, 'bytes'> {
 export interface DoneBake {
   /** What was downloaded: the one file, or a zip of all. */
   readonly file: string;
-  readonly bytes: Uint8Array<ArrayBuffer>;
+  readonly bytes: Blob;
   readonly files: readonly DoneFile[];
   readonly seconds: number;
 }
@@ -42,6 +42,9 @@ export interface Baking {
   /** Called in the end; without what was baked where it was cancelled or failed. */
   readonly ended: (done?: DoneBake) => void;
 }
+
+const bytesOf = async (file: Blob): Promise<Uint8Array<ArrayBuffer>> =>
+  new Uint8Array(await file.arrayBuffer());
 
 /** Downloads what was baked. */
 export const downloadBake = ({ file, bytes }: DoneBake): void =>
@@ -99,9 +102,9 @@ export const bake = command<Baking>({
       const { name } = pieces[0].project;
       const asOne = together && job.format === 'glb' && pieces.length > 1;
       const names = namesOf(pieces, what === 'stack' ? '{project}' : pattern, job.format);
-      const baked: { done: DoneFile; bytes: Uint8Array<ArrayBuffer> }[] = [];
+      const baked: { done: DoneFile; bytes: Blob }[] = [];
       for (const [k, piece] of pieces.entries()) {
-        const onto = asOne ? baked[k - 1]?.bytes : undefined;
+        const onto = asOne && k > 0 ? await bytesOf(baked[k - 1].bytes) : undefined;
         const one = await bakeToFile(
           piece.project,
           { ...job, range: piece.range, ...(what !== 'stack' && { name: piece.name }), onto },
@@ -112,8 +115,8 @@ export const bake = command<Baking>({
           ended();
           return;
         }
-        const { bytes, ...facts } = one;
-        baked.push({ done: { ...facts, file: names[k], size: bytes.length }, bytes });
+        const { file: bytes, ...facts } = one;
+        baked.push({ done: { ...facts, file: names[k], size: bytes.size }, bytes });
       }
       const seconds = () => (performance.now() - started) / 1000;
       const last = baked[baked.length - 1];
@@ -130,7 +133,7 @@ export const bake = command<Baking>({
           ? { file: names[0], bytes: last.bytes, files: [last.done], seconds: seconds() }
           : {
               file: fileName(name, 'zip'),
-              bytes: zipOf(pieces, baked, job),
+              bytes: await zipOf(pieces, baked, job),
               files: baked.map((one) => one.done),
               seconds: seconds(),
             };
@@ -157,11 +160,11 @@ function namesOf(pieces: readonly Piece[], pattern: string, format: string): str
 }
 
 /** The files in a zip, with a list of what they are. */
-function zipOf(
+async function zipOf(
   pieces: readonly Piece[],
-  baked: readonly { done: DoneFile; bytes: Uint8Array }[],
+  baked: readonly { done: DoneFile; bytes: Blob }[],
   job: Baking['job'],
-): Uint8Array<ArrayBuffer> {
+): Promise<Blob> {
   const manifest = {
     project: pieces[0].project.name,
     files: baked.map(({ done }, k) => {
@@ -188,11 +191,10 @@ function zipOf(
       };
     }),
   };
-  const entries = Object.fromEntries(baked.map(({ done, bytes }) => [done.file, bytes]));
-  return zipSync({
-    ...entries,
-    'manifest.json': strToU8(`${JSON.stringify(manifest, null, 2)}\n`),
-  }) as Uint8Array<ArrayBuffer>;
+  const entries: Record<string, Uint8Array> = {};
+  for (const { done, bytes } of baked) entries[done.file] = await bytesOf(bytes);
+  entries['manifest.json'] = strToU8(`${JSON.stringify(manifest, null, 2)}\n`);
+  return new Blob([zipSync(entries) as Uint8Array<ArrayBuffer>]);
 }
 
 /** What is baked into the project: as a take, or as a layer above all others. */

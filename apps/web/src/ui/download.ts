@@ -1,5 +1,5 @@
-/** Hands bytes or text to the browser as a file. */
-export function download(name: string, content: readonly (Uint8Array | string)[], type: string): void {
+/** Hands bytes, a file or text to the browser as a file. */
+export function download(name: string, content: readonly (Uint8Array | Blob | string)[], type: string): void {
   const url = URL.createObjectURL(new Blob(content as BlobPart[], { type }));
   const link = document.createElement('a');
   link.href = url;

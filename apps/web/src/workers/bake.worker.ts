@@ -5,19 +5,22 @@ import {
   type BakePlan,
   type BakeRange,
   bakeInParts,
+  bakeToFile,
   type JobOptions,
-  onTheSpot,
+  type PartBaker,
   planBake,
+  type RootMotion,
+  shapeRoot,
   wantedKeys,
 } from '@evlay/core/bake';
 import {
   addMotion,
-  csvPieces,
-  readBvh,
+  bvhFormat,
+  csvFormat,
+  glbFormat,
+  type Piece,
   readGlbRig,
-  writeBvh,
   writeGlb,
-  writeOnCharacter,
   writtenTake,
 } from '@evlay/core/format';
 import {
@@ -30,16 +33,16 @@ import {
   layerChannels,
   type MotionKeys,
 } from '@evlay/core/keys';
-import { characterOf, compareRigs, type RigComparison } from '@evlay/core/rig';
+import { characterOf, compareRigs, type Rig, type RigComparison } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
-import { expose, type Remote, transfer, wrap } from 'comlink';
+import { expose, type Remote, wrap } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { heldTakes } from './held-takes.js';
 import { type MergeJob, type MergeResult, mergedRun } from './merge.js';
 import { type ProjectOutline, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
 
-export interface BakeJob extends BakeRange {
+export interface BakeJob extends BakeRange, RootMotion {
   readonly format: BakeFormat;
   /** Whether the props go along into a GLB. */
   readonly props?: boolean;
@@ -47,8 +50,6 @@ export interface BakeJob extends BakeRange {
   readonly limits?: KeyLimits;
   /** What the motion is called in a GLB; the name of the project where missing. */
   readonly name?: string;
-  /** Whether the root stays where it began. */
-  readonly onTheSpot?: boolean;
   /** A GLB that was baked before, to which this motion is added. */
   readonly onto?: Uint8Array;
   /** The file that the character came in, on which a GLB puts the motion. */
@@ -56,7 +57,8 @@ export interface BakeJob extends BakeRange {
 }
 
 export interface Baked {
-  readonly bytes: Uint8Array<ArrayBuffer>;
+  /** The file. Of a long one the browser keeps the bytes on the disk. */
+  readonly file: Blob;
   readonly frames: number;
   /** Seconds from one sample to the next. */
   readonly interval: number;
@@ -72,7 +74,7 @@ export interface Baked {
 export type KeysFacts = Pick<MotionKeys, 'before' | 'after' | 'error'>;
 
 /** A bake into the project, under a name. */
-export interface BakeInJob extends BakeRange, Pick<BakeJob, 'limits' | 'onTheSpot'> {
+export interface BakeInJob extends BakeRange, RootMotion, Pick<BakeJob, 'limits'> {
   readonly name: string;
 }
 
@@ -98,10 +100,6 @@ const EVALUATING_FEW = 0.2;
 const FACTORS = [1, 4, 0.25, 2, 0.5, 8];
 /** Joints of samples that a chart looks at. */
 const CHARTED = 40_000;
-/** Pieces of text that are written before a look whether to go on. */
-const PIECES = 200;
-/** Pieces of a BVH that make one with a single sample: hierarchy, numbers of the motion, a row. */
-const HEAD = 3;
 
 const { takes, api: shared } = heldTakes();
 const held = new Set<string>();
@@ -130,13 +128,12 @@ function overTime({ rig, parts }: Project, samples: Samples, keys: MotionKeys): 
 
 const factsOf = ({ before, after, error }: MotionKeys): KeysFacts => ({ before, after, error });
 
-/** Evaluates a plan on every core. */
-async function sampled(
+/** A baker on every core, ready for a project. */
+async function bakersOf(
   outline: ProjectOutline,
   plan: BakePlan,
   mine: { readonly aborted: boolean },
-  onProgress: (done: number) => void,
-): Promise<Samples> {
+): Promise<PartBaker[]> {
   const workers = partWorkers();
   for (const { samples } of outline.takes) {
     if (held.has(samples)) continue;
@@ -146,13 +143,17 @@ async function sampled(
   // What was asked meanwhile has its own stack there.
   if (mine.aborted) throw new BakeCancelled();
   await Promise.all(workers.map((worker) => worker.compile(outline)));
-  return bakeInParts(
-    outline.rig,
-    plan,
-    workers.map((worker) => (from, to) => worker.part(plan, from, to)),
-    { signal: mine, onProgress },
-  );
+  return workers.map((worker) => (from, to) => worker.part(plan, from, to));
 }
+
+/** Evaluates a plan on every core. */
+const sampled = async (
+  outline: ProjectOutline,
+  plan: BakePlan,
+  mine: { readonly aborted: boolean },
+  onProgress: (done: number) => void,
+): Promise<Samples> =>
+  bakeInParts(outline.rig, plan, await bakersOf(outline, plan, mine), { signal: mine, onProgress });
 
 const pause = () => new Promise((resolve) => setTimeout(resolve));
 
@@ -163,51 +164,87 @@ function begin(): { aborted: boolean } {
   return signal;
 }
 
-async function encode(
+/** The file on which a GLB puts the motion, and what it is called there. */
+const placeOf = ({ name, metresPerUnit }: Project, { character, onto, props, ...job }: BakeJob) => ({
+  onto: onto ?? character,
+  options: {
+    name: job.name ?? name,
+    metresPerUnit: character ? 1 : metresPerUnit,
+    props: props && onto === undefined,
+  },
+});
+
+/** How the joints of a file, as it is read back, compare with those that came in. */
+const comparedWith = (project: Project, { character }: BakeJob, rig: Rig): RigComparison =>
+  compareRigs((character ? readGlbRig(character) : characterOf(project.rig)).joints, rig.joints);
+
+/** Bakes every sample to a file that is written while it is made. */
+async function writtenSamples(
+  outline: ProjectOutline,
   project: Project,
-  samples: Samples,
-  keys: MotionKeys | undefined,
+  plan: BakePlan,
   job: BakeJob,
+  own: Required<JobOptions>,
+): Promise<Pick<Baked, 'file' | 'warnings' | 'compared'>> {
+  const { rig } = project;
+  const shape = { count: plan.count, interval: 1 / plan.rate };
+  const { onto, options } = placeOf(project, job);
+  const format =
+    job.format === 'glb'
+      ? glbFormat(rig, shape, options, onto)
+      : job.format === 'bvh'
+        ? bvhFormat(rig, shape)
+        : csvFormat(rig, plan, shape.interval);
+  // Each piece is handed to the browser at once, so that none of them stays in the memory of this worker.
+  let pieces: { at: number; blob: Blob }[] = [];
+  const sink = {
+    begin: () => {
+      pieces = [];
+    },
+    write: ({ at, bytes }: Piece) => pieces.push({ at, blob: new Blob([bytes]) }),
+  };
+  const bakers = await bakersOf(outline, plan, own.signal);
+  const shaping = () => shapeRoot(rig, job);
+  const written = await bakeToFile(format, plan, bakers, sink, { ...own, shaping });
+  const inOrder = pieces.sort((a, b) => a.at - b.at);
+  return {
+    file: new Blob(inOrder.map(({ blob }) => blob)),
+    warnings: written.warnings,
+    ...(written.rig && { compared: comparedWith(project, job, written.rig()) }),
+  };
+}
+
+/** Bakes few keys within some limits to a GLB. */
+async function writtenKeys(
+  outline: ProjectOutline,
+  project: Project,
+  plan: BakePlan,
+  job: BakeJob,
+  limits: KeyLimits,
   { onProgress, signal: own }: Required<JobOptions>,
 ): Promise<Omit<Baked, 'frames' | 'interval'>> {
-  if (job.format === 'glb') {
-    const { rig, metresPerUnit } = project;
-    const { name = project.name, character, onto, props } = job;
-    const motion = keys ?? samples;
-    const bytes = onto
-      ? addMotion(onto, rig, motion, { name, metresPerUnit: character ? 1 : metresPerUnit })
-      : character
-        ? writeOnCharacter(character, rig, motion, name, props)
-        : writeGlb(rig, motion, { name, metresPerUnit, props });
-    // The file is written in one go; a cancel that came meanwhile is heard now.
-    await pause();
-    if (own.aborted) throw new BakeCancelled();
-    const came = character ? readGlbRig(character) : characterOf(rig);
-    return { bytes, warnings: [], compared: compareRigs(came.joints, readGlbRig(bytes).joints) };
-  }
-  const { first, step } = planBake(project, job);
-  const { pieces, warnings } =
-    job.format === 'csv'
-      ? { pieces: csvPieces(project.rig, samples, first, step), warnings: [] }
-      : writeBvh(project.rig, samples);
-  const chunks: string[] = [];
-  const head: string[] = [];
-  let waiting: string[] = [];
-  let count = 0;
-  for (const piece of pieces) {
-    waiting.push(piece);
-    if (head.length < HEAD) head.push(piece);
-    if (++count % PIECES !== 0) continue;
-    chunks.push(waiting.join(''));
-    waiting = [];
-    onProgress(EVALUATING + (1 - EVALUATING) * Math.min(1, count / samples.count));
-    await pause();
-    if (own.aborted) throw new BakeCancelled();
-  }
-  const bytes = new Uint8Array(await new Blob([...chunks, ...waiting]).arrayBuffer());
-  if (job.format === 'csv') return { bytes, warnings };
-  const { rig: wrote } = readBvh(new TextEncoder().encode(head.join('')));
-  return { bytes, warnings, compared: compareRigs(characterOf(project.rig).joints, wrote.joints) };
+  const { rig } = project;
+  const all = await sampled(outline, plan, own, (done) => onProgress(done * EVALUATING_FEW));
+  const samples = shapeRoot(rig, job)(all);
+  const keys = await keysFromSamples(
+    rig,
+    samples,
+    { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
+    {
+      makers: keysMakers(),
+      signal: own,
+      onProgress: (done) => onProgress(EVALUATING_FEW + (1 - EVALUATING_FEW) * done),
+    },
+  );
+  const { onto, options } = placeOf(project, job);
+  const bytes = onto ? addMotion(onto, rig, keys, options) : writeGlb(rig, keys, options);
+  return {
+    file: new Blob([bytes]),
+    warnings: [],
+    compared: comparedWith(project, job, readGlbRig(bytes)),
+    keys: factsOf(keys),
+    over: overTime(project, samples, keys),
+  };
 }
 
 const api = {
@@ -230,26 +267,15 @@ const api = {
     const project = withTakes(outline, takes);
     const plan = planBake(project, job);
     const { limits } = job;
-    const share = limits ? EVALUATING_FEW : EVALUATING;
+    const own = { signal: mine, onProgress };
     try {
-      const baked = await sampled(outline, plan, mine, (done) => onProgress(done * share));
-      const samples = job.onTheSpot ? onTheSpot(project.rig, baked) : baked;
-      const keys =
-        limits &&
-        (await keysFromSamples(
-          project.rig,
-          samples,
-          { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
-          {
-            makers: keysMakers(),
-            signal: mine,
-            onProgress: (done) => onProgress(share + (1 - share) * done),
-          },
-        ));
-      const { bytes, ...about } = await encode(project, samples, keys, job, { onProgress, signal: mine });
-      const facts = keys && { keys: factsOf(keys), over: overTime(project, samples, keys) };
-      const { count: frames, interval } = samples;
-      return transfer({ bytes, frames, interval, ...about, ...facts }, [bytes.buffer]);
+      const written = limits
+        ? await writtenKeys(outline, project, plan, job, limits, own)
+        : await writtenSamples(outline, project, plan, job, own);
+      // The file is put together in one go; a cancel that came meanwhile is heard now.
+      await pause();
+      if (mine.aborted) return undefined;
+      return { frames: plan.count, interval: 1 / plan.rate, ...written };
     } catch (error) {
       if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
       throw error;
@@ -268,7 +294,7 @@ const api = {
     const { limits, name } = job;
     try {
       const baked = await sampled(outline, plan, mine, (done) => onProgress(done * EVALUATING));
-      const samples = job.onTheSpot ? onTheSpot(project.rig, baked) : baked;
+      const samples = shapeRoot(project.rig, job)(baked);
       if (!limits) {
         const motion = { ...samples, rig: project.rig };
         const take = writtenTake(motion, { name, file: 'bake.glb', metresPerUnit: project.metresPerUnit });

@@ -6,7 +6,7 @@ import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
-import { bakeInParts, type JobOptions } from './parts.js';
+import { bakeInParts, type JobOptions, type PartBaker } from './parts.js';
 import { type BakePlan, type BakeRange, newSamples, planBake } from './plan.js';
 
 /** A bake that cannot be written, in words for people. */
@@ -72,13 +72,17 @@ export function bakePart(stack: CompiledStack, plan: BakePlan, from: number, to:
   return part;
 }
 
-/** Bakes a range of a project in this thread. Works in slices and lets other work run between them. */
-export function bake(project: Project, options: BakeRange & JobOptions = {}): Promise<Samples> {
+/** Evaluates parts of a plan in this thread, and lets other work run before each. */
+export function bakerHere(project: Project, plan: BakePlan): PartBaker {
   const stack = compileStack(project);
-  const plan = planBake(project, options);
-  const here = async (from: number, to: number) => {
+  return async (from, to) => {
     await new Promise((resolve) => setTimeout(resolve));
     return bakePart(stack, plan, from, to);
   };
-  return bakeInParts(project.rig, plan, [here], options);
+}
+
+/** Bakes a range of a project in this thread. Works in slices and lets other work run between them. */
+export function bake(project: Project, options: BakeRange & JobOptions = {}): Promise<Samples> {
+  const plan = planBake(project, options);
+  return bakeInParts(project.rig, plan, [bakerHere(project, plan)], options);
 }

@@ -31,33 +31,46 @@ const LARGEST_PART = 1024;
 const AHEAD = 2;
 
 /**
- * Bakes a plan with several workers, each of which is given the next part when it is done with one, and joins what
- * they bring. Throws {@link BakeCancelled} when the signal is aborted.
+ * Bakes a plan with several workers, each of which is given the next part when it is done with one, and hands the parts over
+ * in their order. A worker whose part has to wait for an earlier one is given nothing more, so that no more than two parts
+ * for each worker are in memory. Throws {@link BakeCancelled} when the signal is aborted.
  */
-export async function bakeInParts(
-  rig: Rig,
+export async function bakeInOrder(
   plan: BakePlan,
   bakers: readonly PartBaker[],
+  take: (part: Samples, from: number) => void,
   { onProgress, signal }: JobOptions = {},
-): Promise<Samples> {
-  const all = newSamples(rig, plan.count, plan.rate);
-  const n = rig.joints.length;
+): Promise<void> {
   let next = 0;
-  let done = 0;
   let size = 16;
+  let before = Promise.resolve();
+  let stopped = false;
   const work = async (baker: PartBaker) => {
     while (next < plan.count) {
       if (signal?.aborted) throw new BakeCancelled();
       const from = next;
-      next = Math.min(plan.count, from + size);
+      const to = Math.min(plan.count, from + size);
+      next = to;
       const started = performance.now();
-      const part = await baker(from, next);
-      for (const kind of ['translations', 'rotations', 'scales'] as const)
-        all[kind].values.set(part[kind].values, from * n * all[kind].size);
-      done += part.count;
-      onProgress?.(done / plan.count);
-      const time = (performance.now() - started) / AHEAD;
-      size = Math.max(1, Math.min(LARGEST_PART, 2 * size, Math.round((part.count * PART_TIME) / time)));
+      const earlier = before;
+      let taken = () => {};
+      before = new Promise((resolve) => {
+        taken = resolve;
+      });
+      try {
+        const part = await baker(from, to);
+        const time = (performance.now() - started) / AHEAD;
+        size = Math.max(1, Math.min(LARGEST_PART, 2 * size, Math.round((part.count * PART_TIME) / time)));
+        await earlier;
+        if (stopped) return;
+        take(part, from);
+        onProgress?.((from + part.count) / plan.count);
+      } catch (error) {
+        stopped = true;
+        throw error;
+      } finally {
+        taken();
+      }
     }
   };
   onProgress?.(0);
@@ -66,7 +79,24 @@ export async function bakeInParts(
   } finally {
     // When one fails the others take no further part.
     next = plan.count;
+    stopped = true;
   }
   if (signal?.aborted) throw new BakeCancelled();
+}
+
+/** Bakes a plan with several workers and joins what they bring. Throws {@link BakeCancelled} when the signal is aborted. */
+export async function bakeInParts(
+  rig: Rig,
+  plan: BakePlan,
+  bakers: readonly PartBaker[],
+  job: JobOptions = {},
+): Promise<Samples> {
+  const all = newSamples(rig, plan.count, plan.rate);
+  const n = rig.joints.length;
+  const take = (part: Samples, from: number) => {
+    for (const kind of ['translations', 'rotations', 'scales'] as const)
+      all[kind].values.set(part[kind].values, from * n * all[kind].size);
+  };
+  await bakeInOrder(plan, bakers, take, job);
   return all;
 }

@@ -34,22 +34,32 @@ export function planBake(
 /** Files that a bake is written to. */
 export type BakeFormat = 'bvh' | 'glb' | 'csv';
 
-/** Numbers that a bake may hold: it is in memory as a whole, ten for each joint and sample. */
+/** Numbers that a bake may hold where it is in memory as a whole, ten for each joint and sample. */
 const MOST_NUMBERS = 100_000_000;
 /** Bytes that a number usually takes in a BVH file, with the space behind it. */
 const TEXT_NUMBER = 11;
+/** Bytes that a binary glTF file has at most: its length is a 32-bit number (glTF 2.0, section 4.4). */
+const LONGEST_GLB = 2 ** 32 - 1;
 
 /** About how many bytes a bake has as a file: rotations of every joint, and where the root goes. */
 export const bakeBytes = (rig: Rig, { count }: BakePlan, format: BakeFormat): number =>
   count *
   (format === 'glb' ? 4 * (1 + 4 * rig.joints.length + 3) : TEXT_NUMBER * 3 * (rig.joints.length + 1));
 
-/** Why a plan cannot be baked; undefined where it can. */
+const grouped = (value: number) => Math.ceil(value).toLocaleString('en-GB');
+
+/** Why a plan cannot be baked to a file that is written while it is made; undefined where it can. */
 export function bakeRefusal(rig: Rig, plan: BakePlan, format: BakeFormat): string | undefined {
+  const bytes = bakeBytes(rig, plan, format);
+  if (format !== 'glb' || bytes <= LONGEST_GLB) return undefined;
+  return `${grouped(plan.count)} samples of ${rig.joints.length} joints, some ${grouped(bytes / 1e6)} MB, are more than a GLB holds, which ends at ${grouped(LONGEST_GLB / 1e6)} MB`;
+}
+
+/** Why a plan cannot be baked where all samples are needed at once, for keys or for the project; undefined where it can. */
+export function memoryRefusal(rig: Rig, plan: BakePlan): string | undefined {
   const most = Math.floor(MOST_NUMBERS / (10 * rig.joints.length));
   if (plan.count <= most) return undefined;
-  const count = (value: number) => value.toLocaleString('en-GB');
-  return `${count(plan.count)} samples of ${rig.joints.length} joints, some ${count(Math.ceil(bakeBytes(rig, plan, format) / 1e6))} MB, are more than fit in memory; up to ${count(most)} samples are baked`;
+  return `${grouped(plan.count)} samples of ${rig.joints.length} joints are more than fit in memory at once; up to ${grouped(most)} samples are`;
 }
 
 /** Room for `count` samples of every joint of a rig. */

@@ -2,13 +2,9 @@ import { DEGREES, quaternionToEuler, unwindEuler } from '../math/euler.js';
 import { rigHeight } from '../rig/pose.js';
 import { type BvhChannel, characterOf, type Joint, jointChildren, type Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
-
-export interface BvhText {
-  /** The file, in pieces that follow each other; each is written when it is asked for. */
-  readonly pieces: Iterable<string>;
-  /** What a BVH cannot hold of the motion. */
-  readonly warnings: readonly string[];
-}
+import { readBvh } from './bvh-read.js';
+import { type Lines, newLines } from './lines.js';
+import { MOVES, type MotionFormat, noteDepartures, SCALES, TURNS, writeWhole } from './motion-file.js';
 
 const number = (value: number): string => {
   const text = value.toFixed(6);
@@ -19,81 +15,100 @@ const number = (value: number): string => {
 const exact = (value: number): string => (Math.abs(value) < 1e-6 ? value.toFixed(12) : String(value));
 
 /**
- * Writes samples that hold every joint of the rig as BVH. Names, order, hierarchy, offsets, end sites and
- * channel order are the rig's; joints that move against their parent get position channels, and joints that
- * turn get the rotation channels that they lack. Angles are degrees, unwound from sample to sample. What joints scale
- * evenly at rest goes into the lengths of those below them; any other scale is lost, with a warning. Props are left out.
+ * BVH for `count` samples, `interval` seconds apart. Names, order, hierarchy, offsets, end sites and channel order are the
+ * rig's; joints that move against their parent get position channels, and joints that turn get the rotation channels that
+ * they lack. Angles are degrees, unwound from sample to sample. What joints scale evenly at rest goes into the lengths of
+ * those below them; any other scale is lost, with a warning. Props are left out.
  */
-export function writeBvh(scene: Rig, samples: Samples): BvhText {
+export function bvhFormat(
+  scene: Rig,
+  { count, interval }: Pick<Samples, 'count' | 'interval'>,
+): MotionFormat {
   const rig = characterOf(scene);
-  const moving = movingJoints(rig, samples);
-  const channels = rig.joints.map((joint, j) =>
-    channelsOf(joint, moving[j], departs(samples, 'rotations', j, [0, 0, 0, 1], 1e-9)),
-  );
-  const lengths = lengthsBelow(rig);
-  return { pieces: writePieces(rig, samples, channels, lengths), warnings: scaleWarnings(rig, samples) };
+  const { joints } = rig;
+  const height = rigHeight(rig);
+  const translations = joints.map(({ translation }) => translation);
+  const identities = joints.map(() => [0, 0, 0, 1]);
+  const scales = joints.map((joint) => (isEven(joint) ? joint.scale : [1, 1, 1]));
+  return {
+    deeds: () => new Uint8Array(joints.length),
+    note(part, deeds) {
+      noteDepartures(part, 'translations', translations, () => 1e-6 * height, deeds, MOVES);
+      noteDepartures(part, 'rotations', identities, () => 1e-9, deeds, TURNS);
+      noteDepartures(part, 'scales', scales, (j) => 1e-6 * joints[j].scale[0], deeds, SCALES);
+    },
+    begin(deeds) {
+      const channels = joints.map((joint, j) =>
+        channelsOf(joint, (deeds[j] & MOVES) !== 0, (deeds[j] & TURNS) !== 0),
+      );
+      const lengths = lengthsBelow(rig);
+      const bones = hierarchy(rig, channels, lengths);
+      const lines = newLines();
+      lines.text(`${bones}MOTION\nFrames: ${count}\nFrame Time: ${exact(interval)}\n`);
+      const row = rowWriter(rig, channels, lengths, lines);
+      return {
+        head: lines.pieces(),
+        next(part) {
+          for (let s = 0; s < part.count; s++) row(part, s);
+          return lines.pieces();
+        },
+        tail: [],
+        warnings: scaleWarnings(joints.filter((_, j) => (deeds[j] & SCALES) !== 0)),
+        rig: () => rigRead(bones, channels.flat().length),
+      };
+    },
+  };
 }
 
-function* writePieces(
-  rig: Rig,
-  samples: Samples,
+/** The joints of a hierarchy as they are read. */
+const rigRead = (bones: string, channels: number): Rig =>
+  readBvh(new TextEncoder().encode(`${bones}MOTION\nFrames: 1\nFrame Time: 1\n${'0 '.repeat(channels)}\n`))
+    .rig;
+
+const SPACE = 0x20;
+const NEW_LINE = 0x0a;
+
+/** Writes rows of numbers one after the other; angles run on from the row before. */
+function rowWriter(
+  { joints }: Rig,
   channels: readonly BvhChannel[][],
   lengths: readonly number[],
-): Generator<string, void> {
-  yield hierarchy(rig, channels, lengths);
-  yield `MOTION\nFrames: ${samples.count}\nFrame Time: ${exact(samples.interval)}\n`;
-  const n = rig.joints.length;
-  const stride = samples.rotations.joints.length;
-  const last = new Float64Array(3 * n);
-  for (let s = 0; s < samples.count; s++) {
-    const row: string[] = [];
-    for (let j = 0; j < n; j++) {
-      const t = 3 * (s * stride + j);
-      quaternionToEuler(angles, 0, rig.joints[j].order, samples.rotations.values, 4 * (s * stride + j));
-      unwindEuler(angles, 0, rig.joints[j].order, last, 3 * j);
-      for (let axis = 0; axis < 3; axis++) last[3 * j + axis] = angles[axis];
-      for (const channel of channels[j]) {
-        const axis = channel.charCodeAt(0) - 88;
-        row.push(
-          number(
-            channel.endsWith('position')
-              ? samples.translations.values[t + axis] * lengths[j]
-              : angles[axis] * DEGREES,
-          ),
-        );
-      }
+  lines: Lines,
+): (part: Samples, s: number) => void {
+  const columns = channels.flatMap((own, j) =>
+    own.map((channel) => ({ j, axis: channel.charCodeAt(0) - 88, moves: channel.endsWith('position') })),
+  );
+  const angles = new Float64Array(3 * joints.length);
+  const before = new Float64Array(3 * joints.length);
+  return ({ translations, rotations }, s) => {
+    const n = rotations.joints.length;
+    for (let j = 0; j < joints.length; j++) {
+      const { order } = joints[j];
+      quaternionToEuler(angles, 3 * j, order, rotations.values, 4 * (s * n + j));
+      unwindEuler(angles, 3 * j, order, before, 3 * j);
     }
-    yield `${row.join(' ')}\n`;
-  }
+    before.set(angles);
+    lines.line(columns.length);
+    for (let c = 0; c < columns.length; c++) {
+      const { j, axis, moves } = columns[c];
+      const value = moves
+        ? translations.values[3 * (s * n + j) + axis] * lengths[j]
+        : angles[3 * j + axis] * DEGREES;
+      lines.number(value, c + 1 < columns.length ? SPACE : NEW_LINE);
+    }
+  };
 }
+
+/** Writes samples that hold every joint of the rig as BVH, as {@link bvhFormat} says. */
+export const writeBvh = (
+  rig: Rig,
+  samples: Samples,
+): { bytes: Uint8Array<ArrayBuffer>; warnings: readonly string[] } =>
+  writeWhole(bvhFormat(rig, samples), samples);
 
 /** The whole text of a BVH file. */
-export const bvhText = (rig: Rig, samples: Samples): string => [...writeBvh(rig, samples).pieces].join('');
-
-const angles = new Float64Array(3);
-
-/** Which joints leave their rest translation by more than a millionth of the character's height. */
-function movingJoints(rig: Rig, samples: Samples): boolean[] {
-  const limit = 1e-6 * rigHeight(rig);
-  return rig.joints.map((joint, j) => departs(samples, 'translations', j, joint.translation, limit));
-}
-
-/** Whether the samples of joint `j` ever differ from its rest value by more than `limit`. */
-function departs(
-  samples: Samples,
-  kind: 'translations' | 'rotations' | 'scales',
-  j: number,
-  rest: readonly number[],
-  limit: number,
-): boolean {
-  const { values, size, joints } = samples[kind];
-  for (let s = 0; s < samples.count; s++) {
-    for (let c = 0; c < size; c++) {
-      if (Math.abs(values[size * (s * joints.length + j) + c] - rest[c]) > limit) return true;
-    }
-  }
-  return false;
-}
+export const bvhText = (rig: Rig, samples: Samples): string =>
+  new TextDecoder().decode(writeBvh(rig, samples).bytes);
 
 function channelsOf(joint: Joint, moves: boolean, turns: boolean): BvhChannel[] {
   const isNew = joint.channels.length === 0;
@@ -149,10 +164,7 @@ function hierarchy(rig: Rig, channels: readonly BvhChannel[][], lengths: readonl
   return `${lines.join('\n')}\n`;
 }
 
-function scaleWarnings(rig: Rig, samples: Samples): string[] {
-  const scaled = rig.joints.filter((joint, j) =>
-    departs(samples, 'scales', j, isEven(joint) ? joint.scale : [1, 1, 1], 1e-6 * joint.scale[0]),
-  );
+function scaleWarnings(scaled: readonly Joint[]): string[] {
   if (scaled.length === 0) return [];
   const names = scaled.slice(0, 3).map((joint) => joint.name);
   const more = scaled.length > 3 ? ` and ${scaled.length - 3} more` : '';

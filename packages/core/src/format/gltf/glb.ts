@@ -49,26 +49,52 @@ export function splitGlb(bytes: Uint8Array): GlbParts {
 
 const padded = (length: number): number => (length + 3) & ~3;
 
-/** Puts a binary glTF file together: JSON padded with spaces, everything else with zeros, to whole words. */
-export function joinGlb({ json, bin, others }: GlbParts): Uint8Array<ArrayBuffer> {
-  const chunks = [
-    { kind: JSON_CHUNK, bytes: new TextEncoder().encode(json), padding: 0x20 },
-    ...(bin.length > 0 ? [{ kind: BIN_CHUNK, bytes: bin, padding: 0 }] : []),
-    ...others.map((other) => ({ ...other, padding: 0 })),
-  ];
-  const length = 12 + chunks.reduce((sum, { bytes }) => sum + 8 + padded(bytes.length), 0);
-  const out = new Uint8Array(length);
-  const view = new DataView(out.buffer);
+/** What stands before the content of the BIN chunk, and behind it, in a file whose BIN chunk is `length` bytes long. */
+export interface GlbFrame {
+  readonly before: Uint8Array<ArrayBuffer>;
+  readonly after: Uint8Array<ArrayBuffer>;
+}
+
+/** The frame of a binary glTF file: JSON is padded with spaces, everything else with zeros, to whole words. */
+export function frameGlb({ json, others }: Omit<GlbParts, 'bin'>, length: number): GlbFrame {
+  const text = chunkOf(JSON_CHUNK, new TextEncoder().encode(json), 0x20);
+  const header = new Uint8Array(12);
+  const binHeader = length > 0 ? headerOf(BIN_CHUNK, padded(length)) : new Uint8Array(0);
+  const padding = new Uint8Array(padded(length) - length);
+  const after = joined([padding, ...others.map(({ kind, bytes }) => chunkOf(kind, bytes, 0))]);
+  const before = joined([header, text, binHeader]);
+  const view = new DataView(before.buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, 2, true);
-  view.setUint32(8, length, true);
-  let at = 12;
-  for (const { kind, bytes, padding } of chunks) {
-    view.setUint32(at, padded(bytes.length), true);
-    view.setUint32(at + 4, kind, true);
-    out.set(bytes, at + 8);
-    out.fill(padding, at + 8 + bytes.length, at + 8 + padded(bytes.length));
-    at += 8 + padded(bytes.length);
+  view.setUint32(8, before.length + length + after.length, true);
+  return { before, after };
+}
+
+/** Puts a binary glTF file together. */
+export function joinGlb({ bin, ...parts }: GlbParts): Uint8Array<ArrayBuffer> {
+  const { before, after } = frameGlb(parts, bin.length);
+  return joined([before, bin, after]);
+}
+
+function headerOf(kind: number, length: number): Uint8Array {
+  const out = new Uint8Array(8);
+  const view = new DataView(out.buffer);
+  view.setUint32(0, length, true);
+  view.setUint32(4, kind, true);
+  return out;
+}
+
+function chunkOf(kind: number, bytes: Uint8Array, padding: number): Uint8Array {
+  const end = new Uint8Array(padded(bytes.length) - bytes.length).fill(padding);
+  return joined([headerOf(kind, padded(bytes.length)), bytes, end]);
+}
+
+function joined(pieces: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(pieces.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const piece of pieces) {
+    out.set(piece, at);
+    at += piece.length;
   }
   return out;
 }

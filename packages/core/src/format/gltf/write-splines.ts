@@ -4,19 +4,61 @@ import { decomposeMatrix, IDENTITY, invertMatrix } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
 import { FileError } from '../error.js';
-import type { NodeKeys } from './node-keys.js';
+import { joinPieces } from '../motion-file.js';
+import { layOut, type MotionOptions, openPlace } from './motion-place.js';
+import { bytesOfFloats, type NodeKeys, sizeOfPath } from './node-keys.js';
 import type { GltfSkeleton } from './rig.js';
 
 const PATHS = { translations: 'translation', rotations: 'rotation', scales: 'scale' } as const;
+
+/** An animation with few keys, put on a file. Throws {@link FileError} for a character of loose pieces. */
+export function withKeys(
+  file: Uint8Array,
+  scene: Rig,
+  motion: MotionKeys,
+  options: MotionOptions,
+): Uint8Array<ArrayBuffer> {
+  const place = openPlace(file, scene, options);
+  const { props, firstProp, skeleton } = place;
+  const keys = splinesOfNodes(
+    skeleton,
+    scene,
+    motion,
+    options.metresPerUnit,
+    props.length > 0 ? firstProp : -1,
+  );
+  const inputs = [...new Set(keys.map(({ times }) => times))];
+  const layout = layOut(
+    place,
+    options.name,
+    inputs.map((times) => ({ count: times.length, first: times[0], last: times[times.length - 1] })),
+    keys.map(({ node, path, times, values }) => ({
+      node,
+      path,
+      times: inputs.indexOf(times),
+      count: values.length / sizeOfPath({ node, path }),
+      // A spline needs two keys (glTF 2.0, section 3.11).
+      curved: times.length > 1,
+    })),
+  );
+  return joinPieces([
+    ...layout.head,
+    ...[...inputs, ...keys.map(({ values }) => values)].map((array, k) => ({
+      at: layout.offsets[k],
+      bytes: bytesOfFloats(array),
+    })),
+    ...layout.tail,
+  ]);
+}
 
 /** Changes numbers of a key: a value, or with `slope` a change of it. */
 type Change = (numbers: Float64Array, slope: boolean) => void;
 
 /**
  * The keys of a motion as keys of nodes, in seconds and metres; props are nodes from `firstProp` on, and left out where that
- * is -1. Rotations have to be quaternions. Throws {@link FileError} for a character of loose pieces.
+ * is -1. Rotations have to be quaternions.
  */
-export function splinesOfNodes(
+function splinesOfNodes(
   { nodes, above }: GltfSkeleton,
   scene: Rig,
   keys: MotionKeys,
@@ -69,7 +111,7 @@ function valuesOf(
   { size, knots, values, into, out }: Spline,
   interval: number,
   change: Change,
-): Float32Array {
+): Float32Array<ArrayBuffer> {
   const numbers = new Float64Array(size);
   const written: number[] = [];
   const write = (from: Float64Array, k: number, slope: boolean) => {

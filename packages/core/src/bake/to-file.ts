@@ -1,0 +1,67 @@
+import type { Deeds, MotionFile, MotionFormat, Piece } from '../format/motion-file.js';
+import type { Samples } from '../take/take.js';
+import { bakeInOrder, type JobOptions, type PartBaker } from './parts.js';
+import type { BakePlan } from './plan.js';
+
+/** Where a file goes while it is written. */
+export interface FileSink {
+  /** Begins it, or begins it anew: what was written is of no use. */
+  readonly begin: () => void;
+  readonly write: (piece: Piece) => void;
+}
+
+/** Changes samples that come part after part, the first one first. */
+export type Shaping = (part: Samples) => Samples;
+
+/** Samples over the whole range that are looked at before a file is begun. */
+const LOOKS = 64;
+
+/**
+ * Bakes a plan to a file that is written while it is baked, so that memory does not grow with its length. What joints do is
+ * guessed from some samples over the range; where they turn out to do more than that, the file is begun once more.
+ * `shaping` makes what changes the samples on their way. Throws {@link BakeCancelled} when the signal is aborted.
+ */
+export async function bakeToFile(
+  format: MotionFormat,
+  plan: BakePlan,
+  bakers: readonly PartBaker[],
+  sink: FileSink,
+  { shaping = () => (part) => part, ...job }: JobOptions & { readonly shaping?: () => Shaping } = {},
+): Promise<MotionFile> {
+  let deeds = await guessDeeds(format, plan, bakers[0], shaping());
+  for (;;) {
+    const file = format.begin(deeds);
+    const shape = shaping();
+    const seen = deeds.slice();
+    let fits = true;
+    sink.begin();
+    for (const piece of file.head) sink.write(piece);
+    const take = (part: Samples) => {
+      const shaped = shape(part);
+      format.note(shaped, seen);
+      fits &&= seen.every((deed, j) => deed === deeds[j]);
+      if (fits) for (const piece of file.next(shaped)) sink.write(piece);
+    };
+    await bakeInOrder(plan, bakers, take, job);
+    if (fits) {
+      for (const piece of file.tail) sink.write(piece);
+      return file;
+    }
+    deeds = seen;
+  }
+}
+
+async function guessDeeds(
+  format: MotionFormat,
+  { count }: BakePlan,
+  baker: PartBaker,
+  shape: Shaping,
+): Promise<Deeds> {
+  const deeds = format.deeds();
+  const looks = Math.min(LOOKS, count);
+  for (let k = 0; k < looks; k++) {
+    const sample = looks === 1 ? 0 : Math.round((k * (count - 1)) / (looks - 1));
+    format.note(shape(await baker(sample, sample + 1)), deeds);
+  }
+  return deeds;
+}

@@ -1,0 +1,255 @@
+import {
+  composeMatrix,
+  decomposeMatrix,
+  invertMatrix,
+  multiplyMatrices,
+  type Transform,
+} from '../../math/matrix.js';
+import { multiply } from '../../math/quaternion.js';
+import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
+import type { Samples, Track } from '../../take/take.js';
+import { FileError } from '../error.js';
+import { type Deeds, MOVES, type MotionFormat, SCALES, TURNS } from '../motion-file.js';
+import { joinGlb } from './glb.js';
+import { layOut, type MotionOptions, type MotionPlace, openPlace } from './motion-place.js';
+import { bytesOfFloats, type NodePath, sizeOfPath } from './node-keys.js';
+import { type GltfSkeleton, matrixOf, readGlbRig } from './rig.js';
+
+export interface SampledOptions extends MotionOptions {
+  /** Whether a channel is written for exactly what the samples record, also where it never leaves rest. */
+  readonly still?: boolean;
+}
+
+/**
+ * An animation with a key at every sample, put on a file. The numbers of every channel stand together, one after the other for
+ * all samples, so that a part of the motion is written to as many places as there are channels.
+ */
+export function sampledOn(
+  file: Uint8Array,
+  scene: Rig,
+  { count, interval }: Pick<Samples, 'count' | 'interval'>,
+  options: SampledOptions,
+): MotionFormat {
+  const { joints } = scene;
+  return {
+    deeds: () => new Uint8Array(joints.length),
+    note(part, deeds) {
+      if (options.still) noteRecorded(part, deeds);
+      else noteLeavingRest(part, joints, deeds);
+    },
+    begin(deeds) {
+      const place = openPlace(file, scene, options);
+      const tracks = tracksOfNodes(place, scene, deeds, options.metresPerUnit);
+      const times = (from: number, some: number) =>
+        Float32Array.from({ length: some }, (_, k) => (from + k) * interval);
+      const layout = layOut(
+        place,
+        options.name,
+        [{ count, first: 0, last: times(count - 1, 1)[0] }],
+        tracks.map(({ node, path }) => ({ node, path, times: 0, count, curved: false })),
+      );
+      const [timesAt, ...outputsAt] = layout.offsets;
+      let done = 0;
+      return {
+        head: layout.head,
+        next(part) {
+          const from = done;
+          done += part.count;
+          return [
+            { at: timesAt + 4 * from, bytes: bytesOfFloats(times(from, part.count)) },
+            ...tracks.map((track, k) => ({
+              at: outputsAt[k] + 4 * sizeOfPath(track) * from,
+              bytes: bytesOfFloats(Float32Array.from(track.numbersOf(part))),
+            })),
+          ];
+        },
+        tail: layout.tail,
+        warnings: [],
+        rig: () => readGlbRig(joinGlb({ json: layout.json, bin: new Uint8Array(0), others: [] })),
+      };
+    },
+  };
+}
+
+const KINDS = [
+  ['translations', MOVES],
+  ['rotations', TURNS],
+  ['scales', SCALES],
+] as const;
+
+function noteRecorded(part: Samples, deeds: Deeds): void {
+  for (const [kind, deed] of KINDS) for (const j of part[kind].joints) deeds[j] |= deed;
+}
+
+/** Every joint turns; whether it moves and scales is seen as far as a 32-bit number can tell. */
+function noteLeavingRest(part: Samples, joints: readonly Joint[], deeds: Deeds): void {
+  for (const [j, { translation, scale }] of joints.entries()) {
+    deeds[j] |= TURNS;
+    if (!(deeds[j] & MOVES) && leavesRest(part.translations, j, translation)) deeds[j] |= MOVES;
+    if (!(deeds[j] & SCALES) && leavesRest(part.scales, j, scale)) deeds[j] |= SCALES;
+  }
+}
+
+function leavesRest({ values, joints }: Track, j: number, [x, y, z]: readonly number[]): boolean {
+  const entry = joints.indexOf(j);
+  if (entry < 0) return false;
+  const [rx, ry, rz] = [Math.fround(x), Math.fround(y), Math.fround(z)];
+  for (let o = 3 * entry; o < values.length; o += 3 * joints.length)
+    if (
+      Math.fround(values[o]) !== rx ||
+      Math.fround(values[o + 1]) !== ry ||
+      Math.fround(values[o + 2]) !== rz
+    )
+      return true;
+  return false;
+}
+
+/** One channel of the animation: its numbers for the samples that come next. */
+interface SampledTrack extends NodePath {
+  readonly numbersOf: (part: Samples) => Float64Array;
+}
+
+/** The channels of all joints, and of props as nodes of their own. */
+function tracksOfNodes(
+  { skeleton, props, firstProp }: MotionPlace,
+  scene: Rig,
+  deeds: Deeds,
+  metresPerUnit: number,
+): SampledTrack[] {
+  const { nodes } = skeleton;
+  const { joints } = characterOf(scene);
+  return [
+    ...(nodes[0].length > 1
+      ? nodes[0].flatMap((node) => tracksOfPiece(skeleton, node))
+      : joints.flatMap((joint, j) => {
+          const tracks = tracksOfJoint(joint, j, nodes[j][0], deeds[j], metresPerUnit);
+          return j === 0 ? tracks.map((track) => belowNodes(track, skeleton)) : tracks;
+        })),
+    ...props.flatMap((prop, k) => {
+      const j = joints.length + k;
+      return tracksOfJoint(prop, j, firstProp + k, deeds[j] | MOVES, metresPerUnit);
+    }),
+  ];
+}
+
+/** The channels of a joint for what it does: rotations, translations in metres, scales. */
+function tracksOfJoint(
+  { translation, rotation, scale }: Joint,
+  j: number,
+  node: number,
+  deeds: number,
+  metresPerUnit: number,
+): SampledTrack[] {
+  const rotations = turnsOf(j, rotation);
+  return [
+    ...(deeds & TURNS ? [{ node, path: 'rotation' as const, numbersOf: rotations }] : []),
+    ...(deeds & MOVES
+      ? [
+          {
+            node,
+            path: 'translation' as const,
+            numbersOf: (part: Samples) =>
+              valuesOf(part, part.translations, j, translation).map((value) => value * metresPerUnit),
+          },
+        ]
+      : []),
+    ...(deeds & SCALES
+      ? [
+          {
+            node,
+            path: 'scale' as const,
+            numbersOf: (part: Samples) => valuesOf(part, part.scales, j, scale),
+          },
+        ]
+      : []),
+  ];
+}
+
+/** The root stands in the scene; its node hangs below what stands above it. */
+function belowNodes(track: SampledTrack, { above }: GltfSkeleton): SampledTrack {
+  const back = invertMatrix(above);
+  const parts = decomposeMatrix(back)!;
+  const turn = [...parts.rotation];
+  return {
+    ...track,
+    numbersOf(part) {
+      const numbers = track.numbersOf(part);
+      const size = sizeOfPath(track);
+      for (let o = 0; o < numbers.length; o += size) {
+        if (track.path === 'rotation') multiply(numbers, o, turn, 0, numbers, o);
+        else if (track.path === 'scale') for (let c = 0; c < 3; c++) numbers[o + c] *= parts.scale[c];
+        else {
+          const [x, y, z] = [numbers[o], numbers[o + 1], numbers[o + 2]];
+          for (let row = 0; row < 3; row++)
+            numbers[o + row] = back[row] * x + back[4 + row] * y + back[8 + row] * z + back[12 + row];
+        }
+      }
+      return numbers;
+    },
+  };
+}
+
+/** The channels of one piece of an object that a single joint moves as a whole. */
+function tracksOfPiece({ gltf }: GltfSkeleton, node: number): SampledTrack[] {
+  const rest = matrixOf(gltf.nodes![node]);
+  const turns = turnsOf(0, [0, 0, 0, 1]);
+  let last: { part: Samples; moved: Transform[] } | undefined;
+  const movedIn = (part: Samples): Transform[] => {
+    if (last?.part === part) return last.moved;
+    const moves = valuesOf(part, part.translations, 0, [0, 0, 0]);
+    const scales = valuesOf(part, part.scales, 0, [1, 1, 1]);
+    const rotations = turns(part);
+    const moved = Array.from({ length: part.count }, (_, s): Transform => {
+      const joint = {
+        translation: moves.subarray(3 * s, 3 * s + 3),
+        rotation: rotations.subarray(4 * s, 4 * s + 4),
+        scale: scales.subarray(3 * s, 3 * s + 3),
+      } as unknown as Transform;
+      const transform = decomposeMatrix(multiplyMatrices(composeMatrix(joint), rest));
+      if (!transform)
+        throw new FileError(`nodes[${node}]`, 'the piece is sheared or mirrored, expected scales above 0');
+      return transform;
+    });
+    last = { part, moved };
+    return moved;
+  };
+  return (['translation', 'rotation', 'scale'] as const).map((path) => ({
+    node,
+    path,
+    numbersOf: (part) => Float64Array.from(movedIn(part).flatMap((transform) => [...transform[path]])),
+  }));
+}
+
+/** The numbers of joint `j` at every sample, those at rest where a track does not have it. */
+function valuesOf({ count }: Samples, track: Track, j: number, rest: readonly number[]): Float64Array {
+  const { values, joints, size } = track;
+  const entry = joints.indexOf(j);
+  const out = new Float64Array(size * count);
+  for (let s = 0; s < count; s++) {
+    const from = size * (s * joints.length + entry);
+    for (let c = 0; c < size; c++) out[size * s + c] = entry < 0 ? rest[c] : values[from + c];
+  }
+  return out;
+}
+
+/** Unit quaternions of joint `j` in parts that follow one another, each on the side of the one before. */
+function turnsOf(j: number, rest: readonly number[]): (part: Samples) => Float64Array {
+  const before = new Float64Array(4);
+  return (part) => {
+    const out = valuesOf(part, part.rotations, j, rest);
+    for (let o = 0; o < out.length; o += 4) {
+      let dot = 0;
+      let squared = 0;
+      for (let c = 0; c < 4; c++) {
+        squared += out[o + c] * out[o + c];
+        dot += out[o + c] * before[c];
+      }
+      const by = (dot < 0 ? -1 : 1) / Math.sqrt(squared);
+      for (let c = 0; c < 4; c++) {
+        out[o + c] *= by;
+        before[c] = out[o + c];
+      }
+    }
+    return out;
+  };
+}
