@@ -1,5 +1,5 @@
-import type { Project } from '@evlay/core';
-import { planBake } from '@evlay/core/bake';
+import { channelsOf, keyFrames, type Project } from '@evlay/core';
+import { everyNth, framesWithKeys, planBake } from '@evlay/core/bake';
 import { projectFromCharacter } from '@evlay/core/edit';
 import { readAnyTake, readCharacter } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
@@ -116,7 +116,8 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
   await page.getByRole('link', { name: 'Bake' }).click();
 
   await test.step('a point of the chart is chosen, and the file keeps to it', async () => {
-    await page.getByRole('button', { name: 'few keys' }).click();
+    const format = page.getByRole('region', { name: 'Format' });
+    await format.getByRole('button', { name: 'few keys' }).click();
     const points = page.getByRole('list', { name: 'Keys for how far they may be off' }).getByRole('button');
     await expect(points).toHaveCount(6);
     await expectAccessible(page);
@@ -174,6 +175,8 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
       ).toBeVisible();
     }
     await page.getByRole('link', { name: 'Bake' }).click();
+    // Wick's root is his hips: they cannot lie on the floor.
+    await expect(page.getByRole('button', { name: 'on the floor' })).toBeDisabled();
     await page.getByRole('button', { name: 'between marks' }).click();
     await page.getByRole('button', { name: 'one file' }).click();
     await page.getByRole('button', { name: 'on the spot' }).click();
@@ -197,6 +200,43 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
     const lines = new TextDecoder().decode(csv.bytes).trim().split('\r\n');
     expect(lines).toHaveLength(122);
     expect(lines[0].split(',').slice(0, 3)).toEqual(['frame', 'seconds', 'Hips.tx']);
+  });
+
+  await test.step('some joints on the frames with keys become a layer, all layers a base of every third frame', async () => {
+    const into = page.getByRole('region', { name: 'Into the project' });
+    await page.getByRole('button', { name: 'travels' }).click();
+    await into.getByRole('button', { name: 'some' }).click();
+    await into.getByRole('button', { name: 'a layer on top' }).click();
+    await expect(page.getByText('No joints are chosen')).toBeVisible();
+    await into.getByRole('button', { name: 'right arm' }).click();
+    await into.getByRole('button', { name: 'with keys' }).click();
+    await expect(into.getByRole('button', { name: 'a take' })).toBeDisabled();
+    await expectAccessible(page);
+    await into.getByRole('button', { name: 'a layer on top' }).click();
+    await expect(into.getByRole('status')).toHaveText(/^The layer “Bake”, on top: \d+ keys$/);
+    const over = await exported(page);
+    const layer = over.layers.at(-1)!;
+    const arm = over.rig.joints.flatMap(({ name }, j) => (over.parts[j] === 'rightArm' ? name : []));
+    expect(Object.keys(channelsOf(layer)).sort()).toEqual(arm.sort());
+    const frames = framesWithKeys(project, project.range);
+    expect(keyFrames(layer)).toEqual(frames);
+    for (const frame of frames)
+      expect(farthest(positionsAt(over, frame), positionsAt(project, frame))).toBeLessThan(1e-4);
+
+    await into.getByRole('button', { name: 'all' }).click();
+    await into.getByRole('button', { name: 'every nth' }).click();
+    await type(page.getByRole('spinbutton', { name: 'Frames from one to the next' }), '3');
+    await into.getByRole('button', { name: 'a new base' }).click();
+    await expect(into.getByRole('status')).toHaveText(/^All layers became one base: [\d,]+ keys/);
+    const folded = await exported(page);
+    expect(folded.layers).toHaveLength(1);
+    expect(keyFrames(folded.layers[0])).toEqual(everyNth([0, 120], 3));
+    expect(farthest(positionsAt(folded, 60), positionsAt(project, 60))).toBeLessThan(1e-4);
+    await undo(page).click();
+    await undo(page).click();
+    expect((await exported(page)).layers.map(({ name }) => name)).toEqual(
+      project.layers.map(({ name }) => name),
+    );
   });
 });
 

@@ -1,14 +1,12 @@
 import { Box, Button, Text } from '@chakra-ui/react';
-import { useNavigate } from 'react-router';
 import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
-import { mergeAll } from '../commands/merging.js';
 import { useEditor, useProject } from '../editor/context.js';
-import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import type { Signal } from '../ui/signal.js';
 import { ErrorChart } from './ErrorChart.js';
-import { bytesText, samplesText } from './settings.js';
+import { IntoProject } from './IntoProject.js';
+import { type BakeSettings, bytesText, samplesText } from './settings.js';
 import { Section } from './WhatColumn.js';
 
 interface OutProps {
@@ -17,16 +15,28 @@ interface OutProps {
   readonly progress: Signal;
   readonly refused: boolean;
   readonly result: DoneBake | undefined;
+  readonly settings: BakeSettings;
+  readonly onChange: (changes: Partial<BakeSettings>) => void;
   readonly onRun: () => void;
-  readonly onBakeIn: (as: 'take' | 'layer') => void;
+  readonly onBakeIn: (as: 'take' | 'layer' | 'base') => void;
   /** What came of a bake into the project, in words. */
   readonly bakedIn: string | undefined;
 }
 
 /** The bake itself, and what came out of it. */
-export function OutColumn({ label, running, progress, refused, result, onRun, onBakeIn, bakedIn }: OutProps) {
+export function OutColumn({
+  label,
+  running,
+  progress,
+  refused,
+  result,
+  settings,
+  onChange,
+  onRun,
+  onBakeIn,
+  bakedIn,
+}: OutProps) {
   const editor = useEditor();
-  const navigate = useNavigate();
   return (
     <>
       <Box
@@ -58,37 +68,13 @@ export function OutColumn({ label, running, progress, refused, result, onRun, on
           </Button>
         )}
       </Box>
-      <Section title="Into the project, as">
-        <Box display="flex" flexWrap="wrap" gap="1">
-          <Choice
-            on={false}
-            disabled={running || refused}
-            title="A take of its own, with every sample; no layer plays it yet"
-            onClick={() => onBakeIn('take')}
-          >
-            a take
-          </Choice>
-          <Choice
-            on={false}
-            disabled={running || refused}
-            title="An override layer above all others, with every sample or few keys as chosen under Format"
-            onClick={() => onBakeIn('layer')}
-          >
-            a layer on top
-          </Choice>
-          <Choice
-            on={false}
-            disabled={running || refused}
-            title="All layers become one base, after a look at what comes out, on Layers"
-            onClick={() => {
-              if (perform(editor, mergeAll, undefined)) void navigate('..', { relative: 'path' });
-            }}
-          >
-            a new base …
-          </Choice>
-        </Box>
-        {bakedIn !== undefined && <Text role="status">{bakedIn}</Text>}
-      </Section>
+      <IntoProject
+        settings={settings}
+        disabled={running || refused}
+        onChange={onChange}
+        onBakeIn={onBakeIn}
+        done={bakedIn}
+      />
       <Section title="What came out">
         {!result && (
           <Text color="quiet">

@@ -1,5 +1,5 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
-import { type BakeFormat, bakeBytes, planBake } from '@evlay/core/bake';
+import { type BakeFormat, bakeBytes, floorRefusal, planBake } from '@evlay/core/bake';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
 import { perform } from '../commands/command.js';
@@ -38,7 +38,8 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const editor = useEditor();
   const variant = useSession((state) => state.variant);
   const alone = useSession((state) => state.alone?.layer);
-  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot } = settings;
+  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, onFloor } = settings;
+  const noFloor = floorRefusal(project.rig);
   const { variants, marks, character } = project;
   const pieces = piecesOf(project, what);
   const plan = planBake(project, { range, fps: rate });
@@ -249,6 +250,17 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             onClick={() => onChange({ onTheSpot: true })}
           >
             on the spot
+          </Choice>
+          <Choice
+            on={onFloor && noFloor === undefined}
+            disabled={running || noFloor !== undefined}
+            title={
+              noFloor ??
+              'The root lies on the floor below the joint that it carries, with its heading; the body stays where it is'
+            }
+            onClick={() => onChange({ onFloor: !onFloor })}
+          >
+            on the floor
           </Choice>
         </Row>
         {format === 'glb' && project.props.length > 0 && (

@@ -1,7 +1,9 @@
 import type { Project } from '@evlay/core';
 import { type BakeFormat, bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
 import type { KeyLimits } from '@evlay/core/keys';
-import { stretches } from '../commands/bake.js';
+import type { Part } from '@evlay/core/rig';
+import { type BakingIn, stretches } from '../commands/bake.js';
+import type { BakeFrames } from '../workers/bake.worker.js';
 
 /** What is to be baked and how, as it is chosen on the screen. */
 export interface BakeSettings {
@@ -11,8 +13,9 @@ export interface BakeSettings {
   readonly together: boolean;
   /** What the files of pieces are called. */
   readonly pattern: string;
-  /** Whether the root stays where it began. */
+  /** Whether the root stays where it began, and whether it lies on the floor. */
   readonly onTheSpot: boolean;
+  readonly onFloor: boolean;
   readonly range: readonly [number, number];
   readonly rate: number;
   readonly format: BakeFormat;
@@ -20,6 +23,26 @@ export interface BakeSettings {
   /** Whether a GLB gets few keys, no further off than `limits`, in place of every sample. */
   readonly few: boolean;
   readonly limits: KeyLimits;
+  /** On which frames a bake into the project has samples or keys: `n` counts those of every nth. */
+  readonly inFrames: BakeFrames['kind'];
+  readonly nth: number;
+  /** The parts whose joints are baked into the project; all where missing. */
+  readonly parts?: readonly Part[];
+}
+
+/** What is baked into the project, as it is chosen. */
+export function bakeInJob(
+  { parts: own }: Pick<Project, 'parts'>,
+  { range, rate, onTheSpot, onFloor, inFrames, nth, parts, limits }: BakeSettings,
+): BakingIn['job'] {
+  const frames: BakeFrames =
+    inFrames === 'nth'
+      ? { kind: 'nth', n: nth }
+      : inFrames === 'few'
+        ? { kind: 'few', limits }
+        : { kind: inFrames };
+  const joints = parts && own.flatMap((part, j) => (parts.includes(part) ? j : []));
+  return { range, fps: rate, onTheSpot, onFloor, frames, joints };
 }
 
 /** The pieces that are baked, by name. */

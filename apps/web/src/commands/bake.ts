@@ -1,6 +1,6 @@
-import { keyed, type Project, playing, withVariant } from '@evlay/core';
-import { planBake } from '@evlay/core/bake';
-import { addBaked, addTakes, freeTakeName } from '@evlay/core/edit';
+import { countKeys, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
+import { memoryRefusal, planBake } from '@evlay/core/bake';
+import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { characterOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
 import type { Editor } from '../editor/editor.js';
@@ -9,7 +9,7 @@ import { whenMade } from '../jobs/open.js';
 import { bakeIntoProject, bakeToFile, cancelBake } from '../jobs/workers.js';
 import { download, fileName } from '../ui/download.js';
 import { notify } from '../ui/notify.js';
-import type { Baked, BakeJob } from '../workers/bake.worker.js';
+import type { Baked, BakedIn, BakeInJob, BakeJob } from '../workers/bake.worker.js';
 import { command } from './command.js';
 
 /** One file that was baked. */
@@ -197,41 +197,42 @@ async function zipOf(
   return new Blob([zipSync(entries) as Uint8Array<ArrayBuffer>]);
 }
 
-/** What is baked into the project: as a take, or as a layer above all others. */
+/** What is baked into the project. */
 export interface BakingIn {
-  readonly as: 'take' | 'layer';
-  readonly job: Omit<BakeJob, 'character' | 'format' | 'props'>;
+  readonly as: BakeInJob['as'];
+  readonly job: Omit<BakeInJob, 'name' | 'as'>;
   readonly onProgress: (done: number) => void;
   /** Called in the end, with what came of it in words; without where it was cancelled or failed. */
   readonly ended: (done?: string) => void;
 }
 
-/** Bakes what is shown into the project itself, as one step. */
+/** Bakes what is shown into the project itself, as one step: as a take, as a layer above all others, or in the place of all. */
 export const bakeIn = command<BakingIn>({
   name: 'Bake into the project',
+  refusal(editor, { as, job }) {
+    const project = editor.history.settled();
+    const even = job.frames.kind === 'every' || job.frames.kind === 'nth';
+    if (job.joints?.length === 0) return { reason: 'No joints are chosen: pick a part of the body at least' };
+    if (as === 'take' && !even)
+      return { reason: 'A take has samples at even times: choose every frame, or every nth' };
+    if (job.frames.kind === 'nth' || job.frames.kind === 'keys') return undefined;
+    const reason = memoryRefusal(project.rig, planBake(project, job));
+    return reason === undefined ? undefined : { reason };
+  },
   run(editor, { as, job, onProgress, ended }) {
     const work = async () => {
       await whenMade(editor);
       const project = editor.history.settled();
       const name = freeTakeName(project, 'Bake');
-      const plan = planBake(project, job);
-      const range = [plan.first, plan.first + plan.step * (plan.count - 1)] as const;
-      const limits = as === 'take' ? undefined : job.limits;
-      const baked = await bakeIntoProject(asSeen(editor, project), { ...job, limits, name }, onProgress);
+      const range = job.range ?? project.range;
+      const baked = await bakeIntoProject(asSeen(editor, project), { ...job, as, name }, onProgress);
       if (!baked) {
         notify({ title: 'The bake was cancelled', text: 'The project is as it was.' });
         return ended();
       }
-      const { take, channels = {} } = baked;
-      if (as === 'take') editor.history.edit((now) => addTakes(now, take ? [take] : []));
-      else {
-        const content = take ? playing(take.id) : keyed(channels);
-        editor.history.edit((now) => addBaked(now, name, range, { content, take }).project);
-      }
-      const count = baked.keys ? `${baked.keys.after.toLocaleString('en-GB')} keys` : `${plan.count} samples`;
-      ended(
-        as === 'take' ? `The take “${name}”, on Takes: ${count}` : `The layer “${name}”, on top: ${count}`,
-      );
+      // What is there is changed, and not the values of a variant that is shown.
+      editor.kept.edit((now) => putBaked(now, as, name, range, baked));
+      ended(saidOf(as, name, baked));
     };
     work().catch((error: Error) => {
       notify({ title: 'Nothing was baked in', text: error.message, alarm: true });
@@ -239,6 +240,34 @@ export const bakeIn = command<BakingIn>({
     });
   },
 });
+
+/** Puts what was baked where it belongs. */
+function putBaked(
+  project: Project,
+  as: BakingIn['as'],
+  name: string,
+  range: readonly [number, number],
+  { take, channels = {}, before }: BakedIn,
+): Project {
+  if (as === 'take') return addTakes(project, take ? [take] : []);
+  const content = take ? playing(take.id) : keyed(channels);
+  if (as === 'layer') return addBaked(project, name, range, { content, take }).project;
+  return putMerged(
+    project,
+    { from: 0, to: project.layers.length - 1, kind: 'base', solo: false, group: undefined },
+    { content, take, before },
+    range[0],
+  );
+}
+
+function saidOf(as: BakingIn['as'], name: string, { take, keys, channels }: BakedIn): string {
+  const size = take
+    ? `${take.count.toLocaleString('en-GB')} samples`
+    : `${(keys?.after ?? countKeys(newLayer(name, 'override', { content: keyed(channels ?? {}) }))).toLocaleString('en-GB')} keys`;
+  if (as === 'take') return `The take “${name}”, on Takes: ${size}`;
+  if (as === 'layer') return `The layer “${name}”, on top: ${size}`;
+  return `All layers became one base: ${size}. Undo brings them back`;
+}
 
 export const stopBake = command({
   name: 'Cancel the bake',

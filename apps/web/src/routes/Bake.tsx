@@ -3,9 +3,9 @@ import { usualLimits } from '@evlay/core/keys';
 import { useEffect, useState } from 'react';
 import { LikeColumn } from '../bake/LikeColumn.js';
 import { OutColumn } from '../bake/OutColumn.js';
-import { type BakeSettings, piecesOf, settingsRefusal } from '../bake/settings.js';
+import { type BakeSettings, bakeInJob, piecesOf, settingsRefusal } from '../bake/settings.js';
 import { WhatColumn } from '../bake/WhatColumn.js';
-import { bake, bakeIn, type DoneBake } from '../commands/bake.js';
+import { type BakingIn, bake, bakeIn, type DoneBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
 import { TRANSPORT_KEYS } from '../commands/keyed.js';
 import { useEditor, useProject } from '../editor/context.js';
@@ -33,13 +33,16 @@ export function Bake() {
     together: false,
     pattern: '{project} {piece}',
     onTheSpot: false,
+    onFloor: false,
+    inFrames: 'every',
+    nth: 2,
     few: false,
     limits: usualLimits(project.rig),
   }));
   const [running, setRunning] = useState(false);
   const [result, setResult] = useState<DoneBake>();
   const [bakedIn, setBakedIn] = useState<string>();
-  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot } = settings;
+  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, onFloor } = settings;
   const pieces = piecesOf(project, what).length;
 
   // The result plays here without handles.
@@ -49,6 +52,8 @@ export function Bake() {
     session.setState({ ...plain, previewing: true, take: undefined, picked: [], trial: undefined });
     return () => session.setState({ ...plain, previewing: false, take });
   }, [session]);
+
+  const onChange = (changes: Partial<BakeSettings>) => setSettings({ ...settings, ...changes });
 
   const run = () => {
     progress.set(0);
@@ -61,6 +66,7 @@ export function Bake() {
         format,
         props: props && format === 'glb' && !(together && what !== 'stack'),
         onTheSpot,
+        onFloor,
         ...(few && format === 'glb' && { limits }),
       },
       what,
@@ -74,11 +80,11 @@ export function Bake() {
     });
   };
 
-  const runIn = (as: 'take' | 'layer') => {
+  const runIn = (as: BakingIn['as']) => {
     progress.set(0);
     setRunning(true);
     setBakedIn(undefined);
-    const job = { range, fps: rate, onTheSpot, ...(few && format === 'glb' && { limits }) };
+    const job = bakeInJob(project, settings);
     const ended = (done?: string) => {
       setRunning(false);
       setBakedIn(done);
@@ -101,11 +107,7 @@ export function Bake() {
         <chakra.h1 fontSize="18px" fontWeight="600" px="4" pt="3">
           Bake
         </chakra.h1>
-        <WhatColumn
-          settings={settings}
-          running={running}
-          onChange={(changes) => setSettings({ ...settings, ...changes })}
-        />
+        <WhatColumn settings={settings} running={running} onChange={onChange} />
       </Box>
       <Box flex="1" minWidth="0" display="flex" flexDirection="column" overflowY="auto">
         <Box flex="1" minHeight="220px">
@@ -140,6 +142,8 @@ export function Bake() {
           progress={progress}
           refused={settingsRefusal(project, settings) !== undefined}
           result={result}
+          settings={settings}
+          onChange={onChange}
           onRun={run}
           onBakeIn={runIn}
           bakedIn={bakedIn}

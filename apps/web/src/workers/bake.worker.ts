@@ -6,7 +6,10 @@ import {
   type BakeRange,
   bakeInParts,
   bakeToFile,
+  everyNth,
+  framesWithKeys,
   type JobOptions,
+  keysOnFrames,
   type PartBaker,
   planBake,
   type RootMotion,
@@ -32,15 +35,17 @@ import {
   keysFromSamples,
   layerChannels,
   type MotionKeys,
+  neededTracks,
 } from '@evlay/core/keys';
 import { characterOf, compareRigs, type Rig, type RigComparison } from '@evlay/core/rig';
-import type { Samples } from '@evlay/core/take';
+import { ofJoints, type Samples } from '@evlay/core/take';
 import { expose, type Remote, wrap } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { heldTakes } from './held-takes.js';
-import { type MergeJob, type MergeResult, mergedRun } from './merge.js';
+import { type MergeJob, type MergeResult, mergedRun, takeOfOldBase } from './merge.js';
 import { type ProjectOutline, withTakes } from './outline.js';
 import type { PartApi } from './part.worker.js';
+import { inSlices } from './slices.js';
 
 export interface BakeJob extends BakeRange, RootMotion {
   readonly format: BakeFormat;
@@ -73,15 +78,30 @@ export interface Baked {
 /** Keys that every sample would be, and that there are, with the largest error and where it is. */
 export type KeysFacts = Pick<MotionKeys, 'before' | 'after' | 'error'>;
 
+/** On which frames a bake into the project has samples or keys. */
+export type BakeFrames =
+  | { readonly kind: 'every' }
+  | { readonly kind: 'nth'; readonly n: number }
+  /** Those on which a layer that plays has keys. */
+  | { readonly kind: 'keys' }
+  /** As few as keep within limits. */
+  | { readonly kind: 'few'; readonly limits: KeyLimits };
+
 /** A bake into the project, under a name. */
-export interface BakeInJob extends BakeRange, RootMotion, Pick<BakeJob, 'limits'> {
+export interface BakeInJob extends BakeRange, RootMotion {
   readonly name: string;
+  readonly as: 'take' | 'layer' | 'base';
+  readonly frames: BakeFrames;
+  /** The joints that are baked, by index; all where missing. */
+  readonly joints?: readonly number[];
 }
 
 /** What was baked into the project: a take, or curves of a layer. */
 export interface BakedIn {
   readonly take?: Take;
   readonly channels?: Channels;
+  /** The base that was keyed, as a take, where it goes. */
+  readonly before?: Take;
   readonly keys?: KeysFacts;
 }
 
@@ -247,6 +267,47 @@ async function writtenKeys(
   };
 }
 
+/** What a bake into the project holds. */
+async function bakedIn(
+  outline: ProjectOutline,
+  project: Project,
+  job: BakeInJob,
+  own: Required<JobOptions>,
+): Promise<BakedIn> {
+  const { rig, metresPerUnit } = project;
+  const { as, frames, name, range = project.range } = job;
+  const joints = job.joints && new Set(job.joints);
+  const shape = shapeRoot(rig, job);
+  if (frames.kind === 'keys' || (frames.kind === 'nth' && as !== 'take')) {
+    const on = frames.kind === 'keys' ? framesWithKeys(project, range) : everyNth(range, frames.n);
+    return { channels: await inSlices(keysOnFrames(project, { frames: on, joints, shape }), own) };
+  }
+  const fps = frames.kind === 'nth' ? project.fps / frames.n : job.fps;
+  const plan = planBake(project, { range, fps });
+  const all = await sampled(outline, plan, own.signal, (done) => own.onProgress(done * EVALUATING));
+  const samples = shape(all);
+  if (frames.kind !== 'few') {
+    const motion = { ...(joints ? ofJoints(samples, joints) : samples), rig };
+    return { take: writtenTake(motion, { name, file: 'bake.glb', metresPerUnit }) };
+  }
+  const keys = await keysFromSamples(
+    rig,
+    samples,
+    {
+      ...frames.limits,
+      space: 'euler',
+      wanted: wantedKeys(project, plan),
+      ...(joints && { tracks: neededTracks(rig, samples).filter(({ joint }) => joints.has(joint)) }),
+    },
+    {
+      makers: keysMakers(),
+      signal: own.signal,
+      onProgress: (done) => own.onProgress(EVALUATING + (1 - EVALUATING) * done),
+    },
+  );
+  return { channels: layerChannels(rig, keys, plan.first, plan.step), keys: factsOf(keys) };
+}
+
 const api = {
   ...shared,
 
@@ -282,35 +343,20 @@ const api = {
     }
   },
 
-  /** Bakes a range into the project: as a take with every sample, or as few keys. Undefined when it was cancelled. */
+  /** Bakes a range into the project: as a take, or as curves. Undefined when it was cancelled. */
   async bakeIn(
     outline: ProjectOutline,
     job: BakeInJob,
     onProgress: (done: number) => void,
   ): Promise<BakedIn | undefined> {
-    const mine = begin();
+    const own = { signal: begin(), onProgress };
     const project = withTakes(outline, takes);
-    const plan = planBake(project, job);
-    const { limits, name } = job;
     try {
-      const baked = await sampled(outline, plan, mine, (done) => onProgress(done * EVALUATING));
-      const samples = shapeRoot(project.rig, job)(baked);
-      if (!limits) {
-        const motion = { ...samples, rig: project.rig };
-        const take = writtenTake(motion, { name, file: 'bake.glb', metresPerUnit: project.metresPerUnit });
-        return { take };
-      }
-      const keys = await keysFromSamples(
-        project.rig,
-        samples,
-        { ...limits, space: 'euler', wanted: wantedKeys(project, plan) },
-        {
-          makers: keysMakers(),
-          signal: mine,
-          onProgress: (done) => onProgress(EVALUATING + (1 - EVALUATING) * done),
-        },
-      );
-      return { channels: layerChannels(project.rig, keys, plan.first, plan.step), keys: factsOf(keys) };
+      const baked = await bakedIn(outline, project, job, own);
+      if (own.signal.aborted) return undefined;
+      return job.as === 'base'
+        ? { ...baked, before: takeOfOldBase({ project, from: 0 }, planBake(project, {})) }
+        : baked;
     } catch (error) {
       if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
       throw error;
@@ -382,7 +428,7 @@ const api = {
         onProgress,
       });
     } catch (error) {
-      if (error instanceof KeysCancelled) return undefined;
+      if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
       throw error;
     }
   },

@@ -1,15 +1,23 @@
-import { keyed, NO_CONTENT, type Project, playing } from '@evlay/core';
-import { oldBase, planMerge, type RunSamples, sampleRun, takeOfRun, wantedKeysOfRun } from '@evlay/core/bake';
+import { keyed, NO_CONTENT, type Project, playing, type Take } from '@evlay/core';
+import {
+  type BakePlan,
+  type MergePlan,
+  oldBase,
+  planMerge,
+  sampleRun,
+  takeOfRun,
+  wantedKeysOfRun,
+} from '@evlay/core/bake';
 import { freeTakeName, type Merged } from '@evlay/core/edit';
 import { writtenTake } from '@evlay/core/format';
 import {
   type KeyLimits,
-  KeysCancelled,
   type KeysJob,
   keysFromSamples,
   layerChannels,
   type MotionError,
 } from '@evlay/core/keys';
+import { inSlices } from './slices.js';
 
 /** A run of layers, by their places in the stack, and what it is to become: few keys, or a take with every frame. */
 export interface MergeJob {
@@ -30,12 +38,10 @@ export interface MergeResult {
   readonly keys?: { readonly before: number; readonly after: number; readonly error: MotionError };
 }
 
-/** Milliseconds that are worked before a look whether to go on. */
-const STRETCH = 20;
 /** What part of the whole evaluating the run is. */
 const EVALUATING = 0.3;
 
-/** Works out what a run of layers becomes. Throws `KeysCancelled`, and `BakeError` for people. */
+/** Works out what a run of layers becomes. Throws `BakeCancelled`, `KeysCancelled`, and `BakeError` for people. */
 export async function mergedRun(
   project: Project,
   { from, to, limits }: MergeJob,
@@ -43,17 +49,10 @@ export async function mergedRun(
 ): Promise<MergeResult> {
   const plan = planMerge(project, from, to);
   if (typeof plan === 'string') throw new Error(plan);
-  const steps = sampleRun(plan);
-  let run: RunSamples | undefined;
-  while (!run) {
-    for (const end = performance.now() + STRETCH; performance.now() < end && !run; ) {
-      const step = steps.next();
-      if (step.done) run = step.value;
-      else onProgress(EVALUATING * (step.value ?? 0));
-    }
-    await new Promise((resolve) => setTimeout(resolve));
-    if (signal.aborted) throw new KeysCancelled();
-  }
+  const run = await inSlices(sampleRun(plan), {
+    signal,
+    onProgress: (done) => onProgress(EVALUATING * done),
+  });
   const { rig, metresPerUnit, layers } = plan.project;
   const { first, step } = run.plan;
   const about = {
@@ -61,14 +60,7 @@ export async function mergedRun(
     step,
     joints: [...new Set(run.tracks.map(({ joint }) => rig.joints[joint].name))],
   };
-  const keptBase = to > from ? oldBase(plan, run.plan) : undefined;
-  const before =
-    keptBase &&
-    writtenTake(keptBase, {
-      name: freeTakeName(project, `${layers[0].name}, before`),
-      file: 'base-before.glb',
-      metresPerUnit,
-    });
+  const before = to > from ? takeOfOldBase(plan, run.plan) : undefined;
   if (!limits) {
     const motion = takeOfRun(plan, run);
     if (!motion) return { ...about, merged: { content: NO_CONTENT } };
@@ -86,6 +78,20 @@ export async function mergedRun(
     merged: { content: keyed(layerChannels(rig, keys, first, step)), before },
     keys: { before: keys.before, after: keys.after, error: keys.error },
   };
+}
+
+/** A keyed base that goes, as a take that stays; undefined where a take holds it anyhow. */
+export function takeOfOldBase(run: Pick<MergePlan, 'project' | 'from'>, plan: BakePlan): Take | undefined {
+  const { project } = run;
+  const motion = oldBase(run, plan);
+  return (
+    motion &&
+    writtenTake(motion, {
+      name: freeTakeName(project, `${project.layers[0].name}, before`),
+      file: 'base-before.glb',
+      metresPerUnit: project.metresPerUnit,
+    })
+  );
 }
 
 /** A name as part of a file name. */

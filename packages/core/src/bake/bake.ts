@@ -50,25 +50,37 @@ function firstBeyond(values: Float64Array): number {
 }
 
 /**
- * Evaluates samples `from` to `to` (not included) of a plan for every joint. Each sample is evaluated on its own, so
- * that they are the same to the bit however a bake is split. Throws {@link BakeError}.
+ * Evaluates samples of every joint at the frames that `frameOf` says, a block after the other, and gives way after each with
+ * the number of samples that are done. Each sample is evaluated on its own, so that they are the same to the bit however a
+ * bake is split. Throws {@link BakeError}.
  */
-export function bakePart(stack: CompiledStack, plan: BakePlan, from: number, to: number): Samples {
+export function* sampleBlocks(
+  stack: CompiledStack,
+  frameOf: (sample: number) => number,
+  samples: Samples,
+): Generator<number, void> {
   const { rig } = stack;
   const n = rig.joints.length;
-  const part = newSamples(rig, to - from, plan.rate);
   const block = newPoseBlock(rig);
   const frames = new Float64Array(BLOCK);
-  for (let k = from; k < to; k += BLOCK) {
-    const count = Math.min(BLOCK, to - k);
-    for (let i = 0; i < count; i++) frames[i] = plan.first + (k + i) * plan.step;
+  for (let k = 0; k < samples.count; k += BLOCK) {
+    const count = Math.min(BLOCK, samples.count - k);
+    for (let i = 0; i < count; i++) frames[i] = frameOf(k + i);
     evaluateFrames(stack, frames, count, block);
     for (const kind of TRACK_KINDS) {
-      const size = part[kind].size * n;
-      part[kind].values.set(block[kind].subarray(0, size * count), size * (k - from));
+      const size = samples[kind].size * n;
+      samples[kind].values.set(block[kind].subarray(0, size * count), size * k);
     }
+    yield k + count;
   }
-  checkSamples(rig, part, (k) => plan.first + (from + k) * plan.step);
+  checkSamples(rig, samples, frameOf);
+}
+
+/** Evaluates samples `from` to `to` (not included) of a plan for every joint. Throws {@link BakeError}. */
+export function bakePart(stack: CompiledStack, plan: BakePlan, from: number, to: number): Samples {
+  const part = newSamples(stack.rig, to - from, plan.rate);
+  const blocks = sampleBlocks(stack, (k) => plan.first + (from + k) * plan.step, part);
+  while (!blocks.next().done);
   return part;
 }
 

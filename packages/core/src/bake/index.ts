@@ -1,6 +1,7 @@
 /** A range sampled, in parts that several workers share. */
 export * from './bake.js';
 export * from './components.js';
+export * from './key-frames.js';
 export * from './merge.js';
 export * from './parts.js';
 export * from './plan.js';

@@ -248,7 +248,10 @@ function propThatMoves(rig: Rig, samples: Samples): string | undefined {
  * The base that a merge takes away, as a motion, where no take holds it: it was keyed. Undefined otherwise, and where props
  * move in it, which a take cannot hold.
  */
-export function oldBase({ project, from }: MergePlan, plan: BakePlan): Motion | undefined {
+export function oldBase(
+  { project, from }: Pick<MergePlan, 'project' | 'from'>,
+  plan: BakePlan,
+): Motion | undefined {
   const [base] = project.layers;
   if (from > 0 || base.content.kind !== 'curves') return undefined;
   const alone = { ...project, layers: [base] };

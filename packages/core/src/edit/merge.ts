@@ -42,11 +42,16 @@ export const addOverBase = (project: Project, layers: readonly Layer[]): Project
 
 /**
  * Puts one layer in the place of a run that was merged. It has the name, the colour and the id of the top one and counts in
- * full; what variants say of layers of the run is gone, and so are groups without layers. Takes stay.
+ * full; what variants say of layers of the run is gone, and so are groups without layers. Takes stay. What is merged begins
+ * on frame `start`.
  */
-export function putMerged(project: Project, plan: MergePlan, { content, take, before }: Merged): Project {
-  const { from, to, kind, solo, group } = plan;
-  const { layers, groups, variants, takes, range } = project;
+export function putMerged(
+  project: Project,
+  { from, to, kind, solo, group }: Pick<MergePlan, 'from' | 'to' | 'kind' | 'solo' | 'group'>,
+  { content, take, before }: Merged,
+  start = project.range[0],
+): Project {
+  const { layers, groups, variants, takes } = project;
   const { id, name, color } = layers[to];
   const layer = newLayer(name, kind === 'additive' ? 'additive' : 'override', {
     id,
@@ -54,7 +59,7 @@ export function putMerged(project: Project, plan: MergePlan, { content, take, be
     ...(group !== undefined && { group }),
     solo,
     content,
-    ...(take && range[0] !== 0 && { time: { offset: range[0], speed: 1, loop: 'none' as const } }),
+    ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
   });
   const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
   const left = layers.toSpliced(from, to - from + 1, layer);

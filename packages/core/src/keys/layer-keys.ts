@@ -12,6 +12,10 @@ const LETTERS: Record<TrackKind, 't' | 'r' | 's'> = { translations: 't', rotatio
 /** Curves by joint and channel, as a layer holds them. */
 export type KeyedChannels = Record<string, Partial<Record<`${'t' | 'r' | 's'}${'x' | 'y' | 'z'}`, Curve>>>;
 
+/** The channel of a layer in which number `c` of a kind of track is keyed. */
+export const channelOf = (kind: TrackKind, c: number): `${'t' | 'r' | 's'}${'x' | 'y' | 'z'}` =>
+  `${LETTERS[kind]}${AXES[c]}`;
+
 /** Numbers that differ by less than this over a curve are one number. */
 const STILL = 1e-9;
 
@@ -27,7 +31,7 @@ export function layerChannels(rig: Rig, keys: MotionKeys, first: number, step: n
     channels[name] = {
       ...channels[name],
       ...Object.fromEntries(
-        AXES.map((axis, c) => [`${LETTERS[kind]}${axis}`, { keys: keysOf(spline, c, scale, first, step) }]),
+        AXES.map((_, c) => [channelOf(kind, c), { keys: keysOf(spline, c, scale, first, step) }]),
       ),
     };
   }

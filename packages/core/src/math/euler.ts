@@ -49,7 +49,7 @@ export function eulerToQuaternion(
 }
 
 /**
- * Decomposes a unit quaternion into `(rx, ry, rz)` radians at `out[o..o+2]`: the triple whose middle angle
+ * Decomposes a quaternion into `(rx, ry, rz)` radians at `out[o..o+2]`: the triple whose middle angle
  * lies in [-π/2, π/2]. At a pole the last angle of the order is 0.
  */
 export function quaternionToEuler(out: Numbers, o: number, order: EulerOrder, q: Numbers, i: number): void {
@@ -58,12 +58,15 @@ export function quaternionToEuler(out: Numbers, o: number, order: EulerOrder, q:
   const qb = q[i + b];
   const qc = q[i + c];
   const w = q[i + 3];
-  // Elements of the rotation matrix, named row-column by position in the order.
-  const ac = 2 * (qa * qc + e * w * qb);
-  const bc = 2 * (qb * qc - e * w * qa);
-  const cc = 1 - 2 * (qa * qa + qb * qb);
-  const ab = 2 * (qa * qb - e * w * qc);
-  const aa = 1 - 2 * (qb * qb + qc * qc);
+  // Elements of the rotation matrix, named row-column by position in the order. A quaternion that is not of length 1 to the
+  // last bit would miss much near a pole.
+  const squared = qa * qa + qb * qb + qc * qc + w * w;
+  const two = squared > 0 ? 2 / squared : 2;
+  const ac = two * (qa * qc + e * w * qb);
+  const bc = two * (qb * qc - e * w * qa);
+  const cc = 1 - two * (qa * qa + qb * qb);
+  const ab = two * (qa * qb - e * w * qc);
+  const aa = 1 - two * (qb * qb + qc * qc);
   const middle = Math.sqrt(aa * aa + ab * ab);
   point[0] = middle;
   point[1] = e * ac;
@@ -76,8 +79,8 @@ export function quaternionToEuler(out: Numbers, o: number, order: EulerOrder, q:
     point[1] = -e * ab;
     arcTangent(point, 0, out, o + c);
   } else {
-    const cb = 2 * (qb * qc + e * w * qa);
-    const bb = 1 - 2 * (qa * qa + qc * qc);
+    const cb = two * (qb * qc + e * w * qa);
+    const bb = 1 - two * (qa * qa + qc * qc);
     point[0] = bb;
     point[1] = e * cb;
     arcTangent(point, 0, out, o + a);

@@ -39,3 +39,23 @@ export function everyJoint(motion: Motion): Motion {
   }
   return full;
 }
+
+/** The samples of some joints alone. */
+export function ofJoints(samples: Samples, joints: ReadonlySet<number>): Samples {
+  const track = ({ joints: all, size, values }: Track): Track => {
+    const kept = [...all.keys()].filter((k) => joints.has(all[k]));
+    const out = new Float64Array(size * kept.length * samples.count);
+    for (let s = 0; s < samples.count; s++)
+      for (const [k, entry] of kept.entries()) {
+        const from = size * (s * all.length + entry);
+        out.set(values.subarray(from, from + size), size * (s * kept.length + k));
+      }
+    return { joints: Int32Array.from(kept, (k) => all[k]), size, values: out };
+  };
+  return {
+    ...samples,
+    translations: track(samples.translations),
+    rotations: track(samples.rotations),
+    scales: track(samples.scales),
+  };
+}
