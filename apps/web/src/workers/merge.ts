@@ -1,13 +1,5 @@
 import { keyed, NO_CONTENT, type Project, playing, type Take } from '@evlay/core';
-import {
-  type BakePlan,
-  type MergePlan,
-  oldBase,
-  planMerge,
-  sampleRun,
-  takeOfRun,
-  wantedKeysOfRun,
-} from '@evlay/core/bake';
+import { type BakePlan, oldBase, planMerge, sampleRun, takeOfRun, wantedKeysOfRun } from '@evlay/core/bake';
 import { freeTakeName, type Merged } from '@evlay/core/edit';
 import { writtenTake } from '@evlay/core/format';
 import {

@@ -249,7 +249,7 @@ function propThatMoves(rig: Rig, samples: Samples): string | undefined {
  * move in it, which a take cannot hold.
  */
 export function oldBase(
-  { project, from }: Pick<MergePlan, 'project' | 'from'>,
+  { project, from }: { readonly project: Project; readonly from: number },
   plan: BakePlan,
 ): Motion | undefined {
   const [base] = project.layers;
