@@ -73,7 +73,10 @@ export async function mergedRun(
 }
 
 /** A keyed base that goes, as a take that stays; undefined where a take holds it anyhow. */
-export function takeOfOldBase(run: Pick<MergePlan, 'project' | 'from'>, plan: BakePlan): Take | undefined {
+export function takeOfOldBase(
+  run: { readonly project: Project; readonly from: number },
+  plan: BakePlan,
+): Take | undefined {
   const { project } = run;
   const motion = oldBase(run, plan);
   return (
