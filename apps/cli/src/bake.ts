@@ -9,8 +9,8 @@ import {
   wantedKeys,
 } from '@evlay/core/bake';
 import { bvhFormat, FileError, glbFormat, quote, writeGlb, writeOnCharacter } from '@evlay/core/format';
-import type { KeyLimits } from '@evlay/core/keys';
-import { characterOf } from '@evlay/core/rig';
+import { type KeyLimits, usualLimits } from '@evlay/core/keys';
+import { characterOf, type Rig } from '@evlay/core/rig';
 import { checkOut, openStack, tellWarnings, writeFile, writeFileIn } from './files.js';
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
 import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
@@ -24,6 +24,7 @@ interface BakeFlags {
   props?: boolean;
   tolerance?: number;
   angle?: number;
+  straight?: boolean;
   json?: boolean;
 }
 
@@ -57,12 +58,15 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
     const format = formatOf(one.out);
     if (flags.props && format === 'bvh')
       throw new FileError(one.out, 'BVH holds one skeleton and no props, expected a .glb for --props');
-    if (limitsOf(one.project.rig, flags) && format === 'bvh')
-      throw new FileError(one.out, 'BVH holds every frame, expected a .glb for --tolerance and --angle');
+    const limits = keyLimits(one.project.rig, flags);
+    if (limits && format === 'bvh')
+      throw new FileError(
+        one.out,
+        'BVH holds every frame, expected a .glb for --tolerance, --angle and --straight',
+      );
     const plan = planBake(one.project, flags);
     const refused =
-      bakeRefusal(one.project.rig, plan, format) ??
-      (limitsOf(one.project.rig, flags) && memoryRefusal(one.project.rig, plan));
+      bakeRefusal(one.project.rig, plan, format) ?? (limits && memoryRefusal(one.project.rig, plan));
     if (refused) throw new FileError(path, refused);
   }
   const summaries: Summary[] = [];
@@ -97,12 +101,16 @@ interface Summary {
 
 const formatOf = (out: string): 'glb' | 'bvh' => (/\.glb$/i.test(out) ? 'glb' : 'bvh');
 
+/** The limits of few keys; undefined where every sample is asked for. */
+const keyLimits = (rig: Rig, flags: BakeFlags): KeyLimits | undefined =>
+  limitsOf(rig, flags) ?? (flags.straight ? usualLimits(rig) : undefined);
+
 async function bakeOne(
   { project, out, variant }: { readonly project: Project; readonly out: string; readonly variant?: string },
   flags: BakeFlags,
 ): Promise<Summary> {
   const plan = planBake(project, flags);
-  const limits = limitsOf(project.rig, flags);
+  const limits = keyLimits(project.rig, flags);
   const written = limits
     ? await writeKeys(out, project, plan, limits, flags)
     : await writeSamples(out, project, plan, flags);
@@ -149,12 +157,12 @@ async function writeKeys(
   project: Project,
   plan: BakePlan,
   limits: KeyLimits,
-  { props }: BakeFlags,
+  { props, straight }: BakeFlags,
 ): Promise<Pick<Summary, 'keys' | 'warnings'>> {
   const { rig, name, metresPerUnit, character } = project;
   const job = { onProgress: showProgress };
   const samples = await bakeOnAllCores(project, plan, job);
-  const wanted = { ...limits, space: 'quaternion' as const, wanted: wantedKeys(project, plan) };
+  const wanted = { ...limits, space: 'quaternion' as const, wanted: wantedKeys(project, plan), straight };
   const keys = await keysOnAllCores(rig, samples, wanted, job);
   await writeFile(
     out,

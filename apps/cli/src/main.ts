@@ -73,6 +73,7 @@ program
     parseLimit,
   )
   .option('--angle <degrees>', 'few keys: no joint is turned further off than this (GLB only)', parseLimit)
+  .option('--straight', 'few keys that are joined straight, for programs that read no curves (GLB only)')
   .option('--props', 'with the props as nodes of their own beside the character (GLB only)')
   .option('--variant <name>', 'a variant of the stack; "all" bakes each of them to a file named after it')
   .option('--json', 'print a summary as JSON on standard output')

@@ -84,8 +84,12 @@ interface Gltf {
   buffers: { uri: string }[];
 }
 
-/** World positions by joint name at sample `k` of a BVH file, as Debian's `assimp` reads it. */
-export function assimpReader(file: string, clip = 0): (k: number) => Map<string, THREE.Vector3> {
+/** A file as Debian's `assimp` reads it: its objects at a time, by the keys that `place` finds around it. */
+function assimpScene(
+  file: string,
+  clip: number,
+  place: (times: Float32Array, time: number) => { k: number; u: number },
+): (time: number) => Map<string, THREE.Object3D> {
   const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
   execFileSync('assimp', ['export', file, join(folder, 'out.gltf'), '-fgltf2'], { stdio: 'ignore' });
   const gltf = JSON.parse(readFileSync(join(folder, 'out.gltf'), 'utf8')) as Gltf;
@@ -95,11 +99,11 @@ export function assimpReader(file: string, clip = 0): (k: number) => Map<string,
     const start = (gltf.bufferViews[bufferView].byteOffset ?? 0) + byteOffset;
     return Float32Array.from({ length: count * size }, (_, i) => buffer.readFloatLE(start + 4 * i));
   };
-  const tracks = gltf.animations[clip].channels.map(({ sampler, target }) => ({
-    ...target,
-    values: read(gltf.animations[clip].samplers[sampler].output, target.path === 'rotation' ? 4 : 3),
-  }));
-  return (k) => {
+  const tracks = gltf.animations[clip].channels.map(({ sampler, target }) => {
+    const { input, output } = gltf.animations[clip].samplers[sampler];
+    return { ...target, times: read(input, 1), values: read(output, target.path === 'rotation' ? 4 : 3) };
+  });
+  return (time) => {
     const objects = gltf.nodes.map((node) => {
       const object = new THREE.Object3D();
       object.name = node.name;
@@ -114,17 +118,42 @@ export function assimpReader(file: string, clip = 0): (k: number) => Map<string,
     });
     for (const [i, node] of gltf.nodes.entries())
       for (const child of node.children ?? []) objects[i].add(objects[child]);
-    for (const { node, path, values } of tracks) {
-      if (path === 'rotation')
-        objects[node].quaternion.fromArray(values, 4 * Math.min(k, values.length / 4 - 1));
-      if (path === 'translation')
-        objects[node].position.fromArray(values, 3 * Math.min(k, values.length / 3 - 1));
-      if (path === 'scale') objects[node].scale.fromArray(values, 3 * Math.min(k, values.length / 3 - 1));
+    for (const { node, path, times, values } of tracks) {
+      const { k, u } = place(times, time);
+      if (path === 'rotation') {
+        const next = new THREE.Quaternion().fromArray(values, 4 * Math.min(k + 1, times.length - 1));
+        objects[node].quaternion.fromArray(values, 4 * k).slerp(next, u);
+      } else {
+        const next = new THREE.Vector3().fromArray(values, 3 * Math.min(k + 1, times.length - 1));
+        const to = path === 'translation' ? objects[node].position : objects[node].scale;
+        to.fromArray(values, 3 * k).lerp(next, u);
+      }
     }
     for (const object of objects) if (!object.parent) object.updateMatrixWorld(true);
-    return new Map(objects.map((o) => [o.name, new THREE.Vector3().setFromMatrixPosition(o.matrixWorld)]));
+    return new Map(objects.map((object) => [object.name, object]));
   };
 }
+
+/** World positions by joint name at sample `k` of a BVH file, as Debian's `assimp` reads it. */
+export function assimpReader(file: string, clip = 0): (k: number) => Map<string, THREE.Vector3> {
+  const scene = assimpScene(file, clip, (times, k) => ({ k: Math.min(k, times.length - 1), u: 0 }));
+  return (k) =>
+    new Map(
+      [...scene(k)].map(([name, object]) => [
+        name,
+        new THREE.Vector3().setFromMatrixPosition(object.matrixWorld),
+      ]),
+    );
+}
+
+/** The nodes of a file at a time in seconds, by the keys that Debian's `assimp` reads and straight between these. */
+export const assimpPlayer = (file: string): ((seconds: number) => Map<string, THREE.Object3D>) =>
+  assimpScene(file, 0, (times, seconds) => {
+    let k = 0;
+    while (k + 2 < times.length && times[k + 1] <= seconds) k++;
+    if (times.length === 1) return { k, u: 0 };
+    return { k, u: Math.min(1, Math.max(0, (seconds - times[k]) / (times[k + 1] - times[k]))) };
+  });
 
 /** A rig of plain joints for tests: `[name, parent, translation]`. */
 export function rigOf(joints: readonly [string, number, readonly [number, number, number]][]): Rig {

@@ -1,3 +1,6 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Document, WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
@@ -70,7 +73,7 @@ import { compareRigs, findParts, rigHeight } from '../src/rig/index.js';
 import { type Samples, trimmed } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyProject, between } from './any-stack.js';
-import { captureBytes, rigOf, threePlayer } from './capture.js';
+import { assimpPlayer, captureBytes, rigOf, threePlayer } from './capture.js';
 import { curveOf } from './drawn-curve.js';
 import { evaluateReference, scalarAt, worldOf } from './reference.js';
 
@@ -152,6 +155,25 @@ function keysByDouglasPeucker(rig: Rig, samples: Samples, limits: KeyLimits): nu
   return best;
 }
 
+/** How far a file that is played is from samples, at each of them. */
+function offInFile(
+  rig: Rig,
+  samples: Samples,
+  metresPerUnit: number,
+  play: (seconds: number) => Map<string, THREE.Object3D>,
+): { length: number; angle: number } {
+  let [length, angle] = [0, 0];
+  for (let s = 0; s < samples.count; s++) {
+    const nodes = play(s * samples.interval);
+    for (const [j, object] of placedByThree(rig, samples, s).entries()) {
+      const node = nodes.get(rig.joints[j].name)!;
+      length = Math.max(length, placed(node).divideScalar(metresPerUnit).distanceTo(placed(object)));
+      angle = Math.max(angle, (turned(node).angleTo(turned(object)) * 180) / Math.PI);
+    }
+  }
+  return { length, angle };
+}
+
 describe('keys from samples', () => {
   it.each([
     [
@@ -173,16 +195,7 @@ describe('keys from samples', () => {
       const glb = writeGlb(rig, keys, { name: 'few', metresPerUnit });
       const report = await validateBytes(glb);
       expect(report.issues.numErrors).toBe(0);
-      const play = await threePlayer(glb);
-      let [length, angle] = [0, 0];
-      for (let s = 0; s < samples.count; s++) {
-        const nodes = play(s * samples.interval);
-        for (const [j, object] of placedByThree(rig, samples, s).entries()) {
-          const node = nodes.get(rig.joints[j].name)!;
-          length = Math.max(length, placed(node).divideScalar(metresPerUnit).distanceTo(placed(object)));
-          angle = Math.max(angle, (turned(node).angleTo(turned(object)) * 180) / Math.PI);
-        }
-      }
+      const { length, angle } = offInFile(rig, samples, metresPerUnit, await threePlayer(glb));
       expect(length).toBeLessThanOrEqual(limits.length);
       expect(angle).toBeLessThanOrEqual(limits.angle);
       // What is stated is what was found, but for end sites, which are no nodes.
@@ -192,6 +205,25 @@ describe('keys from samples', () => {
       expect(keys.after).toBeLessThan(keysByDouglasPeucker(rig, samples, limits));
     },
   );
+
+  it('that are joined straight keep it too, as three and as assimp read the file', async () => {
+    const { rig } = capture;
+    const samples = trimmed({ ...(await bake(projectFromTake(capture))), rig }, [200, 1000]);
+    const limits = usualLimits(rig);
+    const keys = await keysFromSamples(rig, samples, { ...limits, space: 'quaternion', straight: true });
+    const glb = writeGlb(rig, keys, { name: 'straight', metresPerUnit: 0.06 });
+    expect((await validateBytes(glb)).issues.numErrors).toBe(0);
+    const file = join(mkdtempSync(join(tmpdir(), 'evlay-')), 'straight.glb');
+    writeFileSync(file, glb);
+    for (const play of [await threePlayer(glb), assimpPlayer(file)]) {
+      const { length, angle } = offInFile(rig, samples, 0.06, play);
+      expect(length).toBeLessThanOrEqual(limits.length);
+      expect(angle).toBeLessThanOrEqual(limits.angle);
+      expect(length).toBeLessThan(1.001 * keys.error.length + 1e-4 * limits.length);
+    }
+    expect(keys.after).toBeLessThan(0.6 * keys.before);
+    expect(keys.after).toBeLessThan(keysByDouglasPeucker(rig, samples, limits));
+  });
 
   it('are off over time as they are said to be, at their worst', async () => {
     const { rig } = capture;

@@ -25,7 +25,7 @@ export function KeysChart({
 }) {
   const project = useProject((current) => current);
   const theme = useTheme();
-  const { range, rate, limits } = settings;
+  const { range, rate, limits, straight } = settings;
   const [around, setAround] = useState(limits);
   const [points, setPoints] = useState<readonly KeysPoint[]>([]);
   const unit = project.metresPerUnit * 1000;
@@ -35,7 +35,7 @@ export function KeysChart({
     setPoints([]);
     let left = false;
     const timer = setTimeout(() => {
-      const job = { range, fps: rate, limits: around };
+      const job = { range, fps: rate, limits: around, straight };
       const found = (point: KeysPoint) => {
         if (!left) setPoints((list) => [...list, point].sort((a, b) => a.limits.length - b.limits.length));
       };
@@ -46,7 +46,7 @@ export function KeysChart({
       clearTimeout(timer);
     };
     // The chart stays where it is while a point of it is chosen.
-  }, [project, range, rate, around, paused]);
+  }, [project, range, rate, around, straight, paused]);
 
   const known = points.some((point) => point.limits.length === limits.length);
   useEffect(() => {

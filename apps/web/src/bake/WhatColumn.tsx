@@ -38,7 +38,8 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const editor = useEditor();
   const variant = useSession((state) => state.variant);
   const alone = useSession((state) => state.alone?.layer);
-  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, onFloor } = settings;
+  const { what, range, rate, format, props, few, straight, limits, together, pattern, onTheSpot, onFloor } =
+    settings;
   const noFloor = floorRefusal(project.rig);
   const { variants, marks, character } = project;
   const pieces = piecesOf(project, what);
@@ -223,10 +224,25 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             <Choice
               on={few}
               disabled={running}
-              title="Cubic splines through few keys; how far they may be off is chosen beside the chart"
+              title="How far they may be off is chosen here, or on the chart"
               onClick={() => onChange({ few: true })}
             >
               few keys
+            </Choice>
+          </Row>
+        )}
+        {format === 'glb' && few && (
+          <Row label="joined">
+            <Choice on={!straight} disabled={running} onClick={() => onChange({ straight: false })}>
+              by curves
+            </Choice>
+            <Choice
+              on={straight}
+              disabled={running}
+              title="For programs that read no cubic splines; it takes more keys"
+              onClick={() => onChange({ straight: true })}
+            >
+              straight
             </Choice>
           </Row>
         )}

@@ -22,6 +22,8 @@ export interface BakeSettings {
   readonly props: boolean;
   /** Whether a GLB gets few keys, no further off than `limits`, in place of every sample. */
   readonly few: boolean;
+  /** Whether few keys are joined straight and not by curves. */
+  readonly straight: boolean;
   readonly limits: KeyLimits;
   /** On which frames a bake into the project has samples or keys: `n` counts those of every nth. */
   readonly inFrames: BakeFrames['kind'];

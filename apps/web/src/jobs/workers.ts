@@ -1,9 +1,15 @@
 import type { Project, Take } from '@evlay/core';
-import type { BakeRange } from '@evlay/core/bake';
-import type { KeyLimits } from '@evlay/core/keys';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { ApartLayers, Explained } from '../workers/apart.js';
-import type { BakeApi, Baked, BakedIn, BakeInJob, BakeJob, KeysPoint } from '../workers/bake.worker.js';
+import type {
+  BakeApi,
+  Baked,
+  BakedIn,
+  BakeInJob,
+  BakeJob,
+  ChartJob,
+  KeysPoint,
+} from '../workers/bake.worker.js';
 import type { CheckApi } from '../workers/check.worker.js';
 import type { TakesApi } from '../workers/held-takes.js';
 import type { ImportApi } from '../workers/import.worker.js';
@@ -176,7 +182,7 @@ export async function bakeIntoProject(
 /** Tells few keys for limits around some, as they are found, until something else is asked. */
 export async function chartKeys(
   project: Project,
-  job: BakeRange & { readonly limits: KeyLimits },
+  job: ChartJob,
   found: (point: KeysPoint) => void,
 ): Promise<void> {
   const worker = bakeWorker();

@@ -37,6 +37,7 @@ export function Bake() {
     inFrames: 'every',
     nth: 2,
     few: false,
+    straight: false,
     limits: usualLimits(project.rig),
   }));
   const [running, setRunning] = useState(false);
@@ -67,7 +68,7 @@ export function Bake() {
         props: props && format === 'glb' && !(together && what !== 'stack'),
         onTheSpot,
         onFloor,
-        ...(few && format === 'glb' && { limits }),
+        ...(few && format === 'glb' && { limits, straight: settings.straight }),
       },
       what,
       together,

@@ -53,6 +53,8 @@ export interface BakeJob extends BakeRange, RootMotion {
   readonly props?: boolean;
   /** How far few keys may be off; every sample where missing. GLB only. */
   readonly limits?: KeyLimits;
+  /** Whether few keys are joined straight and not by curves. */
+  readonly straight?: boolean;
   /** What the motion is called in a GLB; the name of the project where missing. */
   readonly name?: string;
   /** A GLB that was baked before, to which this motion is added. */
@@ -103,6 +105,11 @@ export interface BakedIn {
   /** The base that was keyed, as a take, where it goes. */
   readonly before?: Take;
   readonly keys?: KeysFacts;
+}
+
+/** What a chart of error against keys is about. */
+export interface ChartJob extends BakeRange, Pick<BakeJob, 'straight'> {
+  readonly limits: KeyLimits;
 }
 
 /** Few keys within some limits: a point of the chart of error against keys. */
@@ -249,7 +256,7 @@ async function writtenKeys(
   const keys = await keysFromSamples(
     rig,
     samples,
-    { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
+    { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan), straight: job.straight },
     {
       makers: keysMakers(),
       signal: own,
@@ -367,11 +374,7 @@ const api = {
    * Few keys for limits that are wider and narrower than some, each told as it is found. Long motions are looked at in part.
    * Ends early when something else is asked.
    */
-  async chart(
-    outline: ProjectOutline,
-    job: BakeRange & { readonly limits: KeyLimits },
-    found: (point: KeysPoint) => void,
-  ): Promise<void> {
+  async chart(outline: ProjectOutline, job: ChartJob, found: (point: KeysPoint) => void): Promise<void> {
     const mine = begin();
     const project = withTakes(outline, takes);
     const whole = planBake(project, job);
@@ -384,7 +387,7 @@ const api = {
         const keys = await keysFromSamples(
           project.rig,
           samples,
-          { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan) },
+          { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan), straight: job.straight },
           { makers: keysMakers(), signal: mine },
         );
         found({ ...factsOf(keys), limits, ...(count < whole.count && { ofFirst: count / whole.rate }) });

@@ -4,7 +4,7 @@ import { rigHeight } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { copySamples } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
-import { CORNER, fitSpline, PINNED, type Spline, writeSpline } from './spline.js';
+import { CORNER, fitLines, fitSpline, PINNED, type Spline, writeLine, writeSpline } from './spline.js';
 import { type KeyTrack, putTrack } from './tracks.js';
 import {
   armsOf,
@@ -34,7 +34,7 @@ export interface WantedKey {
 }
 
 /** The part of the limits that a single track may take at first, before the whole pose is looked at. */
-const FIRST_SHARE = 0.65;
+const FIRST_SHARE = { curved: 0.65, straight: 1 };
 /** Of what each joint above a place adds to its error, those that add so much of the most are made finer. */
 const BLAME = 0.8;
 /** How often it is tried to do with fewer keys, and the part of the room that is left which each of them may take. */
@@ -50,6 +50,8 @@ interface Fit {
   readonly marks: Uint8Array;
   /** Whether there is a knot at each sample. */
   readonly knots: Uint8Array;
+  /** Whether knots are joined straight. */
+  readonly straight: boolean;
   spline: Spline;
   readonly fit: Float64Array;
   /** How far the fit is from each sample: radians of a rotation, a length, or a factor. */
@@ -80,7 +82,7 @@ interface Job {
  * Finds splines with few knots for some tracks of a motion, so that no joint or end site is further from the samples than a
  * length, and no joint's global orientation than an angle. Knots are added where the whole pose is missed, to the joints
  * that add the most to it; then those are taken out that the room which is left can do without. What no track holds stays
- * as it is in `samples`, which are not changed.
+ * as it is in `samples`, which are not changed. With `straight` the knots are joined by lines, quaternions by slerp.
  */
 export function fitTracks(
   rig: Rig,
@@ -89,9 +91,10 @@ export function fitTracks(
   tracks: readonly KeyTrack[],
   limits: KeyLimits,
   wanted: readonly WantedKey[] = [],
+  straight = false,
 ): FittedTracks {
   const { count } = samples;
-  const fits = tracks.map((track) => newFit(track, count, wanted));
+  const fits = tracks.map((track) => newFit(track, count, wanted, straight));
   const job: Job = {
     rig,
     places,
@@ -119,7 +122,7 @@ const byJoint = (rig: Rig, fits: readonly Fit[]): Fit[][] => {
   return lists;
 };
 
-function newFit(track: KeyTrack, count: number, wanted: readonly WantedKey[]): Fit {
+function newFit(track: KeyTrack, count: number, wanted: readonly WantedKey[], straight: boolean): Fit {
   const marks = new Uint8Array(count);
   const knots = new Uint8Array(count);
   knots[0] = 1;
@@ -137,11 +140,19 @@ function newFit(track: KeyTrack, count: number, wanted: readonly WantedKey[]): F
     track,
     marks,
     knots,
-    spline: fitSpline(track.values, track.size, Int32Array.of(0), marks),
+    straight,
+    spline: splineOf(track, Int32Array.of(0), marks, straight),
     fit: new Float64Array(track.values.length),
     off: new Float64Array(count),
   };
 }
+
+const splineOf = (
+  { values, size }: KeyTrack,
+  knots: Int32Array,
+  marks: Uint8Array,
+  straight: boolean,
+): Spline => (straight ? fitLines : fitSpline)(values, size, knots, marks);
 
 function isStill(values: Float64Array, size: number): boolean {
   for (let i = size; i < values.length; i++) if (Math.abs(values[i] - values[i % size]) > 1e-9) return false;
@@ -150,11 +161,12 @@ function isStill(values: Float64Array, size: number): boolean {
 
 /** Gives a track knots as far apart as one after the other can stand, for it to take no more than a share of the limits. */
 function begin({ rig, length, angle, arms }: Job, fit: Fit): void {
-  const { track, knots } = fit;
+  const { track, knots, straight } = fit;
   const { kind, joint } = track;
   const turn = length / (arms[joint] || 1e-9);
   const most =
-    FIRST_SHARE * (kind === 'translations' ? length : kind === 'rotations' ? Math.min(angle, turn) : turn);
+    FIRST_SHARE[straight ? 'straight' : 'curved'] *
+    (kind === 'translations' ? length : kind === 'rotations' ? Math.min(angle, turn) : turn);
   if (knots[knots.length - 1]) {
     const ends: number[] = [];
     for (let s = 1; s < knots.length; s++) if (knots[s]) ends.push(s);
@@ -170,9 +182,16 @@ function begin({ rig, length, angle, arms }: Job, fit: Fit): void {
 }
 
 /** The farthest sample, up to `end`, to which one segment from a sample is nowhere off by more than `most`. */
-function farthest(rig: Rig, { track, fit, off }: Fit, from: number, end: number, most: number): number {
+function farthest(
+  rig: Rig,
+  { track, fit, off, straight }: Fit,
+  from: number,
+  end: number,
+  most: number,
+): number {
   const serves = (to: number): boolean => {
-    bridge(track, from, to, track.values, from, to, fit);
+    if (straight) writeLine(track.size, track.values, from, to, fit, from, to);
+    else bridge(track, from, to, track.values, from, to, fit);
     for (let s = from + 1; s < to; s += PIECE) {
       const last = Math.min(to - 1, s + PIECE - 1);
       measureOff(rig, track, fit, s, last, off);
@@ -180,7 +199,8 @@ function farthest(rig: Rig, { track, fit, off }: Fit, from: number, end: number,
     }
     return true;
   };
-  let low = Math.min(end, from + 3);
+  // A cubic comes through four samples, a line through two.
+  let low = Math.min(end, from + (straight ? 1 : 3));
   let step = 4;
   while (low < end && serves(Math.min(end, from + step))) {
     low = Math.min(end, from + step);
@@ -197,10 +217,10 @@ function farthest(rig: Rig, { track, fit, off }: Fit, from: number, end: number,
 
 /** Fits the spline of a track to its knots, and finds how far it is off. */
 function refit(rig: Rig, fit: Fit): void {
-  const { track, knots, marks } = fit;
+  const { track, knots, marks, straight } = fit;
   const at: number[] = [];
   for (let s = 0; s < knots.length; s++) if (knots[s]) at.push(s);
-  fit.spline = fitSpline(track.values, track.size, Int32Array.from(at), marks);
+  fit.spline = splineOf(track, Int32Array.from(at), marks, straight);
   writeSpline(fit.spline, fit.fit);
   measureOff(rig, track, fit.fit, 0, knots.length - 1, fit.off);
 }
@@ -371,7 +391,7 @@ function thinOut(job: Job, share: number): void {
   });
   const off = new Float64Array(places.count);
   for (const fit of byJoint.flat()) {
-    const { track, spline, knots, marks } = fit;
+    const { track, spline, knots, marks, straight } = fit;
     const { kind, joint } = track;
     const room = (s: number): number => {
       const at = n * s + joint;
@@ -386,7 +406,8 @@ function thinOut(job: Job, share: number): void {
       const at = spline.knots[k];
       if (k - 1 === taken || marks[at] & PINNED) continue;
       const [a, b] = [spline.knots[k - 1], spline.knots[k + 1]];
-      bridge(track, a, b, spline.values, k - 1, k + 1, values);
+      if (straight) writeLine(track.size, spline.values, k - 1, k + 1, values, a, b);
+      else bridge(track, a, b, spline.values, k - 1, k + 1, values);
       measureOff(rig, track, values, a + 1, b - 1, off);
       let serves = true;
       for (let s = a + 1; s < b && serves; s++) serves = off[s] <= fit.off[s] + share * Math.max(0, room(s));

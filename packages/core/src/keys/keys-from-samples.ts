@@ -39,6 +39,8 @@ export interface KeysWanted extends KeyLimits {
   readonly wanted?: readonly WantedKey[];
   /** Where the keys are to be changes, what they change. */
   readonly below?: Samples;
+  /** Whether keys are to be joined straight, for those who read no curves. */
+  readonly straight?: boolean;
 }
 
 /** A stretch of the work, which is done on its own: everything that another thread needs. */
@@ -48,13 +50,14 @@ export interface KeysBlock {
   readonly tracks: readonly KeyTrack[];
   readonly limits: KeyLimits;
   readonly wanted: readonly WantedKey[];
+  readonly straight: boolean;
 }
 
 /** Finds the keys of a block, here or on another thread. */
 export type KeysMaker = (block: KeysBlock) => Promise<FittedTracks>;
 
-export const keysOfBlock = ({ rig, samples, tracks, limits, wanted }: KeysBlock): FittedTracks =>
-  fitTracks(rig, samples, placesOf(rig, samples), tracks, limits, wanted);
+export const keysOfBlock = ({ rig, samples, tracks, limits, wanted, straight }: KeysBlock): FittedTracks =>
+  fitTracks(rig, samples, placesOf(rig, samples), tracks, limits, wanted, straight);
 
 /** In this thread; other work runs between blocks. */
 const here: KeysMaker = async (block) => {
@@ -87,7 +90,15 @@ export interface KeysJob {
 export async function keysFromSamples(
   rig: Rig,
   samples: Samples,
-  { space, tracks: names = neededTracks(rig, samples), wanted = [], below, length, angle }: KeysWanted,
+  {
+    space,
+    tracks: names = neededTracks(rig, samples),
+    wanted = [],
+    below,
+    straight = false,
+    length,
+    angle,
+  }: KeysWanted,
   { makers = [here], onProgress, signal }: KeysJob = {},
 ): Promise<MotionKeys> {
   const tracks = tracksOf(rig, samples, space, names, below);
@@ -105,6 +116,7 @@ export async function keysFromSamples(
         samples: trimmed({ ...samples, rig }, [from, to]),
         tracks: tracks.map((track) => partOfTrack(track, from, to)),
         limits: { length, angle },
+        straight,
         wanted: wanted
           .filter(({ sample }) => sample >= from && sample <= to)
           .map((key) => ({ ...key, sample: key.sample - from })),
@@ -175,6 +187,7 @@ function joined(splines: readonly Spline[], blocks: readonly (readonly [number, 
   }
   return {
     size,
+    straight: splines[0].straight,
     knots: Int32Array.from(knots),
     values: Float64Array.from(parts.values),
     into: Float64Array.from(parts.into),

@@ -1,5 +1,7 @@
+import { normalize, slerp } from '../math/quaternion.js';
+
 /**
- * A piecewise cubic in Hermite form through numbers at whole steps 0 … `count - 1`: a value and a slope (per step) at each
+ * A piecewise cubic in Hermite form, or a polyline, through numbers at whole steps 0 … `count - 1`: a value and a slope (per step) at each
  * knot. Between two knots `h` steps apart, `u` of the way, it is
  * `v0·(1 - 3u² + 2u³) + v1·(3u² - 2u³) + h·m0·u(1 - u)² + h·m1·u²(u - 1)`.
  */
@@ -13,6 +15,28 @@ export interface Spline {
   /** Slopes with which a knot is met and left. */
   readonly into: Float64Array;
   readonly out: Float64Array;
+  /** Whether knots are joined straight instead, quaternions by slerp: then slopes say nothing. */
+  readonly straight: boolean;
+}
+
+/** Writes the numbers between two values that stand at `from` and `to` of `out`, straight, or of quaternions by slerp. */
+export function writeLine(
+  size: number,
+  values: Float64Array,
+  va: number,
+  vb: number,
+  out: Float64Array,
+  from: number,
+  to: number,
+): void {
+  const h = to - from;
+  for (let s = 1; s < h; s++) {
+    const u = s / h;
+    const o = (from + s) * size;
+    if (size === 4) slerp(out, o, values, va * 4, values, vb * 4, u);
+    else
+      for (let c = 0; c < size; c++) out[o + c] = (1 - u) * values[va * size + c] + u * values[vb * size + c];
+  }
 }
 
 /** Marks of steps: a knot there keeps the value of its sample; a knot there may be a corner. */
@@ -111,7 +135,44 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
       out[k * size + c] = right[outAt(k) * size + c];
     }
   }
-  return { size, knots, values, into, out };
+  return { size, knots, values, into, out, straight: false };
+}
+
+/**
+ * Fits a polyline with given knots to samples by least squares; pinned knots keep the value of their sample. Values of four
+ * numbers are quaternions and get length 1.
+ */
+export function fitLines(samples: Float64Array, size: number, knots: Int32Array, marks: Uint8Array): Spline {
+  const K = knots.length;
+  const band = new Float64Array(K * BAND);
+  const values = new Float64Array(K * size);
+  for (let k = 0; k < K; k++) {
+    const at = knots[k];
+    const weight = (marks[at] & PINNED) !== 0 ? PIN_WEIGHT : 1;
+    band[k * BAND] += weight;
+    for (let c = 0; c < size; c++) values[k * size + c] += weight * samples[at * size + c];
+    if (k + 1 === K) break;
+    const h = knots[k + 1] - at;
+    for (let s = 1; s < h; s++) {
+      const u = s / h;
+      band[k * BAND] += (1 - u) * (1 - u);
+      band[k * BAND + 1] += (1 - u) * u;
+      band[(k + 1) * BAND] += u * u;
+      for (let c = 0; c < size; c++) {
+        const value = samples[(at + s) * size + c];
+        values[k * size + c] += (1 - u) * value;
+        values[(k + 1) * size + c] += u * value;
+      }
+    }
+  }
+  solveBanded(band, values, K, size);
+  for (let k = 0; k < K; k++) {
+    if ((marks[knots[k]] & PINNED) !== 0)
+      values.set(samples.subarray(size * knots[k], size * (knots[k] + 1)), size * k);
+    else if (size === 4) normalize(values, 4 * k);
+  }
+  const none = new Float64Array(values.length);
+  return { size, knots, values, into: none, out: none, straight: true };
 }
 
 /** Draws an unknown slope to that of the samples from one step to another. */
@@ -159,7 +220,7 @@ function solveBanded(band: Float64Array, right: Float64Array, n: number, size: n
 }
 
 /** Writes the values of a spline at every step; the last knot holds. */
-export function writeSpline({ size, knots, values, into, out }: Spline, to: Float64Array): void {
+export function writeSpline({ size, knots, values, into, out, straight }: Spline, to: Float64Array): void {
   for (let k = 0; k < knots.length; k++) {
     const at = knots[k];
     if (k + 1 === knots.length) {
@@ -167,6 +228,10 @@ export function writeSpline({ size, knots, values, into, out }: Spline, to: Floa
       return;
     }
     for (let c = 0; c < size; c++) to[at * size + c] = values[k * size + c];
+    if (straight) {
+      writeLine(size, values, k, k + 1, to, at, knots[k + 1]);
+      continue;
+    }
     const h = knots[k + 1] - at;
     for (let s = 1; s < h; s++) {
       const u = s / h;

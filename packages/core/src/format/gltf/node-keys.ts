@@ -5,12 +5,13 @@ export interface NodePath {
 }
 
 /**
- * Keys of one node, one an entry of `values`, at times of their own: cubic splines with three entries a key, the slope that
- * leads into it, its value, the slope that leads out of it. A single key has its value alone.
+ * Keys of one node at times of their own: of cubic splines three entries a key, the slope that leads into it, its value, the
+ * slope that leads out of it; of those that are joined straight the value alone.
  */
 export interface NodeKeys extends NodePath {
   readonly values: Float32Array<ArrayBuffer>;
   readonly times: Float32Array<ArrayBuffer>;
+  readonly curved: boolean;
 }
 
 /** Numbers of one key. */

@@ -32,13 +32,12 @@ export function withKeys(
     place,
     options.name,
     inputs.map((times) => ({ count: times.length, first: times[0], last: times[times.length - 1] })),
-    keys.map(({ node, path, times, values }) => ({
+    keys.map(({ node, path, times, values, curved }) => ({
       node,
       path,
       times: inputs.indexOf(times),
       count: values.length / sizeOfPath({ node, path }),
-      // A spline needs two keys (glTF 2.0, section 3.11).
-      curved: times.length > 1,
+      curved,
     })),
   );
   return joinPieces([
@@ -78,12 +77,15 @@ function splinesOfNodes(
         : (numbers) => {
             if (kind === 'translations') for (let c = 0; c < 3; c++) numbers[c] *= metresPerUnit;
           };
+    // A spline needs two keys (glTF 2.0, section 3.11).
+    const curved = !spline.straight && spline.knots.length > 1;
     return [
       {
+        curved,
         node: joint < n ? nodes[joint][0] : firstProp + joint - n,
         path: PATHS[kind],
         times: Float32Array.from(spline.knots, (knot) => knot * keys.interval),
-        values: valuesOf(spline, keys.interval, change),
+        values: valuesOf(spline, keys.interval, change, curved),
       },
     ];
   });
@@ -106,11 +108,12 @@ function changeOfRoot(
   };
 }
 
-/** Slope in, value and slope out of each key, slopes a second; of a single key its value alone. */
+/** Slope in, value and slope out of each key, slopes a second; where nothing is curved the values alone. */
 function valuesOf(
   { size, knots, values, into, out }: Spline,
   interval: number,
   change: Change,
+  curved: boolean,
 ): Float32Array<ArrayBuffer> {
   const numbers = new Float64Array(size);
   const written: number[] = [];
@@ -122,9 +125,9 @@ function valuesOf(
   const last = knots.length - 1;
   const none = new Float64Array(size * knots.length);
   for (let k = 0; k <= last; k++) {
-    if (last > 0) write(k > 0 ? into : none, k, true);
+    if (curved) write(k > 0 ? into : none, k, true);
     write(values, k, false);
-    if (last > 0) write(k < last ? out : none, k, true);
+    if (curved) write(k < last ? out : none, k, true);
   }
   return Float32Array.from(written);
 }
