@@ -11,7 +11,7 @@ import {
 import { bvhFormat, FileError, glbFormat, quote, writeGlb, writeOnCharacter } from '@evlay/core/format';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
 import { characterOf, type Rig } from '@evlay/core/rig';
-import { checkOut, openStack, tellWarnings, writeFile, writeFileIn } from './files.js';
+import { checkOut, openStack, roomFor, tellWarnings, writeFile, writeFileIn } from './files.js';
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
 import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
 import { showProgress } from './report.js';
@@ -66,7 +66,8 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
       );
     const plan = planBake(one.project, flags);
     const refused =
-      bakeRefusal(one.project.rig, plan, format) ?? (limits && memoryRefusal(one.project.rig, plan));
+      bakeRefusal(one.project.rig, plan, format, roomFor(one.out)) ??
+      (limits && memoryRefusal(one.project.rig, plan));
     if (refused) throw new FileError(path, refused);
   }
   const summaries: Summary[] = [];

@@ -9,6 +9,7 @@ import {
   realpathSync,
   renameSync,
   rmSync,
+  statfsSync,
   statSync,
   writeSync,
 } from 'node:fs';
@@ -114,6 +115,16 @@ for (const [signal, status] of [
 export function checkOut(path: string): void {
   if (existsSync(path) && inputs.has(realpathSync(path)))
     throw new FileError(path, 'it is one of the files that are read, expected another one to write to');
+}
+
+/** Bytes that are free where a file is to be written; without end where that is not known. */
+export function roomFor(path: string): number {
+  try {
+    const { bavail, bsize } = statfsSync(dirname(resolve(path)));
+    return bavail * bsize;
+  } catch {
+    return Number.POSITIVE_INFINITY;
+  }
 }
 
 /** Writes a file whose bytes are there already. */

@@ -7,6 +7,7 @@ import {
   mkdtempSync,
   readdirSync,
   readFileSync,
+  rmSync,
   statSync,
   symlinkSync,
   writeFileSync,
@@ -406,6 +407,31 @@ async function glbsApart(a: string, b: string, times: readonly number[]): Promis
   );
 }
 
+/** The JSON of a binary glTF file. */
+function glbJson(file: string): { animations: { samplers: { interpolation: string }[] }[] } {
+  const bytes = readFileSync(join(folder, file));
+  return JSON.parse(bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString('utf8'));
+}
+
+describe('a long bake on the command line', () => {
+  it.each(['long.glb', 'long.bvh'])('to %s takes no memory for its length', (out) => {
+    const hook = 'data:text/javascript,process.on("exit",()=>console.log(process.resourceUsage().maxRSS))';
+    const bake = (range: string) => {
+      const { status, stdout } = spawnSync(
+        process.execPath,
+        ['--import', hook, COMMAND, 'bake', 'stack.json', '--range', range, '--out', out],
+        { cwd: folder, encoding: 'utf8' },
+      );
+      expect(status).toBe(0);
+      return Number(stdout) / 1024;
+    };
+    // In megabytes: all samples at once would be 600 more.
+    expect(bake('0:250000')).toBeLessThan(350);
+    expect(statSync(join(folder, out)).size / 2 ** 20).toBeGreaterThan(120);
+    rmSync(join(folder, out));
+  });
+});
+
 describe('few keys on the command line', () => {
   const TIMES = [0, 0.7, 1.5, 2.25, 3.1, 4.4, 5];
 
@@ -429,8 +455,14 @@ describe('few keys on the command line', () => {
     const refused = evlay('bake', 'stack.json', '--out', 'few.bvh', '--angle', '1');
     expect([refused.status, refused.stderr]).toEqual([
       1,
-      'evlay: few.bvh: BVH holds every frame, expected a .glb for --tolerance and --angle\n',
+      'evlay: few.bvh: BVH holds every frame, expected a .glb for --tolerance, --angle and --straight\n',
     ]);
+    expect(evlay('bake', 'stack.json', '--out', 'straight.glb', '--straight').status).toBe(0);
+    const { animations } = glbJson('straight.glb');
+    expect(animations[0].samplers.every(({ interpolation }) => interpolation === 'LINEAR')).toBe(true);
+    // At the times of samples: between these a line is not held to anything.
+    const onSamples = [0, 84, 180, 270, 600].map((sample) => sample / 120);
+    expect(await glbsApart('all.glb', 'straight.glb', onSamples)).toBeLessThan(0.05);
     expect(evlay('bake', 'stack.json', '--out', 'few.glb', '--tolerance', '0').status).toBe(2);
   });
 
@@ -624,16 +656,22 @@ describe('evlay bake', () => {
     ],
     ['an unknown command', ['frobnicate'], 2, /unknown command/],
     [
-      'a range that no memory holds',
+      'a range that no disk holds',
       ['bake', 'stack.json', '--out', 'x.bvh', '--range', '0:1000000000'],
       1,
-      /stack\.json: 1,000,000,001 samples of 31 joints, some .* MB, are more than fit in memory; up to 322,580 samples/,
+      /stack\.json: 1,000,000,001 samples of 31 joints take some 1,0.* MB; there is room for [\d,]+ MB/,
     ],
     [
-      'a rate that no memory holds',
+      'a rate that no file holds',
       ['bake', 'stack.json', '--out', 'x.glb', '--fps', '1e9'],
       1,
-      /more than fit in memory/,
+      /take some .* MB; (a GLB holds at most 4,294|there is room for)/,
+    ],
+    [
+      'few keys of more than memory holds',
+      ['bake', 'stack.json', '--out', 'x.glb', '--range', '0:400000', '--angle', '1'],
+      1,
+      /400,001 samples of 31 joints are more than fit in memory at once; up to 322,580 samples are/,
     ],
     [
       'the take that is read as output',

@@ -58,6 +58,9 @@ export const piecesOf = (
       ? stretches(project)
       : [];
 
+/** Bytes of a file that a browser is given to download. */
+const MOST_BYTES = 4e9;
+
 /** Why it cannot be baked, in words; undefined where it can. */
 export function settingsRefusal(
   project: Project,
@@ -67,7 +70,10 @@ export function settingsRefusal(
   const atOnce = what !== 'stack' || (few && format === 'glb');
   const refusal = (of: readonly [number, number]) => {
     const plan = planBake(project, { range: of, fps: rate });
-    return bakeRefusal(project.rig, plan, format) ?? (atOnce ? memoryRefusal(project.rig, plan) : undefined);
+    return (
+      bakeRefusal(project.rig, plan, format, MOST_BYTES) ??
+      (atOnce ? memoryRefusal(project.rig, plan) : undefined)
+    );
   };
   const pieces = piecesOf(project, what);
   if (what !== 'stack') {

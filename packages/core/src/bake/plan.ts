@@ -48,11 +48,16 @@ export const bakeBytes = (rig: Rig, { count }: BakePlan, format: BakeFormat): nu
 
 const grouped = (value: number) => Math.ceil(value).toLocaleString('en-GB');
 
-/** Why a plan cannot be baked to a file that is written while it is made; undefined where it can. */
-export function bakeRefusal(rig: Rig, plan: BakePlan, format: BakeFormat): string | undefined {
+/**
+ * Why a plan cannot be baked to a file that is written while it is made; undefined where it can. `room` is how many bytes such
+ * a file may have where it goes.
+ */
+export function bakeRefusal(rig: Rig, plan: BakePlan, format: BakeFormat, room: number): string | undefined {
   const bytes = bakeBytes(rig, plan, format);
-  if (format !== 'glb' || bytes <= LONGEST_GLB) return undefined;
-  return `${grouped(plan.count)} samples of ${rig.joints.length} joints, some ${grouped(bytes / 1e6)} MB, are more than a GLB holds, which ends at ${grouped(LONGEST_GLB / 1e6)} MB`;
+  const most = format === 'glb' ? Math.min(room, LONGEST_GLB) : room;
+  if (bytes <= most) return undefined;
+  const why = most < room ? 'a GLB holds at most' : 'there is room for';
+  return `${grouped(plan.count)} samples of ${rig.joints.length} joints take some ${grouped(bytes / 1e6)} MB; ${why} ${grouped(Math.floor(most / 1e6))} MB`;
 }
 
 /** Why a plan cannot be baked where all samples are needed at once, for keys or for the project; undefined where it can. */
