@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads';
-import { type BakePlan, bakeInParts, type PartBaker, planBake } from '../src/bake/index.js';
+import { type BakePlan, bakeInParts, bakeToFile, type PartBaker, planBake } from '../src/bake/index.js';
+import { bvhFormat, glbFormat, type MotionFormat } from '../src/format/index.js';
 import { channelsOf, keyed, newLayer, type Project } from '../src/index.js';
 import type { Samples } from '../src/take/index.js';
 import type { Line } from './measure.js';
@@ -23,9 +24,9 @@ function threadOf(project: Project, plan: BakePlan): { worker: Worker; baker: Pa
 
 /**
  * Ten minutes of a capture under 16 layers such as animators stack: four takes that add or replace with weights that
- * come and go, and twelve layers keyed on a part of the body.
+ * come and go, and twelve layers keyed on a part of the body, which hold after three seconds or are repeated.
  */
-export function subject(): Project {
+export function subject(repeated = false): Project {
   const rig = rigOfSize(31);
   const base = { ...takeOfSize(rig, FPS * SECONDS + 1, 1), interval: 1 / FPS };
   const takes = [2, 3, 4, 5].map((seed) => ({ ...takeOfSize(rig, 2400, seed), interval: 1 / FPS }));
@@ -46,6 +47,7 @@ export function subject(): Project {
       ...others.map((layer, i) =>
         newLayer(layer.name, layer.mode, {
           weight: layer.weight,
+          ...(repeated && { time: { offset: 0, speed: 1, loop: 'repeat' as const } }),
           content: keyed(Object.fromEntries(Object.entries(channelsOf(layer)).slice(2 * i, 2 * i + 6))),
         }),
       ),
@@ -53,8 +55,41 @@ export function subject(): Project {
   };
 }
 
-export async function bakeLine(): Promise<Line> {
-  const project = subject();
+/** Bakes to samples, and to the files that are written meanwhile. */
+export async function bakeLines(): Promise<Line[]> {
+  const length = '10 minutes at 120 fps, 31 joints, 16 layers';
+  const held = subject();
+  const collected = (plan: BakePlan, bakers: readonly PartBaker[]) =>
+    bakeInParts(held.rig, plan, bakers).then(() => undefined);
+  const written = (format: (shape: { count: number; interval: number }) => MotionFormat) => {
+    const sink = { begin: () => {}, write: () => {} };
+    return (plan: BakePlan, bakers: readonly PartBaker[]) =>
+      bakeToFile(format({ count: plan.count, interval: 1 / plan.rate }), plan, bakers, sink).then(
+        () => undefined,
+      );
+  };
+  const { rig } = held;
+  return [
+    await bakeLine(`bake: ${length}`, held, collected),
+    await bakeLine('… keyed layers repeated', subject(true), collected),
+    await bakeLine(
+      '… as a GLB',
+      held,
+      written((shape) => glbFormat(rig, shape, { name: 'bake', metresPerUnit: 1 })),
+    ),
+    await bakeLine(
+      '… as a BVH',
+      held,
+      written((shape) => bvhFormat(rig, shape)),
+    ),
+  ];
+}
+
+async function bakeLine(
+  name: string,
+  project: Project,
+  work: (plan: BakePlan, bakers: readonly PartBaker[]) => Promise<void>,
+): Promise<Line> {
   const plan = planBake(project, {});
   const threads = Array.from({ length: CORES }, () => threadOf(project, plan));
   const bakers = threads.map(({ baker }) => baker);
@@ -63,13 +98,13 @@ export async function bakeLine(): Promise<Line> {
   const seconds: number[] = [];
   for (let round = 0; round < 3; round++) {
     const started = performance.now();
-    await bakeInParts(project.rig, plan, bakers, {});
+    await work(plan, bakers);
     seconds.push((performance.now() - started) / 1000);
   }
   for (const { worker } of threads) await worker.terminate();
   const median = seconds.sort((a, b) => a - b)[1];
   return {
-    name: 'bake: 10 minutes at 120 fps, 31 joints, 16 layers',
+    name,
     unit: 'times real time',
     value: SECONDS / median,
     reference: null,

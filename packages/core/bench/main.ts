@@ -3,7 +3,7 @@ import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
 import { readBvh, readTake } from '../src/format/index.js';
 import { findContacts } from '../src/make/index.js';
 import { fitMotion, mappingOf, matchRigs } from '../src/match/index.js';
-import { bakeLine } from './bake.js';
+import { bakeLines } from './bake.js';
 import { blendLines } from './blend.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
@@ -45,7 +45,7 @@ function captureLines(): Line[] {
 
 const found = [
   ...evaluateLines(),
-  await bakeLine(),
+  ...(await bakeLines()),
   ...readLines(),
   ...captureLines(),
   ...editLines(),

@@ -1,7 +1,7 @@
 import { locateAll, readAll } from '../curve/evaluate.js';
 import { readOwnFrame } from '../layer/time.js';
 import { EULER_AXES, type EulerOrder } from '../math/euler.js';
-import { copyPose, type Pose } from '../rig/pose.js';
+import { copyPose, type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { addMove, blendChannelScales, overrideMove } from './blend-channels.js';
 import { holdScales } from './blend-scale.js';
@@ -16,11 +16,14 @@ import { BLOCK, blendList, listTurn, newTurnKernel, type TurnKernel } from './tu
 /** Room for the poses of a block of frames: all of one kind stand one after the other, `poses` look into them. */
 export interface PoseBlock extends Pose {
   readonly poses: readonly Pose[];
+  /** The same with the rest pose in it everywhere. */
+  readonly rest: Pose;
   /** What the rotations lie in, where this machine runs it. */
   readonly kernel: TurnKernel | undefined;
 }
 
-export function newPoseBlock({ joints: { length: n } }: Rig): PoseBlock {
+export function newPoseBlock(rig: Rig): PoseBlock {
+  const n = rig.joints.length;
   const kernel = newTurnKernel(n);
   const translations = new Float64Array(3 * n * BLOCK);
   const rotations = kernel?.rotations ?? new Float64Array(4 * n * BLOCK);
@@ -30,7 +33,13 @@ export function newPoseBlock({ joints: { length: n } }: Rig): PoseBlock {
     rotations: rotations.subarray(4 * n * i, 4 * n * (i + 1)),
     scales: scales.subarray(3 * n * i, 3 * n * (i + 1)),
   }));
-  return { translations, rotations, scales, poses, kernel };
+  for (const pose of poses) copyPose(pose, restPose(rig));
+  const rest = {
+    translations: translations.slice(),
+    rotations: rotations.slice(),
+    scales: scales.slice(),
+  };
+  return { translations, rotations, scales, poses, rest, kernel };
 }
 
 /**
@@ -41,10 +50,11 @@ export function evaluateFrames(
   stack: CompiledStack,
   frames: Float64Array,
   count: number,
-  { poses, kernel }: PoseBlock,
+  block: PoseBlock,
 ): void {
+  const { poses, kernel } = block;
   const { layers, live } = stack;
-  for (let i = 0; i < count; i++) copyPose(poses[i], stack.rest);
+  copyPose(block, block.rest);
   let to = 0;
   for (let from = 0; from < layers.length; from = to) {
     to = from + 1;
@@ -56,7 +66,7 @@ export function evaluateFrames(
     for (let i = 0; i < count; i++)
       applyLayers(stack, frames[i], from, to, poses[i], undefined, layers.length);
   }
-  for (let i = 0; i < count; i++) holdScales(poses[i].scales);
+  holdScales(block.scales);
 }
 
 /**

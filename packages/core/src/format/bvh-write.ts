@@ -76,25 +76,28 @@ function rowWriter(
   lines: Lines,
 ): (part: Samples, s: number) => void {
   const columns = channels.flatMap((own, j) =>
-    own.map((channel) => ({ j, axis: channel.charCodeAt(0) - 88, moves: channel.endsWith('position') })),
+    own.map((channel) => ({ at: 3 * j + channel.charCodeAt(0) - 88, moves: channel.endsWith('position') })),
   );
+  const places = Int32Array.from(columns, ({ at }) => at);
+  const moves = Uint8Array.from(columns, (column) => (column.moves ? 1 : 0));
   const angles = new Float64Array(3 * joints.length);
   const before = new Float64Array(3 * joints.length);
   return ({ translations, rotations }, s) => {
-    const n = rotations.joints.length;
+    const row = s * rotations.joints.length;
     for (let j = 0; j < joints.length; j++) {
       const { order } = joints[j];
-      quaternionToEuler(angles, 3 * j, order, rotations.values, 4 * (s * n + j));
+      quaternionToEuler(angles, 3 * j, order, rotations.values, 4 * (row + j));
       unwindEuler(angles, 3 * j, order, before, 3 * j);
     }
     before.set(angles);
-    lines.line(columns.length);
-    for (let c = 0; c < columns.length; c++) {
-      const { j, axis, moves } = columns[c];
-      const value = moves
-        ? translations.values[3 * (s * n + j) + axis] * lengths[j]
-        : angles[3 * j + axis] * DEGREES;
-      lines.number(value, c + 1 < columns.length ? SPACE : NEW_LINE);
+    lines.line(places.length);
+    for (let c = 0; c < places.length; c++) {
+      const at = places[c];
+      const value =
+        moves[c] === 1
+          ? translations.values[3 * row + at] * lengths[Math.floor(at / 3)]
+          : angles[at] * DEGREES;
+      lines.number(value, c + 1 < places.length ? SPACE : NEW_LINE);
     }
   };
 }

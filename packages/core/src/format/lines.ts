@@ -53,16 +53,13 @@ export function newLines(from = 0): Lines {
       }
       const millionths = Math.round(size * MILLION);
       const whole = Math.floor(millionths / MILLION);
+      const rest = millionths - whole * MILLION;
       if (value < 0 && millionths > 0) out[used++] = MINUS;
-      used = writeDigits(out, used, whole);
-      let rest = millionths - whole * MILLION;
+      used = writeWhole(out, used, whole);
       if (!trim || rest > 0) {
         out[used] = POINT;
-        for (let place = 6; place > 0; place--) {
-          const tenth = Math.floor(rest / 10);
-          out[used + place] = ZERO + rest - 10 * tenth;
-          rest = tenth;
-        }
+        writeThree(out, used + 1, (rest / 1000) | 0);
+        writeThree(out, used + 4, rest % 1000);
         used += 7;
         if (trim) while (out[used - 1] === ZERO) used--;
       }
@@ -82,15 +79,30 @@ const MINUS = 0x2d;
 const POINT = 0x2e;
 const ZERO = 0x30;
 
+/** The digits of the numbers up to 999, three each. */
+const THREES = Uint8Array.from({ length: 3000 }, (_, i) => {
+  const digits = String(Math.floor(i / 3)).padStart(3, '0');
+  return digits.charCodeAt(i % 3);
+});
+
+function writeThree(out: Uint8Array, at: number, number: number): void {
+  const from = 3 * number;
+  out[at] = THREES[from];
+  out[at + 1] = THREES[from + 1];
+  out[at + 2] = THREES[from + 2];
+}
+
 /** Writes a whole number that is not negative, and returns where it ends. */
-function writeDigits(out: Uint8Array, at: number, whole: number): number {
-  let digits = 1;
-  for (let most = 10; most <= whole; most *= 10) digits++;
-  let rest = whole;
-  for (let place = at + digits - 1; place >= at; place--) {
-    const tenth = Math.floor(rest / 10);
-    out[place] = ZERO + rest - 10 * tenth;
-    rest = tenth;
+function writeWhole(out: Uint8Array, at: number, whole: number): number {
+  if (whole >= 1000) {
+    const end = writeWhole(out, at, Math.floor(whole / 1000));
+    writeThree(out, end, whole % 1000);
+    return end + 3;
   }
-  return at + digits;
+  const from = 3 * whole;
+  let to = at;
+  if (whole >= 100) out[to++] = THREES[from];
+  if (whole >= 10) out[to++] = THREES[from + 1];
+  out[to++] = THREES[from + 2];
+  return to;
 }

@@ -99,6 +99,10 @@ function nearestTurn(angle: number, to: number): number {
  * `out`. The second triple of `(α, β, γ)` is `(α + π, π - β, γ + π)`, in the order's own sequence.
  */
 export function unwindEuler(out: Numbers, o: number, order: EulerOrder, near: Numbers, j: number): void {
+  // Within a sixth of a turn of all three, the other triple is further: by a third of a turn at least in two of them.
+  let close = true;
+  for (let axis = 0; axis < 3; axis++) close &&= Math.abs(out[o + axis] - near[j + axis]) < Math.PI / 3;
+  if (close) return;
   const [a, b, c] = EULER_AXES[order];
   let d1 = 0;
   let d2 = 0;

@@ -59,7 +59,7 @@ export function sampledOn(
             { at: timesAt + 4 * from, bytes: bytesOfFloats(times(from, part.count)) },
             ...tracks.map((track, k) => ({
               at: outputsAt[k] + 4 * sizeOfPath(track) * from,
-              bytes: bytesOfFloats(Float32Array.from(track.numbersOf(part))),
+              bytes: bytesOfFloats(new Float32Array(track.numbersOf(part))),
             })),
           ];
         },
