@@ -227,7 +227,7 @@ try {
   await page.getByRole('button', { name: 'Leave the layers as they are' }).click();
 
   await page.getByRole('link', { name: 'Bake' }).click();
-  await page.getByRole('button', { name: 'few keys' }).click();
+  await page.getByRole('region', { name: 'Format' }).getByRole('button', { name: 'few keys' }).click();
   await page
     .getByRole('list', { name: 'Keys for how far they may be off' })
     .getByRole('button')
