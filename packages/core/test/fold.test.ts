@@ -8,6 +8,7 @@ import { Matrix, SVD } from 'ml-matrix';
 import simplify from 'simplify-js';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
+import { idle } from '../../demo/src/wick/idle.js';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { walk } from '../../demo/src/wick/walk.js';
 import {
@@ -186,6 +187,7 @@ describe('keys from samples', () => {
       }),
     ],
     ['Wick’s walk', async () => ({ rig: WICK, samples: walk(), metresPerUnit: 1, part: 0.5 })],
+    ['Wick who waits', async () => ({ rig: WICK, samples: idle(), metresPerUnit: 1, part: 0.5 })],
   ])(
     'of %s keep what they promise as three plays the file, with fewer keys than Douglas and Peucker need',
     async (_, open) => {

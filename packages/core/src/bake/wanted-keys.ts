@@ -1,5 +1,5 @@
 import type { Ease } from '../curve/curve.js';
-import type { WantedKey } from '../keys/fit-tracks.js';
+import type { WantedKey } from '../keys/track-fit.js';
 import { isLive } from '../layer/group.js';
 import { contactsOf, type Layer, layerCurves, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';

@@ -28,7 +28,8 @@ export interface CompiledCurve extends CurveRows {
   readonly grid: Grid;
 }
 
-const ROW = 4;
+/** Numbers of a row. */
+export const ROW = 4;
 const HANDLES = 5;
 /** Parts of a segment by which handles may miss its thirds for time to run evenly. */
 const EVEN = 1e-12;
@@ -268,67 +269,6 @@ export function readRow(
   else out[o] += x * (a + x * (rows[row + 2] + x * rows[row + 3]));
 }
 
-const spot = new Float64Array(2);
-
-/**
- * Finds in which segment each of `count` frames lies, and how far into it as {@link locateIn} says, and writes both from
- * index `o` on. Frames that follow one another are found at once.
- */
-export function locateAll(
-  grid: Grid,
-  frames: Float64Array,
-  count: number,
-  segments: Int32Array,
-  since: Float64Array,
-  o: number,
-): void {
-  const last = grid.length - 1;
-  let segment = 0;
-  for (let i = 0; i < count; i++) {
-    const frame = frames[i];
-    const reached = frame + FRAME_TOLERANCE;
-    if (reached < grid[segment] || (segment < last && grid[segment + 1] <= reached))
-      segment = segmentAt(grid, frames, i);
-    const x = frame - grid[segment];
-    segments[o + i] = segment;
-    since[o + i] = x > FRAME_TOLERANCE && segment < last ? x : 0;
-  }
-}
-
-/** Writes the value of a curve at each of `count` frames that {@link locateAll} has found. Its rows begin at `first`. */
-export function readAll(
-  curves: CurveRows,
-  first: number,
-  grid: Grid,
-  segments: Int32Array,
-  since: Float64Array,
-  o: number,
-  count: number,
-  out: Float64Array,
-  to: number,
-): void {
-  const { rows, handles } = curves;
-  let i = 0;
-  while (i < count) {
-    const segment = segments[o + i];
-    const row = ROW * (first + segment);
-    const v = rows[row];
-    const a = rows[row + 1];
-    const b = rows[row + 2];
-    const c = rows[row + 3];
-    const bends = handles !== undefined && Number.isNaN(a);
-    for (; i < count && segments[o + i] === segment; i++) {
-      const x = since[o + i];
-      if (!bends) out[to + i] = v + x * (a + x * (b + x * c));
-      else {
-        spot[0] = x;
-        spot[1] = grid[segment + 1] - grid[segment];
-        readRow(curves, first + segment, spot, 0, out, to + i);
-      }
-    }
-  }
-}
-
 /** Adds how far a `bezier` segment has risen at a spot in it; its handles stand at `h`. */
 function addBezierRise(
   handles: Float64Array,
@@ -359,6 +299,8 @@ function addBezierRise(
   const r = 1 - s;
   out[o] += 3 * r * r * s * handles[h + 1] + 3 * r * s * s * handles[h + 3] + s * s * s * handles[h + 4];
 }
+
+const spot = new Float64Array(2);
 
 /** Writes the value of a compiled curve at the frame `frames[f]`. */
 export function readCurve(curve: CompiledCurve, frames: Numbers, f: number, out: Numbers, o: number): void {

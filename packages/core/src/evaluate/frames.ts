@@ -1,4 +1,4 @@
-import { locateAll, readAll } from '../curve/evaluate.js';
+import { locateAll, readAll } from '../curve/many-frames.js';
 import { readOwnFrame } from '../layer/time.js';
 import { EULER_AXES, type EulerOrder } from '../math/euler.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';

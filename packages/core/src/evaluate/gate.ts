@@ -1,5 +1,6 @@
 import { FRAME_TOLERANCE } from '../curve/curve.js';
-import { locateAll, readAll, readScalar } from '../curve/evaluate.js';
+import { readScalar } from '../curve/evaluate.js';
+import { locateAll, readAll } from '../curve/many-frames.js';
 import type { Span } from '../layer/layer.js';
 import type { Numbers } from '../math/numbers.js';
 import type { CompiledLayer } from './compiled.js';

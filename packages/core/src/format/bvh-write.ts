@@ -3,7 +3,7 @@ import { rigHeight } from '../rig/pose.js';
 import { type BvhChannel, characterOf, type Joint, jointChildren, type Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { readBvh } from './bvh-read.js';
-import { type Lines, newLines } from './lines.js';
+import { fileOfLines, type Lines, newLines } from './lines.js';
 import { MOVES, type MotionFormat, noteDepartures, SCALES, TURNS, writeWhole } from './motion-file.js';
 
 const number = (value: number): string => {
@@ -47,12 +47,7 @@ export function bvhFormat(
       lines.text(`${bones}MOTION\nFrames: ${count}\nFrame Time: ${exact(interval)}\n`);
       const row = rowWriter(rig, channels, lengths, lines);
       return {
-        head: lines.pieces(),
-        next(part) {
-          for (let s = 0; s < part.count; s++) row(part, s);
-          return lines.pieces();
-        },
-        tail: [],
+        ...fileOfLines(lines, row),
         warnings: scaleWarnings(joints.filter((_, j) => (deeds[j] & SCALES) !== 0)),
         rig: () => rigRead(bones, channels.flat().length),
       };

@@ -1,7 +1,7 @@
 import { DEGREES, quaternionToEuler, unwindEuler } from '../math/euler.js';
 import { characterOf, type Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
-import { newLines } from './lines.js';
+import { fileOfLines, newLines } from './lines.js';
 import { MOVES, type MotionFormat, noteDepartures } from './motion-file.js';
 
 const COMMA = 0x2c;
@@ -56,12 +56,7 @@ export function csvFormat(
         k++;
       };
       return {
-        head: lines.pieces(),
-        next(part) {
-          for (let s = 0; s < part.count; s++) row(part, s);
-          return lines.pieces();
-        },
-        tail: [],
+        ...fileOfLines(lines, row),
         warnings: [],
       };
     },

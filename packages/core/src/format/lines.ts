@@ -1,4 +1,5 @@
-import type { Piece } from './motion-file.js';
+import type { Samples } from '../take/take.js';
+import type { MotionFile, Piece } from './motion-file.js';
 
 /** Bytes that a number takes at most: 21 digits before the point and 6 behind it, with its sign and what follows. */
 const NUMBER = 32;
@@ -74,6 +75,19 @@ export function newLines(from = 0): Lines {
     },
   };
 }
+
+/** A file of text whose head is in the lines already, with what `row` writes for each sample. */
+export const fileOfLines = (
+  lines: Lines,
+  row: (part: Samples, s: number) => void,
+): Pick<MotionFile, 'head' | 'next' | 'tail'> => ({
+  head: lines.pieces(),
+  next(part) {
+    for (let s = 0; s < part.count; s++) row(part, s);
+    return lines.pieces();
+  },
+  tail: [],
+});
 
 const MINUS = 0x2d;
 const POINT = 0x2e;

@@ -4,5 +4,6 @@ export * from './fit-tracks.js';
 export * from './keys-from-samples.js';
 export * from './layer-keys.js';
 export * from './spline.js';
+export type { WantedKey } from './track-fit.js';
 export * from './tracks.js';
 export * from './whole-pose.js';

@@ -1,8 +1,9 @@
 import type { Rig } from '../rig/rig.js';
 import { trimmed } from '../take/reshape.js';
 import type { Samples } from '../take/take.js';
-import { type FittedTracks, fitTracks, type KeyLimits, type WantedKey } from './fit-tracks.js';
+import { type FittedTracks, fitTracks, type KeyLimits } from './fit-tracks.js';
 import type { Spline } from './spline.js';
+import type { WantedKey } from './track-fit.js';
 import {
   type KeyTrack,
   neededTracks,
