@@ -61,7 +61,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Bake',
-    'Write every sample out, or few keys that are chosen on a chart: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in. Variants and stretches between marks come in one zip or as animations of one GLB, curves as CSV; a bake can also become a take, a layer or a new base.',
+    'Write every sample out, or few keys that are chosen on a chart: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in. Variants and stretches between marks come in one zip or as animations of one GLB, curves as CSV; a bake can also become a take, a layer or a new base, of all joints or some, on every frame, every nth, or those with keys.',
   ],
 ];
 

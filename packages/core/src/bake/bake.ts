@@ -1,6 +1,6 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { evaluateFrames, newPoseBlock } from '../evaluate/frames.js';
+import { evaluateFrames, poseBlock } from '../evaluate/frames.js';
 import { BLOCK } from '../evaluate/turn-kernel.js';
 import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
@@ -61,7 +61,7 @@ export function* sampleBlocks(
 ): Generator<number, void> {
   const { rig } = stack;
   const n = rig.joints.length;
-  const block = newPoseBlock(rig);
+  const block = poseBlock(rig);
   const frames = new Float64Array(BLOCK);
   for (let k = 0; k < samples.count; k += BLOCK) {
     const count = Math.min(BLOCK, samples.count - k);

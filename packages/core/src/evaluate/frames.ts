@@ -22,7 +22,18 @@ export interface PoseBlock extends Pose {
   readonly kernel: TurnKernel | undefined;
 }
 
-export function newPoseBlock(rig: Rig): PoseBlock {
+let latest: { readonly rig: Rig; readonly block: PoseBlock } | undefined;
+
+/**
+ * Room for a block of poses of a rig. Whoever asks next for the same rig is given the same: what lies in it has to be copied
+ * before other blocks are evaluated.
+ */
+export function poseBlock(rig: Rig): PoseBlock {
+  if (latest?.rig !== rig) latest = { rig, block: newPoseBlock(rig) };
+  return latest.block;
+}
+
+function newPoseBlock(rig: Rig): PoseBlock {
   const n = rig.joints.length;
   const kernel = newTurnKernel(n);
   const translations = new Float64Array(3 * n * BLOCK);
