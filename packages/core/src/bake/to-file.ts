@@ -1,4 +1,4 @@
-import type { Deeds, MotionFile, MotionFormat, Piece } from '../format/motion-file.js';
+import type { JointFlags, MotionFile, MotionFormat, Piece } from '../format/motion-file.js';
 import type { Samples } from '../take/take.js';
 import { bakeInOrder, type JobOptions, type PartBaker } from './parts.js';
 import type { BakePlan } from './plan.js';
@@ -28,18 +28,18 @@ export async function bakeToFile(
   sink: FileSink,
   { shaping = () => (part) => part, ...job }: JobOptions & { readonly shaping?: () => Shaping } = {},
 ): Promise<MotionFile> {
-  let deeds = await guessDeeds(format, plan, bakers[0], shaping());
+  let flags = await guessFlags(format, plan, bakers[0], shaping());
   for (;;) {
-    const file = format.begin(deeds);
+    const file = format.begin(flags);
     const shape = shaping();
-    const seen = deeds.slice();
+    const seen = flags.slice();
     let fits = true;
     sink.begin();
     for (const piece of file.head) sink.write(piece);
     const take = (part: Samples) => {
       const shaped = shape(part);
       format.note(shaped, seen);
-      fits &&= seen.every((deed, j) => deed === deeds[j]);
+      fits &&= seen.every((flag, j) => flag === flags[j]);
       if (fits) for (const piece of file.next(shaped)) sink.write(piece);
     };
     await bakeInOrder(plan, bakers, take, job);
@@ -47,21 +47,21 @@ export async function bakeToFile(
       for (const piece of file.tail) sink.write(piece);
       return file;
     }
-    deeds = seen;
+    flags = seen;
   }
 }
 
-async function guessDeeds(
+async function guessFlags(
   format: MotionFormat,
   { count }: BakePlan,
   baker: PartBaker,
   shape: Shaping,
-): Promise<Deeds> {
-  const deeds = format.deeds();
+): Promise<JointFlags> {
+  const flags = format.flags();
   const looks = Math.min(LOOKS, count);
   for (let k = 0; k < looks; k++) {
     const sample = looks === 1 ? 0 : Math.round((k * (count - 1)) / (looks - 1));
-    format.note(shape(await baker(sample, sample + 1)), deeds);
+    format.note(shape(await baker(sample, sample + 1)), flags);
   }
-  return deeds;
+  return flags;
 }

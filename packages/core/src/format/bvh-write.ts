@@ -31,15 +31,15 @@ export function bvhFormat(
   const identities = joints.map(() => [0, 0, 0, 1]);
   const scales = joints.map((joint) => (isEven(joint) ? joint.scale : [1, 1, 1]));
   return {
-    deeds: () => new Uint8Array(joints.length),
-    note(part, deeds) {
-      noteDepartures(part, 'translations', translations, () => 1e-6 * height, deeds, MOVES);
-      noteDepartures(part, 'rotations', identities, () => 1e-9, deeds, TURNS);
-      noteDepartures(part, 'scales', scales, (j) => 1e-6 * joints[j].scale[0], deeds, SCALES);
+    flags: () => new Uint8Array(joints.length),
+    note(part, flags) {
+      noteDepartures(part, 'translations', translations, () => 1e-6 * height, flags, MOVES);
+      noteDepartures(part, 'rotations', identities, () => 1e-9, flags, TURNS);
+      noteDepartures(part, 'scales', scales, (j) => 1e-6 * joints[j].scale[0], flags, SCALES);
     },
-    begin(deeds) {
+    begin(flags) {
       const channels = joints.map((joint, j) =>
-        channelsOf(joint, (deeds[j] & MOVES) !== 0, (deeds[j] & TURNS) !== 0),
+        channelsOf(joint, (flags[j] & MOVES) !== 0, (flags[j] & TURNS) !== 0),
       );
       const lengths = lengthsBelow(rig);
       const bones = hierarchy(rig, channels, lengths);
@@ -48,7 +48,7 @@ export function bvhFormat(
       const row = rowWriter(rig, channels, lengths, lines);
       return {
         ...fileOfLines(lines, row),
-        warnings: scaleWarnings(joints.filter((_, j) => (deeds[j] & SCALES) !== 0)),
+        warnings: scaleWarnings(joints.filter((_, j) => (flags[j] & SCALES) !== 0)),
         rig: () => rigRead(bones, channels.flat().length),
       };
     },

@@ -25,11 +25,11 @@ export function csvFormat(
   const { joints } = characterOf(scene);
   const rests = joints.map(({ translation }) => translation);
   return {
-    deeds: () => new Uint8Array(joints.length),
-    note: (part, deeds) => noteDepartures(part, 'translations', rests, () => 1e-9, deeds, MOVES),
-    begin(deeds) {
+    flags: () => new Uint8Array(joints.length),
+    note: (part, flags) => noteDepartures(part, 'translations', rests, () => 1e-9, flags, MOVES),
+    begin(flags) {
       const names = joints.flatMap(({ name }, j) => [
-        ...(deeds[j] & MOVES ? AXES.map((axis) => `${name}.t${axis}`) : []),
+        ...(flags[j] & MOVES ? AXES.map((axis) => `${name}.t${axis}`) : []),
         ...AXES.map((axis) => `${name}.r${axis}`),
       ]);
       const lines = newLines();
@@ -43,7 +43,7 @@ export function csvFormat(
         lines.number(k * interval, COMMA, true);
         for (const [j, { order }] of joints.entries()) {
           const at = s * rotations.joints.length + j;
-          if (deeds[j] & MOVES)
+          if (flags[j] & MOVES)
             for (let c = 0; c < 3; c++) lines.number(translations.values[3 * at + c], COMMA, true);
           quaternionToEuler(angles, 0, order, rotations.values, 4 * at);
           unwindEuler(angles, 0, order, before, 3 * j);

@@ -56,7 +56,7 @@ export function newLines(from = 0): Lines {
       const whole = Math.floor(millionths / MILLION);
       const rest = millionths - whole * MILLION;
       if (value < 0 && millionths > 0) out[used++] = MINUS;
-      used = writeWhole(out, used, whole);
+      used = writeInteger(out, used, whole);
       if (!trim || rest > 0) {
         out[used] = POINT;
         writeThree(out, used + 1, (rest / 1000) | 0);
@@ -107,9 +107,9 @@ function writeThree(out: Uint8Array, at: number, number: number): void {
 }
 
 /** Writes a whole number that is not negative, and returns where it ends. */
-function writeWhole(out: Uint8Array, at: number, whole: number): number {
+function writeInteger(out: Uint8Array, at: number, whole: number): number {
   if (whole >= 1000) {
-    const end = writeWhole(out, at, Math.floor(whole / 1000));
+    const end = writeInteger(out, at, Math.floor(whole / 1000));
     writeThree(out, end, whole % 1000);
     return end + 3;
   }

@@ -8,7 +8,7 @@ export interface Piece {
 }
 
 /** What a joint does that a file needs room for, as bits: {@link MOVES}, {@link TURNS}, {@link SCALES}. One number a joint. */
-export type Deeds = Uint8Array;
+export type JointFlags = Uint8Array;
 
 /** It leaves its translation at rest. */
 export const MOVES = 1;
@@ -22,19 +22,19 @@ export const SCALES = 4;
  * things stand in the file hangs on what the joints do, which has to be known before it is begun.
  *
  * ```
- * const deeds = format.deeds();
- * format.note(samples, deeds);
- * const file = format.begin(deeds);
+ * const flags = format.flags();
+ * format.note(samples, flags);
+ * const file = format.begin(flags);
  * const pieces = [...file.head, ...file.next(samples), ...file.tail];
  * ```
  */
 export interface MotionFormat {
   /** Room for what the joints do, of which nothing is known yet. */
-  readonly deeds: () => Deeds;
+  readonly flags: () => JointFlags;
   /** Adds what the joints do in some samples, which hold every joint of the rig. */
-  readonly note: (part: Samples, deeds: Deeds) => void;
+  readonly note: (part: Samples, flags: JointFlags) => void;
   /** Begins a file for a motion in which the joints do that. */
-  readonly begin: (deeds: Deeds) => MotionFile;
+  readonly begin: (flags: JointFlags) => MotionFile;
 }
 
 /** A file that is being written. Its pieces touch one another, and together they are the whole of it. */
@@ -54,9 +54,9 @@ export function writeWhole(
   format: MotionFormat,
   samples: Samples,
 ): { bytes: Uint8Array<ArrayBuffer>; warnings: readonly string[] } {
-  const deeds = format.deeds();
-  format.note(samples, deeds);
-  const file = format.begin(deeds);
+  const flags = format.flags();
+  format.note(samples, flags);
+  const file = format.begin(flags);
   return { bytes: joinPieces([...file.head, ...file.next(samples), ...file.tail]), warnings: file.warnings };
 }
 
@@ -69,26 +69,26 @@ export function joinPieces(pieces: readonly Piece[]): Uint8Array<ArrayBuffer> {
   return out;
 }
 
-/** Adds `deed` to the joints whose numbers of one kind ever leave rest by more than `limit`; a joint that has it is not looked at. */
+/** Adds `flag` to the joints whose numbers of one kind ever leave rest by more than `limit`; a joint that has it is not looked at. */
 export function noteDepartures(
   samples: Samples,
   kind: 'translations' | 'rotations' | 'scales',
   rests: readonly (readonly number[])[],
   limit: (joint: number) => number,
-  deeds: Deeds,
-  deed: number,
+  flags: JointFlags,
+  flag: number,
 ): void {
   const { values, size, joints } = samples[kind];
   const stride = size * joints.length;
   for (let j = 0; j < rests.length; j++) {
-    if ((deeds[j] & deed) !== 0) continue;
+    if ((flags[j] & flag) !== 0) continue;
     const rest = rests[j];
     const most = limit(j);
     for (let o = size * j; o < values.length; o += stride) {
       let off = 0;
       for (let c = 0; c < size; c++) off = Math.max(off, Math.abs(values[o + c] - rest[c]));
       if (off <= most) continue;
-      deeds[j] |= deed;
+      flags[j] |= flag;
       break;
     }
   }

@@ -9,7 +9,7 @@ import { multiply } from '../../math/quaternion.js';
 import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
 import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
-import { type Deeds, MOVES, type MotionFormat, SCALES, TURNS } from '../motion-file.js';
+import { type JointFlags, MOVES, type MotionFormat, SCALES, TURNS } from '../motion-file.js';
 import { joinGlb } from './glb.js';
 import { layOut, type MotionOptions, type MotionPlace, openPlace } from './motion-place.js';
 import { bytesOfFloats, type NodePath, sizeOfPath } from './node-keys.js';
@@ -32,14 +32,14 @@ export function sampledOn(
 ): MotionFormat {
   const { joints } = scene;
   return {
-    deeds: () => new Uint8Array(joints.length),
-    note(part, deeds) {
-      if (options.still) noteRecorded(part, deeds);
-      else noteLeavingRest(part, joints, deeds);
+    flags: () => new Uint8Array(joints.length),
+    note(part, flags) {
+      if (options.still) noteRecorded(part, flags);
+      else noteLeavingRest(part, joints, flags);
     },
-    begin(deeds) {
+    begin(flags) {
       const place = openPlace(file, scene, options);
-      const tracks = tracksOfNodes(place, scene, deeds, options.metresPerUnit);
+      const tracks = tracksOfNodes(place, scene, flags, options.metresPerUnit);
       const times = (from: number, some: number) =>
         Float32Array.from({ length: some }, (_, k) => (from + k) * interval);
       const layout = layOut(
@@ -77,16 +77,16 @@ const KINDS = [
   ['scales', SCALES],
 ] as const;
 
-function noteRecorded(part: Samples, deeds: Deeds): void {
-  for (const [kind, deed] of KINDS) for (const j of part[kind].joints) deeds[j] |= deed;
+function noteRecorded(part: Samples, flags: JointFlags): void {
+  for (const [kind, flag] of KINDS) for (const j of part[kind].joints) flags[j] |= flag;
 }
 
 /** Every joint turns; whether it moves and scales is seen as far as a 32-bit number can tell. */
-function noteLeavingRest(part: Samples, joints: readonly Joint[], deeds: Deeds): void {
+function noteLeavingRest(part: Samples, joints: readonly Joint[], flags: JointFlags): void {
   for (const [j, { translation, scale }] of joints.entries()) {
-    deeds[j] |= TURNS;
-    if (!(deeds[j] & MOVES) && leavesRest(part.translations, j, translation)) deeds[j] |= MOVES;
-    if (!(deeds[j] & SCALES) && leavesRest(part.scales, j, scale)) deeds[j] |= SCALES;
+    flags[j] |= TURNS;
+    if (!(flags[j] & MOVES) && leavesRest(part.translations, j, translation)) flags[j] |= MOVES;
+    if (!(flags[j] & SCALES) && leavesRest(part.scales, j, scale)) flags[j] |= SCALES;
   }
 }
 
@@ -113,7 +113,7 @@ interface SampledTrack extends NodePath {
 function tracksOfNodes(
   { skeleton, props, firstProp }: MotionPlace,
   scene: Rig,
-  deeds: Deeds,
+  flags: JointFlags,
   metresPerUnit: number,
 ): SampledTrack[] {
   const { nodes } = skeleton;
@@ -122,12 +122,12 @@ function tracksOfNodes(
     ...(nodes[0].length > 1
       ? nodes[0].flatMap((node) => tracksOfPiece(skeleton, node))
       : joints.flatMap((joint, j) => {
-          const tracks = tracksOfJoint(joint, j, nodes[j][0], deeds[j], metresPerUnit);
+          const tracks = tracksOfJoint(joint, j, nodes[j][0], flags[j], metresPerUnit);
           return j === 0 ? tracks.map((track) => belowNodes(track, skeleton)) : tracks;
         })),
     ...props.flatMap((prop, k) => {
       const j = joints.length + k;
-      return tracksOfJoint(prop, j, firstProp + k, deeds[j] | MOVES, metresPerUnit);
+      return tracksOfJoint(prop, j, firstProp + k, flags[j] | MOVES, metresPerUnit);
     }),
   ];
 }
@@ -137,13 +137,13 @@ function tracksOfJoint(
   { translation, rotation, scale }: Joint,
   j: number,
   node: number,
-  deeds: number,
+  flags: number,
   metresPerUnit: number,
 ): SampledTrack[] {
   const rotations = turnsOf(j, rotation);
   return [
-    ...(deeds & TURNS ? [{ node, path: 'rotation' as const, numbersOf: rotations }] : []),
-    ...(deeds & MOVES
+    ...(flags & TURNS ? [{ node, path: 'rotation' as const, numbersOf: rotations }] : []),
+    ...(flags & MOVES
       ? [
           {
             node,
@@ -153,7 +153,7 @@ function tracksOfJoint(
           },
         ]
       : []),
-    ...(deeds & SCALES
+    ...(flags & SCALES
       ? [
           {
             node,
