@@ -21,7 +21,6 @@ import {
   bvhFormat,
   csvFormat,
   glbFormat,
-  type Piece,
   readGlbRig,
   writeGlb,
   writtenTake,
@@ -41,6 +40,7 @@ import { characterOf, compareRigs, type Rig, type RigComparison } from '@evlay/c
 import { ofJoints, type Samples } from '@evlay/core/take';
 import { expose, type Remote, wrap } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
+import { newBlobSink } from './blob-sink.js';
 import { heldTakes } from './held-takes.js';
 import { type MergeJob, type MergeResult, mergedRun, takeOfOldBase } from './merge.js';
 import { type ProjectOutline, withTakes } from './outline.js';
@@ -222,20 +222,12 @@ async function writtenSamples(
       : job.format === 'bvh'
         ? bvhFormat(rig, shape)
         : csvFormat(rig, plan, shape.interval);
-  // Each piece is handed to the browser at once, so that none of them stays in the memory of this worker.
-  let pieces: { at: number; blob: Blob }[] = [];
-  const sink = {
-    begin: () => {
-      pieces = [];
-    },
-    write: ({ at, bytes }: Piece) => pieces.push({ at, blob: new Blob([bytes]) }),
-  };
+  const sink = newBlobSink();
   const bakers = await bakersOf(outline, plan, own.signal);
   const shaping = () => shapeRoot(rig, job);
   const written = await bakeToFile(format, plan, bakers, sink, { ...own, shaping });
-  const inOrder = pieces.sort((a, b) => a.at - b.at);
   return {
-    file: new Blob(inOrder.map(({ blob }) => blob)),
+    file: sink.file(),
     warnings: written.warnings,
     ...(written.rig && { compared: comparedWith(project, job, written.rig()) }),
   };

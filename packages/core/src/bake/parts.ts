@@ -27,6 +27,8 @@ export type PartBaker = (from: number, to: number) => Promise<Samples>;
 /** Milliseconds that a part is to take: work is stopped within a tenth of a second, and is worth the way. */
 const PART_TIME = 15;
 const LARGEST_PART = 1024;
+/** A part that is worth its way, however long the one who takes the parts is busy with them. */
+const SMALLEST_PART = 16;
 /** Parts that a worker has before it, so that it never waits for the next. */
 const AHEAD = 2;
 
@@ -42,7 +44,7 @@ export async function bakeInOrder(
   { onProgress, signal }: JobOptions = {},
 ): Promise<void> {
   let next = 0;
-  let size = 16;
+  let size = SMALLEST_PART;
   let before = Promise.resolve();
   let stopped = false;
   const work = async (baker: PartBaker) => {
@@ -60,7 +62,10 @@ export async function bakeInOrder(
       try {
         const part = await baker(from, to);
         const time = (performance.now() - started) / AHEAD;
-        size = Math.max(1, Math.min(LARGEST_PART, 2 * size, Math.round((part.count * PART_TIME) / time)));
+        size = Math.max(
+          SMALLEST_PART,
+          Math.min(LARGEST_PART, 2 * size, Math.round((part.count * PART_TIME) / time)),
+        );
         await earlier;
         if (stopped) return;
         take(part, from);
