@@ -601,6 +601,9 @@ describe('a merge', () => {
     const on = planMerge({ ...merged, layers: [...merged.layers, lean] }, 0, 1) as MergePlan;
     const kept = oldBase(on, planBake(merged, {}))!;
     expect(motionError(placesOf(open.rig, await bake(merged)), kept)).toMatchObject({ length: 0, angle: 0 });
+    // Also where it was muted to play another layer alone.
+    const muted = { ...merged, layers: merged.layers.map((layer) => ({ ...layer, muted: true })) };
+    expect(oldBase({ project: muted, from: 0 }, planBake(merged, {}))).toEqual(kept);
     expect(oldBase(plan, planBake(open, {}))).toBeUndefined();
     // Without it there would be no skeleton: it stays, whatever is done.
     expect(removeTake(project, project.takes[0].id)).toBe(project);

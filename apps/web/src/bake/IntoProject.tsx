@@ -122,7 +122,7 @@ export function IntoProject({ settings, disabled, onChange, onBakeIn, done }: In
         <Choice
           on={false}
           disabled={disabled}
-          title="All layers become one base; a base that was keyed stays as a take"
+          title={`All layers become one base; a base that was keyed stays as a take${parts ? '. Joints of other parts rest' : ''}`}
           onClick={() => onBakeIn('base')}
         >
           a new base

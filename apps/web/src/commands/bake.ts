@@ -231,8 +231,9 @@ export const bakeIn = command<BakingIn>({
         return ended();
       }
       // What is there is changed, and not the values of a variant that is shown.
+      const lost = as === 'base' ? variantsLost(editor.kept.settled()) : 0;
       editor.kept.edit((now) => putBaked(now, as, name, range, baked));
-      ended(saidOf(as, name, baked));
+      ended(saidOf(as, name, baked, lost));
     };
     work().catch((error: Error) => {
       notify({ title: 'Nothing was baked in', text: error.message, alarm: true });
@@ -260,13 +261,19 @@ function putBaked(
   );
 }
 
-function saidOf(as: BakingIn['as'], name: string, { take, keys, channels }: BakedIn): string {
+/** How many variants say something of layers, which they can not any more when all of these become one. */
+const variantsLost = ({ variants }: Project): number =>
+  variants.filter(({ layers }) => Object.keys(layers).length > 0).length;
+
+function saidOf(as: BakingIn['as'], name: string, { take, keys, channels }: BakedIn, lost: number): string {
   const size = take
     ? `${take.count.toLocaleString('en-GB')} samples`
     : `${(keys?.after ?? countKeys(newLayer(name, 'override', { content: keyed(channels ?? {}) }))).toLocaleString('en-GB')} keys`;
   if (as === 'take') return `The take “${name}”, on Takes: ${size}`;
   if (as === 'layer') return `The layer “${name}”, on top: ${size}`;
-  return `All layers became one base: ${size}. Undo brings them back`;
+  const gone =
+    lost === 0 ? '' : `; what ${lost === 1 ? 'a variant' : `${lost} variants`} said of layers is gone`;
+  return `All layers became one base: ${size}${gone}. Undo brings everything back`;
 }
 
 export const stopBake = command({

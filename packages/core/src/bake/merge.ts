@@ -254,7 +254,8 @@ export function oldBase(
 ): Motion | undefined {
   const [base] = project.layers;
   if (from > 0 || base.content.kind !== 'curves') return undefined;
-  const alone = { ...project, layers: [base] };
+  // What it holds is kept, also where it was muted to play another layer alone.
+  const alone = { ...project, layers: [{ ...base, muted: false, solo: false }] };
   const samples = bakePart(compileStack(alone), plan, 0, plan.count);
   const { rig } = project;
   return propThatMoves(rig, samples) === undefined ? { ...samples, rig } : undefined;
