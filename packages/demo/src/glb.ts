@@ -1,7 +1,8 @@
 import type { Rig } from '@evlay/core';
 import { Document, WebIO } from '@gltf-transform/core';
 import type { Piece } from './piece.js';
-import { skinByDistance } from './skin.js';
+import { simplified, valuesOf } from './simplify.js';
+import { bonesMiddles, skinByDistance } from './skin.js';
 import { surfaceOf } from './surface.js';
 import type { V } from './vector.js';
 
@@ -31,18 +32,19 @@ export async function figureGlb(
   const mesh = document.createMesh(name);
   for (const piece of pieces) {
     const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
-    const { joints, weights } = skinByDistance(rig, places, surface, piece);
+    const skinned = skinByDistance(rig, places, surface, piece);
+    const { kept, triangles } = await simplified(surface, bonesMiddles(skinned, places));
     const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint8Array | Uint16Array) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
     mesh.addPrimitive(
       document
         .createPrimitive()
         .setMaterial(materialOf(document, piece))
-        .setIndices(accessor('SCALAR', Uint16Array.from(surface.triangles)))
-        .setAttribute('POSITION', accessor('VEC3', Float32Array.from(surface.positions)))
-        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(surface.normals)))
-        .setAttribute('JOINTS_0', accessor('VEC4', joints))
-        .setAttribute('WEIGHTS_0', accessor('VEC4', weights)),
+        .setIndices(accessor('SCALAR', Uint16Array.from(triangles)))
+        .setAttribute('POSITION', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.positions, 3))))
+        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.normals, 3))))
+        .setAttribute('JOINTS_0', accessor('VEC4', Uint8Array.from(valuesOf(kept, skinned.joints, 4))))
+        .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(valuesOf(kept, skinned.weights, 4)))),
     );
   }
   const figure = document.createNode(`${name} figure`).setMesh(mesh).setSkin(skin);
@@ -57,16 +59,17 @@ export async function thingGlb(name: string, origin: V, pieces: readonly Piece[]
   const mesh = document.createMesh(name);
   for (const piece of pieces) {
     const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
-    const positions = surface.positions.map((value, i) => value - origin[i % 3]);
+    const { kept, triangles } = await simplified(surface);
+    const positions = valuesOf(kept, surface.positions, 3).map((value, i) => value - origin[i % 3]);
     const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint16Array) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
     mesh.addPrimitive(
       document
         .createPrimitive()
         .setMaterial(materialOf(document, piece))
-        .setIndices(accessor('SCALAR', Uint16Array.from(surface.triangles)))
+        .setIndices(accessor('SCALAR', Uint16Array.from(triangles)))
         .setAttribute('POSITION', accessor('VEC3', Float32Array.from(positions)))
-        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(surface.normals))),
+        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.normals, 3)))),
     );
   }
   document.createScene(name).addChild(document.createNode(name).setMesh(mesh));

@@ -59,6 +59,14 @@ export function skinByDistance(
   return skin;
 }
 
+/** For each vertex the mean of the places of its bones, as much as each moves it: three numbers. */
+export function bonesMiddles({ joints, weights }: Skin, places: readonly V[]): number[] {
+  const middles = new Array<number>((3 * joints.length) / 4).fill(0);
+  for (const [k, j] of joints.entries())
+    for (let axis = 0; axis < 3; axis++) middles[3 * (k >> 2) + axis] += weights[k] * places[j][axis];
+  return middles;
+}
+
 /** For each vertex the mean of what it and those beside it have. */
 function evened(
   holds: Float64Array,
