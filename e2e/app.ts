@@ -202,6 +202,8 @@ export function farthest(a: Map<string, number[]>, b: Map<string, number[]>, joi
 /** No fault that axe finds on the screen (WCAG 2.2 A and AA). */
 export async function expectAccessible(page: Page): Promise<void> {
   const { violations } = await new AxeBuilder({ page })
+    .options({ resultTypes: ['violations'] })
+    .setLegacyMode()
     .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
     .analyze();
   expect(

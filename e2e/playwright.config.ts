@@ -18,6 +18,8 @@ export default defineConfig({
   use: {
     baseURL: ORIGIN,
     viewport: { width: 1280, height: 800 },
+    // What opens and closes is there at once, so that nothing waits for it.
+    contextOptions: { reducedMotion: 'reduce' },
     acceptDownloads: true,
     trace: 'off',
     // Drawn in software every frame is slow: it is not to be drawn lightly by itself in the middle of a test.

@@ -24,6 +24,16 @@ export const system = createSystem(
       // A part of the body map shows the focus along its own outline.
       '[data-part]:focus-visible': { outline: 'none' },
       '[data-part]:focus-visible > path:first-of-type': { stroke: '{colors.lamp}', strokeWidth: 7 },
+      // Who asked the system for less motion gets none of ours. A short time and not none: what is shown and hidden with
+      // an animation waits for its end.
+      '*, *::before, *::after': {
+        _motionReduce: {
+          animationDuration: '1ms !important',
+          animationDelay: '0s !important',
+          animationIterationCount: '1 !important',
+          transition: 'none !important',
+        },
+      },
     },
     theme: {
       tokens: {
