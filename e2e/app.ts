@@ -199,7 +199,10 @@ export function farthest(a: Map<string, number[]>, b: Map<string, number[]>, joi
   );
 }
 
-/** No fault that axe finds on the screen (WCAG 2.2 A and AA). */
+/**
+ * No fault that axe finds on the screen (WCAG 2.2 A and AA). There are no frames of other origins, so that it needs no
+ * second page to bring together what it found.
+ */
 export async function expectAccessible(page: Page): Promise<void> {
   const { violations } = await new AxeBuilder({ page })
     .options({ resultTypes: ['violations'] })

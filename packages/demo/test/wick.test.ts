@@ -203,6 +203,29 @@ describe('the figure', () => {
     expect(high - low).toBeGreaterThan(1.7);
     expect(high - low).toBeLessThan(1.95);
   });
+
+  it('lies on the shapes that it was made of, with few triangles', async () => {
+    const root = (await new WebIO().readBinary(glb)).getRoot();
+    const primitives = root.listMeshes().flatMap((mesh) => mesh.listPrimitives());
+    expect(primitives).toHaveLength(PIECES.length);
+    let count = 0;
+    for (const [k, primitive] of primitives.entries()) {
+      const positions = primitive.getAttribute('POSITION')!.getArray()!;
+      const triangles = primitive.getIndices()!.getArray()!;
+      const off: number[] = [];
+      for (let t = 0; t < triangles.length; t += 3) {
+        const corners = [...triangles.subarray(t, t + 3)];
+        const middle = (axis: number) => corners.reduce((sum, v) => sum + positions[3 * v + axis], 0) / 3;
+        off.push(Math.abs(PIECES[k].shape([middle(0), middle(1), middle(2)])));
+      }
+      off.sort((a, b) => a - b);
+      // Sharp edges are rounded by the cells of the surface, of 5 to 14 mm.
+      expect(off[off.length >> 1]).toBeLessThan(0.0015);
+      expect(off.at(-1)).toBeLessThan(0.0045);
+      count += off.length;
+    }
+    expect(count).toBeLessThan(20_000);
+  });
 });
 
 describe('The lantern on its hook', () => {

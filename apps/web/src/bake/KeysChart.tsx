@@ -86,8 +86,9 @@ export function KeysChart({
             <YAxis
               width={44}
               tick={{ fill: quiet, fontSize: 11 }}
-              tickFormatter={(value: number) => `${Math.round(value)} %`}
-              domain={[0, 'dataMax']}
+              tickFormatter={(value: number) => `${value} %`}
+              domain={[0, 'auto']}
+              allowDecimals={false}
             />
             <ReferenceLine x={limits.length * unit} stroke={colorOf('lamp', theme)} />
             <Line dataKey="keys" stroke={colorOf('text', theme)} dot={{ r: 3 }} isAnimationActive={false} />
