@@ -102,8 +102,13 @@ function writeSeries(s: Float64Array, i: number, out: Float64Array): void {
   }
 }
 
-/** Sums a series for `y`, two terms at a time: a processor has more to do at once than with one after the other. */
-function series(of: Float64Array, y: number): number {
+/** The sums of both series, and for which `y`: as arguments and results numbers would be put in boxes on the heap. */
+const sums = new Float64Array(3);
+const Y = 2;
+
+/** Sums a series, two terms at a time: a processor has more to do at once than with one after the other. */
+function sumSeries(of: Float64Array, out: Float64Array, o: number): void {
+  const y = out[Y];
   const yy = y * y;
   let sum = of[12];
   sum = sum * yy + (of[10] + y * of[11]);
@@ -111,7 +116,7 @@ function series(of: Float64Array, y: number): number {
   sum = sum * yy + (of[6] + y * of[7]);
   sum = sum * yy + (of[4] + y * of[5]);
   sum = sum * yy + (of[2] + y * of[3]);
-  return sum * yy + (of[0] + y * of[1]);
+  out[o] = sum * yy + (of[0] + y * of[1]);
 }
 
 const parameters = new Float64Array(2);
@@ -155,10 +160,12 @@ export function slerpBy(
   const bw = b[j + 3];
   const dot = ax * bx + ay * by + az * bz + aw * bw;
   const c = Math.sqrt((1 + Math.abs(dot)) * 0.5);
-  const y = 1 - c;
+  sums[Y] = 1 - c;
+  sumSeries(ofA, sums, 0);
+  sumSeries(ofB, sums, 1);
   const part = 0.5 / c;
-  const u = series(ofA, y) * part;
-  const v = series(ofB, y) * (dot < 0 ? -part : part);
+  const u = sums[0] * part;
+  const v = sums[1] * (dot < 0 ? -part : part);
   out[o] = u * ax + v * bx;
   out[o + 1] = u * ay + v * by;
   out[o + 2] = u * az + v * bz;
