@@ -89,6 +89,7 @@ export function KeysChart({
               tickFormatter={(value: number) => `${value} %`}
               domain={[0, 'auto']}
               allowDecimals={false}
+              interval={0}
             />
             <ReferenceLine x={limits.length * unit} stroke={colorOf('lamp', theme)} />
             <Line dataKey="keys" stroke={colorOf('text', theme)} dot={{ r: 3 }} isAnimationActive={false} />
