@@ -46,8 +46,8 @@ describe('evaluating a frame', () => {
       }
       evaluateStack(stack, k % 90, pose, k % 2 ? shown : undefined);
     }
-    // What allocates at every frame shows in every round; that the engine compiles something anew shows in one. A
-    // number in a box has 12 bytes or more.
-    expect(Math.min(...rounds)).toBeLessThan(20_000 * 4);
+    // What allocates at every frame shows in every round, but for one in which a collection falls; that the engine
+    // compiles something anew shows in some. A number in a box has 12 bytes or more.
+    expect(rounds.sort()[2]).toBeLessThan(20_000 * 4);
   });
 });
