@@ -2,7 +2,6 @@ import fc from 'fast-check';
 import { random } from '../bench/subject.js';
 import {
   type Channels,
-  contactsOf,
   holding,
   keyed,
   type Layer,
@@ -270,19 +269,37 @@ const changeLayer: fc.Arbitrary<Layer> = fc
     return newLayer('change', 'additive', { axes, weight, content: keyed(channels) });
   });
 
-/** A project of a walking base and up to four layers, one of which at least has targets or contacts. */
+/** Another body's steps, over or under what holds the feet. */
+const takeLayer = (take: Take): fc.Arbitrary<Layer> =>
+  fc
+    .record({
+      ...anyWeights,
+      mode: fc.constantFrom('override' as const, 'additive' as const),
+      time: maybe(
+        fc.record({
+          offset: fc.constantFrom(0, 3, -2.5),
+          speed: fc.constantFrom(1, 0.5),
+          loop: fc.constantFrom('none' as const, 'repeat' as const),
+        }),
+      ),
+    })
+    .map(({ mode, ...layer }) => newLayer('take', mode, { ...layer, content: playing(take.id) }));
+
+/** A project of a walking base and up to five layers, one of which at least has targets or contacts. */
 export const anyGroundedProject: fc.Arbitrary<Project> = fc
-  .record({
-    seed: fc.integer({ min: 1, max: 30 }),
-    layers: fc.array(fc.oneof(targetLayer, contactLayer, changeLayer), { minLength: 1, maxLength: 4 }),
-    first: fc.oneof(targetLayer, contactLayer),
-  })
-  .map(({ seed, layers, first }): Project => {
-    const take = steps(seed);
+  .tuple(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 31, max: 60 }))
+  .chain(([seed, other]) =>
+    fc.record({
+      takes: fc.constant([steps(seed), steps(other)]),
+      layers: fc.array(fc.oneof(targetLayer, contactLayer, changeLayer, takeLayer(steps(other))), {
+        minLength: 1,
+        maxLength: 4,
+      }),
+      first: fc.oneof(targetLayer, contactLayer),
+    }),
+  )
+  .map(({ takes, layers, first }): Project => {
     const rig = rigWithProps(bodyRig, PROPS);
-    const all = [...layers.slice(0, 1), first, ...layers.slice(1)];
-    // Contacts of contacts evaluate what is below them over and over: one such layer is enough.
-    const firstHeld = all.findIndex((layer) => contactsOf(layer) !== undefined);
     return {
       name: 'ground',
       fps: 24,
@@ -290,14 +307,16 @@ export const anyGroundedProject: fc.Arbitrary<Project> = fc
       metresPerUnit: 1,
       rig,
       parts: findParts(rig),
-      takes: [take],
+      takes,
       mappings: [],
       ...NOTHING_KEPT,
       limbs: GROUND_LIMBS,
       props: PROPS,
       layers: [
-        newLayer('Base', 'override', { content: playing(take.id) }),
-        ...all.filter((layer, k) => k === firstHeld || contactsOf(layer) === undefined),
+        newLayer('Base', 'override', { content: playing(takes[0].id) }),
+        ...layers.slice(0, 1),
+        first,
+        ...layers.slice(1),
       ],
     };
   });

@@ -139,6 +139,15 @@ describe('contacts that hold', () => {
             expect(Math.abs(Math.min(...x.map(({ above }) => above)))).toBeLessThan(
               0.1 * millimetre(project),
             );
+            // So it is between frames, at whatever rate it is baked.
+            for (const later of [0.25, 0.61]) {
+              const z = heights(frame + later, stack);
+              const way = Math.hypot(x[p].place[0] - z[p].place[0], x[p].place[2] - z[p].place[2]);
+              expect(way, `${name} at ${frame + later}`).toBeLessThan(0.1 * millimetre(project));
+              expect(Math.abs(Math.min(...z.map(({ above }) => above)))).toBeLessThan(
+                0.1 * millimetre(project),
+              );
+            }
           }
         }
       }

@@ -16,7 +16,7 @@ import {
   type Rig,
   restPose,
 } from '../src/index.js';
-import { angleBetween } from '../src/math/index.js';
+import { angleBetween, rotate } from '../src/math/index.js';
 import {
   compileLimb,
   findLimbs,
@@ -25,6 +25,7 @@ import {
   type Limb,
   LimbError,
   reach,
+  turnToward,
 } from '../src/rig/index.js';
 import { holdEnds, solvePose } from '../src/solve/index.js';
 import { captureBytes, rigOf } from './capture.js';
@@ -33,6 +34,11 @@ import { drawnPose } from './drawn-pose.js';
 const positionsOf = (rig: Rig, pose: Pose): number[][] => {
   const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
   return rig.joints.map((_, j) => [...matrices.subarray(16 * j + 12, 16 * j + 15)]);
+};
+const rotated = (by: ArrayLike<number>, way: readonly number[]): number[] => {
+  const out = [...way];
+  rotate(out, 0, Array.from(by), 0, out, 0);
+  return out;
 };
 const distance = (a: readonly number[], b: readonly number[]) =>
   Math.hypot(...a.map((v, axis) => v - b[axis]));
@@ -106,6 +112,79 @@ describe('a limb that reaches', () => {
       }
     },
   );
+
+  it.each([
+    ['a leg that a target has stretched', 0.12, 1.3],
+    ['an arm that rests straight', 0, undefined],
+  ])('%s bends forwards by what is lacking, and never by rounding', (_, lean, stretched) => {
+    const [a, b] = [0.42, 0.4];
+    const rig = rigOf([
+      ['root', -1, [0, 1, 0]],
+      ['top', 0, [0.1, 0, 0]],
+      ['inner', 1, [0, -a * Math.cos(lean), a * Math.sin(lean)]],
+      ['end', 2, [0, -b * Math.cos(lean), -b * Math.sin(lean)]],
+    ]);
+    const limb = compileLimb(rig, { name: 'limb', chain: ['top', 'inner', 'end'], bend: [0, 0, 1] });
+    const next = random(7);
+    for (let frame = 0; frame < 60; frame++) {
+      // The whole body is turned somewhere.
+      const pose = restPose(rig);
+      const turn = [next() - 0.5, next() - 0.5, next() - 0.5, next()];
+      pose.rotations.set(turn.map((value) => value / Math.hypot(...turn)));
+      const way = [next() - 0.5, -1, next() - 0.5];
+      const along = way.map((value) => value / Math.hypot(...way));
+      const from = positionsOf(rig, pose)[1];
+      const at = (share: number) => from.map((v, axis) => v + share * (a + b) * along[axis]);
+      if (stretched) reach(limb, pose, at(stretched));
+      reach(limb, pose, at(0.998));
+      const [, top, inner, end] = positionsOf(rig, pose);
+      const line = end.map((v, axis) => v - top[axis]);
+      const length = Math.hypot(...line);
+      const arm = inner.map((v, axis) => v - top[axis]);
+      const share = arm.reduce((sum, v, axis) => sum + (v * line[axis]) / length, 0) / length;
+      const out = arm.map((v, axis) => v - share * line[axis]);
+      // Forwards is where the bend has gone with the top joint: about the axis across it, the line as the way down.
+      const turns = globalOrientations(rig, pose, new Float64Array(16));
+      const hinge = rotated(turns.subarray(4, 8), [-1, 0, 0]);
+      const forwards = [
+        hinge[1] * line[2] - hinge[2] * line[1],
+        hinge[2] * line[0] - hinge[0] * line[2],
+        hinge[0] * line[1] - hinge[1] * line[0],
+      ];
+      expect(
+        out.reduce((sum, v, axis) => sum + v * forwards[axis], 0),
+        `frame ${frame}`,
+      ).toBeGreaterThan(0);
+      // The law of cosines, for the height of the triangle.
+      const d = 0.998 * (a + b);
+      const cosine = (a * a + d * d - b * b) / (2 * a * d);
+      expect(Math.hypot(...out)).toBeCloseTo(a * Math.sqrt(1 - cosine * cosine), 6);
+    }
+  });
+
+  it('turns toward a side by less the nearer it is to its line, and of a straight limb not at all', () => {
+    const rig = rigOf([
+      ['root', -1, [0, 1, 0]],
+      ['top', 0, [0, 0, 0]],
+      ['inner', 1, [0, -0.5, 0]],
+      ['end', 2, [0, -0.5, 0]],
+    ]);
+    const limb = compileLimb(rig, { name: 'limb', chain: ['top', 'inner', 'end'], bend: [0, 0, 1] });
+    const turnedBy = (off: number) => {
+      const pose = restPose(rig);
+      // A limb of two halves whose knee is off the line by so much of its length is as far as Pythagoras says.
+      reach(limb, pose, [0, 1 - 2 * Math.sqrt(0.25 - off * off), 0]);
+      turnToward(limb, pose, [1, 0.5, 0]);
+      const [, , inner] = positionsOf(rig, pose);
+      return off === 0 ? 0 : Math.atan2(inner[0], inner[2]) / (Math.PI / 2);
+    };
+    expect(turnedBy(0)).toBe(0);
+    expect(turnedBy(0.002)).toBeCloseTo(0, 6);
+    // Smooth over 0.02: half way it is a half, at a quarter 5/32.
+    expect(turnedBy(0.007)).toBeCloseTo(5 / 32, 3);
+    expect(turnedBy(0.012)).toBeCloseTo(0.5, 3);
+    expect(turnedBy(0.03)).toBeCloseTo(1, 6);
+  });
 
   it('with two bones in their own plane bends as the law of cosines says', () => {
     for (let seed = 1; seed <= 60; seed++) {

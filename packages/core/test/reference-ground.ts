@@ -73,7 +73,6 @@ function reachPlainly(rig: Rig, pose: ReferencePose, { joints, bend }: Chain, go
   const way = minus(goal, points[0]);
   if (size(minus(goal, points[n])) === 0) return;
   const bones = points.slice(1).map((p, k) => minus(p, points[k]));
-  const full = bones.reduce((sum, bone) => sum + size(bone), 0);
   let backwards = false;
   let first = 0;
   const axes = bones.slice(0, -1).map((bone, i) => {
@@ -83,12 +82,15 @@ function reachPlainly(rig: Rig, pose: ReferencePose, { joints, bend }: Chain, go
     const hinge = turned(times(orientations[joints[i]], inverse(rest.orientations[joints[i]])), atRest);
     let x = cross(unit(bone), unit(bones[i + 1]));
     let beta = Math.atan2(size(x), dot(unit(bone), unit(bones[i + 1])));
-    if (Math.abs(dot(x, hinge)) < 1e-3 * size(x) && beta < 0.2) delicate.seen = true;
-    if (dot(x, hinge) < 0 && beta < 10 * RAD) {
+    const along = size(x) > 0 ? dot(unit(x), hinge) : 0;
+    const small = beta > 0.1 * RAD && beta < 10 * RAD;
+    if (small && Math.abs(along + 0.01) < 1e-3) delicate.seen = true;
+    if (along < -0.01 && (Math.abs(beta - 0.1 * RAD) < 1e-4 || Math.abs(beta - 10 * RAD) < 1e-4))
+      delicate.seen = true;
+    if (along < -0.01 && small) {
       x = scaled(x, -1);
       beta = -beta;
     }
-    if (dot(x, hinge) < 0 && Math.abs(beta - 10 * RAD) < 1e-4) delicate.seen = true;
     if (n === 2) [backwards, first] = [beta < 0, beta];
     const u = smooth((Math.abs(beta) - 2 * RAD) / (8 * RAD));
     return unit(plus(scaled(hinge, 1 - u), size(x) > 0 ? scaled(unit(x), u) : [0, 0, 0]));
@@ -108,43 +110,54 @@ function reachPlainly(rig: Rig, pose: ReferencePose, { joints, bend }: Chain, go
     return { end: minus(moved[n], moved[0]), totals };
   };
   const wanted = size(way);
-  if (wanted > 0.995 * full || wanted < 1e-3 * full) delicate.seen = true;
   const off = (s: number) => size(bent(s).end) - wanted;
+  /** Where between two angles the distance is missed least, by golden sections. */
+  const least = (low: number, high: number) => {
+    const golden = (Math.sqrt(5) - 1) / 2;
+    let [a, b] = [low, high];
+    for (let round = 0; round < 70; round++) {
+      const [c, d] = [b - golden * (b - a), a + golden * (b - a)];
+      if (Math.abs(off(c)) < Math.abs(off(d))) b = d;
+      else a = c;
+    }
+    return (a + b) / 2;
+  };
+  const zero = (from: number, to: number) => {
+    let [low, high] = [from, to];
+    for (let round = 0; round < 60; round++) {
+      const middle = (low + high) / 2;
+      if (off(low) * off(middle) <= 0) high = middle;
+      else low = middle;
+    }
+    return (low + high) / 2;
+  };
+  const STEP = Math.PI / 1600;
+  const grid = (side: number) => Array.from({ length: 1601 }, (_, k) => side * STEP * k);
+  /** The angle nearest to 0 on a side at which the distance is as wanted, also where it is only touched. */
   const search = (side: number): number | undefined => {
-    const step = 0.002;
-    for (let a = 0; a < Math.PI; a += step) {
-      const b = Math.min(Math.PI, a + step);
-      if (off(side * a) * off(side * b) > 0) continue;
-      if (a === 0 && off(0) === 0) continue;
-      let [low, high] = [a, b];
-      for (let round = 0; round < 60; round++) {
-        const middle = (low + high) / 2;
-        if (off(side * low) * off(side * middle) <= 0) high = middle;
-        else low = middle;
-      }
-      return (side * (low + high)) / 2;
+    const angles = grid(side);
+    const values = angles.map(off);
+    for (let k = 1; k < angles.length; k++) {
+      const dips = Math.abs(values[k]) <= Math.abs(values[k - 1]);
+      if (values[k] * values[k - 1] <= 0 && values[k - 1] !== 0) return zero(angles[k - 1], angles[k]);
+      if (!dips || k + 1 === angles.length || Math.abs(values[k + 1]) < Math.abs(values[k])) continue;
+      const lowest = least(angles[k - 1], angles[k + 1]);
+      if (off(lowest) * values[k] <= 0) return zero(angles[k - 1], lowest);
     }
     return undefined;
   };
   const nearest = (side: number) => {
-    let best = 0;
-    for (let s = 0; s <= Math.PI; s += 0.0005)
-      if (Math.abs(off(side * s)) < Math.abs(off(side * best))) best = s;
-    delicate.seen = true;
-    return side * best;
+    const best = grid(side).reduce((a, b) => (Math.abs(off(b)) < Math.abs(off(a)) ? b : a), 0);
+    return least(best - STEP, best + STEP);
   };
   let s = 0;
   const lacks = off(0);
-  if (Math.abs(lacks) < 1e-9 * full) delicate.seen ||= Math.abs(size(minus(goal, points[n]))) < 1e-7 * full;
   if (lacks < 0) {
     const side = off(1e-6) > off(-1e-6) ? 1 : -1;
-    if (Math.abs(off(1e-4) - off(-1e-4)) < 1e-5 * full) delicate.seen = true;
     s = search(side) ?? nearest(side);
   } else if (lacks > 0) {
     const back = backwards ? search(-1) : undefined;
     if (back !== undefined && Math.abs(first + back + 10 * RAD) < 1e-4) delicate.seen = true;
-    // A knee that is bent backwards, or straight, and comes round moves fast.
-    if (backwards) delicate.seen = true;
     s = back !== undefined && first + back >= -10 * RAD ? back : (search(1) ?? nearest(1));
   }
   const { end, totals } = bent(s);
@@ -171,11 +184,11 @@ function turnTowardPlainly(rig: Rig, pose: ReferencePose, { joints }: Chain, tow
     return minus(arm, scaled(line, dot(arm, line)));
   };
   const [from, to] = [off(points[1]), off(toward)];
-  if (size(from) < 0.01 * full || size(to) < 0.01 * full) delicate.seen = true;
-  if (size(from) < 1e-4 * full || size(to) < 1e-4 * full) return;
+  const sure = smooth((Math.min(size(from), size(to)) / full - 0.002) / 0.02);
+  if (sure === 0) return;
   const angle = Math.atan2(dot(cross(from, to), line), dot(from, to));
   if (Math.abs(angle) > 3.1) delicate.seen = true;
-  const q = aboutAxis(line, alpha * angle);
+  const q = aboutAxis(line, alpha * sure * angle);
   orientAll(
     rig,
     pose,
@@ -288,26 +301,28 @@ export function holdContactsPlainly(
       const places = frames.map(pointsAt);
       let sum = [0, 0];
       const across = [[0, 0]];
+      const stands: number[] = [];
       for (let k = 0; k + 1 < frames.length; k++) {
         const heights = points.map(({ floor }, p) => places[k][p][1] + places[k + 1][p][1] - 2 * floor);
         const least = Math.min(...heights);
         if (heights.filter((height) => height < least + 1e-5).length > 1) delicate.seen = true;
         const p = heights.indexOf(least);
+        stands.push(p);
         sum = [0, 2].map((axis, i) => sum[i] - (places[k + 1][p][axis] - places[k][p][axis]));
         across.push(sum);
       }
-      const up = places.map((all) => -Math.min(...all.map((place, p) => place[1] - points[p].floor)));
-      const at = (f: number, row: (k: number) => number) => {
-        const k = frames.findLastIndex((x) => x <= f);
-        if (k + 1 >= frames.length) return row(frames.length - 1);
-        const u = (f - frames[k]) / (frames[k + 1] - frames[k]);
-        return (1 - u) * row(k) + u * row(k + 1);
+      const lift = (places: V[]) => -Math.min(...places.map((place, p) => place[1] - points[p].floor));
+      const value = (f: number): V => {
+        const k = Math.max(
+          0,
+          frames.findLastIndex((x) => x <= f),
+        );
+        // From a frame on it is the standing point of the step that stays where it is.
+        const here = pointsAt(f);
+        if (k + 1 >= frames.length) return [across[k][0], lift(here), across[k][1]];
+        const slid = [0, 2].map((axis) => here[stands[k]][axis] - places[k][stands[k]][axis]);
+        return [across[k][0] - slid[0], lift(here), across[k][1] - slid[1]];
       };
-      const value = (f: number): V => [
-        at(f, (k) => across[k][0]),
-        at(f, (k) => up[k]),
-        at(f, (k) => across[k][1]),
-      ];
       const middle = value((from + to) / 2);
       return (f: number): V => {
         const [x, y, z] = value(Math.min(to, Math.max(from, f)));
@@ -357,11 +372,11 @@ export function holdContactsPlainly(
       }
       return worst;
     };
-    const K = Math.floor(0.2 * fps + 0.5);
+    const K = Math.max(1, Math.floor(0.2 * fps + 0.5));
     let down = 0;
     for (let m = Math.floor(frame) - K - 2; m <= frame + K + 2; m++)
       if (Math.abs(frame - m) < K + 1)
-        down = Math.max(down, need(m) * smooth(1 - Math.abs(frame - m) / (K + 1)));
+        down = Math.max(down, need(m) * smooth((K + 1 - Math.abs(frame - m)) / K));
     pose.translations[0] = minus(pose.translations[0], [0, Math.max(...alphas) * down, 0]);
   }
   for (const [l, { chain }] of limbs.entries()) reachPlainly(rig, pose, chain, goals[l]);

@@ -168,11 +168,15 @@ export function weightOf(project: Project, layer: Layer, j: number, frame: numbe
   return e * w * mask * factor;
 }
 
-/** Evaluates the layers of a project, from the rest pose up; with `end` those below it. */
+/**
+ * Evaluates the layers of a project, from the rest pose up; with `end` those below it. What contacts ask of the layers
+ * below at other frames is kept in `known`, so that contacts over contacts end.
+ */
 export function evaluateReference(
   project: Project,
   frame: number,
   end = project.layers.length,
+  known = new Map<string, ReferencePose>(),
 ): ReferencePose {
   const { rig, fps, layers } = project;
   const pose: ReferencePose = {
@@ -225,7 +229,11 @@ export function evaluateReference(
           : curveAt(scalar, g);
     const counts = (j: number) => weightOf(project, layer, j, frame);
     followTargets(project, layer, pose, read, counts, below);
-    holdContactsPlainly(project, layer, pose, frame, counts, (at) => evaluateReference(project, at, index));
+    holdContactsPlainly(project, layer, pose, frame, counts, (at) => {
+      const key = `${index} ${at}`;
+      if (!known.has(key)) known.set(key, evaluateReference(project, at, index, known));
+      return known.get(key)!;
+    });
   }
   if (end < layers.length) return pose;
   for (const [j, scales] of pose.scales.entries())
@@ -317,7 +325,7 @@ function applyReference(
       );
       const by = [p.tx, p.ty, p.tz].map((value) => scalarAt(value, frame));
       moved = arm.map((value, k) => p.pivot[k] + by[k] + value);
-      if (rotation) rotation = times(all, rotation);
+      rotation = times(all, rotation ?? q);
     }
     const least = (value: number) => Math.max(1e-6, value);
     pose.scales[j] = s.map((value, k) => {

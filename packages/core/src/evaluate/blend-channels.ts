@@ -67,6 +67,7 @@ export function overrideChannels(
   const j = touched[k];
   const kinds = from.kinds[k];
   const { rotations } = pose;
+  const placed = placement !== undefined && stack.parents[j] < 0 && kinds !== 0;
   const turned = (kinds & TURNS_PART) !== 0;
   if (turned) {
     // Axes without keys keep the angle that the pose below has.
@@ -79,9 +80,11 @@ export function overrideChannels(
     }
     eulerToQuaternion(content, 0, order, angles, 0);
   }
-  if (placement && stack.parents[j] < 0) overridePlaced(compiled, from, moment, k, turned, pose);
-  else if ((kinds & MOVES) !== 0) overrideMove(compiled, from, moment, k, pose);
-  if (turned) {
+  if (placed) {
+    if (!turned) for (let c = 0; c < 4; c++) content[c] = rotations[4 * j + c];
+    overridePlaced(compiled, from, moment, k, pose);
+  } else if ((kinds & MOVES) !== 0) overrideMove(compiled, from, moment, k, pose);
+  if (turned || placed) {
     if (alphas[k] === 1) for (let c = 0; c < 4; c++) rotations[4 * j + c] = content[c];
     else slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
   }
@@ -105,19 +108,18 @@ export function overrideMove(
   }
 }
 
-/** Overrides the translation of a root that is placed; the angles of its content are in `content`. */
+/** Overrides the translation of a root that is placed, and turns its rotation, which is in `content`. */
 function overridePlaced(
   { alphas, placement, touched }: CompiledLayer,
   from: ChannelStep,
   moment: Moment,
   k: number,
-  turned: boolean,
   { translations }: Pose,
 ): void {
   const o = 3 * touched[k];
   readMove(from, k, moment);
   for (let axis = 0; axis < 3; axis++) if (Number.isNaN(moved[axis])) moved[axis] = translations[o + axis];
-  placeRoot(placement!, moment, FRAME, moved, content, turned);
+  placeRoot(placement!, moment, FRAME, moved, content);
   for (let axis = 0; axis < 3; axis++)
     translations[o + axis] = (1 - alphas[k]) * translations[o + axis] + alphas[k] * moved[axis];
 }

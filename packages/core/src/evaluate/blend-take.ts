@@ -91,7 +91,7 @@ export function blendTakeScale(
 
 /**
  * Blends translation and rotation of a root in a layer that is placed: its content is moved and turned as a rigid whole
- * first. Where the take records no translation, the one below counts as content. The root is the `k`-th touched joint.
+ * first. Whatever the take does not record of both counts with the value below. The root is the `k`-th touched joint.
  */
 export function blendPlacedTake(
   { alphas, placement, touched }: CompiledLayer,
@@ -102,14 +102,14 @@ export function blendPlacedTake(
 ): void {
   const j = touched[k];
   const o = 3 * j;
-  const rotates = from.rotation[j] >= 0;
   if (from.translation[j] >= 0) readTranslation(from, moment, j);
   else for (let axis = 0; axis < 3; axis++) moved[axis] = translations[o + axis];
-  if (rotates) readTrack(from.take.rotations, from.rotation[j], from.spot, content);
-  placeRoot(placement!, moment, FRAME, moved, content, rotates);
+  if (from.rotation[j] >= 0) readTrack(from.take.rotations, from.rotation[j], from.spot, content);
+  else for (let c = 0; c < 4; c++) content[c] = rotations[4 * j + c];
+  placeRoot(placement!, moment, FRAME, moved, content);
   for (let axis = 0; axis < 3; axis++)
     translations[o + axis] = (1 - alphas[k]) * translations[o + axis] + alphas[k] * moved[axis];
-  if (rotates) slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
+  slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);
 }
 
 /** Reads the translation of joint `j`; a root in a loop that travels gains over every round. */

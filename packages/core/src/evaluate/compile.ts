@@ -16,7 +16,7 @@ import { readAlphas, readWeight } from './gate.js';
 import { type Ground, newGround } from './ground.js';
 import { kernelFor } from './kernel.js';
 import { compilePlacement } from './placement.js';
-import { channelStepOf, contactStepOf, type Step, takeStepOf } from './step.js';
+import { channelStepOf, contactStepOf, type Step, takeStepOf, targetStepOf } from './step.js';
 import { takeStep } from './take-step.js';
 import { jointsMoved, targetStep } from './target-step.js';
 
@@ -45,7 +45,7 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
   });
   const rest = same ? previous.rest : restPose(rig);
   const live = liveLayers(layers, groups);
-  const kernel = kernelFor(rig, rest, takesBlended(compiled));
+  const kernel = kernelFor(rig, rest, takesBlended(compiled, live));
   return {
     rig,
     parts,
@@ -101,8 +101,12 @@ const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
     a.rotations === b.rotations &&
     a.scales === b.scales);
 
-/** The takes that the kernel has to hold: those above the base, and that of the base where it may go along. */
-function takesBlended(layers: readonly CompiledLayer[]): Take[] {
+/**
+ * The takes that the kernel has to hold: those above the base, and that of the base where it may go along. Where limbs reach
+ * everything is blended in 64 bits: near their full length they make errors of their input larger by the square root.
+ */
+function takesBlended(layers: readonly CompiledLayer[], live: readonly boolean[]): Take[] {
+  if (layers.some(({ steps }, k) => live[k] && (targetStepOf(steps) || contactStepOf(steps)))) return [];
   const above = layers.slice(1);
   const used = goesWhole(layers[0]) && above.some(goesWhole) ? layers : above;
   return used.flatMap(({ steps }) => takeStepOf(steps)?.take ?? []);
@@ -137,10 +141,15 @@ function compileLayer(
     const own = curves.get(j);
     // The root of a layer with contacts goes down.
     const movedHere = turned.has(j) || (j === 0 && contacts?.hips === true);
+    const content = taken
+      ? taken.rotation[j] >= 0 || taken.translation[j] >= 0 || taken.scale[j] >= 0
+      : own !== undefined;
+    if (!content && !movedHere) continue;
+    // A placement turns a root whatever content it has.
+    const placed = content && layer.placement && layer.mode === 'override' && rig.joints[j].parent < 0;
     const rotatesHere = taken
-      ? taken.rotation[j] >= 0
-      : turned.has(j) || (!!own && (!!own[3] || !!own[4] || !!own[5]));
-    if (taken ? !rotatesHere && taken.translation[j] < 0 && taken.scale[j] < 0 : !own && !movedHere) continue;
+      ? taken.rotation[j] >= 0 || placed
+      : turned.has(j) || placed || (!!own && (!!own[3] || !!own[4] || !!own[5]));
     const { mask, factor } = counts[j];
     if (mask === NONE || factor === NONE) continue;
     const to = touched.push(j);

@@ -39,7 +39,7 @@ export function contactStep(
   return {
     kind: 'contacts',
     hips,
-    ease: Math.floor(0.2 * fps + 0.5),
+    ease: Math.max(1, Math.floor(0.2 * fps + 0.5)),
     limbs: Object.entries(held).flatMap(([name, { points, spans }]): CompiledHeld[] => {
       const limb = limbs.find((one) => one.name === name);
       const known = points.flatMap(({ joint, end, floor }): CompiledPoint[] => {
@@ -76,4 +76,10 @@ export function spanCounts({ spans, fades }: CompiledHeld, k: number, frame: num
   if (off >= fade) return 0;
   const u = 1 - off / fade;
   return u * u * (3 - 2 * u);
+}
+
+/** Whether any span of a limb counts at a frame. */
+export function countsAt(held: CompiledHeld, frame: number): boolean {
+  for (let k = 0; k < held.spans.length; k++) if (spanCounts(held, k, frame) > 0) return true;
+  return false;
 }

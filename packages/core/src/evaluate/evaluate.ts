@@ -17,7 +17,7 @@ import {
 import type { ChannelStep } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
-import { findGround } from './ground.js';
+import { lookAround } from './ground.js';
 import { holdContacts } from './hold-contacts.js';
 import { forgetPose, holdRest, type Kernel, takeBack } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
@@ -83,7 +83,7 @@ export function applyLayers(
 /** Finds what a layer with contacts needs of the motion below it, for a frame. */
 function lookBelow(stack: CompiledStack, index: number, frame: number): void {
   const below = (at: number, pose: Pose) => applyLayers(stack, at, 0, index, pose);
-  findGround(stack.grounds[index]!, stack.rest, below, frame);
+  lookAround(stack.grounds[index]!, stack.rest, below, frame);
 }
 
 // Evaluation runs to its end without a pause, so one is enough.
@@ -137,7 +137,7 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
     else {
       stack.placed.pose = pose;
       placeAll(stack.placed);
-      holdContacts(stack.placed, stack.grounds[index]!, compiled);
+      holdContacts(stack.placed, stack.grounds[index]!, compiled, moment[FRAME]);
     }
   }
 }

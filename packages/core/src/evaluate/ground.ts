@@ -1,6 +1,6 @@
 import { copyPose, globalMatrices, type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import { type CompiledHeld, type ContactStep, spanCounts } from './contact-step.js';
+import { type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
 
 /**
  * What a layer that holds contacts knows of the motion below it: where limbs and what can stand were at frames that were
@@ -17,11 +17,18 @@ export interface Ground {
   readonly corrections: (Corrections | undefined)[][];
   /** By whole frame how far the root has to come down there. */
   readonly needs: Map<number, number>;
-  /** What was found for the frame that is evaluated: the correction of each limb, 3 numbers, then the way down. */
+  /**
+   * What was found for the frame that is evaluated: where limbs and points are there, the correction of each limb, 3 numbers,
+   * and then the way down.
+   */
+  readonly here: Float64Array;
   readonly now: Float64Array;
   /** Of each limb how much it is held at that frame, and then 3 numbers: by how much it misses its goal, and its `snap`. */
   readonly active: Float64Array;
   readonly reached: Float64Array;
+  /** Room for the goals of all limbs, for one correction, and for where joints are at other frames. */
+  readonly goals: Float64Array;
+  readonly way: Float64Array;
   readonly pose: Pose;
   readonly matrices: Float64Array;
 }
@@ -33,40 +40,59 @@ export type Below = (frame: number, pose: Pose) => void;
 const SIGHT = 7;
 
 export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
+  const { limbs } = step;
   return {
     step,
     rig,
     fps,
     sights: new Map(),
-    corrections: step.limbs.map(({ spans }) => spans.map(() => undefined)),
+    corrections: limbs.map(({ spans }) => spans.map(() => undefined)),
     needs: new Map(),
-    now: new Float64Array(3 * step.limbs.length + 1),
-    active: new Float64Array(step.limbs.length),
-    reached: new Float64Array(3 * step.limbs.length),
+    here: new Float64Array(sightSize(step)),
+    now: new Float64Array(3 * limbs.length + 1),
+    active: new Float64Array(limbs.length),
+    reached: new Float64Array(3 * limbs.length),
+    goals: new Float64Array(3 * limbs.length),
+    way: new Float64Array(3),
     pose: restPose(rig),
     matrices: new Float64Array(16 * rig.joints.length),
   };
 }
 
-/** Finds the corrections of all limbs at a frame, and how far the root comes down, into `ground.now`. */
-export function findGround(ground: Ground, rest: Pose, below: Below, frame: number): void {
+/**
+ * Looks at what is below at the frames that a frame's corrections hang on, and finds how far the root comes down there.
+ * Evaluates what is below, so that nothing of the frame itself may be under way.
+ */
+export function lookAround(ground: Ground, rest: Pose, below: Below, frame: number): void {
   const { step, now } = ground;
   const { limbs, hips, ease } = step;
   const see = (at: number) => sightAt(ground, rest, below, at);
-  for (let l = 0; l < limbs.length; l++) {
-    now.fill(0, 3 * l, 3 * l + 3);
-    ground.active[l] = addCorrection(ground, see, l, frame, now, 3 * l);
-  }
+  for (let l = 0; l < limbs.length; l++) knowSpans(ground, see, l, frame);
   let down = 0;
   if (hips) {
     const reach = ease + 1;
     for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
-      const u = 1 - Math.abs(frame - m) / reach;
+      // It holds for a frame on both sides, so that nothing ripples between whole frames.
+      const u = Math.min(1, (reach - Math.abs(frame - m)) / ease);
       down = Math.max(down, needAt(ground, see, m) * u * u * (3 - 2 * u));
     }
   }
   now[3 * limbs.length] = down;
 }
+
+/**
+ * Finds the corrections of all limbs at a frame into `ground.now`, after {@link lookAround}. `matrices` tell where joints
+ * are there by what is below.
+ */
+export function findCorrections(ground: Ground, matrices: Float64Array, frame: number): void {
+  const { step, here, now, active } = ground;
+  writeSight(step, matrices, here);
+  now.fill(0, 0, 3 * step.limbs.length);
+  for (let l = 0; l < step.limbs.length; l++) active[l] = addCorrection(ground, l, frame, here, now, 3 * l);
+}
+
+const sightSize = ({ limbs }: ContactStep): number =>
+  limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, 0);
 
 /** Where limbs and points are at a frame, by the layers below. */
 function sightAt(ground: Ground, rest: Pose, below: Below, frame: number): Float64Array {
@@ -76,25 +102,33 @@ function sightAt(ground: Ground, rest: Pose, below: Below, frame: number): Float
   copyPose(pose, rest);
   below(frame, pose);
   globalMatrices(rig, pose, matrices);
-  const sight = new Float64Array(step.limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, 0));
+  const sight = new Float64Array(sightSize(step));
+  writeSight(step, matrices, sight);
+  sights.set(frame, sight);
+  return sight;
+}
+
+function writeSight({ limbs }: ContactStep, matrices: Float64Array, sight: Float64Array): void {
   let o = 0;
-  for (const { limb, points } of step.limbs) {
+  for (let l = 0; l < limbs.length; l++) {
+    const { limb, points } = limbs[l];
     const { chain } = limb;
     const [top, end] = [16 * chain[0] + 12, 16 * chain[chain.length - 1] + 12];
     for (let axis = 0; axis < 3; axis++) {
       sight[o + axis] = matrices[top + axis];
       sight[o + 3 + axis] = matrices[end + axis];
     }
+    sight[o + 6] = 0;
     for (let k = 1; k < chain.length; k++) {
       const [a, b] = [16 * chain[k - 1] + 12, 16 * chain[k] + 12];
-      sight[o + 6] += Math.hypot(
-        matrices[b] - matrices[a],
-        matrices[b + 1] - matrices[a + 1],
-        matrices[b + 2] - matrices[a + 2],
-      );
+      const x = matrices[b] - matrices[a];
+      const y = matrices[b + 1] - matrices[a + 1];
+      const z = matrices[b + 2] - matrices[a + 2];
+      sight[o + 6] += Math.sqrt(x * x + y * y + z * z);
     }
     o += SIGHT;
-    for (const { joint, offset } of points) {
+    for (let p = 0; p < points.length; p++) {
+      const { joint, offset } = points[p];
       const m = 16 * joint;
       for (let axis = 0; axis < 3; axis++)
         sight[o++] =
@@ -104,8 +138,6 @@ function sightAt(ground: Ground, rest: Pose, below: Below, frame: number): Float
           matrices[m + 12 + axis];
     }
   }
-  sights.set(frame, sight);
-  return sight;
 }
 
 /** Where a limb begins in a sight. */
@@ -115,16 +147,35 @@ function sightOf({ limbs }: ContactStep, l: number): number {
   return o;
 }
 
-/** Adds what all spans of a limb correct at a frame. Returns the largest of what they count. */
+/** The step of a span in which a frame lies: all are a frame long but for the last, which may be shorter. */
+const stepAt = (count: number, at: number): number => Math.min(Math.floor(at), Math.max(0, count - 2));
+
+/** Finds the corrections of all spans of a limb that count at a frame. */
+function knowSpans(ground: Ground, see: See, l: number, frame: number): void {
+  const held = ground.step.limbs[l];
+  for (let k = 0; k < held.spans.length; k++) {
+    if (spanCounts(held, k, frame) === 0) continue;
+    const [from, to] = held.spans[k];
+    const at = Math.min(to, Math.max(from, frame)) - from;
+    const i = stepAt(stepsOf(held, k), at);
+    knowCorrection(ground, see, l, k, i);
+    if (at > i) knowCorrection(ground, see, l, k, i + 1);
+  }
+}
+
+/**
+ * Adds what all spans of a limb correct at a frame, after {@link knowSpans}; `sight` is that of the frame. Returns the
+ * largest of what they count.
+ */
 function addCorrection(
-  ground: Ground,
-  see: See,
+  { step, corrections }: Ground,
   l: number,
   frame: number,
+  sight: Float64Array,
   out: Float64Array,
   o: number,
 ): number {
-  const held = ground.step.limbs[l];
+  const held = step.limbs[l];
   const { spans } = held;
   let most = 0;
   for (let k = 0; k < spans.length; k++) {
@@ -133,16 +184,18 @@ function addCorrection(
     most = Math.max(most, counts);
     const [from, to] = spans[k];
     const at = Math.min(to, Math.max(from, frame)) - from;
-    // All steps are a frame long but for the last, which may be shorter.
-    const i = Math.min(Math.floor(at), Math.max(0, Math.ceil(to - from) - 1));
-    const length = Math.min(1, to - from - i);
-    const u = length > 0 ? (at - i) / length : 0;
-    const { values, own } = correctionAt(ground, see, l, k, i);
-    if (u > 0) correctionAt(ground, see, l, k, i + 1);
-    for (let axis = 0; axis < 3; axis++) {
-      const a = values[3 * i + axis];
-      out[o + axis] += counts * ((u === 0 ? a : (1 - u) * a + u * values[3 * i + 3 + axis]) - own[axis]);
+    const { count, values, stands, starts, own } = corrections[l][k]!;
+    const i = stepAt(count, at);
+    const last = at === to - from ? count - 1 : i;
+    if (at === last || last === count - 1) {
+      for (let axis = 0; axis < 3; axis++) out[o + axis] += counts * (values[3 * last + axis] - own[axis]);
+      continue;
     }
+    // Between two frames the point that stands stays where it is, and the lowest is on its floor.
+    const p = sightOf(step, l) + SIGHT + 3 * stands[i];
+    out[o] += counts * (values[3 * i] - (sight[p] - starts[2 * i]) - own[0]);
+    out[o + 1] += counts * -lowest(step, l, sight);
+    out[o + 2] += counts * (values[3 * i + 2] - (sight[p + 2] - starts[2 * i + 1]) - own[2]);
   }
   return most;
 }
@@ -154,34 +207,50 @@ interface Corrections {
   /** 3 numbers each; across the floor less `own` they are what keeps the point that stands where it is in the middle. */
   readonly values: Float64Array;
   readonly own: Float64Array;
+  /** From each of these frames to the next the point that stands, and where across the floor it begins: 2 numbers. */
+  readonly stands: Int32Array;
+  readonly starts: Float64Array;
   /** The first and the last that are known. */
   known: [number, number];
 }
 
 type See = (frame: number) => Float64Array;
 
-/** The corrections of a span, with one and all between it and the middle found. */
-function correctionAt(ground: Ground, see: See, l: number, k: number, i: number): Corrections {
+/** At how many frames of a span there is a correction. */
+const stepsOf = ({ spans }: CompiledHeld, k: number): number => Math.ceil(spans[k][1] - spans[k][0]) + 1;
+
+/** Finds a correction of a span, with all between it and the middle. */
+function knowCorrection(ground: Ground, see: See, l: number, k: number, i: number): void {
   ground.corrections[l][k] ??= beginCorrections(ground.step, see, l, k);
   const table = ground.corrections[l][k]!;
   while (table.known[0] > i) extend(ground.step, see, l, k, table, -1);
   while (table.known[1] < i) extend(ground.step, see, l, k, table, 1);
-  return table;
 }
 
 /** The corrections of a span on both sides of its middle. */
 function beginCorrections(step: ContactStep, see: See, l: number, k: number): Corrections {
-  const [from, to] = step.limbs[l].spans[k];
-  const count = Math.ceil(to - from) + 1;
+  const held = step.limbs[l];
+  const [from, to] = held.spans[k];
+  const count = stepsOf(held, k);
   const middle = (to - from) / 2;
-  const i = Math.min(Math.floor(middle), Math.max(0, count - 2));
-  const values = new Float64Array(3 * count);
-  const table: Corrections = { count, values, own: new Float64Array(3), known: [i, i] };
-  values[3 * i + 1] = -lowest(step, l, see(i + 1 < count ? from + i : to));
+  const i = stepAt(count, middle);
+  const table: Corrections = {
+    count,
+    values: new Float64Array(3 * count),
+    own: new Float64Array(3),
+    stands: new Int32Array(count),
+    starts: new Float64Array(2 * count),
+    known: [i, i],
+  };
+  table.values[3 * i + 1] = -lowest(step, l, see(i + 1 < count ? from + i : to));
   if (count === 1) return table;
   extend(step, see, l, k, table, 1);
-  const u = (middle - i) / Math.min(1, to - from - i);
-  for (const axis of [0, 2]) table.own[axis] = u * values[3 * i + 3 + axis];
+  if (middle > i) {
+    const p = sightOf(step, l) + SIGHT + 3 * table.stands[i];
+    const sight = see(from + middle);
+    table.own[0] = table.starts[2 * i] - sight[p];
+    table.own[2] = table.starts[2 * i + 1] - sight[p + 2];
+  }
   return table;
 }
 
@@ -191,17 +260,22 @@ function extend(
   see: See,
   l: number,
   k: number,
-  { count, values, known }: Corrections,
+  { count, values, stands, starts, known }: Corrections,
   side: -1 | 1,
 ): void {
   const held = step.limbs[l];
   const [from, to] = held.spans[k];
   const at = known[side < 0 ? 0 : 1];
   const next = at + side;
-  const frameOf = (i: number) => (i + 1 < count ? from + i : to);
-  const [a, b] = [see(frameOf(Math.min(at, next))), see(frameOf(Math.max(at, next)))];
-  const first = sightOf(step, l) + SIGHT;
-  const p = first + 3 * standingPoint(held, a, b, first);
+  const first = Math.min(at, next);
+  const a = see(from + first);
+  const b = see(first + 2 < count ? from + first + 1 : to);
+  const points = sightOf(step, l) + SIGHT;
+  const stand = standingPoint(held, a, b, points);
+  const p = points + 3 * stand;
+  stands[first] = stand;
+  starts[2 * first] = a[p];
+  starts[2 * first + 1] = a[p + 2];
   for (const axis of [0, 2])
     values[3 * next + axis] = values[3 * at + axis] - side * (b[p + axis] - a[p + axis]);
   values[3 * next + 1] = -lowest(step, l, side < 0 ? a : b);
@@ -231,19 +305,18 @@ function standingPoint({ points }: CompiledHeld, a: Float64Array, b: Float64Arra
   return best;
 }
 
-const way = new Float64Array(3);
-
 /** How far the root has to come down at a whole frame so that every limb which stands is long enough. */
 function needAt(ground: Ground, see: See, frame: number): number {
-  const { needs, step } = ground;
+  const { needs, step, way } = ground;
   const known = needs.get(frame);
   if (known !== undefined) return known;
   let most = 0;
   for (let l = 0; l < step.limbs.length; l++) {
-    way.fill(0);
-    const counts = addCorrection(ground, see, l, frame, way, 0);
-    if (counts === 0) continue;
+    if (!countsAt(step.limbs[l], frame)) continue;
+    knowSpans(ground, see, l, frame);
     const sight = see(frame);
+    way.fill(0);
+    const counts = addCorrection(ground, l, frame, sight, way, 0);
     const o = sightOf(step, l);
     for (let axis = 0; axis < 3; axis++) way[axis] += sight[o + 3 + axis] - sight[o + axis];
     const R = 0.999 * sight[o + 6];

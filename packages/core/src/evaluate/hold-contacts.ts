@@ -1,24 +1,24 @@
 import { type Placed, placeAll } from '../rig/placed.js';
 import { reachIn } from '../rig/reach.js';
 import type { CompiledLayer } from './compiled.js';
-import type { Ground } from './ground.js';
+import { findCorrections, type Ground } from './ground.js';
 
 const goal = new Float64Array(3);
-/** Room for the goals of all limbs. */
-let goals = new Float64Array(12);
 
 /**
- * Holds the limbs of a layer that keeps contacts, with what was found for the frame that is evaluated. `placed` knows where
- * all joints are and is kept so.
+ * Holds the limbs of a layer that keeps contacts at a frame around which was looked. `placed` knows where all joints are
+ * and is kept so.
  */
 export function holdContacts(
   placed: Placed,
-  { step, now, reached }: Ground,
+  ground: Ground,
   { alphas, slots }: Pick<CompiledLayer, 'alphas' | 'slots'>,
+  frame: number,
 ): void {
+  const { step, now, reached, goals } = ground;
   const { limbs, hips } = step;
   const { matrices, pose } = placed;
-  if (goals.length < 3 * limbs.length) goals = new Float64Array(3 * limbs.length);
+  findCorrections(ground, matrices, frame);
   let most = 0;
   for (let l = 0; l < limbs.length; l++) {
     const { limb, counts } = limbs[l];

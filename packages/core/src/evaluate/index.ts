@@ -6,6 +6,7 @@ export * from './compile.js';
 export * from './compiled.js';
 export * from './contact-step.js';
 export * from './evaluate.js';
+export * from './frames.js';
 export * from './gate.js';
 export * from './loop-gap.js';
 export * from './step.js';

@@ -33,7 +33,7 @@ function readPlacement(placement: CompiledPlacement, frames: Numbers, f: number)
 
 /**
  * Moves the root's content as a rigid whole, in place, at `frames[f]`: `t' = pivot + (tx, ty, tz) + R·(t - pivot)` and
- * `q' = R·q`. `rotation` is left as it is where the content has none (`rotates` false).
+ * `q' = R·q`.
  */
 export function placeRoot(
   placement: CompiledPlacement,
@@ -41,14 +41,13 @@ export function placeRoot(
   f: number,
   translation: Float64Array,
   rotation: Float64Array,
-  rotates: boolean,
 ): void {
   readPlacement(placement, frames, f);
   const { pivot } = placement;
   for (let axis = 0; axis < 3; axis++) arm[axis] = translation[axis] - pivot[axis];
   rotate(arm, 0, turn, 0, arm, 0);
   for (let axis = 0; axis < 3; axis++) translation[axis] = pivot[axis] + values[axis] + arm[axis];
-  if (rotates) multiply(rotation, 0, turn, 0, rotation, 0);
+  multiply(rotation, 0, turn, 0, rotation, 0);
 }
 
 /** Finds, in place, the content of the root that {@link placeRoot} moves to a translation and a rotation. */

@@ -32,6 +32,12 @@ const RADIANS = Math.PI / 180;
 /** Between these angles the axis goes over from the hinge to the plane in which the joint is bent. */
 const STRAIGHT = 2 * RADIANS;
 const PLANE = 8 * RADIANS;
+/**
+ * A joint is bent backwards where it is bent by more than this, and where the cosine between its own axis and the hinge is
+ * below this: which way a straight joint goes is never left to rounding, nor that of one that is bent sideways.
+ */
+const BENT = 0.1 * RADIANS;
+const SIDEWAYS = -0.01;
 
 /** Thrown where a limb cannot bend: a bone without length, or a bend along its bone. */
 export class LimbError extends Error {}
@@ -97,7 +103,8 @@ function readLimb({ chain, hinges, bones, axes }: CompiledLimb, { matrices, orie
       bones[a] * bones[b] + bones[a + 1] * bones[b + 1] + bones[a + 2] * bones[b + 2],
     );
     let side = 1;
-    if (x * hinge[0] + y * hinge[1] + z * hinge[2] < 0 && bent < BACKWARDS) {
+    const along = x * hinge[0] + y * hinge[1] + z * hinge[2];
+    if (along < SIDEWAYS * length && bent > BENT && bent < BACKWARDS) {
       side = -1;
       bent = -bent;
     }
@@ -222,16 +229,26 @@ const above = new Float64Array(4);
 export const reach = (limb: CompiledLimb, pose: Pose, goal: readonly number[]): number =>
   reachIn(placePose(limb.rig, pose), limb, goal);
 
-/** A joint lies on the line of its limb where it is off by less than this part of the sum of the bones. */
-const ON_LINE = 1e-4;
+/**
+ * How far off the line from top to end a joint and the place it turns toward have to be, as parts of the sum of the bones:
+ * up to the first nothing is turned, and from there it comes over the second.
+ */
+const ON_LINE = 0.002;
+const OFF_LINE = 0.02;
+
+/** A line from top to end that is shorter than this part of the bones has no direction. */
+const NO_LINE = 1e-4;
 
 const offKnee = new Float64Array(3);
 const offGoal = new Float64Array(3);
 
+/** How far the last {@link angleToward} counts, by how far off the line the two are: 0 to 1. */
+let certain = 0;
+
 /**
  * The signed angle by which a limb would turn about the line from its top to its end so that its first inner joint
  * (knee, elbow) comes to the side of that line on which `toward` lies, a place in the scene; 0 where one of them lies on
- * the line. Leaves that line in `to`, of length 1.
+ * the line. Leaves that line in `to`, of length 1, and how far the angle counts in `certain`.
  */
 function angleToward(
   { chain }: CompiledLimb,
@@ -254,7 +271,8 @@ function angleToward(
     );
   }
   line = Math.sqrt(line);
-  if (line < ON_LINE * bones) return 0;
+  certain = 0;
+  if (line < NO_LINE * bones) return 0;
   for (let axis = 0; axis < 3; axis++) {
     to[axis] /= line;
     offKnee[axis] = matrices[16 * chain[1] + 12 + axis] - matrices[top + axis];
@@ -262,13 +280,18 @@ function angleToward(
   }
   takeAlong(offKnee);
   takeAlong(offGoal);
-  if (Math.hypot(...offKnee) < ON_LINE * bones || Math.hypot(...offGoal) < ON_LINE * bones) return 0;
+  const off = Math.min(size(offKnee), size(offGoal)) / bones;
+  const u = Math.min(1, (off - ON_LINE) / OFF_LINE);
+  if (!(u > 0)) return 0;
+  certain = u * u * (3 - 2 * u);
   const sin =
     (offKnee[1] * offGoal[2] - offKnee[2] * offGoal[1]) * to[0] +
     (offKnee[2] * offGoal[0] - offKnee[0] * offGoal[2]) * to[1] +
     (offKnee[0] * offGoal[1] - offKnee[1] * offGoal[0]) * to[2];
   return Math.atan2(sin, offKnee[0] * offGoal[0] + offKnee[1] * offGoal[1] + offKnee[2] * offGoal[2]);
 }
+
+const size = (way: Float64Array): number => Math.sqrt(way[0] * way[0] + way[1] * way[1] + way[2] * way[2]);
 
 /** Takes from a way what lies along `to`. */
 function takeAlong(way: Float64Array): void {
@@ -279,7 +302,7 @@ function takeAlong(way: Float64Array): void {
 /**
  * Turns a limb about the line from its top to its end by `alpha` times the angle that brings its first inner joint to
  * the side of that line on which `toward` lies. The end stays where it is and keeps its orientation. Where the inner joint
- * or `toward` lies on the line, nothing is done.
+ * or `toward` is near the line, it turns by less, and on the line not at all.
  */
 export function turnTowardIn(
   placed: Placed,
@@ -289,9 +312,9 @@ export function turnTowardIn(
 ): void {
   const angle = angleToward(limb, placed, toward);
   const { turns, chain, snap } = limb;
-  snap[1] = Math.abs(angle);
+  snap[1] = certain * Math.abs(angle);
   if (angle === 0) return;
-  setTurn(whole, 0, to, 0, alpha * angle);
+  setTurn(whole, 0, to, 0, alpha * certain * angle);
   for (let k = 0; k + 1 < chain.length; k++) for (let c = 0; c < 4; c++) turns[4 * k + c] = whole[c];
   turnChain(placed, limb);
 }
