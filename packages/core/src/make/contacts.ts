@@ -10,14 +10,18 @@ import {
 } from '../take/contacts.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
+import { type CalmPath, calmPath } from './calm-path.js';
 
-/** Seconds on both sides of a sample over which its speed is measured. */
-const REACH = 0.025;
-/** Gaps shorter than this, in seconds, are closed; contacts shorter than the second are none. */
-const LONGEST_GAP = 0.07;
-const SHORTEST = 0.1;
+/**
+ * Gaps shorter than this, in seconds, are closed; contacts shorter than the second are none. Both lie between the whole
+ * numbers of samples of usual rates, so that it is not rounding that decides.
+ */
+const LONGEST_GAP = 0.073;
+const SHORTEST = 0.0977;
 /** Of all heights of a point so many lie below its floor: the odd sample that dips does not move it. */
 const LOW = 0.05;
+/** What stands already stands on where it is over a limit by so many deviations of its noise, which would cut it in two. */
+const NOISE = 2.5;
 
 /** A point of a foot: a joint, or the end of a chain that hangs on it. */
 interface FootPoint {
@@ -58,10 +62,11 @@ export function findContacts(
   joints: readonly string[] = feetOf(motion.rig),
 ): Contacts {
   const feet = joints.map((name) => pointsOf(motion.rig, jointIndex(motion.rig, name)));
-  const paths = pathsOf(motion, feet.flat());
+  const fastest = limits.speed / metresPerUnit;
+  const paths = pathsOf(motion, feet.flat()).map((path) => calmPath(path, motion.interval, fastest));
   const floors = new Map<string, number>();
   for (const [p, { kind }] of feet.flat().entries()) {
-    const heights = Float64Array.from({ length: motion.count }, (_, s) => paths[p][3 * s + 1]).sort();
+    const heights = paths[p].heights.slice().sort();
     const low = heights[Math.floor(LOW * (motion.count - 1))];
     floors.set(kind, Math.min(floors.get(kind) ?? low, low));
   }
@@ -69,16 +74,28 @@ export function findContacts(
   let p = 0;
   for (const [f, points] of feet.entries()) {
     const stands = new Uint8Array(motion.count);
-    for (const { kind } of points) {
-      const path = paths[p++];
-      const ceiling = floors.get(kind)! + limits.height / metresPerUnit;
-      const fastest = limits.speed / metresPerUnit;
-      for (let s = 0; s < motion.count; s++)
-        if (path[3 * s + 1] <= ceiling && speedAt(path, s, motion) <= fastest) stands[s] = 1;
-    }
+    for (const { kind } of limits.speed > 0 ? points : [])
+      markStanding(stands, paths[p++], floors.get(kind)!, limits.height / metresPerUnit, fastest);
     spans.push(...runs(stands, motion.interval).map(([from, to]) => ({ joint: joints[f], from, to })));
   }
   return { limits, joints, spans: tidyContacts(spans) };
+}
+
+/** Marks the samples at which a point is low and slow: within the limits, or beside such a sample but for noise. */
+function markStanding(
+  stands: Uint8Array,
+  { heights, speeds, heightNoise, speedNoise }: CalmPath,
+  floor: number,
+  highest: number,
+  fastest: number,
+): void {
+  const within = (s: number, noise: number) =>
+    heights[s] - floor <= highest + noise * heightNoise && speeds[s] <= fastest + noise * speedNoise;
+  for (let s = 0; s < stands.length; s++) {
+    if (!within(s, 0)) continue;
+    for (let k = s; k >= 0 && within(k, NOISE); k--) stands[k] = 1;
+    for (; s < stands.length && within(s, NOISE); s++) stands[s] = 1;
+  }
 }
 
 /** The foot itself and all that hangs on it. */
@@ -108,16 +125,6 @@ function pathsOf(motion: Motion, points: readonly FootPoint[]): Float64Array[] {
       paths[p].set(pointInWorld(matrices, joint, offset), 3 * s);
   }
   return paths;
-}
-
-/** Units a second, over a little while around a sample. */
-function speedAt(path: Float64Array, s: number, { count, interval }: Motion): number {
-  const reach = Math.max(1, Math.round(REACH / interval));
-  const a = Math.max(0, s - reach);
-  const b = Math.min(count - 1, s + reach);
-  if (a === b) return 0;
-  const way = [0, 1, 2].map((axis) => path[3 * b + axis] - path[3 * a + axis]);
-  return Math.hypot(way[0], way[1], way[2]) / ((b - a) * interval);
 }
 
 /** Runs of samples that stand, first and last, gaps closed and what is too short left out. */
