@@ -6,6 +6,7 @@ import { isLive } from '../layer/group.js';
 import { type Layer, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { jointIndex } from '../rig/rig.js';
 import type { Steps } from '../steps.js';
 import { takeDuration } from '../take/take.js';
 import { FINDING_LIMITS, type Finding, type FindingLimits, GRADES, gradedBy, gradeOf } from './finding.js';
@@ -59,7 +60,7 @@ export function* findingSteps(project: Project, limits: FindingLimits = FINDING_
     if (k % 20 === 0) yield 0.6 + (0.4 * k) / probes.length;
   }
   return [
-    ...withoutRepeats(found, 2 * popStep(project.fps)).sort((a, b) => a.frame - b.frame),
+    ...withoutRepeats(project, found, 2 * popStep(project.fps)).sort((a, b) => a.frame - b.frame),
     ...layerFindings(project, stack, limits),
   ];
 }
@@ -92,6 +93,8 @@ interface Run {
   to: number;
   frame: number;
   amount: number;
+  /** Whether it is no more than unusual anywhere. */
+  mild: boolean;
 }
 
 /** Seconds of a pause within which what comes again is the same finding. */
@@ -119,7 +122,7 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
       frame: run.frame,
       amount: run.amount,
       unit,
-      grade: graded ? gradeOf(limits, graded, run.amount)! : 'note',
+      grade: graded && !run.mild ? gradeOf(limits, graded, run.amount)! : 'note',
       ...(more && { more }),
     });
     run = undefined;
@@ -132,8 +135,10 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
       if (run && !whole && frame - run.to > PAUSE * fps) end();
       continue;
     }
-    run ??= { from: frame, to: frame, frame, amount };
+    const mild = probe.mild?.(seen, f) ?? false;
+    run ??= { from: frame, to: frame, frame, amount, mild };
     run.to = frame;
+    run.mild &&= mild;
     if (amount > run.amount) {
       run.amount = amount;
       run.frame = frame;
@@ -143,20 +148,29 @@ function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: F
   return found;
 }
 
-/** Findings without those that see again what another sees: a leap of a joint within so many frames is one pop. */
-function withoutRepeats(found: readonly Finding[], frames: number): Finding[] {
+/**
+ * Findings without those that see again what another sees: leaps within so many frames of one joint, or of joints next to
+ * each other, are one pop, the largest.
+ */
+function withoutRepeats({ rig }: Project, found: readonly Finding[], frames: number): Finding[] {
   const pops = found.filter(({ kind }) => kind === 'pop');
-  return found.filter((one) => {
-    if (one.kind !== 'pop') return true;
-    // What pops from one frame to the next is two accelerations, there and back: the larger one is it.
-    return !pops.some(
-      (other) =>
-        other !== one &&
-        other.joint === one.joint &&
-        Math.abs(other.frame - one.frame) <= frames &&
-        (other.amount > one.amount || (other.amount === one.amount && other.frame < one.frame)),
+  const parentOf = (name: string | undefined) => rig.joints[jointIndex(rig, name!)].parent;
+  const beside = (a: Finding, b: Finding): boolean => {
+    if (a.joint === b.joint) return true;
+    const [up, other] = [parentOf(a.joint), parentOf(b.joint)];
+    return (
+      (up >= 0 && up === other) || rig.joints[up]?.name === b.joint || rig.joints[other]?.name === a.joint
     );
-  });
+  };
+  // The gravest first, of equals the earliest: each takes those beside it away.
+  const order = [...pops].sort(
+    (a, b) => GRADES.indexOf(b.grade) - GRADES.indexOf(a.grade) || b.amount - a.amount || a.frame - b.frame,
+  );
+  const kept = new Set<Finding>();
+  for (const pop of order)
+    if (![...kept].some((one) => Math.abs(one.frame - pop.frame) <= frames && beside(one, pop)))
+      kept.add(pop);
+  return found.filter((one) => one.kind !== 'pop' || kept.has(one));
 }
 
 /** What is found of layers as a whole. */
@@ -220,7 +234,7 @@ function layerFindings(project: Project, stack: CompiledStack, limits: FindingLi
 }
 
 /** How far keys of a layer lie outside the range, where they do, and where the farthest is. A loop has them where it will. */
-function keysOutside(project: Project, layer: Layer): Run | undefined {
+function keysOutside(project: Project, layer: Layer): Omit<Run, 'mild'> | undefined {
   const [first, last] = project.range;
   let worst: { frame: number; amount: number } | undefined;
   let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];

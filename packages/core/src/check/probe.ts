@@ -26,4 +26,6 @@ export interface Probe {
   readonly more?: More;
   /** How much there is at the frame with an index, in the unit of the probe. */
   readonly at: (seen: SeenMotion, f: number) => number;
+  /** Whether it is no more than unusual there, and so a note however much there is. */
+  readonly mild?: (seen: SeenMotion, f: number) => boolean;
 }
