@@ -1,3 +1,4 @@
+import type { StandingSpan } from '../layer/held-contacts.js';
 import type { Project } from '../layer/project.js';
 import { jointIndex } from '../rig/rig.js';
 import type { Probe } from './probe.js';
@@ -35,26 +36,53 @@ function framesIn({ frames }: SeenMotion, [from, to]: readonly [number, number])
   return [first, last];
 }
 
-/** Where the point that stands has come to at each frame of a span, across the floor, from its first frame on. */
-function pathOf(seen: SeenMotion, points: readonly Point[], first: number, last: number): Float64Array {
+/** Metres by which points may be higher above their floors than the lowest and stand with it. */
+const BESIDE = 0.015;
+
+/**
+ * Where what stands has come to at each frame of a span, across the floor, from its first frame on, in units of the rig. From
+ * frame to frame it is the point that moves least of those that are down: a foot that rolls or turns stands on one of them.
+ * Steps over frames in which it does not stand still of its own do not count.
+ */
+function pathOf(
+  seen: SeenMotion,
+  points: readonly Point[],
+  still: readonly StandingSpan[],
+  first: number,
+  last: number,
+  beside: number,
+): Float64Array {
   const path = new Float64Array(2 * Math.max(0, last - first + 1));
   for (let f = first; f < last; f++) {
-    let best = points[0];
+    const k = 2 * (f - first);
+    path[k + 2] = path[k];
+    path[k + 3] = path[k + 1];
+    const [a, b] = [seen.frames[f], seen.frames[f + 1]];
+    if (!still.some(([from, to]) => a >= from - 1e-6 && b <= to + 1e-6)) continue;
+    const heights = points.map(
+      (point) => pointAt(seen, f, point, 1) + pointAt(seen, f + 1, point, 1) - 2 * point.floor,
+    );
+    const low = Math.min(...heights);
     let least = Number.POSITIVE_INFINITY;
-    for (const point of points) {
-      const height = pointAt(seen, f, point, 1) + pointAt(seen, f + 1, point, 1) - 2 * point.floor;
-      if (height < least) [best, least] = [point, height];
+    let [moveX, moveZ] = [0, 0];
+    for (const [p, point] of points.entries()) {
+      if (heights[p] > low + 2 * beside) continue;
+      const x = pointAt(seen, f + 1, point, 0) - pointAt(seen, f, point, 0);
+      const z = pointAt(seen, f + 1, point, 2) - pointAt(seen, f, point, 2);
+      const way = Math.sqrt(x * x + z * z);
+      if (way < least) [least, moveX, moveZ] = [way, x, z];
     }
-    for (const [k, row] of [0, 2].entries())
-      path[2 * (f - first + 1) + k] =
-        path[2 * (f - first) + k] + pointAt(seen, f + 1, best, row) - pointAt(seen, f, best, row);
+    path[k + 2] += moveX;
+    path[k + 3] += moveZ;
   }
   return path;
 }
 
 /** Slides and heights of what stands. */
 export function standingProbes(project: Project, standings: readonly Standing[]): Probe[] {
-  const centimetres = 100 * project.metresPerUnit;
+  const { metresPerUnit } = project;
+  const centimetres = 100 * metresPerUnit;
+  const beside = BESIDE / metresPerUnit;
   return standings.flatMap((standing) => {
     const points = pointsIn(project, standing);
     const { chain } = standing.limb;
@@ -65,11 +93,11 @@ export function standingProbes(project: Project, standings: readonly Standing[])
     const pathIn = (seen: SeenMotion, first: number, last: number): Float64Array => {
       const known = paths.get(seen) ?? new Map<number, Float64Array>();
       paths.set(seen, known);
-      const path = known.get(first) ?? pathOf(seen, points, first, last);
+      const path = known.get(first) ?? pathOf(seen, points, standing.still, first, last, beside);
       known.set(first, path);
       return path;
     };
-    return standing.spans.flatMap((span): Probe[] => [
+    return standing.spans.flatMap((span, k): Probe[] => [
       {
         kind: 'slide',
         unit: 'cm',
@@ -99,7 +127,7 @@ export function standingProbes(project: Project, standings: readonly Standing[])
           at(seen, f) {
             let low = Number.POSITIVE_INFINITY;
             for (const point of points) low = Math.min(low, pointAt(seen, f, point, 1) - point.floor);
-            return Math.max(0, more === 'below' ? -low : low) * centimetres;
+            return Math.max(0, more === 'below' ? standing.levels[k] - low : low) * centimetres;
           },
         }),
       ),

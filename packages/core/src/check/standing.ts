@@ -15,8 +15,8 @@ import type { Take } from '../take/take.js';
 
 /** When limbs stand, and which points of them do: from the takes that layers play, or from layers that hold contacts. */
 
-/** Of all heights of a point while its foot stands so many lie below its floor: the odd one that dips does not count. */
-const LOW = 0.05;
+/** Of all heights of a point in a stance so many are below what it stands at: the odd one that dips does not count. */
+const LOW = 0.1;
 
 /** Where joints are at a frame, by the layers of a compiled stack below an index. */
 export function placedBelow(stack: CompiledStack, frame: number, end: number): Placed {
@@ -73,33 +73,132 @@ export function standingPoints(rig: Rig, { chain }: CompiledLimb): Omit<Standing
   );
 }
 
-/** How high points of a limb are while it stands, by a layer alone. */
-export function withFloors(
+/** Where points are at the whole frames of a span: 3 numbers a point, by frame. */
+interface PointPath {
+  readonly from: number;
+  readonly places: readonly Float64Array[];
+}
+
+/** Where points of limbs are in each of some spans, by a layer alone. */
+function pathsAlone(
   project: Project,
   layer: Layer,
   points: readonly Omit<StandingPoint, 'floor'>[],
   spans: readonly StandingSpan[],
-): StandingPoint[] {
+): PointPath[] {
   const stack = compileStack({ ...project, groups: [], layers: [{ ...inFull(layer), mode: 'override' }] });
-  const heights = points.map((): number[] => []);
-  for (const [from, to] of spans)
+  const { joints } = project.rig;
+  const offsets = points.map(({ joint, end }) => {
+    const j = jointIndex(project.rig, joint);
+    return [j, end === undefined ? [0, 0, 0] : joints[j].ends[end]] as const;
+  });
+  return spans.map(([from, to]) => {
+    const places: Float64Array[] = [];
     for (let frame = Math.ceil(from); frame <= to; frame++) {
       const { matrices } = placedBelow(stack, frame, 1);
-      for (const [p, { joint, end }] of points.entries()) {
-        const j = jointIndex(project.rig, joint);
-        const offset = end === undefined ? [0, 0, 0] : project.rig.joints[j].ends[end];
-        heights[p].push(pointInWorld(matrices, j, offset)[1]);
-      }
+      places.push(Float64Array.from(offsets.flatMap(([j, offset]) => pointInWorld(matrices, j, offset))));
     }
-  return points.map((point, p) => {
-    const sorted = heights[p].sort((a, b) => a - b);
-    return { ...point, floor: sorted[Math.floor(LOW * (sorted.length - 1))] ?? 0 };
+    return { from: Math.ceil(from), places };
   });
+}
+
+/** How high points of a limb are while it stands, by a layer alone. */
+export const withFloors = (
+  project: Project,
+  layer: Layer,
+  points: readonly Omit<StandingPoint, 'floor'>[],
+  spans: readonly StandingSpan[],
+): StandingPoint[] => floorsOf(points, pathsAlone(project, layer, points, spans));
+
+/**
+ * The floor of each point: the median of what it comes down to in each stance, so that one that is too low or too high does
+ * not move it.
+ */
+const floorsOf = (
+  points: readonly Omit<StandingPoint, 'floor'>[],
+  paths: readonly PointPath[],
+): StandingPoint[] =>
+  points.map((point, p) => {
+    const lows = paths
+      .filter(({ places }) => places.length > 0)
+      .map(({ places }) =>
+        partOf(
+          places.map((place) => place[3 * p + 1]),
+          LOW,
+        ),
+      );
+    return { ...point, floor: partOf(lows, 0.5) };
+  });
+
+/** Metres a second below which a foot stands still, and seconds on both sides over which that is measured. */
+const STILL = 0.15;
+const AROUND = 0.025;
+/** Metres by which points may be higher above their floors than the lowest and stand with it. */
+const BESIDE = 0.015;
+
+/** Metres by which a stance may be higher than others and stand on the floor all the same. */
+const UNEVEN = 0.01;
+
+/** How much higher than their floors points stand over a stance: the median of the lowest. */
+function levelOf(
+  { metresPerUnit }: Project,
+  points: readonly StandingPoint[],
+  { places }: PointPath,
+): number {
+  const lowest = places.map((place) => Math.min(...points.map(({ floor }, p) => place[3 * p + 1] - floor)));
+  return Math.min(UNEVEN / metresPerUnit, Math.max(0, partOf(lowest, 0.5)));
+}
+
+/** Seconds in which a foot that stands still before and after slips; in more it takes a step. */
+const SLIPS = 0.25;
+
+/**
+ * The parts of stances in which the point that moves least of those that are down is slow: after it has come down and
+ * before it rolls off. Where it slips in between it is one.
+ */
+function stillSpans(
+  { fps, metresPerUnit }: Project,
+  points: readonly StandingPoint[],
+  paths: readonly PointPath[],
+): StandingSpan[] {
+  const reach = Math.max(1, Math.round(AROUND * fps));
+  const out: [number, number][] = [];
+  for (const { from, places } of paths) {
+    const first = out.length;
+    for (let k = 0; k < places.length; k++) {
+      const [a, b] = [places[Math.max(0, k - reach)], places[Math.min(places.length - 1, k + reach)]];
+      const frames = Math.min(places.length - 1, k + reach) - Math.max(0, k - reach);
+      const heights = points.map(({ floor }, p) => places[k][3 * p + 1] - floor);
+      const low = Math.min(...heights);
+      const way = Math.min(
+        ...points.map((_, p) =>
+          heights[p] > low + BESIDE / metresPerUnit
+            ? Number.POSITIVE_INFINITY
+            : Math.hypot(b[3 * p] - a[3 * p], b[3 * p + 2] - a[3 * p + 2]),
+        ),
+      );
+      if (!(frames > 0 && (way * metresPerUnit * fps) / frames <= STILL)) continue;
+      const last = out.length > first ? out[out.length - 1] : undefined;
+      if (last && from + k - last[1] <= SLIPS * fps) last[1] = from + k;
+      else out.push([from + k, from + k]);
+    }
+  }
+  return out;
+}
+
+/** The value that a part of some numbers are below; 0 of none. */
+function partOf(values: readonly number[], part: number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.floor(part * (sorted.length - 1))] ?? 0;
 }
 
 /** A limb with its points and when it stands. */
 export interface Standing extends HeldLimb {
   readonly limb: CompiledLimb;
+  /** The frames of its spans in which it stands still by what says that it stands. */
+  readonly still: readonly StandingSpan[];
+  /** How much higher than its floors it stands in each span as a whole, in units of the rig. */
+  readonly levels: readonly number[];
 }
 
 const known = new WeakMap<
@@ -109,16 +208,21 @@ const known = new WeakMap<
 
 /** What stands by a layer's own take, with the heights of its points. Found once for a state of layer and take. */
 function standingsOfTake(project: Project, layer: Layer, take: Take): readonly Standing[] {
-  const of = [take, project.rig, project.limbs, project.fps, ...project.range];
+  const of = [take, project.rig, project.limbs, project.fps, project.metresPerUnit, ...project.range];
   const before = known.get(layer);
   if (before?.of.every((one, k) => one === of[k])) return before.standings;
-  const standings = [...standingSpans(project, layer, take)].map(
-    ([limb, spans]): Standing => ({
+  const standings = [...standingSpans(project, layer, take)].map(([limb, spans]): Standing => {
+    const candidates = standingPoints(project.rig, limb);
+    const paths = pathsAlone(project, layer, candidates, spans);
+    const points = floorsOf(candidates, paths);
+    return {
       limb,
       spans,
-      points: withFloors(project, layer, standingPoints(project.rig, limb), spans),
-    }),
-  );
+      points,
+      still: stillSpans(project, points, paths),
+      levels: paths.map((path) => levelOf(project, points, path)),
+    };
+  });
   known.set(layer, { of, standings });
   return standings;
 }
@@ -141,15 +245,22 @@ export function standingsOf(project: Project, stack: CompiledStack, withHeld = t
   const said = held < 0 ? {} : contactsOf(layers[held])!.limbs;
   for (const [name, own] of Object.entries(said)) {
     const limb = limbs.find((one) => one.name === name);
-    if (limb) found.push({ limb, ...own });
+    if (limb) found.push({ limb, ...own, still: own.spans, levels: own.spans.map(() => 0) });
   }
   for (const [index, layer] of layers.entries()) {
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
     if (!take || layer.mode !== 'override' || !live(index)) continue;
     for (const standing of standingsOfTake(project, layer, take)) {
       if (standing.limb.name in said) continue;
-      const spans = standing.spans.flatMap((span) => whereDriven(stack, index, standing.limb, span));
-      if (spans.length > 0) found.push({ ...standing, spans });
+      const parts = standing.spans.flatMap((span, k) =>
+        whereDriven(stack, index, standing.limb, span).map((part) => ({ part, level: standing.levels[k] })),
+      );
+      if (parts.length > 0)
+        found.push({
+          ...standing,
+          spans: parts.map(({ part }) => part),
+          levels: parts.map(({ level }) => level),
+        });
     }
   }
   return found;

@@ -13,7 +13,7 @@ export type FindingLimits = {
  */
 export const FINDING_LIMITS: FindingLimits = {
   slide: [1, 2, 5],
-  floor: [1, 2, 5],
+  floor: [0.6, 2, 5],
   range: [25, 50, 90],
   backwards: [3, 10, 25],
   stretch: [0.2, 1, 4],
