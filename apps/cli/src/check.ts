@@ -1,7 +1,8 @@
 import { finished, type Project } from '@evlay/core';
 import {
   byGrade,
-  causesOf,
+  type Causes,
+  causesIn,
   FINDING_LIMITS,
   type Finding,
   findingSteps,
@@ -29,7 +30,8 @@ export async function checkCommand(path: string, { grade, limits: file, json }: 
   const { projects, warnings } = await projectsIn(path);
   const found = projects.flatMap((project) => {
     const limits = said ?? project.limits ?? FINDING_LIMITS;
-    return byGrade(finished(findingSteps(project, limits))).map((finding) => told(project, finding));
+    const causes = causesIn(project);
+    return byGrade(finished(findingSteps(project, limits))).map((finding) => told(finding, causes(finding)));
   });
   tellWarnings(warnings);
   if (json) process.stdout.write(`${JSON.stringify({ findings: found })}\n`);
@@ -40,10 +42,7 @@ export async function checkCommand(path: string, { grade, limits: file, json }: 
 /** A finding with its causes, layers by id. */
 type Told = Finding & { readonly causes: readonly { readonly layer: string; readonly amount: number }[] };
 
-const told = (project: Project, finding: Finding): Told => ({
-  ...finding,
-  causes: causesOf(project, finding).causes,
-});
+const told = (finding: Finding, { causes }: Causes): Told => ({ ...finding, causes });
 
 /** The project that a file is, or one for each animation of a motion. */
 async function projectsIn(path: string): Promise<{ projects: Project[]; warnings: readonly string[] }> {

@@ -9,16 +9,16 @@ import type { Cause, Finding } from './finding.js';
 import { probesOf } from './findings.js';
 import { leanFor } from './lean.js';
 import type { Probe } from './probe.js';
-import { seeMotion } from './seen.js';
+import { type SeenMotion, seeMotion } from './seen.js';
 
-/** Layers up to which shares are worked out exactly; of more, orders are drawn. */
-const EXACT = 8;
-/** Pairs of an order and its reverse that are drawn, at most and at least, and frames that are seen for them. */
-const PAIRS = 12;
-const FEWEST_PAIRS = 5;
-const FRAMES = 14_000;
+/** Layers up to which shares are worked out exactly; more are first taken in so many blocks. */
+const EXACT = 6;
+const BLOCKS = 5;
+/** Sets of layers that are looked at once blocks are taken apart, and the part of a finding below which none is. */
+const SETS = 200;
+const SLIGHT = 0.02;
 
-/** Where a finding comes from, and how exact that is: the standard error of the largest amount, 0 where it is exact. */
+/** Where a finding comes from, and how exact that is: the most that was shared out evenly in a block, 0 where all is exact. */
 export interface Causes {
   readonly causes: readonly Cause[];
   readonly error: number;
@@ -28,54 +28,126 @@ export interface Causes {
  * The layers that a finding comes from, the largest amount first: what each adds to it, averaged over all orders in which
  * the layers could have been put on (Shapley, A Value for n-Person Games, 1953). The amounts sum to that of the finding;
  * layers that do the same get the same, and one that does nothing gets 0 and is left out. What is there without any of
- * them comes from the base. A finding of a layer as a whole comes from that layer.
+ * them comes from the base. Layers that correct (contacts, targets that hold still) stay on all the while: what they leave
+ * comes from those that they could not correct. They are a cause by what they add where nothing but the base is below.
+ * A finding of a layer as a whole comes from that layer.
  */
-export function causesOf(project: Project, finding: Finding): Causes {
+export const causesOf = (project: Project, finding: Finding): Causes => causesIn(project)(finding);
+
+/** {@link causesOf} for many findings of one project. */
+export function causesIn(project: Project): (finding: Finding) => Causes {
+  const stack = compileStack(project);
+  const probes = probesOf(project, stack);
+  return (finding) => causesBy(project, stack, probes, finding);
+}
+
+function causesBy(
+  project: Project,
+  stack: CompiledStack,
+  probes: readonly Probe[],
+  finding: Finding,
+): Causes {
   if (finding.layer !== undefined)
     return { causes: [{ layer: finding.layer, amount: finding.amount }], error: 0 };
-  const stack = compileStack(project);
-  const probe = probesOf(project, stack).find((one) => isOf(project, one, finding));
+  const probe = probes.find((one) => isOf(project, one, finding));
   if (!probe) return { causes: [], error: 0 };
   const frames = framesFor(probe, finding);
-  const players = playersOf(stack, probe, frames);
+  const concerned = playersOf(stack, probe, frames);
+  const correctors = concerned.filter((index) => corrects(stack, index));
+  const players = concerned.filter((index) => !correctors.includes(index));
   const limbs = compiledLimbs(project.rig, project.limbs);
   const looks = [...new Set(probe.looks)];
   const lean = compileStack(leanFor(project, looks));
-  const known = new Map<bigint, number>();
-  const amountOf = (set: bigint): number => {
-    let amount = known.get(set);
-    if (amount === undefined) {
-      const live = lean.live.map((on, index) => {
-        const player = players.indexOf(index);
-        return on && (player < 0 || (set & (1n << BigInt(player))) !== 0n);
-      });
-      const grounds = lean.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
-      const seen = seeMotion({ ...lean, live, grounds }, limbs, frames, looks);
-      const at = frames.indexOf(finding.frame);
-      amount =
-        probe.around === undefined
-          ? mostOf(frames.length, (f) => probe.at(seen, f))
-          : probe.at(seen, Math.max(0, at));
-      known.set(set, amount);
-    }
-    return amount;
+  const lookAt = (on: ReadonlySet<number>, at: Float64Array): SeenMotion => {
+    const live = lean.live.map((is, index) => is && (on.has(index) || !concerned.includes(index)));
+    const grounds = lean.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
+    return seeMotion({ ...lean, live, grounds }, limbs, at, looks);
   };
-  const { values, error } =
-    players.length <= EXACT
-      ? { values: shapley(players.length, amountOf), error: 0 }
-      : drawn(players.length, pairsFor(players.length, frames.length), amountOf);
-  const base = project.layers[0].id;
+  /** Measures sets of layers that are on, seen at some frames. */
+  const measured = (at: Float64Array) => {
+    const f = Math.max(0, at.indexOf(finding.frame));
+    const share = probe.share?.(lookAt(new Set(concerned), at), f);
+    const known = new Map<string, number>();
+    return (on: readonly number[]): number => {
+      const set = new Set(on);
+      const key = concerned.map((index) => (set.has(index) ? 1 : 0)).join('');
+      const before = known.get(key);
+      if (before !== undefined) return before;
+      const seen = lookAt(set, at);
+      const amount = share
+        ? share(seen)
+        : probe.around === undefined
+          ? mostOf(at.length, (k) => probe.at(seen, k))
+          : probe.at(seen, f);
+      known.set(key, amount);
+      return amount;
+    };
+  };
+  const amountOf = measured(frames);
+  const whole = finding.amount;
+  const slight = SLIGHT * Math.abs(finding.amount);
+  const left = amountOf(correctors);
+  let values: ReadonlyMap<number, number>;
+  let error = 0;
+  if (players.length <= EXACT)
+    values = shared(players, (on) => amountOf([...on, ...correctors]), slight).values;
+  else {
+    // Many are told apart by what they do below the layers that correct, and at fewer frames, in proportion.
+    const roughly = measured(thinned(frames, finding.frame));
+    const rough = shared(players, roughly, slight);
+    const sum = roughly(players) - roughly([]);
+    const scale = Math.abs(sum) > slight ? (whole - left) / sum : 0;
+    const even = scale === 0 ? (whole - left) / players.length : 0;
+    values = new Map([...rough.values].map(([index, value]) => [index, scale * value + even]));
+    error = Math.abs(scale) * rough.error;
+  }
+  // Where correcting makes it worse even without the others, that is the correctors' own, each on top of those below.
+  const own = new Map<number, number>();
+  const plain = correctors.length > 0 ? amountOf([]) : left;
+  let base = left;
+  if (base > plain) {
+    let before = plain;
+    for (const [k, index] of correctors.entries()) {
+      const after = amountOf(correctors.slice(0, k + 1));
+      own.set(index, after - before);
+      before = after;
+    }
+    base = plain;
+  }
   const causes = [
-    { layer: base, amount: amountOf(0n) },
-    ...players.map((index, k) => ({ layer: project.layers[index].id, amount: values[k] })),
+    { index: 0, amount: base },
+    ...[...values, ...own].map(([index, amount]) => ({ index, amount })),
   ];
   const least = 1e-9 * Math.max(1, Math.abs(finding.amount));
   return {
     causes: causes
       .filter(({ amount }) => Math.abs(amount) > least)
-      .sort((a, b) => Math.abs(b.amount) - Math.abs(a.amount)),
+      .sort((a, b) => Math.abs(b.amount) - Math.abs(a.amount))
+      .map(({ index, amount }) => ({ layer: project.layers[index].id, amount })),
     error,
   };
+}
+
+/** Frames at which a span is seen where many layers are told apart. */
+const FEW = 16;
+
+/** Frames of a span, not more than {@link FEW}, with its ends and the one that counts. */
+function thinned(frames: Float64Array, frame: number): Float64Array {
+  const every = Math.ceil(frames.length / FEW);
+  const at = frames.indexOf(frame);
+  return frames.filter((_, k) => k === 0 || k === frames.length - 1 || (k - at) % every === 0);
+}
+
+/** Whether a layer corrects what is below: it holds contacts, or joints at targets that keep still, and does nothing else. */
+function corrects(stack: CompiledStack, index: number): boolean {
+  const { steps, additive } = stack.layers[index];
+  return steps.every(
+    (step) =>
+      step.kind === 'contacts' ||
+      (step.kind === 'targets' &&
+        !additive &&
+        step.targets.every(({ at }) => at.every((value) => typeof value === 'number'))),
+  );
 }
 
 const isOf = ({ rig }: Project, probe: Probe, { kind, joint, other, more, from }: Finding): boolean =>
@@ -116,66 +188,77 @@ function playersOf(stack: CompiledStack, { looks }: Probe, frames: Float64Array)
   });
 }
 
+/** How much a set of players brings about. */
+type Worth = (on: readonly number[]) => number;
+
+/**
+ * What each of some players adds. Up to {@link EXACT} their Shapley values. More are taken in blocks that follow one another,
+ * and each block that counts is taken apart with the others on, as far as there are sets left to look at, its values scaled
+ * to the block's (after Owen, Values of Games with a Priori Unions, 1977); what is in the blocks that are left is shared out
+ * evenly.
+ */
+function shared(
+  players: readonly number[],
+  worth: Worth,
+  slight: number,
+): { values: Map<number, number>; error: number } {
+  const values = new Map<number, number>();
+  if (players.length === 0) return { values, error: 0 };
+  if (players.length <= EXACT) {
+    const own = shapley(players.length, (set) => worth(players.filter((_, k) => set & (1 << k))));
+    for (const [k, player] of players.entries()) values.set(player, own[k]);
+    return { values, error: 0 };
+  }
+  let sets = 0;
+  const open: { members: readonly number[]; value: number }[] = [
+    { members: players, value: worth(players) - worth([]) },
+  ];
+  let error = 0;
+  while (open.length > 0) {
+    open.sort((a, b) => Math.abs(b.value) - Math.abs(a.value));
+    const { members, value } = open.shift()!;
+    const whole = members.length === players.length;
+    if (members.length === 1) {
+      values.set(members[0], value);
+      continue;
+    }
+    if (!whole && (sets >= SETS || Math.abs(value) < slight)) {
+      for (const member of members) values.set(member, value / members.length);
+      error = Math.max(error, Math.abs(value));
+      continue;
+    }
+    const count = Math.min(BLOCKS, members.length);
+    const blocks = Array.from({ length: count }, (_, k) =>
+      members.slice(Math.round((k * members.length) / count), Math.round(((k + 1) * members.length) / count)),
+    );
+    const others = players.filter((player) => !members.includes(player));
+    const own = shapley(count, (set) =>
+      worth([...others, ...blocks.flatMap((b, k) => (set & (1 << k) ? b : []))]),
+    );
+    sets += 1 << count;
+    const sum = own.reduce((total, one) => total + one, 0);
+    const scale = Math.abs(sum) > 1e-9 * Math.abs(value) ? value / sum : 0;
+    for (const [k, block] of blocks.entries())
+      open.push({ members: block, value: scale === 0 ? value / count : scale * own[k] });
+  }
+  return { values, error };
+}
+
 /** The Shapley values of so many players; sets are bits. */
-function shapley(count: number, worth: (set: bigint) => number): number[] {
+function shapley(count: number, worth: (set: number) => number): number[] {
   const factorial = [1];
   for (let k = 1; k <= count; k++) factorial.push(factorial[k - 1] * k);
+  const worths = Float64Array.from({ length: 1 << count }, (_, set) => worth(set));
   return Array.from({ length: count }, (_, player) => {
     let value = 0;
-    const own = 1n << BigInt(player);
-    for (let set = 0n; set < 1n << BigInt(count); set++) {
+    const own = 1 << player;
+    for (let set = 0; set < 1 << count; set++) {
       if (set & own) continue;
       let size = 0;
-      for (let bits = set; bits > 0n; bits &= bits - 1n) size++;
+      for (let bits = set; bits > 0; bits &= bits - 1) size++;
       const share = (factorial[size] * factorial[count - size - 1]) / factorial[count];
-      value += share * (worth(set | own) - worth(set));
+      value += share * (worths[set | own] - worths[set]);
     }
     return value;
   });
-}
-
-/** How many pairs of orders are drawn of so many players, for a finding that is seen at so many frames. */
-const pairsFor = (players: number, frames: number): number =>
-  Math.min(PAIRS, Math.max(FEWEST_PAIRS, Math.floor(FRAMES / (2 * players * frames))));
-
-/** The same of more players, from orders that are drawn; a fixed seed, so that it says the same each time. */
-function drawn(
-  count: number,
-  pairs: number,
-  worth: (set: bigint) => number,
-): { values: number[]; error: number } {
-  const sums = new Float64Array(count);
-  const squares = new Float64Array(count);
-  let state = 1;
-  const next = () => {
-    // Park and Miller, Random Number Generators: Good Ones Are Hard to Find, 1988.
-    state = (state * 48271) % 2147483647;
-    return state / 2147483647;
-  };
-  for (let pair = 0; pair < pairs; pair++) {
-    const order = Array.from({ length: count }, (_, k) => k);
-    for (let k = count - 1; k > 0; k--) {
-      const other = Math.floor(next() * (k + 1));
-      [order[k], order[other]] = [order[other], order[k]];
-    }
-    const gains = new Float64Array(count);
-    for (const one of [order, order.toReversed()]) {
-      let set = 0n;
-      let before = worth(set);
-      for (const player of one) {
-        set |= 1n << BigInt(player);
-        const after = worth(set);
-        gains[player] += (after - before) / 2;
-        before = after;
-      }
-    }
-    for (let k = 0; k < count; k++) {
-      sums[k] += gains[k];
-      squares[k] += gains[k] ** 2;
-    }
-  }
-  const errors = [...sums].map((sum, k) =>
-    Math.sqrt(Math.max(0, squares[k] / pairs - (sum / pairs) ** 2) / (pairs - 1)),
-  );
-  return { values: [...sums].map((sum) => sum / pairs), error: Math.max(...errors) };
 }

@@ -26,6 +26,11 @@ export interface Probe {
   readonly more?: More;
   /** How much there is at the frame with an index, in the unit of the probe. */
   readonly at: (seen: SeenMotion, f: number) => number;
+  /**
+   * Measures in other motions, seen at the same frames, what makes up the amount at a frame of one: the same amount for that
+   * motion itself, and for others so that what layers add is summed, where the amount is a largest distance.
+   */
+  readonly share?: (seen: SeenMotion, f: number) => (other: SeenMotion) => number;
   /** Whether it is no more than unusual there, and so a note however much there is. */
   readonly mild?: (seen: SeenMotion, f: number) => boolean;
 }

@@ -114,6 +114,22 @@ export function standingProbes(project: Project, standings: readonly Standing[])
             far = Math.max(far, (path[2 * i] - path[k]) ** 2 + (path[2 * i + 1] - path[k + 1]) ** 2);
           return Math.sqrt(far) * centimetres;
         },
+        // What lies between the two frames that are farthest apart, along the line between them.
+        share(seen, f) {
+          const [first, last] = framesIn(seen, span);
+          const path = pathIn(seen, first, last);
+          const i = 2 * (f - first);
+          const way = (k: number) => Math.hypot(path[i] - path[k], path[i + 1] - path[k + 1]);
+          let far = 0;
+          for (let k = 0; k < path.length; k += 2) if (way(k) > way(far)) far = k;
+          const length = way(far) || 1;
+          const x = (path[i] - path[far]) / length;
+          const z = (path[i + 1] - path[far + 1]) / length;
+          return (other) => {
+            const its = pathIn(other, first, last);
+            return ((its[i] - its[far]) * x + (its[i + 1] - its[far + 1]) * z) * centimetres;
+          };
+        },
       },
       ...(['below', undefined] as const).map(
         (more): Probe => ({
