@@ -26,6 +26,7 @@ interface BakeFlags {
   angle?: number;
   straight?: boolean;
   json?: boolean;
+  root?: string;
 }
 
 /** What a bake is asked for by name in place of one variant: each of all. */
@@ -33,7 +34,7 @@ const ALL = 'all';
 
 /** `evlay bake`: bakes a stack, one of its variants or each of them to a motion file. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
-  const { project, warnings } = await openStack(path);
+  const { project, warnings } = await openStack(path, flags.root);
   const { out, variant } = flags;
   const variants = project.variants.map(({ name }) => name);
   if (variant !== undefined && variant !== ALL && !variants.includes(variant))
@@ -81,8 +82,24 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
 function outOf(out: string, variant: string): string {
   const { dir, name, ext } = parse(out);
   // What no file system takes, or takes for a folder, is left out.
-  const safe = variant.replace(/[^\p{L}\p{N} ._-]+/gu, '_').trim() || '_';
+  const safe = cutToBytes(
+    variant.replace(/[^\p{L}\p{N} ._-]+/gu, '_').trim() || '_',
+    LONGEST_NAME - name.length,
+  );
   return join(dir, `${name}-${safe}${ext}`);
+}
+
+/** Bytes that the name of a file has at most where it is named after a variant, without its ending. */
+const LONGEST_NAME = 200;
+
+/** The beginning of a text that takes up to so many bytes in UTF-8. */
+function cutToBytes(text: string, most: number): string {
+  let cut = '';
+  for (const char of text) {
+    if (Buffer.byteLength(cut + char) > Math.max(8, most)) break;
+    cut += char;
+  }
+  return cut;
 }
 
 const listed = (names: readonly string[]): string =>

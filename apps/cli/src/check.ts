@@ -13,31 +13,43 @@ import { projectFromCharacter, projectFromTake } from '@evlay/core/edit';
 import { readCharacter, readLimits, readTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import type { Take } from '@evlay/core/take';
-import { beside, openStack, readFile, tellWarnings } from './files.js';
+import { besideGltf, openStack, readFile, tellWarnings } from './files.js';
 
 interface CheckFlags {
   grade: Grade;
   limits?: string;
   json?: boolean;
+  root?: string;
 }
 
 /** The exit status where something of the grade that is asked for, or above, was found. */
 const FOUND = 3;
 
 /** `evlay check`: what is found in a take, a stack or a project, as a table or as JSON. */
-export async function checkCommand(path: string, { grade, limits: file, json }: CheckFlags): Promise<void> {
+export async function checkCommand(
+  path: string,
+  { grade, limits: file, json, root }: CheckFlags,
+): Promise<void> {
   const said = file === undefined ? undefined : readLimits(file, readFile(file));
-  const { projects, warnings } = await projectsIn(path);
+  const { projects, warnings } = await projectsIn(path, root);
   const found = projects.flatMap((project) => {
     const limits = said ?? project.limits ?? FINDING_LIMITS;
     const causes = causesIn(project);
     return byGrade(finished(findingSteps(project, limits))).map((finding) => told(finding, causes(finding)));
   });
   tellWarnings(warnings);
-  if (json) process.stdout.write(`${JSON.stringify({ findings: found })}\n`);
+  if (json) process.stdout.write(`${JSON.stringify({ findings: found }, finite)}\n`);
   else process.stdout.write(asTable(found, namesOf(projects)));
   if (found.some((one) => GRADES.indexOf(one.grade) >= GRADES.indexOf(grade))) process.exitCode = FOUND;
 }
+
+/** JSON has no word for what is without end: it is the largest number. */
+const finite = (_: string, value: unknown): unknown =>
+  typeof value === 'number' && !Number.isFinite(value)
+    ? Number.isNaN(value)
+      ? 0
+      : Math.sign(value) * Number.MAX_VALUE
+    : value;
 
 /** A finding with its causes, layers by id. */
 type Told = Finding & { readonly causes: readonly { readonly layer: string; readonly amount: number }[] };
@@ -45,19 +57,22 @@ type Told = Finding & { readonly causes: readonly { readonly layer: string; read
 const told = (finding: Finding, { causes }: Causes): Told => ({ ...finding, causes });
 
 /** The project that a file is, or one for each animation of a motion. */
-async function projectsIn(path: string): Promise<{ projects: Project[]; warnings: readonly string[] }> {
+async function projectsIn(
+  path: string,
+  root: string | undefined,
+): Promise<{ projects: Project[]; warnings: readonly string[] }> {
   if (/\.bvh$/i.test(path)) {
     const { take, warnings } = readTake(path, readFile(path));
     return { projects: [withContacts(projectFromTake(take), [take])], warnings };
   }
   if (/\.gl(b|tf)$/i.test(path)) {
-    const read = await readCharacter(path, readFile(path), beside(path));
+    const read = await readCharacter(path, readFile(path), besideGltf(path));
     const projects = read.takes.map((take) =>
       withContacts(projectFromCharacter({ ...read, takes: [take] }), [take]),
     );
     return { projects, warnings: read.warnings };
   }
-  const { project, warnings } = await openStack(path);
+  const { project, warnings } = await openStack(path, root);
   return { projects: [withContacts(project, project.takes)], warnings };
 }
 

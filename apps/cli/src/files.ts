@@ -13,12 +13,14 @@ import {
   statSync,
   writeSync,
 } from 'node:fs';
-import { basename, dirname, join, resolve } from 'node:path';
+import { basename, dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import {
   checkSize,
+  cut,
   FileError,
   inFileAsync,
   LIMITS,
+  quote,
   type ReadProject,
   readProject,
   readStack,
@@ -70,13 +72,17 @@ function readPipe(path: string): Uint8Array {
   }
 }
 
-/** Opens a stack file, a project, or the folder of an unzipped project. */
-export async function openStack(path: string): Promise<ReadProject> {
+/**
+ * Opens a stack file, a project, or the folder of an unzipped project. What the folder of a project names lies in it; a stack
+ * may name files elsewhere, but for those outside of `root`.
+ */
+export async function openStack(path: string, root?: string): Promise<ReadProject> {
   const inFolder = existsSync(path) && statSync(path).isDirectory();
   const file = inFolder ? join(path, 'stack.json') : path;
+  if (root !== undefined) checkInside(root, file, file);
   const bytes = readFile(file);
   if (/\.evlay$/i.test(file)) return readProject(bytes, path);
-  const find = beside(file);
+  const find = beside(file, inFolder ? path : root);
   const name = inFolder ? basename(resolve(path)) : basename(file).replace(/\.[^.]*$/, '');
   return inFileAsync(path, () =>
     readStack(bytes, name, (wanted) => {
@@ -86,13 +92,35 @@ export async function openStack(path: string): Promise<ReadProject> {
   );
 }
 
-/** Finds the files that a file names, in the folder in which that is. */
+/**
+ * Finds the files that a file names, from the folder on in which that is. With a `root` they have to lie in that folder,
+ * wherever links lead; another one is refused, whether it is there or not.
+ */
 export const beside =
-  (path: string) =>
+  (path: string, root?: string) =>
   (name: string): Uint8Array | undefined => {
     const wanted = resolve(dirname(resolve(path)), name);
+    if (root !== undefined) checkInside(root, wanted, name);
     return existsSync(wanted) && statSync(wanted).isFile() ? readFile(wanted) : undefined;
   };
+
+/** Finds the files that a `.gltf` names: none outside of its own folder. */
+export const besideGltf = (path: string) => beside(path, dirname(resolve(path)));
+
+/** Refuses a file that does not lie in a folder. `name` is what it was called. */
+function checkInside(root: string, path: string, name: string): void {
+  if (!existsSync(root) || !statSync(root).isDirectory())
+    throw new FileError(root, 'no such folder, expected one that holds the files');
+  const within = (folder: string, file: string) => {
+    const way = relative(folder, file);
+    return way !== '..' && !way.startsWith(`..${sep}`) && !isAbsolute(way);
+  };
+  const named = resolve(path);
+  const inside =
+    within(resolve(root), named) && (!existsSync(named) || within(realpathSync(root), realpathSync(named)));
+  if (!inside)
+    throw new FileError(cut(name), `the file lies outside of ${quote(root)}, expected one in that folder`);
+}
 
 /** Says what is doubtful on standard error, a line each. */
 export function tellWarnings(warnings: readonly string[]): void {
@@ -101,15 +129,27 @@ export function tellWarnings(warnings: readonly string[]): void {
 
 /** Files that are being written; what ends the command takes them away. */
 const parts = new Set<string>();
-for (const [signal, status] of [
-  ['SIGINT', 130],
-  ['SIGTERM', 143],
-  ['SIGHUP', 129],
-] as const)
-  process.once(signal, () => {
-    for (const part of parts) rmSync(part, { force: true });
-    process.exit(status);
-  });
+
+const SIGNALS = { SIGINT: 130, SIGTERM: 143, SIGHUP: 129 } as const;
+
+/**
+ * What ends the command while a file is being written. Otherwise nothing listens, so that the system ends it at once, in the
+ * middle of whatever it computes.
+ */
+const endInOrder = (signal: NodeJS.Signals): void => {
+  for (const part of parts) rmSync(part, { force: true });
+  process.exit(SIGNALS[signal as keyof typeof SIGNALS]);
+};
+
+function beginPart(part: string): void {
+  if (parts.size === 0) for (const signal of Object.keys(SIGNALS)) process.on(signal, endInOrder);
+  parts.add(part);
+}
+
+function endPart(part: string): void {
+  if (!parts.delete(part) || parts.size > 0) return;
+  for (const signal of Object.keys(SIGNALS)) process.off(signal, endInOrder);
+}
 
 /** Refuses an output that is one of the files that were read. */
 export function checkOut(path: string): void {
@@ -151,7 +191,7 @@ export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise
   const direct = before !== undefined && !before.isFile() && !before.isDirectory();
   const part = direct ? there : `${there}.${process.pid}.part`;
   try {
-    if (!direct) parts.add(part);
+    if (!direct) beginPart(part);
     const out = openSync(part, 'w');
     let result: T;
     try {
@@ -180,7 +220,7 @@ export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise
     if (error instanceof FileError || !(error as NodeJS.ErrnoException).syscall) throw error;
     throw new FileError(path, `cannot be written (${reasonOf(error)})`);
   } finally {
-    parts.delete(part);
+    endPart(part);
   }
 }
 

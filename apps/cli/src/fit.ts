@@ -10,7 +10,7 @@ import {
 import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
-import { beside, checkOut, readFile, tellWarnings, writeFile } from './files.js';
+import { besideGltf, checkOut, readFile, tellWarnings, writeFile } from './files.js';
 
 interface FitFlags {
   rig: string;
@@ -23,7 +23,7 @@ interface FitFlags {
 /** `evlay fit`: puts a take on the rig of a character. */
 export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
   const { take, warnings } = await readAnyTake(path, readFile(path), flags.clip);
-  const character = await readCharacter(flags.rig, readFile(flags.rig), beside(flags.rig));
+  const character = await readCharacter(flags.rig, readFile(flags.rig), besideGltf(flags.rig));
   const { rig } = character;
   checkOut(flags.out);
   const mapping = flags.mapping

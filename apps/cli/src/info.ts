@@ -2,20 +2,20 @@ import { channelsOf, keyFrames, type Project, type Rig, takeOf } from '@evlay/co
 import { readCharacter, readTake } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
 import { type Samples, takeDuration } from '@evlay/core/take';
-import { beside, openStack, readFile } from './files.js';
+import { besideGltf, openStack, readFile } from './files.js';
 
 interface Info {
   [line: string]: unknown;
 }
 
 /** `evlay info`: what a file holds, as lines for people or as JSON. */
-export async function infoCommand(path: string, flags: { json?: boolean }): Promise<void> {
-  const info = await infoOf(path);
+export async function infoCommand(path: string, flags: { json?: boolean; root?: string }): Promise<void> {
+  const info = await infoOf(path, flags.root);
   if (flags.json) process.stdout.write(`${JSON.stringify(info)}\n`);
   else process.stdout.write(asText(info));
 }
 
-async function infoOf(path: string): Promise<Info> {
+async function infoOf(path: string, root?: string): Promise<Info> {
   if (/\.bvh$/i.test(path)) {
     const bytes = readFile(path);
     const { take, warnings } = readTake(path, bytes);
@@ -23,7 +23,7 @@ async function infoOf(path: string): Promise<Info> {
   }
   if (/\.gl(b|tf)$/i.test(path)) {
     const bytes = readFile(path);
-    const { rig, takes, warnings } = await readCharacter(path, bytes, beside(path));
+    const { rig, takes, warnings } = await readCharacter(path, bytes, besideGltf(path));
     return {
       ...rigInfo(rig),
       ...(takes.length === 1 && motionInfo(takes[0])),
@@ -37,7 +37,7 @@ async function infoOf(path: string): Promise<Info> {
       ],
     };
   }
-  const { project, warnings } = await openStack(path);
+  const { project, warnings } = await openStack(path, root);
   return { ...rigInfo(project.rig), ...stackInfo(project), warnings };
 }
 

@@ -1,3 +1,4 @@
+import { LIMITS } from '@evlay/core/format';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import pack from '../package.json' with { type: 'json' };
 import { bakeCommand } from './bake.js';
@@ -37,8 +38,8 @@ function parseCount(text: string): number {
 
 function parseRate(text: string): number {
   const rate = Number(text);
-  if (!(rate > 0) || !Number.isFinite(rate))
-    throw new InvalidArgumentError('Expected frames a second, more than 0.');
+  if (!(rate >= 1 / LIMITS.rate && rate <= LIMITS.rate))
+    throw new InvalidArgumentError(`Expected samples a second, ${1 / LIMITS.rate} to ${LIMITS.rate}.`);
   return rate;
 }
 
@@ -47,6 +48,11 @@ function parseLimit(text: string): number {
   if (!(limit > 0) || !Number.isFinite(limit)) throw new InvalidArgumentError('Expected a number above 0.');
   return limit;
 }
+
+const ROOT = [
+  '--root <folder>',
+  'refuse a stack that names files outside of this folder, wherever links lead',
+] as const;
 
 const program = new Command('evlay')
   .description(
@@ -77,6 +83,7 @@ program
   .option('--props', 'with the props as nodes of their own beside the character (GLB only)')
   .option('--variant <name>', 'a variant of the stack; "all" bakes each of them to a file named after it')
   .option('--json', 'print a summary as JSON on standard output')
+  .option(...ROOT)
   .exitOverride()
   .action(bakeCommand);
 
@@ -102,6 +109,7 @@ program
   .option(...TOLERANCE)
   .option(...ANGLE)
   .option('--json', 'print a summary as JSON on standard output')
+  .option(...ROOT)
   .exitOverride()
   .action(mergeCommand);
 
@@ -168,6 +176,7 @@ program
     'from which amounts on something is found, as JSON (default: those of the project)',
   )
   .option('--json', 'print the findings as JSON on standard output')
+  .option(...ROOT)
   .exitOverride()
   .action(checkCommand);
 
@@ -176,6 +185,7 @@ program
   .description('shows joints, frames, rate, length and size of a motion, or the layers of a stack')
   .argument('<file>', 'a .bvh, a .glb or .gltf, a stack in JSON or an .evlay project')
   .option('--json', 'print it as JSON')
+  .option(...ROOT)
   .exitOverride()
   .action(infoCommand);
 

@@ -22,6 +22,7 @@ interface MergeFlags extends LimitFlags {
   out: string;
   everyFrame?: boolean;
   json?: boolean;
+  root?: string;
 }
 
 /** What was merged, for programs. */
@@ -39,7 +40,7 @@ interface Summary {
 /** `evlay merge`: a stack in which a run of layers is one. */
 export async function mergeCommand(path: string, flags: MergeFlags): Promise<void> {
   const { out } = flags;
-  const { project, warnings } = await openStack(path);
+  const { project, warnings } = await openStack(path, flags.root);
   const ends = [flags.from, flags.to].map((name) => indexOfLayer(path, project, name));
   const plan = planMerge(project, Math.min(...ends), Math.max(...ends));
   if (typeof plan === 'string') throw new FileError(path, plan);

@@ -26,7 +26,11 @@ export async function withBakers<T>(
 ): Promise<T> {
   const size = plan.count * project.layers.length * project.rig.joints.length;
   const cores = availableParallelism();
-  if (cores < 2 || size < WORTH_THREADS) return work([bakerHere(project, plan)]);
+  if (cores < 2 || size < WORTH_THREADS) {
+    const here = bakerHere(project, plan);
+    // A turn of the loop between parts, so that a signal is heard.
+    return work([(from, to) => new Promise((resolve) => setImmediate(resolve)).then(() => here(from, to))]);
+  }
   const threads = Array.from({ length: cores }, () =>
     startThread<{ from: number; to: number }, Samples>('./part.mjs', {
       project: withoutFiles(project),

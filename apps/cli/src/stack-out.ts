@@ -58,6 +58,11 @@ export function originOf(path: string, project: Project): StackOrigin {
   return { folder, rig };
 }
 
-/** The name of a file that is made beside another one. */
-export const besideName = (out: string, ending: string): string =>
-  `${basename(out).replace(/\.[^.]*$/, '')}-${ending}`;
+/** A name for a file that is made beside another one, which no file there has. */
+export function besideName(out: string, ending: string): string {
+  const stem = `${basename(out).replace(/\.[^.]*$/, '')}-${ending.replace(/\.[^.]*$/, '')}`;
+  const kind = ending.slice(ending.lastIndexOf('.'));
+  let name = stem + kind;
+  for (let k = 2; existsSync(join(dirname(resolve(out)), name)); k++) name = `${stem}-${k}${kind}`;
+  return name;
+}

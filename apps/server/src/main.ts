@@ -1,4 +1,5 @@
-import { join } from 'node:path';
+import { existsSync, realpathSync } from 'node:fs';
+import { join, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
 import express from 'express';
@@ -15,6 +16,26 @@ if (!/^\d+$/.test(asked) || port > 65_535) {
 
 const app = express();
 app.disable('x-powered-by');
+/** Names by which this machine calls itself: a page from elsewhere that has a name resolve to it is not served. */
+const OWN = new Set(['localhost', '127.0.0.1', '[::1]']);
+app.use((request, response, next) => {
+  const host = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
+  if (OWN.has(host)) next();
+  else response.status(421).type('text/plain').send('Evlay is served to this machine by its own name.\n');
+});
+// A link in the folder leads nowhere outside of it.
+const realRoot = existsSync(root) ? realpathSync(root) : root;
+app.use((request, _response, next) => {
+  let file: string;
+  try {
+    file = join(root, decodeURIComponent(request.path));
+  } catch {
+    next(Object.assign(new Error('no address'), { status: 400 }));
+    return;
+  }
+  if (!existsSync(file) || `${realpathSync(file)}${sep}`.startsWith(`${realRoot}${sep}`)) next();
+  else next(Object.assign(new Error('outside'), { status: 404 }));
+});
 app.use(
   helmet({
     contentSecurityPolicy: {

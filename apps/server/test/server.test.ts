@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, symlinkSync, writeFileSync } from 'node:fs';
+import { get } from 'node:http';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -72,6 +73,22 @@ describe('the server', () => {
     const text = await answer.text();
     expect([answer.status, text.trim().split('\n').length]).toEqual([status, 1]);
     expect(text).not.toMatch(/Error|node_modules|:\d+:\d+/);
+  });
+
+  it('serves nothing that a link leads to, and no page of another name', async () => {
+    writeFileSync(join(folder, 'secret.txt'), 'secret');
+    symlinkSync(join(folder, 'secret.txt'), join(folder, 'web/dist/assets/link.txt'));
+    symlinkSync(folder, join(folder, 'web/dist/out'));
+    for (const path of ['assets/link.txt', 'out/secret.txt']) {
+      const answer = await fetch(`${at}${path}`);
+      expect([answer.status, await answer.text()]).toEqual([404, expect.not.stringContaining('secret')]);
+    }
+    const named = (host: string) =>
+      new Promise<number>((resolve) => {
+        get(at, { headers: { host } }, (answer) => resolve(answer.statusCode!)).end();
+      });
+    expect(await named('elsewhere.example')).toBe(421);
+    expect(await named(`localhost:${new URL(at).port}`)).toBe(200);
   });
 
   it.each(['abc', '70000', '-1', ''])('refuses PORT="%s" with a line', async (port) => {

@@ -164,6 +164,13 @@ describe('a stack that is wrong', () => {
       /ends before/,
     ],
     [
+      'a cycle that would come round without end',
+      stack([{ ...neck([]), time: { loop: 'repeat', cycle: [0, 1e-300] } }]),
+      'layers[1].time.cycle',
+      /0.001 frames or more/,
+    ],
+    ['a rate that no clip has', stack([], { fps: 100_000 }), 'fps', /up to 1000/],
+    [
       'a limb of two joints',
       stack([], { limbs: { leg: { chain: ['LeftUpLeg', 'LeftLeg'], bend: [0, 0, 1] } } }),
       'limbs.leg.chain',

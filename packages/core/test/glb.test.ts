@@ -71,6 +71,9 @@ describe('a take from GLB', () => {
     ['30.0003 a second', 1 / 30.0003, 4000],
     ['29.97 a second', 1001 / 30_000, 20_000],
     ['60 a second', 1 / 60, 30_000],
+    ['1200 a second', 1 / 1200, 5000],
+    ['4800 a second', 1 / 4800, 60_000],
+    ['100,000 a second', 1e-5, 20_000],
     ['23.976 a second, one frame', 1001 / 24_000, 1],
   ])('comes back from a long bake at %s with every sample', async (_, interval, count) => {
     const rig = { joints: [{ ...capture.rig.joints[0], ends: [] }] };

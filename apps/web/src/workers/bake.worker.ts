@@ -6,6 +6,7 @@ import {
   type BakeRange,
   bakeInParts,
   bakeToFile,
+  checkProps,
   everyNth,
   framesWithKeys,
   type JobOptions,
@@ -286,6 +287,7 @@ async function bakedIn(
   const all = await sampled(outline, plan, own.signal, (done) => own.onProgress(done * EVALUATING));
   const samples = shape(all);
   if (frames.kind !== 'few') {
+    if (as === 'base') checkProps(rig, all);
     const motion = { ...(joints ? ofJoints(samples, joints) : samples), rig };
     return { take: writtenTake(motion, { name, file: 'bake.glb', metresPerUnit }) };
   }

@@ -9,7 +9,6 @@ import {
   TRACK_KINDS,
   type TrackKind,
   type TrackName,
-  tracksOf,
 } from '../keys/tracks.js';
 import { groupOf, liveLayers } from '../layer/group.js';
 import { type Layer, targetsOf } from '../layer/layer.js';
@@ -195,7 +194,7 @@ export const wantedKeysOfRun = (
 /**
  * A run as samples of a take: what it holds and no more, for an additive layer as a change from rest; undefined where it
  * does nothing. Throws
- * {@link BakeError} where props move in it, which no take of a character holds.
+ * {@link BakeError} where props do not stay where they are below it, which no take of a character holds.
  */
 export function takeOfRun(
   { project, kind }: MergePlan,
@@ -204,9 +203,8 @@ export function takeOfRun(
   if (tracks.length === 0) return undefined;
   const { rig } = project;
   const prop = tracks.find(({ joint }) => joint >= characterOf(rig).joints.length && kind !== 'base');
-  const moved = kind === 'base' ? propThatMoves(rig, after) : prop && rig.joints[prop.joint].name;
-  if (moved !== undefined)
-    throw new BakeError(`${moved} moves in these layers, which a take cannot hold: merge them to keys`);
+  if (kind === 'base') checkProps(rig, after);
+  else if (prop) throw propLost(rig.joints[prop.joint].name);
   const track = (kindOf: TrackKind): Track => {
     const names = tracks.filter(
       ({ joint, kind }) => kind === kindOf && joint < characterOf(rig).joints.length,
@@ -233,20 +231,30 @@ export function takeOfRun(
   };
 }
 
-function propThatMoves(rig: Rig, samples: Samples): string | undefined {
+const propLost = (name: string) =>
+  new BakeError(
+    `${name} does not stay where it was put, which a take of the character cannot hold: make keys of it, which can`,
+  );
+
+/**
+ * Refuses samples that are to be a base by themselves where a prop is anywhere but at rest: a take holds no props. Throws
+ * {@link BakeError}.
+ */
+export function checkProps(rig: Rig, samples: Samples): void {
+  const name = propAway(rig, samples);
+  if (name !== undefined) throw propLost(name);
+}
+
+/** The name of a prop that is anywhere but at rest in some samples. */
+function propAway(rig: Rig, samples: Samples): string | undefined {
   const first = characterOf(rig).joints.length;
-  const moves = ({ joint, kind }: TrackName) => {
-    const { values } = tracksOf(rig, samples, 'quaternion', [{ joint, kind }])[0];
-    const size = kind === 'rotations' ? 4 : 3;
-    return values.some((value, i) => Math.abs(value - values[i % size]) > NONE);
-  };
-  return rig.joints.find((_, joint) => joint >= first && TRACK_KINDS.some((kind) => moves({ joint, kind })))
-    ?.name;
+  const needed = neededTracks(rig, samples).find(({ joint }) => joint >= first);
+  return needed && rig.joints[needed.joint].name;
 }
 
 /**
  * The base that a merge takes away, as a motion, where no take holds it: it was keyed. Undefined otherwise, and where props
- * move in it, which a take cannot hold.
+ * do not stay at rest in it, which a take cannot hold.
  */
 export function oldBase(
   { project, from }: { readonly project: Project; readonly from: number },
@@ -258,7 +266,7 @@ export function oldBase(
   const alone = { ...project, layers: [{ ...base, muted: false, solo: false }] };
   const samples = bakePart(compileStack(alone), plan, 0, plan.count);
   const { rig } = project;
-  return propThatMoves(rig, samples) === undefined ? { ...samples, rig } : undefined;
+  return propAway(rig, samples) === undefined ? { ...samples, rig } : undefined;
 }
 
 /** The rest of a joint, changed as a run changes it, at every sample. */

@@ -23,7 +23,7 @@ export const LEAPS_RARELY = 2;
  * two frames on both sides by far more than it is around that, by medians of several widths, which a leap itself does not
  * move. A turn is measured against the parent and in the scene, and the smaller counts: where a joint makes good what its
  * parent does, the parent leaps. `axes` are those of a matrix by which the way of a root is measured; `lever` is how long
- * in the units of the rig the part is that turns with the joint.
+ * in the units of the rig the part is that turns with the joint, `step` over how many frames accelerations are measured.
  */
 export function leapsOf(
   seen: SeenMotion,
@@ -32,16 +32,54 @@ export function leapsOf(
   axes: readonly number[],
   lever: number,
   fps: number,
+  step: number,
 ): Uint8Array {
   const out = new Uint8Array(seen.frames.length);
-  mark(out, offTurn(seen, joint), fps);
-  if (rig.joints[joint].parent < 0)
-    mark(
-      out,
-      offMove(seen, joint, axes).map((value) => value / lever),
-      fps,
-    );
+  const turn = offTurn(seen, joint);
+  mark(out, turn, fps);
+  if (rig.joints[joint].parent >= 0) return out;
+  const move = offMove(seen, joint, axes).map((value) => value / lever);
+  mark(out, move, fps);
+  markEnds(out, seen, joint, axes, lever, step, turn, move);
   return out;
+}
+
+/** How far a first or last sample has to be off before it is a pose of its own, in radians or parts of a lever. */
+const ALONE = 0.06;
+
+/**
+ * Marks where a root leaps out of its first sample, or into its last, as where a file begins with a pose of its own: off the
+ * parabola through the three samples next to it. It speaks for all joints. Accelerations see it `step` frames inside.
+ */
+function markEnds(
+  out: Uint8Array,
+  seen: SeenMotion,
+  joint: number,
+  axes: readonly number[],
+  lever: number,
+  step: number,
+  ...usual: readonly Float64Array[]
+): void {
+  const count = out.length;
+  if (count < 4 * SHARED || count <= 2 * step) return;
+  for (const [end, side] of [
+    [0, 1],
+    [count - 1, -1],
+  ]) {
+    const [a, b, c] = [0, 2, 3].map((k) =>
+      turnOf(seen.rotations, rotationAt(seen, end + side, joint), rotationAt(seen, end + k * side, joint)),
+    );
+    const turned = Math.hypot(...[0, 1, 2].map((k) => a[k] + 3 * b[k] - c[k]));
+    const at = (k: number, axis: number) => seen.matrices[matrixAt(seen, end + k * side, joint) + axis];
+    const moved =
+      Math.hypot(...axes.map((axis) => at(0, axis) - 3 * at(1, axis) + 3 * at(2, axis) - at(3, axis))) /
+      lever;
+    const least = Math.max(
+      ALONE,
+      ...usual.map((off) => AROUND[0][2] * partAround(off, end, count, LIVELIEST)),
+    );
+    if (Math.max(turned, moved) > least) out[end + side * step] = LEAPS_RARELY;
+  }
 }
 
 /** How many frames on each side of one see the same leap. */

@@ -40,7 +40,7 @@ export function popProbes(project: Project): Probe[] {
     const leapAt = (seen: SeenMotion, f: number): number => {
       let leaps = known.get(seen);
       if (!leaps) {
-        leaps = leapsOf(seen, rig, joint, axes, lever / metresPerUnit, fps);
+        leaps = leapsOf(seen, rig, joint, axes, lever / metresPerUnit, fps, step);
         known.set(seen, leaps);
       }
       return leaps[f];

@@ -3,7 +3,7 @@ import { handlesOfSegment, insertKey } from '../curve/handles.js';
 import { newId } from '../id.js';
 import { type Layer, layerCurves, takeOf } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
-import { contentRange, type OwnTime, ownTime, PLAIN_TIME } from '../layer/time.js';
+import { contentRange, type OwnTime, ownTime, PLAIN_TIME, SHORTEST_CYCLE } from '../layer/time.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
 import { addMade, setMaking, takeById } from './takes.js';
@@ -22,7 +22,7 @@ export function makeLoop(
     const [first, last] = contentRange(layer, take, project.fps);
     const start = from ?? first;
     const end = length === undefined ? last : start + length;
-    if (!(end > start)) return layer;
+    if (!(end - start >= SHORTEST_CYCLE)) return layer;
     return { ...layer, time: { ...PLAIN_TIME, ...layer.time, loop, cycle: [start, end] } };
   });
 }

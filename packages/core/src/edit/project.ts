@@ -1,12 +1,12 @@
 import { type Channels, keyed, newLayer, playing } from '../layer/layer.js';
-import { NOTHING_KEPT, type Project } from '../layer/project.js';
+import { NOTHING_KEPT, type Project, projectRate } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
 import { guessMetresPerUnit, rigHeight } from '../rig/pose.js';
 import { type Take, takeDuration } from '../take/take.js';
 
 /** A project whose base plays a take on the take's own skeleton, frame by sample. */
 export function projectFromTake(take: Take): Project {
-  const fps = 1 / take.interval;
+  const fps = projectRate(1 / take.interval);
   const base = newLayer('Base', 'override', { content: playing(take.id) });
   return {
     name: take.name,
@@ -64,7 +64,7 @@ export interface CharacterAndTakes extends Pick<Project, 'name' | 'rig' | 'takes
 /** A project with a character whose base plays its first animation, or rests where it has none. */
 export function projectFromCharacter({ name, rig, character, takes }: CharacterAndTakes): Project {
   const [first] = takes;
-  const fps = first ? 1 / first.interval : STILL_RATE;
+  const fps = first ? projectRate(1 / first.interval) : STILL_RATE;
   return {
     name,
     fps,

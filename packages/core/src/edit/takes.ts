@@ -1,6 +1,6 @@
 import { newId } from '../id.js';
 import { keyFrames, type Layer, takeOf } from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
+import { type Project, projectRate } from '../layer/project.js';
 import { rigTake } from '../layer/rig-take.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { carryContacts, makingKey } from '../make/make.js';
@@ -154,7 +154,7 @@ export function setBaseTake(project: Project, id: string): Project {
   const [base] = project.layers;
   if (!take || takeOf(base)?.take === id) return project;
   const alone = project.layers.length === 1 && !base.span && !base.time && !base.placement;
-  const fps = alone ? 1 / take.interval : project.fps;
+  const fps = alone ? projectRate(1 / take.interval) : project.fps;
   return {
     ...project,
     fps,

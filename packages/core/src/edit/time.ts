@@ -1,14 +1,20 @@
 import { type LayerTime, type Reference, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { PLAIN_TIME } from '../layer/time.js';
+import { PLAIN_TIME, SHORTEST_CYCLE } from '../layer/time.js';
 import { changeLayer } from './change.js';
 
-/** Sets parts of a layer's time; undefined lets it play as it is. A cycle whose ends cross is put in order. */
+/**
+ * Sets parts of a layer's time; undefined lets it play as it is. A cycle whose ends cross is put in order, one that is too
+ * short to come round is as long as it has to be.
+ */
 export function setTime(project: Project, id: string, values: Partial<LayerTime> | undefined): Project {
   return changeLayer(project, id, (layer) => {
     if (!values) return { ...layer, time: undefined };
     const { cycle, ...time } = { ...PLAIN_TIME, ...layer.time, ...values };
-    const ordered = cycle && ([Math.min(...cycle), Math.max(...cycle)] as const);
+    const start = cycle && Math.min(...cycle);
+    const ordered =
+      start !== undefined &&
+      ([start, start === Math.max(...cycle!) ? start : Math.max(start + SHORTEST_CYCLE, ...cycle!)] as const);
     return { ...layer, time: { ...time, ...(ordered && { cycle: ordered }) } };
   });
 }

@@ -14,6 +14,9 @@ export function decimal(token: string): number {
   return Math.abs(value) <= LIMITS.magnitude ? value : Number.NaN;
 }
 
+/** Letters of a file of another kind that an error repeats. */
+const FIRST = 12;
+
 const OPEN = '{'.charCodeAt(0);
 const CLOSE = '}'.charCodeAt(0);
 
@@ -58,7 +61,9 @@ export class Tokens {
 
   expect(word: string, expected: string): void {
     const token = this.next();
-    if (token.toUpperCase() !== word) this.fail(token, expected);
+    if (token.toUpperCase() === word) return;
+    // Of a file that is no BVH at all no more is repeated than its first letters.
+    this.fail(word === 'HIERARCHY' ? token.slice(0, FIRST) : token, expected);
   }
 
   number(expected: string): number {

@@ -9,8 +9,14 @@ const RETURN = 0x0d;
 
 const AXES = ['x', 'y', 'z'] as const;
 
-/** A field as it stands in a line: in quotes where it holds a comma, a quote or a line's end (RFC 4180). */
-const field = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+/**
+ * A name as it stands in a line: in quotes where it holds a comma, a quote or a line's end (RFC 4180), and with an apostrophe
+ * in front where a spreadsheet would take it for a formula.
+ */
+function field(text: string): string {
+  const plain = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
+  return /[",\r\n]/.test(plain) ? `"${plain.replaceAll('"', '""')}"` : plain;
+}
 
 /**
  * Curves in CSV for samples `interval` seconds apart: a line a sample, with its frame, its time in seconds and for every joint

@@ -46,8 +46,10 @@ export const LIMITS = {
   name: 1000,
   /** Size of any number of a pose or a curve. */
   magnitude: 1e15,
-  /** Samples or frames a second. */
+  /** Samples of a take a second. Frames of a project have limits of their own, `FASTEST_RATE` and `SLOWEST_RATE`. */
   rate: 100_000,
+  /** How many times faster a layer may run. */
+  speed: 10_000,
   /** The number of a frame. */
   frame: 1_000_000_000,
 } as const;

@@ -2,6 +2,8 @@ import { z } from 'zod';
 import { EASES } from '../curve/curve.js';
 import { overlapIn } from '../layer/held-contacts.js';
 import { AXES, CHANNELS, LOOPS } from '../layer/layer.js';
+import { FASTEST_RATE, SLOWEST_RATE } from '../layer/project.js';
+import { SHORTEST_CYCLE } from '../layer/time.js';
 import { LIMITS } from './limits.js';
 import { listOf, recordOf } from './schema.js';
 
@@ -95,11 +97,18 @@ const span = z
   });
 
 const time = z.strictObject({
-  offset: number.optional(),
-  speed: number.optional(),
+  offset: frame.optional(),
+  speed: number
+    .min(-LIMITS.speed, { error: `expected a speed of at most ${LIMITS.speed}` })
+    .max(LIMITS.speed, { error: `expected a speed of at most ${LIMITS.speed}` })
+    .optional(),
   loop: z.enum(LOOPS, { error: 'expected "none", "repeat" or "travel"' }).optional(),
-  cycle: pair
+  cycle: z
+    .tuple([frame, frame], { error: 'expected a pair of numbers' })
     .refine((value) => value[0] <= value[1], { error: 'the cycle ends before it starts' })
+    .refine((value) => value[0] === value[1] || value[1] - value[0] >= SHORTEST_CYCLE, {
+      error: `expected a cycle of ${SHORTEST_CYCLE} frames or more`,
+    })
     .optional(),
 });
 
@@ -250,9 +259,8 @@ export const stackSchema = z.strictObject({
   format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
   version: z.literal(1, { error: 'expected version 1' }),
   fps: number
-    .positive({ error: 'expected more than 0 frames a second' })
-    .min(1 / LIMITS.rate, { error: `expected at least ${1 / LIMITS.rate} frames a second` })
-    .max(LIMITS.rate, { error: `expected up to ${LIMITS.rate} frames a second` }),
+    .min(SLOWEST_RATE, { error: `expected at least ${SLOWEST_RATE} frame a second` })
+    .max(FASTEST_RATE, { error: `expected up to ${FASTEST_RATE} frames a second` }),
   range,
   metresPerUnit: number.positive().optional(),
   rig: name.min(1).optional(),

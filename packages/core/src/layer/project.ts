@@ -111,3 +111,14 @@ export function ownerById(project: Project, id: string): Layer | undefined {
 
 export const layerIndex = (project: Project, id: string): number =>
   project.layers.findIndex((layer) => layer.id === id);
+
+/** Frames a second that a project has, at most and at least. Takes come in at any rate. */
+export const FASTEST_RATE = 1000;
+export const SLOWEST_RATE = 1;
+
+/** The frames a second of a project for a take of so many samples a second: as many, or a whole part or times of it. */
+export function projectRate(rate: number): number {
+  if (rate > FASTEST_RATE) return rate / Math.ceil(rate / FASTEST_RATE - 1e-9);
+  if (rate < SLOWEST_RATE) return rate * Math.ceil(SLOWEST_RATE / rate - 1e-9);
+  return rate;
+}

@@ -3,6 +3,9 @@ import type { Numbers } from '../math/numbers.js';
 import { type Take, takeDuration } from '../take/take.js';
 import { keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
 
+/** Frames of a cycle below which it is taken as having no length: it would come round within the tolerance of a frame. */
+export const SHORTEST_CYCLE = 0.001;
+
 /** Layer time that changes nothing. */
 export const PLAIN_TIME: LayerTime = { offset: 0, speed: 1, loop: 'none' };
 
@@ -28,9 +31,9 @@ export function ownTime(layer: Layer, take: Take | undefined, fps: number): OwnT
   const { offset, speed, loop, cycle } = layer.time ?? PLAIN_TIME;
   const [start, end] = loop === 'none' ? [0, 0] : (cycle ?? contentRange(layer, take, fps));
   const length = end - start;
-  const loops = length > 0 ? loop : 'none';
+  const loops = length >= SHORTEST_CYCLE ? loop : 'none';
   const plain = offset === 0 && speed === 1 && loops === 'none';
-  return { offset, speed, loop: loops, start, length: Math.max(0, length), plain };
+  return { offset, speed, loop: loops, start, length: loops === 'none' ? 0 : length, plain };
 }
 
 /** First and last own frame of a layer's content. */
@@ -111,7 +114,7 @@ export function keyMarks(
   const rounds = [from, to].map((frame) => ((frame - offset) * speed - start) / length);
   const first = Math.floor(Math.min(...rounds));
   const last = Math.floor(Math.max(...rounds));
-  if ((last - first + 1) * used.length > MOST_MARKS) return used.map((own) => mark(own, 0));
+  if (!((last - first + 1) * used.length <= MOST_MARKS)) return used.map((own) => mark(own, 0));
   const marks: KeyMark[] = [];
   for (let round = first; round <= last; round++) marks.push(...used.map((own) => mark(own, round)));
   return marks.filter(({ frame }) => frame >= from && frame <= to).sort((a, b) => a.frame - b.frame);

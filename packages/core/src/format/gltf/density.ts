@@ -1,7 +1,7 @@
 import { DEGREES } from '../../math/euler.js';
 import { angleBetween, slerp } from '../../math/quaternion.js';
 import { type Sampler, sampleAt } from './sampler.js';
-import { type EvenTimes, evenTimes, SLOPPY } from './timing.js';
+import { type EvenTimes, evenTimes, SLOPPY, slack } from './timing.js';
 
 /** When an animation is sampled. */
 export interface Sampling extends EvenTimes {
@@ -31,7 +31,15 @@ export function samplingOf(samplers: readonly Sampler[], most: number): Sampling
     ({ interpolation, times: { length } }) => interpolation === 'LINEAR' || length === 1,
   );
   if (even && (straight || times.length === 1) && even.count <= most)
-    return { ...even, snap: SLOPPY * even.interval, warnings: [] };
+    return {
+      ...even,
+      // Where samples follow so fast that 32 bits tell them apart badly, the nearest key is the sample.
+      snap: Math.min(
+        0.49 * even.interval,
+        Math.max(SLOPPY * even.interval, slack(even.interval * even.count)),
+      ),
+      warnings: [],
+    };
 
   const last = times[times.length - 1];
   const cubic = samplers.filter(({ interpolation }) => interpolation === 'CUBICSPLINE');

@@ -12,7 +12,7 @@ export const SLOPPY = 0.02;
 const SHORTEST = 1e-3;
 
 /** By how much a time may be off that is kept in 32 bits (IEEE 754: half a unit of 24 bits), four times over. */
-const slack = (time: number): number => time * 2 ** -22 + 1e-9;
+export const slack = (time: number): number => time * 2 ** -22 + 1e-9;
 
 /**
  * The even times on which all of some times lie, from 0 on; undefined where they stand unevenly. `times` ascend.
@@ -21,12 +21,24 @@ const slack = (time: number): number => time * 2 ** -22 + 1e-9;
 export function evenTimes(times: readonly number[]): EvenTimes | undefined {
   const last = times[times.length - 1];
   if (!(last > 0)) return { interval: 1 / 60, count: 1 };
+  const plain = sampleTimes(times, last);
+  if (plain) return plain;
   const step = commonStep(times);
   for (const interval of step ? [1 / Math.round(1 / step), step] : []) {
     if (times.every((time) => offStep(time, interval) <= slack(time)))
       return { interval, count: Math.round(last / interval) + 1 };
   }
   return sloppyTimes(times, last);
+}
+
+/** The times of samples that follow one another from 0 on, at whatever rate. */
+function sampleTimes(times: readonly number[], last: number): EvenTimes | undefined {
+  const count = times.length;
+  if (times[0] !== 0) return undefined;
+  const own = last / (count - 1);
+  for (const interval of [1 / Math.round(1 / own), own])
+    if (times.every((time, k) => Math.abs(time - k * interval) <= slack(time))) return { interval, count };
+  return undefined;
 }
 
 const offStep = (time: number, interval: number): number =>
