@@ -527,10 +527,10 @@ describe('few keys on the command line', () => {
     evlay('bake', 'keys.json', '--out', 'keys.glb', '--range', '0:600');
     writeFileSync(
       join(folder, 'plain.json'),
-      JSON.stringify({ ...STACK, metresPerUnit: 0.067, layers: STACK.layers.slice(0, 1) }),
+      JSON.stringify({ ...STACK, metresPerUnit: 0.056, layers: STACK.layers.slice(0, 1) }),
     );
     evlay('bake', 'plain.json', '--out', 'plain.glb');
-    expect(await glbsApart('plain.glb', 'keys.glb', TIMES)).toBeLessThan(0.05 * 0.067 + 2e-4);
+    expect(await glbsApart('plain.glb', 'keys.glb', TIMES)).toBeLessThan(0.05 * 0.056 + 2e-4);
     evlay('bake', 'stack.json', '--out', 'done.bvh');
     const apart = evlay('layers', 'walk.bvh', 'done.bvh', '--out', 'apart.json', '--count', '2', '--json');
     expect(apart.status).toBe(0);

@@ -39,7 +39,7 @@ function captureLines(): Line[] {
   return [
     measure('match the joints of two skeletons', 'ms', 1e3, 1, () => matchRigs(rig, rig)),
     measure('fit 2752 frames, 31 joints', 'ms', 1e3, 1, () => fitMotion(take, rig, mapping)),
-    measure('find the contacts of 2752 frames', 'ms', 1e3, 1, () => findContacts(take, 0.067)),
+    measure('find the contacts of 2752 frames', 'ms', 1e3, 1, () => findContacts(take, 0.056)),
   ];
 }
 

@@ -46,6 +46,10 @@ export function leapsOf(
 
 /** How far a first or last sample has to be off before it is a pose of its own, in radians or parts of a lever. */
 const ALONE = 0.06;
+/** Times that a parabola through three samples on one side is further off than a cubic through two on both. */
+const GAIN = 4;
+/** Of all that a joint does so much is less than what it usually does at most. */
+const MOST = 0.95;
 
 /**
  * Marks where a root leaps out of its first sample, or into its last, as where a file begins with a pose of its own: off the
@@ -58,7 +62,8 @@ function markEnds(
   axes: readonly number[],
   lever: number,
   step: number,
-  ...usual: readonly Float64Array[]
+  turn: Float64Array,
+  move: Float64Array,
 ): void {
   const count = out.length;
   if (count < 4 * SHARED || count <= 2 * step) return;
@@ -74,11 +79,9 @@ function markEnds(
     const moved =
       Math.hypot(...axes.map((axis) => at(0, axis) - 3 * at(1, axis) + 3 * at(2, axis) - at(3, axis))) /
       lever;
-    const least = Math.max(
-      ALONE,
-      ...usual.map((off) => AROUND[0][2] * partAround(off, end, count, LIVELIEST)),
-    );
-    if (Math.max(turned, moved) > least) out[end + side * step] = LEAPS_RARELY;
+    const alone = (off: number, usual: Float64Array) =>
+      off > ALONE && off > GAIN * partAround(usual, end, count, MOST);
+    if (alone(turned, turn) || alone(moved, move)) out[end + side * step] = LEAPS_RARELY;
   }
 }
 

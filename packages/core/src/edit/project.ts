@@ -1,7 +1,8 @@
 import { type Channels, keyed, newLayer, playing } from '../layer/layer.js';
 import { NOTHING_KEPT, type Project, projectRate } from '../layer/project.js';
 import { findParts } from '../rig/parts.js';
-import { guessMetresPerUnit, rigHeight } from '../rig/pose.js';
+import { rigHeight } from '../rig/pose.js';
+import { guessMetresPerUnit } from '../rig/unit.js';
 import { type Take, takeDuration } from '../take/take.js';
 
 /** A project whose base plays a take on the take's own skeleton, frame by sample. */

@@ -1,7 +1,7 @@
 import { followsOf } from '../match/fit.js';
-import { guessMetresPerUnit } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
+import { guessMetresPerUnit } from '../rig/unit.js';
 import type { Contact } from '../take/contacts.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';

@@ -13,3 +13,4 @@ export * from './reach.js';
 export * from './rest.js';
 export * from './rig.js';
 export * from './roles.js';
+export * from './unit.js';

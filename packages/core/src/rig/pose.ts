@@ -142,10 +142,3 @@ export function rigHeight(scene: Rig): number {
   }
   return high - low;
 }
-
-/** Metres a unit that make a character of this height about as tall as a person, for files that do not say. */
-export function guessMetresPerUnit(rig: Rig): number {
-  const height = rigHeight(rig);
-  const usual = [1, 0.1, 0.0254, 0.01, 0.001].find((unit) => height * unit > 1.2 && height * unit < 2.2);
-  return usual ?? (height > 0 ? Number((1.6 / height).toPrecision(2)) : 1);
-}
