@@ -1,11 +1,11 @@
 import { finished, keyed, type Layer, NO_CONTENT, type Project, playing } from '@evlay/core';
 import {
+  keysOfRun,
   type MergePlan,
   planMerge,
   type RunSamples,
   sampleRun,
   takeOfRun,
-  wantedKeysOfRun,
 } from '@evlay/core/bake';
 import { type Merged, putMerged } from '@evlay/core/edit';
 import { FileError, quote, writtenTake } from '@evlay/core/format';
@@ -88,9 +88,9 @@ function everyFrame(plan: MergePlan, run: RunSamples, out: string): Result {
 async function withKeys(plan: MergePlan, run: RunSamples, flags: MergeFlags): Promise<Result> {
   const { rig } = plan.project;
   const limits = limitsOf(rig, flags) ?? usualLimits(rig);
-  const keys = await keysOnAllCores(rig, run.after, wantedKeysOfRun(plan, run, limits), {
-    onProgress: showProgress,
-  });
+  const keys = await keysOfRun(plan, run, limits, (wanted) =>
+    keysOnAllCores(rig, run.after, wanted, { onProgress: showProgress }),
+  );
   return { merged: { content: keyed(layerChannels(rig, keys, run.plan.first, run.plan.step)) }, keys };
 }
 

@@ -1,5 +1,5 @@
 import { keyed, NO_CONTENT, type Project, playing, type Take } from '@evlay/core';
-import { type BakePlan, oldBase, planMerge, sampleRun, takeOfRun, wantedKeysOfRun } from '@evlay/core/bake';
+import { type BakePlan, keysOfRun, oldBase, planMerge, sampleRun, takeOfRun } from '@evlay/core/bake';
 import { freeTakeName, type Merged } from '@evlay/core/edit';
 import { writtenTake } from '@evlay/core/format';
 import {
@@ -60,11 +60,13 @@ export async function mergedRun(
     const take = writtenTake(motion, { name, file: `${fileOf(name)}-merged.glb`, metresPerUnit });
     return { ...about, merged: { content: playing(take.id, 'rest'), take, before } };
   }
-  const keys = await keysFromSamples(rig, run.after, wantedKeysOfRun(plan, run, limits), {
-    makers,
-    signal,
-    onProgress: (done) => onProgress(EVALUATING + (1 - EVALUATING) * done),
-  });
+  const keys = await keysOfRun(plan, run, limits, (wanted) =>
+    keysFromSamples(rig, run.after, wanted, {
+      makers,
+      signal,
+      onProgress: (done) => onProgress(EVALUATING + (1 - EVALUATING) * done),
+    }),
+  );
   return {
     ...about,
     merged: { content: keyed(layerChannels(rig, keys, first, step)), before },

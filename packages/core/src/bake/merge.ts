@@ -1,7 +1,8 @@
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
 import type { KeyLimits } from '../keys/fit-tracks.js';
-import type { KeysWanted } from '../keys/keys-from-samples.js';
+import type { KeysWanted, MotionKeys } from '../keys/keys-from-samples.js';
+import { layerChannels } from '../keys/layer-keys.js';
 import {
   changesOf,
   neededTracks,
@@ -10,8 +11,9 @@ import {
   type TrackKind,
   type TrackName,
 } from '../keys/tracks.js';
+import { motionError, placesOf } from '../keys/whole-pose.js';
 import { groupOf, liveLayers } from '../layer/group.js';
-import { type Layer, targetsOf } from '../layer/layer.js';
+import { type Content, keyed, type Layer, newLayer, targetsOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { multiply } from '../math/quaternion.js';
 import { entryOf } from '../record.js';
@@ -190,6 +192,60 @@ export const wantedKeysOfRun = (
   wanted: wantedKeys(project, plan, from, to),
   ...(kind === 'additive' && { below }),
 });
+
+/** The layer that a run becomes: it has the name, the colour and the id of the top one and counts in full. */
+export function layerOfRun(
+  layers: readonly Layer[],
+  { to, kind, solo, group }: Pick<MergePlan, 'to' | 'kind' | 'solo' | 'group'>,
+  content: Content,
+): Layer {
+  const { id, name, color } = layers[to];
+  return newLayer(name, kind === 'additive' ? 'additive' : 'override', {
+    id,
+    ...(kind !== 'base' && color !== undefined && { color }),
+    ...(group !== undefined && { group }),
+    solo,
+    content,
+  });
+}
+
+/** How often limits are made narrower before every sample becomes a key, and what part of a limit is aimed at. */
+const ROUNDS = 4;
+const AIMED = 0.8;
+
+/**
+ * Finds few keys for a run that keep the limits in the whole stack, with whatever plays above: where layers above make errors
+ * larger, the limits of the run itself are made narrower until they are kept, and in the end every sample is a key. `find`
+ * finds keys for samples. The error that is stated is that of the whole stack.
+ */
+export async function keysOfRun(
+  merge: MergePlan,
+  run: RunSamples,
+  limits: KeyLimits,
+  find: (wanted: KeysWanted) => Promise<MotionKeys>,
+): Promise<MotionKeys> {
+  const { project, from, to } = merge;
+  const { plan } = run;
+  const { rig } = project;
+  let own = limits;
+  let keys = await find(wantedKeysOfRun(merge, run, own));
+  if (to + 1 === project.layers.length) return keys;
+  const whole = placesOf(rig, bakePart(compileStack(project), plan, 0, plan.count));
+  for (let round = 0; ; round++) {
+    const content = keyed(layerChannels(rig, keys, plan.first, plan.step));
+    const layers = project.layers.toSpliced(
+      from,
+      to - from + 1,
+      layerOfRun(project.layers, { ...merge, solo: false }, content),
+    );
+    const error = motionError(whole, bakePart(compileStack({ ...project, layers }), plan, 0, plan.count));
+    const over = Math.max(error.length / limits.length, error.angle / limits.angle);
+    if (over <= 1 || round > ROUNDS) return { ...keys, error };
+    const narrower = round === ROUNDS ? 0 : AIMED / over;
+    own = { length: own.length * narrower, angle: own.angle * narrower };
+    keys = await find(wantedKeysOfRun(merge, run, own));
+  }
+}
 
 /**
  * A run as samples of a take: what it holds and no more, for an additive layer as a change from rest; undefined where it

@@ -1,4 +1,4 @@
-import type { MergePlan } from '../bake/merge.js';
+import { layerOfRun, type MergePlan } from '../bake/merge.js';
 import { type Content, type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';
@@ -52,15 +52,10 @@ export function putMerged(
   start = project.range[0],
 ): Project {
   const { layers, groups, variants, takes } = project;
-  const { id, name, color } = layers[to];
-  const layer = newLayer(name, kind === 'additive' ? 'additive' : 'override', {
-    id,
-    ...(kind !== 'base' && color !== undefined && { color }),
-    ...(group !== undefined && { group }),
-    solo,
-    content,
+  const layer = {
+    ...layerOfRun(layers, { to, kind, solo, group }, content),
     ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
-  });
+  };
   const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
   const left = layers.toSpliced(from, to - from + 1, layer);
   return {
