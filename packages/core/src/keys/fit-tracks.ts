@@ -1,8 +1,10 @@
+import { angleBetween, slerp } from '../math/quaternion.js';
 import { rigHeight } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { copySamples } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
-import { PINNED, type Spline } from './spline.js';
+import { samplesBetween, valuesBetween } from './between.js';
+import { PINNED, type Spline, writeBetween } from './spline.js';
 import {
   bridge,
   type Fit,
@@ -19,6 +21,7 @@ import {
   type MotionError,
   motionError,
   type Places,
+  placesOf,
   pointDistance,
   visitErrors,
 } from './whole-pose.js';
@@ -40,6 +43,11 @@ const FIRST_SHARE = { curved: 0.65, straight: 1 };
 const BLAME = 0.8;
 /** How often it is tried to do with fewer keys, and the part of the room that is left which each of them may take. */
 const ROOM_SHARES = [0.6, 0.5];
+/** Parts of a step at which it is looked between samples, and times the limits from which a track swings there. */
+const LOOKED = [0.25, 0.75];
+const SWINGS = 2;
+/** How often it is looked between samples, and knots are added there. */
+const ROUNDS = 2;
 /** The part of the limits that is used, for numbers that are rounded on their way through files. */
 const MARGIN = 0.995;
 
@@ -98,6 +106,7 @@ export function fitTracks(
     thinOut(job, share);
     settle(job);
   }
+  if (!straight) for (let round = 0; round < ROUNDS && settleBetween(job, samples); round++) settle(job);
   return { splines: fits.map(({ spline }) => spline), error: motionError(places, job.now) };
 }
 
@@ -145,6 +154,91 @@ function settle(job: Job): void {
     if (!changed) return;
   }
 }
+
+/**
+ * Adds knots on both sides of where the whole pose is missed between samples, held against what a file with every sample
+ * gives there, straight lines, and as far as a smooth way bows off those: between two knots that follow one another a track
+ * goes straight. Says whether there were any.
+ */
+function settleBetween(job: Job, samples: Samples): boolean {
+  const { rig, now, byJoint, length, angle } = job;
+  if (samples.count < 2) return false;
+  const fits = byJoint.flat();
+  const marks = new Map(fits.map((fit) => [fit, new Uint8Array(samples.count)]));
+  for (const part of LOOKED) {
+    const wanted = samplesBetween(samples, part);
+    const places = placesOf(rig, wanted);
+    const seen = copySamples(wanted);
+    const own = new Map<Fit, Fit>();
+    for (const fit of fits) {
+      const { size, values, below, kind } = fit.track;
+      const track: KeyTrack = {
+        ...fit.track,
+        values: valuesBetween(values, size, size, part),
+        ...(below && {
+          below: valuesBetween(below, kind === 'rotations' ? 4 : 3, kind === 'rotations' ? 4 : 3, part),
+        }),
+      };
+      const fitted = new Float64Array(track.values.length);
+      const off = new Float64Array(wanted.count);
+      writeBetween(fit.spline, part, fitted);
+      measureOff(rig, track, fitted, 0, wanted.count - 1, off);
+      putTrack(rig, track, fitted, seen);
+      own.set(fit, { ...fit, track, off });
+    }
+    const looked: Job = { ...job, places, byJoint: byJoint.map((list) => list.map((fit) => own.get(fit)!)) };
+    const blamed = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
+    visitErrors(places, seen, (s, lengths, angles) => {
+      for (let p = 0; p < lengths.length; p++)
+        if (lengths[p] > SWINGS * length && lengths[p] > SWINGS * length + bowOfPoint(job.places, s, p))
+          blame(looked, blamed, s, places.owners[p], p);
+      for (let j = 0; j < angles.length; j++)
+        if (angles[j] > SWINGS * angle && angles[j] > SWINGS * angle + bowOfTurn(job.places, s, j))
+          blame(looked, blamed, s, j, -1);
+    });
+  }
+  let changed = false;
+  for (const [fit, missed] of marks) {
+    let added = false;
+    for (let s = 0; s + 1 < samples.count; s++)
+      for (const k of missed[s] === 1 ? [s, s + 1] : []) {
+        added ||= fit.knots[k] === 0;
+        fit.knots[k] = 1;
+      }
+    if (!added) continue;
+    refit(rig, fit);
+    putTrack(rig, fit.track, fit.fit, now);
+    changed = true;
+  }
+  return changed;
+}
+
+/** How far a smooth way through samples bows off the straight line between them, for second differences of a size. */
+const BOW = 1 / 8;
+
+/** How far the path of a point may bow off the line from a sample to the next, by the larger second difference there. */
+function bowOfPoint({ points, owners, count }: Places, s: number, p: number): number {
+  let most = 0;
+  for (let k = Math.max(1, s); k <= Math.min(count - 2, s + 1); k++) {
+    const at = (d: number, axis: number) => points[3 * (owners.length * (k + d) + p) + axis];
+    const bent = [0, 1, 2].map((axis) => at(-1, axis) - 2 * at(0, axis) + at(1, axis));
+    most = Math.max(most, Math.hypot(bent[0], bent[1], bent[2]));
+  }
+  return BOW * most;
+}
+
+/** The same of the orientation of a joint, in radians. */
+function bowOfTurn({ rig, orientations, count }: Places, s: number, j: number): number {
+  const n = rig.joints.length;
+  let most = 0;
+  for (let k = Math.max(1, s); k <= Math.min(count - 2, s + 1); k++) {
+    slerp(middle, 0, orientations, 4 * (n * (k - 1) + j), orientations, 4 * (n * (k + 1) + j), 0.5);
+    most = Math.max(most, 2 * angleBetween(middle, 0, orientations, 4 * (n * k + j)));
+  }
+  return BOW * most;
+}
+
+const middle = new Float64Array(4);
 
 /** Marks the tracks that add the most to what is missed at a sample: of a point, or of a joint's orientation (`point` -1). */
 function blame(

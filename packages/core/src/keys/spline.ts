@@ -43,6 +43,14 @@ export function writeLine(
 export const PINNED = 1;
 export const CORNER = 2;
 
+/**
+ * Steps up to which a segment is also held to the straight line between its samples: a longer one has samples enough to keep
+ * it from swinging between them. Parts of a step at which that is, and how much each counts against one sample.
+ */
+const SHORT = 4;
+const BETWEEN = [0.2, 0.4, 0.6, 0.8];
+const BETWEEN_WEIGHT = 0.05;
+
 /** How much a slope is drawn to that of the samples beside it, so that knots without samples between them have one. */
 const SLOPE_WEIGHT = 1e-3;
 /** How much the slopes on both sides of a knot that is no corner are drawn to each other: where samples are noisy they part. */
@@ -105,8 +113,8 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
     places[1] = outAt(k);
     places[2] = intoAt(k + 1);
     places[3] = valueAt(k + 1);
-    for (let s = 1; s < h; s++) {
-      const u = s / h;
+    const equation = (t: number, weight: number) => {
+      const u = t / h;
       const r = 1 - u;
       basis[0] = r * r * (1 + 2 * u);
       basis[1] = h * u * r * r;
@@ -118,13 +126,22 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
         for (let b = 0; b <= a; b++) {
           const pb = places[b];
           const low = Math.min(pa, pb);
-          band[low * BAND + Math.abs(pa - pb)] += ba * basis[b];
+          band[low * BAND + Math.abs(pa - pb)] += weight * ba * basis[b];
         }
         const row = pa * size;
-        const from = (at + s) * size;
-        for (let c = 0; c < size; c++) right[row + c] += ba * samples[from + c];
+        const whole = Math.floor(t);
+        const part = t - whole;
+        const from = (at + whole) * size;
+        for (let c = 0; c < size; c++) {
+          const value =
+            part === 0 ? samples[from + c] : (1 - part) * samples[from + c] + part * samples[from + size + c];
+          right[row + c] += weight * ba * value;
+        }
       }
-    }
+    };
+    for (let s = 1; s < h; s++) equation(s, 1);
+    if (h <= SHORT)
+      for (let s = 0; s < h; s++) for (const part of BETWEEN) equation(s + part, BETWEEN_WEIGHT);
   }
   solveBanded(band, right, n, size);
   for (let k = 0; k < K; k++) {
@@ -217,6 +234,38 @@ function solveBanded(band: Float64Array, right: Float64Array, n: number, size: n
       right[i * size + c] = sum / d;
     }
   }
+}
+
+/** Writes the values of a spline a part of a step behind every step but the last. */
+export function writeBetween(
+  { size, knots, values, into, out, straight }: Spline,
+  part: number,
+  to: Float64Array,
+): void {
+  for (let k = 0; k + 1 < knots.length; k++) {
+    const at = knots[k];
+    const h = knots[k + 1] - at;
+    for (let s = 0; s < h; s++) {
+      const u = (s + part) / h;
+      const o = (at + s) * size;
+      if (straight && size === 4) {
+        slerp(to, o, values, 4 * k, values, 4 * k + 4, u);
+        continue;
+      }
+      const r = 1 - u;
+      const h01 = straight ? u : u * u * (3 - 2 * u);
+      const h10 = straight ? 0 : h * u * r * r;
+      const h11 = straight ? 0 : -h * u * u * r;
+      for (let c = 0; c < size; c++)
+        to[o + c] =
+          (1 - h01) * values[k * size + c] +
+          h10 * out[k * size + c] +
+          h11 * into[(k + 1) * size + c] +
+          h01 * values[(k + 1) * size + c];
+    }
+  }
+  const last = knots.length - 1;
+  for (let i = knots[last] * size; i < to.length; i++) to[i] = values[last * size + (i % size)];
 }
 
 /** Writes the values of a spline at every step; the last knot holds. */
