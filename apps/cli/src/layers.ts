@@ -56,8 +56,10 @@ export async function layersCommand(original: string, finished: string, flags: L
     out,
     layers: apart.project.layers
       .slice(1, 1 + apart.count)
-      .map(({ name }, k) => ({ name, part: components[k].part, share: components[k].share })),
-    components: components.filter(({ share }) => share > TOLD).map(({ part, share }) => ({ part, share })),
+      .map(({ name }, k) => ({ name, part: components[k].parts.join(' and '), share: components[k].share })),
+    components: components
+      .filter(({ share }) => share > TOLD)
+      .map(({ parts, share }) => ({ part: parts.join(' and '), share })),
     left: summaryOf(rig, { ...rest, error: left }, frameOf).error,
     keys: summaryOf(rig, rest, frameOf),
     warnings,

@@ -55,7 +55,7 @@ export function TakeApart({ take }: { take: Take }) {
     };
     setRunning(perform(editor, takeApartOverBase, { take: take.id, count, onProgress: progress.set, ended }));
   };
-  const explained = found?.parts.slice(0, count).reduce((sum, { share }) => sum + share, 0) ?? 0;
+  const explained = found?.components.slice(0, count).reduce((sum, { share }) => sum + share, 0) ?? 0;
   const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)} %`;
   return (
     <>
@@ -72,20 +72,20 @@ export function TakeApart({ take }: { take: Take }) {
           Compare with the base
         </Button>
       </Row>
-      {found?.parts.length === 0 && (
+      {found?.components.length === 0 && (
         <Text color="quiet" role="status">
           It does not differ from “{base.name}”.
         </Text>
       )}
-      {found && found.parts.length > 0 && (
+      {found && found.components.length > 0 && (
         <Box as="section" aria-label="Taken apart">
-          <Box height={`${16 * found.parts.length + 8}px`} aria-hidden="true">
+          <Box height={`${16 * found.components.length + 8}px`} aria-hidden="true">
             <ResponsiveContainer width="100%" height="100%">
               <BarChart
                 accessibilityLayer={false}
                 layout="vertical"
-                data={found.parts.map(({ part, share }, k) => ({
-                  part: partLabel(part),
+                data={found.components.map(({ parts, share }, k) => ({
+                  part: parts.map(partLabel).join(', '),
                   share: 100 * share,
                   on: k < count,
                 }))}
@@ -112,8 +112,8 @@ export function TakeApart({ take }: { take: Take }) {
                     formatter: (value) => `${Number(value).toFixed(Number(value) < 10 ? 1 : 0)} %`,
                   }}
                 >
-                  {found.parts.map(({ part, share }, k) => (
-                    <Cell key={`${part} ${share}`} fill={colorOf(k < count ? 'lamp' : 'line', theme)} />
+                  {found.components.map(({ parts, share }, k) => (
+                    <Cell key={`${parts} ${share}`} fill={colorOf(k < count ? 'lamp' : 'line', theme)} />
                   ))}
                 </Bar>
               </BarChart>
@@ -124,7 +124,7 @@ export function TakeApart({ take }: { take: Take }) {
               label="Layers that it is taken apart into"
               read={() => count}
               min={0}
-              max={found.parts.length}
+              max={found.components.length}
               step={1}
               decimals={0}
               width="34px"

@@ -4,7 +4,7 @@ import { type KeysJob, type MotionError, usualLimits } from '@evlay/core/keys';
 
 /** What a finished take is made of beyond the base: how much each pose change of a part explains, the strongest first. */
 export interface Explained {
-  readonly parts: readonly { readonly part: string; readonly share: number }[];
+  readonly components: readonly { readonly parts: readonly string[]; readonly share: number }[];
   /** How many of them are layers where nobody says. */
   readonly usual: number;
 }
@@ -30,7 +30,9 @@ export function explained(project: Project, take: string): Explained {
   const { project: base, finished } = startOf(project, take);
   const components = componentsOf(base.rig, base.parts, seenOf(base), finished);
   return {
-    parts: components.slice(0, TOLD).flatMap(({ part, share }) => (share > LEAST ? [{ part, share }] : [])),
+    components: components
+      .slice(0, TOLD)
+      .flatMap(({ parts, share }) => (share > LEAST ? [{ parts, share }] : [])),
     usual: usualCount(components),
   };
 }

@@ -68,9 +68,9 @@ export async function takeApart(
   const count = Math.min(components.length, wanted ?? usualCount(components));
   const names = new Map<string, number>();
   const layers = components.slice(0, count).map((component, k): Layer => {
-    const place = (names.get(component.part) ?? 0) + 1;
-    names.set(component.part, place);
-    const label = partLabel(component.part);
+    const label = component.parts.map(partLabel).join(' and ');
+    const place = (names.get(label) ?? 0) + 1;
+    names.set(label, place);
     const name = `${label[0].toUpperCase()}${label.slice(1)}${place > 1 ? ` ${place}` : ''}`;
     return layerOf(project, component, name, LAYER_COLORS[k % LAYER_COLORS.length]);
   });
