@@ -1,6 +1,6 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve } from 'node:path';
-import type { Project, Take } from '@evlay/core';
+import { type Project, type Take, tooManyKeys } from '@evlay/core';
 import { FileError, jsonText, stackOf, writeProject } from '@evlay/core/format';
 import { checkOut, readFile, writeFile } from './files.js';
 
@@ -29,6 +29,12 @@ export async function writeStack(
   out: string,
   made: readonly Take[] = [],
 ): Promise<void> {
+  const reason = tooManyKeys(project);
+  if (reason !== undefined)
+    throw new FileError(
+      out,
+      `${reason[0].toLowerCase()}${reason.slice(1)}: expected a wider --tolerance or --angle, or a shorter range`,
+    );
   if (isProject(out)) {
     await writeFile(out, writeProject(project));
     return;

@@ -56,6 +56,44 @@ afterEach(async () => {
   for (const store of [records, states, files]) await store.clear();
 });
 
+describe('what browsers take badly', () => {
+  it('is kept all the same: a file in pieces, and a state that cannot be read leaves the one before it', async () => {
+    const bytes = new Uint8Array(70 * 1024 * 1024).map((_, k) => k % 251);
+    const project = projectOf(6, 'quay');
+    const character = { id: 'large', bytes };
+    await storage.putFiles(new Map([['large', bytes]]));
+    expect((await files.keys()).filter((key) => key.startsWith('large/'))).toHaveLength(3);
+    const { record, states: kept } = saveOf('p', project, [renameProject(project, 'before')]);
+    await storage.save({
+      record: { ...record, character: { id: character.id, digest: 'large' } },
+      states: kept,
+      files: saveOf('p', project, []).files,
+    });
+    await sweep();
+    expect((await loadProject('p'))!.files.get('large')?.bytes.length).toBe(bytes.length);
+    // With a piece gone it is lost, and said to be.
+    await files.removeItem('large/1');
+    expect((await loadProject('p'))!.lost).toContainEqual(expect.stringMatching(/rig\.glb cannot be read/));
+    await storage.save({ ...saveOf('q', project, [renameProject(project, 'before')]) });
+    const { state } = (await loadProject('q'))!.record!;
+    const whole = await states.getItem<{ stack: string }>(state);
+    await states.setItem(state, { ...whole, stack: whole!.stack.replace('"fps": ', '"fps": 1e9') });
+    const { warnings, past } = await opened('q');
+    expect(warnings).toContainEqual(
+      expect.stringMatching(/last state cannot be read \(fps: .*the one before it/),
+    );
+    expect(past).toEqual([]);
+  });
+
+  it('is told by what it is', () => {
+    const said = (name: string, message: string) =>
+      storage.storageReason(Object.assign(new Error(message), { name }));
+    expect(said('QuotaExceededError', '')).toMatch(/full/);
+    expect(said('Error', 'No available storage method found.')).toMatch(/keeps no data/);
+    expect(said('DataError', 'the value is too large')).toMatch(/DataError: the value is too large/);
+  });
+});
+
 describe('projects kept in the browser', () => {
   it('come back as they were, with their history', async () => {
     const project = projectOf(6, 'quay');

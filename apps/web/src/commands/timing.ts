@@ -1,4 +1,12 @@
-import { type Layer, layerById, layerIndex, type Project, type Rig, targetsOf } from '@evlay/core';
+import {
+  type Layer,
+  layerById,
+  layerIndex,
+  type Project,
+  type Rig,
+  targetsOf,
+  tooManyKeys,
+} from '@evlay/core';
 import {
   addFollowLayer,
   closeLoop,
@@ -9,6 +17,7 @@ import {
   posesBelow,
   putFollow,
   putNoise,
+  repeatedKeys,
   repeatsToKeys,
   retime,
 } from '@evlay/core/edit';
@@ -280,6 +289,10 @@ const unlooped = (editor: Editor): Refusal | undefined =>
 export const keyRepeats = command({
   name: 'Make keys of the repeats',
   layer: lit,
-  refusal: (editor) => unkeyed(editor) ?? unlooped(editor),
+  refusal(editor) {
+    const project = editor.history.project();
+    const reason = tooManyKeys({ layers: [] }, repeatedKeys(project, lit(editor)));
+    return unkeyed(editor) ?? unlooped(editor) ?? (reason === undefined ? undefined : { reason });
+  },
   run: (editor, _, change) => change((project) => repeatsToKeys(project, lit(editor))),
 });

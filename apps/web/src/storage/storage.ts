@@ -31,14 +31,62 @@ async function writeMissing<T>(store: LocalForage, wanted: ReadonlyMap<string, T
   for (const [digest, value] of wanted) if (!there.has(digest)) await store.setItem(digest, value);
 }
 
+/** Bytes of a file that are kept as one value: browsers take no value much larger than a hundred megabytes. */
+const PIECE = 32 * 1024 * 1024;
+
+/** What stands for a file that is kept in pieces, each under the file's digest with its place behind it. */
+interface Pieces {
+  readonly pieces: number;
+}
+
+const pieceKey = (digest: string, k: number): string => `${digest}/${k}`;
+const digestOfKey = (key: string): string => key.split('/')[0];
+
+/** Writes files that are not there; of a large one its pieces, and then what says how many there are. */
+async function writeFiles(wanted: ReadonlyMap<string, Uint8Array>): Promise<void> {
+  const there = new Set(await files.keys());
+  for (const [digest, bytes] of wanted) {
+    if (there.has(digest)) continue;
+    const pieces = Math.ceil(bytes.length / PIECE);
+    if (pieces <= 1) {
+      await files.setItem(digest, bytes);
+      continue;
+    }
+    for (let k = 0; k < pieces; k++)
+      if (!there.has(pieceKey(digest, k)))
+        await files.setItem(pieceKey(digest, k), bytes.slice(PIECE * k, PIECE * (k + 1)));
+    await files.setItem<Pieces>(digest, { pieces });
+  }
+}
+
+/** A file as it was put away; undefined where it, or a piece of it, cannot be read. */
+async function readKept(digest: string): Promise<Uint8Array | undefined> {
+  const found = await files.getItem<unknown>(digest);
+  if (found instanceof Uint8Array) return found;
+  const { pieces } = (found ?? {}) as Partial<Pieces>;
+  if (typeof pieces !== 'number') return undefined;
+  const all: Uint8Array[] = [];
+  for (let k = 0; k < pieces; k++) {
+    const piece = await files.getItem<unknown>(pieceKey(digest, k));
+    if (!(piece instanceof Uint8Array)) return undefined;
+    all.push(piece);
+  }
+  const bytes = new Uint8Array(all.reduce((sum, piece) => sum + piece.length, 0));
+  let at = 0;
+  for (const piece of all) {
+    bytes.set(piece, at);
+    at += piece.length;
+  }
+  return bytes;
+}
+
 /** Writes files ahead of the save that names them. The caller shares the store until then. */
-export const putFiles = (wanted: ReadonlyMap<string, Uint8Array>): Promise<void> =>
-  writeMissing(files, wanted);
+export const putFiles = writeFiles;
 
 /** Saves a project. Throws where storage does not take it; then what was saved before is as it was. */
 export const save = (wanted: Save): Promise<void> =>
   sharing(async () => {
-    await writeMissing(files, wanted.files);
+    await writeFiles(wanted.files);
     await writeMissing(states, wanted.states);
     await records.setItem(wanted.record.id, wanted.record);
     dropUnsaved(wanted.record.id, wanted.record.saved);
@@ -47,7 +95,7 @@ export const save = (wanted: Save): Promise<void> =>
 /** Puts away projects of an earlier form, and what pages wrote down when they were left where that is newer. */
 async function takeIn(): Promise<void> {
   await takeInEarlier(async ({ record, states: all, files: bytes }, picture) => {
-    await writeMissing(files, bytes);
+    await writeFiles(bytes);
     await writeMissing(states, all);
     if (picture) await pictures.setItem(record.id, picture);
     await records.setItem(record.id, record);
@@ -142,8 +190,8 @@ export const loadProject = (id: string): Promise<Loaded | undefined> =>
     const wanted = [...record.files, ...(record.character ? [{ ...record.character, file: 'rig.glb' }] : [])];
     for (const { id: file, digest, file: name } of wanted) {
       if (bytes.has(file)) continue;
-      const found = await files.getItem<unknown>(digest).catch(() => undefined);
-      if (found instanceof Uint8Array) bytes.set(file, { file: name, bytes: found });
+      const found = await readKept(digest).catch(() => undefined);
+      if (found) bytes.set(file, { file: name, bytes: found });
       else lost.push(`the file ${name} cannot be read`);
     }
     return {
@@ -221,12 +269,15 @@ export const sweep = (now = Date.now()): Promise<void> =>
     for (const id of await pictures.keys()) if (!ids.has(id)) await pictures.removeItem(id);
     if (damaged) return;
     for (const digest of await states.keys()) if (!needed.states.has(digest)) await states.removeItem(digest);
-    for (const digest of await files.keys()) if (!needed.files.has(digest)) await files.removeItem(digest);
+    for (const key of await files.keys())
+      if (!needed.files.has(digestOfKey(key))) await files.removeItem(key);
   });
 
 /** What storage said, in words for people. */
 export function storageReason(error: unknown): string {
-  const name = error instanceof Error ? error.name : '';
+  const { name = '', message = '' } = (error ?? {}) as Partial<Error>;
   if (name === 'QuotaExceededError') return 'this browser’s storage is full';
-  return 'this browser keeps no data for the page';
+  // As localForage says it where a browser has switched storage off.
+  if (/No available storage method/.test(message)) return 'this browser keeps no data for the page';
+  return `this browser could not keep it (${[name, message].filter(Boolean).join(': ') || 'it does not say why'})`;
 }

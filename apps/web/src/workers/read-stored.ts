@@ -53,6 +53,24 @@ async function remembered(
  * and the warnings say what is missing. Throws {@link FileError} where nothing is left.
  */
 export async function readStoredProject(stored: Loaded): Promise<Remembered> {
+  const { state, past, lost } = stored;
+  try {
+    return await readState(stored);
+  } catch (error) {
+    // A state that cannot be read leaves the ones before it.
+    const before = past.at(-1);
+    if (!(error instanceof FileError) || !state || !before) throw error;
+    const said = `its last state cannot be read (${error.message}): the one before it is shown`;
+    return readStoredProject({
+      ...stored,
+      state: before,
+      past: past.slice(0, -1),
+      lost: [...lost.filter((one) => !/last state/.test(one)), said],
+    });
+  }
+}
+
+async function readState(stored: Loaded): Promise<Remembered> {
   const { record, state, past, future, files, lost } = stored;
   if (!record || !state)
     throw new FileError(record?.name ?? 'The project', `${lost.join(', and ')}; nothing is left to open`);

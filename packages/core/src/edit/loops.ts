@@ -109,6 +109,17 @@ function cycleOf(curve: Curve, { start, length }: OwnTime): { keys: readonly Key
   return { keys, ends: keys.length > 1 && on(keys[0], start) && on(keys.at(-1), end) };
 }
 
+/** How many keys the repeats of a layer's loop are, about, over the range of the project. */
+export function repeatedKeys(project: Project, id: string): number {
+  const layer = layerById(project, id);
+  if (layer?.content.kind !== 'curves') return 0;
+  const time = ownTime(layer, undefined, project.fps);
+  if (time.loop === 'none' || time.speed === 0) return 0;
+  const [first, last] = project.range;
+  const rounds = Math.abs((last - first) * time.speed) / time.length + 1;
+  return rounds * layerCurves(layer).reduce((sum, { curve }) => sum + curve.keys.length, 0);
+}
+
 /** A jump at a seam takes so many frames when it becomes keys. */
 const JUMP = 1e-4;
 

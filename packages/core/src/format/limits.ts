@@ -1,3 +1,4 @@
+import { MOST_KEYS } from '../layer/project.js';
 import { FileError } from './error.js';
 
 /**
@@ -14,7 +15,7 @@ export const LIMITS = {
   /** Entries of a zip. */
   entries: 10_000,
   /** Values in a JSON text: numbers, texts, lists and objects. */
-  jsonValues: 2_000_000,
+  jsonValues: 6_000_000,
   /** Lists and objects of a JSON text within each other. */
   nesting: 128,
   /** White space between two values of a JSON text, in characters. */
@@ -33,7 +34,7 @@ export const LIMITS = {
   targets: 200,
   spans: 20_000,
   /** Keys of a stack in all of its curves. */
-  keys: 400_000,
+  keys: MOST_KEYS,
   /** Poses of a pose book. */
   poses: 10_000,
   /** Samples of a take: a day at 12 a second, two hours and a half at 120. */

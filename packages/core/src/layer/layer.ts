@@ -222,6 +222,25 @@ export function countKeys(layer: Layer): number {
   return keys.size;
 }
 
+const allKeys = new WeakMap<Layer, number>();
+
+/** How many keys all curves of a layer have, of its weights and placement too, as its file has them. Counted once for a layer. */
+export function countAllKeys(layer: Layer): number {
+  let count = allKeys.get(layer);
+  if (count === undefined) {
+    count = 0;
+    for (const waiting: unknown[] = [layer]; waiting.length > 0; ) {
+      const value = waiting.pop();
+      if (typeof value !== 'object' || value === null) continue;
+      for (const [name, inner] of Object.entries(value))
+        if (name === 'keys' && Array.isArray(inner)) count += inner.length;
+        else waiting.push(inner);
+    }
+    allKeys.set(layer, count);
+  }
+  return count;
+}
+
 /** Whether a layer lets a channel of a joint receive keys. */
 export function allowsChannel(layer: Layer, joint: string, channel: Channel): boolean {
   return !layer.allows || (entryOf(layer.allows, joint)?.includes(channel) ?? false);

@@ -5,7 +5,7 @@ import type { Mapping } from '../take/making.js';
 import type { Take } from '../take/take.js';
 import type { FindingLimits } from './finding-limits.js';
 import { type Group, groupAsLayer } from './group.js';
-import type { Layer } from './layer.js';
+import { countAllKeys, type Layer } from './layer.js';
 import type { Prop } from './prop.js';
 import type { SavedPose } from './saved-pose.js';
 import type { Variant } from './variant.js';
@@ -121,4 +121,15 @@ export function projectRate(rate: number): number {
   if (rate > FASTEST_RATE) return rate / Math.ceil(rate / FASTEST_RATE - 1e-9);
   if (rate < SLOWEST_RATE) return rate * Math.ceil(SLOWEST_RATE / rate - 1e-9);
   return rate;
+}
+
+/** Keys that all layers of a project have, at most: more are not read back. */
+export const MOST_KEYS = 400_000;
+
+/** Why a project has more keys than can be kept, in words for people; undefined where it has not. */
+export function tooManyKeys({ layers }: Pick<Project, 'layers'>, more = 0): string | undefined {
+  const keys = layers.reduce((sum, layer) => sum + countAllKeys(layer), more);
+  if (keys <= MOST_KEYS) return undefined;
+  const said = (value: number) => value.toLocaleString('en-GB');
+  return `It would have ${said(keys)} keys, and up to ${said(MOST_KEYS)} can be kept in a file`;
 }
