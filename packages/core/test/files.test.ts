@@ -28,7 +28,18 @@ import {
   takeKey,
   writeProject,
 } from '../src/format/index.js';
-import { type CurveAddress, compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
+import {
+  type CurveAddress,
+  channelsOf,
+  compileStack,
+  evaluateStack,
+  keyed,
+  newKey,
+  newLayer,
+  type Project,
+  restPose,
+  tooManyKeys,
+} from '../src/index.js';
 import { findParts, limbsOf, partNames } from '../src/rig/index.js';
 import { savePose } from '../src/solve/index.js';
 import { anyGroundedProject } from './any-ground.js';
@@ -513,5 +524,31 @@ describe('a stack', () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('as many keys as there may be', () => {
+  it('are read back, with handles on each, and one more is refused before anything is written', async () => {
+    const open = projectFromTake(readTake('01_01.bvh', captureBytes()).take);
+    const keys = (count: number) =>
+      Array.from({ length: count }, (_, k) => ({
+        ...newKey(k, Math.sin(k), 'bezier'),
+        in: [-0.3, 0.1] as const,
+        out: [0.3, -0.1] as const,
+      }));
+    const withKeys = (count: number): Project => ({
+      ...open,
+      layers: [
+        ...open.layers,
+        newLayer('many', 'additive', {
+          content: keyed({ Head: { rx: { keys: keys(count / 2) }, ry: { keys: keys(count - count / 2) } } }),
+        }),
+      ],
+    });
+    expect(tooManyKeys(withKeys(400_002))).toMatch(/400,002 keys, and up to 400,000/);
+    const most = withKeys(400_000);
+    expect(tooManyKeys(most)).toBeUndefined();
+    const { project } = await readProject(writeProject(most), 'many.evlay');
+    expect(channelsOf(project.layers[1]).Head.ry!.keys.length).toBe(200_000);
   });
 });

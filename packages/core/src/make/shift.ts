@@ -4,6 +4,7 @@ import type { Contact } from '../take/contacts.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
+import { smoothed } from './smooth.js';
 import { type Foot, flatSamples, weightsOf } from './stance.js';
 
 /** How much a foot counts for the hips that does not stand, where none does. */
@@ -19,7 +20,12 @@ export interface Shift {
   readonly rise: readonly Float64Array[];
   /** For each foot how much it stands, from 0 to 1. */
   readonly weights: readonly Float64Array[];
+  /** For each foot where that of the capture is, scaled, 3 numbers a sample. */
+  readonly captured: readonly Float64Array[];
 }
+
+/** Seconds over which what is corrected is evened out, as a standard deviation: it is as smooth as the capture then. */
+export const SMOOTH = 0.06;
 
 /** Finds how hips and feet have to be moved. `heights` are those of the joints at rest. */
 export function shiftToFloor(
@@ -32,17 +38,37 @@ export function shiftToFloor(
   const ratio = sizeRatio(motion.rig, fitted.rig, followsOf(motion.rig, fitted.rig, mapping));
   const wanted = wantedShifts(motion, fitted, feet, heights, ratio);
   const weights = feet.map(({ spans }) => weightsOf(spans, motion));
-  const hips = new Float64Array(3 * motion.count);
+  const rough = new Float64Array(3 * motion.count);
   for (let s = 0; s < motion.count; s++) {
     const counts = weights.map((weight) => Math.max(LEAST, weight[s]));
     const whole = counts.reduce((sum, count) => sum + count, 0);
     for (const [f, count] of counts.entries())
-      for (let axis = 0; axis < 3; axis++) hips[3 * s + axis] += (count / whole) * wanted[f][3 * s + axis];
+      for (let axis = 0; axis < 3; axis++) rough[3 * s + axis] += (count / whole) * wanted[f][3 * s + axis];
   }
+  const hips = smoothed(rough, SMOOTH / motion.interval);
   const left = wanted.map((values, f) =>
     values.map((value, i) => weights[f][Math.floor(i / 3)] * (value - hips[i])),
   );
-  return { hips, left, rise: risesOf(motion, feet, ratio), weights };
+  return {
+    hips,
+    left,
+    rise: risesOf(motion, feet, ratio),
+    weights,
+    captured: capturedFeet(motion, feet, ratio),
+  };
+}
+
+function capturedFeet(motion: Motion, feet: readonly Foot[], ratio: number): Float64Array[] {
+  const pose = restPose(motion.rig);
+  const matrices = new Float64Array(16 * motion.rig.joints.length);
+  const out = feet.map(() => new Float64Array(3 * motion.count));
+  for (let s = 0; s < motion.count; s++) {
+    readSample(motion, s, pose);
+    globalMatrices(motion.rig, pose, matrices);
+    for (const [f, { heel }] of feet.entries())
+      for (let axis = 0; axis < 3; axis++) out[f][3 * s + axis] = ratio * matrices[16 * heel + 12 + axis];
+  }
+  return out;
 }
 
 /** Metres, scaled, by which the tip of a foot of a capture may be off its floor while it stands. */

@@ -1,10 +1,12 @@
 import { followsOf } from '../match/fit.js';
+import { globalMatrices, restPose } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 import { guessMetresPerUnit } from '../rig/unit.js';
 import type { Contact } from '../take/contacts.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
+import { readSample } from '../take/sample.js';
 import { findContacts } from './contacts.js';
 
 /** Seconds before and after a foot stands over which it comes to count. */
@@ -19,18 +21,24 @@ export interface Foot {
   /** Of them the outermost that follows a joint, and that joint. */
   readonly tip: number;
   readonly followed: number;
+  /** The joint of the capture that the foot follows. */
+  readonly heel: number;
   /** The joint that turns the whole leg, and the joint of the foot. */
   readonly thigh: number;
   readonly ankle: number;
   /** When the capture's foot stands. */
   readonly spans: readonly Contact[];
+  /** Of each sample whether the capture's foot stands with its whole sole: as low as it ever does, heel and toes. */
+  readonly flat: Uint8Array;
 }
 
 /** The feet of a character that follow one of a capture which ever stands. */
 export function feetThatStand(motion: Motion, target: Rig, mapping: Mapping): Foot[] {
-  const { spans } = findContacts(motion, guessMetresPerUnit(motion.rig));
+  const metres = guessMetresPerUnit(motion.rig);
+  const { spans } = findContacts(motion, metres);
   const follows = followsOf(motion.rig, target, mapping);
   const roles = rolesOf(target);
+  const heights = heightsOf(motion);
   return roles.flatMap((role, joint): Foot[] => {
     const followed = follows[joint];
     if (!role || !/Foot$/.test(role.role) || followed < 0) return [];
@@ -42,21 +50,58 @@ export function feetThatStand(motion: Motion, target: Rig, mapping: Mapping): Fo
     const tip = soles.findLast((j) => follows[j] >= 0)!;
     let thigh = joint;
     while (thigh >= 0 && !/UpperLeg$/.test(roles[thigh]?.role ?? '')) thigh = target.joints[thigh].parent;
+    const flat = flatAt(heights, [...new Set([followed, follows[tip]])], stands, FLAT / metres);
     return stands.length > 0
-      ? [{ thigh, ankle: joint, tip, followed: follows[tip], soles, spans: stands }]
+      ? [{ thigh, ankle: joint, tip, followed: follows[tip], heel: followed, soles, spans: stands, flat }]
       : [];
   });
 }
 
-/** The samples of each foot at which it stands with the whole sole. */
+/** Metres by which ankle and toes may be above where they usually are while a foot stands with its whole sole. */
+const FLAT = 0.008;
+/** Of all heights of a joint in stances so many are below what it is at with the whole sole down. */
+const LOW = 0.25;
+
+/** The height of every joint at every sample, joint by joint. */
+function heightsOf(motion: Motion): Float64Array[] {
+  const pose = restPose(motion.rig);
+  const matrices = new Float64Array(16 * motion.rig.joints.length);
+  const heights = motion.rig.joints.map(() => new Float64Array(motion.count));
+  for (let s = 0; s < motion.count; s++) {
+    readSample(motion, s, pose);
+    globalMatrices(motion.rig, pose, matrices);
+    for (const [j, own] of heights.entries()) own[s] = matrices[16 * j + 13];
+  }
+  return heights;
+}
+
+/** Marks the samples of stances at which all of some joints are about as low as they are in most of them. */
+function flatAt(
+  heights: readonly Float64Array[],
+  joints: readonly number[],
+  stands: readonly Contact[],
+  most: number,
+): Uint8Array {
+  const flat = new Uint8Array(heights[0].length);
+  const samples = stands.flatMap(({ from, to }) => Array.from({ length: to - from + 1 }, (_, k) => from + k));
+  const lows = joints.map((j) => {
+    const sorted = samples.map((s) => heights[j][s]).sort((a, b) => a - b);
+    return sorted[Math.floor(LOW * (sorted.length - 1))] ?? 0;
+  });
+  for (const s of samples) flat[s] = joints.every((j, k) => heights[j][s] - lows[k] <= most) ? 1 : 0;
+  return flat;
+}
+
+/** The samples at which feet stand with the whole sole. */
 export function* flatSamples(
   feet: readonly Foot[],
   { interval, count }: Motion,
 ): Generator<[number, Foot[]]> {
   const rolls = ROLLS / interval;
   for (let s = 0; s < count; s++) {
-    const standing = feet.filter(({ spans }) =>
-      spans.some(({ from, to }) => s >= from + rolls && s <= to - rolls),
+    const standing = feet.filter(
+      ({ spans, flat }) =>
+        flat[s] === 1 && spans.some(({ from, to }) => s >= from + rolls && s <= to - rolls),
     );
     if (standing.length > 0) yield [s, standing];
   }
