@@ -1,12 +1,15 @@
 import fc from 'fast-check';
 import { mat4, vec3 } from 'gl-matrix';
 import { describe, expect, it } from 'vitest';
+import { type Gait, gaitLoop, TROT, WALK } from '../../demo/src/brindle/gaits.js';
+import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
 import {
   alignment,
   type Crossing,
   crossingAt,
   crossingCost,
   distanceRows,
+  judgeFor,
   lowerPerformance,
   lowestPlaces,
   type Performance,
@@ -28,7 +31,7 @@ import {
   restPose,
   type Take,
 } from '../src/index.js';
-import { globalMatrices, rigHeight } from '../src/rig/index.js';
+import { findParts, globalMatrices, rigHeight } from '../src/rig/index.js';
 import { trimmed } from '../src/take/index.js';
 import { captureBytes } from './capture.js';
 
@@ -195,8 +198,10 @@ describe('a walk that was cut in two', () => {
       finished(upperPerformance(project, 'upper', 0)),
     ];
     const rows = [rowsOf(a), rowsOf(b)] as const;
+    const regions = regionsOf(project.rig, project.parts);
+    const judge = judgeFor(project, 'base', 'upper', regions);
     const found = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b, wish.fade, 8)
-      .flatMap(({ s, t }) => crossingAt(a, b, rows, regionsOf(project.rig, project.parts), s, t, wish) ?? [])
+      .flatMap(({ s, t }) => crossingAt(a, b, rows, regions, s, t, wish, judge) ?? [])
       .sort((one, other) => crossingCost(one) - crossingCost(other));
     const [best]: Crossing[] = found;
     const crossed = crossOver(project, 'upper', best);
@@ -215,5 +220,124 @@ describe('a walk that was cut in two', () => {
           Math.hypot(one[k] - other[k], one[k + 1] - other[k + 1], one[k + 2] - other[k + 2]),
         ).toBeLessThan(1e-3 * rigHeight(project.rig));
     }
+  });
+});
+
+describe('crossings', () => {
+  /** How far feet slide in a project beside their own performances: summed over the steps of what is lowest while it stands. */
+  function slidesIn(
+    project: Project,
+    a: Performance,
+    b: Performance,
+    crossing: Crossing,
+  ): Map<string, number> {
+    const stack = compileStack(project);
+    const n = project.rig.joints.length;
+    const pose = restPose(project.rig);
+    const at = (frame: number) => {
+      evaluateStack(stack, frame, pose);
+      return globalMatrices(project.rig, pose, new Float64Array(16 * n)).slice();
+    };
+    const shift = crossing.other - b.first - (crossing.frame - a.first);
+    const slides = new Map<string, number>();
+    for (const { name, foot } of regionsOf(project.rig, project.parts)) {
+      const change = crossing.changes.find(({ region }) => region === name);
+      if (!foot || !change) continue;
+      let slide = 0;
+      const frames = crossing.changes.flatMap(({ frame, fade }) => [frame - fade / 2, frame + fade / 2]);
+      for (let f = Math.floor(Math.min(...frames)) - 2; f < Math.ceil(Math.max(...frames)) + 2; f++) {
+        const after = f + 0.5 >= change.frame;
+        const [of, s] = after ? [b, f - a.first + shift] : [a, f - a.first];
+        const stands = of.stands.get(foot.joint)!;
+        if (s < 0 || s + 1 >= of.count || !stands[s] || !stands[s + 1]) continue;
+        const [here, next] = [at(f), at(f + 1)];
+        const low = [...foot.points].sort(
+          (p, q) => here[16 * p + 13] + next[16 * p + 13] - here[16 * q + 13] - next[16 * q + 13],
+        )[0];
+        const way = Math.hypot(
+          next[16 * low + 12] - here[16 * low + 12],
+          next[16 * low + 14] - here[16 * low + 14],
+        );
+        const own = [0, 2].map(
+          (axis) => of.positions[3 * ((s + 1) * n + low) + axis] - of.positions[3 * (s * n + low) + axis],
+        );
+        slide += Math.max(0, way - Math.hypot(...own));
+      }
+      slides.set(foot.joint, slide);
+    }
+    return slides;
+  }
+
+  /** Pieces of the capture over each other, and both gaits of Brindle. */
+  const pieces = [
+    [0, 70, 110, 180],
+    [0, 70, 200, 290],
+    [100, 190, 10, 100],
+    [150, 240, 300, 390],
+    [240, 340, 60, 160],
+    [300, 400, 420, 520],
+    [420, 520, 200, 300],
+    [500, 600, 100, 200],
+  ].map(([a, b, c, d]) => projectOf(thin(walk, a, b, 'one'), thin(walk, c, d, 'two')));
+  const gaits = [
+    [WALK, TROT],
+    [TROT, WALK],
+  ].map(([under, over]): Project => {
+    const take = (gait: Gait, id: string): Take => ({
+      ...walk,
+      ...gaitLoop(gait),
+      rig: BRINDLE,
+      id,
+      contacts: undefined,
+    });
+    const time = { offset: 0, speed: 1, loop: 'travel' as const };
+    return {
+      ...capture,
+      rig: BRINDLE,
+      parts: findParts(BRINDLE),
+      metresPerUnit: 1,
+      fps: 30,
+      range: [0, 120],
+      takes: [take(under, 'one'), take(over, 'two')],
+      layers: [
+        newLayer('Base', 'override', { id: 'base', content: playing('one'), time }),
+        newLayer('Upper', 'override', { id: 'upper', content: playing('two'), time }),
+      ],
+    };
+  });
+
+  it('slide as they say, and no foot further than in the best plain fade', () => {
+    let looked = 0;
+    for (const project of [...pieces, ...gaits]) {
+      const wish = usualWish(project.fps);
+      const regions = regionsOf(project.rig, project.parts);
+      const a = finished(lowerPerformance(project, 'base', project.range));
+      const b = finished(upperPerformance(project, 'upper', wish.around + wish.fade));
+      const rows = [rowsOf(a), rowsOf(b)] as const;
+      const judge = judgeFor(project, 'base', 'upper', regions);
+      const places = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b, wish.fade, 2);
+      const centimetre = 0.01 / project.metresPerUnit;
+      for (const { s, t } of places) {
+        const crossing = crossingAt(a, b, rows, regions, s, t, wish, judge);
+        if (!crossing) continue;
+        looked++;
+        const slides = slidesIn(crossOver(project, 'upper', crossing), a, b, crossing);
+        expect(Math.abs(Math.max(...slides.values()) - crossing.slide)).toBeLessThan(centimetre);
+        // Plain fades of all of the body in one place, of several lengths.
+        const plain = [3, 5, 8, 10, 15].map((fade) => {
+          const whole: Crossing = {
+            ...crossing,
+            alignment: alignment(rows[0], s, rows[1], t, wish.reach),
+            changes: crossing.changes.map((change) => ({ ...change, frame: a.first + s, fade })),
+          };
+          return slidesIn(crossOver(project, 'upper', whole), a, b, whole);
+        });
+        const best = plain.reduce((one, other) =>
+          Math.max(...other.values()) < Math.max(...one.values()) ? other : one,
+        );
+        for (const [foot, slide] of slides) expect(slide, foot).toBeLessThan(best.get(foot)! + centimetre);
+      }
+    }
+    expect(looked).toBeGreaterThanOrEqual(12);
   });
 });

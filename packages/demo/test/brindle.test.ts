@@ -3,6 +3,7 @@ import {
   crossingAt,
   crossingCost,
   distanceRows,
+  judgeFor,
   lowerPerformance,
   lowestPlaces,
   regionsOf,
@@ -209,8 +210,9 @@ describe('crossing from the walk to the trot of Brindle', () => {
   it('keeps every foot where it stands, as well as the gaits themselves do', () => {
     const rows = [rowsOf(lower), rowsOf(upper)] as const;
     const map = distanceRows(...rows, wish.reach, 0, lower.count);
+    const judge = judgeFor(bare, bare.layers[0].id, 'trot', regions);
     const crossings = lowestPlaces(map, upper, wish.fade, 8)
-      .flatMap(({ s, t }) => crossingAt(lower, upper, rows, regions, s, t, wish) ?? [])
+      .flatMap(({ s, t }) => crossingAt(lower, upper, rows, regions, s, t, wish, judge) ?? [])
       .sort((a, b) => crossingCost(a) - crossingCost(b));
     expect(crossings.length).toBeGreaterThan(2);
     const own = slides(

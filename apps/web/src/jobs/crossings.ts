@@ -3,6 +3,7 @@ import {
   type Crossing,
   crossingAt,
   crossingCost,
+  judgeFor,
   lowerPerformance,
   lowestPlaces,
   type Performance,
@@ -97,13 +98,17 @@ export async function findCrossings(
     signal,
   );
   if (signal.aborted) return undefined;
-  const crossings = await calmly(best(project, a, b, rows, distances, progress, near), signal);
+  const crossings = await calmly(
+    best(project, [lower, upper], a, b, rows, distances, progress, near),
+    signal,
+  );
   if (crossings) progress(1);
   return crossings;
 }
 
 function* best(
   project: Project,
+  [lower, upper]: readonly [string, string],
   a: Performance,
   b: Performance,
   rows: readonly [Rows, Rows],
@@ -113,11 +118,12 @@ function* best(
 ): Steps<readonly Crossing[]> {
   const wish = usualWish(project.fps);
   const regions = regionsOf(project.rig, project.parts);
+  const judge = judgeFor(project, lower, upper, regions);
   const places = lowestPlaces(distances, b, wish.fade, PLACES);
   const found: Crossing[] = [];
   for (const [k, { s, t }] of places.entries()) {
     yield undefined;
-    found.push(...([crossingAt(a, b, rows, regions, s, t, wish)].filter(Boolean) as Crossing[]));
+    found.push(...([crossingAt(a, b, rows, regions, s, t, wish, judge)].filter(Boolean) as Crossing[]));
     progress(0.8 + (0.2 * (k + 1)) / places.length);
   }
   // Of those that are as good, as in loops, the one nearest to the frame that is shown comes first.

@@ -1,9 +1,10 @@
 import { type Crossing, type CrossingWish, crossingCost } from './crossing.js';
 import { alignment, type Rows } from './distance.js';
+import type { Judge, Slides } from './judge.js';
 import type { Performance } from './performance.js';
 import { placeOver, regionDistance, standingOn } from './placed.js';
 import type { Region } from './regions.js';
-import { schedule } from './schedule.js';
+import { plainFade, type Schedule, schedule } from './schedule.js';
 
 /**
  * Where a map of distances is lowest: samples of both, the lowest first, no two nearer to each other than `apart`. Of the
@@ -48,8 +49,9 @@ function isLowest(map: Float32Array, width: number, height: number, s: number, t
 /**
  * When each region changes over if sample `t` of the upper performance is to play at sample `s` of the lower one: where it
  * is nearest, feet in the air or from one that stands to one that stands, and so that they slide least. The upper one is
- * placed as the clouds lie best, or moved from there so that a foot which stands in both stands in one place. Undefined
- * where the performances do not last for it.
+ * placed as the clouds lie best, or moved from there so that a foot which stands in both stands in one place. What is found is
+ * judged by evaluating it, beside plain fades of all of the body at once: no foot slides more than in the best of these.
+ * Undefined where the performances do not last for it.
  */
 export function crossingAt(
   lower: Performance,
@@ -59,22 +61,26 @@ export function crossingAt(
   s: number,
   t: number,
   wish: CrossingWish,
+  judge: Judge,
 ): Crossing | undefined {
   const cloud = alignment(rows[0], s, rows[1], t, wish.reach);
   const over = placeOver(lower, upper, t - s, cloud);
   const feet = regions.flatMap(({ foot }) => (foot ? standingOn(over, foot, s, wish.around) : []));
   const places = [cloud, ...feet.map(([x, z]) => ({ ...cloud, x: cloud.x + x, z: cloud.z + z }))];
-  let best: Crossing | undefined;
+  const judged: { readonly crossing: Crossing; readonly slides: Slides; readonly plain: boolean }[] = [];
   for (const place of places) {
     const placed = placeOver(lower, upper, t - s, place);
-    const found = schedule(placed, regions, s, wish);
-    if (!found) continue;
-    const crossing: Crossing = {
+    const look = (changes: Schedule['changes'], plain: boolean): void => {
+      const crossing = crossingOf(changes);
+      const slides = judge(crossing, placed);
+      judged.push({ crossing: { ...crossing, slide: Math.max(0, ...slides) }, slides, plain });
+    };
+    const crossingOf = (changes: Schedule['changes']): Crossing => ({
       frame: lower.first + s,
       other: upper.first + t,
       alignment: place,
-      slide: found.slide,
-      changes: found.changes.map(({ region, at, fade, foot }) => ({
+      slide: 0,
+      changes: changes.map(({ region, at, fade, foot }) => ({
         region: region.name,
         parts: region.parts,
         frame: lower.first + at,
@@ -82,8 +88,37 @@ export function crossingAt(
         distance: regionDistance(placed, region, at),
         ...(foot && { foot }),
       })),
-    };
-    if (!best || crossingCost(crossing) < crossingCost(best)) best = crossing;
+    });
+    const found = schedule(placed, regions, s, wish);
+    if (found) look(found.changes, false);
+    for (const fade of PLAIN) {
+      const changes = plainFade(placed, regions, s, Math.max(2, Math.round(fade * wish.fade)));
+      if (changes) look(changes, true);
+    }
   }
-  return best;
+  if (judged.length === 0) return undefined;
+  const least = (list: typeof judged) =>
+    list.reduce((a, b) => (crossingCost(b.crossing) < crossingCost(a.crossing) ? b : a));
+  const plains = judged.filter(({ plain }) => plain);
+  if (plains.length === 0) return least(judged).crossing;
+  const best = plains.reduce((a, b) => (b.crossing.slide < a.crossing.slide ? b : a));
+  return least(
+    judged.filter(({ slides }) =>
+      slides.every((slide, k) => slide <= best.slides[k] + ROUNDING * rounding(lower)),
+    ),
+  ).crossing;
+}
+
+/** Plain fades that are compared with, as parts of the usual fade. */
+const PLAIN = [0.25, 0.5, 1, 1.5, 2];
+/** What of a slide is rounding, as a part of how far the joints of the first sample lie apart upwards. */
+const ROUNDING = 1e-6;
+
+function rounding({ positions, joints }: Performance): number {
+  let [low, high] = [Number.POSITIVE_INFINITY, 0];
+  for (let j = 0; j < joints; j++) {
+    low = Math.min(low, positions[3 * j + 1]);
+    high = Math.max(high, positions[3 * j + 1]);
+  }
+  return high - low;
 }

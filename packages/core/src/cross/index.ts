@@ -2,5 +2,6 @@
 export * from './crossing.js';
 export * from './crossings.js';
 export * from './distance.js';
+export * from './judge.js';
 export * from './performance.js';
 export * from './regions.js';

@@ -10,7 +10,7 @@ interface Change {
   readonly foot?: RegionChange['foot'];
 }
 
-/** When all regions change over, and how far a foot slides at most. */
+/** When all regions change over, and how far a foot slides at most, turns of the trunk on the way left out. */
 export interface Schedule {
   readonly changes: readonly Change[];
   readonly slide: number;
@@ -119,6 +119,23 @@ function slideOf(
     slide += Math.max(0, Math.sqrt(way) - Math.sqrt(own));
   }
   return slide;
+}
+
+/** All regions changing over at once, around a sample; undefined where the performances do not last for it. */
+export function plainFade(
+  placed: Placed,
+  regions: readonly Region[],
+  at: number,
+  fade: number,
+): Change[] | undefined {
+  const half = Math.ceil(fade / 2) + 1;
+  if (!isThere(placed, at - half) || !isThere(placed, at + half)) return undefined;
+  return regions.map((region) => ({
+    region,
+    at,
+    fade,
+    ...(region.foot && { foot: footAt(placed, region.foot, at, fade) }),
+  }));
 }
 
 /**

@@ -1,10 +1,11 @@
 /** Every change a user can make, as a function from project to project. */
+
+export { crossOver } from '../cross/write.js';
 export * from './arc.js';
 export * from './change.js';
 export * from './content.js';
 export * from './convert.js';
 export * from './copied-keys.js';
-export * from './crossing.js';
 export * from './curve-tools.js';
 export * from './curves.js';
 export * from './difference.js';

@@ -1,11 +1,10 @@
-import type { Crossing } from '../cross/crossing.js';
 import { newKey, type Scalar } from '../curve/curve.js';
-import type { Placement } from '../layer/layer.js';
+import type { Layer, Placement } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { DEGREES } from '../math/euler.js';
 import { partNames } from '../rig/parts.js';
-import { changeLayer } from './change.js';
+import type { Crossing } from './crossing.js';
 
 /**
  * Lets an upper layer take over from what is below it at a crossing: shifted in time, placed on the floor, and with the
@@ -13,7 +12,7 @@ import { changeLayer } from './change.js';
  */
 export function crossOver(project: Project, upper: string, crossing: Crossing): Project {
   const { turn, x, z } = crossing.alignment;
-  return changeLayer(project, upper, (layer) => {
+  const crossed = (layer: Layer): Layer => {
     const mask: Record<string, Scalar> = {};
     for (const part of partNames(project.parts)) {
       const change = crossing.changes.find(({ parts }) => parts.includes(part));
@@ -40,5 +39,9 @@ export function crossOver(project: Project, upper: string, crossing: Crossing): 
       placement,
       time: { ...PLAIN_TIME, ...layer.time, offset: crossing.frame - crossing.other },
     };
-  });
+  };
+  return {
+    ...project,
+    layers: project.layers.map((layer) => (layer.id === upper ? crossed(layer) : layer)),
+  };
 }
