@@ -14,6 +14,7 @@ import { walk } from '../../demo/src/wick/walk.js';
 import {
   bake,
   componentsOf,
+  framesWithKeys,
   keysOfRun,
   type MergePlan,
   newSamples,
@@ -26,7 +27,7 @@ import {
   takeOfRun,
   wantedKeys,
 } from '../src/bake/index.js';
-import { projectFromTake, putMerged, removeTake, withKeyedBase } from '../src/edit/index.js';
+import { addProp, projectFromTake, putMerged, removeTake, withKeyedBase } from '../src/edit/index.js';
 import {
   bvhText,
   csvFormat,
@@ -48,8 +49,10 @@ import {
   type JointChannels,
   keyed,
   NO_CONTENT,
+  newKey,
   newLayer,
   type Project,
+  type Prop,
   playing,
   type Rig,
   rigTake,
@@ -593,6 +596,7 @@ describe('a finished motion taken apart', () => {
 });
 
 describe('a merge', () => {
+  const open: Project = { ...projectFromTake(capture), range: [0, 40] };
   const runs = fc.tuple(between(0, 0.999), between(0, 0.999));
   it.each([
     ['of layers of every kind', anyProject, 60],
@@ -643,8 +647,39 @@ describe('a merge', () => {
     },
   );
 
+  it('ends, however short a cycle and however large numbers are', async () => {
+    for (const cycle of [
+      [0, 1e-300],
+      [0, 1e-7],
+      [0, 1e-6],
+      [0, 0.01],
+    ] as const) {
+      const odd = newLayer('odd', 'additive', {
+        time: { offset: 0, speed: 1, loop: 'repeat', cycle },
+        content: keyed({ Head: { rx: { keys: [newKey(0, 1e15), newKey(5e-7, -1e15), newKey(0.005, 3)] } } }),
+      });
+      const project: Project = { ...open, range: [0, 20], layers: [...open.layers, odd] };
+      const plan = planMerge(project, 1, 1) as MergePlan;
+      const { keys } = await asKeys(plan, finished(sampleRun(plan)), 0.1, 1);
+      expect(keys.after).toBeGreaterThan(0);
+      expect(framesWithKeys(project, project.range).length).toBeGreaterThan(0);
+    }
+  });
+
+  it('to every frame is refused where a prop stands elsewhere than it was put, which no take holds', () => {
+    const crate: Prop = { name: 'Crate', shape: 'box', size: [1, 1, 1], at: [0, 0, 0], turn: [0, 0, 0] };
+    const there = addProp(open, crate);
+    const moved = newLayer('moved', 'override', {
+      content: keyed({ Crate: { tx: { keys: [newKey(0, 5)] } } }),
+    });
+    const project: Project = { ...there, range: [0, 5], layers: [...there.layers, moved] };
+    const plan = planMerge(project, 0, 1) as MergePlan;
+    expect(() => takeOfRun(plan, finished(sampleRun(plan)))).toThrow(/Crate does not stay where it was put/);
+    const bare = planMerge({ ...there, range: [0, 5] }, 0, 0) as MergePlan;
+    expect(takeOfRun(bare, finished(sampleRun(bare)))?.count).toBe(6);
+  });
+
   it('into a keyed base is read back from a file with the skeleton of the take that stays', async () => {
-    const open: Project = { ...projectFromTake(capture), range: [0, 40] };
     const plan = planMerge(open, 0, 0) as MergePlan;
     const { content } = await asKeys(plan, finished(sampleRun(plan)), 0.02, 0.3);
     const merged = putMerged(open, plan, { content });

@@ -303,9 +303,19 @@ export function checkProps(rig: Rig, samples: Samples): void {
 
 /** The name of a prop that is anywhere but at rest in some samples. */
 function propAway(rig: Rig, samples: Samples): string | undefined {
-  const first = characterOf(rig).joints.length;
-  const needed = neededTracks(rig, samples).find(({ joint }) => joint >= first);
-  return needed && rig.joints[needed.joint].name;
+  const n = rig.joints.length;
+  const rest = restPose(rig);
+  const away = (joint: number) =>
+    TRACK_KINDS.some((kind) => {
+      const { size, values } = samples[kind];
+      for (let s = 0; s < samples.count; s++)
+        for (let c = 0; c < size; c++)
+          if (Math.abs(values[size * (s * n + joint) + c] - rest[kind][size * joint + c]) > NONE) return true;
+      return false;
+    });
+  for (let joint = characterOf(rig).joints.length; joint < n; joint++)
+    if (away(joint)) return rig.joints[joint].name;
+  return undefined;
 }
 
 /**
