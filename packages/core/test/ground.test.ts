@@ -35,7 +35,7 @@ describe('targets and contacts', () => {
           expect((turned * 180) / Math.PI, name).toBeLessThan(0.005);
         }
       }),
-      { numRuns: 200 },
+      { numRuns: 100 },
     );
     // Where the rules themselves jump: a limb on the very angle from which it bends on in its own plane.
     expect(left).toBeLessThan(4);
@@ -61,7 +61,7 @@ describe('targets and contacts', () => {
           for (const [k, { translations, rotations, scales }] of alone.entries())
             expect({ ...block.poses[k] }).toEqual({ translations, rotations, scales });
         }),
-        { numRuns: 150 },
+        { numRuns: 100 },
       );
   });
 });
