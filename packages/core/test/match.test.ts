@@ -386,7 +386,7 @@ describe('matching a capture to a character', () => {
       const place = `${side} from ${from}`;
       expect(Math.max(0, ...heights.map(Math.abs)), place).toBeLessThan(0.01);
       // Her legs are of other proportions than any person's.
-      expect(drift, place).toBeLessThan(captured + 0.01);
+      expect(drift, place).toBeLessThan(captured + 0.015);
     }
   });
 
