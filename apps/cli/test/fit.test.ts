@@ -70,7 +70,7 @@ describe('evlay fit', () => {
       const [own, theirs] = [fitted(s / 120), capture(s * 0.0083333)];
       // Legs lean a little, so that feet stay where they stand.
       for (const [a, b, c, d, degrees] of [
-        ['LeftUpperLeg', 'LeftLowerLeg', 'LeftUpLeg', 'LeftLeg', 1],
+        ['LeftUpperLeg', 'LeftLowerLeg', 'LeftUpLeg', 'LeftLeg', 6],
         ['RightForearm', 'RightHand', 'RightForeArm', 'RightHand', 0.1],
       ] as const) {
         const [u, v] = [own.get(b)!.sub(own.get(a)!), theirs.get(d)!.sub(theirs.get(c)!)];
