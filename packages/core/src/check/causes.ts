@@ -15,7 +15,7 @@ import { type SeenMotion, seeMotion } from './seen.js';
 const EXACT = 6;
 const BLOCKS = 5;
 /** Sets of layers that are looked at once blocks are taken apart, and the part of a finding below which none is. */
-const SETS = 200;
+const SETS = 120;
 const SLIGHT = 0.02;
 
 /** Where a finding comes from, and how exact that is: the most that was shared out evenly in a block, 0 where all is exact. */
@@ -38,12 +38,21 @@ export const causesOf = (project: Project, finding: Finding): Causes => causesIn
 export function causesIn(project: Project): (finding: Finding) => Causes {
   const stack = compileStack(project);
   const probes = probesOf(project, stack);
-  return (finding) => causesBy(project, stack, probes, finding);
+  const known = new Map<string, CompiledStack>();
+  /** What is left of the stack for some joints, made once for all findings that look at the same. */
+  const leanOf = (looks: readonly number[]): CompiledStack => {
+    const key = looks.join(' ');
+    const lean = known.get(key) ?? compileStack(leanFor(project, looks));
+    known.set(key, lean);
+    return lean;
+  };
+  return (finding) => causesBy(project, stack, leanOf, probes, finding);
 }
 
 function causesBy(
   project: Project,
   stack: CompiledStack,
+  leanOf: (looks: readonly number[]) => CompiledStack,
   probes: readonly Probe[],
   finding: Finding,
 ): Causes {
@@ -57,8 +66,10 @@ function causesBy(
   const players = concerned.filter((index) => !correctors.includes(index));
   const limbs = compiledLimbs(project.rig, project.limbs);
   const looks = [...new Set(probe.looks)];
-  const lean = compileStack(leanFor(project, looks));
+  const lean = leanOf(looks);
   const lookAt = (on: ReadonlySet<number>, at: Float64Array): SeenMotion => {
+    // With all of them on it is the stack itself, of which what contacts know serves on.
+    if (concerned.every((index) => on.has(index))) return seeMotion(lean, limbs, at, looks);
     const live = lean.live.map((is, index) => is && (on.has(index) || !concerned.includes(index)));
     const grounds = lean.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
     return seeMotion({ ...lean, live, grounds }, limbs, at, looks);
