@@ -13,9 +13,9 @@ import { type SeenMotion, seeMotion } from './seen.js';
 
 /** Layers up to which shares are worked out exactly; more are first taken in so many blocks. */
 const EXACT = 6;
-const BLOCKS = 5;
+const BLOCKS = 4;
 /** Sets of layers that are looked at once blocks are taken apart, and the part of a finding below which none is. */
-const SETS = 120;
+const SETS = 64;
 const SLIGHT = 0.02;
 
 /** Where a finding comes from, and how exact that is: the most that was shared out evenly in a block, 0 where all is exact. */
