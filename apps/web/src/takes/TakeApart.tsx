@@ -16,6 +16,18 @@ import { Row } from '../ui/Row.js';
 import { newSignal } from '../ui/signal.js';
 import type { ApartLayers, Explained } from '../workers/apart.js';
 
+/** Parts of a component that are named; of more their number is told. */
+const NAMED = 2;
+
+const labelOf = (parts: readonly string[]): string =>
+  parts.length > NAMED
+    ? `${parts.slice(0, NAMED).map(partLabel).join(', ')} + ${parts.length - NAMED}`
+    : parts.map(partLabel).join(', ');
+
+/** Pixels that the longest of some labels takes at the size of the axis, so that none is broken into lines. */
+const widthOf = (labels: readonly string[]): number =>
+  16 + 6 * Math.max(...labels.map((label) => label.length));
+
 /** A finished version of the base's performance, taken apart: what each layer would explain, and how many are wanted. */
 export function TakeApart({ take }: { take: Take }) {
   const editor = useEditor();
@@ -85,7 +97,7 @@ export function TakeApart({ take }: { take: Take }) {
                 accessibilityLayer={false}
                 layout="vertical"
                 data={found.components.map(({ parts, share }, k) => ({
-                  part: parts.map(partLabel).join(', '),
+                  part: labelOf(parts),
                   share: 100 * share,
                   on: k < count,
                 }))}
@@ -95,7 +107,7 @@ export function TakeApart({ take }: { take: Take }) {
                 <YAxis
                   type="category"
                   dataKey="part"
-                  width={76}
+                  width={widthOf(found.components.map(({ parts }) => labelOf(parts)))}
                   interval={0}
                   tick={{ fill: colorOf('quiet', theme), fontSize: 11 }}
                   tickLine={false}

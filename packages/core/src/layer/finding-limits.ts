@@ -17,7 +17,7 @@ export const FINDING_LIMITS: FindingLimits = {
   range: [25, 50, 90],
   backwards: [3, 10, 25],
   stretch: [0.2, 1, 4],
-  pop: [40, 80, 200],
+  pop: [45, 80, 200],
   through: [1.5, 3, 6],
   loop: [1, 3, 10],
 };
