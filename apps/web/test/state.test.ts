@@ -1,4 +1,4 @@
-import { curveAtAddress, type KeyPick, layerById } from '@evlay/core';
+import { curveAtAddress, type KeyPick, keyed, layerById, newKey, newLayer, type Project } from '@evlay/core';
 import {
   addTakes,
   deleteLayers,
@@ -57,6 +57,32 @@ const withLayer = () => {
   perform(editor, addAdditiveLayer, undefined);
   return project().layers[1].id;
 };
+
+describe('what could not be read back', () => {
+  const many = newLayer('many', 'additive', {
+    content: keyed({ Head: { rx: { keys: Array.from({ length: 400_001 }, (_, k) => newKey(k, 0)) } } }),
+  });
+  const grow = (project: Project): Project => ({ ...project, layers: [...project.layers, many] });
+
+  it('is made neither by a command nor in a drag nor by a job, and that is told, of a drag once', () => {
+    const { history, kept } = createEditor(projectOf(6));
+    const told: string[] = [];
+    kept.onRefused((reason) => told.push(reason));
+    const before = history.project();
+    history.edit(grow);
+    kept.edit(grow);
+    const mark = history.mark();
+    for (let move = 0; move < 5; move++) mark.change(grow);
+    mark.commit();
+    expect(history.project()).toBe(before);
+    expect(told).toEqual(Array(3).fill(expect.stringMatching(/400,001 keys, and up to 400,000/)));
+    // What is too large already can be made smaller, and renamed.
+    const open = createEditor(grow(projectOf(6)));
+    open.history.edit((project) => renameProject(project, 'large'));
+    open.history.edit((project) => ({ ...project, layers: project.layers.slice(0, 1) }));
+    expect([open.history.project().name, open.history.project().layers.length]).toEqual(['large', 1]);
+  });
+});
 
 describe('the history', () => {
   it('is a list of states with a place in it, whatever is done, gestures among it', () => {

@@ -6,11 +6,11 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { lampLighting } from '../../../packages/demo/src/wick/lamp-lighting.js';
 import { perform, refusalOf } from '../src/commands/command.js';
 import {
+  giveShape,
   handleKeys,
   insertHere,
   moveOnCurves,
   setEase,
-  shapeKeys,
   smoothTheHolds,
 } from '../src/commands/curves.js';
 import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
@@ -127,7 +127,7 @@ describe('the graph of curves', () => {
     expect(curveUnder(graph, placed, { x: at.x, y: -500 }, 28)).toBeUndefined();
     const near = spotOf(graph, placed[1], 40, value);
     expect(curveUnder(graph, placed, { x: near.x, y: near.y + 3 }, 40)?.shown.label).toBe('RightForearm ry');
-    perform(editor, shapeKeys, 'hold');
+    perform(editor, giveShape, 'hold');
     expect(placedHandles(graphOf(), placedCurves(graphOf())).map(({ side }) => side)).toEqual(['in']);
   });
 });
@@ -136,10 +136,10 @@ describe('commands of curves', () => {
   const picked = (): readonly KeyPick[] => editor.session.getState().keys;
 
   it('refuse where no key is picked; a shape is one step, and is called what it is', () => {
-    expect(refusalOf(editor, shapeKeys, 'contact')?.reason).toContain('No key is picked');
+    expect(refusalOf(editor, giveShape, 'contact')?.reason).toContain('No key is picked');
     const all = keysOfCurve(project(), graphOf().curves[1].address);
     perform(editor, pickKeys, { picks: all, more: false });
-    perform(editor, shapeKeys, 'gentle');
+    perform(editor, giveShape, 'gentle');
     expect(shapesOfPicked(project(), picked())).toEqual(['gentle']);
     perform(editor, handleKeys, 'automatic');
     expect(shapesOfPicked(project(), picked())).toEqual(['smooth']);

@@ -1,4 +1,4 @@
-import { layerById, tooManyKeys } from '@evlay/core';
+import { layerById } from '@evlay/core';
 import { setLayer } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import type { Edit } from '../editor/history.js';
@@ -84,17 +84,6 @@ export function perform<A>(editor: Editor, wanted: Command<A>, arg: A): boolean 
   }
   if (!wanted.later) editor.gesture?.commit();
   const step = Symbol(wanted.name);
-  let kept = true;
-  wanted.run(editor, arg, (edit) =>
-    editor.history.edit((project) => {
-      const next = edit(project);
-      const reason = next.layers === project.layers ? undefined : tooManyKeys(next);
-      if (reason === undefined || tooManyKeys(project) !== undefined) return next;
-      // What could not be read back is not made.
-      if (kept) tellRefusal(wanted.name, { reason });
-      kept = false;
-      return project;
-    }, step),
-  );
-  return kept;
+  wanted.run(editor, arg, (edit) => editor.history.edit(edit, step));
+  return true;
 }

@@ -90,7 +90,7 @@ const onPicked = (
   });
 
 /** Shapes how the picked keys are met and left. */
-export const shapeKeys = command<Shape>({
+export const giveShape = command<Shape>({
   name: 'Shape the picked keys',
   layer: layerOfPicked,
   refusal: nonePicked,

@@ -1,5 +1,5 @@
 import { SHAPES } from '@evlay/core/curve';
-import { shapeKeys } from '../commands/curves.js';
+import { giveShape } from '../commands/curves.js';
 import {
   copyKeys,
   cutKeys,
@@ -27,7 +27,7 @@ export const keyMenu = ({ session, history }: Editor): readonly MenuEntry[] => {
     item(doubleKeys, undefined),
     item(reverseKeys, undefined),
     item(snapKeys, undefined),
-    ...SHAPES.map((shape) => item(shapeKeys, shape, `Shape: ${shape}`)),
+    ...SHAPES.map((shape) => item(giveShape, shape, `Shape: ${shape}`)),
     item(deleteKeys, undefined),
   ];
 };

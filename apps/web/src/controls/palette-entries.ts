@@ -7,10 +7,10 @@ import { convert, keyWhatIsHeld, shiftTheWeight } from '../commands/converting.j
 import { openCrossings } from '../commands/crossings.js';
 import {
   breakHandles,
+  giveShape,
   HANDLE_NAMES,
   handleKeys,
   setEase,
-  shapeKeys,
   simplifyKeys,
   smoothTheHolds,
   unwindKeys,
@@ -86,7 +86,7 @@ export function paletteGroups(editor: Editor): readonly PaletteGroup[] {
     {
       name: 'Curves and timing',
       entries: [
-        ...SHAPES.map((shape) => item(shapeKeys, shape, `Shape the picked keys: ${shape}`)),
+        ...SHAPES.map((shape) => item(giveShape, shape, `Shape the picked keys: ${shape}`)),
         ...HANDLE_KINDS.map((kind) => item(handleKeys, kind, HANDLE_NAMES[kind])),
         item(breakHandles, undefined),
         item(simplifyKeys, 0.5, 'Take out keys that the curve can do without, within half a degree'),

@@ -21,12 +21,12 @@ import {
   dragHandle,
   fitCurves,
   flattenKeys,
+  giveShape,
   HANDLE_NAMES,
   handleKeys,
   insertHere,
   offsetValues,
   scaleValues,
-  shapeKeys,
   simplifyKeys,
   unwindKeys,
 } from '../commands/curves.js';
@@ -109,7 +109,7 @@ function PickedTools({ picks }: { picks: readonly KeyPick[] }) {
       {SHAPES.map((shape) => (
         <CommandChoice
           key={shape}
-          command={shapeKeys}
+          command={giveShape}
           arg={shape}
           on={shapes === shape}
           title={SHAPE_TITLES[shape]}

@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import { type Project, tooManyKeys } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
 /** A change of the project: the functions in the core's `edit/`, closed over what they need. */
@@ -37,6 +37,8 @@ export interface History {
   readonly mark: () => Mark;
   /** Puts what was worked out meanwhile into every state that wants it. This is no step. */
   readonly fill: (put: Edit) => void;
+  /** Calls when an edit was not made because its result could not be kept, with the reason; of a gesture once. */
+  readonly onRefused: (listener: (reason: string) => void) => void;
 }
 
 const LONGEST = 500;
@@ -56,10 +58,23 @@ export function createHistory(
     step: undefined,
   }));
   const { getState, setState } = store;
+  const listeners: ((reason: string) => void)[] = [];
+
+  /** The result of an edit; the project as it is where that could not be read back from a file. */
+  const made = (change: Edit, before: Project, tell: (reason: string) => void): Project => {
+    const project = change(before);
+    const reason = project.layers === before.layers ? undefined : tooManyKeys(project);
+    if (reason === undefined || tooManyKeys(before) !== undefined) return project;
+    tell(reason);
+    return before;
+  };
+  const tellAll = (reason: string): void => {
+    for (const listener of listeners) listener(reason);
+  };
 
   const edit = (change: Edit, step?: symbol): void => {
     const { project: before, past, mark, step: last } = getState();
-    const project = change(before);
+    const project = made(change, before, tellAll);
     if (project === before) return;
     const goesOn = step !== undefined && step === last;
     const kept = mark ?? before;
@@ -80,11 +95,16 @@ export function createHistory(
   const mark = (): Mark => {
     setState(({ project }) => ({ mark: project, step: undefined }));
     let open = true;
+    let told = false;
+    const tellOnce = (reason: string): void => {
+      if (!told) tellAll(reason);
+      told = true;
+    };
     return {
       change(change) {
         if (!open) return;
         const { project: before } = getState();
-        const project = change(before);
+        const project = made(change, before, tellOnce);
         if (project !== before) setState({ project });
       },
       commit() {
@@ -117,6 +137,7 @@ export function createHistory(
       go([...past, project], future[0], future.slice(1));
     },
     mark,
+    onRefused: (listener) => void listeners.push(listener),
     fill(put) {
       const state = getState();
       const all = (projects: readonly Project[]) => {

@@ -47,6 +47,7 @@ export function showVariant(kept: History, session: Session): { history: History
         return { ...mark, change: (edit) => mark.change(through(edit)) };
       },
       fill: kept.fill,
+      onRefused: kept.onRefused,
     },
     stop: () => stops.forEach((stop) => void stop()),
   };

@@ -45,6 +45,7 @@ function show(project: Project, start: EditorStart, stored: boolean, held: Held 
     held?.release();
   };
   const keeper = keepSaved(editor, stored);
+  editor.kept.onRefused((reason) => notify({ title: 'Not done', text: `${reason}.`, alarm: true }));
   if (held)
     held.lost = () => {
       editor.session.setState({ looking: true });

@@ -62,7 +62,7 @@ function causesBy(
   if (!probe) return { causes: [], error: 0 };
   const frames = framesFor(probe, finding);
   const concerned = playersOf(stack, probe, frames);
-  const correctors = concerned.filter((index) => corrects(stack, index));
+  const correctors = concerned.filter((index) => onlyCorrects(stack, index));
   const players = concerned.filter((index) => !correctors.includes(index));
   const limbs = compiledLimbs(project.rig, project.limbs);
   const looks = [...new Set(probe.looks)];
@@ -78,11 +78,11 @@ function causesBy(
   const measured = (at: Float64Array) => {
     const f = Math.max(0, at.indexOf(finding.frame));
     const share = probe.share?.(lookAt(new Set(concerned), at), f);
-    const known = new Map<string, number>();
+    const amounts = new Map<string, number>();
     return (on: readonly number[]): number => {
       const set = new Set(on);
       const key = concerned.map((index) => (set.has(index) ? 1 : 0)).join('');
-      const before = known.get(key);
+      const before = amounts.get(key);
       if (before !== undefined) return before;
       const seen = lookAt(set, at);
       const amount = share
@@ -90,7 +90,7 @@ function causesBy(
         : probe.around === undefined
           ? mostOf(at.length, (k) => probe.at(seen, k))
           : probe.at(seen, f);
-      known.set(key, amount);
+      amounts.set(key, amount);
       return amount;
     };
   };
@@ -150,7 +150,7 @@ function thinned(frames: Float64Array, frame: number): Float64Array {
 }
 
 /** Whether a layer corrects what is below: it holds contacts, or joints at targets that keep still, and does nothing else. */
-function corrects(stack: CompiledStack, index: number): boolean {
+function onlyCorrects(stack: CompiledStack, index: number): boolean {
   const { steps, additive } = stack.layers[index];
   return steps.every(
     (step) =>
