@@ -20,7 +20,7 @@ const CORE: Record<string, readonly string[]> = {
   check: [...STACK, 'match', 'make'],
   keys: BASE,
   bake: [...STACK, 'keys', 'format'],
-  cross: [...BASE, 'layer', 'evaluate', 'make'],
+  cross: [...STACK, 'match', 'make', 'check'],
   edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'keys', 'bake'],
   format: [...BASE, 'layer', 'match', 'make', 'check', 'keys'],
 };

@@ -244,7 +244,11 @@ describe('crossings', () => {
       const change = crossing.changes.find(({ region }) => region === name);
       if (!foot || !change) continue;
       let slide = 0;
-      const frames = crossing.changes.flatMap(({ frame, fade }) => [frame - fade / 2, frame + fade / 2]);
+      const held = Object.values(crossing.held?.limbs ?? {}).flatMap(({ spans }) => spans.flat());
+      const frames = [
+        ...crossing.changes.flatMap(({ frame, fade }) => [frame - fade / 2, frame + fade / 2]),
+        ...held,
+      ];
       for (let f = Math.floor(Math.min(...frames)) - 2; f < Math.ceil(Math.max(...frames)) + 2; f++) {
         const after = f + 0.5 >= change.frame;
         const [of, s] = after ? [b, f - a.first + shift] : [a, f - a.first];
@@ -307,7 +311,7 @@ describe('crossings', () => {
   });
 
   it('slide as they say, and no foot further than in the best plain fade', () => {
-    let looked = 0;
+    let [looked, holding] = [0, 0];
     for (const project of [...pieces, ...gaits]) {
       const wish = usualWish(project.fps);
       const regions = regionsOf(project.rig, project.parts);
@@ -322,11 +326,33 @@ describe('crossings', () => {
         if (!crossing) continue;
         looked++;
         const slides = slidesIn(crossOver(project, 'upper', crossing), a, b, crossing);
+        console.log(
+          crossing.frame,
+          crossing.slide,
+          [...slides],
+          JSON.stringify(crossing.held?.limbs, (k, v) => (k === 'points' ? 0 : v)),
+          crossing.held?.fade,
+        );
         expect(Math.abs(Math.max(...slides.values()) - crossing.slide)).toBeLessThan(centimetre);
+        const free = crossOver(project, 'upper', { ...crossing, held: undefined });
+        expect(free.layers).toHaveLength(2);
+        if (crossing.held) {
+          holding++;
+          const without = Math.max(...slidesIn(free, a, b, crossing).values());
+          expect(Math.max(...slides.values())).toBeLessThan(0.5 * without + 1e-6);
+          // Crossed over once more, nothing is there twice, and another crossing takes the contacts away again.
+          const once = crossOver(project, 'upper', crossing);
+          expect(once.layers).toHaveLength(3);
+          const twice = crossOver(once, 'upper', crossing);
+          const ids = (of: Project) => of.layers.map(({ id }) => id);
+          expect(ids(twice)).toEqual(ids(once));
+          expect(ids(crossOver(once, 'upper', { ...crossing, held: undefined }))).toEqual(ids(free));
+        }
         // Plain fades of all of the body in one place, of several lengths.
         const plain = [3, 5, 8, 10, 15].map((fade) => {
           const whole: Crossing = {
             ...crossing,
+            held: undefined,
             alignment: alignment(rows[0], s, rows[1], t, wish.reach),
             changes: crossing.changes.map((change) => ({ ...change, frame: a.first + s, fade })),
           };
@@ -339,5 +365,6 @@ describe('crossings', () => {
       }
     }
     expect(looked).toBeGreaterThanOrEqual(12);
+    expect(holding).toBeGreaterThanOrEqual(4);
   });
 });

@@ -172,7 +172,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
                     {(unit * crossing.alignment.distance).toFixed(1)} cm
                   </Text>
                   <Text color="quiet" fontSize="12px" whiteSpace="nowrap">
-                    {slideOf(unit * crossing.slide)}
+                    {slideOf(unit * crossing.slide, crossing.held !== undefined)}
                   </Text>
                 </chakra.button>
               </Box>
@@ -180,8 +180,8 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
           </Box>
           {found && found.length > 0 && (
             <Text color="quiet" fontSize="12px" mt="2">
-              How far apart the poses are, and whether feet slide. Click one: it becomes keyed weights of
-              parts, time and placement, and can be undone.
+              How far apart the poses are, and how far feet slide. Click one: it becomes keyed weights of
+              parts, time and placement, with a layer that holds feet where it says “held”, and can be undone.
             </Text>
           )}
         </Box>
@@ -194,14 +194,19 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
   }
 }
 
-const slideOf = (centimetres: number): string =>
-  centimetres < 0.1 ? 'feet stay' : `slide ${centimetres.toFixed(1)}`;
+const slideOf = (centimetres: number, held: boolean): string =>
+  held
+    ? `held${centimetres < 0.1 ? '' : `, ${centimetres.toFixed(1)}`}`
+    : centimetres < 0.1
+      ? 'feet stay'
+      : `slide ${centimetres.toFixed(1)}`;
 
 /** When each region changes over, in words. */
-const changesOf = ({ changes }: Crossing): string =>
-  changes
-    .map(({ region, frame, foot }) => {
+const changesOf = ({ changes, held }: Crossing): string =>
+  [
+    ...changes.map(({ region, frame, foot }) => {
       const how = foot === 'air' ? ', in the air' : foot === 'stands' ? ', standing' : '';
       return `${region}: frame ${frame}${how}`;
-    })
-    .join('\n');
+    }),
+    ...(held ? ['Feet that would slide are held by a layer of contacts'] : []),
+  ].join('\n');

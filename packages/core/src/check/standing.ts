@@ -27,7 +27,7 @@ export function placedBelow(stack: CompiledStack, frame: number, end: number): P
 }
 
 /** The limb that stands on a foot: the one whose chain has it. */
-const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLimb | undefined =>
+export const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLimb | undefined =>
   limbs.find(({ name, chain }) => name !== 'trunk' && chain.slice(1).includes(foot));
 
 /** The frames of the project, within its range, in which the feet of a layer's take stand, by limb. */

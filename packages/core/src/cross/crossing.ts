@@ -1,3 +1,4 @@
+import type { HeldContacts } from '../layer/held-contacts.js';
 import type { Alignment } from './distance.js';
 
 /** When a region changes over: the middle of its fade, on the lower performance's frames, and how far apart it is there. */
@@ -22,6 +23,8 @@ export interface Crossing {
   readonly changes: readonly RegionChange[];
   /** How far feet slide more than in their own performances, at most of one foot, in the rig's unit. */
   readonly slide: number;
+  /** The contacts that keep feet in place meanwhile, where they slide less with them. */
+  readonly held?: HeldContacts;
 }
 
 /** How a crossing is looked for: frames. */

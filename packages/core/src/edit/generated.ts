@@ -2,6 +2,7 @@ import type { Curve } from '../curve/curve.js';
 import { keysOfSamples } from '../curve/sampled-keys.js';
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
+import { freeColor, freeName } from '../layer/insert.js';
 import {
   allowsChannel,
   type Channel,
@@ -22,7 +23,6 @@ import { noiseSamples, seedFor } from '../motion/noise.js';
 import { emptyRecord, entryOf } from '../record.js';
 import { copyPose, restPose } from '../rig/pose.js';
 import { changeLayer } from './change.js';
-import { freeColor, freeName } from './layers.js';
 import { nothingOf } from './pose-values.js';
 
 /** What noise is put on: channels of joints of an additive layer. */

@@ -4,6 +4,7 @@ import { jointsHeld } from '../evaluate/contact-step.js';
 import { applyLayers } from '../evaluate/evaluate.js';
 import { contactStepOf, targetStepOf } from '../evaluate/step.js';
 import { jointsMoved } from '../evaluate/target-step.js';
+import { freeColor, freeName, insertLayer } from '../layer/insert.js';
 import { keyed, newLayer } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { copyPose, restPose } from '../rig/pose.js';
@@ -12,7 +13,6 @@ import type { Steps } from '../steps.js';
 import { type Converted, closest, countKeys, partly } from './convert.js';
 import { addPoints, curvesThrough, type Points } from './curves-through.js';
 import { differenceSteps } from './difference.js';
-import { freeColor, freeName, insertLayer } from './layers.js';
 
 /** The joints that layers of a stack hold by targets and contacts, with whether they are moved against their parent. */
 function heldJoints({ layers, live }: CompiledStack): Map<number, boolean> {

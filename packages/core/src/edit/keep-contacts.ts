@@ -4,12 +4,13 @@ import { compileStack } from '../evaluate/compile.js';
 import { spanCounts } from '../evaluate/contact-step.js';
 import { contactStepOf } from '../evaluate/step.js';
 import type { HeldContacts, HeldLimb, StandingSpan } from '../layer/held-contacts.js';
+import { freeColor, freeName, insertLayer } from '../layer/insert.js';
 import { contactsOf, holding, inFull, keyed, type Layer, newLayer, takeOf } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { newTarget, type Target } from '../layer/target.js';
 import { emptyRecord } from '../record.js';
 import { changeLayer } from './change.js';
-import { type Added, freeColor, freeName, insertLayer } from './layers.js';
+import type { Added } from './layers.js';
 
 /** Seconds over which a correction comes and goes. */
 const FADE = 0.13;

@@ -2,13 +2,13 @@ import { type Curve, isCurve, newKey, type Scalar } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import { newId } from '../id.js';
+import { freeColor, freeName, insertLayer } from '../layer/insert.js';
 import {
   CHANNELS,
   type Channels,
   contactsOf,
   type JointChannels,
   keyed,
-  LAYER_COLORS,
   type Layer,
   layerCurves,
   type Mode,
@@ -108,34 +108,6 @@ function poseSeen(project: Project, joints: readonly number[], frame: number): C
       ];
     }),
   );
-}
-
-/** Puts a layer into the stack at an index, into the group of the one that comes to lie below it. */
-export function insertLayer(project: Project, layer: Layer, index: number): Project {
-  const { group: _, ...plain } = layer;
-  const group = project.layers[index - 1]?.group;
-  return {
-    ...project,
-    layers: project.layers.toSpliced(index, 0, group === undefined ? plain : { ...plain, group }),
-  };
-}
-
-/** The next colour of the palette that no layer has, or the one used longest ago. */
-export function freeColor(project: Project): string {
-  const used = project.layers.map((layer) => layer.color);
-  return (
-    LAYER_COLORS.find((color) => !used.includes(color)) ??
-    LAYER_COLORS[(project.layers.length - 1) % LAYER_COLORS.length]
-  );
-}
-
-/** A name that no layer has: the stem with a number, or bare where that is free and asked for. */
-export function freeName(project: Project, stem: string, bare = false): string {
-  const names = new Set(project.layers.map((layer) => layer.name));
-  if (bare && !names.has(stem)) return stem;
-  let k = 1;
-  while (names.has(`${stem} ${k}`)) k++;
-  return `${stem} ${k}`;
 }
 
 /** Copies a layer, with ids and colour of its own, above it. The copy of an additive layer starts muted. */

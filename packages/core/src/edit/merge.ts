@@ -1,9 +1,10 @@
 import { layerOfRun, type MergePlan } from '../bake/merge.js';
+import { freeColor } from '../layer/insert.js';
 import { type Content, type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';
 import type { Take } from '../take/take.js';
-import { type Added, freeColor } from './layers.js';
+import type { Added } from './layers.js';
 
 /** What a merged layer holds: curves, or a take that plays from the beginning of the range. */
 export interface Merged {

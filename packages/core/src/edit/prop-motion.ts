@@ -1,3 +1,4 @@
+import { freeColor, freeName, insertLayer } from '../layer/insert.js';
 import { keyed, newLayer, takeOf } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { makeMotion } from '../make/make.js';
@@ -12,7 +13,7 @@ import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import type { Take } from '../take/take.js';
 import { addPoints, curvesThrough, type Points } from './curves-through.js';
-import { type Added, freeColor, freeName, insertLayer } from './layers.js';
+import type { Added } from './layers.js';
 import { sourceOf } from './takes.js';
 
 /** At this tolerance a prop passes within a tenth of a degree and some hundredths of a millimetre of what is recorded. */

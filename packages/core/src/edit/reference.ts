@@ -1,6 +1,7 @@
 import { type Curve, newKey } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
+import { freeColor, freeName } from '../layer/insert.js';
 import {
   type Channels,
   inFull,
@@ -17,7 +18,6 @@ import { emptyRecord } from '../record.js';
 import { restPose } from '../rig/pose.js';
 import { type Converted, countKeys } from './convert.js';
 import { differenceOver } from './difference.js';
-import { freeColor, freeName } from './layers.js';
 import { setReference } from './time.js';
 
 /**

@@ -2,6 +2,7 @@ import { placedBelow } from '../check/standing.js';
 import { isCurve, newKey, type Scalar } from '../curve/curve.js';
 import { fewKeys } from '../curve/few-keys.js';
 import { compileStack } from '../evaluate/compile.js';
+import { freeColor, freeName, insertLayer } from '../layer/insert.js';
 import { type Layer, newLayer, targetsOf, withTargets } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import {
@@ -23,7 +24,7 @@ import { rigHeight } from '../rig/pose.js';
 import { jointIndex } from '../rig/rig.js';
 import { changeLayer } from './change.js';
 import { timeOf } from './curves.js';
-import { type Added, freeColor, freeName, insertLayer } from './layers.js';
+import type { Added } from './layers.js';
 import { placeOf, scalarAtOwn, turnOf, wayInto } from './spaces.js';
 
 /** What a target is made from: a joint that stays where it is seen at a frame, in the world or on another joint. */
