@@ -8,7 +8,7 @@ import {
   makeLoop,
   mirrorMotion,
   overlap,
-  repeatsToKeys,
+  repeatsSteps,
   retime,
   setLayerEase,
   smoothHolds,
@@ -19,6 +19,7 @@ import {
   type Curve,
   compileStack,
   evaluateStack,
+  finished,
   keyed,
   type Layer,
   NOTHING_KEPT,
@@ -138,7 +139,7 @@ describe('a loop', () => {
         fc.integer({ min: -7, max: 7 }),
         (channels, loop, speed, offset) => {
           const project = projectOf(channels, { time: { offset, speed, loop } });
-          const written = repeatsToKeys(project, 'layer');
+          const written = finished(repeatsSteps(project, 'layer'));
           if (loopGap(project, layerOf(project)) === undefined) return;
           expect(layerOf(written).time?.loop ?? 'none').toBe('none');
           for (let frame = 0; frame <= 90; frame += 0.7) {

@@ -1,6 +1,5 @@
 import {
   type Axes,
-  finished,
   type Layer,
   layerById,
   type Mode,
@@ -23,9 +22,8 @@ import {
   shiftWeight,
 } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
-import { calmly } from '../jobs/calmly.js';
 import { notify } from '../ui/notify.js';
-import { newSignal } from '../ui/signal.js';
+import { workCalmly } from './calm-work.js';
 import { command } from './command.js';
 import { differenceText } from './difference-text.js';
 import { notOfBase } from './layers.js';
@@ -37,42 +35,24 @@ const itsLayer = (_: unknown, { layer }: { readonly layer: string }) => layer;
 /** Frames times joints above which converting takes a while. */
 const LONG = 20_000;
 
-/**
- * Converts a layer of a project and puts the result in its place, at once where there is little to do; else a little at a
- * time, with progress, and it can be given up. What is changed meanwhile is not lost: then nothing is converted.
- */
+/** Converts a layer of a project, puts the result in its place and says how well the motion is kept. */
 function convertCalmly<C extends Converted>(
   editor: Editor,
   before: Project,
   steps: Steps<C>,
   put: (done: C) => void,
 ): void {
-  const keep = (done: C) => {
-    put(done);
-    tellKept(before, done);
-  };
   const { range, rig } = before;
-  if ((range[1] - range[0]) * rig.joints.length < LONG) {
-    keep(finished(steps));
-    return;
-  }
-  const { session, history } = editor;
-  session.getState().working?.giveUp();
-  const giveUp = new AbortController();
-  const done = newSignal(0);
-  const stop = () => giveUp.abort();
-  session.setState({ working: { name: 'Converting the layer', done, giveUp: stop } });
-  const now = history.project();
-  calmly(steps, giveUp.signal, done.set)
-    .then((converted) => {
-      if (!converted) return;
-      if (history.project() === now) keep(converted);
-      else notify({ title: 'The stack was changed meanwhile: the layer was not converted', alarm: true });
-    })
-    .catch((error: Error) => notify({ title: 'Not converted', text: error.message, alarm: true }))
-    .finally(() => {
-      if (session.getState().working?.done === done) session.setState({ working: undefined });
-    });
+  workCalmly(editor, {
+    name: 'Converting the layer',
+    missed: 'the layer was not converted',
+    long: (range[1] - range[0]) * rig.joints.length >= LONG,
+    steps,
+    put(done) {
+      put(done);
+      tellKept(before, done);
+    },
+  });
 }
 
 /** Converts a layer with the same motion seen, and says by how much that is not so. */

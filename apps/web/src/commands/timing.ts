@@ -18,7 +18,7 @@ import {
   putFollow,
   putNoise,
   repeatedKeys,
-  repeatsToKeys,
+  repeatsSteps,
   retime,
 } from '@evlay/core/edit';
 import type { PosesOverTime } from '@evlay/core/motion';
@@ -27,6 +27,7 @@ import type { Editor } from '../editor/editor.js';
 import type { TimingNumbers } from '../editor/session.js';
 import { notify } from '../ui/notify.js';
 import { sameItems } from '../ui/same-items.js';
+import { workCalmly } from './calm-work.js';
 import { command, type Refusal } from './command.js';
 import { takesNoKeys } from './no-keys.js';
 
@@ -285,6 +286,9 @@ const plays = (editor: Editor): boolean => litLayer(editor)?.content.kind === 't
 const unlooped = (editor: Editor): Refusal | undefined =>
   (litLayer(editor)?.time?.loop ?? 'none') === 'none' ? { reason: 'The layer does not loop' } : undefined;
 
+/** Keys that take longer to make than a page should stand still. */
+const MANY_KEYS = 10_000;
+
 /** Writes the repeats of the lit layer's loop out as keys. */
 export const keyRepeats = command({
   name: 'Make keys of the repeats',
@@ -294,5 +298,14 @@ export const keyRepeats = command({
     const reason = tooManyKeys({ layers: [] }, repeatedKeys(project, lit(editor)));
     return unkeyed(editor) ?? unlooped(editor) ?? (reason === undefined ? undefined : { reason });
   },
-  run: (editor, _, change) => change((project) => repeatsToKeys(project, lit(editor))),
+  run(editor, _, change) {
+    const project = editor.history.project();
+    workCalmly(editor, {
+      name: 'Making keys of the repeats',
+      missed: 'no keys were made',
+      long: repeatedKeys(project, lit(editor)) >= MANY_KEYS,
+      steps: repeatsSteps(project, lit(editor)),
+      put: (done) => change(() => done),
+    });
+  },
 });

@@ -4,6 +4,7 @@ import { newId } from '../id.js';
 import { type Layer, layerCurves, takeOf } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { contentRange, type OwnTime, ownTime, PLAIN_TIME, SHORTEST_CYCLE } from '../layer/time.js';
+import type { Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
 import { addMade, setMaking, takeById } from './takes.js';
@@ -125,25 +126,39 @@ const JUMP = 1e-4;
 
 /**
  * Turns the repeats of a keyed layer's loop into keys, over the range of the project, and lets it loop no more. What is
- * seen there stays: where the loop jumps, two keys stand close to each other.
+ * seen there stays: where the loop jumps, two keys stand close to each other. Gives way after each round of a curve.
  */
-export function repeatsToKeys(project: Project, id: string): Project {
-  return changeLayer(project, id, (layer) => {
-    const time = ownTime(layer, undefined, project.fps);
-    if (layer.content.kind !== 'curves' || time.loop === 'none' || time.speed === 0) return layer;
-    const owns = project.range.map((frame) => (frame - time.offset) * time.speed).sort((a, b) => a - b);
-    const first = Math.floor((owns[0] - time.start + FRAME_TOLERANCE) / time.length);
-    const last = Math.floor((owns[1] - time.start + FRAME_TOLERANCE) / time.length);
-    const written = mapCurves(layer, (curve, joint, channel) => {
-      const gains = time.loop === 'travel' && isRootMove(project, joint, channel);
-      return unrolled(curve, time, first, last, gains);
-    });
-    const plain = layer.time!.offset === 0 && layer.time!.speed === 1;
-    return { ...written, time: plain ? undefined : { ...layer.time!, loop: 'none', cycle: undefined } };
+export function* repeatsSteps(project: Project, id: string): Steps<Project> {
+  const layer = layerById(project, id);
+  if (layer?.content.kind !== 'curves') return project;
+  const time = ownTime(layer, undefined, project.fps);
+  if (time.loop === 'none' || time.speed === 0) return project;
+  const owns = project.range.map((frame) => (frame - time.offset) * time.speed).sort((a, b) => a - b);
+  const first = Math.floor((owns[0] - time.start + FRAME_TOLERANCE) / time.length);
+  const last = Math.floor((owns[1] - time.start + FRAME_TOLERANCE) / time.length);
+  const looped: { readonly curve: Curve; readonly gains: boolean }[] = [];
+  mapCurves(layer, (curve, joint, channel) => {
+    looped.push({ curve, gains: time.loop === 'travel' && isRootMove(project, joint, channel) });
+    return curve;
   });
+  const curves: Curve[] = [];
+  for (const { curve, gains } of looped) {
+    const steps = unrolled(curve, time, first, last, gains);
+    let step = steps.next();
+    for (; !step.done; step = steps.next()) yield (curves.length + step.value!) / looped.length;
+    curves.push(step.value);
+  }
+  let next = 0;
+  const written = mapCurves(layer, () => curves[next++]);
+  const plain = layer.time!.offset === 0 && layer.time!.speed === 1;
+  return changeLayer(project, id, () => ({
+    ...written,
+    time: plain ? undefined : { ...layer.time!, loop: 'none', cycle: undefined },
+  }));
 }
 
-function unrolled(curve: Curve, time: OwnTime, first: number, last: number, gains: boolean): Curve {
+/** The curve of a loop over some rounds of it, as keys; gives way after each round. */
+function* unrolled(curve: Curve, time: OwnTime, first: number, last: number, gains: boolean): Steps<Curve> {
   const { keys: cycle, ends } = cycleOf(curve, time);
   if (cycle.length === 0) return curve;
   const level = ends ? cycle[cycle.length - 1].value - cycle[0].value : 0;
@@ -154,28 +169,24 @@ function unrolled(curve: Curve, time: OwnTime, first: number, last: number, gain
     frame: key.frame + round * time.length,
     value: key.value + round * gain,
   });
+  const out: Key[] = [];
   if (!ends) {
     // Continued with the cycle's length on both sides: a round more at each end has the slopes right.
-    const rounds = Array.from({ length: last - first + 3 }, (_, k) => first - 1 + k);
-    return { keys: rounds.flatMap((round) => cycle.map((key) => shift(key, round))) };
+    for (let round = first - 1; round <= last + 1; round++) {
+      for (const key of cycle) out.push(shift(key, round));
+      yield (round - first + 1) / (last - first + 3);
+    }
+    return { keys: out };
   }
-  const rounds = Array.from({ length: last - first + 1 }, (_, k) => first + k);
   const one = pinnedCycle(cycle, level);
   const closes = Math.abs(level - gain) <= 1e-12;
-  const out: Key[] = [];
-  for (const round of rounds) {
+  for (let round = first; round <= last; round++) {
     const keys = one.map((key) => shift(key, round));
-    if (out.length === 0) {
-      out.push(...keys);
-      continue;
-    }
-    const seam = out[out.length - 1];
-    if (closes) out[out.length - 1] = { ...keys[0], id: seam.id, ...(seam.in && { in: seam.in }) };
-    else {
-      out[out.length - 1] = { ...seam, frame: seam.frame - JUMP, ease: 'hold' };
-      out.push(keys[0]);
-    }
-    out.push(...keys.slice(1));
+    const seam = out.pop();
+    if (seam && closes) keys[0] = { ...keys[0], id: seam.id, ...(seam.in && { in: seam.in }) };
+    else if (seam) out.push({ ...seam, frame: seam.frame - JUMP, ease: 'hold' });
+    for (const key of keys) out.push(key);
+    yield (round - first) / (last - first + 1);
   }
   return { keys: out };
 }
