@@ -15,11 +15,18 @@ export const changeFrames = command<FrameChange>({
     Number.isInteger(count) && count !== 0 ? undefined : { reason: 'Expected a whole number of frames' },
   run({ playhead }, { count, layer }, change) {
     let stayed: readonly string[] = [];
+    let contacts = 0;
     change((project) => {
       const retimed = insertFrames(project, playhead.get(), count, layer);
       stayed = retimed.stayed;
+      contacts = retimed.contactsGone;
       return retimed.project;
     });
+    if (contacts > 0)
+      notify({
+        title: contacts === 1 ? 'A contact is gone' : `${contacts} contacts are gone`,
+        text: 'All of their frames were removed.',
+      });
     if (stayed.length > 0)
       notify({
         title: count > 0 ? 'Some layers were not cut open' : 'Of some layers nothing was taken out',

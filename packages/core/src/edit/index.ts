@@ -37,7 +37,6 @@ export * from './prop-motion.js';
 export * from './props.js';
 export * from './reference.js';
 export * from './refusal.js';
-export * from './retime.js';
 export * from './root.js';
 export * from './several.js';
 export * from './soft-border.js';
