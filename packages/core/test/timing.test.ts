@@ -24,8 +24,10 @@ import {
   type Layer,
   NOTHING_KEPT,
   newLayer,
+  newTarget,
   type Project,
   restPose,
+  rigWithProps,
 } from '../src/index.js';
 import { globalMatrices } from '../src/rig/index.js';
 import { anyRig } from './any-stack.js';
@@ -152,6 +154,31 @@ describe('a loop', () => {
       ),
       { numRuns: 60 },
     );
+  });
+
+  it('with a prop and a target that travel: keys are seen where they were set, and so are the repeats', () => {
+    const prop = { name: 'Cart', shape: 'box', size: [1, 1, 1], at: [0, 0, 2], turn: [0, 0, 0] } as const;
+    const way = curveOf([0, 0], [10, 5]);
+    const target = newTarget('Hips', { at: { tx: way, ty: 1, tz: 0 } });
+    const time = { offset: 0, speed: 1, loop: 'travel' as const, cycle: [0, 10] as const };
+    const scene = rigWithProps(rig, [prop]);
+    const project: Project = {
+      ...projectOf({}, { mode: 'override', time, content: keyed({ Cart: { tx: way } }) }, scene),
+      parts: [...rig.joints.map(() => 'other'), 'Cart'],
+      props: [prop],
+    };
+    const keyedAt = keyPose(project, 'layer', 25, { Cart: { tx: 7 } });
+    const cart = 3 * (scene.joints.length - 1);
+    const pose = restPose(scene);
+    evaluateStack(compileStack(keyedAt), 25, pose);
+    expect(pose.translations[cart]).toBeCloseTo(7, 9);
+    const both: Project = {
+      ...project,
+      layers: [project.layers[0], { ...layerOf(project), content: keyed({ Cart: { tx: way } }, [target]) }],
+    };
+    const written = finished(repeatsSteps(both, 'layer'));
+    for (let frame = 0.35; frame <= 90; frame += 1.3)
+      expect(farthest(places(written, frame), places(both, frame))).toBeLessThan(1e-3);
   });
 
   it('a breath of 15 frames up and 15 down is a loop of 30; its last frame is the first (common practice)', () => {

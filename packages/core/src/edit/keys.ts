@@ -13,7 +13,7 @@ import {
 } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { mapTarget } from '../layer/target.js';
-import { type OwnTime, ownFrame, ownTime, roundsAt } from '../layer/time.js';
+import { type OwnTime, ownFrame, ownTime, roundsAt, travelsOn } from '../layer/time.js';
 import { emptyRecord } from '../record.js';
 import type { ChannelValues } from '../solve/solve.js';
 import { changeLayer } from './change.js';
@@ -33,18 +33,18 @@ export interface Trial {
  */
 export function mapCurves(
   layer: Layer,
-  map: (curve: Curve, joint: string, channel: Channel) => Curve,
+  map: (curve: Curve, joint: string, channel: Channel, ofTarget: boolean) => Curve,
 ): Layer {
   if (layer.content.kind !== 'curves') return layer;
   const channels = emptyRecord<JointChannels>();
   for (const { joint, channel, curve } of layerCurves(layer)) {
-    const mapped = map(curve, joint, channel);
+    const mapped = map(curve, joint, channel, false);
     if (mapped.keys.length > 0) channels[joint] = { ...channels[joint], [channel]: mapped };
   }
   const targets = targetsOf(layer).map((target) =>
     mapTarget(target, (scalar, axis) => {
       if (!isCurve(scalar)) return scalar;
-      const mapped = map(scalar, target.joint, axis);
+      const mapped = map(scalar, target.joint, axis, true);
       return mapped.keys.length > 0 ? mapped : scalar.keys[0].value;
     }),
   );
@@ -75,14 +75,13 @@ function withValues(
  * A layer that plays a take takes no keys and stays as it was.
  */
 export function keyPose(project: Project, id: string, frame: number, values: PoseValues): Project {
-  const root = project.rig.joints.find(({ parent }) => parent < 0)?.name;
   return changeLayer(project, id, (layer) => {
     if (!takesKeys(layer)) return layer;
     const time = ownTime(layer, undefined, project.fps);
     const own = ownFrame(time, frame);
     const rounds = time.loop === 'travel' ? roundsAt(time, frame) : 0;
     return withValues(layer, values, (curve, value, joint, channel) =>
-      joint === root && channel[0] === 't' && rounds !== 0 && curve
+      rounds !== 0 && curve && travelsOn(project.rig, joint, channel)
         ? keyTravelling(curve, time, own, rounds, value)
         : setKey(curve, own, value, layer.ease),
     );
@@ -90,7 +89,7 @@ export function keyPose(project: Project, id: string, frame: number, values: Pos
 }
 
 /**
- * Keys a curve of the root in a loop that travels, so that it holds `value` when its cycle has come round `rounds`
+ * Keys a curve of the root or a prop in a loop that travels, so that it holds `value` when its cycle has come round `rounds`
  * times. What it gains over a round is the difference of its keys at both ends of the cycle. At the seam the key at the
  * end is set, since the one at the start counts less the more often it has come round, and after one round not at all.
  */

@@ -3,7 +3,7 @@ import { handlesOfSegment, insertKey } from '../curve/handles.js';
 import { newId } from '../id.js';
 import { type Layer, layerCurves, takeOf } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
-import { contentRange, type OwnTime, ownTime, PLAIN_TIME, SHORTEST_CYCLE } from '../layer/time.js';
+import { contentRange, type OwnTime, ownTime, PLAIN_TIME, SHORTEST_CYCLE, travelsOn } from '../layer/time.js';
 import type { Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
@@ -28,12 +28,9 @@ export function makeLoop(
   });
 }
 
-const isRootMove = (project: Project, joint: string, channel: string): boolean =>
-  channel[0] === 't' && project.rig.joints.find(({ parent }) => parent < 0)?.name === joint;
-
 /**
  * Closes the loop of a keyed layer: what its cycle ends off from where it began is spread over the last `stretch` frames
- * of the cycle, softly, and the curves meet with one slope. Of a loop that travels the root keeps its way.
+ * of the cycle, softly, and the curves meet with one slope. Of a loop that travels the root and props keep their way.
  */
 export function closeLoop(project: Project, id: string, stretch: number): Project {
   return changeLayer(project, id, (layer) => {
@@ -41,8 +38,8 @@ export function closeLoop(project: Project, id: string, stretch: number): Projec
     if (layer.content.kind !== 'curves' || time.loop === 'none') return layer;
     const end = time.start + time.length;
     const over = Math.min(time.length, Math.max(FRAME_TOLERANCE, stretch));
-    return mapCurves(layer, (curve, joint, channel) => {
-      if (time.loop === 'travel' && isRootMove(project, joint, channel)) return curve;
+    return mapCurves(layer, (curve, joint, channel, ofTarget) => {
+      if (time.loop === 'travel' && !ofTarget && travelsOn(project.rig, joint, channel)) return curve;
       // A curve that is not keyed at both ends runs on across the seam by itself.
       return cycleOf(curve, time).ends ? closed(curve, time.start, end, over) : curve;
     });
@@ -137,8 +134,9 @@ export function* repeatsSteps(project: Project, id: string): Steps<Project> {
   const first = Math.floor((owns[0] - time.start + FRAME_TOLERANCE) / time.length);
   const last = Math.floor((owns[1] - time.start + FRAME_TOLERANCE) / time.length);
   const looped: { readonly curve: Curve; readonly gains: boolean }[] = [];
-  mapCurves(layer, (curve, joint, channel) => {
-    looped.push({ curve, gains: time.loop === 'travel' && isRootMove(project, joint, channel) });
+  mapCurves(layer, (curve, joint, channel, ofTarget) => {
+    const gains = time.loop === 'travel' && !ofTarget && travelsOn(project.rig, joint, channel);
+    looped.push({ curve, gains });
     return curve;
   });
   const curves: Curve[] = [];

@@ -1,7 +1,8 @@
 import { FRAME_TOLERANCE } from '../curve/curve.js';
 import type { Numbers } from '../math/numbers.js';
+import type { Rig } from '../rig/rig.js';
 import { type Take, takeDuration } from '../take/take.js';
-import { keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
+import { type Channel, keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
 
 /** Frames of a cycle below which it is taken as having no length: it would come round within the tolerance of a frame. */
 export const SHORTEST_CYCLE = 0.001;
@@ -64,6 +65,10 @@ export function readOwnFrame(time: OwnTime, frames: Numbers, f: number, out: Num
   out[o] = Math.max(time.start, own - rounds * time.length);
   out[o + 1] = rounds;
 }
+
+/** Whether a channel of a joint goes on from where it came to in a loop that travels: where what stands in the scene by itself is. */
+export const travelsOn = (rig: Rig, joint: string, channel: Channel): boolean =>
+  channel[0] === 't' && rig.joints.some(({ name, parent }) => parent < 0 && name === joint);
 
 const single = new Float64Array(3);
 
