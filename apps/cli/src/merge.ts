@@ -1,15 +1,8 @@
-import { finished, keyed, type Layer, NO_CONTENT, type Project, playing } from '@evlay/core';
-import {
-  keysOfRun,
-  type MergePlan,
-  planMerge,
-  type RunSamples,
-  sampleRun,
-  takeOfRun,
-} from '@evlay/core/bake';
-import { type Merged, putMerged } from '@evlay/core/edit';
-import { FileError, quote, writtenTake } from '@evlay/core/format';
-import { layerChannels, type MotionKeys, usualLimits } from '@evlay/core/keys';
+import type { Layer, Project } from '@evlay/core';
+import { type MergePlan, planMerge } from '@evlay/core/bake';
+import { mergedRun, putMerged } from '@evlay/core/edit';
+import { FileError, quote } from '@evlay/core/format';
+import { usualLimits } from '@evlay/core/keys';
 import { openStack, tellWarnings } from './files.js';
 import { type KeysSummary, type LimitFlags, limitsOf, summaryOf } from './keys-summary.js';
 import { keysOnAllCores } from './pool.js';
@@ -45,53 +38,29 @@ export async function mergeCommand(path: string, flags: MergeFlags): Promise<voi
   const plan = planMerge(project, Math.min(...ends), Math.max(...ends));
   if (typeof plan === 'string') throw new FileError(path, plan);
   checkStackOut(path, out);
-  const run = finished(sampleRun(plan));
-  const { merged, made, keys } = flags.everyFrame
-    ? everyFrame(plan, run, out)
-    : await withKeys(plan, run, flags);
+  const limits = limitsOf(project.rig, flags) ?? usualLimits(project.rig);
+  const { merged, joints, first, step, keys } = await mergedRun(
+    plan,
+    flags.everyFrame
+      ? { file: besideName(out, 'merged.glb') }
+      : { limits, findKeys: (rig, samples, wanted, job) => keysOnAllCores(rig, samples, wanted, job) },
+    { onProgress: showProgress },
+  );
   const origin = originOf(path, project);
-  await writeStack(putMerged(project, plan, merged), origin, out, made ? [made] : []);
+  await writeStack(putMerged(project, plan, merged), origin, out, merged.take ? [merged.take] : []);
   tellWarnings(warnings);
   if (!flags.json) return;
-  const { joints } = project.rig;
   const summary: Summary = {
     out,
     kind: plan.kind,
     layer: project.layers[plan.to].name,
     merged: plan.merged.map(({ name }) => name),
     dropped: plan.dropped.map(({ name }) => name),
-    joints: [...new Set(run.tracks.map(({ joint }) => joints[joint].name))],
-    ...(keys && { keys: summaryOf(project.rig, keys, (k) => run.plan.first + run.plan.step * k) }),
+    joints,
+    ...(keys && { keys: summaryOf(project.rig, keys, (k) => first + step * k) }),
     warnings,
   };
   process.stdout.write(`${JSON.stringify(summary)}\n`);
-}
-
-interface Result {
-  readonly merged: Merged;
-  readonly made?: NonNullable<Merged['take']>;
-  readonly keys?: MotionKeys;
-}
-
-function everyFrame(plan: MergePlan, run: RunSamples, out: string): Result {
-  const { project, to } = plan;
-  const motion = takeOfRun(plan, run);
-  if (!motion) return { merged: { content: NO_CONTENT } };
-  const made = writtenTake(motion, {
-    name: project.layers[to].name,
-    file: besideName(out, 'merged.glb'),
-    metresPerUnit: project.metresPerUnit,
-  });
-  return { merged: { content: playing(made.id, 'rest'), take: made }, made };
-}
-
-async function withKeys(plan: MergePlan, run: RunSamples, flags: MergeFlags): Promise<Result> {
-  const { rig } = plan.project;
-  const limits = limitsOf(rig, flags) ?? usualLimits(rig);
-  const keys = await keysOfRun(plan, run, limits, (wanted) =>
-    keysOnAllCores(rig, run.after, wanted, { onProgress: showProgress }),
-  );
-  return { merged: { content: keyed(layerChannels(rig, keys, run.plan.first, run.plan.step)) }, keys };
 }
 
 /** The place of a layer that is named by its id or, where that is unambiguous, its name. */

@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import type { Project } from '@evlay/core';
-import { type BakePlan, bakeInParts, bakerHere, type JobOptions, type PartBaker } from '@evlay/core/bake';
+import { type BakePlan, bakeInParts, bakerHere, type PartBaker } from '@evlay/core/bake';
+import type { JobOptions } from '@evlay/core/job';
 import {
   type FittedTracks,
   type KeysBlock,
@@ -32,7 +33,7 @@ export async function withBakers<T>(
     return work([(from, to) => new Promise((resolve) => setImmediate(resolve)).then(() => here(from, to))]);
   }
   const threads = Array.from({ length: cores }, () =>
-    startThread<{ from: number; to: number }, Samples>('./part.mjs', {
+    startThread<{ from: number; to: number }, Samples>('bakes', './part.mjs', {
       project: withoutFiles(project),
       plan,
     }),
@@ -80,7 +81,9 @@ export async function withKeyThreads<T>(
 ): Promise<T> {
   const cores = availableParallelism();
   if (cores < 2 || size < WORTH_THREADS_FOR_KEYS) return work({});
-  const threads = Array.from({ length: cores }, () => startThread<KeysBlock, FittedTracks>('./keys.mjs'));
+  const threads = Array.from({ length: cores }, () =>
+    startThread<KeysBlock, FittedTracks>('finds keys', './keys.mjs'),
+  );
   try {
     return await work({ makers: threads.map(({ ask }) => ask) });
   } finally {

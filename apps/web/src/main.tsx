@@ -16,8 +16,14 @@ import { Takes } from './routes/Takes.js';
 import { sweep } from './storage/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
 import { Notices } from './ui/Notices.js';
+import { notify } from './ui/notify.js';
 
 restoreTheme();
+// What nobody waited for is told all the same: a press that does nothing would be a riddle.
+window.addEventListener('unhandledrejection', ({ reason }) => {
+  const text = reason instanceof Error ? reason.message : String(reason);
+  notify({ title: 'Something did not work', text, alarm: true });
+});
 // A browser that keeps nothing has nothing to sweep.
 sweep().catch(() => undefined);
 

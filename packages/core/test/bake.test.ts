@@ -2,18 +2,11 @@ import { WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
-import {
-  BakeCancelled,
-  type BakePlan,
-  bake,
-  bakeInParts,
-  bakePart,
-  type PartBaker,
-  planBake,
-} from '../src/bake/index.js';
+import { type BakePlan, bake, bakeInParts, bakePart, type PartBaker, planBake } from '../src/bake/index.js';
 import { projectFromTake } from '../src/edit/index.js';
 import { readTake, writeBvh, writeGlb } from '../src/format/index.js';
 import { compileStack, evaluateStack, keyed, type Project, restPose } from '../src/index.js';
+import { Cancelled } from '../src/job/index.js';
 import type { Samples } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyProject } from './any-stack.js';
@@ -88,7 +81,7 @@ describe('a bake in parts', () => {
         if (done > 0.05) signal.aborted = true;
       },
     });
-    await expect(job).rejects.toThrow(BakeCancelled);
+    await expect(job).rejects.toThrow(Cancelled);
     expect(told[0]).toBe(0);
     expect(told.every((done, k) => k === 0 || done > told[k - 1])).toBe(true);
     // Parts that were under way are brought to their end: two for each worker, of 1024 samples at most.

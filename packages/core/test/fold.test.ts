@@ -57,11 +57,11 @@ import {
   type Rig,
   rigTake,
 } from '../src/index.js';
+import { Cancelled } from '../src/job/index.js';
 import {
   errorOverTime,
   type KeyLimits,
   type KeysBlock,
-  KeysCancelled,
   keysFromSamples,
   keysOfBlock,
   layerChannels,
@@ -285,7 +285,7 @@ describe('keys from samples', () => {
         signal.aborted = done > 0.3;
       },
     });
-    await expect(stopped).rejects.toThrow(KeysCancelled);
+    await expect(stopped).rejects.toThrow(Cancelled);
   });
 
   it('on a parabola are its two ends; a corner that is wanted stays sharp', async () => {

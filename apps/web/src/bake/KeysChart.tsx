@@ -6,6 +6,7 @@ import { useProject } from '../editor/context.js';
 import { chartKeys } from '../jobs/workers.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
+import { notify } from '../ui/notify.js';
 import type { KeysPoint } from '../workers/bake.worker.js';
 import type { BakeSettings } from './settings.js';
 
@@ -33,16 +34,21 @@ export function KeysChart({
   useEffect(() => {
     if (paused) return;
     setPoints([]);
-    let left = false;
+    const left = new AbortController();
     const timer = setTimeout(() => {
       const job = { range, fps: rate, limits: around, straight };
       const found = (point: KeysPoint) => {
-        if (!left) setPoints((list) => [...list, point].sort((a, b) => a.limits.length - b.limits.length));
+        if (!left.signal.aborted)
+          setPoints((list) => [...list, point].sort((a, b) => a.limits.length - b.limits.length));
       };
-      void chartKeys(project, job, found).catch(() => undefined);
+      chartKeys(project, job, found, left.signal).catch(
+        (error: Error) =>
+          left.signal.aborted ||
+          notify({ title: 'The keys were not counted', text: error.message, alarm: true }),
+      );
     }, CALM);
     return () => {
-      left = true;
+      left.abort();
       clearTimeout(timer);
     };
     // The chart stays where it is while a point of it is chosen.

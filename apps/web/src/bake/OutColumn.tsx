@@ -1,9 +1,9 @@
 import { Box, Button, Text } from '@chakra-ui/react';
+import type { Job } from '@evlay/core/job';
 import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
-import type { Signal } from '../ui/signal.js';
 import { ErrorChart } from './ErrorChart.js';
 import { IntoProject } from './IntoProject.js';
 import { type BakeSettings, bytesText, samplesText } from './settings.js';
@@ -11,8 +11,8 @@ import { Section } from './WhatColumn.js';
 
 interface OutProps {
   readonly label: string;
-  readonly running: boolean;
-  readonly progress: Signal;
+  /** The bake that is under way. */
+  readonly baking: Job<unknown> | undefined;
   readonly refused: boolean;
   readonly result: DoneBake | undefined;
   readonly settings: BakeSettings;
@@ -26,8 +26,7 @@ interface OutProps {
 /** The bake itself, and what came out of it. */
 export function OutColumn({
   label,
-  running,
-  progress,
+  baking,
   refused,
   result,
   settings,
@@ -49,9 +48,9 @@ export function OutColumn({
         borderBottomWidth="1px"
         borderColor="line"
       >
-        {running ? (
+        {baking ? (
           <>
-            <ProgressBar label="Baking" done={progress} />
+            <ProgressBar label="Baking" done={baking.progress} />
             <Button
               size="sm"
               variant="outline"
@@ -70,7 +69,7 @@ export function OutColumn({
       </Box>
       <IntoProject
         settings={settings}
-        disabled={running || refused}
+        disabled={baking !== undefined || refused}
         onChange={onChange}
         onBakeIn={onBakeIn}
         done={bakedIn}
@@ -78,9 +77,7 @@ export function OutColumn({
       <Section title="What came out">
         {!result && (
           <Text color="quiet">
-            {running
-              ? 'On its way …'
-              : 'Nothing yet. The file is downloaded, and listed here with its error.'}
+            {baking ? 'On its way …' : 'Nothing yet. The file is downloaded, and listed here with its error.'}
           </Text>
         )}
         {result && (

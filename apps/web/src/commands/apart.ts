@@ -1,4 +1,5 @@
 import { addOverBase, takeById } from '@evlay/core/edit';
+import type { JobWork } from '@evlay/core/job';
 import { playsOn } from '@evlay/core/match';
 import { takeIntoLayers } from '../jobs/workers.js';
 import { notify } from '../ui/notify.js';
@@ -9,7 +10,7 @@ import { command } from './command.js';
 export interface TakingApart {
   readonly take: string;
   readonly count: number;
-  readonly onProgress: (done: number) => void;
+  readonly own: JobWork;
   /** Called in the end; without anything where it failed or the stack has changed meanwhile. */
   readonly ended: (apart?: ApartLayers) => void;
 }
@@ -24,9 +25,9 @@ export const takeApartOverBase = command<TakingApart>({
       ? undefined
       : { reason: 'It was recorded on another skeleton: fit it to the character first' };
   },
-  run({ history, session }, { take, count, onProgress, ended }) {
+  run({ history, session }, { take, count, own, ended }) {
     const project = history.project();
-    takeIntoLayers(project, take, count, onProgress)
+    takeIntoLayers(project, take, count, own)
       .then((apart) => {
         if (!apart) return ended();
         if (history.project() !== project) {

@@ -1,12 +1,13 @@
 import { countKeys, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
 import { memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
+import { type JobWork, startJob } from '@evlay/core/job';
 import { characterOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
 import type { Editor } from '../editor/editor.js';
 import { layerAlone } from '../editor/seen.js';
 import { whenMade } from '../jobs/open.js';
-import { bakeIntoProject, bakeToFile, cancelBake } from '../jobs/workers.js';
+import { bakeIntoProject, bakeToFile } from '../jobs/workers.js';
 import { download, fileName } from '../ui/download.js';
 import { notify } from '../ui/notify.js';
 import type { Baked, BakedIn, BakeInJob, BakeJob } from '../workers/bake.worker.js';
@@ -38,7 +39,6 @@ export interface Baking {
   readonly together: boolean;
   /** What files are called: {project} and {piece} are filled in. */
   readonly pattern: string;
-  readonly onProgress: (done: number) => void;
   /** Called in the end; without what was baked where it was cancelled or failed. */
   readonly ended: (done?: DoneBake) => void;
 }
@@ -94,9 +94,9 @@ function asSeen({ session }: Editor, project: Project): Project {
 export const bake = command<Baking>({
   name: 'Bake',
   looks: true,
-  run(editor, { job, what, together, pattern, onProgress, ended }) {
+  run(editor, { job, what, together, pattern, ended }) {
     const started = performance.now();
-    const work = async () => {
+    const work = async (own: JobWork): Promise<DoneBake | undefined> => {
       await whenMade(editor);
       const pieces = piecesOf(editor, what, job.range);
       const { name } = pieces[0].project;
@@ -108,19 +108,15 @@ export const bake = command<Baking>({
         const one = await bakeToFile(
           piece.project,
           { ...job, range: piece.range, ...(what !== 'stack' && { name: piece.name }), onto },
-          (done) => onProgress((k + done) / pieces.length),
+          { ...own, onProgress: (done) => own.onProgress((k + done) / pieces.length) },
         );
-        if (!one) {
-          notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
-          ended();
-          return;
-        }
+        if (!one) return undefined;
         const { file: bytes, ...facts } = one;
         baked.push({ done: { ...facts, file: names[k], size: bytes.size }, bytes });
       }
       const seconds = () => (performance.now() - started) / 1000;
       const last = baked[baked.length - 1];
-      const done: DoneBake = asOne
+      return asOne
         ? {
             file: fileName(name, 'glb'),
             bytes: last.bytes,
@@ -137,15 +133,36 @@ export const bake = command<Baking>({
               files: baked.map((one) => one.done),
               seconds: seconds(),
             };
-      downloadBake(done);
+    };
+    const tell = (done: DoneBake | undefined): void => {
+      if (done) downloadBake(done);
+      else notify({ title: 'The bake was cancelled', text: 'Nothing was written.' });
       ended(done);
     };
-    work().catch((error: Error) => {
-      notify({ title: 'The bake failed', text: error.message, alarm: true });
+    runBake(editor, work, tell, (reason) => {
+      notify({ title: 'The bake failed', text: reason, alarm: true });
       ended();
     });
   },
 });
+
+/** Runs a bake as a job of the session; one that is under way is given up. */
+function runBake<T>(
+  { session }: Editor,
+  work: (own: JobWork) => Promise<T | undefined>,
+  done: (result: T | undefined) => void,
+  failed: (reason: string) => void,
+): void {
+  session.getState().baking?.cancel();
+  const job = startJob('Baking', work);
+  session.setState({ baking: job });
+  job.result
+    .finally(() => {
+      if (session.getState().baking === job) session.setState({ baking: undefined });
+    })
+    .then(done)
+    .catch((error: Error) => failed(error.message));
+}
 
 /** File names by a pattern, each once. */
 function namesOf(pieces: readonly Piece[], pattern: string, format: string): string[] {
@@ -201,7 +218,6 @@ async function zipOf(
 export interface BakingIn {
   readonly as: BakeInJob['as'];
   readonly job: Omit<BakeInJob, 'name' | 'as'>;
-  readonly onProgress: (done: number) => void;
   /** Called in the end, with what came of it in words; without where it was cancelled or failed. */
   readonly ended: (done?: string) => void;
 }
@@ -209,6 +225,7 @@ export interface BakingIn {
 /** Bakes what is shown into the project itself, as one step: as a take, as a layer above all others, or in the place of all. */
 export const bakeIn = command<BakingIn>({
   name: 'Bake into the project',
+  layer: ({ history }, { as }) => (as === 'base' ? history.project().layers.map(({ id }) => id) : undefined),
   refusal(editor, { as, job }) {
     const project = editor.history.settled();
     const even = job.frames.kind === 'every' || job.frames.kind === 'nth';
@@ -219,26 +236,45 @@ export const bakeIn = command<BakingIn>({
     const reason = memoryRefusal(project.rig, planBake(project, job));
     return reason === undefined ? undefined : { reason };
   },
-  run(editor, { as, job, onProgress, ended }) {
-    const work = async () => {
+  run(editor, { as, job, ended }) {
+    let of = editor.kept.settled();
+    const work = async (own: JobWork) => {
       await whenMade(editor);
+      of = editor.kept.settled();
       const project = editor.history.settled();
       const name = freeTakeName(project, 'Bake');
-      const range = job.range ?? project.range;
-      const baked = await bakeIntoProject(asSeen(editor, project), { ...job, as, name }, onProgress);
-      if (!baked) {
-        notify({ title: 'The bake was cancelled', text: 'The project is as it was.' });
-        return ended();
-      }
-      // What is there is changed, and not the values of a variant that is shown.
-      const lost = as === 'base' ? variantsLost(editor.kept.settled()) : 0;
-      editor.kept.edit((now) => putBaked(now, as, name, range, baked));
-      ended(saidOf(as, name, baked, lost));
+      const baked = await bakeIntoProject(asSeen(editor, project), { ...job, as, name }, own);
+      return baked && { baked, name, range: job.range ?? project.range };
     };
-    work().catch((error: Error) => {
-      notify({ title: 'Nothing was baked in', text: error.message, alarm: true });
-      ended();
-    });
+    runBake(
+      editor,
+      work,
+      (done) => {
+        if (!done) {
+          notify({ title: 'The bake was cancelled', text: 'The project is as it was.' });
+          return ended();
+        }
+        const { baked, name, range } = done;
+        // A new base takes the place of layers that it was made of, and of no others.
+        if (as === 'base' && editor.kept.settled() !== of) {
+          notify({
+            title: 'Nothing was baked in',
+            text: 'The stack was changed meanwhile: bake it again as it is now.',
+            alarm: true,
+          });
+          return ended();
+        }
+        // What is there is changed, and not the values of a variant that is shown.
+        const lost = as === 'base' ? variantsLost(of) : 0;
+        const before = editor.kept.settled();
+        editor.kept.edit((now) => putBaked(now, as, name, range, baked));
+        ended(editor.kept.settled() === before ? undefined : saidOf(as, name, baked, lost));
+      },
+      (reason) => {
+        notify({ title: 'Nothing was baked in', text: reason, alarm: true });
+        ended();
+      },
+    );
   },
 });
 
@@ -279,5 +315,5 @@ function saidOf(as: BakingIn['as'], name: string, { take, keys, channels }: Bake
 export const stopBake = command({
   name: 'Cancel the bake',
   looks: true,
-  run: () => cancelBake(),
+  run: ({ session }) => session.getState().baking?.cancel(),
 });

@@ -1,8 +1,7 @@
 import { finished, type Project, type Steps } from '@evlay/core';
+import { inSlices, STRETCH, startJob } from '@evlay/core/job';
 import type { Editor } from '../editor/editor.js';
-import { calmly } from '../jobs/calmly.js';
 import { notify } from '../ui/notify.js';
-import { newSignal } from '../ui/signal.js';
 
 /** Work on the project as it is, and what is told of it. */
 interface CalmWork<T> {
@@ -28,12 +27,11 @@ export function workCalmly<T>(
     put(finished(steps));
     return;
   }
-  session.getState().working?.giveUp();
-  const giveUp = new AbortController();
-  const done = newSignal(0);
-  session.setState({ working: { name, done, giveUp: () => giveUp.abort() } });
+  session.getState().working?.cancel();
   const now: Project = history.project();
-  calmly(steps, giveUp.signal, done.set)
+  const job = startJob(name, (own) => inSlices(steps, own, STRETCH.page));
+  session.setState({ working: job });
+  job.result
     .then((result) => {
       if (result === undefined) return;
       if (history.project() === now) put(result);
@@ -41,6 +39,6 @@ export function workCalmly<T>(
     })
     .catch((error: Error) => notify({ title: `Failed: ${missed}`, text: error.message, alarm: true }))
     .finally(() => {
-      if (session.getState().working?.done === done) session.setState({ working: undefined });
+      if (session.getState().working === job) session.setState({ working: undefined });
     });
 }

@@ -1,6 +1,6 @@
 import { layerById } from '@evlay/core';
 import { setLayer } from '@evlay/core/edit';
-import type { Editor } from '../editor/editor.js';
+import { type Editor, LOOKING } from '../editor/editor.js';
 import type { Edit } from '../editor/history.js';
 import { takeOver } from '../jobs/open.js';
 import { notify } from '../ui/notify.js';
@@ -45,7 +45,7 @@ export function refusalOf<A>(
 ): Refusal | undefined {
   if (!looks && editor.session.getState().looking)
     return {
-      reason: 'Another tab has the project open, so here it can only be looked at',
+      reason: LOOKING,
       remedy: { label: 'Take it over', run: () => void takeOver() },
     };
   const changed = [layer?.(editor, arg) ?? []]

@@ -22,8 +22,17 @@ export const goToFinding = command<Finding>({
     const j = joint === undefined ? -1 : jointIndex(project.rig, joint);
     if (j >= 0) session.setState({ picked: [j], parts: [] });
     if (layer !== undefined && layerById(project, layer)) session.light(layer);
-    void lookIntoCauses(editor, finding);
+    lookIntoCauses(editor, finding).catch((error: Error) =>
+      notify({ title: 'Its causes were not found', text: error.message, alarm: true }),
+    );
   },
+});
+
+/** Looks for findings once more after that failed. */
+export const lookAgain = command({
+  name: 'Look again',
+  looks: true,
+  run: ({ session }) => session.setState({ unfound: undefined }),
 });
 
 /** Lights a layer that a finding comes from. */
@@ -127,12 +136,14 @@ export const stayUnderIt = command({
     session.getState().headroom?.room ? undefined : { reason: 'Its headroom is not known yet' },
   run(editor, _, change) {
     const name = layerById(editor.history.project(), editor.session.getState().headroom!.layer)?.name;
-    void stayUnder(editor).then((edit) => {
+    const work = async (): Promise<void> => {
+      const edit = await stayUnder(editor);
       if (!edit) return;
       const before = editor.history.project();
       change(edit);
       if (editor.history.project() === before)
         notify({ title: 'Nothing to turn down', text: `${name} stays under its headroom already.` });
-    });
+    };
+    work().catch((error: Error) => notify({ title: 'Not turned down', text: error.message, alarm: true }));
   },
 });

@@ -1,8 +1,7 @@
 import { layerIndex, type Project } from '@evlay/core';
 import { planMerge } from '@evlay/core/bake';
-import { putMerged } from '@evlay/core/edit';
+import { type MergedRun, putMerged } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
-import type { MergeResult } from '../workers/merge.js';
 import { command, type Refusal } from './command.js';
 import { pickedLayers } from './picked-layers.js';
 
@@ -107,7 +106,7 @@ export const closeMerging = command({
 });
 
 /** Puts what a run becomes in its place, as one step. */
-export const putMerge = command<{ readonly run: Run; readonly result: MergeResult; readonly of: Project }>({
+export const putMerge = command<{ readonly run: Run; readonly result: MergedRun; readonly of: Project }>({
   name: 'Merge',
   refusal(editor, { run, of }) {
     return editor.history.project() === of

@@ -1,8 +1,9 @@
 import { renameProject, setRange } from '@evlay/core/edit';
-import { writeProject } from '@evlay/core/format';
 import type { Editor } from '../editor/editor.js';
+import { packProject } from '../jobs/export.js';
 import { takeOver, whenMade } from '../jobs/open.js';
 import { download, fileName } from '../ui/download.js';
+import { notify } from '../ui/notify.js';
 import { command } from './command.js';
 
 /** Goes a step in the history and lights the layer that it changed: where one looks is where something happens. */
@@ -57,9 +58,18 @@ export const exportProject = command({
   name: 'Export the project',
   looks: true,
   run(editor) {
-    void whenMade(editor).then(() => {
+    const { session } = editor;
+    const work = async (): Promise<void> => {
+      await whenMade(editor);
       const project = editor.kept.settled();
-      download(fileName(project.name, 'evlay'), [writeProject(project)], 'application/zip');
-    });
+      const job = packProject(project);
+      session.getState().working?.cancel();
+      session.setState({ working: job });
+      const bytes = await job.result.finally(() => {
+        if (session.getState().working === job) session.setState({ working: undefined });
+      });
+      if (bytes) download(fileName(project.name, 'evlay'), [bytes], 'application/zip');
+    };
+    work().catch((error: Error) => notify({ title: 'Not exported', text: error.message, alarm: true }));
   },
 });

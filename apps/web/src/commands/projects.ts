@@ -1,5 +1,5 @@
-import { writeProject } from '@evlay/core/format';
-import { readStored, rescued } from '../jobs/export.js';
+import { appStore } from '../editor/app.js';
+import { packProject, readStored, rescued } from '../jobs/export.js';
 import { whileClosed } from '../storage/locks.js';
 import {
   deleteStored,
@@ -58,7 +58,11 @@ export async function exportListed({ id, name }: InList): Promise<void> {
   try {
     const read = await readStored(id);
     if ('project' in read) {
-      download(fileName(name, 'evlay'), [writeProject(read.project)], 'application/zip');
+      const job = packProject(read.project);
+      const { progress, cancel } = job;
+      appStore.setState({ busy: { text: `Writing ${fileName(name, 'evlay')} …`, progress, cancel } });
+      const bytes = await job.result.finally(() => appStore.setState({ busy: undefined }));
+      if (bytes) download(fileName(name, 'evlay'), [bytes], 'application/zip');
       return;
     }
     const pieces = await rescued(id);

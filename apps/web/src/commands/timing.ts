@@ -142,14 +142,35 @@ function holdsChains(
   return sameItems(Object.keys(layer.allows).sort(), names.sort());
 }
 
-let known: { readonly of: readonly unknown[]; readonly poses: PosesOverTime } | undefined;
+interface KnownBelow {
+  readonly of: readonly unknown[];
+  readonly poses: PosesOverTime;
+}
+const knownBelow = new WeakMap<Editor, KnownBelow>();
 
-/** The poses below a layer; the same ones as long as nothing below it changes, so that a drag is quick. */
-function below(project: Project, id: string): PosesOverTime {
+/** The poses below a layer; the same ones as long as nothing of what they hang on changes, so that a drag is quick. */
+function below(editor: Editor, project: Project, id: string): PosesOverTime {
   const index = layerIndex(project, id);
-  const of = [project.rig, project.takes, project.fps, ...project.range, ...project.layers.slice(0, index)];
-  if (!known || !sameItems(known.of, of)) known = { of, poses: posesBelow(project, index) };
-  return known.poses;
+  const { rig, takes, fps, range, groups, parts, limbs, metresPerUnit, layers } = project;
+  // Layers above can say by a solo that one below does not play.
+  const solos = layers.map(({ solo, muted, group }) => `${solo} ${muted} ${group ?? ''}`).join();
+  const of = [
+    rig,
+    takes,
+    fps,
+    ...range,
+    groups,
+    parts,
+    limbs,
+    metresPerUnit,
+    solos,
+    ...layers.slice(0, index),
+  ];
+  const known = knownBelow.get(editor);
+  if (known && sameItems(known.of, of)) return known.poses;
+  const poses = posesBelow(project, index);
+  knownBelow.set(editor, { of, poses });
+  return poses;
 }
 
 /** Lets the picked chains follow their tops, as keys of a layer of their own; on that layer it is written anew. */
@@ -183,10 +204,10 @@ export const followPicked = command<Partial<TimingNumbers['follow']>>({
     change((project) => {
       const own = lit(editor);
       if (holdsChains(project, layerById(project, own), chains))
-        return putFollow(project, own, how, below(project, own));
+        return putFollow(project, own, how, below(editor, project, own));
       const added = addFollowLayer(project, chains);
       made = added.id;
-      return putFollow(added.project, added.id, how, below(added.project, added.id));
+      return putFollow(added.project, added.id, how, below(editor, added.project, added.id));
     });
     if (made) session.light(made);
   },

@@ -3,12 +3,13 @@ import { useEffect, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { bringIn } from '../commands/bring-in.js';
 import { perform } from '../commands/command.js';
-import { appStore, openEditor, useApp } from '../editor/app.js';
+import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
 import { openFiles } from '../jobs/open.js';
 import { cancelImport } from '../jobs/workers.js';
 import type { PathFile } from '../ui/dropped.js';
 import { droppedFiles } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
+import { ProgressBar } from '../ui/ProgressBar.js';
 
 /** What can be opened, by the endings of names. */
 const KNOWN = /\.(bvh|evlay|glb|gltf|zip)$/i;
@@ -18,16 +19,15 @@ const nameOf = ({ path }: PathFile): string => path.slice(path.lastIndexOf('/') 
 /** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
 export function useOpenFiles(): {
   open: (files: readonly PathFile[]) => Promise<void>;
-  busy: string | undefined;
+  busy: Busy | undefined;
 } {
   const navigate = useNavigate();
-  const busy = useApp((state) => state.opening);
-  const setBusy = (opening: string | undefined) => appStore.setState({ opening });
+  const busy = useApp((state) => state.busy);
   const { pathname } = useLocation();
   const open = async (files: readonly PathFile[]) => {
     const main = files.find(({ path }) => KNOWN.test(path)) ?? files[0];
     if (!main) return;
-    setBusy(nameOf(main));
+    appStore.setState({ busy: { text: `Opening ${nameOf(main)} …`, cancel: cancelImport } });
     try {
       if (!KNOWN.test(main.path)) {
         throw new Error(
@@ -57,7 +57,7 @@ export function useOpenFiles(): {
     } catch (error) {
       notify({ title: 'The file was not opened', text: (error as Error).message, alarm: true });
     } finally {
-      setBusy(undefined);
+      appStore.setState({ busy: undefined });
     }
   };
   return { open, busy };
@@ -118,7 +118,7 @@ export function DropZone({ children }: { children: React.ReactNode }) {
             fontSize="16px"
           >
             {busy ? (
-              <Opening file={busy} />
+              <BusyWith {...busy} />
             ) : (
               'Drop a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)'
             )}
@@ -129,11 +129,16 @@ export function DropZone({ children }: { children: React.ReactNode }) {
   );
 }
 
-/** Which file is being opened, and a way to stop that. */
-const Opening = ({ file }: { file: string }) => (
+/** What the page is busy with, how far that is, and a way to stop it. */
+const BusyWith = ({ text, progress, cancel }: Busy) => (
   <Box display="flex" alignItems="center" gap="4">
-    {`Opening ${file} …`}
-    <Button size="xs" variant="outline" borderColor="line" color="text" onClick={cancelImport}>
+    {text}
+    {progress && (
+      <Box display="flex" alignItems="center" gap="2" width="160px">
+        <ProgressBar label={text} done={progress} />
+      </Box>
+    )}
+    <Button size="xs" variant="outline" borderColor="line" color="text" onClick={cancel}>
       Cancel
     </Button>
   </Box>

@@ -52,12 +52,16 @@ export interface EditorStart {
   readonly looking?: boolean;
 }
 
+/** Why a project that is open elsewhere cannot be changed. */
+export const LOOKING = 'Another tab has the project open, so here it can only be looked at';
+
 /** Opens a project, with its topmost layer lit and its first frame shown. */
 export function createEditor(
   project: Project,
   { id = '', past, future, looking = false }: EditorStart = {},
 ): Editor {
-  const kept = createHistory(project, past, future);
+  // What began before the project was taken over by another tab may end after that: it changes nothing any more.
+  const kept = createHistory(project, past, future, () => (session.getState().looking ? LOOKING : undefined));
   const session = createSession(project.layers[project.layers.length - 1].id, looking);
   const { history, stop: unshow } = showVariant(kept, session);
   const playhead = newSignal(project.range[0]);

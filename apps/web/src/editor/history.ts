@@ -45,10 +45,12 @@ const LONGEST = 500;
 
 const added = (past: readonly Project[], project: Project) => [...past.slice(1 - LONGEST), project];
 
+/** Keeps a project with its steps; `closed` says why it cannot be changed, where it cannot. */
 export function createHistory(
   start: Project,
   past: readonly Project[] = [],
   future: readonly Project[] = [],
+  closed: () => string | undefined = () => undefined,
 ): History {
   const store = createStore<HistoryState>(() => ({
     project: start,
@@ -62,6 +64,11 @@ export function createHistory(
 
   /** The result of an edit; the project as it is where that could not be read back from a file. */
   const made = (change: Edit, before: Project, tell: (reason: string) => void): Project => {
+    const shut = closed();
+    if (shut !== undefined) {
+      tell(shut);
+      return before;
+    }
     const project = change(before);
     const reason = project.layers === before.layers ? undefined : tooManyKeys(project);
     if (reason === undefined || tooManyKeys(before) !== undefined) return project;

@@ -1,8 +1,8 @@
 import type { CurveAddress, KeyPick, SavedView } from '@evlay/core';
 import type { Causes, Finding, Headroom } from '@evlay/core/check';
 import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
+import type { Job } from '@evlay/core/job';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Signal } from '../ui/signal.js';
 import { type Compare, NO_COMPARE } from './compare-choices.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
@@ -114,8 +114,9 @@ export interface SessionState {
   readonly crossing: { readonly lower: string; readonly upper: string } | undefined;
   /** The run of layers that is looked at to be merged, by the ids of its ends. */
   readonly merging: { readonly from: string; readonly to: string } | undefined;
-  /** Long work that is under way: what it is, how far it has come, and what gives it up. */
-  readonly working: { readonly name: string; readonly done: Signal; readonly giveUp: () => void } | undefined;
+  /** Long work on the stack that is under way, and the bake that is. */
+  readonly working: Job<unknown> | undefined;
+  readonly baking: Job<unknown> | undefined;
   /** Groups of which only the head is shown. */
   readonly folded: readonly string[];
   /** Which lanes are shown: text that a name or a part has, and what else has to hold. */
@@ -148,6 +149,8 @@ export interface SessionState {
   readonly tab: 'layer' | 'joint' | 'poses' | 'findings';
   /** What was found in the motion, the gravest first; undefined until it was looked for. */
   readonly findings: readonly Finding[] | undefined;
+  /** Why they could not be looked for, in words. */
+  readonly unfound: string | undefined;
   /** The finding that is looked into, by its key, and what it comes from, when that is known. */
   readonly finding: { readonly key: string; readonly causes?: Causes } | undefined;
   /** Of which layer, or part of it, the headroom is shown, and how much that is, when it is known. */
@@ -242,6 +245,7 @@ export function createSession(lit: string, looking: boolean): Session {
     crossing: undefined,
     merging: undefined,
     working: undefined,
+    baking: undefined,
     folded: [],
     find: { open: false, text: '', only: 'all' },
     picked: [],
@@ -259,6 +263,7 @@ export function createSession(lit: string, looking: boolean): Session {
     apart: [],
     tab: 'layer',
     findings: undefined,
+    unfound: undefined,
     finding: undefined,
     headroom: undefined,
     palette: false,

@@ -97,15 +97,10 @@ export function startDrag<A>(editor: Editor, press: ReactPointerEvent, drag: Dra
       gesture?.to(arg);
     },
     end: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
+    // A press that does something at once and does not move is a step of its own, or none where it is lost.
+    endStill: (kept) => (kept ? gesture?.commit() : gesture?.cancel()),
   });
   if (atOnce === undefined) return;
   begin(atOnce);
   gesture?.to(atOnce);
-  // A press that does not move is a step of its own.
-  const click = ({ pointerId }: PointerEvent) => {
-    if (pointerId !== press.pointerId) return;
-    window.removeEventListener('pointerup', click);
-    gesture?.commit();
-  };
-  window.addEventListener('pointerup', click);
 }

@@ -6,6 +6,8 @@ export interface PointerWork {
   readonly move: (dx: number, dy: number, event: PointerEvent) => void;
   /** It was let go of: `kept` is false on Escape, and where the pointer was lost. */
   readonly end: (kept: boolean) => void;
+  /** The same where it has not moved; nothing is heard of that where missing. */
+  readonly endStill?: (kept: boolean) => void;
 }
 
 /** Calls back when what is dragged has to go back: on Escape, and where the window is left. Returns what ends that. */
@@ -34,7 +36,7 @@ export const CLICK = 3;
  */
 export function followPointer(
   { clientX, clientY, pointerId }: Pick<ReactPointerEvent, 'clientX' | 'clientY' | 'pointerId'>,
-  { move, end }: PointerWork,
+  { move, end, endStill }: PointerWork,
 ): (kept: boolean) => void {
   let moved = false;
   let done = false;
@@ -44,6 +46,7 @@ export function followPointer(
     for (const [name, listener] of heard) window.removeEventListener(name, listener);
     unheard?.();
     if (moved) end(kept);
+    else endStill?.(kept);
   };
   let unheard: (() => void) | undefined;
   const heard: [string, (event: Event) => void][] = [

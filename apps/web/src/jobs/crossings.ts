@@ -13,9 +13,9 @@ import {
   upperPerformance,
   usualWish,
 } from '@evlay/core/cross';
-import { wrap } from 'comlink';
+import { inSlices, type JobWork, STRETCH, supervised } from '@evlay/core/job';
 import type { CrossApi } from '../workers/cross.worker.js';
-import { calmly } from './calmly.js';
+import { startWorker } from '../workers/host.js';
 
 /** The map of distances as far as it is known: a row for each sample of the lower performance. */
 export interface CrossingMap {
@@ -29,7 +29,6 @@ export interface CrossingMap {
 export interface CrossingNews {
   /** `whole` when nothing of it is missing any more. */
   readonly map: (map: CrossingMap, whole: boolean) => void;
-  readonly progress: (done: number) => void;
 }
 
 const WORKERS = 2;
@@ -47,41 +46,52 @@ async function mapOf(
   signal: AbortSignal,
 ): Promise<void> {
   let next = 0;
-  const threads = Array.from(
-    { length: WORKERS },
-    () => new Worker(new URL('../workers/cross.worker.ts', import.meta.url), { type: 'module' }),
+  const workers = Array.from({ length: WORKERS }, () =>
+    supervised(
+      'compares performances',
+      startWorker<CrossApi>(
+        () => new Worker(new URL('../workers/cross.worker.ts', import.meta.url), { type: 'module' }),
+      ),
+    ),
   );
-  const given = new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve()));
-  const work = async (thread: Worker) => {
-    const worker = wrap<CrossApi>(thread);
-    await worker.hold(a, b, reach);
-    while (next < a.count && !signal.aborted) {
-      const from = next;
-      next = Math.min(a.count, from + ROWS_AT_ONCE);
-      const rows = await worker.rows(from, next);
-      if (!signal.aborted) done(rows, from);
-    }
-  };
-  await Promise.race([Promise.all(threads.map(work)), given]);
-  for (const thread of threads) thread.terminate();
+  const end = () => workers.forEach((worker) => void worker.end());
+  signal.addEventListener('abort', end);
+  try {
+    await Promise.all(
+      workers.map((worker) =>
+        worker.ask(async (port) => {
+          await port.hold(a, b, reach);
+          while (next < a.count) {
+            const from = next;
+            next = Math.min(a.count, from + ROWS_AT_ONCE);
+            done(await port.rows(from, next), from);
+          }
+        }),
+      ),
+    );
+  } finally {
+    // When one fails the other takes no further part.
+    next = a.count;
+    end();
+  }
 }
 
 /**
  * Finds where an upper layer can take over from a lower one, the best first, of like ones that nearest to a frame. The page stays free: the map is worked out in
- * workers, the rest a little at a time. Undefined where it is given up.
+ * workers, the rest a little at a time. Throws `Cancelled` where it is given up.
  */
 export async function findCrossings(
   project: Project,
   lower: string,
   upper: string,
   near: number,
-  { map: tellMap, progress }: CrossingNews,
-  signal: AbortSignal,
-): Promise<readonly Crossing[] | undefined> {
+  { map: tellMap }: CrossingNews,
+  { onProgress, signal }: JobWork,
+): Promise<readonly Crossing[]> {
   const wish = usualWish(project.fps);
-  const a = await calmly(lowerPerformance(project, lower, project.range), signal);
-  const b = a && (await calmly(upperPerformance(project, upper, wish.around + wish.fade), signal));
-  if (!a || !b) return undefined;
+  const calm = <T>(steps: Steps<T>): Promise<T> => inSlices(steps, { signal }, STRETCH.page);
+  const a = await calm(lowerPerformance(project, lower, project.range));
+  const b = await calm(upperPerformance(project, upper, wish.around + wish.fade));
   const rows = [rowsOf(a), rowsOf(b)] as const;
   const distances = new Float32Array(a.count * b.count).fill(Number.POSITIVE_INFINITY);
   const map: CrossingMap = { first: [a.first, b.first], count: [a.count, b.count], distances };
@@ -92,18 +102,12 @@ export async function findCrossings(
     (found, from) => {
       distances.set(found, from * b.count);
       known += found.length / b.count;
-      progress((0.8 * known) / a.count);
+      onProgress((0.8 * known) / a.count);
       tellMap(map, known === a.count);
     },
     signal,
   );
-  if (signal.aborted) return undefined;
-  const crossings = await calmly(
-    best(project, [lower, upper], a, b, rows, distances, progress, near),
-    signal,
-  );
-  if (crossings) progress(1);
-  return crossings;
+  return calm(best(project, [lower, upper], a, b, rows, distances, onProgress, near));
 }
 
 function* best(

@@ -1,8 +1,29 @@
 import type { Project } from '@evlay/core';
-import { transfer } from 'comlink';
+import { type Job, startJob, supervised } from '@evlay/core/job';
+import { proxy, transfer } from 'comlink';
 import { strToU8, zipSync } from 'fflate';
 import { loadProject } from '../storage/storage.js';
+import { startWorker } from '../workers/host.js';
+import { withoutSamples } from '../workers/outline.js';
+import type { PackApi } from '../workers/pack.worker.js';
 import { askImporter } from './workers.js';
+
+/** Writes a project file off the page. */
+export const packProject = (project: Project): Job<Uint8Array<ArrayBuffer>> =>
+  startJob('Writing the project file', async ({ signal, onProgress }) => {
+    const packer = supervised(
+      'writes project files',
+      startWorker<PackApi>(
+        () => new Worker(new URL('../workers/pack.worker.ts', import.meta.url), { type: 'module' }),
+      ),
+    );
+    signal.addEventListener('abort', packer.end);
+    try {
+      return await packer.ask((port) => port.pack(withoutSamples(project), proxy(onProgress)));
+    } finally {
+      packer.end();
+    }
+  });
 
 /** Reads a project that is kept in this browser, without opening it. */
 export async function readStored(

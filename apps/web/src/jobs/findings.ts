@@ -38,7 +38,11 @@ export function watchFindings(editor: Editor): () => void {
       const { all } = found;
       const { finding } = session.getState();
       const still = finding && all.some((one) => findingKey(one) === finding.key);
-      session.setState({ findings: all, finding: still ? { key: finding.key } : undefined });
+      session.setState({
+        findings: all,
+        unfound: undefined,
+        finding: still ? { key: finding.key } : undefined,
+      });
     }
     const wanted = session.getState().headroom;
     if (!wanted || (!changed && room === wanted)) return;
@@ -54,11 +58,20 @@ export function watchFindings(editor: Editor): () => void {
   };
   const begin = () => {
     clearTimeout(timer);
-    timer = setTimeout(() => void look().catch(() => undefined), CALM);
+    timer = setTimeout(() => {
+      look().catch((error: Error) => {
+        if (!ended) session.setState({ unfound: error.message });
+      });
+    }, CALM);
   };
   begin();
   const stops = [
     history.store.subscribe(begin),
+    // Asked for again after it failed.
+    session.subscribe((now, before) => {
+      if (before.unfound !== undefined && now.unfound === undefined && now.findings === before.findings)
+        begin();
+    }),
     session.subscribe((now, before) => {
       if (now.headroom !== before.headroom && now.headroom !== room) begin();
     }),

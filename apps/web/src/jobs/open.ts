@@ -7,6 +7,8 @@ import { freeName } from '../storage/names.js';
 import { listProjects, loadProject } from '../storage/storage.js';
 import type { PathFile } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
+import type { WithDigests } from '../workers/import.worker.js';
+import type { Remembered } from '../workers/read-stored.js';
 import { type Keeper, keepSaved } from './autosave.js';
 import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { followMakings, type Makings } from './making.js';
@@ -118,6 +120,10 @@ export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
     );
     const id = newId();
     const held = await holdProject(id).catch(() => undefined);
+    if (own !== asked) {
+      held?.release();
+      return OVERTAKEN;
+    }
     const editor = show(project, { id }, false, held);
     // Where nothing can be kept, it is open and can be exported all the same.
     await keeperOf(editor)?.flush();
@@ -130,21 +136,29 @@ export async function openStored(id: string, held?: Held): Promise<Opened> {
   if (!held && openEditor()?.id === id) return { id, warnings: [] };
   const own = ++asked;
   const mine = held ?? (await holdProject(id));
-  const stored = await loadProject(id);
-  if (!stored) {
-    mine?.release();
-    return { refused: 'There is no such project in this browser.' };
+  let opened = false;
+  try {
+    const stored = await loadProject(id);
+    if (!stored) return { refused: 'There is no such project in this browser.' };
+    const buffers = [...stored.files.values()].map(({ bytes }) => bytes.buffer as ArrayBuffer);
+    const read = await askImporter((worker) => worker.loadStored(transfer(stored, buffers)));
+    if (!read) return CANCELLED;
+    if ('refused' in read) return read;
+    if (own !== asked) return OVERTAKEN;
+    opened = true;
+    return openRead(id, read, stored.lost.length === 0, mine);
+  } finally {
+    // Whatever it was that failed, no other tab has to wait for a project that is not open here.
+    if (!opened) mine?.release();
   }
-  const buffers = [...stored.files.values()].map(({ bytes }) => bytes.buffer as ArrayBuffer);
-  const read = await askImporter((worker) => worker.loadStored(transfer(stored, buffers)));
-  if (!read || 'refused' in read || own !== asked) {
-    mine?.release();
-    return !read ? CANCELLED : 'refused' in read ? read : OVERTAKEN;
-  }
+}
+
+/** Shows a project that was read with its history. */
+function openRead(id: string, read: WithDigests<Remembered>, whole: boolean, held: Held | undefined): Opened {
   const { project, past, future, warnings, digests } = read;
   const sources = [...past, project, ...future].flatMap(({ takes }) => takes.map(({ source }) => source));
   learnDigests([...sources, ...(project.character ? [project.character] : [])], digests);
-  show(project, { id, past, future, looking: !mine }, stored.lost.length === 0, mine);
+  show(project, { id, past, future, looking: !held }, whole, held);
   return { id, warnings };
 }
 

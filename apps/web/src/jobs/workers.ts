@@ -1,5 +1,7 @@
 import type { Project, Take } from '@evlay/core';
-import { proxy, type Remote, transfer, wrap } from 'comlink';
+import type { MergedRun } from '@evlay/core/edit';
+import { Cancelled, type JobWork, type Supervised, supervised } from '@evlay/core/job';
+import { proxy, type Remote } from 'comlink';
 import type { ApartLayers, Explained } from '../workers/apart.js';
 import type {
   BakeApi,
@@ -7,207 +9,127 @@ import type {
   BakedIn,
   BakeInJob,
   BakeJob,
+  BakeKind,
   ChartJob,
   KeysPoint,
+  RunJob,
 } from '../workers/bake.worker.js';
 import type { CheckApi } from '../workers/check.worker.js';
-import type { TakesApi } from '../workers/held-takes.js';
+import { askWithTakes, keepTakes, startWorker } from '../workers/host.js';
 import type { ImportApi } from '../workers/import.worker.js';
-import type { MergeJob, MergeResult } from '../workers/merge.js';
-import { outlineOf, type ProjectOutline, samplesId, TRACK_KINDS, takeOutline } from '../workers/outline.js';
+import { outlineOf, type ProjectOutline } from '../workers/outline.js';
 
-let importer: Remote<ImportApi> | undefined;
-let baker: Remote<BakeApi> | undefined;
+/** The workers of the page. Each is begun when it is first asked, and anew after it was lost. */
+const importer: Supervised<Remote<ImportApi>> = supervised(
+  'reads and makes takes',
+  startWorker<ImportApi>(
+    () => new Worker(new URL('../workers/import.worker.ts', import.meta.url), { type: 'module' }),
+  ),
+);
 
-let importThread: Worker | undefined;
-/** Ends of what the worker that reads files is asked for now. */
-const unanswered = new Set<() => void>();
+const baker: Supervised<Remote<BakeApi>> = supervised(
+  'bakes and merges',
+  startWorker<BakeApi>(
+    () => new Worker(new URL('../workers/bake.worker.ts', import.meta.url), { type: 'module' }),
+  ),
+);
 
-/** Asks the worker that reads files, which lives as long as the page. Undefined where it is cancelled. */
+const checker: Supervised<Remote<CheckApi>> = supervised(
+  'looks for findings',
+  startWorker<CheckApi>(
+    () => new Worker(new URL('../workers/check.worker.ts', import.meta.url), { type: 'module' }),
+  ),
+);
+
+/** Asks the worker that reads files. Undefined where it is cancelled. */
 export async function askImporter<R>(ask: (worker: Remote<ImportApi>) => R): Promise<Awaited<R> | undefined> {
-  importThread ??= new Worker(new URL('../workers/import.worker.ts', import.meta.url), { type: 'module' });
-  importer ??= wrap<ImportApi>(importThread);
-  let end = () => {};
-  const cancelled = new Promise<undefined>((resolve) => {
-    end = () => resolve(undefined);
-  });
-  unanswered.add(end);
   try {
-    return await Promise.race([ask(importer), cancelled]);
-  } finally {
-    unanswered.delete(end);
+    return await importer.ask(ask);
+  } catch (error) {
+    if (error instanceof Cancelled) return undefined;
+    throw error;
   }
 }
 
 /** Stops reading at once, in the middle of a file; the next file has a worker of its own. */
-export function cancelImport(): void {
-  importThread?.terminate();
-  importThread = undefined;
-  importer = undefined;
-  for (const end of unanswered) end();
-}
-
-function bakeWorker(): Remote<BakeApi> {
-  baker ??= wrap<BakeApi>(
-    new Worker(new URL('../workers/bake.worker.ts', import.meta.url), { type: 'module' }),
-  );
-  return baker;
-}
-
-/** Numbers that are sent at once: half a megabyte, which copies in no time. */
-const SENT_AT_ONCE = 65536;
-
-/** Sends takes to a worker, each once, in pieces, so that a long one does not hold up the page. */
-function takeSender(worker: () => Remote<TakesApi>) {
-  const held = new Set<string>();
-  let sending = Promise.resolve();
-  const send = async (takes: readonly Take[]) => {
-    for (const take of takes) {
-      const samples = samplesId(take);
-      if (held.has(samples)) continue;
-      await worker().hold(samples, takeOutline(take));
-      for (const kind of TRACK_KINDS) {
-        const { values } = take[kind];
-        for (let at = 0; at < values.length; at += SENT_AT_ONCE) {
-          const piece = values.slice(at, at + SENT_AT_ONCE);
-          await worker().fill(samples, kind, at, transfer(piece, [piece.buffer]));
-        }
-      }
-      held.add(samples);
-    }
-  };
-  return {
-    /** Sends those that are not there yet; one call after the other. */
-    send: (takes: readonly Take[]): Promise<void> => {
-      sending = sending.catch(() => undefined).then(() => send(takes));
-      return sending;
-    },
-    /** Lets go of all but some. */
-    keep(takes: readonly Take[]): void {
-      const kept = takes.map(samplesId);
-      if ([...held].every((samples) => kept.includes(samples))) return;
-      for (const samples of [...held]) if (!kept.includes(samples)) held.delete(samples);
-      void worker().keep(kept);
-    },
-  };
-}
-
-const toBaker = takeSender(() => bakeWorker());
-
-let checker: Remote<CheckApi> | undefined;
-
-function checkWorker(): Remote<CheckApi> {
-  checker ??= wrap<CheckApi>(
-    new Worker(new URL('../workers/check.worker.ts', import.meta.url), { type: 'module' }),
-  );
-  return checker;
-}
-
-const toChecker = takeSender(() => checkWorker());
+export const cancelImport = (): void => importer.end();
 
 /** Asks the worker that checks motion about a project, whose takes it is sent first. */
-export async function askChecker<R>(
+export const askChecker = <R>(
   project: Project,
   ask: (worker: Remote<CheckApi>, outline: ProjectOutline) => R,
-): Promise<Awaited<R>> {
-  await toChecker.send(project.takes);
-  return await ask(checkWorker(), outlineOf(project));
+): Promise<Awaited<R>> => askWithTakes(checker, project.takes, (worker) => ask(worker, outlineOf(project)));
+
+/** Asks the worker that bakes about a project, whose takes it is sent first. */
+const askBaker = <R>(
+  project: Project,
+  ask: (worker: Remote<BakeApi>, outline: ProjectOutline) => R,
+): Promise<Awaited<R>> => askWithTakes(baker, project.takes, (worker) => ask(worker, outlineOf(project)));
+
+/** Gives up what the worker that bakes does of a kind; one that does not run does nothing. */
+const giveUp = (kind: BakeKind): void => void baker.running()?.cancel(kind);
+
+/** Asks the worker that bakes for work of a kind, which is given up when it is cancelled. */
+function bakes<R>(
+  project: Project,
+  kind: BakeKind,
+  { signal }: Pick<JobWork, 'signal'>,
+  ask: (worker: Remote<BakeApi>, outline: ProjectOutline) => Promise<R | undefined>,
+): Promise<R | undefined> {
+  signal.addEventListener('abort', () => giveUp(kind));
+  return askBaker(project, async (worker, outline) => (signal.aborted ? undefined : ask(worker, outline)));
 }
 
-/** Lets go of the bake that is under way. */
-let letGo: (() => void) | undefined;
-
-/**
- * Bakes a range to a file off the main thread; a take is sent over once. Undefined as soon as it is cancelled: what
- * the worker still brings to its end is not waited for.
- */
+/** Bakes a range to a file off the main thread. Undefined where it is cancelled. */
 export function bakeToFile(
   project: Project,
   job: Omit<BakeJob, 'character'>,
-  onProgress: (done: number) => void,
+  own: JobWork,
 ): Promise<Baked | undefined> {
-  let going = true;
-  const cancelled = new Promise<undefined>((resolve) => {
-    letGo = () => {
-      going = false;
-      resolve(undefined);
-    };
-  });
-  const told = (done: number) => {
-    if (going) onProgress(done);
-  };
-  const baked = async () => {
-    const worker = bakeWorker();
-    keepSamplesOf(project.takes);
-    await toBaker.send(project.takes);
-    const character = job.format === 'glb' ? project.character?.bytes : undefined;
-    return going ? worker.bake(outlineOf(project), { ...job, character }, proxy(told)) : undefined;
-  };
-  return Promise.race([baked(), cancelled]);
+  const character = job.format === 'glb' ? project.character?.bytes : undefined;
+  return bakes(project, 'file', own, (worker, outline) =>
+    worker.bake(outline, { ...job, character }, proxy(own.onProgress)),
+  );
 }
 
-/** Gives up what a run of layers would become. */
-export const giveUpMerge = (): void => void bakeWorker().cancel();
+/** Bakes a range into the project, off the page. Undefined where it is cancelled. */
+export const bakeIntoProject = (
+  project: Project,
+  job: BakeInJob,
+  own: JobWork,
+): Promise<BakedIn | undefined> =>
+  bakes(project, 'project', own, (worker, outline) => worker.bakeIn(outline, job, proxy(own.onProgress)));
 
 /** What the difference of a take from the base is made of, worked out off the page. */
-export async function explainTake(project: Project, take: string): Promise<Explained> {
-  const worker = bakeWorker();
-  await toBaker.send(project.takes);
-  return await worker.explained(outlineOf(project), take);
-}
+export const explainTake = (project: Project, take: string): Promise<Explained> =>
+  askBaker(project, (worker, outline) => worker.explained(outline, take));
 
-/** Layers over the base that give a take, worked out off the page. Undefined where it is given up. */
-export async function takeIntoLayers(
+/** Layers over the base that give a take, worked out off the page. Undefined where it is cancelled. */
+export const takeIntoLayers = (
   project: Project,
   take: string,
   count: number,
-  onProgress: (done: number) => void,
-): Promise<ApartLayers | undefined> {
-  const worker = bakeWorker();
-  await toBaker.send(project.takes);
-  return await worker.apart(outlineOf(project), take, count, proxy(onProgress));
-}
+  own: JobWork,
+): Promise<ApartLayers | undefined> =>
+  bakes(project, 'apart', own, (worker, outline) =>
+    worker.apart(outline, take, count, proxy(own.onProgress)),
+  );
 
-/** Bakes a range into the project, off the page. Undefined where it is given up. */
-export async function bakeIntoProject(
-  project: Project,
-  job: BakeInJob,
-  onProgress: (done: number) => void,
-): Promise<BakedIn | undefined> {
-  const worker = bakeWorker();
-  await toBaker.send(project.takes);
-  return await worker.bakeIn(outlineOf(project), job, proxy(onProgress));
-}
-
-/** Tells few keys for limits around some, as they are found, until something else is asked. */
-export async function chartKeys(
+/** Tells few keys for limits around some, as they are found, until it is cancelled or another chart is asked. */
+export const chartKeys = (
   project: Project,
   job: ChartJob,
   found: (point: KeysPoint) => void,
-): Promise<void> {
-  const worker = bakeWorker();
-  await toBaker.send(project.takes);
-  await worker.chart(outlineOf(project), job, proxy(found));
-}
+  signal: AbortSignal,
+): Promise<void> =>
+  bakes(project, 'chart', { signal }, (worker, outline) => worker.chart(outline, job, proxy(found)));
 
-/** Works out what a run of layers becomes, off the page. Undefined where it is given up, or asked anew. */
-export async function mergeRun(
-  project: Project,
-  job: MergeJob,
-  onProgress: (done: number) => void,
-): Promise<MergeResult | undefined> {
-  const worker = bakeWorker();
-  await toBaker.send(project.takes);
-  return await worker.merge(outlineOf(project), job, proxy(onProgress));
-}
+/** Works out what a run of layers becomes, off the page. Undefined where it is cancelled, or asked anew. */
+export const mergeRun = (project: Project, job: RunJob, own: JobWork): Promise<MergedRun | undefined> =>
+  bakes(project, 'merge', own, (worker, outline) => worker.merge(outline, job, proxy(own.onProgress)));
 
 /** Lets the workers go of all samples but those of some takes: what no open project shows any more. */
 export function keepSamplesOf(takes: readonly Take[]): void {
-  if (baker) toBaker.keep(takes);
-  if (checker) toChecker.keep(takes);
-}
-
-export function cancelBake(): void {
-  letGo?.();
-  void bakeWorker().cancel();
+  keepTakes(baker, takes);
+  keepTakes(checker, takes);
 }

@@ -2,7 +2,7 @@ import { Box, chakra, Text } from '@chakra-ui/react';
 import { layerById, layerIndex } from '@evlay/core';
 import { type Finding, findingKey } from '@evlay/core/check';
 import { perform } from '../commands/command.js';
-import { fixOf, goToCause, goToFinding } from '../commands/findings.js';
+import { fixOf, goToCause, goToFinding, lookAgain } from '../commands/findings.js';
 import { FindingLine } from '../controls/FindingLine.js';
 import { findingText, framesText } from '../controls/finding-text.js';
 import { LayerMark } from '../controls/LayerMark.js';
@@ -15,11 +15,21 @@ const LISTED = 80;
 
 /** What was found in the motion: what, where, when, how much; a click goes there and tells what it comes from. */
 export function FindingsPanel() {
+  const editor = useEditor();
   const findings = useSession((state) => state.findings);
+  const unfound = useSession((state) => state.unfound);
   return (
     <Box as="section" aria-label="Findings" px="3" py="2" display="flex" flexDirection="column" gap="1">
+      {unfound !== undefined && (
+        <Box role="alert">
+          <Text color="alarm">The motion could not be looked over: {unfound}</Text>
+          <Choice on={false} onClick={() => perform(editor, lookAgain, undefined)}>
+            {lookAgain.name}
+          </Choice>
+        </Box>
+      )}
       {findings === undefined ? (
-        <Text color="quiet">Looking over the motion …</Text>
+        unfound === undefined && <Text color="quiet">Looking over the motion …</Text>
       ) : findings.length === 0 ? (
         <Text color="quiet">
           Nothing found: feet stand, joints keep to what their takes do, nothing pops. Feet are looked at

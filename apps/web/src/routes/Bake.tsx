@@ -8,16 +8,12 @@ import { WhatColumn } from '../bake/WhatColumn.js';
 import { type BakingIn, bake, bakeIn, type DoneBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
 import { TRANSPORT_KEYS } from '../commands/keyed.js';
-import { useEditor, useProject } from '../editor/context.js';
-import { newSignal } from '../ui/signal.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { View } from '../view/View.js';
 import { Keys } from './Keys.js';
 import { Part } from './Part.js';
 
 const PIECES = { variants: 'variants', marks: 'stretches' };
-
-/** How far the bake has come. */
-const progress = newSignal(0);
 
 /** What is baked, what it will be like, and what came out. */
 export function Bake() {
@@ -40,7 +36,8 @@ export function Bake() {
     straight: false,
     limits: usualLimits(project.rig),
   }));
-  const [running, setRunning] = useState(false);
+  const baking = useSession((state) => state.baking);
+  const running = baking !== undefined;
   const [result, setResult] = useState<DoneBake>();
   const [bakedIn, setBakedIn] = useState<string>();
   const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, onFloor } = settings;
@@ -57,8 +54,6 @@ export function Bake() {
   const onChange = (changes: Partial<BakeSettings>) => setSettings({ ...settings, ...changes });
 
   const run = () => {
-    progress.set(0);
-    setRunning(true);
     setResult(undefined);
     perform(editor, bake, {
       job: {
@@ -73,24 +68,13 @@ export function Bake() {
       what,
       together,
       pattern,
-      onProgress: progress.set,
-      ended(done) {
-        setRunning(false);
-        setResult(done);
-      },
+      ended: setResult,
     });
   };
 
   const runIn = (as: BakingIn['as']) => {
-    progress.set(0);
-    setRunning(true);
     setBakedIn(undefined);
-    const job = bakeInJob(project, settings);
-    const ended = (done?: string) => {
-      setRunning(false);
-      setBakedIn(done);
-    };
-    if (!perform(editor, bakeIn, { as, job, onProgress: progress.set, ended })) setRunning(false);
+    perform(editor, bakeIn, { as, job: bakeInJob(project, settings), ended: setBakedIn });
   };
 
   return (
@@ -139,8 +123,7 @@ export function Bake() {
               ? `Bake to ${format.toUpperCase()}`
               : `Bake ${pieces} ${PIECES[what]} to ${format.toUpperCase()}`
           }
-          running={running}
-          progress={progress}
+          baking={baking}
           refused={settingsRefusal(project, settings) !== undefined}
           result={result}
           settings={settings}

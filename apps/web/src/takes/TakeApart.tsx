@@ -1,5 +1,6 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import { type Take, takeOf } from '@evlay/core';
+import { type Job, startJob } from '@evlay/core/job';
 import { partLabel } from '@evlay/core/rig';
 import { useEffect, useState } from 'react';
 import { Bar, BarChart, Cell, ResponsiveContainer, XAxis, YAxis } from 'recharts';
@@ -13,7 +14,6 @@ import { useTheme } from '../theme/use-theme.js';
 import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { Row } from '../ui/Row.js';
-import { newSignal } from '../ui/signal.js';
 import type { ApartLayers, Explained } from '../workers/apart.js';
 
 /** Parts of a component that are named; of more their number is told. */
@@ -37,9 +37,9 @@ export function TakeApart({ take }: { take: Take }) {
   const [found, setFound] = useState<Explained>();
   const [looking, setLooking] = useState(false);
   const [count, setCount] = useState(0);
-  const [running, setRunning] = useState(false);
   const [result, setResult] = useState<ApartLayers>();
-  const [progress] = useState(() => newSignal(0));
+  const [job, setJob] = useState<Job<void>>();
+  const running = job !== undefined;
   // Another take, or another base: what was found is of no use.
   // biome-ignore lint/correctness/useExhaustiveDependencies: these say when it is outdated
   useEffect(() => {
@@ -60,12 +60,17 @@ export function TakeApart({ take }: { take: Take }) {
       .finally(() => setLooking(false));
   };
   const run = () => {
-    progress.set(0);
-    const ended = (apart?: ApartLayers) => {
-      setRunning(false);
-      setResult(apart);
-    };
-    setRunning(perform(editor, takeApartOverBase, { take: take.id, count, onProgress: progress.set, ended }));
+    const own = startJob('Taking it apart', (work) => {
+      return new Promise<void>((resolve) => {
+        const ended = (apart?: ApartLayers) => {
+          setResult(apart);
+          resolve();
+        };
+        if (!perform(editor, takeApartOverBase, { take: take.id, count, own: work, ended })) resolve();
+      });
+    });
+    setJob(own);
+    void own.result.finally(() => setJob(undefined));
   };
   const explained = found?.components.slice(0, count).reduce((sum, { share }) => sum + share, 0) ?? 0;
   const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)} %`;
@@ -147,8 +152,13 @@ export function TakeApart({ take }: { take: Take }) {
               explain {percent(explained)}, one more the rest
             </Text>
           </Row>
-          {running ? (
-            <ProgressBar label="Taking it apart" done={progress} />
+          {job ? (
+            <Box display="flex" alignItems="center" gap="2">
+              <ProgressBar label="Taking it apart" done={job.progress} />
+              <Button size="xs" variant="outline" borderColor="line" color="text" onClick={job.cancel}>
+                Cancel
+              </Button>
+            </Box>
           ) : (
             <Button size="xs" bg="lamp" color="onLamp" onClick={run} mt="1">
               Add as layers over “{base.name}”

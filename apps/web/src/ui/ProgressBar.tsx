@@ -1,9 +1,9 @@
 import { Box, Text } from '@chakra-ui/react';
+import type { Progress } from '@evlay/core/job';
 import { useEffect, useRef } from 'react';
-import type { Signal } from './signal.js';
 
 /** How far a long piece of work has come, from 0 to 1, written straight to the page. */
-export function ProgressBar({ label, done }: { label: string; done: Signal }) {
+export function ProgressBar({ label, done }: { label: string; done: Progress }) {
   const bar = useRef<HTMLDivElement>(null);
   const fill = useRef<HTMLDivElement>(null);
   const text = useRef<HTMLParagraphElement>(null);

@@ -1,6 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { layerById } from '@evlay/core';
 import type { Crossing } from '@evlay/core/cross';
+import { type Job, startJob } from '@evlay/core/job';
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
@@ -10,7 +11,6 @@ import { type CrossingMap, findCrossings } from '../jobs/crossings.js';
 import { Choice } from '../ui/Choice.js';
 import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
-import { newSignal } from '../ui/signal.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { drawMap, MAP, markPlace } from './crossing-map.js';
 import { FloatingPanel } from './FloatingPanel.js';
@@ -32,17 +32,15 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
   const unit = useProject((project) => 100 * project.metresPerUnit);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [map, setMap] = useState<CrossingMap>();
-  const [progress] = useState(() => newSignal(0));
+  const [job, setJob] = useState<Job<readonly Crossing[]>>();
   const [found, setFound] = useState<readonly Crossing[]>();
   const [taken, setTaken] = useState<Crossing>();
   const [under, setUnder] = useState<Crossing>();
   const [nameOfLower, nameOfUpper] = names.split('\n');
 
   useEffect(() => {
-    const giveUp = new AbortController();
     let drawn = 0;
     const news = {
-      progress: progress.set,
       map(known: CrossingMap, whole: boolean) {
         setMap(known);
         if (!canvas.current || (!whole && performance.now() - drawn < BETWEEN)) return;
@@ -50,13 +48,17 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
         drawn = performance.now();
       },
     };
-    findCrossings(editor.history.project(), lower, upper, editor.playhead.get(), news, giveUp.signal)
+    const own = startJob('Looking for crossings', (work) =>
+      findCrossings(editor.history.project(), lower, upper, editor.playhead.get(), news, work),
+    );
+    setJob(own);
+    own.result
       .then((crossings) => crossings && setFound(crossings))
       .catch((error: Error) =>
         notify({ title: 'No crossings were found', text: error.message, alarm: true }),
       );
-    return () => giveUp.abort();
-  }, [editor, lower, upper, progress]);
+    return own.cancel;
+  }, [editor, lower, upper]);
 
   return (
     <FloatingPanel label="Crossings" width="486px" onClose={() => perform(editor, closeCrossings, undefined)}>
@@ -127,7 +129,7 @@ function Finder({ lower, upper }: { lower: string; upper: string }) {
           {!found && (
             <>
               <Box display="flex" alignItems="center" gap="2">
-                <ProgressBar label="Looking for crossings" done={progress} />
+                {job && <ProgressBar label={job.name} done={job.progress} />}
               </Box>
               <Text color="quiet" mt="1">
                 Comparing poses and how they move…

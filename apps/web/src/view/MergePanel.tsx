@@ -1,7 +1,8 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import { compileStack, countKeys, layerTags, type Project } from '@evlay/core';
 import { bakePart, type MergeKind, type MergePlan, planMerge } from '@evlay/core/bake';
-import { putMerged } from '@evlay/core/edit';
+import { type MergedRun, putMerged } from '@evlay/core/edit';
+import { type Job, startJob } from '@evlay/core/job';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
 import { partLabel } from '@evlay/core/rig';
 import type { Motion } from '@evlay/core/take';
@@ -12,14 +13,12 @@ import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../command
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
-import { giveUpMerge, mergeRun as workOut } from '../jobs/workers.js';
+import { mergeRun as workOut } from '../jobs/workers.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { Row } from '../ui/Row.js';
 import { Select } from '../ui/Select.js';
-import { newSignal } from '../ui/signal.js';
 import { ToolButton } from '../ui/ToolButton.js';
-import type { MergeResult } from '../workers/merge.js';
 import { FloatingPanel } from './FloatingPanel.js';
 
 /** Milliseconds without a change of limits before it is worked out anew. */
@@ -41,7 +40,7 @@ const BECOMES: Record<MergeKind, string> = {
 
 interface Found {
   readonly of: Project;
-  readonly result?: MergeResult;
+  readonly result?: MergedRun;
   readonly failed?: string;
 }
 
@@ -52,7 +51,7 @@ function Preview({ run }: { run: Run }) {
   const [few, setFew] = useState(true);
   const [limits, setLimits] = useState<KeyLimits>(() => usualLimits(rig));
   const [found, setFound] = useState<Found>();
-  const [progress] = useState(() => newSignal(0));
+  const [job, setJob] = useState<Job<MergedRun>>();
   const [from, to] = placesOf(project, run);
   const plan = useMemo(() => planMerge(project, from, to), [project, from, to]);
   const can = typeof plan !== 'string';
@@ -60,18 +59,19 @@ function Preview({ run }: { run: Run }) {
   useEffect(() => {
     setFound(undefined);
     if (!can) return;
-    let left = false;
+    let own: Job<MergedRun> | undefined;
     const timer = setTimeout(() => {
-      workOut(project, { from, to, ...(few && { limits }) }, progress.set)
-        .then((result) => !left && result && setFound({ of: project, result }))
-        .catch((error: Error) => !left && setFound({ of: project, failed: error.message }));
+      own = startJob('Merging', (work) => workOut(project, { from, to, ...(few && { limits }) }, work));
+      setJob(own);
+      own.result
+        .then((result) => result && setFound({ of: project, result }))
+        .catch((error: Error) => setFound({ of: project, failed: error.message }));
     }, CALM);
     return () => {
-      left = true;
       clearTimeout(timer);
-      giveUpMerge();
+      own?.cancel();
     };
-  }, [project, from, to, few, limits, can, progress]);
+  }, [project, from, to, few, limits, can]);
 
   const result = found?.of === project ? found.result : undefined;
   const close = () => perform(editor, closeMerging, undefined);
@@ -132,7 +132,7 @@ function Preview({ run }: { run: Run }) {
                   {comesOut(project, plan, result)}
                 </Text>
               ) : (
-                <ProgressBar label="Working out the merge" done={progress} />
+                job && <ProgressBar label="Working out the merge" done={job.progress} />
               )}
             </Row>
             <Strips project={project} plan={plan} result={result} />
@@ -176,7 +176,7 @@ function LayerChoice({ label, at, onChoose }: { label: string; at: number; onCho
 }
 
 /** What goes, what comes out of it, and what will not show through any more, in words. */
-function Becomes({ plan, result }: { plan: MergePlan; result: MergeResult | undefined }) {
+function Becomes({ plan, result }: { plan: MergePlan; result: MergedRun | undefined }) {
   const { rig, parts } = plan.project;
   const { kind, merged, dropped, variants } = plan;
   const hidden =
@@ -233,7 +233,7 @@ const Line = ({
 function comesOut(
   { rig, metresPerUnit }: Project,
   { merged }: MergePlan,
-  { keys, joints, first, step }: MergeResult,
+  { keys, joints, first, step }: MergedRun,
 ): string {
   if (joints.length === 0) return 'Nothing: these layers do nothing in the range';
   if (!keys) return `every frame of ${joints.length} joints`;
@@ -255,7 +255,7 @@ function Strips({
 }: {
   project: Project;
   plan: MergePlan;
-  result: MergeResult | undefined;
+  result: MergedRun | undefined;
 }) {
   const before = useMemo(() => figuresOf(project), [project]);
   const after = useMemo(

@@ -11,9 +11,9 @@ export function WorkingBar() {
     <ViewBar top="3" left="3">
       <Text>{working.name}</Text>
       <Box display="flex" alignItems="center" gap="2" width="200px">
-        <ProgressBar label={working.name} done={working.done} />
+        <ProgressBar label={working.name} done={working.progress} />
       </Box>
-      <BarButton onClick={working.giveUp}>Cancel</BarButton>
+      <BarButton onClick={working.cancel}>Cancel</BarButton>
     </ViewBar>
   );
 }

@@ -1,6 +1,5 @@
 import type { Channels, Project, Take } from '@evlay/core';
 import {
-  BakeCancelled,
   type BakeFormat,
   type BakePlan,
   type BakeRange,
@@ -9,14 +8,15 @@ import {
   checkProps,
   everyNth,
   framesWithKeys,
-  type JobOptions,
   keysOnFrames,
   type PartBaker,
   planBake,
+  planMerge,
   type RootMotion,
   shapeRoot,
   wantedKeys,
 } from '@evlay/core/bake';
+import { type MergedRun, type MergeJob, mergedRun, takeOfOldBase } from '@evlay/core/edit';
 import {
   addMotion,
   bvhFormat,
@@ -26,11 +26,11 @@ import {
   writeGlb,
   writtenTake,
 } from '@evlay/core/format';
+import { Cancelled, inSlices, type JobOptions, type Supervised, supervised } from '@evlay/core/job';
 import {
   type ErrorOverTime,
   errorOverTime,
   type KeyLimits,
-  KeysCancelled,
   type KeysMaker,
   keysFromSamples,
   layerChannels,
@@ -39,14 +39,14 @@ import {
 } from '@evlay/core/keys';
 import { characterOf, compareRigs, type Rig, type RigComparison } from '@evlay/core/rig';
 import { ofJoints, type Samples } from '@evlay/core/take';
-import { expose, type Remote, wrap } from 'comlink';
+import type { Remote } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { newBlobSink } from './blob-sink.js';
 import { heldTakes } from './held-takes.js';
-import { type MergeJob, type MergeResult, mergedRun, takeOfOldBase } from './merge.js';
-import { type ProjectOutline, withTakes } from './outline.js';
+import { askWithTakes, keepTakes, startWorker } from './host.js';
+import { type ProjectOutline, TRACK_KINDS } from './outline.js';
 import type { PartApi } from './part.worker.js';
-import { inSlices } from './slices.js';
+import { serve } from './serve.js';
 
 export interface BakeJob extends BakeRange, RootMotion {
   readonly format: BakeFormat;
@@ -108,6 +108,12 @@ export interface BakedIn {
   readonly keys?: KeysFacts;
 }
 
+/** A run of layers that is to become one, by their places in the stack. */
+export interface RunJob extends Pick<MergeJob, 'limits'> {
+  readonly from: number;
+  readonly to: number;
+}
+
 /** What a chart of error against keys is about. */
 export interface ChartJob extends BakeRange, Pick<BakeJob, 'straight'> {
   readonly limits: KeyLimits;
@@ -129,21 +135,36 @@ const FACTORS = [1, 4, 0.25, 2, 0.5, 8];
 /** Joints of samples that a chart looks at. */
 const CHARTED = 40_000;
 
-const { takes, api: shared } = heldTakes();
-const held = new Set<string>();
-let parts: Remote<PartApi>[] | undefined;
-let signal = { aborted: false };
+const { takes, api: shared, projectOf } = heldTakes();
+let parts: Supervised<Remote<PartApi>>[] | undefined;
 
-/** One worker a core; they live as long as this one. */
-function partWorkers(): Remote<PartApi>[] {
+/** Numbers of samples that all workers together hold at most beside this one: half a gigabyte. */
+const MOST_HELD = 64 * 1024 * 1024;
+
+/** Workers that share the work, one a core, which live as long as this one; of long takes fewer, since each holds them all. */
+function partWorkers(of: readonly Take[] = []): Supervised<Remote<PartApi>>[] {
   const count = Math.max(1, Math.min(16, navigator.hardwareConcurrency));
   parts ??= Array.from({ length: count }, () =>
-    wrap<PartApi>(new Worker(new URL('./part.worker.ts', import.meta.url), { type: 'module' })),
+    supervised(
+      'shares the work of a bake',
+      startWorker<PartApi>(
+        () => new Worker(new URL('./part.worker.ts', import.meta.url), { type: 'module' }),
+      ),
+    ),
   );
-  return parts;
+  const numbers = of.reduce(
+    (sum, take) => sum + TRACK_KINDS.reduce((all, kind) => all + take[kind].values.length, 0),
+    0,
+  );
+  return parts.slice(0, Math.max(1, Math.floor(MOST_HELD / Math.max(1, numbers))));
 }
 
-const keysMakers = (): KeysMaker[] => partWorkers().map((worker) => (block) => worker.keys(block));
+const keysMakers = (): KeysMaker[] =>
+  partWorkers().map(
+    (worker): KeysMaker =>
+      (block) =>
+        worker.ask((port) => port.keys(block)),
+  );
 
 /** Joints of the chart of error over time, and its points. */
 const CHARTED_JOINTS = 4;
@@ -156,22 +177,20 @@ function overTime({ rig, parts }: Project, samples: Samples, keys: MotionKeys): 
 
 const factsOf = ({ before, after, error }: MotionKeys): KeysFacts => ({ before, after, error });
 
-/** A baker on every core, ready for a project. */
+/** Bakers on all cores, ready for a project. */
 async function bakersOf(
   outline: ProjectOutline,
   plan: BakePlan,
   mine: { readonly aborted: boolean },
 ): Promise<PartBaker[]> {
-  const workers = partWorkers();
-  for (const { samples } of outline.takes) {
-    if (held.has(samples)) continue;
-    await Promise.all(workers.map((worker) => worker.hold(samples, takes.get(samples)!)));
-    held.add(samples);
-  }
-  // What was asked meanwhile has its own stack there.
-  if (mine.aborted) throw new BakeCancelled();
-  await Promise.all(workers.map((worker) => worker.compile(outline)));
-  return workers.map((worker) => (from, to) => worker.part(plan, from, to));
+  const played = outline.takes.map(({ samples }) => takes.get(samples)!);
+  const workers = partWorkers(played);
+  await Promise.all(workers.map((worker) => askWithTakes(worker, played, (port) => port.compile(outline))));
+  if (mine.aborted) throw new Cancelled();
+  return workers.map((worker): PartBaker => {
+    const ready = worker.running();
+    return (from, to) => worker.ask((port) => port.part(outline.key, plan, from, to), ready);
+  });
 }
 
 /** Evaluates a plan on every core. */
@@ -185,11 +204,32 @@ const sampled = async (
 
 const pause = () => new Promise((resolve) => setTimeout(resolve));
 
-/** What is asked last is done; what was asked before is given up. */
-function begin(): { aborted: boolean } {
-  signal.aborted = true;
-  signal = { aborted: false };
-  return signal;
+/** What this worker does: of each kind what is asked last is done, and what was asked before is given up. */
+export type BakeKind = 'file' | 'project' | 'chart' | 'apart' | 'merge';
+const signals = new Map<BakeKind, { aborted: boolean }>();
+
+function cancel(kind: BakeKind): void {
+  const signal = signals.get(kind);
+  if (signal) signal.aborted = true;
+}
+
+/** Does work of a kind; undefined where it was cancelled, or the same is asked anew. */
+async function done<T>(
+  kind: BakeKind,
+  work: (signal: { readonly aborted: boolean }) => Promise<T>,
+): Promise<T | undefined> {
+  cancel(kind);
+  const mine = { aborted: false };
+  signals.set(kind, mine);
+  try {
+    const result = await work(mine);
+    // What was put together in one go hears of a cancel now.
+    await pause();
+    return mine.aborted ? undefined : result;
+  } catch (error) {
+    if (error instanceof Cancelled) return undefined;
+    throw error;
+  }
 }
 
 /** The file on which a GLB puts the motion, and what it is called there. */
@@ -315,126 +355,107 @@ const api = {
   /** Lets go of all samples but those, in the workers that this one has too. */
   async keep(samples: readonly string[]): Promise<void> {
     await shared.keep(samples);
-    for (const id of [...held]) if (!samples.includes(id)) held.delete(id);
-    await Promise.all((parts ?? []).map((worker) => worker.keep(samples)));
+    for (const worker of parts ?? []) keepTakes(worker, [...takes.values()]);
   },
 
   /** Bakes a range to a file, on every core. Undefined when it was cancelled. */
-  async bake(
+  bake(
     outline: ProjectOutline,
     job: BakeJob,
     onProgress: (done: number) => void,
   ): Promise<Baked | undefined> {
-    const mine = begin();
-    const project = withTakes(outline, takes);
-    const plan = planBake(project, job);
-    const { limits } = job;
-    const own = { signal: mine, onProgress };
-    try {
+    return done('file', async (signal) => {
+      const project = projectOf(outline);
+      const plan = planBake(project, job);
+      const { limits } = job;
+      const own = { signal, onProgress };
       const written = limits
         ? await writtenKeys(outline, project, plan, job, limits, own)
         : await writtenSamples(outline, project, plan, job, own);
-      // The file is put together in one go; a cancel that came meanwhile is heard now.
-      await pause();
-      if (mine.aborted) return undefined;
       return { frames: plan.count, interval: 1 / plan.rate, ...written };
-    } catch (error) {
-      if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
-      throw error;
-    }
+    });
   },
 
   /** Bakes a range into the project: as a take, or as curves. Undefined when it was cancelled. */
-  async bakeIn(
+  bakeIn(
     outline: ProjectOutline,
     job: BakeInJob,
     onProgress: (done: number) => void,
   ): Promise<BakedIn | undefined> {
-    const own = { signal: begin(), onProgress };
-    const project = withTakes(outline, takes);
-    try {
-      const baked = await bakedIn(outline, project, job, own);
-      if (own.signal.aborted) return undefined;
+    return done('project', async (signal) => {
+      const project = projectOf(outline);
+      const baked = await bakedIn(outline, project, job, { signal, onProgress });
       return job.as === 'base'
         ? { ...baked, before: takeOfOldBase({ project, from: 0 }, planBake(project, {})) }
         : baked;
-    } catch (error) {
-      if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
-      throw error;
-    }
+    });
   },
 
   /**
    * Few keys for limits that are wider and narrower than some, each told as it is found. Long motions are looked at in part.
-   * Ends early when something else is asked.
+   * Ends early when another chart is asked.
    */
   async chart(outline: ProjectOutline, job: ChartJob, found: (point: KeysPoint) => void): Promise<void> {
-    const mine = begin();
-    const project = withTakes(outline, takes);
-    const whole = planBake(project, job);
-    const count = Math.min(whole.count, Math.ceil(CHARTED / project.rig.joints.length));
-    const plan = { ...whole, count };
-    try {
-      const samples = await sampled(outline, plan, mine, () => undefined);
+    await done('chart', async (signal) => {
+      const project = projectOf(outline);
+      const whole = planBake(project, job);
+      const count = Math.min(whole.count, Math.ceil(CHARTED / project.rig.joints.length));
+      const plan = { ...whole, count };
+      const samples = await sampled(outline, plan, signal, () => undefined);
       for (const factor of FACTORS) {
         const limits = { length: job.limits.length * factor, angle: job.limits.angle * factor };
         const keys = await keysFromSamples(
           project.rig,
           samples,
           { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan), straight: job.straight },
-          { makers: keysMakers(), signal: mine },
+          { makers: keysMakers(), signal },
         );
         found({ ...factsOf(keys), limits, ...(count < whole.count && { ofFirst: count / whole.rate }) });
       }
-    } catch (error) {
-      if (!(error instanceof BakeCancelled || error instanceof KeysCancelled)) throw error;
-    }
+    });
   },
 
   /** What the difference of a take from the base is made of. */
-  explained: (outline: ProjectOutline, take: string): Explained => explained(withTakes(outline, takes), take),
+  explained: (outline: ProjectOutline, take: string): Explained => explained(projectOf(outline), take),
 
   /** Layers over the base that give a take. Undefined when it was cancelled. */
-  async apart(
+  apart(
     outline: ProjectOutline,
     take: string,
     count: number,
     onProgress: (done: number) => void,
   ): Promise<ApartLayers | undefined> {
-    const mine = begin();
-    try {
-      const job = { makers: keysMakers(), signal: mine, onProgress };
-      return await apartLayers(withTakes(outline, takes), take, count, job);
-    } catch (error) {
-      if (error instanceof KeysCancelled) return undefined;
-      throw error;
-    }
+    return done('apart', (signal) =>
+      apartLayers(projectOf(outline), take, count, { makers: keysMakers(), signal, onProgress }),
+    );
   },
 
-  /** Works out what a run of layers becomes. Undefined when it was cancelled or something else is asked. */
-  async merge(
+  /** Works out what a run of layers becomes. Undefined when it was cancelled or another one is asked. */
+  merge(
     outline: ProjectOutline,
-    job: MergeJob,
+    { from, to, limits }: RunJob,
     onProgress: (done: number) => void,
-  ): Promise<MergeResult | undefined> {
-    const mine = begin();
-    try {
-      return await mergedRun(withTakes(outline, takes), job, {
-        makers: keysMakers(),
-        signal: mine,
-        onProgress,
-      });
-    } catch (error) {
-      if (error instanceof BakeCancelled || error instanceof KeysCancelled) return undefined;
-      throw error;
-    }
+  ): Promise<MergedRun | undefined> {
+    return done('merge', async (signal) => {
+      const plan = planMerge(projectOf(outline), from, to);
+      if (typeof plan === 'string') throw new Error(plan);
+      return mergedRun(
+        plan,
+        {
+          limits,
+          keepBase: true,
+          findKeys: (rig, samples, wanted, own) =>
+            keysFromSamples(rig, samples, wanted, { ...own, makers: keysMakers() }),
+        },
+        { signal, onProgress },
+      );
+    });
   },
 
-  cancel(): void {
-    signal.aborted = true;
-  },
+  /** Gives up what is done of a kind. */
+  cancel,
 };
 
 export type BakeApi = typeof api;
 
-expose(api);
+serve(api);

@@ -10,31 +10,27 @@ import {
   headroomSteps,
 } from '@evlay/core/check';
 import { addressOfRoom, stayUnderSteps } from '@evlay/core/edit';
-import { expose } from 'comlink';
+import { Cancelled, inSlices } from '@evlay/core/job';
 import { heldTakes } from './held-takes.js';
-import { type ProjectOutline, withTakes } from './outline.js';
+import type { ProjectOutline } from './outline.js';
+import { serve } from './serve.js';
 
-/** Milliseconds that are worked before a look whether something newer is asked. */
-const STRETCH = 20;
-
-const { takes, api: held } = heldTakes();
+const { api: held, projectOf } = heldTakes();
 
 /** What was asked last of each kind: what is older is given up. */
-const latest = { project: 0, take: 0, headroom: 0 };
-
-const pause = () => new Promise((resolve) => setTimeout(resolve));
+const latest = new Map<string, { aborted: boolean }>();
 
 /** Does steps until something newer of its kind is asked; undefined then. */
-async function worked<T>(kind: keyof typeof latest, steps: Steps<T>): Promise<T | undefined> {
-  const mine = ++latest[kind];
-  for (;;) {
-    const end = performance.now() + STRETCH;
-    while (performance.now() < end) {
-      const step = steps.next();
-      if (step.done) return step.value;
-    }
-    await pause();
-    if (latest[kind] !== mine) return undefined;
+async function worked<T>(kind: 'project' | 'take' | 'headroom', steps: Steps<T>): Promise<T | undefined> {
+  const before = latest.get(kind);
+  if (before) before.aborted = true;
+  const signal = { aborted: false };
+  latest.set(kind, signal);
+  try {
+    return await inSlices(steps, { signal });
+  } catch (error) {
+    if (error instanceof Cancelled) return undefined;
+    throw error;
   }
 }
 
@@ -47,12 +43,12 @@ const api = {
     limits: FindingLimits,
     of: 'project' | 'take',
   ): Promise<Finding[] | undefined> {
-    return worked(of, findingSteps(withTakes(outline, takes), limits));
+    return worked(of, findingSteps(projectOf(outline), limits));
   },
 
   /** What a finding comes from. */
   causes(outline: ProjectOutline, finding: Finding): Causes {
-    return causesOf(withTakes(outline, takes), finding);
+    return causesOf(projectOf(outline), finding);
   },
 
   /** How far a layer, or it in a part, can be turned up. */
@@ -62,12 +58,12 @@ const api = {
     part: string | undefined,
     limits: FindingLimits,
   ): Promise<Headroom | undefined> {
-    return worked('headroom', headroomSteps(withTakes(outline, takes), layer, part, limits));
+    return worked('headroom', headroomSteps(projectOf(outline), layer, part, limits));
   },
 
   /** The weight of a layer that stays under its headroom. */
   async under(outline: ProjectOutline, room: Headroom, limits: FindingLimits): Promise<Scalar | undefined> {
-    const project: Project = withTakes(outline, takes);
+    const project: Project = projectOf(outline);
     const after = await worked('headroom', stayUnderSteps(project, room, limits));
     const layer = after?.layers.find(({ id }) => id === room.layer);
     return layer && scalarAtAddress(layer, addressOfRoom(room));
@@ -76,4 +72,4 @@ const api = {
 
 export type CheckApi = typeof api;
 
-expose(api);
+serve(api);

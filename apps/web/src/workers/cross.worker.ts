@@ -1,5 +1,6 @@
 import { distanceRows, type Rows } from '@evlay/core/cross';
-import { expose, transfer } from 'comlink';
+import { transfer } from 'comlink';
+import { serve } from './serve.js';
 
 let held: { readonly a: Rows; readonly b: Rows; readonly reach: number } | undefined;
 
@@ -18,4 +19,4 @@ const api = {
 
 export type CrossApi = typeof api;
 
-expose(api);
+serve(api);

@@ -1,11 +1,5 @@
-import type { Take } from '@evlay/core';
-import { type TakeOutline, type TrackKind, takeWithRoom } from './outline.js';
-
-/** The takes that a worker holds, and how the page sends them and lets go of them. */
-export interface HeldTakes {
-  readonly takes: Map<string, Take>;
-  readonly api: TakesApi;
-}
+import type { Project, Take } from '@evlay/core';
+import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
 
 export interface TakesApi {
   /** Makes room for samples, which later jobs name by their id. They come after, with `fill`. */
@@ -16,10 +10,30 @@ export interface TakesApi {
   keep(samples: readonly string[]): void | Promise<void>;
 }
 
+/** The takes that a worker holds, how the page sends them and lets go of them, and the projects that name them. */
+export interface HeldTakes {
+  readonly takes: ReadonlyMap<string, Take>;
+  readonly api: TakesApi;
+  /** The project of an outline; the same object as long as it is asked for again. */
+  readonly projectOf: (outline: ProjectOutline) => Project;
+}
+
+/** Projects that a worker remembers: two that are compared, and one that is worked on. */
+const REMEMBERED = 3;
+
 export function heldTakes(): HeldTakes {
   const takes = new Map<string, Take>();
+  const projects = new Map<string, Project>();
   return {
     takes,
+    projectOf(outline) {
+      const known = projects.get(outline.key);
+      const project = known ?? withTakes(outline, takes);
+      projects.delete(outline.key);
+      projects.set(outline.key, project);
+      for (const key of projects.keys()) if (projects.size > REMEMBERED) projects.delete(key);
+      return project;
+    },
     api: {
       hold(samples, take) {
         takes.set(samples, takeWithRoom(take));
@@ -29,6 +43,7 @@ export function heldTakes(): HeldTakes {
       },
       keep(samples) {
         for (const id of [...takes.keys()]) if (!samples.includes(id)) takes.delete(id);
+        projects.clear();
       },
     },
   };

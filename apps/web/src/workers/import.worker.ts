@@ -16,11 +16,12 @@ import {
 } from '@evlay/core/format';
 import { findContacts, type Wearer } from '@evlay/core/make';
 import { playsOn } from '@evlay/core/match';
-import { expose, transfer } from 'comlink';
+import { transfer } from 'comlink';
 import { digestOf } from '../storage/record.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
 import type { PathFile } from '../ui/dropped.js';
 import { type Remembered, readStoredProject } from './read-stored.js';
+import { serve } from './serve.js';
 
 /** What reading gave: the project, or what to tell the user. Errors lose their kind on the way out of a worker. */
 export type Outcome<T = ReadProject> = T | { readonly refused: string };
@@ -205,4 +206,4 @@ const api = {
 
 export type ImportApi = typeof api;
 
-expose(api);
+serve(api);

@@ -1,4 +1,4 @@
-import type { Project, Take } from '@evlay/core';
+import { newId, type Project, type Take } from '@evlay/core';
 import { takeId } from '@evlay/core/take';
 
 /** Under which a worker holds the samples of a take: those of one id never change. */
@@ -6,19 +6,30 @@ export const samplesId = ({ source }: Take): string => takeId(source.id, source.
 
 /** A project whose takes are named only, since a worker holds their samples, and without what no bake needs. */
 export type ProjectOutline = Omit<Project, 'takes' | 'character'> & {
+  /** The same for outlines of the same state. */
+  readonly key: string;
   readonly takes: readonly { readonly id: string; readonly samples: string }[];
 };
 
-export function outlineOf({ character: _, ...project }: Project): ProjectOutline {
+const keys = new WeakMap<Project, string>();
+
+export function outlineOf(whole: Project): ProjectOutline {
+  const { character: _, ...project } = whole;
+  const key = keys.get(whole) ?? newId();
+  keys.set(whole, key);
   return {
     ...project,
+    key,
     props: project.props.map(({ model: _, ...prop }) => prop),
     takes: project.takes.map((take) => ({ id: take.id, samples: samplesId(take) })),
   };
 }
 
 /** The project of an outline, with the samples that a worker holds. */
-export const withTakes = (outline: ProjectOutline, held: ReadonlyMap<string, Take>): Project => ({
+export const withTakes = (
+  { key: _, ...outline }: ProjectOutline,
+  held: ReadonlyMap<string, Take>,
+): Project => ({
   ...outline,
   takes: outline.takes.map(({ id, samples }) => ({ ...held.get(samples)!, id })),
 });
@@ -34,6 +45,12 @@ export interface TakeOutline extends Take {
 const withValues = (take: Take, values: (kind: TrackKind) => Float64Array): Take => ({
   ...take,
   ...Object.fromEntries(TRACK_KINDS.map((kind) => [kind, { ...take[kind], values: values(kind) }])),
+});
+
+/** A project whose takes have no samples. */
+export const withoutSamples = (project: Project): Project => ({
+  ...project,
+  takes: project.takes.map((take) => withValues(take, () => new Float64Array(0))),
 });
 
 export const takeOutline = (take: Take): TakeOutline => ({

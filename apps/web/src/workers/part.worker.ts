@@ -1,33 +1,37 @@
-import { type CompiledStack, compileStack, type Take } from '@evlay/core';
+import { type CompiledStack, compileStack } from '@evlay/core';
 import { type BakePlan, bakePart } from '@evlay/core/bake';
 import { type FittedTracks, type KeysBlock, keysOfBlock } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
-import { expose, transfer } from 'comlink';
-import { type ProjectOutline, withTakes } from './outline.js';
+import { transfer } from 'comlink';
+import { heldTakes } from './held-takes.js';
+import type { ProjectOutline } from './outline.js';
+import { serve } from './serve.js';
 
-const takes = new Map<string, Take>();
-let stack: CompiledStack | undefined;
+const { api: held, projectOf } = heldTakes();
+
+/** Stacks that are ready, by the keys of their outlines, the last used at the end: two jobs may be under way at once. */
+const stacks = new Map<string, CompiledStack>();
+const READY = 3;
 
 const api = {
-  /** Keeps the samples of a take for later jobs, which name them by their id. */
-  hold(samples: string, take: Take): void {
-    takes.set(samples, take);
-  },
+  ...held,
 
-  /** Lets go of all samples but those. */
   keep(samples: readonly string[]): void {
-    for (const id of [...takes.keys()]) if (!samples.includes(id)) takes.delete(id);
-    stack = undefined;
+    void held.keep(samples);
+    stacks.clear();
   },
 
-  /** Gets ready for the parts of a bake. */
+  /** Gets ready for the parts of a bake; a stack that is ready stays as it is. */
   compile(outline: ProjectOutline): void {
-    stack = compileStack(withTakes(outline, takes), stack);
+    const stack = stacks.get(outline.key) ?? compileStack(projectOf(outline), [...stacks.values()].at(-1));
+    stacks.delete(outline.key);
+    stacks.set(outline.key, stack);
+    for (const key of stacks.keys()) if (stacks.size > READY) stacks.delete(key);
   },
 
-  /** Evaluates samples `from` to `to` (not included) of a plan. */
-  part(plan: BakePlan, from: number, to: number): Samples {
-    const part = bakePart(stack!, plan, from, to);
+  /** Evaluates samples `from` to `to` (not included) of a plan, of the stack with a key that is ready. */
+  part(key: string, plan: BakePlan, from: number, to: number): Samples {
+    const part = bakePart(stacks.get(key)!, plan, from, to);
     const buffers = [part.translations, part.rotations, part.scales].map(({ values }) => values.buffer);
     return transfer(part, buffers as ArrayBuffer[]);
   },
@@ -40,4 +44,4 @@ const api = {
 
 export type PartApi = typeof api;
 
-expose(api);
+serve(api);

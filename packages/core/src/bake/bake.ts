@@ -2,11 +2,12 @@ import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { evaluateFrames, poseBlock } from '../evaluate/frames.js';
 import { BLOCK } from '../evaluate/turn-kernel.js';
+import type { JobOptions } from '../job/job.js';
 import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
-import { bakeInParts, type JobOptions, type PartBaker } from './parts.js';
+import { bakeInParts, type PartBaker } from './parts.js';
 import { type BakePlan, type BakeRange, newSamples, planBake } from './plan.js';
 
 /** A bake that cannot be written, in words for people. */

@@ -1,5 +1,6 @@
 import { isCurve, newKey } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
+import type { Steps } from '../job/steps.js';
 import { channelOf, type KeyedChannels } from '../keys/layer-keys.js';
 import { neededTracks, tracksOf } from '../keys/tracks.js';
 import { addressesOf, curveAtAddress, timeOfAddress } from '../layer/address.js';
@@ -9,7 +10,6 @@ import type { Project } from '../layer/project.js';
 import { keyMarks } from '../layer/time.js';
 import { DEGREES } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
-import type { Steps } from '../steps.js';
 import { sampleBlocks } from './bake.js';
 import { newSamples } from './plan.js';
 import type { Shaping } from './to-file.js';

@@ -1,5 +1,6 @@
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
+import type { Steps } from '../job/steps.js';
 import type { KeyLimits } from '../keys/fit-tracks.js';
 import type { KeysWanted, MotionKeys } from '../keys/keys-from-samples.js';
 import { layerChannels } from '../keys/layer-keys.js';
@@ -19,7 +20,6 @@ import { multiply } from '../math/quaternion.js';
 import { entryOf } from '../record.js';
 import { restPose } from '../rig/pose.js';
 import { characterOf, type Rig } from '../rig/rig.js';
-import type { Steps } from '../steps.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
 import { BakeError, bakePart, checkSamples } from './bake.js';

@@ -1,22 +1,7 @@
+import { Cancelled, type JobOptions } from '../job/job.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { type BakePlan, newSamples } from './plan.js';
-
-/** How a long piece of work tells of itself and is stopped. */
-export interface JobOptions {
-  /** Told now and then what part of the work is done, from 0 to 1. */
-  readonly onProgress?: (done: number) => void;
-  /** Ends the work early when it is aborted. */
-  readonly signal?: { readonly aborted: boolean };
-}
-
-/** A bake that was stopped by the one who asked for it. */
-export class BakeCancelled extends Error {
-  constructor() {
-    super('The bake was cancelled.');
-    this.name = 'BakeCancelled';
-  }
-}
 
 /**
  * Evaluates samples `from` to `to` (not included), here or on another thread. It may be asked for the next part before
@@ -35,7 +20,7 @@ const AHEAD = 2;
 /**
  * Bakes a plan with several workers, each of which is given the next part when it is done with one, and hands the parts over
  * in their order. A worker whose part has to wait for an earlier one is given nothing more, so that no more than two parts
- * for each worker are in memory. Throws {@link BakeCancelled} when the signal is aborted.
+ * for each worker are in memory. Throws {@link Cancelled} when the signal is aborted.
  */
 export async function bakeInOrder(
   plan: BakePlan,
@@ -49,7 +34,7 @@ export async function bakeInOrder(
   let stopped = false;
   const work = async (baker: PartBaker) => {
     while (next < plan.count) {
-      if (signal?.aborted) throw new BakeCancelled();
+      if (signal?.aborted) throw new Cancelled();
       const from = next;
       const to = Math.min(plan.count, from + size);
       next = to;
@@ -86,10 +71,10 @@ export async function bakeInOrder(
     next = plan.count;
     stopped = true;
   }
-  if (signal?.aborted) throw new BakeCancelled();
+  if (signal?.aborted) throw new Cancelled();
 }
 
-/** Bakes a plan with several workers and joins what they bring. Throws {@link BakeCancelled} when the signal is aborted. */
+/** Bakes a plan with several workers and joins what they bring. Throws {@link Cancelled} when the signal is aborted. */
 export async function bakeInParts(
   rig: Rig,
   plan: BakePlan,

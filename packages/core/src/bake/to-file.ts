@@ -1,6 +1,7 @@
 import type { JointFlags, MotionFile, MotionFormat, Piece } from '../format/motion-file.js';
+import type { JobOptions } from '../job/job.js';
 import type { Samples } from '../take/take.js';
-import { bakeInOrder, type JobOptions, type PartBaker } from './parts.js';
+import { bakeInOrder, type PartBaker } from './parts.js';
 import type { BakePlan } from './plan.js';
 
 /** Where a file goes while it is written. */
@@ -19,7 +20,7 @@ const LOOKS = 64;
 /**
  * Bakes a plan to a file that is written while it is baked, so that memory does not grow with its length. What joints do is
  * guessed from some samples over the range; where they turn out to do more than that, the file is begun once more.
- * `shaping` makes what changes the samples on their way. Throws {@link BakeCancelled} when the signal is aborted.
+ * `shaping` makes what changes the samples on their way. Throws {@link Cancelled} when the signal is aborted.
  */
 export async function bakeToFile(
   format: MotionFormat,

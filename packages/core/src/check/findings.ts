@@ -1,13 +1,13 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { loopGap } from '../evaluate/loop-gap.js';
+import type { Steps } from '../job/steps.js';
 import { addressesOf, curveAtAddress, timeOfAddress } from '../layer/address.js';
 import { isLive } from '../layer/group.js';
 import { type Layer, takeOf } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { jointIndex } from '../rig/rig.js';
-import type { Steps } from '../steps.js';
 import { takeDuration } from '../take/take.js';
 import { FINDING_LIMITS, type Finding, type FindingLimits, GRADES, gradedBy, gradeOf } from './finding.js';
 import { coveredLayers, idleLayers } from './idle.js';

@@ -1,10 +1,10 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
+import type { Steps } from '../job/steps.js';
 import { type Layer, maxWeight } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import type { Part } from '../rig/parts.js';
-import type { Steps } from '../steps.js';
 import { FINDING_LIMITS, type FindingLimits, gradedBy } from './finding.js';
 import { framesOf } from './findings.js';
 import { rangeProbes, stretchProbes } from './limb-probes.js';

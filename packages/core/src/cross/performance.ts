@@ -1,12 +1,12 @@
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
+import type { Steps } from '../job/steps.js';
 import { inFull, type Layer, takeOf } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { contentRange, PLAIN_TIME } from '../layer/time.js';
 import { feetOf, findContacts } from '../make/contacts.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import type { Steps } from '../steps.js';
 
 /**
  * A performance on the stack as clouds of points: where every joint is, frame by frame, and how fast. Sample `s` of joint

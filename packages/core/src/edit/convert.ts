@@ -1,8 +1,8 @@
 import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
+import { finished, type Steps } from '../job/steps.js';
 import { type Axes, type Layer, layerCurves, type Mode, maxWeight, takeOf } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { rigHeight } from '../rig/pose.js';
-import { finished, type Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 import { type Difference, differenceSteps } from './difference.js';
 import { keyedToMatch } from './keyed-to-match.js';

@@ -1,10 +1,10 @@
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
+import { finished, type Steps } from '../job/steps.js';
 import type { Project } from '../layer/project.js';
 import { DEGREES } from '../math/euler.js';
 import { angleBetween } from '../math/quaternion.js';
 import { globalMatrices, globalOrientations, restPose, rigHeight } from '../rig/pose.js';
-import { finished, type Steps } from '../steps.js';
 
 /** How far apart two motions of one rig are where they are furthest: in units of the rig, and in degrees. */
 export interface Difference {

@@ -25,6 +25,7 @@ export * from './marks.js';
 export * from './mask.js';
 export * from './membership.js';
 export * from './merge.js';
+export * from './merge-run.js';
 export * from './mirror-motion.js';
 export * from './order.js';
 export * from './overlap.js';

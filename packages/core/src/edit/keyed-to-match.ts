@@ -4,6 +4,7 @@ import { compileStack } from '../evaluate/compile.js';
 import type { CompiledLayer, CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { channelStepOf, contactStepOf, takeStepOf, targetStepOf } from '../evaluate/step.js';
+import type { Steps } from '../job/steps.js';
 import { type JointChannels, keyed, keyFrames, type Layer } from '../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
@@ -11,7 +12,6 @@ import { DEGREES, RADIANS, unwindEuler } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
 import { type ChannelValues, SMALLEST_ALPHA, solvePose } from '../solve/solve.js';
-import type { Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 import { addPoints, curvesThrough, type Kind, type Points } from './curves-through.js';
 

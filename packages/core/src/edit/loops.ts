@@ -1,10 +1,10 @@
 import { type Curve, FRAME_TOLERANCE, type Key, keyAt, newKey } from '../curve/curve.js';
 import { handlesOfSegment, insertKey } from '../curve/handles.js';
 import { newId } from '../id.js';
+import type { Steps } from '../job/steps.js';
 import { type Layer, layerCurves, takeOf } from '../layer/layer.js';
 import { layerById, type Project } from '../layer/project.js';
 import { contentRange, type OwnTime, ownTime, PLAIN_TIME, SHORTEST_CYCLE, travelsOn } from '../layer/time.js';
-import type { Steps } from '../steps.js';
 import { changeLayer } from './change.js';
 import { mapCurves } from './keys.js';
 import { addMade, setMaking, takeById } from './takes.js';

@@ -2,9 +2,9 @@ import { FINDING_LIMITS, type FindingLimits } from '../check/finding.js';
 import { findingSteps } from '../check/findings.js';
 import type { Headroom } from '../check/headroom.js';
 import { fewKeys } from '../curve/few-keys.js';
+import type { Steps } from '../job/steps.js';
 import type { CurveAddress } from '../layer/address.js';
 import type { Project } from '../layer/project.js';
-import type { Steps } from '../steps.js';
 import { valueAt, writeScalar } from './curves.js';
 
 /** Seconds on both sides over which a weight that is turned down comes and goes, and how near its keys keep to it. */

@@ -1,5 +1,6 @@
-import { strToU8, zipSync } from 'fflate';
+import { strToU8, Zip, ZipDeflate } from 'fflate';
 import { newId } from '../id.js';
+import { finished, type Steps } from '../job/steps.js';
 import type { Project } from '../layer/project.js';
 import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
@@ -57,7 +58,13 @@ export const projectJsonText = (project: Project, fileOf: (takeId: string) => st
   `${JSON.stringify(projectJsonOf(project, fileOf), null, 2)}\n`;
 
 /** Writes a project file, `NAME.evlay`: a zip of stack, takes and character. */
-export function writeProject(project: Project): Uint8Array {
+export const writeProject = (project: Project): Uint8Array<ArrayBuffer> => finished(projectSteps(project));
+
+/** Bytes that are packed before other work may run. */
+const PACKED_AT_ONCE = 1024 * 1024;
+
+/** {@link writeProject} a little at a time. */
+export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> {
   const files = takeFiles(project);
   const entries: Record<string, Uint8Array> = {
     [STACK]: strToU8(stackText(project, (id) => files.get(id)!)),
@@ -66,7 +73,37 @@ export function writeProject(project: Project): Uint8Array {
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
   for (const { model } of project.props) if (model) entries[files.get(model.id)!] = model.bytes;
   if (project.character) entries[RIG_FILE] = project.character.bytes;
-  return zipSync(entries, { level: 6 });
+  const all = Object.values(entries).reduce((sum, { length }) => sum + length, 0);
+  const parts: Uint8Array[] = [];
+  const zip = new Zip((error, part) => {
+    if (error) throw error;
+    parts.push(part);
+  });
+  let done = 0;
+  for (const [name, bytes] of Object.entries(entries)) {
+    const entry = new ZipDeflate(name, { level: 6 });
+    zip.add(entry);
+    let at = 0;
+    do {
+      const piece = bytes.subarray(at, at + PACKED_AT_ONCE);
+      at += PACKED_AT_ONCE;
+      entry.push(piece, at >= bytes.length);
+      done += piece.length;
+      yield done / all;
+    } while (at < bytes.length);
+  }
+  zip.end();
+  return joinedBytes(parts);
+}
+
+function joinedBytes(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
 }
 
 /** Reads a project file. Throws {@link FileError} that names the entry and the place in it. */

@@ -1,3 +1,4 @@
+import { Cancelled, type JobOptions } from '../job/job.js';
 import type { Rig } from '../rig/rig.js';
 import { trimmed } from '../take/reshape.js';
 import type { Samples } from '../take/take.js';
@@ -70,23 +71,13 @@ const here: KeysMaker = async (block) => {
 const BLOCK = 12_000;
 const LEAST_BLOCK = 64;
 
-/** Keys that were given up by the one who asked for them. */
-export class KeysCancelled extends Error {
-  constructor() {
-    super('Finding keys was cancelled.');
-    this.name = 'KeysCancelled';
-  }
-}
-
-export interface KeysJob {
+export interface KeysJob extends JobOptions {
   readonly makers?: readonly KeysMaker[];
-  readonly onProgress?: (done: number) => void;
-  readonly signal?: { readonly aborted: boolean };
 }
 
 /**
  * Finds few keys for samples that hold every joint of a rig (`docs/evaluation.md`, *Keys from samples*): in blocks that
- * several makers share, with a key at every seam. Throws {@link KeysCancelled} when the signal is aborted.
+ * several makers share, with a key at every seam. Throws {@link Cancelled} when the signal is aborted.
  */
 export async function keysFromSamples(
   rig: Rig,
@@ -109,7 +100,7 @@ export async function keysFromSamples(
   let done = 0;
   const work = async (make: KeysMaker) => {
     while (next < blocks.length) {
-      if (signal?.aborted) throw new KeysCancelled();
+      if (signal?.aborted) throw new Cancelled();
       const index = next++;
       const [from, to] = blocks[index];
       found[index] = await make({
@@ -131,7 +122,7 @@ export async function keysFromSamples(
   } finally {
     next = blocks.length;
   }
-  if (signal?.aborted) throw new KeysCancelled();
+  if (signal?.aborted) throw new Cancelled();
   const splines = names.map(
     (name, t): KeyedTrack => ({
       ...name,

@@ -1,0 +1,77 @@
+import { readFileSync } from 'node:fs';
+import { expect, type Page, test, type Worker } from '@playwright/test';
+import { CAPTURE, downloadBy, drawLightly, dropFile, expectSaved, openDemo } from './app.js';
+
+test.beforeEach(({ page }) => drawLightly(page));
+
+/** The worker of a kind that runs. */
+async function workerOf(page: Page, kind: string): Promise<Worker> {
+  const find = () => page.workers().filter((worker) => worker.url().includes(`${kind}.worker`)).at(-1);
+  await expect.poll(() => find() !== undefined).toBe(true);
+  return find()!;
+}
+
+/** Lets a worker answer nothing any more. */
+const hang = (worker: Worker): Promise<void> =>
+  worker.evaluate(() => {
+    self.postMessage = () => undefined;
+  });
+
+/** Ends a worker as the browser does where memory runs out: without a word. */
+const kill = (worker: Worker): Promise<void> => worker.evaluate(() => self.close());
+
+const notice = (page: Page, text: string | RegExp) => page.getByRole('status').filter({ hasText: text }).first();
+
+test('a worker that ends in the middle of its work is told of, and the next work is done', async ({ page }) => {
+  await openDemo(page);
+  await expectSaved(page);
+
+  // While a capture is brought in: nothing comes of it, and it comes in the next time.
+  const takes = page.getByRole('list', { name: 'Takes' });
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await expect(takes.getByRole('listitem')).not.toHaveCount(0);
+  const before = await takes.getByRole('listitem').count();
+  const capture = readFileSync(CAPTURE);
+  const reader = await workerOf(page, 'import');
+  await hang(reader);
+  await dropFile(page, '01_01.bvh', capture);
+  await expect(page.getByText('Opening 01_01.bvh …')).toBeVisible();
+  await kill(reader);
+  await expect(notice(page, 'The take was not brought in')).toContainText('ended by the browser');
+  await expect(takes.getByRole('listitem')).toHaveCount(before);
+  await dropFile(page, '01_01.bvh', capture);
+  await expect(takes.getByRole('listitem')).toHaveCount(before + 2);
+
+  // While the motion is looked over.
+  await page.getByRole('link', { name: 'Layers' }).click();
+  await page.getByRole('tab', { name: /^Findings/ }).click();
+  const panel = page.getByRole('region', { name: 'Findings' });
+  await expect(panel.getByText('Looking over the motion …')).toHaveCount(0);
+  const checker = await workerOf(page, 'check');
+  await hang(checker);
+  await page.getByRole('button', { name: 'Mute Weary lean' }).click();
+  // It is asked a moment after the last change: the lane's state says that the edit was done.
+  await expectSaved(page);
+  await kill(checker);
+  await expect(panel.getByRole('alert')).toContainText('ended by the browser');
+  await panel.getByRole('button', { name: 'Look again' }).click();
+  await expect(panel.getByRole('alert')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+
+  // While it bakes: the one that leads, then one of those that share the work.
+  await page.getByRole('link', { name: 'Bake' }).click();
+  const bake = page.getByRole('button', { name: 'Bake to GLB' });
+  const good = await downloadBy(page, () => bake.click());
+  for (const kind of ['bake', 'part']) {
+    const worker = await workerOf(page, kind);
+    await hang(worker);
+    await bake.click();
+    await expect(page.getByRole('progressbar', { name: 'Baking' })).toBeVisible();
+    await kill(worker);
+    await expect(notice(page, 'The bake failed')).toContainText('ended by the browser');
+    await notice(page, 'The bake failed').getByRole('button', { name: 'Close the notice' }).click();
+    await expect(bake).toBeEnabled();
+    const again = await downloadBy(page, () => bake.click());
+    expect(Buffer.compare(again.bytes, good.bytes)).toBe(0);
+  }
+});
