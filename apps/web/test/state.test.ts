@@ -150,6 +150,15 @@ describe('the history', () => {
       history.undo();
       expect(history.project()).toBe(fresh);
     }
+    // What makes ids while something is dragged makes the same ones before the drag and in it.
+    const { history: other } = createEditor(fresh);
+    const drag = other.mark();
+    drag.change((p) => setRange(p, 3, 9));
+    other.edit((p) => ({ ...p, layers: [...p.layers, newLayer('New', 'additive')] }));
+    const idsIn = (p: Project) => p.layers.map(({ id }) => id);
+    expect(idsIn(other.project())).toHaveLength(2);
+    expect(idsIn(other.project())).toEqual(idsIn(other.settled()));
+    drag.cancel();
     // A gesture that changes nothing is no step, whatever has arrived.
     const { history } = createEditor(fresh);
     const mark = history.mark();

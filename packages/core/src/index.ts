@@ -8,7 +8,7 @@ export { type Curve, isCurve, type Key, keyAt, newKey, type Scalar } from './cur
 export { compileStack } from './evaluate/compile.js';
 export type { CompiledLayer, CompiledStack } from './evaluate/compiled.js';
 export { evaluateStack } from './evaluate/evaluate.js';
-export { newId } from './id.js';
+export { newId, withIds } from './id.js';
 export { finished, type Steps } from './job/steps.js';
 export * from './layer/index.js';
 export { emptyRecord, entryOf } from './record.js';

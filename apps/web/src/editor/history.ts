@@ -1,4 +1,4 @@
-import { type Project, tooManyKeys } from '@evlay/core';
+import { type Project, tooManyKeys, withIds } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
 /** A change of the project: the functions in the core's `edit/`, closed over what they need. */
@@ -79,7 +79,10 @@ export function createHistory(
     for (const listener of listeners) listener(reason);
   };
 
-  const edit = (change: Edit, step?: symbol): void => {
+  const edit = (once: Edit, step?: symbol): void => {
+    // During a gesture it is done twice, to what is kept and to what is seen, and makes the same ids.
+    const ids: string[] = [];
+    const change: Edit = (project) => withIds(ids, () => once(project));
     const { project: before, past, mark, step: last } = getState();
     const project = made(change, before, tellAll);
     if (project === before) return;

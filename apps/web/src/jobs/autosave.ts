@@ -1,5 +1,5 @@
 import type { Editor } from '../editor/editor.js';
-import { type Save, saveOf } from '../storage/record.js';
+import { type Known, NOTHING_KNOWN, type Save, saveOf } from '../storage/record.js';
 import { save, storageReason } from '../storage/storage.js';
 import { writeUnsaved } from '../storage/unsaved.js';
 
@@ -16,16 +16,16 @@ export interface Keeper {
 }
 
 /**
- * Saves a project a moment after every change. `stored` says that it is on disk as it stands. What a gesture that is
+ * Saves a project a moment after every change. `stored` says that it is on disk as it stands, `before` what of it is. What a gesture that is
  * under way has changed is not saved: it may still be taken back.
  */
-export function keepSaved(editor: Editor, stored: boolean): Keeper {
+export function keepSaved(editor: Editor, stored: boolean, before: Known = NOTHING_KNOWN): Keeper {
   const { kept: history, saving, session } = editor;
   let waiting: ReturnType<typeof setTimeout> | undefined;
   let since = 0;
+  let known = before;
   let saved: ReturnType<typeof contentOf> | undefined = stored ? contentOf() : undefined;
   let running: Promise<void> = Promise.resolve();
-  const there = new Set<string>();
 
   function contentOf() {
     const { past, future } = history.store.getState();
@@ -45,8 +45,7 @@ export function keepSaved(editor: Editor, stored: boolean): Keeper {
     const content = contentOf();
     try {
       const wanted = saveNow();
-      await save(wanted);
-      for (const digest of wanted.states.keys()) there.add(digest);
+      known = await save(wanted, known);
       saved = content;
       if (isSaved()) saving.setState({ state: 'saved' }, true);
     } catch (error) {
@@ -70,7 +69,7 @@ export function keepSaved(editor: Editor, stored: boolean): Keeper {
   /** The page may be gone at any moment: what is not on disk is written down at once. */
   const leave = () => {
     if (isSaved() || session.getState().looking) return;
-    writeUnsaved(saveNow(), there);
+    writeUnsaved(saveNow(), known);
     void flush();
   };
 

@@ -2,6 +2,7 @@ import type { Project } from '@evlay/core';
 import { type Job, startJob, supervised } from '@evlay/core/job';
 import { proxy, transfer } from 'comlink';
 import { strToU8, zipSync } from 'fflate';
+import { wholeOf } from '../storage/record.js';
 import { loadProject } from '../storage/storage.js';
 import { startWorker } from '../workers/host.js';
 import { withoutSamples } from '../workers/outline.js';
@@ -43,7 +44,8 @@ export async function rescued(id: string): Promise<Uint8Array<ArrayBuffer> | und
   if (!stored) return undefined;
   const pieces: Record<string, Uint8Array> = {};
   const states = [stored.state, ...stored.past, ...stored.future].flatMap((state) => state ?? []);
-  for (const [k, { stack, json }] of states.entries()) {
+  for (const [k, state] of states.entries()) {
+    const { stack, json } = wholeOf(state, (digest) => stored.pieces.get(digest))!;
     pieces[`state-${k}/stack.json`] = strToU8(stack);
     pieces[`state-${k}/project.json`] = strToU8(json);
   }

@@ -4,6 +4,7 @@ import { openEditor, showEditor } from '../editor/app.js';
 import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
 import { answerFor, type Held, holdProject, sharing, takeOverProject } from '../storage/locks.js';
 import { freeName } from '../storage/names.js';
+import { digestOfState, type Known, knowState, NOTHING_KNOWN } from '../storage/record.js';
 import { listProjects, loadProject } from '../storage/storage.js';
 import type { PathFile } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
@@ -36,7 +37,13 @@ export const keeperOf = (editor: Editor): Keeper | undefined => works.get(editor
 /** Waits until the takes of a project have the samples that their steps ask for. */
 export const whenMade = async (editor: Editor): Promise<void> => works.get(editor)?.makings.settled();
 
-function show(project: Project, start: EditorStart, stored: boolean, held: Held | undefined): Editor {
+function show(
+  project: Project,
+  start: EditorStart,
+  stored: boolean,
+  held: Held | undefined,
+  known: Known = NOTHING_KNOWN,
+): Editor {
   const editor = createEditor(project, start);
   const lookOnly = async () => {
     editor.gesture?.cancel();
@@ -46,7 +53,7 @@ function show(project: Project, start: EditorStart, stored: boolean, held: Held 
     editor.session.setState({ looking: true });
     held?.release();
   };
-  const keeper = keepSaved(editor, stored);
+  const keeper = keepSaved(editor, stored, known);
   editor.kept.onRefused((reason) => notify({ title: 'Not done', text: `${reason}.`, alarm: true }));
   if (held)
     held.lost = () => {
@@ -146,19 +153,40 @@ export async function openStored(id: string, held?: Held): Promise<Opened> {
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;
     opened = true;
-    return openRead(id, read, stored.lost.length === 0, mine);
+    return openRead(id, read, stored.pieces, stored.lost.length === 0, mine);
   } finally {
     // Whatever it was that failed, no other tab has to wait for a project that is not open here.
     if (!opened) mine?.release();
   }
 }
 
+/** Takes over what the states of a project are kept as; what of them is known to be there. */
+function learnStates(
+  { past, project, future, kept }: Remembered,
+  pieces: ReadonlyMap<string, string>,
+): Known {
+  for (const [k, one] of [...past, project, ...future].entries()) {
+    const state = kept[k];
+    if (state) knowState(one, state, (digest) => pieces.get(digest));
+  }
+  const states = kept.flatMap((state) => (state ? [digestOfState(state)] : []));
+  return { states: new Set(states), pieces: new Set(pieces.keys()), files: new Set() };
+}
+
 /** Shows a project that was read with its history. */
-function openRead(id: string, read: WithDigests<Remembered>, whole: boolean, held: Held | undefined): Opened {
+function openRead(
+  id: string,
+  read: WithDigests<Remembered>,
+  pieces: ReadonlyMap<string, string>,
+  whole: boolean,
+  held: Held | undefined,
+): Opened {
   const { project, past, future, warnings, digests } = read;
+  // What is kept already is neither put into pieces nor written again.
+  const known = whole ? learnStates(read, pieces) : NOTHING_KNOWN;
   const sources = [...past, project, ...future].flatMap(({ takes }) => takes.map(({ source }) => source));
   learnDigests([...sources, ...(project.character ? [project.character] : [])], digests);
-  show(project, { id, past, future, looking: !held }, whole, held);
+  show(project, { id, past, future, looking: !held }, whole, held, known);
   return { id, warnings };
 }
 

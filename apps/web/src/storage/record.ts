@@ -1,13 +1,62 @@
-import type { Project, Take } from '@evlay/core';
-import { projectJsonText, stackText } from '@evlay/core/format';
+import { type Layer, type Project, type Take, takeOf } from '@evlay/core';
+import { layerText, projectJsonText, stackHead } from '@evlay/core/format';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { z } from 'zod';
+import { inPieces, type PiecedText, piecesOf, textOf } from './pieces.js';
 
 /** One state of a project: its stack file and its project.json. Takes are named by the ids of their files. */
-const storedState = z.object({ name: z.string(), stack: z.string(), json: z.string() });
-export type StoredState = z.infer<typeof storedState>;
-export const readState = (value: unknown): StoredState | undefined => storedState.safeParse(value).data;
+export interface StoredState {
+  readonly name: string;
+  readonly stack: string;
+  readonly json: string;
+}
+
+/** The form in which states are kept today. */
+const VERSION = 2;
+
+/**
+ * A state as it is kept: its stack file in front of the layers, each layer, and its project.json, as lists of pieces. Layers
+ * and pieces that several states share are kept once.
+ */
+const keptState = z.object({
+  version: z.literal(VERSION),
+  name: z.string(),
+  head: z.string(),
+  layers: z.array(z.string()),
+  json: z.string(),
+});
+export type KeptState = z.infer<typeof keptState>;
+
+/** A state of the first form: its texts as a whole. It is read all the same, and written in today's with the next save. */
+const wholeState = z.object({ name: z.string(), stack: z.string(), json: z.string() });
+
+/** What is kept under the digest of a state; undefined where it cannot be read. */
+export const readKept = (value: unknown): KeptState | StoredState | undefined =>
+  keptState.safeParse(value).data ?? wholeState.safeParse(value).data;
+
+/** The lists of pieces that a kept state names. */
+export const listsOf = (state: KeptState | StoredState): string[] =>
+  'version' in state ? [state.head, ...state.layers, state.json] : [];
+
+/**
+ * A state with its texts whole; undefined where a piece of it is missing. A layer for which `standIn` gives a text, by its
+ * list, has that in its place.
+ */
+export function wholeOf(
+  state: KeptState | StoredState,
+  pieceOf: (digest: string) => string | undefined,
+  standIn: (list: string) => string | undefined = () => undefined,
+): StoredState | undefined {
+  if (!('version' in state)) return state;
+  const [head, json] = [state.head, state.json].map((list) => textOf(list, pieceOf));
+  const layers = state.layers.map((list) => standIn(list) ?? textOf(list, pieceOf));
+  if (head === undefined || json === undefined || layers.includes(undefined)) return undefined;
+  return { name: state.name, stack: head + layers.join(LAYERS.between) + LAYERS.end, json };
+}
+
+/** What stands between the layers of a stack file, and behind them. */
+const LAYERS = { between: ',\n    ', end: '\n  ]\n}\n' };
 
 const storedFile = z.object({ id: z.string(), file: z.string(), digest: z.string() });
 export type StoredFile = z.infer<typeof storedFile>;
@@ -52,12 +101,30 @@ export function salvaged(id: string, value: unknown): ProjectRecord | undefined 
   return [found.state, ...found.past, ...found.future].some((digest) => digest !== '') ? found : undefined;
 }
 
-/** A record with the states and files that it names: all that a save may have to write. */
+/** What of a browser's store is known to be there: all that the last save has named. */
+export interface Known {
+  readonly states: ReadonlySet<string>;
+  /** Pieces and lists of them. */
+  readonly pieces: ReadonlySet<string>;
+  readonly files: ReadonlySet<string>;
+}
+
+export const NOTHING_KNOWN: Known = { states: new Set(), pieces: new Set(), files: new Set() };
+
+/** A record with the states, their pieces and the files that it names: all that a save may have to write. */
 export interface Save {
   readonly record: ProjectRecord;
-  readonly states: ReadonlyMap<string, StoredState>;
+  readonly states: ReadonlyMap<string, KeptState>;
+  readonly pieces: ReadonlyMap<string, string>;
   readonly files: ReadonlyMap<string, Uint8Array>;
 }
+
+/** What is known to be there once a save is done. */
+export const knownBy = ({ states, pieces, files }: Save): Known => ({
+  states: new Set(states.keys()),
+  pieces: new Set(pieces.keys()),
+  files: new Set(files.keys()),
+});
 
 /** Steps of the history that are kept over a reload. */
 const KEPT_STEPS = 100;
@@ -77,26 +144,64 @@ export function digestOf(bytes: Uint8Array): string {
 /** Takes over a digest that was worked out elsewhere, so that the page need not go through a large file. */
 export const knowDigest = (bytes: Uint8Array, digest: string): void => void fileDigests.set(bytes, digest);
 
-/** The digest of what a state says. */
-export const digestOfState = ({ name, stack, json }: StoredState): string =>
-  bytesToHex(sha256(new TextEncoder().encode(JSON.stringify([name, stack, json]))));
+/** The digest of what a state says, from the digests of its pieces. */
+export const digestOfState = (state: KeptState): string =>
+  bytesToHex(sha256(new TextEncoder().encode(JSON.stringify(state))));
 
-const stateTexts = new WeakMap<Project, { readonly digest: string; readonly state: StoredState }>();
+/** A state with the pieces that it is kept in. */
+interface Kept {
+  readonly digest: string;
+  readonly state: KeptState;
+  readonly texts: readonly PiecedText[];
+}
 
-function stateOf(project: Project): { readonly digest: string; readonly state: StoredState } {
-  let known = stateTexts.get(project);
+const keptOf = new WeakMap<Project, Kept>();
+/** Layers in pieces, with the takes that they may name. */
+const layersInPieces = new WeakMap<Layer, { readonly takes: readonly Take[]; readonly text: PiecedText }>();
+
+function layerInPieces(layer: Layer, takes: readonly Take[], fileOf: (id: string) => string): PiecedText {
+  const known = layersInPieces.get(layer);
+  if (known && (known.takes === takes || !takeOf(layer))) return known.text;
+  const text = inPieces(layerText(layer, takes, fileOf));
+  layersInPieces.set(layer, { takes, text });
+  return text;
+}
+
+function stateOf(project: Project): Kept {
+  let known = keptOf.get(project);
   if (!known) {
     // A model of a prop is called by the id of its file.
     const fileOf = (id: string) => project.takes.find((take) => take.id === id)?.source.id ?? id;
-    const state = {
+    const head = inPieces(stackHead(project, fileOf));
+    const layers = project.layers.map((layer) => layerInPieces(layer, project.takes, fileOf));
+    const json = inPieces(projectJsonText(project, fileOf));
+    const state: KeptState = {
+      version: VERSION,
       name: project.name,
-      stack: stackText(project, fileOf),
-      json: projectJsonText(project, fileOf),
+      head: head.list,
+      layers: layers.map(({ list }) => list),
+      json: json.list,
     };
-    known = { digest: digestOfState(state), state };
-    stateTexts.set(project, known);
+    known = { digest: digestOfState(state), state, texts: [head, ...layers, json] };
+    keptOf.set(project, known);
   }
   return known;
+}
+
+/** Takes over what a project that was read is kept as, so that it is not put into pieces again. */
+export function knowState(
+  project: Project,
+  state: KeptState,
+  pieceOf: (digest: string) => string | undefined,
+): void {
+  const texts = listsOf(state).map((list): PiecedText => {
+    const all = piecesOf(list, pieceOf);
+    return { list, pieces: new Map(all.map((digest) => [digest, pieceOf(digest) ?? ''])) };
+  });
+  keptOf.set(project, { digest: digestOfState(state), state, texts });
+  const layers = texts.slice(1, -1);
+  for (const [k, layer] of project.layers.entries())
+    if (layers[k]) layersInPieces.set(layer, { takes: project.takes, text: layers[k] });
 }
 
 /** A take whose samples were not made yet has no file of its own; it is made of its source again. */
@@ -111,7 +216,11 @@ export function saveOf(
 ): Save {
   const [before, after] = [past.slice(-KEPT_STEPS), future.slice(0, KEPT_STEPS)];
   const all = [...before, project, ...after];
-  const states = new Map(all.map(stateOf).map(({ digest, state }) => [digest, state]));
+  const kept = all.map(stateOf);
+  const states = new Map(kept.map(({ digest, state }) => [digest, state]));
+  const pieces = new Map<string, string>();
+  for (const text of new Map(kept.flatMap(({ texts }) => texts.map((one) => [one.list, one]))).values())
+    for (const [digest, piece] of text.pieces) pieces.set(digest, piece);
   const files = new Map<string, Uint8Array>();
   const named = new Map<string, StoredFile>();
   // The steps before and after may play takes that the project does not play now.
@@ -141,6 +250,7 @@ export function saveOf(
       ...(character && { character: { id: character.id, digest: digestOf(character.bytes) } }),
     },
     states,
+    pieces,
     files,
   };
 }

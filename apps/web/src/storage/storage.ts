@@ -1,13 +1,18 @@
 import { newId } from '@evlay/core';
 import localforage from 'localforage';
-import { takeInEarlier } from './earlier.js';
 import { sharing, sweeping } from './locks.js';
 import { freeName } from './names.js';
+import { namedIn, piecesOf } from './pieces.js';
 import {
+  type KeptState,
+  type Known,
+  knownBy,
+  listsOf,
+  NOTHING_KNOWN,
   namedBy,
   type ProjectRecord,
+  readKept,
   readRecord,
-  readState,
   type Save,
   type StoredState,
   salvaged,
@@ -15,20 +20,26 @@ import {
 import { dropUnsaved, unsavedSaves } from './unsaved.js';
 
 /**
- * What this browser keeps. Files and states of projects are written once, under the digest of what they contain, and
- * never change. A save writes what is new and then the small record that names it: that write is the commit, so that a
+ * What this browser keeps. Files, states of projects and the pieces of states are written once, under the digest of what
+ * they contain, and never change. A save writes what is new and then the small record that names it: that write is the commit, so that a
  * browser that ends at any moment leaves the project before it or the one after it.
  */
 const NAME = 'evlay';
 const records = localforage.createInstance({ name: NAME, storeName: 'projects' });
 const states = localforage.createInstance({ name: NAME, storeName: 'states' });
+const pieces = localforage.createInstance({ name: NAME, storeName: 'pieces' });
 const files = localforage.createInstance({ name: NAME, storeName: 'files' });
 const pictures = localforage.createInstance({ name: NAME, storeName: 'pictures' });
 
-async function writeMissing<T>(store: LocalForage, wanted: ReadonlyMap<string, T>): Promise<void> {
-  // What was there before may have been swept away by another tab since.
-  const there = new Set(await store.keys());
-  for (const [digest, value] of wanted) if (!there.has(digest)) await store.setItem(digest, value);
+/** Writes what is not known to be there. What is written once more says the same. */
+async function writeNew<T>(
+  store: LocalForage,
+  wanted: ReadonlyMap<string, T>,
+  there: ReadonlySet<string>,
+): Promise<void> {
+  await Promise.all(
+    [...wanted].flatMap(([digest, value]) => (there.has(digest) ? [] : [store.setItem(digest, value)])),
+  );
 }
 
 /** Bytes of a file that are kept as one value: browsers take no value much larger than a hundred megabytes. */
@@ -43,9 +54,14 @@ const pieceKey = (digest: string, k: number): string => `${digest}/${k}`;
 const digestOfKey = (key: string): string => key.split('/')[0];
 
 /** Writes files that are not there; of a large one its pieces, and then what says how many there are. */
-async function writeFiles(wanted: ReadonlyMap<string, Uint8Array>): Promise<void> {
+async function writeFiles(
+  wanted: ReadonlyMap<string, Uint8Array>,
+  known: ReadonlySet<string> = NOTHING_KNOWN.files,
+): Promise<void> {
+  const missing = [...wanted].filter(([digest]) => !known.has(digest));
+  if (missing.length === 0) return;
   const there = new Set(await files.keys());
-  for (const [digest, bytes] of wanted) {
+  for (const [digest, bytes] of missing) {
     if (there.has(digest)) continue;
     const pieces = Math.ceil(bytes.length / PIECE);
     if (pieces <= 1) {
@@ -60,7 +76,7 @@ async function writeFiles(wanted: ReadonlyMap<string, Uint8Array>): Promise<void
 }
 
 /** A file as it was put away; undefined where it, or a piece of it, cannot be read. */
-async function readKept(digest: string): Promise<Uint8Array | undefined> {
+async function readFile(digest: string): Promise<Uint8Array | undefined> {
   const found = await files.getItem<unknown>(digest);
   if (found instanceof Uint8Array) return found;
   const { pieces } = (found ?? {}) as Partial<Pieces>;
@@ -81,29 +97,29 @@ async function readKept(digest: string): Promise<Uint8Array | undefined> {
 }
 
 /** Writes files ahead of the save that names them. The caller shares the store until then. */
-export const putFiles = writeFiles;
+export const putFiles = (wanted: ReadonlyMap<string, Uint8Array>): Promise<void> => writeFiles(wanted);
 
-/** Saves a project. Throws where storage does not take it; then what was saved before is as it was. */
-export const save = (wanted: Save): Promise<void> =>
+/**
+ * Saves a project, and says what is known to be there afterwards: what its record names is never swept away. `known` is what
+ * the save before it of the same project said. Throws where storage does not take it; then what was saved before is as it was.
+ */
+export const save = (wanted: Save, known: Known = NOTHING_KNOWN): Promise<Known> =>
   sharing(async () => {
-    await writeFiles(wanted.files);
-    await writeMissing(states, wanted.states);
+    await writeFiles(wanted.files, known.files);
+    await writeNew(pieces, wanted.pieces, known.pieces);
+    await writeNew(states, wanted.states, known.states);
     await records.setItem(wanted.record.id, wanted.record);
     dropUnsaved(wanted.record.id, wanted.record.saved);
+    return knownBy(wanted);
   });
 
-/** Puts away projects of an earlier form, and what pages wrote down when they were left where that is newer. */
+/** Puts away what pages wrote down when they were left, where that is newer. */
 async function takeIn(): Promise<void> {
-  await takeInEarlier(async ({ record, states: all, files: bytes }, picture) => {
-    await writeFiles(bytes);
-    await writeMissing(states, all);
-    if (picture) await pictures.setItem(record.id, picture);
-    await records.setItem(record.id, record);
-  });
-  for (const { record, states: left } of unsavedSaves()) {
+  for (const { record, states: left, pieces: texts } of unsavedSaves()) {
     const before = readRecord(await records.getItem(record.id));
     if (!before || before.saved < record.saved) {
-      await writeMissing(states, left);
+      await writeNew(pieces, texts, NOTHING_KNOWN.pieces);
+      await writeNew(states, left, NOTHING_KNOWN.states);
       await records.setItem(record.id, record);
     }
     dropUnsaved(record.id, record.saved);
@@ -149,17 +165,61 @@ function nameIn(value: unknown): string {
   return typeof name === 'string' && name !== '' ? name : 'Damaged project';
 }
 
-/** What is there of a project: its states and files, and in words what is not. */
+/** A state as it was found: as it is kept, or whole in the form of earlier versions. */
+export type FoundState = KeptState | StoredState;
+
+/** What is there of a project: its states with their pieces and its files, and in words what is not. */
 export interface Loaded {
   readonly id: string;
   readonly record: ProjectRecord | undefined;
   /** The state that was saved, or the last one before it that can be read. */
-  readonly state: StoredState | undefined;
-  readonly past: readonly StoredState[];
-  readonly future: readonly StoredState[];
+  readonly state: FoundState | undefined;
+  readonly past: readonly FoundState[];
+  readonly future: readonly FoundState[];
+  /** The pieces of all states, by their digests. */
+  readonly pieces: ReadonlyMap<string, string>;
   /** By their ids. */
   readonly files: ReadonlyMap<string, { readonly file: string; readonly bytes: Uint8Array }>;
   readonly lost: readonly string[];
+}
+
+/** Reads pieces that are not there yet, all at once. */
+async function readPieces(digests: readonly string[], to: Map<string, string>): Promise<void> {
+  const missing = [...new Set(digests)].filter((digest) => !to.has(digest));
+  await Promise.all(
+    missing.map(async (digest) => {
+      const piece = await pieces.getItem<unknown>(digest).catch(() => undefined);
+      if (typeof piece === 'string') to.set(digest, piece);
+    }),
+  );
+}
+
+/** The states of some digests, with their pieces; undefined for those of which anything is missing. */
+async function readStates(
+  digests: readonly string[],
+  texts: Map<string, string>,
+): Promise<(FoundState | undefined)[]> {
+  const found = await Promise.all(
+    digests.map(async (digest) => readKept(await states.getItem(digest).catch(() => null))),
+  );
+  const lists = new Set(found.flatMap((state) => (state ? listsOf(state) : [])));
+  // Level by level: a list of lists first, then those, then texts.
+  for (let level = [...lists]; level.length > 0; ) {
+    await readPieces(level, texts);
+    const below = level.map((list) => namedIn(texts.get(list) ?? '1'));
+    await readPieces(
+      below.flatMap(({ digests }) => digests),
+      texts,
+    );
+    level = [...new Set(below.flatMap(({ lists: deep, digests }) => (deep ? digests : [])))];
+  }
+  const whole = new Map(
+    [...lists].map((list) => [
+      list,
+      piecesOf(list, (digest) => texts.get(digest)).every((digest) => texts.has(digest)),
+    ]),
+  );
+  return found.map((state) => (state && listsOf(state).every((list) => whole.get(list)) ? state : undefined));
 }
 
 /** Everything of a project that can be read. Undefined where there is no such project. */
@@ -171,18 +231,17 @@ export const loadProject = (id: string): Promise<Loaded | undefined> =>
     if (value === null || whole?.deleted !== undefined) return undefined;
     const lost = whole ? [] : ['part of its record cannot be read'];
     const record = whole ?? salvaged(id, value);
-    if (!record) return { id, record, state: undefined, past: [], future: [], files: new Map(), lost };
-    const all = async (digests: readonly string[]) =>
-      Promise.all(digests.map(async (digest) => readState(await states.getItem(digest).catch(() => null))));
-    const [[state], past, future] = await Promise.all([
-      all([record.state]),
-      all(record.past),
-      all(record.future),
-    ]);
+    const texts = new Map<string, string>();
+    if (!record)
+      return { id, record, state: undefined, past: [], future: [], pieces: texts, files: new Map(), lost };
+    const all = await readStates([...record.past, record.state, ...record.future], texts);
+    const past = all.slice(0, record.past.length);
+    const state = all[record.past.length];
+    const future = all.slice(record.past.length + 1);
     // A step that is missing in the middle takes those beyond it along, so that undo goes step by step.
-    const before = past.slice(past.lastIndexOf(undefined) + 1) as StoredState[];
+    const before = past.slice(past.lastIndexOf(undefined) + 1) as FoundState[];
     const firstGap = future.indexOf(undefined);
-    const after = (firstGap < 0 ? future : future.slice(0, firstGap)) as StoredState[];
+    const after = (firstGap < 0 ? future : future.slice(0, firstGap)) as FoundState[];
     if (!state) lost.push('its last state cannot be read: the one before it is shown');
     if (before.length + after.length < past.length + future.length)
       lost.push('part of its history cannot be read');
@@ -190,7 +249,7 @@ export const loadProject = (id: string): Promise<Loaded | undefined> =>
     const wanted = [...record.files, ...(record.character ? [{ ...record.character, file: 'rig.glb' }] : [])];
     for (const { id: file, digest, file: name } of wanted) {
       if (bytes.has(file)) continue;
-      const found = await readKept(digest).catch(() => undefined);
+      const found = await readFile(digest).catch(() => undefined);
       if (found) bytes.set(file, { file: name, bytes: found });
       else lost.push(`the file ${name} cannot be read`);
     }
@@ -200,6 +259,7 @@ export const loadProject = (id: string): Promise<Loaded | undefined> =>
       state: state ?? before.at(-1) ?? after[0],
       past: state ? before : before.slice(0, -1),
       future: state || before.length > 0 ? after : after.slice(1),
+      pieces: texts,
       files: bytes,
       lost,
     };
@@ -245,7 +305,7 @@ export const putPicture = async (id: string, picture: string): Promise<void> => 
 const DELETED_FOR = 24 * 3600 * 1000;
 
 /**
- * Takes away projects that were deleted a day ago, and every state and file that no project names. While a record
+ * Takes away projects that were deleted a day ago, and every state, piece and file that no project names. While a record
  * cannot be read nobody knows what it names, and all states and files stay.
  */
 export const sweep = (now = Date.now()): Promise<void> =>
@@ -269,6 +329,15 @@ export const sweep = (now = Date.now()): Promise<void> =>
     for (const id of await pictures.keys()) if (!ids.has(id)) await pictures.removeItem(id);
     if (damaged) return;
     for (const digest of await states.keys()) if (!needed.states.has(digest)) await states.removeItem(digest);
+    // A state that cannot be read names nothing any more.
+    const texts = new Map<string, string>();
+    const found = await readStates([...needed.states], texts);
+    const named = new Set(
+      found
+        .flatMap((state) => (state ? listsOf(state) : []))
+        .flatMap((list) => piecesOf(list, (digest) => texts.get(digest))),
+    );
+    for (const digest of await pieces.keys()) if (!named.has(digest)) await pieces.removeItem(digest);
     for (const key of await files.keys())
       if (!needed.files.has(digestOfKey(key))) await files.removeItem(key);
   });

@@ -1,8 +1,17 @@
-import { type ProjectRecord, readRecord, readState, type Save, type StoredState } from './record.js';
+import { piecesOf } from './pieces.js';
+import {
+  type KeptState,
+  type Known,
+  listsOf,
+  type ProjectRecord,
+  readKept,
+  readRecord,
+  type Save,
+} from './record.js';
 
 /**
  * What a page that is being left has not put away yet. The browser does not wait for its database then, but it does
- * for its local storage, which is written at once: it takes the record and the states that are new, and the next page
+ * for its local storage, which is written at once: it takes the record, the states and the pieces that are new, and the next page
  * puts them away. Files are too large for it; they are written as soon as they come in.
  */
 const PREFIX = 'evlay.unsaved.';
@@ -18,28 +27,31 @@ const store = (): Storage | undefined => {
 
 interface Unsaved {
   readonly record: ProjectRecord;
-  readonly states: ReadonlyMap<string, StoredState>;
+  readonly states: ReadonlyMap<string, KeptState>;
+  readonly pieces: ReadonlyMap<string, string>;
 }
 
-/** Writes down a save without waiting; `there` are the states that are on disk already. False where there is no room. */
-export function writeUnsaved({ record, states }: Save, there: ReadonlySet<string>): boolean {
-  const missing = [...states].filter(([digest]) => !there.has(digest));
-  const write = (kept: ProjectRecord, pairs: typeof missing) => {
+/** Writes down a save without waiting; `known` is what is on disk already. False where there is no room. */
+export function writeUnsaved({ record, states, pieces }: Save, known: Known): boolean {
+  const write = (kept: ProjectRecord) => {
+    const named = new Set([kept.state, ...kept.past, ...kept.future]);
+    const newStates = [...states].filter(([digest]) => named.has(digest) && !known.states.has(digest));
+    const lists = new Set(newStates.flatMap(([, state]) => listsOf(state)));
+    const inLists = new Set([...lists].flatMap((list) => piecesOf(list, (digest) => pieces.get(digest))));
+    const newPieces = [...pieces].filter(([digest]) => inLists.has(digest) && !known.pieces.has(digest));
     try {
-      store()?.setItem(PREFIX + record.id, JSON.stringify({ record: kept, states: pairs }));
+      store()?.setItem(
+        PREFIX + record.id,
+        JSON.stringify({ record: kept, states: newStates, pieces: newPieces }),
+      );
       return true;
     } catch {
       return false;
     }
   };
-  if (write(record, missing)) return true;
+  if (write(record)) return true;
   // Without room for the whole history, the work itself.
-  const known = (digest: string) => there.has(digest);
-  const short = { ...record, past: record.past.filter(known), future: [] };
-  return write(
-    short,
-    missing.filter(([digest]) => digest === record.state),
-  );
+  return write({ ...record, past: record.past.filter((digest) => known.states.has(digest)), future: [] });
 }
 
 /** What pages wrote down when they were left. */
@@ -50,14 +62,14 @@ export function unsavedSaves(): Unsaved[] {
     .filter((key) => key.startsWith(PREFIX))
     .flatMap((key) => {
       try {
-        const { record: value, states } = JSON.parse(local.getItem(key)!);
+        const { record: value, states, pieces } = JSON.parse(local.getItem(key)!);
         const record = readRecord(value);
-        const read = new Map<string, StoredState>();
-        for (const [digest, text] of states) {
-          const state = readState(text);
-          if (state) read.set(digest, state);
+        const read = new Map<string, KeptState>();
+        for (const [digest, kept] of states) {
+          const state = readKept(kept);
+          if (state && 'version' in state) read.set(digest, state);
         }
-        if (record) return [{ record, states: read }];
+        if (record) return [{ record, states: read, pieces: new Map<string, string>(pieces) }];
       } catch {
         // Half a text is worth nothing; what was saved before stays.
       }

@@ -1,7 +1,8 @@
-import type { Project, Take } from '@evlay/core';
+import { type Layer, newLayer, type Project, type Take, takeOf } from '@evlay/core';
 import {
   FileError,
   type FindFile,
+  layerText,
   parseProjectJson,
   type ReadProject,
   RIG_FILE,
@@ -10,42 +11,99 @@ import {
   readStackAgain,
   takeKey,
 } from '@evlay/core/format';
-import type { StoredState } from '../storage/record.js';
-import type { Loaded } from '../storage/storage.js';
+import { type KeptState, wholeOf } from '../storage/record.js';
+import type { FoundState, Loaded } from '../storage/storage.js';
 
 /** A project with the steps before and after it. */
 export interface Remembered extends ReadProject {
   readonly past: readonly Project[];
   readonly future: readonly Project[];
+  /** What each of them is kept as, from the first step to the last; undefined for one of an earlier form. */
+  readonly kept: readonly (KeptState | undefined)[];
+}
+
+/** A step of a history that was read. */
+interface Step {
+  readonly project: Project;
+  readonly kept: KeptState | undefined;
+}
+
+const keptIn = (state: FoundState): KeptState | undefined => ('version' in state ? state : undefined);
+
+/** Layers that were read, by what they are kept as: steps that share one share the object. */
+type ReadLayers = Map<string, Layer>;
+
+/**
+ * The project with layers that were read before in place of its own, where they say the same. The ease of new keys stands
+ * beside the stack, and which take a file is may be another in each step.
+ */
+function sharing(project: Project, state: FoundState, read: ReadLayers): Project {
+  const kept = keptIn(state);
+  if (!kept || kept.layers.length !== project.layers.length) return project;
+  return {
+    ...project,
+    layers: project.layers.map((layer, k) => {
+      const known = read.get(kept.layers[k]);
+      if (known && takeOf(known)?.take === takeOf(layer)?.take)
+        return known.ease === layer.ease ? known : { ...known, ease: layer.ease };
+      read.set(kept.layers[k], layer);
+      return layer;
+    }),
+  };
+}
+
+/** What stands in a stack for a layer that was read before: all that others of the stack look at, and none of its curves. */
+function standIn(layer: Layer): string {
+  const { id, name, mode, axes, group } = layer;
+  return layerText(newLayer(name, mode, { id, axes, group }), [], () => '');
 }
 
 const jsonIn = (text: string) => parseProjectJson(new TextEncoder().encode(text)).json;
 
 /** The steps of a history as projects; those that cannot be read are left behind, the project is not. */
 async function remembered(
-  states: readonly StoredState[],
-  project: Project,
-  files: Loaded['files'],
-  raw: Map<string, Take>,
-  find: FindFile,
-): Promise<Project[]> {
-  const found: Project[] = [];
-  for (const { name, stack, json: text } of states) {
+  states: readonly FoundState[],
+  { project, stored, raw, find, read }: Reading,
+): Promise<Step[]> {
+  const found: Step[] = [];
+  for (const state of states) {
     try {
+      const {
+        name,
+        stack,
+        json: text,
+      } = wholeOf(
+        state,
+        (digest) => stored.pieces.get(digest),
+        (list) => {
+          const known = read.get(list);
+          return known && !takeOf(known) ? standIn(known) : undefined;
+        },
+      )!;
       const json = jsonIn(text);
       // A step before or after may have a take that the project does not have now.
       for (const entry of json?.takes ?? []) {
-        const file = files.get(entry.file);
+        const file = stored.files.get(entry.file);
         if (raw.has(takeKey(entry)) || !file) continue;
         const { take } = await readAnyTake(file.file, file.bytes, entry.clip, entry.file);
         raw.set(takeKey(entry), take);
       }
-      found.push(readStackAgain(new TextEncoder().encode(stack), name, project, raw, json, find));
+      const step = readStackAgain(new TextEncoder().encode(stack), name, project, raw, json, find);
+      found.push({ project: sharing(step, state, read), kept: keptIn(state) });
     } catch (error) {
       if (!(error instanceof FileError)) throw error;
     }
   }
   return found;
+}
+
+/** What the steps of a history are read with. */
+interface Reading {
+  readonly project: Project;
+  readonly stored: Loaded;
+  readonly raw: Map<string, Take>;
+  readonly find: FindFile;
+  readonly read: ReadLayers;
 }
 
 /**
@@ -79,21 +137,27 @@ async function readState(stored: Loaded): Promise<Remembered> {
     const file = id === undefined ? undefined : files.get(id);
     return file && { bytes: file.bytes, id, file: file.file };
   };
-  const json = jsonIn(state.json);
+  const whole = wholeOf(state, (digest) => stored.pieces.get(digest))!;
+  const json = jsonIn(whole.json);
   const raw = new Map<string, Take>();
-  const read = await readStack(
-    new TextEncoder().encode(state.stack),
+  const result = await readStack(
+    new TextEncoder().encode(whole.stack),
     record.name,
     find,
     json && { ...json, name: record.name },
     lost.length > 0,
     raw,
   );
-  const again = (states: readonly StoredState[]) => remembered(states, read.project, files, raw, find);
+  const read: ReadLayers = new Map();
+  const project = sharing(result.project, state, read);
+  const reading: Reading = { project, stored, raw, find, read };
+  const [before, after] = [await remembered(past, reading), await remembered(future, reading)];
   return {
-    ...read,
-    warnings: lost.length > 0 ? [...lost, ...read.warnings] : [],
-    past: await again(past),
-    future: await again(future),
+    ...result,
+    project,
+    warnings: lost.length > 0 ? [...lost, ...result.warnings] : [],
+    past: before.map((step) => step.project),
+    future: after.map((step) => step.project),
+    kept: [...before.map((step) => step.kept), keptIn(state), ...after.map((step) => step.kept)],
   };
 }

@@ -1,14 +1,16 @@
 import { strToU8, Zip, ZipDeflate } from 'fflate';
 import { newId } from '../id.js';
 import { finished, type Steps } from '../job/steps.js';
+import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import type { Take } from '../take/take.js';
 import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
 import { jsonText } from './json-lines.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
 import { readBy } from './schema.js';
 import { type ReadProject, readStack } from './stack-read.js';
-import { RIG_FILE, stackOf } from './stack-write.js';
+import { headOf, layerOf, RIG_FILE, stackOf } from './stack-write.js';
 import { unzip } from './zip.js';
 
 const STACK = 'stack.json';
@@ -52,6 +54,14 @@ export function takeFiles(project: Project): Map<string, string> {
 /** The small document of a project as JSON text: the stack, without takes and character. `fileOf` names takes. */
 export const stackText = (project: Project, fileOf: (takeId: string) => string): string =>
   `${jsonText(stackOf(project, fileOf))}\n`;
+
+/** The text of a stack file in front of its layers, which follow one another with `,` between them, up to `]}`. */
+export const stackHead = (project: Project, fileOf: (takeId: string) => string): string =>
+  `${jsonText(headOf(project, fileOf)).replace(/\n?\}$/, '')},\n  "layers": [\n    `;
+
+/** The text of a layer in a stack file. */
+export const layerText = (layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): string =>
+  jsonText(layerOf(layer, takes, fileOf), '    ');
 
 /** What only the application needs of a project, as JSON text. `fileOf` names takes. */
 export const projectJsonText = (project: Project, fileOf: (takeId: string) => string): string =>

@@ -37,7 +37,13 @@ import type {
 export const RIG_FILE = 'rig.glb';
 
 /** The stack file of a project. `fileOf` names the file of a take or of a prop's model, by its id. */
-export function stackOf(project: Project, fileOf: (id: string) => string): StackFile {
+export const stackOf = (project: Project, fileOf: (id: string) => string): StackFile => ({
+  ...headOf(project, fileOf),
+  layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
+});
+
+/** What a stack file has in front of its layers. */
+export function headOf(project: Project, fileOf: (id: string) => string): Omit<StackFile, 'layers'> {
   const found = findParts(project.rig);
   const parts = emptyRecord<string[]>();
   for (const [j, part] of project.parts.entries()) {
@@ -57,7 +63,6 @@ export function stackOf(project: Project, fileOf: (id: string) => string): Stack
     ...(project.props.length > 0 && { props: project.props.map((prop) => propOf(prop, fileOf)) }),
     ...(project.groups.length > 0 && { groups: project.groups.map(groupOf) }),
     ...(project.variants.length > 0 && { variants: project.variants.map(variantOf) }),
-    layers: project.layers.map((layer) => layerOf(layer, project.takes, fileOf)),
   };
 }
 
@@ -108,7 +113,12 @@ const variantOf = ({ name, layers, range }: Variant): StackFileVariant => ({
   ...(range && { range: [range[0], range[1]] as [number, number] }),
 });
 
-function layerOf(layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): StackFileLayer {
+/** A layer as a stack file has it. `fileOf` names the file of a take, by its id. */
+export function layerOf(
+  layer: Layer,
+  takes: readonly Take[],
+  fileOf: (takeId: string) => string,
+): StackFileLayer {
   const played = takeOf(layer);
   const held = contactsOf(layer);
   const clip = takes.find((take) => take.id === played?.take)?.source.clip;
