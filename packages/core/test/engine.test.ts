@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
+import { addProp, changeProp } from '../src/edit/index.js';
 import { newAttribution } from '../src/evaluate/index.js';
 import {
+  type CompiledStack,
   compileStack,
   evaluateStack,
   keyed,
@@ -10,11 +12,12 @@ import {
   newLayer,
   type Pose,
   type Project,
+  type Prop,
   restPose,
   type Take,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
-import { globalMatrices, globalOrientations, rigHeight } from '../src/rig/index.js';
+import { globalMatrices, globalOrientations, rigHeight, topologyOf } from '../src/rig/index.js';
 import { anyLayer, anyProject } from './any-stack.js';
 import { evaluateReference, worldOf } from './reference.js';
 
@@ -80,6 +83,48 @@ describe('the engine', () => {
           expect(angleBetween(pose.rotations, i, plain.rotations, i)).toBeLessThan(2e-6);
       }),
       { numRuns: 300 },
+    );
+  });
+
+  it('shares what does not hang on where props rest, and each stack has its own rests', () => {
+    const at = fc.tuple(
+      fc.integer({ min: -3, max: 3 }),
+      fc.integer({ min: -3, max: 3 }),
+      fc.integer({ min: -3, max: 3 }),
+    );
+    fc.assert(
+      fc.property(anyProject, at, at, frames, (drawn, first, second, frame) => {
+        const prop = (name: string, place: readonly [number, number, number]): Prop => ({
+          name,
+          shape: 'box',
+          size: [1, 1, 1],
+          at: place,
+          turn: [0, 30 * place[0], 0],
+        });
+        const cart = { tx: { keys: [newKey(0, 1), newKey(20, 3)] }, ry: { keys: [newKey(5, 40)] } };
+        const scene = addProp(addProp(drawn, prop('Cart', first)), prop('Lamp', [1, 2, 3]));
+        const project: Project = {
+          ...scene,
+          layers: [...scene.layers, newLayer('Cart', 'additive', { content: keyed({ Cart: cart }) })],
+        };
+        const moved = changeProp(project, 'Cart', { at: second, turn: [0, 10, 5] });
+        const poseOf = (stack: CompiledStack) => {
+          const pose = restPose(stack.rig);
+          evaluateStack(stack, frame, pose);
+          return [...pose.translations, ...pose.rotations, ...pose.scales];
+        };
+        const stack = compileStack(project);
+        const after = compileStack(moved, stack);
+        expect(topologyOf(moved.rig)).toBe(topologyOf(project.rig));
+        const before = poseOf(compileStack(project));
+        // By turns, so that the one would find what the other has left behind.
+        expect(poseOf(after)).toEqual(poseOf(compileStack(moved)));
+        expect(poseOf(stack)).toEqual(before);
+        expect(
+          poseOf(compileStack(changeProp(moved, 'Cart', { at: first, turn: [0, 30 * first[0], 0] }), after)),
+        ).toEqual(before);
+      }),
+      { numRuns: 150 },
     );
   });
 

@@ -9,12 +9,8 @@ import { sameValue } from './change.js';
 function withProps(project: Project, props: readonly Prop[]): Project {
   const { joints } = characterOf(project.rig);
   const rig = rigWithProps(project.rig, props);
-  return {
-    ...project,
-    props,
-    rig,
-    parts: [...project.parts.slice(0, joints.length), ...props.map(({ name }) => name)],
-  };
+  const parts = [...project.parts.slice(0, joints.length), ...props.map(({ name }) => name)];
+  return { ...project, props, rig, parts: sameValue(parts, project.parts) ? project.parts : parts };
 }
 
 /** A name that no joint and no prop has: as it is, or with a number. */

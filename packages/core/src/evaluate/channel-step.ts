@@ -16,6 +16,7 @@ import { CHANNELS, channelsOf, type Layer } from '../layer/layer.js';
 import type { OwnTime } from '../layer/time.js';
 import { RADIANS } from '../math/euler.js';
 import type { Rig } from '../rig/rig.js';
+import { topologyOf } from '../rig/topology.js';
 
 /**
  * Blends keyed channels. Each touched joint has nine slots, in the order of {@link CHANNELS}; `keyed` lists those that are
@@ -69,20 +70,9 @@ export type JointKnots = (Knots | undefined)[];
 /** Those of a joint without curves. */
 export const NO_KNOTS: JointKnots = new Array(CHANNELS.length).fill(undefined);
 
-const indicesOf = new WeakMap<Rig, Map<string, number>>();
-
-function jointIndices(rig: Rig): Map<string, number> {
-  let indices = indicesOf.get(rig);
-  if (!indices) {
-    indices = new Map(rig.joints.map((joint, index) => [joint.name, index]));
-    indicesOf.set(rig, indices);
-  }
-  return indices;
-}
-
 /** A layer's keys as they are read, by joint of the rig. */
 export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number, JointKnots> {
-  const indices = jointIndices(rig);
+  const indices = topologyOf(rig).indices;
   const period: Period | undefined = time.loop === 'none' ? undefined : time;
   const found = new Map<number, JointKnots>();
   const channels = channelsOf(layer);

@@ -6,7 +6,8 @@ import { ownTime } from '../layer/time.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
-import type { Rig } from '../rig/rig.js';
+import type { Joint, Rig } from '../rig/rig.js';
+import { topologyOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
 import { channelStep, knotsByJoint, NO_KNOTS } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type Run } from './compiled.js';
@@ -14,7 +15,7 @@ import { contactStep, jointsHeld } from './contact-step.js';
 import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { type Ground, newGround } from './ground.js';
-import { kernelFor } from './kernel.js';
+import { kernelFor, restRow } from './kernel.js';
 import { compilePlacement } from './placement.js';
 import { channelStepOf, contactStepOf, type Step, takeStepOf, targetStepOf } from './step.js';
 import { takeStep } from './take-step.js';
@@ -29,12 +30,15 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
   const { rig, parts, limbs, fps, takes, layers, groups } = project;
   const same =
     previous &&
-    previous.rig === rig &&
+    topologyOf(previous.rig) === topologyOf(rig) &&
     previous.parts === parts &&
     previous.limbs === limbs &&
     previous.fps === fps;
   const known = new Map<string, CompiledLayer>();
-  if (same) for (const compiled of previous.layers) known.set(compiled.layer.id, compiled);
+  const moved = same ? restsMoved(previous.rig, rig) : [];
+  if (same)
+    for (const compiled of previous.layers)
+      if (!hangsOnRest(compiled, moved)) known.set(compiled.layer.id, compiled);
   const compiled = layers.map((layer) => {
     const before = known.get(layer.id);
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
@@ -43,9 +47,11 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
       return compileLayer(layer, take, group, project, before);
     return before.groupWeight === (group?.weight ?? 1) ? before : weighedBy(before, group);
   });
-  const rest = same ? previous.rest : restPose(rig);
+  // What stood somewhere else at rest has another pose to begin with, and nothing else.
+  const still = same && moved.length === 0 ? previous : undefined;
+  const rest = still?.rest ?? restPose(rig);
   const live = liveLayers(layers, groups);
-  const kernel = kernelFor(rig, rest, takesBlended(compiled, live));
+  const kernel = kernelFor(rig, takesBlended(compiled, live));
   return {
     rig,
     parts,
@@ -53,20 +59,43 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     fps,
     takes,
     rest,
-    orders: same ? previous.orders : rig.joints.map((joint) => joint.order),
-    parents: same ? previous.parents : Int32Array.from(rig.joints, (joint) => joint.parent),
+    restRow: still?.restRow ?? restRow(rest),
+    orders: topologyOf(rig).orders,
+    parents: topologyOf(rig).parents,
     layers: compiled,
     live,
-    grounds: groundsOf(compiled, live, rig, fps, same ? previous : undefined),
+    grounds: groundsOf(compiled, live, rig, fps, still),
     kernel,
     tracks: Float64Array.from(compiled, ({ steps }) => {
       const take = takeStepOf(steps)?.take;
       return (take && kernel?.tracks.get(take.rotations)) ?? 0;
     }),
-    placed: same ? previous.placed : placePose(rig, restPose(rig)),
+    placed: still?.placed ?? placePose(rig, restPose(rig)),
     orientations: same ? previous.orientations : new Float64Array(4 * rig.joints.length),
   };
 }
+
+/** Joints that rest somewhere else in one rig than in another of the same topology. */
+function restsMoved(before: Rig, now: Rig): number[] {
+  if (before === now) return [];
+  return now.joints.flatMap((joint, j) => (sameRest(joint, before.joints[j]) ? [] : [j]));
+}
+
+const sameRest = (a: Joint, b: Joint): boolean =>
+  a === b ||
+  (sameNumbers(a.translation, b.translation) &&
+    sameNumbers(a.rotation, b.rotation) &&
+    sameNumbers(a.scale, b.scale) &&
+    a.ends.length === b.ends.length &&
+    a.ends.every((end, k) => sameNumbers(end, b.ends[k])));
+
+const sameNumbers = (a: readonly number[], b: readonly number[]): boolean =>
+  a.every((value, k) => value === b[k]);
+
+/** Whether what was compiled of a layer hangs on where some joints rest. */
+const hangsOnRest = ({ slots, steps }: CompiledLayer, moved: readonly number[]): boolean =>
+  moved.length > 0 &&
+  (moved.some((j) => slots[j] >= 0) || steps.some(({ kind }) => kind === 'targets' || kind === 'contacts'));
 
 /**
  * What layers that hold contacts know of the motion below them. It is taken over from before where nothing that they look

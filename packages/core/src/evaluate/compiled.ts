@@ -69,6 +69,8 @@ export interface CompiledStack {
   readonly live: readonly boolean[];
   /** Blends takes, where this machine runs it; and where the samples of each layer's take begin in it. */
   readonly kernel: Kernel | undefined;
+  /** The rest pose as the kernel has it. */
+  readonly restRow: Float32Array;
   readonly tracks: Float64Array;
   /** For each layer that holds contacts what it knows of the motion below. */
   readonly grounds: readonly (Ground | undefined)[];

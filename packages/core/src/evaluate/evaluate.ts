@@ -19,7 +19,7 @@ import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
 import { lookAround } from './ground.js';
 import { holdContacts } from './hold-contacts.js';
-import { forgetPose, holdRest, type Kernel, takeBack } from './kernel.js';
+import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
 import { targetStepOf } from './step.js';
@@ -59,7 +59,10 @@ export function applyLayers(
   // What layers with contacts need of other frames is found before this one begins, the uppermost first.
   for (let index = to - 1; index >= from; index--)
     if (stack.grounds[index] && stack.live[index]) lookBelow(stack, index, frame);
-  if (kernel) forgetPose(kernel);
+  if (kernel) {
+    useRest(kernel, stack.restRow);
+    forgetPose(kernel);
+  }
   moment[FRAME] = frame;
   const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, top);
   if (baseToo) holdRest(kernel);

@@ -1,5 +1,6 @@
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import { type Topology, topologyOf } from '../rig/topology.js';
 import { type Take, type Track, trackEntries } from '../take/take.js';
 import { KERNEL_CODE } from './kernel-code.gen.js';
 
@@ -24,7 +25,7 @@ import { KERNEL_CODE } from './kernel-code.gen.js';
  * ```
  */
 export interface Kernel {
-  readonly rig: Rig;
+  readonly topology: Topology;
   readonly code: KernelCode;
   /** Bytes of a row: the groups of all joints. */
   readonly row: number;
@@ -39,6 +40,8 @@ export interface Kernel {
   readonly poseValues: Float32Array;
   readonly outValues: Float64Array;
   readonly restValues: Float32Array;
+  /** The row whose rest pose `restValues` holds. */
+  restOf: Float32Array | undefined;
   /** Where the samples of a take begin, by its rotations. */
   readonly tracks: ReadonlyMap<Track, number>;
   /** How many joints have their rotation in the kernel's pose, and no longer in that of the caller. */
@@ -84,14 +87,15 @@ export function kernelModule(): WebAssembly.Module | null {
 let latest: WeakRef<Kernel> | undefined;
 
 /**
- * A kernel for a rig that holds some takes. The last one serves on as long as it holds them, since a frame is
+ * A kernel for the joints of a rig that holds some takes. The last one serves on as long as it holds them, since a frame is
  * evaluated to its end before another begins; otherwise a new one is made, and the old one's memory goes when no
  * stack uses it any more. Undefined where nothing needs it or the machine cannot run it.
  */
-export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel | undefined {
+export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined {
   if (takes.length === 0) return undefined;
   const known = latest?.deref();
-  if (known?.rig === rig && takes.every((take) => known.tracks.has(take.rotations))) return known;
+  const topology = topologyOf(rig);
+  if (known?.topology === topology && takes.every((take) => known.tracks.has(take.rotations))) return known;
   const code = kernelModule();
   if (!code) return undefined;
   const n = rig.joints.length;
@@ -120,9 +124,7 @@ export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel 
   }
   const { exports } = new WebAssembly.Instance(code, { env: { memory } });
   const all = new Float32Array(memory.buffer);
-  const same = Int32Array.from({ length: n }, (_, j) => j);
   all.fill(Number.NaN, FACTORS / 4, FACTORS / 4 + 4);
-  writeRow(all.subarray(restAt / 4), rest.rotations, 0, same);
   for (const { rotations, count, rig: takeRig } of laid) {
     const at = tracks.get(rotations)!;
     const entries = trackEntries(rig, takeRig, rotations);
@@ -131,7 +133,7 @@ export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel 
       writeRow(all.subarray((at + s * row) / 4), rotations.values, s * stride, entries);
   }
   const kernel: Kernel = {
-    rig,
+    topology,
     code: exports as unknown as KernelCode,
     row,
     lists: LISTS,
@@ -145,12 +147,33 @@ export function kernelFor(rig: Rig, rest: Pose, takes: readonly Take[]): Kernel 
     poseValues: new Float32Array(memory.buffer, pose, 16 * groups),
     outValues: new Float64Array(memory.buffer, out, 4 * n),
     restValues: new Float32Array(memory.buffer, restAt, 16 * groups),
+    restOf: undefined,
     tracks,
     held: new Uint8Array(n),
     heldCount: 0,
   };
   latest = new WeakRef(kernel);
   return kernel;
+}
+
+/** The rest pose of a stack as a row of the kernel. */
+export function restRow(rest: Pose): Float32Array {
+  const n = rest.rotations.length / 4;
+  const row = new Float32Array((GROUP / 4) * Math.ceil(n / 4));
+  writeRow(
+    row,
+    rest.rotations,
+    0,
+    Int32Array.from({ length: n }, (_, j) => j),
+  );
+  return row;
+}
+
+/** Makes a rest pose that of the kernel: stacks whose props rest elsewhere share it. */
+export function useRest(kernel: Kernel, row: Float32Array): void {
+  if (kernel.restOf === row) return;
+  kernel.restValues.set(row);
+  kernel.restOf = row;
 }
 
 /** Writes a row of groups from quaternions at `from`; a joint without an entry stands still. */

@@ -2,6 +2,7 @@ import { eulerToQuaternion, RADIANS } from '../math/euler.js';
 import { rigHeight } from '../rig/pose.js';
 import type { Joint, Quaternion, Rig, Vector3 } from '../rig/rig.js';
 import { characterOf } from '../rig/rig.js';
+import { sharingTopology } from '../rig/topology.js';
 
 /** What a prop without a file looks like: its size along x, y and z in units of the rig, before it is turned. */
 export const SHAPES = ['box', 'ball', 'cylinder'] as const;
@@ -55,8 +56,12 @@ function jointOf({ name, at, turn }: Prop): Joint {
   };
 }
 
-/** A character's rig with props: joints without a parent after its own. The same rig where there are none. */
+/**
+ * A character's rig with props: joints without a parent after its own. The same rig where there are none. It shares the
+ * topology of the rig that is given where a prop has moved and nothing else.
+ */
 export function rigWithProps(rig: Rig, props: readonly Prop[]): Rig {
   const character = characterOf(rig);
-  return props.length === 0 ? character : { joints: [...character.joints, ...props.map(jointOf)], character };
+  if (props.length === 0) return character;
+  return sharingTopology({ joints: [...character.joints, ...props.map(jointOf)], character }, rig);
 }

@@ -1,13 +1,19 @@
 import { type LimbCorrections, limbsOf } from './limbs.js';
 import { type CompiledLimb, compileLimb, LimbError } from './reach.js';
-import type { Rig } from './rig.js';
+import { characterOf, type Rig } from './rig.js';
+import { type Topology, topologyOf } from './topology.js';
 
-const compiledOf = new WeakMap<Rig, WeakMap<LimbCorrections, readonly CompiledLimb[]>>();
+type OfCorrections = WeakMap<LimbCorrections, readonly CompiledLimb[]>;
 
-/** The limbs of a rig that can reach, made ready once for each rig and what was said of its limbs. */
+const compiledOf = new WeakMap<Rig, WeakMap<Topology, OfCorrections>>();
+
+/** The limbs of a rig that can reach, made ready once for a character with its props, wherever these stand, and what was said of its limbs. */
 export function compiledLimbs(rig: Rig, corrections: LimbCorrections): readonly CompiledLimb[] {
-  const known = compiledOf.get(rig) ?? new WeakMap<LimbCorrections, readonly CompiledLimb[]>();
-  compiledOf.set(rig, known);
+  const character = characterOf(rig);
+  const ofCharacter = compiledOf.get(character) ?? new WeakMap<Topology, OfCorrections>();
+  compiledOf.set(character, ofCharacter);
+  const known: OfCorrections = ofCharacter.get(topologyOf(rig)) ?? new WeakMap();
+  ofCharacter.set(topologyOf(rig), known);
   let limbs = known.get(corrections);
   if (!limbs) {
     limbs = limbsOf(rig, corrections).flatMap((limb) => {

@@ -13,4 +13,5 @@ export * from './reach.js';
 export * from './rest.js';
 export * from './rig.js';
 export * from './roles.js';
+export * from './topology.js';
 export * from './unit.js';

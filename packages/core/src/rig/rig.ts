@@ -1,4 +1,5 @@
 import type { EulerOrder } from '../math/euler.js';
+import { type Topology, topologyOf } from './topology.js';
 
 export type Vector3 = readonly [number, number, number];
 export type Quaternion = readonly [number, number, number, number];
@@ -43,20 +44,21 @@ export const characterOf = (rig: Rig): Rig => rig.character ?? rig;
 
 /** Index of a joint by name, or -1. */
 export function jointIndex(rig: Rig, name: string): number {
-  return rig.joints.findIndex((joint) => joint.name === name);
+  return topologyOf(rig).indices.get(name) ?? -1;
 }
 
-const childrenOf = new WeakMap<Rig, number[][]>();
+const childrenOf = new WeakMap<Topology, number[][]>();
 
 /** For each joint the indices of its children. Computed once for a rig. */
 export function jointChildren(rig: Rig): readonly (readonly number[])[] {
-  let children = childrenOf.get(rig);
+  const topology = topologyOf(rig);
+  let children = childrenOf.get(topology);
   if (!children) {
     children = rig.joints.map(() => []);
     for (const [index, joint] of rig.joints.entries()) {
       if (joint.parent >= 0) children[joint.parent].push(index);
     }
-    childrenOf.set(rig, children);
+    childrenOf.set(topology, children);
   }
   return children;
 }
@@ -67,11 +69,12 @@ export function isWithin(rig: Rig, joint: number, ancestor: number): boolean {
   return false;
 }
 
-const endsOf = new WeakMap<Rig, Int32Array>();
+const endsOf = new WeakMap<Topology, Int32Array>();
 
 /** For each joint the index after the last of those that hang below it: a joint and all below it stand together. */
 export function subtreeEnds(rig: Rig): Int32Array {
-  let ends = endsOf.get(rig);
+  const topology = topologyOf(rig);
+  let ends = endsOf.get(topology);
   if (!ends) {
     const { joints } = rig;
     ends = Int32Array.from(joints, (_, j) => j + 1);
@@ -79,7 +82,7 @@ export function subtreeEnds(rig: Rig): Int32Array {
       const { parent } = joints[j];
       if (parent >= 0) ends[parent] = Math.max(ends[parent], ends[j]);
     }
-    endsOf.set(rig, ends);
+    endsOf.set(topology, ends);
   }
   return ends;
 }

@@ -1,0 +1,52 @@
+import type { EulerOrder } from '../math/euler.js';
+import type { Rig } from './rig.js';
+
+/**
+ * What of a rig does not depend on where its joints rest: their names, what hangs on what, and their Euler orders. Rigs that
+ * differ in rests alone share the object, so that what is known of names and parents is known by it.
+ */
+export interface Topology {
+  readonly names: readonly string[];
+  /** Index of each joint's parent, -1 for one that stands in the scene by itself. */
+  readonly parents: Int32Array;
+  readonly orders: readonly EulerOrder[];
+  /** How many joints are the character's; those behind them are props. */
+  readonly character: number;
+  /** Indices of joints by their names. */
+  readonly indices: ReadonlyMap<string, number>;
+}
+
+const topologies = new WeakMap<Rig, Topology>();
+
+/** The topology of a rig, found once for it. */
+export function topologyOf(rig: Rig): Topology {
+  let topology = topologies.get(rig);
+  if (!topology) {
+    const { joints, character } = rig;
+    topology = {
+      names: joints.map(({ name }) => name),
+      parents: Int32Array.from(joints, ({ parent }) => parent),
+      orders: joints.map(({ order }) => order),
+      character: character?.joints.length ?? joints.length,
+      // Where two have one name, as in files that are not checked yet, the first counts.
+      indices: new Map([...joints.entries()].reverse().map(([j, { name }]) => [name, j])),
+    };
+    topologies.set(rig, topology);
+  }
+  return topology;
+}
+
+/** The rig itself; where it has the topology of another one, it shares that. */
+export function sharingTopology(rig: Rig, other: Rig): Rig {
+  const topology = topologyOf(other);
+  const { joints, character } = rig;
+  const same =
+    joints.length === topology.names.length &&
+    (character?.joints.length ?? joints.length) === topology.character &&
+    joints.every(
+      ({ name, parent, order }, j) =>
+        name === topology.names[j] && parent === topology.parents[j] && order === topology.orders[j],
+    );
+  if (same) topologies.set(rig, topology);
+  return rig;
+}
