@@ -6,7 +6,11 @@ test.beforeEach(({ page }) => drawLightly(page));
 
 /** The worker of a kind that runs. */
 async function workerOf(page: Page, kind: string): Promise<Worker> {
-  const find = () => page.workers().filter((worker) => worker.url().includes(`${kind}.worker`)).at(-1);
+  const find = () =>
+    page
+      .workers()
+      .filter((worker) => worker.url().includes(`${kind}.worker`))
+      .at(-1);
   await expect.poll(() => find() !== undefined).toBe(true);
   return find()!;
 }
@@ -20,9 +24,12 @@ const hang = (worker: Worker): Promise<void> =>
 /** Ends a worker as the browser does where memory runs out: without a word. */
 const kill = (worker: Worker): Promise<void> => worker.evaluate(() => self.close());
 
-const notice = (page: Page, text: string | RegExp) => page.getByRole('status').filter({ hasText: text }).first();
+const notice = (page: Page, text: string | RegExp) =>
+  page.getByRole('status').filter({ hasText: text }).first();
 
-test('a worker that ends in the middle of its work is told of, and the next work is done', async ({ page }) => {
+test('a worker that ends in the middle of its work is told of, and the next work is done', async ({
+  page,
+}) => {
   await openDemo(page);
   await expectSaved(page);
 

@@ -6,16 +6,30 @@ import type { Editor } from './editor.js';
 import { layerAlone } from './seen.js';
 import { createStage, type Stage } from './stage.js';
 
+/** States that are made of others, by what they are made of: the same one each time, so that it is compiled once. */
+const madeOf = new WeakMap<Project, Map<string, Project>>();
+
+function made(project: Project, name: string, make: () => Project): Project {
+  const known = madeOf.get(project) ?? new Map<string, Project>();
+  madeOf.set(project, known);
+  const before = known.get(name) ?? make();
+  known.set(name, before);
+  return before;
+}
+
+const firstLayers = (project: Project, count: number): Project =>
+  made(project, `first ${count}`, () => ({ ...project, layers: project.layers.slice(0, count) }));
+
 /** The project with which is compared. */
 export function projectBefore({ kept, opened }: Editor, before: Before): Project {
   const now = kept.project();
   switch (before.kind) {
     case 'base':
-      return { ...now, layers: now.layers.slice(0, 1) };
+      return firstLayers(now, 1);
     case 'opened':
       return opened;
     case 'variant':
-      return withVariant(now, before.name);
+      return made(now, `variant ${before.name}`, () => withVariant(now, before.name));
     case 'step': {
       const { past } = kept.store.getState();
       return past[Math.max(0, past.length - before.back)] ?? now;
@@ -27,12 +41,15 @@ export function projectBefore({ kept, opened }: Editor, before: Before): Project
 export function projectBelow({ history, session }: Editor): Project {
   const project = history.project();
   const index = layerIndex(project, session.getState().lit);
-  return { ...project, layers: project.layers.slice(0, Math.max(1, index)) };
+  return firstLayers(project, Math.max(1, index));
 }
 
 /** The lit layer alone over the rest pose. */
-export const projectOfLayer = ({ history, session }: Editor): Project =>
-  layerAlone(history.project(), { layer: session.getState().lit, over: 'rest' });
+export function projectOfLayer({ history, session }: Editor): Project {
+  const project = history.project();
+  const { lit } = session.getState();
+  return made(project, `alone ${lit}`, () => layerAlone(project, { layer: lit, over: 'rest' }));
+}
 
 /**
  * Another state of the project at the frame that is shown, or so many frames beside it. It is read anew whenever
@@ -53,7 +70,7 @@ export function otherStage(editor: Editor, read: () => Project, beside = 0): Sta
     }),
     editor.playhead.subscribe(() => at.set(editor.playhead.get() + beside)),
   ];
-  const stage = createStage(store, at);
+  const stage = createStage(store, at, editor.stage.stacks);
   return {
     ...stage,
     stop() {

@@ -27,16 +27,22 @@ export interface Stage {
   readonly get: () => Shown;
   readonly subscribe: (listener: () => void) => () => void;
   readonly stop: () => void;
+  /** The stacks that were compiled for this editor: several stages of it that show one project compile it once. */
+  readonly stacks: Stacks;
 }
 
-function staged(project: Project, frame: number, before?: Shown): Shown {
+export type Stacks = WeakMap<Project, CompiledStack>;
+
+function staged(project: Project, frame: number, stacks: Stacks, before?: Shown): Shown {
   const n = project.rig.joints.length;
   const layers = project.layers.length;
   const sameRig = before?.project.rig === project.rig;
   const sameRoom = sameRig && before?.project.layers.length === layers;
+  const stack = stacks.get(project) ?? compileStack(project, before?.stack);
+  stacks.set(project, stack);
   return {
     project,
-    stack: compileStack(project, before?.stack),
+    stack,
     pose: sameRig ? before.pose : restPose(project.rig),
     matrices: sameRig ? before.matrices : new Float64Array(16 * n),
     attribution: sameRoom ? before.attribution : newAttribution(layers, n),
@@ -44,9 +50,9 @@ function staged(project: Project, frame: number, before?: Shown): Shown {
   };
 }
 
-export function createStage(seen: Seen, playhead: Signal): Stage {
+export function createStage(seen: Seen, playhead: Signal, stacks: Stacks = new WeakMap()): Stage {
   const listeners = new Set<() => void>();
-  let shown = staged(seen.getState().project, playhead.get());
+  let shown = staged(seen.getState().project, playhead.get(), stacks);
   const evaluate = () => {
     shown.frame = playhead.get();
     evaluateStack(shown.stack, shown.frame, shown.pose, shown.attribution);
@@ -54,7 +60,7 @@ export function createStage(seen: Seen, playhead: Signal): Stage {
   };
   const update = () => {
     const { project } = seen.getState();
-    if (shown.project !== project) shown = staged(project, playhead.get(), shown);
+    if (shown.project !== project) shown = staged(project, playhead.get(), stacks, shown);
     evaluate();
     for (const listener of listeners) listener();
   };
@@ -67,6 +73,7 @@ export function createStage(seen: Seen, playhead: Signal): Stage {
       return () => listeners.delete(listener);
     },
     stop: () => stops.forEach((stop) => void stop()),
+    stacks,
   };
 }
 

@@ -14,6 +14,7 @@ import { notify } from '../ui/notify.js';
 import { sameItems } from '../ui/same-items.js';
 import { pressedHandles } from './attach-handles.js';
 import { boneFigure } from './bone-figure.js';
+import { disposeFigure } from './dispose.js';
 import { type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
 import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
 import { useLightDisplay } from './use-light.js';
@@ -25,6 +26,8 @@ export function Figure() {
   const editor = useEditor();
   const { stage, session } = editor;
   const rig = useSeen((project) => project.rig);
+  // Where props rest is nothing to the figure.
+  const body = useSeen((project) => characterOf(project.rig));
   const parts = useSeen((project) => project.parts);
   // Other changes of the layers are seen on the stage; React has nothing to do with them.
   const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
@@ -54,9 +57,11 @@ export function Figure() {
   }, [character]);
 
   const bones = useMemo(
-    () => [boneFigure(characterOf(rig), parts, Boolean(character), light)],
-    [rig, parts, character, light],
+    () => [boneFigure(body, parts, Boolean(character), light)],
+    [body, parts, character, light],
   );
+  useEffect(() => () => bones.forEach(disposeFigure), [bones]);
+  useEffect(() => () => skin?.forEach(disposeFigure), [skin]);
   const own = character ? (skin ?? NO_MESHES) : bones;
   const meshes = useMemo(
     () => (surface === 'bones' ? bones : surface === 'skin' || !character ? own : [...own, ...bones]),
@@ -75,7 +80,7 @@ export function Figure() {
     invalidate();
   }, [own, surface, character, invalidate]);
   const colors = useMemo(() => layerColors(named), [named]);
-  const height = useMemo(() => rigHeight(rig), [rig]);
+  const height = useMemo(() => rigHeight(body), [body]);
 
   useEffect(() => {
     const tints = new Float32Array(4 * rig.joints.length);

@@ -7,6 +7,7 @@ import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../edit
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import type { Editor } from '../editor/editor.js';
 import { boneFigure } from './bone-figure.js';
+import { disposeFigure } from './dispose.js';
 import { anotherFigure, type FigureMesh, figureOf, poseMesh } from './figure.js';
 
 /** Names of what is shown or hidden when the view is drawn more than once. */
@@ -63,6 +64,7 @@ interface OtherProps {
 function Other({ read, look, beside = 0 }: OtherProps) {
   const editor = useEditor();
   const rig = useSeen((project) => project.rig);
+  const body = useSeen((project) => characterOf(project.rig));
   const parts = useSeen((project) => project.parts);
   const character = useSeen((project) => project.character);
   const invalidate = useThree((state) => state.invalidate);
@@ -81,7 +83,7 @@ function Other({ read, look, beside = 0 }: OtherProps) {
   }, [character]);
   const { color, opacity } = look;
   const meshes = useMemo(() => {
-    const own = character ? skin : [boneFigure(characterOf(rig), parts, false)];
+    const own = character ? skin : [boneFigure(body, parts, false)];
     return own.map((figure) => {
       const material = (figure.mesh.material as THREE.MeshStandardMaterial).clone();
       if (opacity < 1) {
@@ -100,11 +102,8 @@ function Other({ read, look, beside = 0 }: OtherProps) {
       other.mesh.raycast = () => undefined;
       return other;
     });
-  }, [skin, rig, parts, character, color, opacity]);
-  useEffect(
-    () => () => meshes.forEach(({ mesh }) => void (mesh.material as THREE.Material).dispose()),
-    [meshes],
-  );
+  }, [skin, body, parts, character, color, opacity]);
+  useEffect(() => () => meshes.forEach(disposeFigure), [meshes]);
 
   useEffect(() => {
     const stage = otherStage(editor, () => read(editor), beside);

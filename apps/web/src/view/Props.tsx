@@ -9,6 +9,7 @@ import { pickJoint } from '../commands/view.js';
 import { useEditor, useSeen, useSession } from '../editor/context.js';
 import { notify } from '../ui/notify.js';
 import { pressedHandles } from './attach-handles.js';
+import { disposeObject } from './dispose.js';
 import { propModel } from './prop-model.js';
 import { jointTints, layerColors } from './tint.js';
 import { useLightDisplay } from './use-light.js';
@@ -68,6 +69,8 @@ function useLooks(prop: Prop): THREE.Object3D {
     mesh.receiveShadow = true;
     return mesh;
   }, [shape, x, y, z]);
+  useEffect(() => () => disposeObject(plain), [plain]);
+  useEffect(() => () => void (read && disposeObject(read)), [read]);
   return read ?? plain;
 }
 

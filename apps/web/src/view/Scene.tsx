@@ -34,9 +34,9 @@ interface SceneProps {
 
 /** What the view shows: the character at a common size, props, floor, light and camera. */
 export function Scene({ dark, tag, gap }: SceneProps) {
-  const rig = useSeen((project) => project.rig);
+  const body = useSeen((project) => characterOf(project.rig));
   const character = useSeen((project) => project.character);
-  const extent = useMemo(() => extentOf(rig, character?.bytes), [rig, character]);
+  const extent = useMemo(() => extentOf(body, character?.bytes), [body, character]);
   const scale = SEEN_HEIGHT / extent.size;
   const placing = useSession((state) => state.placing);
   const previewing = useSession((state) => state.previewing);
