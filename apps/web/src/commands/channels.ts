@@ -34,12 +34,11 @@ export function channelHeld(
 ): number | undefined {
   const { project } = stage.get();
   const layer = layerById(project, session.getState().lit);
-  const curve = layer && entryOf(channelsOf(layer), project.rig.joints[joint].name)?.[channel];
+  // A prop may be gone already when what shows its numbers hears of it.
+  const name = project.rig.joints[joint]?.name;
+  const curve = layer && name !== undefined ? entryOf(channelsOf(layer), name)?.[channel] : undefined;
   if (!layer || !curve) return undefined;
-  return curveAt(
-    curve,
-    frameOfAddress(project, addressOf(layer, project.rig.joints[joint].name, channel), playhead.get()),
-  );
+  return curveAt(curve, frameOfAddress(project, addressOf(layer, name, channel), playhead.get()));
 }
 
 const addressOf = (layer: Layer, joint: string, channel: Channel): CurveAddress => ({
@@ -96,8 +95,8 @@ export const setChannel = command<ChannelChange>({
 export function keyedNow(editor: Editor, joint: number, channel: Channel): 'here' | 'elsewhere' | 'never' {
   const project = editor.history.project();
   const layer = layerById(project, editor.session.getState().lit);
-  const { name } = project.rig.joints[joint];
-  const curve = layer && entryOf(channelsOf(layer), name)?.[channel];
+  const name = project.rig.joints[joint]?.name;
+  const curve = layer && name !== undefined ? entryOf(channelsOf(layer), name)?.[channel] : undefined;
   if (!layer || !curve) return 'never';
   const own = frameOfAddress(project, addressOf(layer, name, channel), editor.playhead.get());
   return keyAt(curve, own) ? 'here' : 'elsewhere';

@@ -1,7 +1,7 @@
 import type { Project } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { newSignal, type Signal } from '../ui/signal.js';
-import { followProject } from './follow.js';
+import { followProject, followRange } from './follow.js';
 import { createHistory, type History } from './history.js';
 import { createSeen, type Seen } from './seen.js';
 import { createSession, type Session } from './session.js';
@@ -65,9 +65,10 @@ export function createEditor(
   const session = createSession(project.layers[project.layers.length - 1].id, looking);
   const { history, stop: unshow } = showVariant(kept, session);
   const playhead = newSignal(project.range[0]);
+  const unfollow = followProject(history, session);
   const { seen, stop } = createSeen(history, session);
   const stage = createStage(seen, playhead);
-  const unfollow = followProject(history, session, seen, playhead);
+  const unbound = followRange(history, seen, playhead);
   return {
     id,
     opened: project,
@@ -83,6 +84,7 @@ export function createEditor(
     dispose() {
       session.setState({ playing: false });
       unfollow();
+      unbound();
       stage.stop();
       stop();
       unshow();

@@ -74,9 +74,10 @@ function jointsThere(before: Rig, { joints }: Rig, picked: readonly number[]): r
 
 /**
  * Keeps the session true to the project when an edit, or an undo, takes away what it points at: the lit layer, the
- * layer of a tried pose, picked joints and keys, the frame at the playhead. Returns what ends that.
+ * layer of a tried pose, picked joints and keys. It hears of a change before anything is shown of it, so that nothing
+ * looks for what is not there any more. Returns what ends that.
  */
-export function followProject(history: History, session: Session, seen: Seen, playhead: Signal): () => void {
+export function followProject(history: History, session: Session): () => void {
   return history.store.subscribe(({ project, future }, before) => {
     if (project === before.project) return;
     const has = (id: string) => project.layers.some((layer) => layer.id === id);
@@ -103,7 +104,13 @@ export function followProject(history: History, session: Session, seen: Seen, pl
       const near = Math.max(0, Math.min(was - 1, project.layers.length - 1));
       session.light(project.layers[was < 0 ? project.layers.length - 1 : near].id);
     }
+  });
+}
+
+/** Keeps the playhead within the range of what is seen when the project changes. Returns what ends that. */
+export const followRange = (history: History, seen: Seen, playhead: Signal): (() => void) =>
+  history.store.subscribe(({ project }, before) => {
+    if (project === before.project) return;
     const [start, end] = seen.getState().project.range;
     playhead.set(Math.min(end, Math.max(start, playhead.get())));
   });
-}

@@ -153,7 +153,7 @@ function AllRow({ joints, channel }: { joints: readonly number[]; channel: Chann
 
 function ChannelRow({ joint, channel }: { joint: number; channel: Channel }) {
   const editor = useEditor();
-  const name = useProject((project) => project.rig.joints[joint].name);
+  const name = useProject((project) => project.rig.joints[joint]?.name ?? '');
   const metresPerUnit = useProject((project) => project.metresPerUnit);
   const shape = shapeOf(channel, metresPerUnit);
   const text = (value: number) => (value / shape.factor).toFixed(shape.decimals);

@@ -44,8 +44,9 @@ export function poseBelow(editor: Editor): Pose {
   return pose;
 }
 
-/** The number of a channel in a pose; degrees for rotations. */
+/** The number of a channel in a pose; degrees for rotations. 0 of a prop that is not there any more. */
 export function channelIn(editor: Editor, pose: Pose, joint: number, channel: Channel): number {
+  if (3 * joint >= pose.scales.length) return 0;
   if (channel[0] === 's') return pose.scales[3 * joint + 'xyz'.indexOf(channel[1])];
   return channelsOfPose(editor.stage.get().stack, joint, pose)[channel as 'tx'];
 }
