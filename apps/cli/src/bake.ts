@@ -8,7 +8,15 @@ import {
   planBake,
   wantedKeys,
 } from '@evlay/core/bake';
-import { bvhFormat, FileError, glbFormat, quote, writeGlb, writeOnCharacter } from '@evlay/core/format';
+import {
+  endingsText,
+  FileError,
+  kindOf,
+  quote,
+  WRITTEN_KINDS,
+  type WriteOptions,
+  type WrittenKind,
+} from '@evlay/core/format';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
 import { characterOf, type Rig } from '@evlay/core/rig';
 import { checkOut, openStack, roomFor, tellWarnings, writeFile, writeFileIn } from './files.js';
@@ -56,18 +64,22 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
   // Whatever is wrong with one of them is said before any is written.
   for (const one of bakes) {
     checkOut(one.out);
-    const format = formatOf(one.out);
-    if (flags.props && format === 'bvh')
-      throw new FileError(one.out, 'BVH holds one skeleton and no props, expected a .glb for --props');
-    const limits = keyLimits(one.project.rig, flags);
-    if (limits && format === 'bvh')
+    const kind = kindOfOut(one.out);
+    const { writes } = kind;
+    if (flags.props && writes.props !== true)
       throw new FileError(
         one.out,
-        'BVH holds every frame, expected a .glb for --tolerance, --angle and --straight',
+        `${writes.props}, expected a ${endingsOf((own) => own.writes.props === true)} for --props`,
+      );
+    const limits = keyLimits(one.project.rig, flags);
+    if (limits && typeof writes.keys === 'string')
+      throw new FileError(
+        one.out,
+        `${writes.keys}, expected a ${endingsOf((own) => typeof own.writes.keys !== 'string')} for --tolerance, --angle and --straight`,
       );
     const plan = planBake(one.project, flags);
     const refused =
-      bakeRefusal(one.project.rig, plan, format, roomFor(one.out)) ??
+      bakeRefusal(one.project.rig, plan, kind, roomFor(one.out)) ??
       (limits && memoryRefusal(one.project.rig, plan));
     if (refused) throw new FileError(path, refused);
   }
@@ -117,7 +129,19 @@ interface Summary {
   readonly warnings: readonly string[];
 }
 
-const formatOf = (out: string): 'glb' | 'bvh' => (/\.glb$/i.test(out) ? 'glb' : 'bvh');
+/** The kind of a file that is written; the ending was looked at when the call was read. */
+const kindOfOut = (out: string): WrittenKind => WRITTEN_KINDS.find((kind) => kind === kindOf(out))!;
+
+/** The endings of kinds that can do something. */
+const endingsOf = (can: (kind: WrittenKind) => boolean): string => endingsText(WRITTEN_KINDS.filter(can));
+
+/** How a motion is written, on the file of the character where there is one. */
+const optionsOf = ({ name, metresPerUnit, character }: Project, { props }: BakeFlags): WriteOptions => ({
+  name,
+  metresPerUnit: character ? 1 : metresPerUnit,
+  props,
+  onto: character?.bytes,
+});
 
 /** The limits of few keys; undefined where every sample is asked for. */
 const keyLimits = (rig: Rig, flags: BakeFlags): KeyLimits | undefined =>
@@ -148,19 +172,10 @@ async function writeSamples(
   out: string,
   project: Project,
   plan: BakePlan,
-  { props }: BakeFlags,
+  flags: BakeFlags,
 ): Promise<Pick<Summary, 'warnings'>> {
-  const { rig, name, metresPerUnit, character } = project;
-  const shape = { count: plan.count, interval: 1 / plan.rate };
-  const format =
-    formatOf(out) === 'bvh'
-      ? bvhFormat(rig, shape)
-      : glbFormat(
-          rig,
-          shape,
-          { name, metresPerUnit: character ? 1 : metresPerUnit, props },
-          character?.bytes,
-        );
+  const times = { ...plan, interval: 1 / plan.rate };
+  const format = kindOfOut(out).writes.format(project.rig, times, optionsOf(project, flags));
   const { warnings } = await writeFileIn(out, (sink) =>
     withBakers(project, plan, (bakers) =>
       bakeToFile(format, plan, bakers, sink, { onProgress: showProgress }),
@@ -175,18 +190,15 @@ async function writeKeys(
   project: Project,
   plan: BakePlan,
   limits: KeyLimits,
-  { props, straight }: BakeFlags,
+  flags: BakeFlags,
 ): Promise<Pick<Summary, 'keys' | 'warnings'>> {
-  const { rig, name, metresPerUnit, character } = project;
+  const { rig } = project;
+  const { straight } = flags;
   const job = { onProgress: showProgress };
   const samples = await bakeOnAllCores(project, plan, job);
   const wanted = { ...limits, space: 'quaternion' as const, wanted: wantedKeys(project, plan), straight };
   const keys = await keysOnAllCores(rig, samples, wanted, job);
-  await writeFile(
-    out,
-    character
-      ? writeOnCharacter(character.bytes, rig, keys, name, props)
-      : writeGlb(rig, keys, { name, metresPerUnit, props }),
-  );
+  const { keys: write } = kindOfOut(out).writes;
+  if (typeof write !== 'string') await writeFile(out, write(rig, keys, optionsOf(project, flags)));
   return { keys: summaryOf(rig, keys, (k) => plan.first + plan.step * k), warnings: [] };
 }

@@ -10,7 +10,7 @@ import {
   type Grade,
 } from '@evlay/core/check';
 import { projectFromCharacter, projectFromTake } from '@evlay/core/edit';
-import { readCharacter, readLimits, readTake } from '@evlay/core/format';
+import { kindOf, readAnyTake, readLimits } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import type { Take } from '@evlay/core/take';
 import { besideGltf, openStack, readFile, tellWarnings } from './files.js';
@@ -61,16 +61,17 @@ async function projectsIn(
   path: string,
   root: string | undefined,
 ): Promise<{ projects: Project[]; warnings: readonly string[] }> {
-  if (/\.bvh$/i.test(path)) {
-    const { take, warnings } = readTake(path, readFile(path));
-    return { projects: [withContacts(projectFromTake(take), [take])], warnings };
-  }
-  if (/\.gl(b|tf)$/i.test(path)) {
-    const read = await readCharacter(path, readFile(path), besideGltf(path));
+  const kind = kindOf(path);
+  if (kind?.readCharacter) {
+    const read = await kind.readCharacter(path, readFile(path), besideGltf(path));
     const projects = read.takes.map((take) =>
       withContacts(projectFromCharacter({ ...read, takes: [take] }), [take]),
     );
     return { projects, warnings: read.warnings };
+  }
+  if (kind?.readTake) {
+    const { take, warnings } = await readAnyTake(path, readFile(path));
+    return { projects: [withContacts(projectFromTake(take), [take])], warnings };
   }
   const { project, warnings } = await openStack(path, root);
   return { projects: [withContacts(project, project.takes)], warnings };

@@ -1,12 +1,5 @@
 import type { Rig } from '@evlay/core';
-import {
-  FileError,
-  readAnyTake,
-  readCharacter,
-  readMapping,
-  writeBvh,
-  writeOnCharacter,
-} from '@evlay/core/format';
+import { FileError, kindOf, readAnyTake, readCharacter, readMapping, writeWhole } from '@evlay/core/format';
 import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
@@ -74,13 +67,15 @@ function checked(file: string, mapping: Mapping, source: Rig, target: Rig): Mapp
   return mapping;
 }
 
-const encode = (
+/** The motion in a file of the kind that its ending says, on the character's file where that can be. */
+function encode(
   out: string,
   character: Uint8Array,
   rig: Rig,
   motion: ReturnType<typeof everyJoint>,
   name: string,
-): { bytes: Uint8Array; warnings: readonly string[] } =>
-  /\.glb$/i.test(out)
-    ? { bytes: writeOnCharacter(character, rig, motion, name), warnings: [] }
-    : writeBvh(rig, motion);
+): { bytes: Uint8Array; warnings: readonly string[] } {
+  const { writes } = kindOf(out)!;
+  const times = { ...motion, first: 0, step: 1 };
+  return writeWhole(writes!.format(rig, times, { name, metresPerUnit: 1, onto: character }), motion);
+}

@@ -1,5 +1,5 @@
 import { channelsOf, keyFrames, type Project, type Rig, takeOf } from '@evlay/core';
-import { readCharacter, readTake } from '@evlay/core/format';
+import { kindOf, readAnyTake } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
 import { type Samples, takeDuration } from '@evlay/core/take';
 import { besideGltf, openStack, readFile } from './files.js';
@@ -16,14 +16,10 @@ export async function infoCommand(path: string, flags: { json?: boolean; root?: 
 }
 
 async function infoOf(path: string, root?: string): Promise<Info> {
-  if (/\.bvh$/i.test(path)) {
+  const kind = kindOf(path);
+  if (kind?.readCharacter) {
     const bytes = readFile(path);
-    const { take, warnings } = readTake(path, bytes);
-    return { ...rigInfo(take.rig), ...motionInfo(take), bytes: bytes.length, warnings };
-  }
-  if (/\.gl(b|tf)$/i.test(path)) {
-    const bytes = readFile(path);
-    const { rig, takes, warnings } = await readCharacter(path, bytes, besideGltf(path));
+    const { rig, takes, warnings } = await kind.readCharacter(path, bytes, besideGltf(path));
     return {
       ...rigInfo(rig),
       ...(takes.length === 1 && motionInfo(takes[0])),
@@ -36,6 +32,11 @@ async function infoOf(path: string, root?: string): Promise<Info> {
         ...takes.flatMap((take) => (take.warnings ?? []).filter((one) => !warnings.includes(one))),
       ],
     };
+  }
+  if (kind?.readTake) {
+    const bytes = readFile(path);
+    const { take, warnings } = await readAnyTake(path, bytes);
+    return { ...rigInfo(take.rig), ...motionInfo(take), bytes: bytes.length, warnings };
   }
   const { project, warnings } = await openStack(path, root);
   return { ...rigInfo(project.rig), ...stackInfo(project), warnings };

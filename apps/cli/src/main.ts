@@ -1,4 +1,4 @@
-import { LIMITS } from '@evlay/core/format';
+import { endingsText, kindOf, LIMITS, WRITTEN_KINDS } from '@evlay/core/format';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import pack from '../package.json' with { type: 'json' };
 import { bakeCommand } from './bake.js';
@@ -18,8 +18,8 @@ function parseRange(text: string): [number, number] {
 }
 
 function parseOut(file: string): string {
-  if (!/\.(bvh|glb)$/i.test(file))
-    throw new InvalidArgumentError('Expected a name that ends in .bvh or .glb.');
+  if (!kindOf(file)?.writes)
+    throw new InvalidArgumentError(`Expected a name that ends in ${endingsText(WRITTEN_KINDS)}.`);
   return file;
 }
 
@@ -66,7 +66,11 @@ program
   .command('bake')
   .description('bakes a stack file or an .evlay project to a motion file')
   .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
-  .requiredOption('--out <file>', 'where to write; the ending says the format: .bvh or .glb', parseOut)
+  .requiredOption(
+    '--out <file>',
+    `where to write; the ending says the format: ${endingsText(WRITTEN_KINDS)}`,
+    parseOut,
+  )
   .option(
     '--range <a:b>',
     'first and last frame, both included (default: the range of the stack)',

@@ -620,6 +620,40 @@ describe('evlay bake', () => {
     },
   );
 
+  it('bakes CSV whose columns are the channels of the BVH, frame by frame', () => {
+    for (const format of ['bvh', 'csv'])
+      expect(evlay('bake', 'stack.json', '--out', `curves.${format}`, '--range', '40:140').status).toBe(0);
+    const [head, ...rows] = readFileSync(join(folder, 'curves.csv'), 'utf8')
+      .trim()
+      .split('\r\n')
+      .map((line) => line.split(','));
+    const text = readFileSync(join(folder, 'curves.bvh'), 'utf8');
+    // The channels of the BVH as its text names them, joint by joint.
+    const channels: string[] = [];
+    let joint = '';
+    for (const line of text.slice(0, text.indexOf('MOTION')).split('\n')) {
+      const [word, name, ...more] = line.trim().split(/\s+/);
+      if (word === 'ROOT' || word === 'JOINT') joint = name;
+      if (word === 'CHANNELS')
+        channels.push(...more.map((one) => `${joint}.${one[1] === 'p' ? 't' : 'r'}${one[0].toLowerCase()}`));
+    }
+    const motion = text.slice(text.indexOf('Frame Time')).trim().split('\n').slice(1);
+    expect([rows.length, motion.length]).toEqual([101, 101]);
+    const turns = channels.filter((name) => /\.r/.test(name) && head.includes(name));
+    expect(turns.length).toBeGreaterThan(80);
+    for (const k of [0, 37, 100]) {
+      expect(Number(rows[k][0])).toBe(40 + k);
+      const numbers = motion[k].trim().split(/\s+/).map(Number);
+      for (const name of turns)
+        expect(Number(rows[k][head.indexOf(name)]), `${name} ${k}`).toBeCloseTo(
+          numbers[channels.indexOf(name)],
+          3,
+        );
+    }
+    const refused = evlay('bake', 'stack.json', '--out', 'few.csv', '--angle', '1');
+    expect(refused.stderr).toContain('CSV holds every frame, expected a .glb');
+  });
+
   it('bakes a project and its unzipped folder to the same bytes', () => {
     const demo = join(import.meta.dirname, '../../web/public/demo/lamp-lighting.evlay');
     const unzipped = mkdtempSync(join(tmpdir(), 'evlay-unzipped-'));

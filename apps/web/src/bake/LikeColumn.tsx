@@ -9,7 +9,7 @@ import { findingText, framesText } from '../controls/finding-text.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Transport } from '../timeline/Transport.js';
 import { KeysChart } from './KeysChart.js';
-import type { BakeSettings } from './settings.js';
+import { type BakeSettings, takesFewKeys } from './settings.js';
 import { Section } from './WhatColumn.js';
 
 /** Findings that are listed at once; the gravest come first. */
@@ -40,7 +40,7 @@ export function LikeColumn({
         <Transport />
       </Box>
       <Findings />
-      {settings.format === 'glb' && settings.few && (
+      {takesFewKeys(settings.format) && settings.few && (
         <Section title="Keys against error">
           <KeysChart settings={settings} paused={running} onLimits={onLimits} />
         </Section>

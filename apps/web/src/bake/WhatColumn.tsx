@@ -1,5 +1,6 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
-import { type BakeFormat, bakeBytes, floorRefusal, planBake } from '@evlay/core/bake';
+import { bakeBytes, floorRefusal, planBake } from '@evlay/core/bake';
+import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
 import { perform } from '../commands/command.js';
@@ -12,19 +13,14 @@ import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
 import { Select } from '../ui/Select.js';
 import { StackList } from './StackList.js';
-import { type BakeSettings, bytesText, piecesOf, samplesText, settingsRefusal } from './settings.js';
-
-const FORMATS: readonly [BakeFormat, string][] = [
-  ['bvh', 'BVH'],
-  ['glb', 'GLB'],
-  ['csv', 'CSV'],
-];
-
-const ABOUT: Record<BakeFormat, string> = {
-  bvh: 'A motion in text: names, order, offsets and channels of the skeleton as they came in.',
-  glb: 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.',
-  csv: 'Curves for spreadsheets: a line a sample, a column a channel, angles in degrees.',
-};
+import {
+  type BakeSettings,
+  bytesText,
+  piecesOf,
+  samplesText,
+  settingsRefusal,
+  takesFewKeys,
+} from './settings.js';
 
 interface WhatProps {
   readonly settings: BakeSettings;
@@ -45,7 +41,10 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const pieces = piecesOf(project, what);
   const plan = planBake(project, { range, fps: rate });
   // The motion goes onto the character's own file.
-  const own = format === 'glb' ? (character?.bytes.length ?? 0) : 0;
+  const kind = writtenKind(format);
+  const { writes } = kind;
+  const fewKeys = takesFewKeys(format);
+  const own = writes.onCharacter ? (character?.bytes.length ?? 0) : 0;
   const refused = settingsRefusal(project, settings);
   return (
     <>
@@ -120,7 +119,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
                 </Box>
               ))}
             </Box>
-            {format === 'glb' && (
+            {writes.several && (
               <Row label="as">
                 <Choice on={!together} disabled={running} onClick={() => onChange({ together: false })}>
                   files in a zip
@@ -128,14 +127,14 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
                 <Choice
                   on={together}
                   disabled={running}
-                  title="One GLB in which each piece is an animation with its name"
+                  title={`One ${kind.name} in which each piece is an animation with its name`}
                   onClick={() => onChange({ together: true })}
                 >
                   one file
                 </Choice>
               </Row>
             )}
-            {!(together && format === 'glb') && (
+            {!(together && writes.several) && (
               <Row label="names">
                 <Input
                   size="xs"
@@ -198,25 +197,20 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           what === 'stack' && (
             <Text color="quiet" mt="1">
               {samplesText(plan.count)}, {((plan.count - 1) / rate).toFixed(2)} seconds, about{' '}
-              {bytesText(bakeBytes(project.rig, plan, format) + own)}.
+              {bytesText(bakeBytes(project.rig, plan, kind) + own)}.
             </Text>
           )
         )}
       </Section>
       <Section title="Format">
         <Row label="file">
-          {FORMATS.map(([kind, label]) => (
-            <Choice
-              key={kind}
-              on={format === kind}
-              disabled={running}
-              onClick={() => onChange({ format: kind })}
-            >
-              {label}
+          {WRITTEN_KINDS.map(({ id, name }) => (
+            <Choice key={id} on={format === id} disabled={running} onClick={() => onChange({ format: id })}>
+              {name}
             </Choice>
           ))}
         </Row>
-        {format === 'glb' && (
+        {fewKeys && (
           <Row label="keys">
             <Choice on={!few} disabled={running} onClick={() => onChange({ few: false })}>
               every sample
@@ -231,7 +225,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             </Choice>
           </Row>
         )}
-        {format === 'glb' && few && (
+        {fewKeys && few && (
           <Row label="joined">
             <Choice on={!straight} disabled={running} onClick={() => onChange({ straight: false })}>
               by curves
@@ -246,7 +240,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             </Choice>
           </Row>
         )}
-        {format === 'glb' && few && (
+        {fewKeys && few && (
           <Row label="within">
             <KeyLimitFields
               limits={limits}
@@ -279,7 +273,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             on the floor
           </Choice>
         </Row>
-        {format === 'glb' && project.props.length > 0 && (
+        {writes.props === true && project.props.length > 0 && (
           <Row label="props">
             <Choice on={props} disabled={running} onClick={() => onChange({ props: !props })}>
               with {project.props.length === 1 ? 'the prop' : `the ${project.props.length} props`} as nodes
@@ -288,9 +282,9 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           </Row>
         )}
         <Text color="quiet" mt="1">
-          {format === 'glb' && character
+          {writes.onCharacter && character
             ? 'The character’s own file with the motion as one more animation; everything else in it stays as it is.'
-            : ABOUT[format]}
+            : writes.about}
         </Text>
       </Section>
     </>

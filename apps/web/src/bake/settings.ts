@@ -1,5 +1,6 @@
 import type { Project } from '@evlay/core';
-import { type BakeFormat, bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
+import { bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
+import { writtenKind } from '@evlay/core/format';
 import type { KeyLimits } from '@evlay/core/keys';
 import type { Part } from '@evlay/core/rig';
 import { type BakingIn, stretches } from '../commands/bake.js';
@@ -18,7 +19,8 @@ export interface BakeSettings {
   readonly onFloor: boolean;
   readonly range: readonly [number, number];
   readonly rate: number;
-  readonly format: BakeFormat;
+  /** The kind of file, by its id. */
+  readonly format: string;
   readonly props: boolean;
   /** Whether a GLB gets few keys, no further off than `limits`, in place of every sample. */
   readonly few: boolean;
@@ -58,6 +60,9 @@ export const piecesOf = (
       ? stretches(project)
       : [];
 
+/** Whether a kind of file can hold few keys in place of every sample. */
+export const takesFewKeys = (format: string): boolean => typeof writtenKind(format).writes.keys !== 'string';
+
 /** Bytes of a file that a browser is given to download. */
 const MOST_BYTES = 4e9;
 
@@ -67,11 +72,12 @@ export function settingsRefusal(
   { what, range, rate, format, few }: BakeSettings,
 ): string | undefined {
   // Few keys need all samples at once, and a zip or a file of several animations all of its files.
-  const atOnce = what !== 'stack' || (few && format === 'glb');
+  const kind = writtenKind(format);
+  const atOnce = what !== 'stack' || (few && takesFewKeys(format));
   const refusal = (of: readonly [number, number]) => {
     const plan = planBake(project, { range: of, fps: rate });
     return (
-      bakeRefusal(project.rig, plan, format, MOST_BYTES) ??
+      bakeRefusal(project.rig, plan, kind, MOST_BYTES) ??
       (atOnce ? memoryRefusal(project.rig, plan) : undefined)
     );
   };

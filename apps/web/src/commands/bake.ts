@@ -1,6 +1,7 @@
 import { countKeys, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
 import { memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
+import { writtenKind } from '@evlay/core/format';
 import { type JobWork, startJob } from '@evlay/core/job';
 import { characterOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
@@ -100,7 +101,8 @@ export const bake = command<Baking>({
       await whenMade(editor);
       const pieces = piecesOf(editor, what, job.range);
       const { name } = pieces[0].project;
-      const asOne = together && job.format === 'glb' && pieces.length > 1;
+      const { several } = writtenKind(job.format).writes;
+      const asOne = together && several && pieces.length > 1;
       const names = namesOf(pieces, what === 'stack' ? '{project}' : pattern, job.format);
       const baked: { done: DoneFile; bytes: Blob }[] = [];
       for (const [k, piece] of pieces.entries()) {
@@ -118,10 +120,14 @@ export const bake = command<Baking>({
       const last = baked[baked.length - 1];
       return asOne
         ? {
-            file: fileName(name, 'glb'),
+            file: fileName(name, job.format),
             bytes: last.bytes,
             files: [
-              { ...last.done, file: fileName(name, 'glb'), animations: pieces.map((piece) => piece.name) },
+              {
+                ...last.done,
+                file: fileName(name, job.format),
+                animations: pieces.map((piece) => piece.name),
+              },
             ],
             seconds: seconds(),
           }

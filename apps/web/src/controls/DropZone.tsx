@@ -1,4 +1,5 @@
 import { Box, Button } from '@chakra-ui/react';
+import { kindOf, openedText } from '@evlay/core/format';
 import { useEffect, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { bringIn } from '../commands/bring-in.js';
@@ -11,8 +12,11 @@ import { droppedFiles } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 
-/** What can be opened, by the endings of names. */
-const KNOWN = /\.(bvh|evlay|glb|gltf|zip)$/i;
+/** Whether a file can be opened, by the ending of its name. */
+const isKnown = ({ path }: PathFile): boolean => {
+  const kind = kindOf(path);
+  return kind?.opens !== undefined || kind?.id === 'zip';
+};
 
 const nameOf = ({ path }: PathFile): string => path.slice(path.lastIndexOf('/') + 1);
 
@@ -25,18 +29,16 @@ export function useOpenFiles(): {
   const busy = useApp((state) => state.busy);
   const { pathname } = useLocation();
   const open = async (files: readonly PathFile[]) => {
-    const main = files.find(({ path }) => KNOWN.test(path)) ?? files[0];
+    const main = files.find(isKnown) ?? files[0];
     if (!main) return;
     appStore.setState({ busy: { text: `Opening ${nameOf(main)} …`, cancel: cancelImport } });
     try {
-      if (!KNOWN.test(main.path)) {
-        throw new Error(
-          `${nameOf(main)}: expected a motion (.bvh), a character (.glb, or .gltf with its files) or a project (.evlay)`,
-        );
+      if (!isKnown(main)) {
+        throw new Error(`${nameOf(main)}: expected ${openedText()}`);
       }
       // Within a project a motion comes into it; a project is always opened.
       const editor = openEditor();
-      if (editor && pathname.startsWith(`/p/${editor.id}`) && !/\.evlay$/i.test(main.path)) {
+      if (editor && pathname.startsWith(`/p/${editor.id}`) && kindOf(main.path)?.id !== 'evlay') {
         await new Promise<void>((done) => {
           const begun = perform(editor, bringIn, {
             files,
@@ -117,11 +119,7 @@ export function DropZone({ children }: { children: React.ReactNode }) {
             py="6"
             fontSize="16px"
           >
-            {busy ? (
-              <BusyWith {...busy} />
-            ) : (
-              'Drop a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)'
-            )}
+            {busy ? <BusyWith {...busy} /> : `Drop ${openedText()}`}
           </Box>
         </Box>
       )}

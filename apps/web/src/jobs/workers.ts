@@ -1,5 +1,6 @@
 import type { Project, Take } from '@evlay/core';
 import type { MergedRun } from '@evlay/core/edit';
+import { writtenKind } from '@evlay/core/format';
 import { Cancelled, type JobWork, type Supervised, supervised } from '@evlay/core/job';
 import { proxy, type Remote } from 'comlink';
 import type { ApartLayers, Explained } from '../workers/apart.js';
@@ -86,7 +87,7 @@ export function bakeToFile(
   job: Omit<BakeJob, 'character'>,
   own: JobWork,
 ): Promise<Baked | undefined> {
-  const character = job.format === 'glb' ? project.character?.bytes : undefined;
+  const character = writtenKind(job.format).writes.onCharacter ? project.character?.bytes : undefined;
   return bakes(project, 'file', own, (worker, outline) =>
     worker.bake(outline, { ...job, character }, proxy(own.onProgress)),
   );

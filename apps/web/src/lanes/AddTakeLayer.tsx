@@ -1,5 +1,6 @@
 import { Menu, Text } from '@chakra-ui/react';
 import type { Mode } from '@evlay/core';
+import { endingsText, openedEndings, TAKE_KINDS } from '@evlay/core/format';
 import { playsOn } from '@evlay/core/match';
 import { Clapperboard } from 'lucide-react';
 import { useMemo, useRef } from 'react';
@@ -52,14 +53,14 @@ export function AddTakeLayer() {
           ))}
           <Menu.Separator borderColor="line" />
           <Menu.Item value="file" onClick={() => input.current?.click()}>
-            <Text>Bring in a take (.bvh, .glb) …</Text>
+            <Text>Bring in a take ({endingsText(TAKE_KINDS)}) …</Text>
           </Menu.Item>
         </MenuPanel>
       </Menu.Root>
       <input
         ref={input}
         type="file"
-        accept=".bvh,.glb"
+        accept={openedEndings(TAKE_KINDS)}
         hidden
         aria-label="Take to bring in"
         onChange={(event) => {

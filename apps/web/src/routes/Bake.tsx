@@ -1,9 +1,10 @@
 import { Box, chakra } from '@chakra-ui/react';
+import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { usualLimits } from '@evlay/core/keys';
 import { useEffect, useState } from 'react';
 import { LikeColumn } from '../bake/LikeColumn.js';
 import { OutColumn } from '../bake/OutColumn.js';
-import { type BakeSettings, bakeInJob, piecesOf, settingsRefusal } from '../bake/settings.js';
+import { type BakeSettings, bakeInJob, piecesOf, settingsRefusal, takesFewKeys } from '../bake/settings.js';
 import { WhatColumn } from '../bake/WhatColumn.js';
 import { type BakingIn, bake, bakeIn, type DoneBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
@@ -24,7 +25,10 @@ export function Bake() {
     what: 'stack',
     range: project.range,
     rate: project.fps,
-    format: project.character ? 'glb' : 'bvh',
+    format: (
+      WRITTEN_KINDS.find(({ writes }) => writes.onCharacter === Boolean(project.character)) ??
+      WRITTEN_KINDS[0]
+    ).id,
     props: false,
     together: false,
     pattern: '{project} {piece}',
@@ -42,6 +46,7 @@ export function Bake() {
   const [bakedIn, setBakedIn] = useState<string>();
   const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, onFloor } = settings;
   const pieces = piecesOf(project, what).length;
+  const { name: kindName, writes } = writtenKind(format);
 
   // The result plays here without handles.
   useEffect(() => {
@@ -60,10 +65,10 @@ export function Bake() {
         range,
         fps: rate,
         format,
-        props: props && format === 'glb' && !(together && what !== 'stack'),
+        props: props && writes.props === true && !(together && what !== 'stack'),
         onTheSpot,
         onFloor,
-        ...(few && format === 'glb' && { limits, straight: settings.straight }),
+        ...(few && takesFewKeys(format) && { limits, straight: settings.straight }),
       },
       what,
       together,
@@ -118,11 +123,7 @@ export function Bake() {
         borderColor="line"
       >
         <OutColumn
-          label={
-            what === 'stack'
-              ? `Bake to ${format.toUpperCase()}`
-              : `Bake ${pieces} ${PIECES[what]} to ${format.toUpperCase()}`
-          }
+          label={what === 'stack' ? `Bake to ${kindName}` : `Bake ${pieces} ${PIECES[what]} to ${kindName}`}
           baking={baking}
           refused={settingsRefusal(project, settings) !== undefined}
           result={result}

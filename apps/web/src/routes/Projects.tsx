@@ -1,4 +1,5 @@
 import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
+import { openedEndings } from '@evlay/core/format';
 import { EllipsisVertical, PersonStanding, TriangleAlert } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -73,7 +74,7 @@ export function Projects() {
           <ChooseFiles
             label="Open a file"
             what="Motion, character or project file"
-            accept=".bvh,.glb,.gltf,.zip,.evlay,.bin,.png,.jpg,.jpeg,.webp"
+            accept={openedEndings()}
             size="sm"
           />
         </Box>

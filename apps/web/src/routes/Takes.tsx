@@ -1,6 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { takeOf } from '@evlay/core';
 import { takeById } from '@evlay/core/edit';
+import { FILE_KINDS, openedEndings } from '@evlay/core/format';
 import { useEffect, useRef, useState } from 'react';
 import { TRANSPORT_KEYS } from '../commands/keyed.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
@@ -70,7 +71,7 @@ export function Takes() {
           <ChooseFiles
             label="Bring in"
             what="Takes to bring in"
-            accept=".bvh,.glb,.gltf,.zip,.bin"
+            accept={openedEndings(FILE_KINDS.filter(({ id }) => id !== 'evlay'))}
             size="xs"
           />
         </Box>

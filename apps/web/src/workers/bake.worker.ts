@@ -1,6 +1,5 @@
 import type { Channels, Project, Take } from '@evlay/core';
 import {
-  type BakeFormat,
   type BakePlan,
   type BakeRange,
   bakeInParts,
@@ -17,15 +16,7 @@ import {
   wantedKeys,
 } from '@evlay/core/bake';
 import { type MergedRun, type MergeJob, mergedRun, takeOfOldBase } from '@evlay/core/edit';
-import {
-  addMotion,
-  bvhFormat,
-  csvFormat,
-  glbFormat,
-  readGlbRig,
-  writeGlb,
-  writtenTake,
-} from '@evlay/core/format';
+import { readGlbRig, writtenKind, writtenTake } from '@evlay/core/format';
 import { Cancelled, inSlices, type JobOptions, type Supervised, supervised } from '@evlay/core/job';
 import {
   type ErrorOverTime,
@@ -49,7 +40,8 @@ import type { PartApi } from './part.worker.js';
 import { serve } from './serve.js';
 
 export interface BakeJob extends BakeRange, RootMotion {
-  readonly format: BakeFormat;
+  /** The kind of file, by its id. */
+  readonly format: string;
   /** Whether the props go along into a GLB. */
   readonly props?: boolean;
   /** How far few keys may be off; every sample where missing. GLB only. */
@@ -255,14 +247,9 @@ async function writtenSamples(
   own: Required<JobOptions>,
 ): Promise<Pick<Baked, 'file' | 'warnings' | 'compared'>> {
   const { rig } = project;
-  const shape = { count: plan.count, interval: 1 / plan.rate };
   const { onto, options } = placeOf(project, job);
-  const format =
-    job.format === 'glb'
-      ? glbFormat(rig, shape, options, onto)
-      : job.format === 'bvh'
-        ? bvhFormat(rig, shape)
-        : csvFormat(rig, plan, shape.interval);
+  const times = { ...plan, interval: 1 / plan.rate };
+  const format = writtenKind(job.format).writes.format(rig, times, { ...options, onto });
   const sink = newBlobSink();
   const bakers = await bakersOf(outline, plan, own.signal);
   const shaping = () => shapeRoot(rig, job);
@@ -297,7 +284,9 @@ async function writtenKeys(
     },
   );
   const { onto, options } = placeOf(project, job);
-  const bytes = onto ? addMotion(onto, rig, keys, options) : writeGlb(rig, keys, options);
+  const { keys: write } = writtenKind(job.format).writes;
+  if (typeof write === 'string') throw new Error(`${write}.`);
+  const bytes = write(rig, keys, { ...options, onto });
   return {
     file: new Blob([bytes]),
     warnings: [],

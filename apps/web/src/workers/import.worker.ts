@@ -4,12 +4,13 @@ import { madeName, mappingFor, projectFromCharacter, projectFromTake, withKeyedB
 import {
   FileError,
   type FindResource,
+  kindOf,
   type Made,
   makeSamples,
+  openedText,
   type ReadCharacter,
   type ReadProject,
   readAnyTake,
-  readCharacter,
   readGlbKeys,
   readProject,
   unzip,
@@ -101,18 +102,15 @@ async function openSet(chosen: readonly PathFile[]): Promise<{ main: NamedFile; 
     chosen.map(async ({ path, file }) => ({ name: path, bytes: new Uint8Array(await file.arrayBuffer()) })),
   );
   const all = files.flatMap(({ name, bytes }) =>
-    /\.zip$/i.test(name) ? unzip(name, bytes, 'a zip') : [{ name, bytes }],
+    kindOf(name)?.id === 'zip' ? unzip(name, bytes, 'a zip') : [{ name, bytes }],
   );
-  const main =
-    all.find(({ name }) => /\.evlay$/i.test(name)) ??
-    all.find(({ name }) => /\.gltf$/i.test(name)) ??
-    all.find(({ name }) => /\.glb$/i.test(name)) ??
-    all.find(({ name }) => /\.bvh$/i.test(name));
+  const opened = all.flatMap((file) => {
+    const opens = kindOf(file.name)?.opens;
+    return opens === undefined ? [] : [{ file, opens }];
+  });
+  const main = opened.sort((one, other) => one.opens - other.opens)[0]?.file;
   if (!main)
-    throw new FileError(
-      files[0]?.name ?? '',
-      'there is nothing to open in it, expected a motion (.bvh), a character (.glb, .gltf) or a project (.evlay)',
-    );
+    throw new FileError(files[0]?.name ?? '', `there is nothing to open in it, expected ${openedText()}`);
   const folder = main.name.slice(0, main.name.lastIndexOf('/') + 1);
   const find = (wanted: string) =>
     (
@@ -141,7 +139,8 @@ function projectOf(read: ReadCharacter): Project {
 }
 
 async function takesIn({ name, bytes }: NamedFile, find: FindResource): Promise<ReadTakes> {
-  if (/\.gl(b|tf)$/i.test(name)) return readCharacter(name, bytes, find);
+  const character = kindOf(name)?.readCharacter;
+  if (character) return character(name, bytes, find);
   const { take, warnings } = await readAnyTake(name, bytes);
   return { takes: [take], warnings };
 }
@@ -151,12 +150,13 @@ const api = {
   importFiles: (files: readonly PathFile[]): Promise<Outcome<WithDigests<ReadProject>>> =>
     attempt(async () => {
       const { main, find } = await openSet(files);
-      if (/\.evlay$/i.test(main.name)) {
+      const kind = kindOf(main.name);
+      if (kind?.id === 'evlay') {
         const read = await readProject(main.bytes, main.name);
         return { ...read, project: withStanding(read.project) };
       }
-      if (/\.gl(b|tf)$/i.test(main.name)) {
-        const read = await readCharacter(main.name, main.bytes, find);
+      if (kind?.readCharacter) {
+        const read = await kind.readCharacter(main.name, main.bytes, find);
         return { project: withStanding(projectOf(read)), warnings: read.warnings };
       }
       const { take, warnings } = await readAnyTake(main.name, main.bytes);

@@ -1,3 +1,4 @@
+import type { WrittenKind } from '../format/kinds/index.js';
 import type { Project } from '../layer/project.js';
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
@@ -31,20 +32,12 @@ export function planBake(
   return { first: range[0], step: fps / rate, count: sampleCount(range, fps, rate), rate };
 }
 
-/** Files that a bake is written to. */
-export type BakeFormat = 'bvh' | 'glb' | 'csv';
-
 /** Numbers that a bake may hold where it is in memory as a whole, ten for each joint and sample. */
 const MOST_NUMBERS = 100_000_000;
-/** Bytes that a number usually takes in a BVH file, with the space behind it. */
-const TEXT_NUMBER = 11;
-/** Bytes that a binary glTF file has at most: its length is a 32-bit number (glTF 2.0, section 4.4). */
-const LONGEST_GLB = 2 ** 32 - 1;
 
 /** About how many bytes a bake has as a file: rotations of every joint, and where the root goes. */
-export const bakeBytes = (rig: Rig, { count }: BakePlan, format: BakeFormat): number =>
-  count *
-  (format === 'glb' ? 4 * (1 + 4 * rig.joints.length + 3) : TEXT_NUMBER * 3 * (rig.joints.length + 1));
+export const bakeBytes = (rig: Rig, { count }: BakePlan, { writes }: WrittenKind): number =>
+  writes.bytesOf(rig.joints.length, count);
 
 const grouped = (value: number) => Math.ceil(value).toLocaleString('en-GB');
 
@@ -52,11 +45,11 @@ const grouped = (value: number) => Math.ceil(value).toLocaleString('en-GB');
  * Why a plan cannot be baked to a file that is written while it is made; undefined where it can. `room` is how many bytes such
  * a file may have where it goes.
  */
-export function bakeRefusal(rig: Rig, plan: BakePlan, format: BakeFormat, room: number): string | undefined {
-  const bytes = bakeBytes(rig, plan, format);
-  const most = format === 'glb' ? Math.min(room, LONGEST_GLB) : room;
+export function bakeRefusal(rig: Rig, plan: BakePlan, kind: WrittenKind, room: number): string | undefined {
+  const bytes = bakeBytes(rig, plan, kind);
+  const most = Math.min(room, kind.writes.most);
   if (bytes <= most) return undefined;
-  const why = most < room ? 'a GLB holds at most' : 'there is room for';
+  const why = most < room ? `a ${kind.name} holds at most` : 'there is room for';
   return `${grouped(plan.count)} samples of ${rig.joints.length} joints take some ${grouped(bytes / 1e6)} MB; ${why} ${grouped(Math.floor(most / 1e6))} MB`;
 }
 

@@ -14,6 +14,7 @@ export * from './gltf/rig.js';
 export { clipNames, isMadeTake, readClip, readGlbTake } from './gltf/take.js';
 export * from './gltf/write.js';
 export * from './json-lines.js';
+export * from './kinds/index.js';
 export * from './limits.js';
 export * from './limits-file.js';
 export * from './mapping-file.js';

@@ -26,6 +26,7 @@ import { splitGlb } from './gltf/glb.js';
 import { readGlbRig } from './gltf/rig.js';
 import { isMadeTake, readGlbTake } from './gltf/take.js';
 import { parseJson } from './json.js';
+import { readAnyTake } from './kinds/index.js';
 import { checkLimit, LIMITS } from './limits.js';
 import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
 import { pathText, readBy } from './schema.js';
@@ -40,7 +41,7 @@ import {
   type StackFileTarget,
   stackSchema,
 } from './stack-schema.js';
-import { readAnyTake, readTake } from './take-read.js';
+import { readTake } from './take-read.js';
 
 /** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
 export interface FoundFile {

@@ -2,7 +2,6 @@ import { newId } from '../id.js';
 import type { Take } from '../take/take.js';
 import { readBvh } from './bvh-read.js';
 import { FileError, named } from './error.js';
-import { readGlbTake } from './gltf/take.js';
 import { checkSize } from './limits.js';
 
 /** A take with what is doubtful about its file. */
@@ -25,21 +24,4 @@ export function readTake(file: string, bytes: Uint8Array, id = newId()): ReadTak
   } catch (error) {
     throw named(file, error);
   }
-}
-
-/** Reads a performance from a BVH or a GLB file, by the ending of its name. `clip` names one of several animations. */
-export async function readAnyTake(
-  file: string,
-  bytes: Uint8Array,
-  clip?: string,
-  id = newId(),
-): Promise<ReadTake> {
-  if (/\.glb$/i.test(file)) return readGlbTake(file, bytes, clip, id);
-  if (!/\.bvh$/i.test(file))
-    throw new FileError(
-      file,
-      'takes are read from BVH and GLB files, expected a name that ends in .bvh or .glb',
-    );
-  if (clip !== undefined) throw new FileError(file, 'a BVH file holds one motion, expected no "clip"');
-  return readTake(file, bytes, id);
 }

@@ -68,7 +68,7 @@ export const addMotion = (
   file: Uint8Array,
   rig: Rig,
   motion: Samples | MotionKeys,
-  options: Pick<MotionOptions, 'name' | 'metresPerUnit'>,
+  options: MotionOptions,
 ): Uint8Array<ArrayBuffer> => withMotion(file, rig, motion, options);
 
 /** What a BVH file says of a joint and glTF has no place for, in units of the rig. */

@@ -1,0 +1,40 @@
+import { readCharacter } from '../gltf/character.js';
+import { readGlbTake } from '../gltf/take.js';
+import { addMotion, glbFormat, writeGlb } from '../gltf/write.js';
+import type { FileKind } from './kind.js';
+
+/** Bytes that a binary glTF file has at most: its length is a 32-bit number (glTF 2.0, section 4.4). */
+const LONGEST = 2 ** 32 - 1;
+
+/** Binary glTF 2.0: a character with its motions, or a skeleton with one. */
+export const GLB: FileKind = {
+  id: 'glb',
+  name: 'GLB',
+  ending: '.glb',
+  what: 'a character',
+  opens: 3,
+  readTake: readGlbTake,
+  readCharacter,
+  writes: {
+    about: 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.',
+    format: (rig, times, { onto, ...options }) => glbFormat(rig, times, options, onto),
+    keys: (rig, keys, { onto, ...options }) =>
+      onto ? addMotion(onto, rig, keys, options) : writeGlb(rig, keys, options),
+    props: true,
+    onCharacter: true,
+    several: true,
+    bytesOf: (joints, count) => count * 4 * (1 + 4 * joints + 3),
+    most: LONGEST,
+  },
+};
+
+/** glTF 2.0 with its buffers and images in files beside it. */
+export const GLTF: FileKind = {
+  id: 'gltf',
+  name: 'glTF',
+  ending: '.gltf',
+  what: 'a character, with its files',
+  opens: 2,
+  beside: ['.bin', '.png', '.jpg', '.jpeg', '.webp'],
+  readCharacter,
+};
