@@ -18,7 +18,6 @@ import fc from 'fast-check';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { perform, refusalOf } from '../src/commands/command.js';
 import { changeMode } from '../src/commands/converting.js';
-import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
 import {
   copyKeys,
   deleteKeys,
@@ -33,6 +32,7 @@ import {
 import { addAdditiveLayer, removeLayer, toggleLock } from '../src/commands/layers.js';
 import { keySeen, tryPose } from '../src/commands/pose.js';
 import { redo, undo } from '../src/commands/project.js';
+import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
 import { togglePlay } from '../src/commands/transport.js';
 import { keyLitWeight, setValues } from '../src/commands/values.js';
 import { chooseHandle, playAlone } from '../src/commands/view.js';
@@ -432,9 +432,9 @@ describe('commands', () => {
     }
   });
 
-  it('with keys have each a key of its own and a name of its own', () => {
-    const all = [...PROJECT_KEYS, ...TRANSPORT_KEYS, ...LAYER_KEYS];
-    const keys = all.flatMap((command) => command.keys!.split(', '));
+  it('with shortcuts have each one of its own and a name of its own', () => {
+    const all = [...PROJECT_SHORTCUTS, ...TRANSPORT_SHORTCUTS, ...LAYER_SHORTCUTS];
+    const keys = all.flatMap((command) => command.shortcut!.split(', '));
     expect(new Set(keys).size).toBe(keys.length);
     expect(new Set(all.map(({ name }) => name)).size).toBe(all.length);
   });

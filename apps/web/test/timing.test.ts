@@ -13,11 +13,11 @@ import {
   setEase,
   smoothTheHolds,
 } from '../src/commands/curves.js';
-import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../src/commands/keyed.js';
 import { pickKeys } from '../src/commands/keys.js';
 import { addAdditiveLayer, lightLayer } from '../src/commands/layers.js';
 import { markFrame, toMarkAfter } from '../src/commands/marks.js';
 import { redo, undo } from '../src/commands/project.js';
+import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
 import {
   chainsOf,
   followPicked,
@@ -280,9 +280,9 @@ it('marks, the ease of new keys and what is played: kept in the file or not, as 
   expect(shapeOf(keys, 1)).toBe('smooth');
 });
 
-it('no two commands have the same key', () => {
-  const keys = [...PROJECT_KEYS, ...TRANSPORT_KEYS, ...LAYER_KEYS].flatMap(({ keys: own }) =>
-    own!.split(', '),
+it('no two commands have the same shortcut', () => {
+  const keys = [...PROJECT_SHORTCUTS, ...TRANSPORT_SHORTCUTS, ...LAYER_SHORTCUTS].flatMap(
+    ({ shortcut: own }) => own!.split(', '),
   );
   expect(keys.filter((key, k) => keys.indexOf(key) !== k)).toEqual([]);
 });

@@ -320,6 +320,7 @@ function saidOf(as: BakingIn['as'], name: string, { take, keys, channels }: Bake
 
 export const stopBake = command({
   name: 'Cancel the bake',
+  palette: 'Play and project',
   looks: true,
   run: ({ session }) => session.getState().baking?.cancel(),
 });

@@ -14,15 +14,28 @@ export interface Refusal {
 /** How a command changes the project: as a step of its own, or as part of a gesture. */
 export type Change = (edit: Edit) => void;
 
+/** The headings under which the palette lists commands. */
+export const PALETTE_GROUPS = [
+  'Pose and key',
+  'Curves and timing',
+  'Layer',
+  'Handles and view',
+  'Play and project',
+  'Pick',
+] as const;
+export type PaletteGroup = (typeof PALETTE_GROUPS)[number];
+
 /**
- * Something that a user can do, by name. Buttons, keys, drags and menus call it, and none has a rule of its own:
+ * Something that a user can do, by name. Buttons, shortcuts, drags and menus call it, and none has a rule of its own:
  * whether it can be done now is asked here.
  */
 export interface Command<A = void> {
   /** What it is called, as a verb. */
   readonly name: string;
-  /** Its key, as Help writes it; several by commas. */
-  readonly keys?: string;
+  /** Its shortcut, as Help writes it; several by commas. */
+  readonly shortcut?: string;
+  /** Where the palette lists it: one that needs no argument always says so. */
+  readonly palette?: PaletteGroup;
   /** The layer that it changes, or several, whose locks are asked. */
   readonly layer?: (editor: Editor, arg: A) => string | readonly string[] | undefined;
   /** Whether it leaves the project as it is, so that it can be done where one can only look. */
@@ -34,8 +47,14 @@ export interface Command<A = void> {
   readonly run: (editor: Editor, arg: A, change: Change) => void;
 }
 
+/** What defines a command: one that needs no argument is listed in the palette. */
+type Definition<A> = Command<A> & (Command extends Command<A> ? Listed : unknown);
+interface Listed {
+  readonly palette: PaletteGroup;
+}
+
 /** Lets the types of a command's argument be found from its definition. */
-export const command = <A = void>(definition: Command<A>): Command<A> => definition;
+export const command = <A = void>(definition: Definition<A>): Command<A> => definition;
 
 /** Why a command cannot be done now; undefined where it can. */
 export function refusalOf<A>(

@@ -12,7 +12,8 @@ export const compareBy = command<Partial<Compare>>({
 /** Shows or leaves the choices of comparing. */
 export const toggleCompare = command({
   name: 'Compare before and after',
-  keys: 'Shift+B',
+  palette: 'Handles and view',
+  shortcut: 'Shift+B',
   looks: true,
   run: ({ session }) => session.setState(({ compare }) => ({ compare: { ...compare, open: !compare.open } })),
 });
@@ -30,6 +31,7 @@ export const showGhosts = command<Partial<Ghosts>>({
 /** Divides the view: before on the left, now on the right; once more leaves it whole. */
 export const toggleSplit = command({
   name: 'Divide the view into before and now',
+  palette: 'Handles and view',
   looks: true,
   run: ({ session }) =>
     session.setState(({ compare }) => ({
@@ -47,6 +49,7 @@ export const showShot = command<SavedLook | undefined>({
 /** Leaves everything that compares. */
 export const stopComparing = command({
   name: 'Compare no more',
+  palette: 'Handles and view',
   looks: true,
   run: ({ session }) => session.setState({ compare: NO_COMPARE, reference: undefined }),
 });

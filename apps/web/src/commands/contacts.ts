@@ -11,6 +11,7 @@ import { command } from './command.js';
 /** Adds a layer at the top that keeps the contacts of the takes that drive the limbs, and lights it. */
 export const keepTheContacts = command({
   name: 'Keep contacts',
+  palette: 'Layer',
   refusal({ history }) {
     const reason = keepingFault(history.project());
     return reason === undefined ? undefined : { reason };

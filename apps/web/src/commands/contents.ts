@@ -78,6 +78,7 @@ export const joinBelow = command<{ readonly anyway: boolean }>({
 /** Takes all keys, or the takes, out of the picked layers. */
 export const clearPicked = command({
   name: 'Clear the layer',
+  palette: 'Layer',
   layer: pickedLayers,
   refusal(editor) {
     const { layers } = editor.history.project();
@@ -95,6 +96,7 @@ export const clearPicked = command({
 /** Deletes layers that have no content or count nowhere, as far as they are not locked. */
 export const deleteIdle = command({
   name: 'Delete layers that do nothing',
+  palette: 'Layer',
   refusal: ({ history }) =>
     unlockedIdle(history.project()).length > 0
       ? undefined

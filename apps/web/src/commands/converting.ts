@@ -72,6 +72,7 @@ export const convert = command<Of<Conversion>>({
 /** Makes keys of what targets and contacts hold, on a layer of its own: of the picked joints where some are. */
 export const keyWhatIsHeld = command<void>({
   name: 'Make keys of what is held, on a layer of its own',
+  palette: 'Layer',
   refusal({ history, session }) {
     const reason = heldKeysFault(history.project(), session.getState().picked);
     return reason === undefined ? undefined : { reason };

@@ -18,6 +18,7 @@ function performances(editor: Editor): { lower: string; upper: string } | undefi
 /** Opens the finder of crossings for two performances on the stack. */
 export const openCrossings = command({
   name: 'Find crossings of two performances',
+  palette: 'Layer',
   looks: true,
   refusal(editor) {
     const two = performances(editor);
@@ -38,6 +39,7 @@ export const openCrossings = command({
 
 export const closeCrossings = command({
   name: 'Leave the crossings',
+  palette: 'Layer',
   looks: true,
   run: ({ session }) => session.setState({ crossing: undefined }),
 });

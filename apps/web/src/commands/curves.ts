@@ -30,7 +30,8 @@ import { takesNoKeys } from './no-keys.js';
 /** Shows curves in place of the lanes, on the same time axis; once more the lanes. */
 export const toggleCurves = command({
   name: 'Show curves, or lanes',
-  keys: 'C',
+  palette: 'Curves and timing',
+  shortcut: 'C',
   looks: true,
   run: ({ session }) => session.setState(({ curves }) => ({ curves: !curves })),
 });
@@ -38,7 +39,8 @@ export const toggleCurves = command({
 /** Lets the curves fill the height that they have, and the window the picked keys or the whole range. */
 export const fitCurves = command({
   name: 'Fit the curves',
-  keys: 'Shift+F',
+  palette: 'Curves and timing',
+  shortcut: 'Shift+F',
   looks: true,
   refusal: ({ session }) => (session.getState().curves ? undefined : { reason: 'Show the curves first (C)' }),
   run: ({ session }) => session.setState(({ fitted }) => ({ fitted: fitted + 1, window: undefined })),
@@ -76,11 +78,12 @@ export const dragHandle = command<HandleAt>({
 const onPicked = (
   name: string,
   edit: (project: Project, picks: readonly KeyPick[], editor: Editor) => Project,
-  keys?: string,
+  shortcut?: string,
 ) =>
   command({
     name,
-    ...(keys && { keys }),
+    palette: 'Curves and timing',
+    ...(shortcut && { shortcut }),
     layer: layerOfPicked,
     refusal: nonePicked,
     run(editor, _, change) {
@@ -122,6 +125,7 @@ export const handleKeys = command<HandleKind>({
 /** Lets each handle of the picked keys be dragged by itself. */
 export const breakHandles = command({
   name: 'Break the handles of the picked keys',
+  palette: 'Curves and timing',
   looks: true,
   refusal: nonePicked,
   run({ session }) {
@@ -204,7 +208,8 @@ function curvesMeant({ session, history }: Editor): readonly CurveAddress[] {
 /** Sets keys at the playhead on the curves that are meant, which stay as they are. */
 export const insertHere = command({
   name: 'Set a key on the curve at the playhead',
-  keys: 'Shift+N',
+  palette: 'Curves and timing',
+  shortcut: 'Shift+N',
   layer: (editor) => curvesMeant(editor)[0]?.layer,
   refusal: (editor): Refusal | undefined =>
     curvesMeant(editor).length === 0

@@ -31,6 +31,7 @@ export const goToFinding = command<Finding>({
 /** Looks for findings once more after that failed. */
 export const lookAgain = command({
   name: 'Look again',
+  palette: 'Layer',
   looks: true,
   run: ({ session }) => session.setState({ unfound: undefined }),
 });
@@ -130,6 +131,7 @@ export const showHeadroom = command<{ readonly layer: string; readonly part?: st
 /** Turns the layer whose headroom is shown down to where nothing is found that is not found without it. */
 export const stayUnderIt = command({
   name: 'Stay under it',
+  palette: 'Layer',
   later: true,
   layer: ({ session }) => session.getState().headroom?.layer,
   refusal: ({ session }) =>

@@ -9,7 +9,8 @@ const groupOf = ({ history }: Editor, id: string): Group | undefined => groupByI
 /** Puts the picked layers into a group of their own. */
 export const groupPicked = command({
   name: 'Group the picked layers',
-  keys: 'Ctrl+G',
+  palette: 'Layer',
+  shortcut: 'Ctrl+G',
   refusal(editor) {
     const [base] = editor.history.project().layers;
     return pickedLayers(editor).some((id) => id !== base.id)

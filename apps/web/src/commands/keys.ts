@@ -85,7 +85,8 @@ export const layerOfPicked = ({ session, history }: Editor) =>
 
 export const deleteKeys = command({
   name: 'Delete the picked keys',
-  keys: 'Delete, Backspace',
+  palette: 'Pose and key',
+  shortcut: 'Delete, Backspace',
   layer: layerOfPicked,
   refusal: nonePicked,
   run({ session }, _, change) {
@@ -96,7 +97,8 @@ export const deleteKeys = command({
 
 export const copyKeys = command({
   name: 'Copy the picked keys',
-  keys: 'Ctrl+C',
+  palette: 'Pose and key',
+  shortcut: 'Ctrl+C',
   looks: true,
   refusal: nonePicked,
   run: ({ session, history }) =>
@@ -114,7 +116,8 @@ function pasteLayer({ session, history }: Editor): string | undefined {
 /** Pastes the copied keys at the playhead, the first of them there, and picks them. */
 export const pasteCopied = command({
   name: 'Paste the copied keys at the playhead',
-  keys: 'Ctrl+V',
+  palette: 'Pose and key',
+  shortcut: 'Ctrl+V',
   layer: (editor) => pasteLayer(editor) ?? editor.session.getState().copied[0]?.address.layer,
   refusal(editor) {
     const { copied } = editor.session.getState();
@@ -186,10 +189,11 @@ function columnsOf(project: Project, id: string): { frame: number; picks: KeyPic
   return columns.sort((a, b) => a.frame - b.frame);
 }
 
-const pickNext = (name: string, keys: string, by: 1 | -1) =>
+const pickNext = (name: string, shortcut: string, by: 1 | -1) =>
   command({
     name,
-    keys,
+    palette: 'Pose and key',
+    shortcut,
     looks: true,
     refusal: ({ history, session }) =>
       columnsOf(history.project(), session.getState().lit).length === 0
@@ -210,10 +214,11 @@ const pickNext = (name: string, keys: string, by: 1 | -1) =>
 export const pickNextKeys = pickNext('Pick the next keys of the lit layer', 'K', 1);
 export const pickKeysBefore = pickNext('Pick the keys before', 'Shift+K', -1);
 
-const nudge = (name: string, keys: string, by: number, value: number) =>
+const nudge = (name: string, shortcut: string, by: number, value: number) =>
   command({
     name,
-    keys,
+    palette: 'Pose and key',
+    shortcut,
     layer: layerOfPicked,
     refusal: nonePicked,
     run({ session }, _, change) {
@@ -236,10 +241,11 @@ export const scaleKeys = command<{
     change((project) => scalePicked(project, picks, factor, about, before)),
 });
 
-const withPicked = (name: string, keys: string | undefined, edit: typeof reversePicked) =>
+const withPicked = (name: string, shortcut: string | undefined, edit: typeof reversePicked) =>
   command({
     name,
-    keys,
+    palette: 'Pose and key',
+    shortcut,
     layer: layerOfPicked,
     refusal: nonePicked,
     run: ({ session }, _, change) => change((project) => edit(project, session.getState().keys)),
@@ -252,6 +258,7 @@ export const snapKeys = withPicked('Put the picked keys on whole frames', undefi
 const scaledBy = (name: string, factor: number) =>
   command({
     name,
+    palette: 'Pose and key',
     layer: layerOfPicked,
     refusal: nonePicked,
     run: ({ session, playhead }, _, change) =>
@@ -263,7 +270,8 @@ export const doubleKeys = scaledBy('Scale the picked keys by two about the playh
 
 export const cutKeys = command({
   name: 'Cut the picked keys',
-  keys: 'Ctrl+X',
+  palette: 'Pose and key',
+  shortcut: 'Ctrl+X',
   layer: layerOfPicked,
   refusal: nonePicked,
   run(editor, _, change) {

@@ -40,11 +40,13 @@ function addAboveLit(editor: Editor, mode: Mode, change: Change): string {
 
 export const addAdditiveLayer = command({
   name: 'Add additive layer',
+  palette: 'Layer',
   run: (editor, _, change) => void addAboveLit(editor, 'additive', change),
 });
 
 export const addOverrideLayer = command({
   name: 'Add override layer',
+  palette: 'Layer',
   run: (editor, _, change) => void addAboveLit(editor, 'override', change),
 });
 
@@ -68,6 +70,7 @@ const movable = (editor: Editor): readonly string[] => {
 /** Copies the picked layers, each above itself, and picks the copies. */
 export const duplicateLit = command({
   name: 'Duplicate the layer',
+  palette: 'Layer',
   refusal: (editor) =>
     movable(editor).length > 0
       ? undefined
@@ -106,6 +109,7 @@ export const removeLayer = command<string>({
 const moveLit = (name: string, by: 1 | -1) =>
   command({
     name,
+    palette: 'Layer',
     refusal(editor) {
       const { lit } = editor.session.getState();
       const project = editor.history.project();
@@ -133,10 +137,11 @@ export const putLayers = command<{ layers: readonly string[]; place: Place }>({
   },
 });
 
-const lightNeighbour = (name: string, keys: string, by: 1 | -1) =>
+const lightNeighbour = (name: string, shortcut: string, by: 1 | -1) =>
   command({
     name,
-    keys,
+    palette: 'Layer',
+    shortcut,
     looks: true,
     run({ history, session }) {
       const { layers } = history.project();

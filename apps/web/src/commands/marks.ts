@@ -11,7 +11,8 @@ function freeName(marks: readonly TimeMark[]): string {
 /** Marks the frame at the playhead; one that is marked already loses its mark. */
 export const markFrame = command({
   name: 'Mark the frame, or take its mark away',
-  keys: 'Shift+G',
+  palette: 'Play and project',
+  shortcut: 'Shift+G',
   run({ history, playhead }, _, change) {
     const frame = playhead.get();
     const there = history.project().marks.find((mark) => mark.frame === frame);
@@ -40,10 +41,11 @@ export const removeMark = command<string>({
 });
 
 /** Goes to the mark before or after the playhead. */
-const toMark = (name: string, keys: string, by: 1 | -1) =>
+const toMark = (name: string, shortcut: string, by: 1 | -1) =>
   command({
     name,
-    keys,
+    palette: 'Play and project',
+    shortcut,
     looks: true,
     refusal: ({ history }) =>
       history.project().marks.length === 0

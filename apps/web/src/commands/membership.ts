@@ -25,6 +25,7 @@ const withPicked = (
 ) =>
   command({
     name,
+    palette: 'Layer',
     layer: lit,
     refusal,
     run: (editor, _, change) => run(editor, namesPicked(editor), change),

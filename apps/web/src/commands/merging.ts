@@ -43,6 +43,7 @@ const look = ({ session }: Editor, merging: Run) => session.setState({ merging, 
 /** Shows what the lit layer and the one below, or the run of picked layers, would become as one. */
 export const mergeDown = command({
   name: 'Merge with the layer below',
+  palette: 'Layer',
   looks: true,
   refusal(editor) {
     const run = runOf(editor);
@@ -56,6 +57,7 @@ export const mergeDown = command({
 /** Shows what the base alone would be as keys that can be worked on. */
 export const keyTheBase = command({
   name: 'Make keys of the base',
+  palette: 'Layer',
   looks: true,
   refusal: (editor) => refusalOf(editor, baseAlone(editor)),
   run: (editor) => look(editor, baseAlone(editor)),
@@ -85,6 +87,7 @@ function runOfGroup({ layers }: Project, group: string): Run | undefined {
 /** Shows what all layers together would become as a new base. */
 export const mergeAll = command({
   name: 'Merge everything into a new base',
+  palette: 'Layer',
   looks: true,
   refusal: (editor) => refusalOf(editor, wholeStack(editor.history.project())),
   run: (editor) => look(editor, wholeStack(editor.history.project())),
@@ -101,6 +104,7 @@ export const mergeRun = command<Run>({
 
 export const closeMerging = command({
   name: 'Leave the layers as they are',
+  palette: 'Layer',
   looks: true,
   run: ({ session }) => session.setState({ merging: undefined }),
 });

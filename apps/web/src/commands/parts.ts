@@ -43,6 +43,7 @@ export const dragIntoPart = command<{
 /** Splits a part at the picked joint: what that carries becomes a part of its own. */
 export const splitPart = command({
   name: 'Split the part at the picked joint',
+  palette: 'Layer',
   refusal(editor): Refusal | undefined {
     const { picked } = editor.session.getState();
     const joint = picked.at(-1);

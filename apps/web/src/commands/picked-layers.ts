@@ -45,6 +45,7 @@ export const pickLayer = command<{ layer: string; how: LayerPick }>({
 /** Picks every layer of the stack but the base. */
 export const pickAllLayers = command({
   name: 'Pick all layers above the base',
+  palette: 'Layer',
   looks: true,
   refusal: ({ history }) =>
     history.project().layers.length < 2 ? { reason: 'There is only the base' } : undefined,
@@ -56,10 +57,11 @@ export const pickAllLayers = command({
   },
 });
 
-const pickNeighbour = (name: string, keys: string, by: 1 | -1) =>
+const pickNeighbour = (name: string, shortcut: string, by: 1 | -1) =>
   command({
     name,
-    keys,
+    palette: 'Layer',
+    shortcut,
     looks: true,
     run(editor) {
       const { session, history } = editor;

@@ -18,12 +18,13 @@ export const pickJoints = command<readonly number[]>({
 /** A command that picks other joints from those that are picked. */
 const picksFrom = (
   name: string,
-  keys: string | undefined,
+  shortcut: string | undefined,
   next: (editor: Editor, picked: readonly number[]) => readonly number[],
 ) =>
   command({
     name,
-    keys,
+    palette: 'Pick',
+    shortcut,
     looks: true,
     refusal: nonePicked,
     run(editor) {
@@ -71,7 +72,8 @@ export const pickBothSides = picksFrom(
 
 export const pickKeyed = command({
   name: 'Pick all joints that the lit layer keys',
-  keys: 'Shift+A',
+  palette: 'Pick',
+  shortcut: 'Shift+A',
   looks: true,
   refusal: ({ history, session }) =>
     Object.keys(

@@ -117,6 +117,7 @@ export const tryPose = command<Posing>({
 
 export const dropTrial = command({
   name: 'Drop the tried pose',
+  palette: 'Pose and key',
   looks: true,
   run: ({ session }) => session.setState({ trial: undefined }),
 });
@@ -139,6 +140,7 @@ function keyValuesOn({ session, playhead, history }: Editor, id: string, values:
 /** Keys the tried pose at the playhead. */
 export const keyTrial = command({
   name: 'Key the tried pose',
+  palette: 'Pose and key',
   layer: ({ session }) => session.getState().trial?.layer,
   run(editor, _, change) {
     const { trial } = editor.session.getState();
@@ -212,7 +214,8 @@ export function wantedAsIn(editor: Editor, pose: Pose, joints: readonly number[]
  */
 export const keySeen = command({
   name: 'Key what is seen: the tried pose, the picked joints, or all that the layer keys',
-  keys: 'Enter',
+  palette: 'Pose and key',
+  shortcut: 'Enter',
   refusal(editor) {
     if (editor.session.getState().trial) return refusalOfTrial(editor);
     const joints = jointsMeant(editor);

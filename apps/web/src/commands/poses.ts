@@ -22,7 +22,8 @@ const jointsTaken = ({ session, history }: Editor): readonly number[] => {
 
 export const copyPose = command({
   name: 'Copy the pose of what is picked, or of all',
-  keys: 'Shift+C',
+  palette: 'Pose and key',
+  shortcut: 'Shift+C',
   looks: true,
   run(editor) {
     const { stage } = editor;
@@ -52,10 +53,11 @@ function copiedPosing({ history }: Editor, mirrored: boolean): Posing {
   return mirrored ? mirrorTransforms(rig, wanted) : wanted;
 }
 
-const paste = (name: string, keys: string, mirrored: boolean) =>
+const paste = (name: string, shortcut: string, mirrored: boolean) =>
   command({
     name,
-    keys,
+    palette: 'Pose and key',
+    shortcut,
     refusal(editor) {
       if (!poseClipboard.getState().copied) return { reason: 'No pose was copied: copy one first' };
       const posing = copiedPosing(editor, mirrored);
@@ -98,13 +100,14 @@ const namesMeant = (editor: Editor): string[] =>
 /** A command that sets values of the joints that are meant on the lit layer. */
 const setsValues = (
   name: string,
-  keys: string | undefined,
+  shortcut: string | undefined,
   values: (editor: Editor) => PoseValues,
   refusal: typeof valuesHindrance = valuesHindrance,
 ) =>
   command({
     name,
-    keys,
+    palette: 'Pose and key',
+    shortcut,
     refusal,
     run: (editor, _, change) => setLitValues(editor, values(editor), change),
   });
@@ -120,7 +123,8 @@ export const keyBelow = setsValues('Key what is below: nothing of the layer here
 
 export const keyRest = command({
   name: 'Key the rest pose',
-  keys: 'R',
+  palette: 'Pose and key',
+  shortcut: 'R',
   refusal: valuesHindrance,
   run(editor, _, change) {
     const rest = restPose(editor.history.project().rig);

@@ -19,7 +19,8 @@ function lightChanged({ history, session }: Editor, go: () => void): void {
 
 export const undo = command({
   name: 'Undo',
-  keys: 'Ctrl+Z',
+  palette: 'Play and project',
+  shortcut: 'Ctrl+Z',
   refusal: ({ history, gesture }) =>
     history.store.getState().past.length > 0 || gesture ? undefined : { reason: 'There is nothing to undo' },
   run: (editor) => lightChanged(editor, editor.history.undo),
@@ -27,7 +28,8 @@ export const undo = command({
 
 export const redo = command({
   name: 'Redo',
-  keys: 'Ctrl+Shift+Z',
+  palette: 'Play and project',
+  shortcut: 'Ctrl+Shift+Z',
   refusal: ({ history }) =>
     history.store.getState().future.length > 0 ? undefined : { reason: 'There is nothing to redo' },
   run: (editor) => lightChanged(editor, editor.history.redo),
@@ -47,6 +49,7 @@ export const changeRange = command<readonly [number, number]>({
 /** Takes the open project over from the tab that has it open to be worked on. */
 export const takeProjectOver = command({
   name: 'Take the project over',
+  palette: 'Play and project',
   looks: true,
   refusal: ({ session }) =>
     session.getState().looking ? undefined : { reason: 'It is open here to be worked on already' },
@@ -56,6 +59,7 @@ export const takeProjectOver = command({
 /** Downloads the open project as it stands, also where nothing can be saved. */
 export const exportProject = command({
   name: 'Export the project',
+  palette: 'Play and project',
   looks: true,
   run(editor) {
     const { session } = editor;

@@ -266,6 +266,7 @@ export const retimeRange = command<{
 /** Loops the lit layer over the picked keys, from the first to the last of them. */
 export const loopPicked = command({
   name: 'Loop over the picked keys',
+  palette: 'Curves and timing',
   layer: lit,
   refusal: (editor) =>
     unkeyed(editor) ??
@@ -313,6 +314,7 @@ const MANY_KEYS = 10_000;
 /** Writes the repeats of the lit layer's loop out as keys. */
 export const keyRepeats = command({
   name: 'Make keys of the repeats',
+  palette: 'Curves and timing',
   layer: lit,
   refusal(editor) {
     const project = editor.history.project();

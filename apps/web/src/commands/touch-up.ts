@@ -16,7 +16,8 @@ export const USUAL_REACH: TouchUpReach = { before: 6, after: 6, neighbours: 0 };
 
 export const toggleTouchUp = command({
   name: 'Touch up: let poses fade away on both sides',
-  keys: 'T',
+  palette: 'Pose and key',
+  shortcut: 'T',
   looks: true,
   run: ({ session }) =>
     session.setState(({ touchUp: reach }) => ({ touchUp: reach ? undefined : USUAL_REACH })),

@@ -11,7 +11,8 @@ import { canMove } from './view.js';
 /** Shows the paths of the picked joints, a dot a frame. */
 export const toggleTrails = command({
   name: 'Show the trails of picked joints',
-  keys: 'Shift+T',
+  palette: 'Curves and timing',
+  shortcut: 'Shift+T',
   looks: true,
   run: ({ session }) => session.setState(({ trails }) => ({ trails: !trails, brush: false })),
 });
@@ -19,6 +20,7 @@ export const toggleTrails = command({
 /** Takes the brush with which trails are smoothed, or lays it down. */
 export const toggleBrush = command({
   name: 'Smooth a trail with the brush',
+  palette: 'Curves and timing',
   looks: true,
   refusal({ session, history }) {
     const { picked, lit, brush } = session.getState();
@@ -78,6 +80,7 @@ function runner({ history, session }: Editor): string {
 /** Lets the root, or a prop or target that is picked, run along its path at an even pace between its keys on the lit layer. */
 export const makePaceEven = command({
   name: 'Make the pace along the path even',
+  palette: 'Curves and timing',
   layer: ({ session }) => session.getState().lit,
   refusal(editor) {
     const project = editor.history.project();

@@ -5,15 +5,17 @@ import { command } from './command.js';
 
 export const togglePlay = command({
   name: 'Play or pause',
-  keys: 'Space',
+  palette: 'Play and project',
+  shortcut: 'Space',
   looks: true,
   run: ({ session, transport }) => (session.getState().playing ? transport.pause() : transport.play()),
 });
 
-const step = (name: string, keys: string, frames: number) =>
+const step = (name: string, shortcut: string, frames: number) =>
   command({
     name,
-    keys,
+    palette: 'Play and project',
+    shortcut,
     looks: true,
     run: ({ transport, playhead }) => transport.goTo(playhead.get() + frames),
   });
@@ -38,10 +40,11 @@ function neighbourKey({ history, session, stage, playhead }: Editor, direction: 
     : frames.findLast((frame) => frame < now - 1e-6);
 }
 
-const toKey = (name: string, keys: string, direction: 1 | -1) =>
+const toKey = (name: string, shortcut: string, direction: 1 | -1) =>
   command({
     name,
-    keys,
+    palette: 'Play and project',
+    shortcut,
     looks: true,
     run(editor) {
       const frame = neighbourKey(editor, direction);
@@ -84,7 +87,8 @@ export const setPlayRange = command<readonly [number, number] | undefined>({
 /** Plays the frames of the picked keys, or all again where it plays less. */
 export const playPicked = command({
   name: 'Play the frames of the picked keys, or all again',
-  keys: 'Shift+P',
+  palette: 'Play and project',
+  shortcut: 'Shift+P',
   looks: true,
   refusal: ({ session, history }) =>
     session.getState().playRange || framesOfPicked(history.project(), session.getState().keys)
@@ -99,6 +103,7 @@ export const playPicked = command({
 
 export const toggleLoop = command({
   name: 'Loop the playing',
+  palette: 'Play and project',
   looks: true,
   run: ({ session }) => session.setState(({ loop }) => ({ loop: !loop })),
 });

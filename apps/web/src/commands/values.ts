@@ -59,7 +59,8 @@ export const draw = command<{ address: CurveAddress; points: readonly (readonly 
 /** Keys the lit layer's weight at the playhead, or that of the parts that are picked on the body map. */
 export const keyLitWeight = command({
   name: 'Key the weight',
-  keys: 'Shift+Enter',
+  palette: 'Layer',
+  shortcut: 'Shift+Enter',
   layer: ({ session }) => session.getState().lit,
   run({ session, playhead }, _, change) {
     const { lit, parts } = session.getState();

@@ -4,6 +4,7 @@ import { command } from './command.js';
 /** Keeps what is muted and what everything weighs, as it is seen, as a variant, and shows it. */
 export const keepVariant = command({
   name: 'Keep the stack as a variant',
+  palette: 'Layer',
   run({ session, kept }, _, change) {
     const { variant } = session.getState();
     const { name, project } = addVariant(kept.project(), variant);
@@ -22,7 +23,8 @@ export const showVariant = command<string | undefined>({
 /** Shows the next of the variants, and after the last one the layers as they are. */
 export const nextVariant = command({
   name: 'Show the next variant',
-  keys: 'W',
+  palette: 'Layer',
+  shortcut: 'W',
   looks: true,
   refusal: ({ history }) =>
     history.project().variants.length > 0 ? undefined : { reason: 'There are no variants yet' },

@@ -13,13 +13,15 @@ export const setView = command<Partial<SessionState>>({
 
 export const openPalette = command({
   name: 'Find a command by its name',
-  keys: 'Ctrl+K',
+  palette: 'Handles and view',
+  shortcut: 'Ctrl+K',
   looks: true,
   run: ({ session }) => session.setState({ palette: true }),
 });
 
 export const frameCharacter = command({
   name: 'Frame the character',
+  palette: 'Handles and view',
   looks: true,
   run: ({ session }) => session.setState(({ framed }) => ({ framed: framed + 1 })),
 });
@@ -27,6 +29,7 @@ export const frameCharacter = command({
 /** Draws with less: no shadows, and at half the resolution while something moves. */
 export const toggleLight = command({
   name: 'Draw lightly, for slow machines and heavy characters',
+  palette: 'Handles and view',
   looks: true,
   run({ session }) {
     const light = preferences.getState().lightDisplay || session.getState().slow;
@@ -45,7 +48,8 @@ export const hideParts = command<readonly string[]>({
 /** Hides the parts in which something is picked, beside those that are hidden already. */
 export const hidePicked = command({
   name: 'Hide the parts that are picked',
-  keys: 'X',
+  palette: 'Handles and view',
+  shortcut: 'X',
   looks: true,
   refusal: ({ session }) =>
     session.getState().picked.length === 0 ? { reason: 'Nothing is picked' } : undefined,
@@ -61,7 +65,8 @@ export const hidePicked = command({
 
 export const showAllParts = command({
   name: 'Show all parts',
-  keys: 'Shift+X',
+  palette: 'Handles and view',
+  shortcut: 'Shift+X',
   looks: true,
   refusal: ({ session }) =>
     session.getState().hidden.length === 0 ? { reason: 'No part is hidden' } : undefined,
@@ -125,7 +130,8 @@ export const playAlone = command<{ layer: string; rest: boolean }>({
 /** Plays the lit layer alone over the base, or brings the whole stack back. */
 export const playLitAlone = command({
   name: 'Play the lit layer alone over the base, or all again',
-  keys: 'A',
+  palette: 'Handles and view',
+  shortcut: 'A',
   looks: true,
   run({ session }) {
     const { alone, lit } = session.getState();
@@ -166,7 +172,8 @@ export const chooseHandle = command<SessionState['handle']>({
 /** Drops a tried pose, or where there is none lets go of what is picked. */
 export const letGo = command({
   name: 'Drop the tried pose, or let go of what is picked',
-  keys: 'Escape',
+  palette: 'Handles and view',
+  shortcut: 'Escape',
   looks: true,
   run({ session }) {
     if (session.getState().trial) session.setState({ trial: undefined });

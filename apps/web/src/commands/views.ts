@@ -10,8 +10,14 @@ export const lookFrom = command<ViewWanted['from']>({
   run: ({ session }, from) => session.setState({ view: { from } }),
 });
 
-const side = (name: string, keys: string, from: 'front' | 'side' | 'top') =>
-  command({ name, keys, looks: true, run: ({ session }) => session.setState({ view: { from } }) });
+const side = (name: string, shortcut: string, from: 'front' | 'side' | 'top') =>
+  command({
+    name,
+    palette: 'Handles and view',
+    shortcut,
+    looks: true,
+    run: ({ session }) => session.setState({ view: { from } }),
+  });
 
 export const lookFromFront = side('Look from the front', '1', 'front');
 export const lookFromSide = side('Look from the side', '2', 'side');

@@ -46,6 +46,7 @@ export const countIn = command<Region>({
 /** Lets the picked layers count where they did not, and the other way round. */
 export const invertParts = command({
   name: 'Let the layer count where it did not',
+  palette: 'Layer',
   layer: pickedLayers,
   refusal(editor): Refusal | undefined {
     const project = editor.history.project();

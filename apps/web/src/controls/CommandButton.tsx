@@ -28,7 +28,7 @@ export function CommandButton<A>({ command, arg, on, icon, label, disabled }: Co
       label={label ?? command.name}
       icon={icon}
       on={on}
-      hotkey={command.keys}
+      hotkey={command.shortcut}
       disabled={disabled}
       dimmed={refused?.reason}
       onClick={() => perform(editor, command, arg)}

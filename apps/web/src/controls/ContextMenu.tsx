@@ -33,7 +33,7 @@ export function ContextMenu() {
               onClick={() => entry.run(editor)}
             >
               {entry.label}
-              {entry.keys && <Menu.ItemCommand color="quiet">{entry.keys}</Menu.ItemCommand>}
+              {entry.shortcut && <Menu.ItemCommand color="quiet">{entry.shortcut}</Menu.ItemCommand>}
             </Menu.Item>
           );
         })}

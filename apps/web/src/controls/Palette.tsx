@@ -6,7 +6,7 @@ import { useEditor, useSession } from '../editor/context.js';
 import type { MenuEntry } from './context-menu.js';
 import { paletteGroups } from './palette-entries.js';
 
-/** All commands by name: typed for, with their keys, and why one cannot be done now. */
+/** All commands by name: typed for, with their shortcuts, and why one cannot be done now. */
 export function Palette() {
   const editor = useEditor();
   const open = useSession((state) => state.palette);
@@ -138,7 +138,7 @@ function CommandItem({ item, refused }: { item: Item; refused: string | undefine
         {refused}
       </Text>
       <Box as="span" color="quiet" fontFamily="mono" fontSize="12px">
-        {item.entry.keys}
+        {item.entry.shortcut}
       </Box>
     </Combobox.Item>
   );

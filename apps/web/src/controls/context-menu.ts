@@ -6,7 +6,7 @@ import type { Editor } from '../editor/editor.js';
 /** One entry of a context menu: a command with what it is done with. */
 export interface MenuEntry {
   readonly label: string;
-  readonly keys?: string;
+  readonly shortcut?: string;
   /** Why it cannot be done now. */
   readonly refused: (editor: Editor) => string | undefined;
   readonly run: (editor: Editor) => void;
@@ -15,7 +15,7 @@ export interface MenuEntry {
 /** A command as an entry of a context menu. */
 export const item = <A>(command: Command<A>, arg: A, label = command.name): MenuEntry => ({
   label,
-  keys: command.keys,
+  shortcut: command.shortcut,
   refused: (editor) => refusalOf(editor, command, arg)?.reason,
   run: (editor) => void perform(editor, command, arg),
 });

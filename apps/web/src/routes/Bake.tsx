@@ -8,11 +8,11 @@ import { type BakeSettings, bakeInJob, piecesOf, settingsRefusal, takesFewKeys }
 import { WhatColumn } from '../bake/WhatColumn.js';
 import { type BakingIn, bake, bakeIn, type DoneBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
-import { TRANSPORT_KEYS } from '../commands/keyed.js';
+import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { View } from '../view/View.js';
-import { Keys } from './Keys.js';
 import { Part } from './Part.js';
+import { Shortcuts } from './Shortcuts.js';
 
 const PIECES = { variants: 'variants', marks: 'stretches' };
 
@@ -84,7 +84,7 @@ export function Bake() {
 
   return (
     <Box as="main" flex="1" minHeight="0" display="flex">
-      <Keys commands={TRANSPORT_KEYS} />
+      <Shortcuts commands={TRANSPORT_SHORTCUTS} />
       <Box
         width="330px"
         maxWidth="34vw"

@@ -3,7 +3,7 @@ import { useEffect } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useNavigate } from 'react-router';
 import type { Command } from '../commands/command.js';
-import { LAYER_KEYS, PROJECT_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
+import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { Header } from '../controls/Header.js';
 
 const ORDER: readonly [step: string, how: string][] = [
@@ -65,11 +65,11 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
 ];
 
-const KEYS: readonly Pick<Command, 'keys' | 'name'>[] = [
-  ...TRANSPORT_KEYS,
-  ...LAYER_KEYS,
-  ...PROJECT_KEYS,
-  { keys: '?', name: 'Open this page; Escape leads back' },
+const SHORTCUTS: readonly Pick<Command, 'shortcut' | 'name'>[] = [
+  ...TRANSPORT_SHORTCUTS,
+  ...LAYER_SHORTCUTS,
+  ...PROJECT_SHORTCUTS,
+  { shortcut: '?', name: 'Open this page; Escape leads back' },
 ];
 
 const GESTURES: readonly [where: string, what: string][] = [
@@ -193,10 +193,10 @@ export function Help() {
           Keys
         </chakra.h2>
         <Box as="dl">
-          {KEYS.map(({ keys, name }) => (
+          {SHORTCUTS.map(({ shortcut, name }) => (
             <Box key={name} display="flex" gap="3" py="1">
               <chakra.dt fontFamily="mono" width="190px" flex="none">
-                {keys}
+                {shortcut}
               </chakra.dt>
               <chakra.dd>{name}</chakra.dd>
             </Box>

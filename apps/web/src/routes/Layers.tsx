@@ -2,7 +2,7 @@ import { Box } from '@chakra-ui/react';
 import { useEffect } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import { BodyMap } from '../body-map/BodyMap.js';
-import { LAYER_KEYS, TRANSPORT_KEYS } from '../commands/keyed.js';
+import { LAYER_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
 import { HintLine } from '../controls/HintLine.js';
 import { Palette } from '../controls/Palette.js';
@@ -17,8 +17,8 @@ import { type PanelTab, SidePanel } from '../panel/SidePanel.js';
 import { PosesPanel } from '../poses/PosesPanel.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { Keys } from './Keys.js';
 import { Part } from './Part.js';
+import { Shortcuts } from './Shortcuts.js';
 
 const TABS: readonly PanelTab[] = [
   {
@@ -68,8 +68,8 @@ export function Layers() {
   const columns = useDefaultLayout({ id: 'evlay.columns' });
   return (
     <Box as="main" flex="1" minHeight="0" display="flex" flexDirection="column">
-      <Keys commands={TRANSPORT_KEYS} />
-      <Keys commands={LAYER_KEYS} />
+      <Shortcuts commands={TRANSPORT_SHORTCUTS} />
+      <Shortcuts commands={LAYER_SHORTCUTS} />
       <Box flex="1" minHeight="0">
         <Group orientation="vertical" {...rows}>
           <Panel id="above" defaultSize="64" minSize={180}>

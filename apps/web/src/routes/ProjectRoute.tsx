@@ -2,14 +2,14 @@ import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
-import { PROJECT_KEYS } from '../commands/keyed.js';
+import { PROJECT_SHORTCUTS } from '../commands/shortcuts.js';
 import { Header } from '../controls/Header.js';
 import { openEditor, useApp } from '../editor/app.js';
 import { EditorContext } from '../editor/context.js';
 import { openStored } from '../jobs/open.js';
 import { storageReason } from '../storage/storage.js';
 import { notify } from '../ui/notify.js';
-import { Keys, useClickedLetGo } from './Keys.js';
+import { Shortcuts, useClickedLetGo } from './Shortcuts.js';
 
 /** Opens the project that the address names, and shows it. */
 export function ProjectRoute() {
@@ -68,7 +68,7 @@ export function ProjectRoute() {
   }
   return (
     <EditorContext.Provider value={editor}>
-      <Keys commands={PROJECT_KEYS} />
+      <Shortcuts commands={PROJECT_SHORTCUTS} />
       <Box key={editor.id} height="100%" display="flex" flexDirection="column">
         <Header project={id} />
         <Outlet />

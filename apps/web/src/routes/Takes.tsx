@@ -3,7 +3,7 @@ import { takeOf } from '@evlay/core';
 import { takeById } from '@evlay/core/edit';
 import { FILE_KINDS, openedEndings } from '@evlay/core/format';
 import { useEffect, useRef, useState } from 'react';
-import { TRANSPORT_KEYS } from '../commands/keyed.js';
+import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { MatchTable } from '../takes/MatchTable.js';
@@ -12,8 +12,8 @@ import { TakePanel } from '../takes/TakePanel.js';
 import { TakeTime } from '../takes/TakeTime.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { Keys } from './Keys.js';
 import { Part } from './Part.js';
+import { Shortcuts } from './Shortcuts.js';
 
 /** The takes of the project: what they are, how they look on the character, what is done with them. */
 export function Takes() {
@@ -53,7 +53,7 @@ export function Takes() {
 
   return (
     <Box as="main" flex="1" minHeight="0" display="flex">
-      <Keys commands={TRANSPORT_KEYS} />
+      <Shortcuts commands={TRANSPORT_SHORTCUTS} />
       <Box
         width={`${LIST_WIDTH + 24}px`}
         maxWidth="33vw"

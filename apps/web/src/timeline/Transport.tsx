@@ -30,7 +30,7 @@ export function Transport({
         type="button"
         onClick={() => perform(editor, togglePlay, undefined)}
         aria-label={playing ? 'Pause' : 'Play'}
-        title={`${playing ? 'Pause' : 'Play'} (${togglePlay.keys})`}
+        title={`${playing ? 'Pause' : 'Play'} (${togglePlay.shortcut})`}
         width="34px"
         height="24px"
         flex="none"

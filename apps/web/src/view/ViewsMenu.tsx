@@ -37,7 +37,7 @@ export function ViewsMenu() {
             onClick={() => perform(editor, command, undefined)}
           >
             {command.name}
-            <Menu.ItemCommand color="quiet">{command.keys}</Menu.ItemCommand>
+            <Menu.ItemCommand color="quiet">{command.shortcut}</Menu.ItemCommand>
           </Menu.Item>
         ))}
         <Menu.Separator borderColor="line" />

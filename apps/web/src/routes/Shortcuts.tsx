@@ -47,13 +47,13 @@ const written = (keys: string): string => keys.toLowerCase().replaceAll('ctrl', 
 const OF_CONTROLS: readonly Command[] = [togglePlay, keySeen];
 
 /** Hears the keys of commands while it is on the screen. */
-export const Keys = ({ commands }: { commands: readonly Command[] }) =>
+export const Shortcuts = ({ commands }: { commands: readonly Command[] }) =>
   commands.map((command) => <Key key={command.name} command={command} />);
 
 function Key({ command }: { command: Command }) {
   const editor = useEditor();
   useHotkeys(
-    written(command.keys!),
+    written(command.shortcut!),
     (event) => {
       if (OF_CONTROLS.includes(command) && belongsToControl(event)) return;
       event.preventDefault();

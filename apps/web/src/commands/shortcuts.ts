@@ -30,9 +30,9 @@ import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './vi
 import { lookFromFront, lookFromSide, lookFromTop } from './views.js';
 
 /** Commands with keys, by the screens on which they are heard, in the order in which Help lists them. */
-export const PROJECT_KEYS: readonly Command[] = [undo, redo];
+export const PROJECT_SHORTCUTS: readonly Command[] = [undo, redo];
 
-export const TRANSPORT_KEYS: readonly Command[] = [
+export const TRANSPORT_SHORTCUTS: readonly Command[] = [
   transport.togglePlay,
   transport.stepBack,
   transport.stepOn,
@@ -42,7 +42,7 @@ export const TRANSPORT_KEYS: readonly Command[] = [
   transport.goLast,
 ];
 
-export const LAYER_KEYS: readonly Command[] = [
+export const LAYER_SHORTCUTS: readonly Command[] = [
   openPalette,
   transport.toKeyBefore,
   transport.toKeyAfter,
