@@ -117,4 +117,10 @@ describe('imports point one way', () => {
   it('inside the web application', () => {
     expect(wrongIn('apps/web/src/', WEB)).toEqual([]);
   });
+
+  it('and no folder has more files than one takes in at a look', () => {
+    const counts = new Map<string, number>();
+    for (const file of files) counts.set(dirname(file), (counts.get(dirname(file)) ?? 0) + 1);
+    expect([...counts].filter(([, count]) => count > 25)).toEqual([]);
+  });
 });

@@ -2,11 +2,13 @@ import { isLive, layerById, type Project } from '@evlay/core';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { lampLighting } from '../../../packages/demo/src/wick/lamp-lighting.js';
 import { perform, refusalOf } from '../src/commands/command.js';
-import { clearPicked, deleteIdle, joinBelow } from '../src/commands/contents.js';
-import { changeMode, convert } from '../src/commands/converting.js';
-import { groupPicked, letGroupGo, toggleGroupMute } from '../src/commands/groups.js';
-import { handOverLayers } from '../src/commands/hand-over.js';
-import { changeSpan } from '../src/commands/layer-values.js';
+import { setValues } from '../src/commands/keys/values.js';
+import { changeRange, undo } from '../src/commands/project/project.js';
+import { clearPicked, deleteIdle, joinBelow } from '../src/commands/stack/contents.js';
+import { changeMode, convert } from '../src/commands/stack/converting.js';
+import { groupPicked, letGroupGo, toggleGroupMute } from '../src/commands/stack/groups.js';
+import { handOverLayers } from '../src/commands/stack/hand-over.js';
+import { changeSpan } from '../src/commands/stack/layer-values.js';
 import {
   duplicateLit,
   moveLitUp,
@@ -14,20 +16,24 @@ import {
   toggleLock,
   toggleMute,
   toggleSolo,
-} from '../src/commands/layers.js';
-import { mergePart, renameThePart, splitPart } from '../src/commands/parts.js';
-import { pickAbove, pickBelow, pickedLayers, pickLayer } from '../src/commands/picked-layers.js';
-import { changeRange, undo } from '../src/commands/project.js';
-import { setValues } from '../src/commands/values.js';
-import { keepVariant, nextVariant, removeVariant, renameTheVariant } from '../src/commands/variants.js';
-import { playAlone, setView } from '../src/commands/view.js';
-import { copyTheWeight, countIn, invertParts, pasteTheWeight, soften } from '../src/commands/weighing.js';
+} from '../src/commands/stack/layers.js';
+import { mergePart, renameThePart, splitPart } from '../src/commands/stack/parts.js';
+import { pickAbove, pickBelow, pickedLayers, pickLayer } from '../src/commands/stack/picked-layers.js';
+import { keepVariant, nextVariant, removeVariant, renameTheVariant } from '../src/commands/stack/variants.js';
+import {
+  copyTheWeight,
+  countIn,
+  invertParts,
+  pasteTheWeight,
+  soften,
+} from '../src/commands/stack/weighing.js';
+import { playAlone, setView } from '../src/commands/view/view.js';
 import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../src/editor/compare.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { beginGesture } from '../src/gestures/gesture.js';
-import { isFound, laneRows } from '../src/lanes/rows.js';
+import { isFound, laneRows } from '../src/lanes/stack/rows.js';
 import { notify, toaster } from '../src/ui/notify.js';
-import { secondAt } from '../src/view/ReferenceVideoBox.js';
+import { secondAt } from '../src/view/compare/ReferenceVideoBox.js';
 
 const demo = await lampLighting(new Uint8Array());
 const [BASE, LEAN, ARM, GLANCE] = demo.layers.map(({ id }) => id);

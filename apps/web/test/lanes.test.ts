@@ -2,7 +2,7 @@ import { compileStack, newKey, newLayer, playing } from '@evlay/core';
 import { largestAlpha, layerWeight, spanFactor } from '@evlay/core/evaluate';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { cornersOf, topWeight, valueLine, weightToY, yToWeight } from '../src/lanes/weight-shape.js';
+import { cornersOf, topWeight, valueLine, weightToY, yToWeight } from '../src/lanes/weights/weight-shape.js';
 import {
   framesPerPixel,
   frameToX,

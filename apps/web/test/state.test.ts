@@ -17,7 +17,6 @@ import { CONTACT_LIMITS } from '@evlay/core/take';
 import fc from 'fast-check';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { perform, refusalOf } from '../src/commands/command.js';
-import { changeMode } from '../src/commands/converting.js';
 import {
   copyKeys,
   deleteKeys,
@@ -28,14 +27,15 @@ import {
   pickKeysBefore,
   pickNextKeys,
   raiseKeys,
-} from '../src/commands/keys.js';
-import { addAdditiveLayer, removeLayer, toggleLock } from '../src/commands/layers.js';
-import { keySeen, tryPose } from '../src/commands/pose.js';
-import { redo, undo } from '../src/commands/project.js';
+} from '../src/commands/keys/keys.js';
+import { keyLitWeight, setValues } from '../src/commands/keys/values.js';
+import { keySeen, tryPose } from '../src/commands/poses/pose.js';
+import { redo, undo } from '../src/commands/project/project.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
-import { togglePlay } from '../src/commands/transport.js';
-import { keyLitWeight, setValues } from '../src/commands/values.js';
-import { chooseHandle, playAlone } from '../src/commands/view.js';
+import { changeMode } from '../src/commands/stack/converting.js';
+import { addAdditiveLayer, removeLayer, toggleLock } from '../src/commands/stack/layers.js';
+import { togglePlay } from '../src/commands/view/transport.js';
+import { chooseHandle, playAlone } from '../src/commands/view/view.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { createHistory } from '../src/editor/history.js';
 import { beginGesture } from '../src/gestures/gesture.js';

@@ -15,10 +15,16 @@ import { lampLighting } from '../../../packages/demo/src/wick/lamp-lighting.js';
 import { wickPoses } from '../../../packages/demo/src/wick/poses.js';
 import { WICK } from '../../../packages/demo/src/wick/skeleton.js';
 import { perform } from '../src/commands/command.js';
-import { setView } from '../src/commands/view.js';
+import { setView } from '../src/commands/view/view.js';
 import { createEditor } from '../src/editor/editor.js';
-import { keysWithin, type PlacedStrip } from '../src/lanes/box.js';
-import { framesOfStrip, keysOfStrip, pickedFrames, type Strip, timeOfStrip } from '../src/lanes/strip.js';
+import { keysWithin, type PlacedStrip } from '../src/lanes/keys/box.js';
+import {
+  framesOfStrip,
+  keysOfStrip,
+  pickedFrames,
+  type Strip,
+  timeOfStrip,
+} from '../src/lanes/keys/strip.js';
 import { pictureOf } from '../src/poses/pose-picture.js';
 import { frameToX, type TimeScale } from '../src/timeline/time-scale.js';
 

@@ -12,21 +12,21 @@ import {
   moveOnCurves,
   setEase,
   smoothTheHolds,
-} from '../src/commands/curves.js';
-import { pickKeys } from '../src/commands/keys.js';
-import { addAdditiveLayer, lightLayer } from '../src/commands/layers.js';
-import { markFrame, toMarkAfter } from '../src/commands/marks.js';
-import { redo, undo } from '../src/commands/project.js';
-import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
+} from '../src/commands/keys/curves.js';
+import { pickKeys } from '../src/commands/keys/keys.js';
 import {
   chainsOf,
   followPicked,
   mirrorLayerMotion,
   noiseOnPicked,
   slideKeys,
-} from '../src/commands/timing.js';
-import { setPlayRange } from '../src/commands/transport.js';
-import { setView } from '../src/commands/view.js';
+} from '../src/commands/keys/timing.js';
+import { markFrame, toMarkAfter } from '../src/commands/project/marks.js';
+import { redo, undo } from '../src/commands/project/project.js';
+import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
+import { addAdditiveLayer, lightLayer } from '../src/commands/stack/layers.js';
+import { setPlayRange } from '../src/commands/view/transport.js';
+import { setView } from '../src/commands/view/view.js';
 import {
   curveUnder,
   type Graph,

@@ -3,7 +3,7 @@ import { findingKey } from '@evlay/core/check';
 import type { KeyLimits } from '@evlay/core/keys';
 import { useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
-import { goToFinding } from '../commands/findings.js';
+import { goToFinding } from '../commands/stack/findings.js';
 import { FindingLine } from '../controls/FindingLine.js';
 import { findingText, framesText } from '../controls/finding-text.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';

@@ -1,7 +1,7 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import type { Job } from '@evlay/core/job';
-import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/bake.js';
 import { perform } from '../commands/command.js';
+import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/scene/bake.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
 import { ErrorChart } from './ErrorChart.js';

@@ -4,7 +4,7 @@ import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
 import { perform } from '../commands/command.js';
-import { setView } from '../commands/view.js';
+import { setView } from '../commands/view/view.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { frameUnits } from '../controls/units.js';

@@ -3,7 +3,7 @@ import { bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
 import { writtenKind } from '@evlay/core/format';
 import type { KeyLimits } from '@evlay/core/keys';
 import type { Part } from '@evlay/core/rig';
-import { type BakingIn, stretches } from '../commands/bake.js';
+import { type BakingIn, stretches } from '../commands/scene/bake.js';
 import type { BakeFrames } from '../workers/bake.worker.js';
 
 /** What is to be baked and how, as it is chosen on the screen. */

@@ -1,5 +1,5 @@
 import type { PointerEvent } from 'react';
-import { paintParts } from '../commands/weighing.js';
+import { paintParts } from '../commands/stack/weighing.js';
 import type { Editor } from '../editor/editor.js';
 import { startDrag } from '../gestures/gesture.js';
 import { partAt } from '../gestures/part-at.js';

@@ -1,7 +1,5 @@
 import type { Command } from './command.js';
-import { toggleCompare } from './comparing.js';
-import { fitCurves, insertHere, toggleCurves } from './curves.js';
-import { groupPicked } from './groups.js';
+import { fitCurves, insertHere, toggleCurves } from './keys/curves.js';
 import {
   copyKeys,
   cutKeys,
@@ -13,21 +11,23 @@ import {
   pickKeysBefore,
   pickNextKeys,
   raiseKeys,
-} from './keys.js';
-import { lightAbove, lightBelow } from './layers.js';
-import { markFrame, toMarkAfter, toMarkBefore } from './marks.js';
-import { pickAbove, pickBelow } from './picked-layers.js';
-import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './picking.js';
-import { keySeen } from './pose.js';
-import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses.js';
-import { redo, undo } from './project.js';
-import { toggleTouchUp } from './touch-up.js';
-import { toggleTrails } from './trails.js';
-import * as transport from './transport.js';
-import { keyLitWeight } from './values.js';
-import { nextVariant } from './variants.js';
-import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view.js';
-import { lookFromFront, lookFromSide, lookFromTop } from './views.js';
+} from './keys/keys.js';
+import { toggleTouchUp } from './keys/touch-up.js';
+import { keyLitWeight } from './keys/values.js';
+import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './poses/picking.js';
+import { keySeen } from './poses/pose.js';
+import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses/poses.js';
+import { markFrame, toMarkAfter, toMarkBefore } from './project/marks.js';
+import { redo, undo } from './project/project.js';
+import { groupPicked } from './stack/groups.js';
+import { lightAbove, lightBelow } from './stack/layers.js';
+import { pickAbove, pickBelow } from './stack/picked-layers.js';
+import { nextVariant } from './stack/variants.js';
+import { toggleCompare } from './view/comparing.js';
+import { toggleTrails } from './view/trails.js';
+import * as transport from './view/transport.js';
+import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view/view.js';
+import { lookFromFront, lookFromSide, lookFromTop } from './view/views.js';
 
 /** Commands with keys, by the screens on which they are heard, in the order in which Help lists them. */
 export const PROJECT_SHORTCUTS: readonly Command[] = [undo, redo];

@@ -3,7 +3,7 @@ import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';
 import { perform } from '../commands/command.js';
-import { exportProject, redo, rename, takeProjectOver, undo } from '../commands/project.js';
+import { exportProject, redo, rename, takeProjectOver, undo } from '../commands/project/project.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { setTheme } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';

@@ -1,7 +1,7 @@
 import { Box, Combobox, Dialog, Portal, Text, useListCollection } from '@chakra-ui/react';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
-import { setView } from '../commands/view.js';
+import { setView } from '../commands/view/view.js';
 import { useEditor, useSession } from '../editor/context.js';
 import type { MenuEntry } from './context-menu.js';
 import { paletteGroups } from './palette-entries.js';

@@ -1,7 +1,7 @@
 import { addressKey, type CurveAddress, ownerById, rangeOfAddress, scalarAtAddress } from '@evlay/core';
 import { valueAt } from '@evlay/core/edit';
 import { useRef } from 'react';
-import { setValues, type ValueChange } from '../commands/values.js';
+import { setValues, type ValueChange } from '../commands/keys/values.js';
 import { useEditor } from '../editor/context.js';
 import type { Units } from '../ui/number-text.js';
 import { sameItems } from '../ui/same-items.js';

@@ -1,5 +1,5 @@
 import { SHAPES } from '@evlay/core/curve';
-import { giveShape } from '../commands/curves.js';
+import { giveShape } from '../commands/keys/curves.js';
 import {
   copyKeys,
   cutKeys,
@@ -10,7 +10,7 @@ import {
   pasteToJoint,
   reverseKeys,
   snapKeys,
-} from '../commands/keys.js';
+} from '../commands/keys/keys.js';
 import type { Editor } from '../editor/editor.js';
 import { item, type MenuEntry } from './context-menu.js';
 

@@ -2,9 +2,6 @@ import { layerById, SHAPES as SHAPES_OF_PROPS } from '@evlay/core';
 import { HANDLE_KINDS, SHAPES } from '@evlay/core/curve';
 import { partNames } from '@evlay/core/rig';
 import type { PaletteGroup } from '../commands/command.js';
-import { contactsAsTargets } from '../commands/contacts.js';
-import { bringJointsOut, joinBelow } from '../commands/contents.js';
-import { convert, shiftTheWeight } from '../commands/converting.js';
 import {
   giveShape,
   HANDLE_NAMES,
@@ -12,9 +9,19 @@ import {
   setEase,
   simplifyKeys,
   smoothTheHolds,
-} from '../commands/curves.js';
-import { showHeadroom } from '../commands/findings.js';
-import { letGroupGo } from '../commands/groups.js';
+} from '../commands/keys/curves.js';
+import { followPicked, mirrorLayerMotion } from '../commands/keys/timing.js';
+import { repeatTouchUp } from '../commands/keys/touch-up.js';
+import { commandsUnder } from '../commands/list.js';
+import { pickJoints, pickSet } from '../commands/poses/picking.js';
+import { applyPose, saveThePose } from '../commands/poses/pose-book.js';
+import { contactsAsTargets } from '../commands/scene/contacts.js';
+import { addShape } from '../commands/scene/props.js';
+import { stay } from '../commands/scene/targets.js';
+import { bringJointsOut, joinBelow } from '../commands/stack/contents.js';
+import { convert, shiftTheWeight } from '../commands/stack/converting.js';
+import { showHeadroom } from '../commands/stack/findings.js';
+import { letGroupGo } from '../commands/stack/groups.js';
 import {
   lightLayer,
   removeLayer,
@@ -22,18 +29,11 @@ import {
   toggleLock,
   toggleMute,
   toggleSolo,
-} from '../commands/layers.js';
-import { commandsUnder } from '../commands/list.js';
-import { pickJoints, pickSet } from '../commands/picking.js';
-import { applyPose, saveThePose } from '../commands/pose-book.js';
-import { addShape } from '../commands/props.js';
-import { stay } from '../commands/targets.js';
-import { followPicked, mirrorLayerMotion } from '../commands/timing.js';
-import { repeatTouchUp } from '../commands/touch-up.js';
-import { SPEEDS, setSpeed } from '../commands/transport.js';
-import { showVariant } from '../commands/variants.js';
-import { chooseHandle, setView } from '../commands/view.js';
-import { lookFrom } from '../commands/views.js';
+} from '../commands/stack/layers.js';
+import { showVariant } from '../commands/stack/variants.js';
+import { SPEEDS, setSpeed } from '../commands/view/transport.js';
+import { chooseHandle, setView } from '../commands/view/view.js';
+import { lookFrom } from '../commands/view/views.js';
 import type { Editor } from '../editor/editor.js';
 import { HANDLE_AXES, type SessionState, TOGETHER } from '../editor/session.js';
 import { poseLibrary } from '../jobs/pose-library.js';

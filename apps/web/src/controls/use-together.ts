@@ -1,5 +1,5 @@
 import { useShallow } from 'zustand/react/shallow';
-import { together } from '../commands/picked-layers.js';
+import { together } from '../commands/stack/picked-layers.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 
 /** The layers that change together with one: those that are picked if it is among them, else itself alone. */

@@ -1,6 +1,6 @@
 import type { CurveAddress } from '@evlay/core';
-import { keyValues, setValues } from '../commands/values.js';
-import { copyTheWeight, fadeHere, pasteTheWeight } from '../commands/weighing.js';
+import { keyValues, setValues } from '../commands/keys/values.js';
+import { copyTheWeight, fadeHere, pasteTheWeight } from '../commands/stack/weighing.js';
 import { item, type MenuEntry } from './context-menu.js';
 
 /** What can be done with weights, the first of which is copied. */

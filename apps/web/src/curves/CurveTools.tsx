@@ -29,8 +29,8 @@ import {
   scaleValues,
   simplifyKeys,
   unwindKeys,
-} from '../commands/curves.js';
-import { setView } from '../commands/view.js';
+} from '../commands/keys/curves.js';
+import { setView } from '../commands/view/view.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber, LocalNumber } from '../controls/DragNumber.js';
 import { useCalmProject, useEditor, useSession } from '../editor/context.js';

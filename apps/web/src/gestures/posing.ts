@@ -1,5 +1,5 @@
 import { perform } from '../commands/command.js';
-import { keyTrial, type Posing, tryPose } from '../commands/pose.js';
+import { keyTrial, type Posing, tryPose } from '../commands/poses/pose.js';
 import type { Editor } from '../editor/editor.js';
 import { beginGesture, type Gesture } from './gesture.js';
 

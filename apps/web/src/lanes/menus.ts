@@ -1,8 +1,9 @@
 import { layerById } from '@evlay/core';
-import { bringJointsOut, clearPicked, joinBelow } from '../commands/contents.js';
-import { groupPicked, letGroupGo } from '../commands/groups.js';
-import { pasteCopied } from '../commands/keys.js';
-import { letAllCount, limitToPicked } from '../commands/layer-values.js';
+import { pasteCopied } from '../commands/keys/keys.js';
+import { keyValues } from '../commands/keys/values.js';
+import { bringJointsOut, clearPicked, joinBelow } from '../commands/stack/contents.js';
+import { groupPicked, letGroupGo } from '../commands/stack/groups.js';
+import { letAllCount, limitToPicked } from '../commands/stack/layer-values.js';
 import {
   duplicateLit,
   moveLitDown,
@@ -11,10 +12,9 @@ import {
   toggleLock,
   toggleMute,
   toggleSolo,
-} from '../commands/layers.js';
-import { mergeDown } from '../commands/merging.js';
-import { keyValues } from '../commands/values.js';
-import { playAlone } from '../commands/view.js';
+} from '../commands/stack/layers.js';
+import { mergeDown } from '../commands/stack/merging.js';
+import { playAlone } from '../commands/view/view.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
 import type { Editor } from '../editor/editor.js';
 

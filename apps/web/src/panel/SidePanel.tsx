@@ -1,7 +1,7 @@
 import { Box, chakra } from '@chakra-ui/react';
 import { type KeyboardEvent, useRef } from 'react';
 import { perform } from '../commands/command.js';
-import { setView } from '../commands/view.js';
+import { setView } from '../commands/view/view.js';
 import { useEditor, useSession } from '../editor/context.js';
 import type { SessionState } from '../editor/session.js';
 

@@ -1,7 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { type KeyboardEvent, type PointerEvent, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { DIAL_ENDS, type DialEnds, dialPose, dialStart } from '../commands/poses.js';
+import { DIAL_ENDS, type DialEnds, dialPose, dialStart } from '../commands/poses/poses.js';
 import { useEditor } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { Choice } from '../ui/Choice.js';

@@ -14,7 +14,13 @@ import { Download, Upload } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { perform } from '../commands/command.js';
-import { exportPoses, importPoses, movePose, type PoseHome, saveThePose } from '../commands/pose-book.js';
+import {
+  exportPoses,
+  importPoses,
+  movePose,
+  type PoseHome,
+  saveThePose,
+} from '../commands/poses/pose-book.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { openPoseLibrary, poseLibrary } from '../jobs/pose-library.js';

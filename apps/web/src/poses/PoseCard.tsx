@@ -4,7 +4,7 @@ import type { SavedPose } from '@evlay/core';
 import { sideOfPose } from '@evlay/core/solve';
 import { Check, Globe, Pencil, Trash2 } from 'lucide-react';
 import { perform, refusalOf } from '../commands/command.js';
-import { poseSeen } from '../commands/curl.js';
+import { poseSeen } from '../commands/poses/curl.js';
 import {
   type Applying,
   applyPose,
@@ -12,7 +12,7 @@ import {
   copyPoseTo,
   deletePose,
   type PoseHome,
-} from '../commands/pose-book.js';
+} from '../commands/poses/pose-book.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { useEditor } from '../editor/context.js';

@@ -19,7 +19,7 @@ import {
   pastePose,
   toKeyAfterPose,
   toKeyBeforePose,
-} from '../commands/poses.js';
+} from '../commands/poses/poses.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../editor/context.js';
 import { poseClipboard } from '../editor/pose-clipboard.js';

@@ -1,7 +1,7 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import { ErrorBoundary, type FallbackProps } from 'react-error-boundary';
 import { perform } from '../commands/command.js';
-import { exportProject } from '../commands/project.js';
+import { exportProject } from '../commands/project/project.js';
 import { useEditor } from '../editor/context.js';
 
 /** A part of the screen that can fail on its own: the others go on, and the project is safe. */

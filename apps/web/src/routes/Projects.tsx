@@ -3,7 +3,7 @@ import { openedEndings } from '@evlay/core/format';
 import { EllipsisVertical, PersonStanding, TriangleAlert } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { deleteListed, duplicateListed, exportListed, renameListed } from '../commands/projects.js';
+import { deleteListed, duplicateListed, exportListed, renameListed } from '../commands/project/projects.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
 import { Header } from '../controls/Header.js';
 import { closeProject, openFiles } from '../jobs/open.js';

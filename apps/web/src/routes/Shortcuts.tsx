@@ -1,8 +1,8 @@
 import { useEffect } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { type Command, perform } from '../commands/command.js';
-import { keySeen } from '../commands/pose.js';
-import { togglePlay } from '../commands/transport.js';
+import { keySeen } from '../commands/poses/pose.js';
+import { togglePlay } from '../commands/view/transport.js';
 import { useEditor } from '../editor/context.js';
 
 const CONTROLS = 'button, a, [role=slider], [role=spinbutton]';

@@ -14,7 +14,7 @@ import { partLabel, positionsAtRest } from '@evlay/core/rig';
 import { type Mapping, turnedUp } from '@evlay/core/take';
 import { useMemo, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { fitTake } from '../commands/takes.js';
+import { fitTake } from '../commands/scene/takes.js';
 import { useEditor, useProject } from '../editor/context.js';
 import { download, fileName } from '../ui/download.js';
 import { notify } from '../ui/notify.js';

@@ -3,7 +3,7 @@ import type { Project, Take } from '@evlay/core';
 import { byGrade, type Finding, findingKey } from '@evlay/core/check';
 import { useEffect, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { scrub } from '../commands/transport.js';
+import { scrub } from '../commands/view/transport.js';
 import { FindingLine } from '../controls/FindingLine.js';
 import { findingText, framesText } from '../controls/finding-text.js';
 import { useEditor, useProject, useSeen } from '../editor/context.js';

@@ -6,7 +6,7 @@ import { takeDuration } from '@evlay/core/take';
 import { TriangleAlert } from 'lucide-react';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
-import { chooseTake } from '../commands/takes.js';
+import { chooseTake } from '../commands/scene/takes.js';
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 

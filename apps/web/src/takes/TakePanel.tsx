@@ -9,7 +9,6 @@ import { Footprints, RotateCcw, Trash2, TriangleAlert } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
-import { addTakeAboveLit } from '../commands/layers.js';
 import {
   changeContacts,
   changeMaking,
@@ -17,8 +16,9 @@ import {
   renameTheTake,
   takeOut,
   useAsBase,
-} from '../commands/takes.js';
-import { scrub } from '../commands/transport.js';
+} from '../commands/scene/takes.js';
+import { addTakeAboveLit } from '../commands/stack/layers.js';
+import { scrub } from '../commands/view/transport.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { DragNumber } from '../controls/DragNumber.js';
 import { useEditor, useProject } from '../editor/context.js';

@@ -2,7 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import type { Take } from '@evlay/core';
 import { sourceOf } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { changeMaking } from '../commands/takes.js';
+import { changeMaking } from '../commands/scene/takes.js';
 import { useProject } from '../editor/context.js';
 import { ContactRow } from '../timeline/ContactRow.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';

@@ -1,6 +1,6 @@
 import type { StandingSpan } from '@evlay/core';
 import { type Contacts, tidyContacts } from '@evlay/core/take';
-import { changeContacts } from '../commands/takes.js';
+import { changeContacts } from '../commands/scene/takes.js';
 import { StandingRow } from './StandingRow.js';
 import type { TimeScale } from './time-scale.js';
 

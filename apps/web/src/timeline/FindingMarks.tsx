@@ -2,7 +2,7 @@ import type { Finding, Grade } from '@evlay/core/check';
 import { findingKey } from '@evlay/core/check';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
-import { goToFinding } from '../commands/findings.js';
+import { goToFinding } from '../commands/stack/findings.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { frameToX, type TimeScale } from './time-scale.js';
 

@@ -1,6 +1,6 @@
 import type { PointerEvent } from 'react';
 import type { Command } from '../commands/command.js';
-import { scrub, setPlayRange } from '../commands/transport.js';
+import { scrub, setPlayRange } from '../commands/view/transport.js';
 import { useEditor } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, rulerStep, type TimeScale, xToFrame } from './time-scale.js';

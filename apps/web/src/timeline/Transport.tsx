@@ -11,7 +11,7 @@ import {
   stepOn,
   toggleLoop,
   togglePlay,
-} from '../commands/transport.js';
+} from '../commands/view/transport.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useEditor, useSession } from '../editor/context.js';
 

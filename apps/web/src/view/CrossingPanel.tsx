@@ -5,7 +5,7 @@ import { type Job, startJob } from '@evlay/core/job';
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { closeCrossings, crossHere } from '../commands/crossings.js';
+import { closeCrossings, crossHere } from '../commands/stack/crossings.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { type CrossingMap, findCrossings } from '../jobs/crossings.js';
 import { Choice } from '../ui/Choice.js';

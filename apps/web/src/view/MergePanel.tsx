@@ -9,7 +9,7 @@ import type { Motion } from '@evlay/core/take';
 import { X } from 'lucide-react';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../commands/merging.js';
+import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../commands/stack/merging.js';
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';

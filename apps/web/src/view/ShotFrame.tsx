@@ -1,12 +1,12 @@
 import { Box, Text } from '@chakra-ui/react';
 import { Camera, X } from 'lucide-react';
 import { useState } from 'react';
-import { showShot } from '../commands/comparing.js';
+import { showShot } from '../commands/view/comparing.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { useSession } from '../editor/context.js';
+import { viewpoint } from './scene/viewpoint.js';
 import { shotFrame } from './shot-frame.js';
 import { useSize } from './use-size.js';
-import { viewpoint } from './viewpoint.js';
 
 /** The edge of the second view, with what sets its camera anew and closes it. */
 export function ShotFrame() {

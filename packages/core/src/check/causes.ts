@@ -1,7 +1,7 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
+import { newGround } from '../evaluate/contacts/ground.js';
 import { alphaAt } from '../evaluate/evaluate.js';
-import { newGround } from '../evaluate/ground.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { isWithin } from '../rig/rig.js';

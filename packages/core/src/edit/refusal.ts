@@ -9,9 +9,9 @@ import { entryOf } from '../record.js';
 import { partLabel } from '../rig/parts.js';
 import { SMALLEST_ALPHA } from '../solve/solve.js';
 import { changeLayer } from './change.js';
-import { keyValue, setValue } from './curves.js';
-import { setLayer } from './layers.js';
-import { extendSpan } from './span.js';
+import { keyValue, setValue } from './keys/curves.js';
+import { setLayer } from './stack/layers.js';
+import { extendSpan } from './weights/span.js';
 
 /** Why a layer takes no pose, in words for people, and the edit that removes the reason. */
 export interface Refusal {

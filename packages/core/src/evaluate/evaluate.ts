@@ -16,9 +16,9 @@ import {
 } from './blend-take.js';
 import type { ChannelStep } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
+import { lookAround } from './contacts/ground.js';
+import { holdContacts } from './contacts/hold-contacts.js';
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
-import { lookAround } from './ground.js';
-import { holdContacts } from './hold-contacts.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';

@@ -4,7 +4,7 @@ export * from './by-part.js';
 export * from './channel-step.js';
 export * from './compile.js';
 export * from './compiled.js';
-export * from './contact-step.js';
+export * from './contacts/contact-step.js';
 export * from './evaluate.js';
 export * from './frames.js';
 export * from './gate.js';

@@ -1,5 +1,5 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { spanCounts } from '../evaluate/contact-step.js';
+import { spanCounts } from '../evaluate/contacts/contact-step.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { contactStepOf, stepError, targetStepOf } from '../evaluate/step.js';
 import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';

@@ -1,0 +1,334 @@
+import {
+  type Layer,
+  layerById,
+  layerIndex,
+  type Project,
+  type Rig,
+  targetsOf,
+  tooManyKeys,
+} from '@evlay/core';
+import {
+  addFollowLayer,
+  closeLoop,
+  closeTakeLoop,
+  makeLoop,
+  mirrorMotion,
+  overlap,
+  posesBelow,
+  putFollow,
+  putNoise,
+  repeatedKeys,
+  repeatsSteps,
+  retime,
+} from '@evlay/core/edit';
+import type { PosesOverTime } from '@evlay/core/motion';
+import { jointChildren } from '@evlay/core/rig';
+import type { Editor } from '../../editor/editor.js';
+import type { TimingNumbers } from '../../editor/session.js';
+import { notify } from '../../ui/notify.js';
+import { sameItems } from '../../ui/same-items.js';
+import { workCalmly } from '../calm-work.js';
+import { command, type Refusal } from '../command.js';
+import { takesNoKeys } from './no-keys.js';
+
+const lit = ({ session }: Editor): string => session.getState().lit;
+
+const litLayer = (editor: Editor): Layer | undefined => layerById(editor.history.project(), lit(editor));
+
+/** Why the lit layer has no keys of joints with which something can be done. */
+function unkeyed(editor: Editor): Refusal | undefined {
+  const layer = litLayer(editor);
+  if (!layer) return { reason: 'No layer is lit' };
+  const without = takesNoKeys(layer);
+  if (without) return { reason: `${layer.name} ${without}` };
+  if (layer.content.kind === 'nothing') return { reason: `${layer.name} has no keys yet` };
+  return undefined;
+}
+
+const namesOf = ({ history }: Editor, joints: readonly number[]): string[] =>
+  joints.flatMap((j) => history.project().rig.joints[j]?.name ?? []);
+
+/** Slides the keys of joints one after another. */
+export const slideKeys = command<{
+  /** Indices of joints in their order. */
+  readonly joints: readonly number[];
+  readonly frames: number;
+  readonly growth: number;
+  /** The layer from which a drag counts. */
+  readonly from?: Layer;
+}>({
+  name: 'Slide the keys of the picked joints one after another',
+  layer: lit,
+  refusal: (editor, { joints }) =>
+    unkeyed(editor) ??
+    (joints.length < 2
+      ? { reason: 'Pick two joints or more, in the order in which they are to follow each other' }
+      : undefined),
+  run(editor, { joints, frames, growth, from }, change) {
+    const names = namesOf(editor, joints);
+    change((project) => overlap(project, lit(editor), { joints: names, frames, growth }, from));
+  },
+});
+
+/**
+ * Puts noise on the picked joints: on the angles or places whose number is changed, and where another number is changed on
+ * those that have noise. What has an amplitude of 0 is not touched by the other numbers.
+ */
+export const noiseOnPicked = command<Partial<TimingNumbers['noise']>>({
+  name: 'Put noise on the picked joints',
+  layer: lit,
+  refusal(editor) {
+    const layer = litLayer(editor);
+    const without = layer && takesNoKeys(layer);
+    if (without) return { reason: `${layer.name} ${without}` };
+    if (layer?.mode !== 'additive') return { reason: 'Noise is a change: light an additive layer' };
+    return editor.session.getState().picked.length === 0
+      ? { reason: 'Pick the joints that are to move a little' }
+      : undefined;
+  },
+  run(editor, values, change) {
+    const { session } = editor;
+    const noise = { ...session.getState().timing.noise, ...values };
+    session.setState(({ timing }) => ({ timing: { ...timing, noise } }));
+    const joints = namesOf(editor, session.getState().picked);
+    // A number that is brought to 0 takes the noise away again.
+    const turns = noise.angle > 0 || values.angle !== undefined;
+    const moves = noise.centimetres > 0 || values.centimetres !== undefined;
+    change((project) =>
+      putNoise(project, lit(editor), {
+        joints,
+        channels: [
+          ...(turns ? (['rx', 'ry', 'rz'] as const) : []),
+          ...(moves ? (['tx', 'ty', 'tz'] as const) : []),
+        ],
+        angle: noise.angle,
+        length: (0.01 * noise.centimetres) / project.metresPerUnit,
+        scale: 0,
+        frequency: noise.frequency,
+        seed: noise.seed,
+        everyFrame: noise.everyFrame,
+      }),
+    );
+  },
+});
+
+/**
+ * The chains that picked joints are: each begins with the joint above those that are picked, which leads it. A joint that
+ * is picked alone stands for all that hangs on it in a line.
+ */
+export function chainsOf(rig: Rig, picked: readonly number[]): number[][] {
+  const children = jointChildren(rig);
+  const wanted = new Set(picked);
+  const tops = picked.filter((j) => rig.joints[j].parent >= 0 && !wanted.has(rig.joints[j].parent));
+  return tops.map((top) => {
+    const chain = [rig.joints[top].parent, top];
+    for (let at = top; ; ) {
+      const below = children[at].filter((child) => picked.length === 1 || wanted.has(child));
+      if (below.length === 0) return chain;
+      [at] = below;
+      chain.push(at);
+    }
+  });
+}
+
+/** Whether a layer holds what these chains do, and nothing else: then it is written anew. */
+function holdsChains(
+  project: Project,
+  layer: Layer | undefined,
+  chains: readonly (readonly number[])[],
+): boolean {
+  if (layer?.mode !== 'override' || !layer.allows || layerIndex(project, layer.id) === 0) return false;
+  const names = chains.flatMap((chain) => chain.slice(1).map((j) => project.rig.joints[j].name));
+  return sameItems(Object.keys(layer.allows).sort(), names.sort());
+}
+
+interface KnownBelow {
+  readonly of: readonly unknown[];
+  readonly poses: PosesOverTime;
+}
+const knownBelow = new WeakMap<Editor, KnownBelow>();
+
+/** The poses below a layer; the same ones as long as nothing of what they hang on changes, so that a drag is quick. */
+function below(editor: Editor, project: Project, id: string): PosesOverTime {
+  const index = layerIndex(project, id);
+  const { rig, takes, fps, range, groups, parts, limbs, metresPerUnit, layers } = project;
+  // Layers above can say by a solo that one below does not play.
+  const solos = layers.map(({ solo, muted, group }) => `${solo} ${muted} ${group ?? ''}`).join();
+  const of = [
+    rig,
+    takes,
+    fps,
+    ...range,
+    groups,
+    parts,
+    limbs,
+    metresPerUnit,
+    solos,
+    ...layers.slice(0, index),
+  ];
+  const known = knownBelow.get(editor);
+  if (known && sameItems(known.of, of)) return known.poses;
+  const poses = posesBelow(project, index);
+  knownBelow.set(editor, { of, poses });
+  return poses;
+}
+
+/** Lets the picked chains follow their tops, as keys of a layer of their own; on that layer it is written anew. */
+export const followPicked = command<Partial<TimingNumbers['follow']>>({
+  name: 'Let the picked joints follow',
+  layer: (editor) => {
+    const project = editor.history.project();
+    const chains = chainsOf(project.rig, editor.session.getState().picked);
+    return holdsChains(project, litLayer(editor), chains) ? lit(editor) : undefined;
+  },
+  refusal({ history, session }) {
+    const { rig } = history.project();
+    return chainsOf(rig, session.getState().picked).length === 0
+      ? { reason: 'Pick a tail, an ear, a rope: its first joint, or all of its joints' }
+      : undefined;
+  },
+  run(editor, values, change) {
+    const { session, history } = editor;
+    const follow = { ...session.getState().timing.follow, ...values };
+    session.setState(({ timing }) => ({ timing: { ...timing, follow } }));
+    const chains = chainsOf(history.project().rig, session.getState().picked);
+    const how = {
+      chains,
+      frequency: follow.stiffness,
+      damping: follow.damping,
+      lag: follow.lag / history.project().fps,
+      hang: follow.hang,
+      gap: follow.everyFrame ? 0 : GAP,
+    };
+    let made: string | undefined;
+    change((project) => {
+      const own = lit(editor);
+      if (holdsChains(project, layerById(project, own), chains))
+        return putFollow(project, own, how, below(editor, project, own));
+      const added = addFollowLayer(project, chains);
+      made = added.id;
+      return putFollow(added.project, added.id, how, below(editor, added.project, added.id));
+    });
+    if (made) session.light(made);
+  },
+});
+
+/** The most frames between two keys of what follows. */
+const GAP = 3;
+
+/** Mirrors the motion of the lit layer, or of the picked joints alone, to the other side. */
+export const mirrorLayerMotion = command<'all' | 'picked'>({
+  name: 'Mirror the motion to the other side',
+  layer: lit,
+  refusal: (editor, which) =>
+    unkeyed(editor) ??
+    (targetsOf(litLayer(editor)!).length > 0
+      ? { reason: 'Its targets are of one side, and stay there: make keys of them first' }
+      : undefined) ??
+    (which === 'picked' && editor.session.getState().picked.length === 0
+      ? { reason: 'Pick the joints whose motion is to go to the other side' }
+      : undefined),
+  run(editor, which, change) {
+    const { picked, timing } = editor.session.getState();
+    const joints = which === 'picked' ? namesOf(editor, picked) : undefined;
+    change((project) => mirrorMotion(project, lit(editor), { joints, shift: timing.shift }));
+  },
+});
+
+/** Makes a range of frames longer or shorter, on some layers or on all of them. */
+export const retimeRange = command<{
+  readonly range: readonly [number, number];
+  readonly factor: number;
+  readonly layers?: readonly string[];
+}>({
+  name: 'Retime a range',
+  layer: (_, { layers }) => layers,
+  refusal({ history }, { range, layers }) {
+    if (!(range[1] > range[0])) return { reason: 'The range has no frames' };
+    const locked = layers === undefined && history.project().layers.find((one) => one.locked);
+    return locked ? { reason: `${locked.name} is locked` } : undefined;
+  },
+  run(_, { range, factor, layers }, change) {
+    let stayed: readonly string[] = [];
+    change((project) => {
+      const done = retime(project, { range, factor, ...(layers && { layers }) });
+      stayed = done.stayed;
+      return done.project;
+    });
+    if (stayed.length > 0)
+      notify({
+        title: 'Not all of it was retimed',
+        text: `${stayed.join(', ')}: a take or a loop cannot be stretched in part, so it stays as it was.`,
+      });
+  },
+});
+
+/** Loops the lit layer over the picked keys, from the first to the last of them. */
+export const loopPicked = command({
+  name: 'Loop over the picked keys',
+  palette: 'Curves and timing',
+  layer: lit,
+  refusal: (editor) =>
+    unkeyed(editor) ??
+    (ownEnds(editor) ? undefined : { reason: 'Pick keys on two frames or more of the lit layer' }),
+  run(editor, _, change) {
+    const ends = ownEnds(editor);
+    if (ends)
+      change((project) => makeLoop(project, lit(editor), { from: ends[0], length: ends[1] - ends[0] }));
+  },
+});
+
+/** First and last own frame of the picked keys of the lit layer. */
+function ownEnds(editor: Editor): readonly [number, number] | undefined {
+  const layer = litLayer(editor);
+  const picks = editor.session.getState().keys.filter(({ address }) => address.layer === layer?.id);
+  const frames = picks.flatMap(({ address, keys }) => {
+    if (!layer || address.kind !== 'channel' || layer.content.kind !== 'curves') return [];
+    const curve = layer.content.channels[address.joint]?.[address.channel];
+    return curve?.keys.filter(({ id }) => keys.includes(id)).map(({ frame }) => frame) ?? [];
+  });
+  const [first, last] = [Math.min(...frames), Math.max(...frames)];
+  return last > first ? [first, last] : undefined;
+}
+
+/** Closes the gap of the lit layer's loop over the last frames of its cycle. */
+export const closeGap = command<number>({
+  name: 'Close the loop',
+  layer: lit,
+  refusal: (editor) => (plays(editor) ? undefined : unkeyed(editor)) ?? unlooped(editor),
+  run(editor, stretch, change) {
+    const close = plays(editor) ? closeTakeLoop : closeLoop;
+    change((project) => close(project, lit(editor), stretch));
+  },
+});
+
+/** Whether the lit layer plays a take. */
+const plays = (editor: Editor): boolean => litLayer(editor)?.content.kind === 'take';
+
+const unlooped = (editor: Editor): Refusal | undefined =>
+  (litLayer(editor)?.time?.loop ?? 'none') === 'none' ? { reason: 'The layer does not loop' } : undefined;
+
+/** Keys that take longer to make than a page should stand still. */
+const MANY_KEYS = 10_000;
+
+/** Writes the repeats of the lit layer's loop out as keys. */
+export const keyRepeats = command({
+  name: 'Make keys of the repeats',
+  palette: 'Curves and timing',
+  layer: lit,
+  refusal(editor) {
+    const project = editor.history.project();
+    const reason = tooManyKeys({ layers: [] }, repeatedKeys(project, lit(editor)));
+    return unkeyed(editor) ?? unlooped(editor) ?? (reason === undefined ? undefined : { reason });
+  },
+  run(editor, _, change) {
+    const project = editor.history.project();
+    workCalmly(editor, {
+      name: 'Making keys of the repeats',
+      missed: 'no keys were made',
+      long: repeatedKeys(project, lit(editor)) >= MANY_KEYS,
+      steps: repeatsSteps(project, lit(editor)),
+      put: (done) => change(() => done),
+    });
+  },
+});

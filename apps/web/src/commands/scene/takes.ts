@@ -1,0 +1,131 @@
+import { newId, type Project } from '@evlay/core';
+import {
+  fitTakes,
+  layersOutside,
+  mappingFor,
+  removeTake,
+  renameTake,
+  setBaseTake,
+  setContacts,
+  setMaking,
+  sourceOf,
+  takeById,
+  takeUses,
+} from '@evlay/core/edit';
+import type { Contacts, Making, Mapping } from '@evlay/core/take';
+import type { Editor } from '../../editor/editor.js';
+import { notify } from '../../ui/notify.js';
+import { command, perform } from '../command.js';
+import { undo } from '../project/project.js';
+
+/** Chooses the take that the screen Takes shows. */
+export const chooseTake = command<string | undefined>({
+  name: 'Choose the take',
+  looks: true,
+  run: ({ session }, take) => session.setState({ take }),
+});
+
+/** The id of what is made of a take when its steps change: its own, or a new one where it came from outside. */
+const madeId = (project: Project, id: string): string => (takeById(project, id)?.made ? id : newId());
+
+/** Changes the steps by which a take is made. `made` is the id of one that does not come from outside yet. */
+export const changeMaking = command<{ take: string; steps: Partial<Making>; made?: string }>({
+  name: 'Change how the take is made',
+  run({ history, session }, { take, steps, made = madeId(history.project(), take) }, change) {
+    change((project) => setMaking(project, take, steps, made));
+    if (session.getState().take === take) session.setState({ take: made });
+  },
+});
+
+/** Fits a take to the character, by a mapping of joints or by the one that is found. */
+export const fitTake = command<{ take: string; mapping?: Mapping }>({
+  name: 'Fit the take to the character',
+  run({ history, session }, { take: id, mapping }, change) {
+    const project = history.project();
+    const take = takeById(project, id);
+    if (!take) return;
+    const joints = mapping ?? mappingFor(project, sourceOf(project, take));
+    const made = madeId(project, id);
+    change((now) => fitTakes(now, id, joints, made));
+    if (session.getState().take === id) session.setState({ take: made });
+  },
+});
+
+export const changeContacts = command<{ take: string; contacts: Contacts }>({
+  name: 'Change when the feet stand',
+  run: (_, { take, contacts }, change) => change((project) => setContacts(project, take, contacts)),
+});
+
+export const renameTheTake = command<{ take: string; name: string }>({
+  name: 'Rename the take',
+  run: (_, { take, name }, change) => change((project) => renameTake(project, take, name)),
+});
+
+export const useAsBase = command<string>({
+  name: 'Set as base',
+  layer: ({ history }) => history.project().layers[0].id,
+  run(editor, take, change) {
+    const before = editor.history.project();
+    change((project) => setBaseTake(project, take));
+    const now = editor.history.project();
+    if (now === before) return;
+    notify({
+      title: `The base plays ${takeById(now, take)?.name}`,
+      text: changesOf(before, now).join(' '),
+      action: { label: 'Undo', run: () => backTo(editor, before, now) },
+    });
+  },
+});
+
+/** Brings the base of before back: by an undo, or where something was done since, as a step of its own. */
+function backTo(editor: Editor, before: Project, after: Project): void {
+  if (editor.history.project() === after) perform(editor, undo, undefined);
+  else
+    editor.history.edit((project) => ({
+      ...project,
+      fps: before.fps,
+      range: before.range,
+      layers: project.layers.with(0, before.layers[0]),
+    }));
+}
+
+/** What another base has changed, in sentences. */
+function changesOf(before: Project, now: Project): string[] {
+  const ends = ({ range: [first, last] }: Project) => `${first} to ${last}`;
+  const wereOutside = new Set(layersOutside(before).map(({ id }) => id));
+  const outside = layersOutside(now).filter(({ id }) => !wereOutside.has(id));
+  const names = outside.map(({ name }) => `“${name}”`).join(', ');
+  const several = outside.length > 1;
+  return [
+    ...(ends(before) === ends(now) ? [] : [`The range is ${ends(now)} now, it was ${ends(before)}.`]),
+    ...(before.fps === now.fps ? [] : [`It has ${Number(now.fps.toFixed(2))} frames a second now.`]),
+    ...(before.layers[0].name === now.layers[0].name
+      ? []
+      : [`The base is called “${now.layers[0].name}” now.`]),
+    ...(outside.length > 0 ? [`${names} ${several ? 'reach' : 'reaches'} beyond the range.`] : []),
+  ];
+}
+
+export const takeOut = command<string>({
+  name: 'Take it out of the project',
+  refusal({ history }, id) {
+    const project = history.project();
+    const { layers, takes, rig } = takeUses(project, id);
+    if (rig) return { reason: `“${takeById(project, id)?.name}” stays, since the skeleton is in its file` };
+    if (layers.length + takes.length === 0) return undefined;
+    const base = layers.find((layer) => layer === project.layers[0]);
+    if (base)
+      return {
+        reason: `“${takeById(project, id)?.name}” stays, since the base plays it: set another take as the base first`,
+      };
+    const what =
+      layers.length > 0
+        ? `played by ${layers.map(({ name }) => name).join(', ')}`
+        : `what ${takes.join(', ')} is made of`;
+    return { reason: `“${takeById(project, id)?.name}” stays, since it is ${what}` };
+  },
+  run({ session }, id, change) {
+    change((project) => removeTake(project, id));
+    session.setState({ take: undefined });
+  },
+});

@@ -1,0 +1,69 @@
+import { layerById, layerIndex } from '@evlay/core';
+import { fadeAroundKeys, handOver, handOverFault } from '@evlay/core/edit';
+import type { Editor } from '../../editor/editor.js';
+import { command } from '../command.js';
+import { pickedLayers } from './picked-layers.js';
+
+const lit = ({ session }: Editor): string => session.getState().lit;
+
+/** Over which frames one layer hands over to another, which way, and whether in the picked parts alone. */
+export interface HandOverWish {
+  readonly range: readonly [number, number];
+  readonly rises: boolean;
+  readonly byPart: boolean;
+}
+
+/**
+ * Which layers hand over: two that are picked, or the lit one and what lies below it. The upper one rises, or hands back
+ * to the lower.
+ */
+export function handOverOf(editor: Editor, { range, rises, byPart }: HandOverWish) {
+  const picked = pickedLayers(editor);
+  const [lower, upper] = picked.length === 2 ? picked : ['below', lit(editor)];
+  const { parts } = editor.session.getState();
+  return {
+    from: rises ? lower : upper,
+    to: rises ? upper : lower,
+    range,
+    ...(byPart && { parts }),
+  };
+}
+
+export const handOverLayers = command<HandOverWish>({
+  name: 'Hand over from one layer to another',
+  layer: pickedLayers,
+  refusal(editor, wish) {
+    const { history, session } = editor;
+    if (pickedLayers(editor).length > 2) return { reason: 'Two layers hand over: pick two, or light one' };
+    if (wish.byPart && session.getState().parts.length === 0)
+      return { reason: 'Pick the parts that are handed over on the body map' };
+    const reason = handOverFault(history.project(), handOverOf(editor, wish));
+    return reason === undefined ? undefined : { reason };
+  },
+  run: (editor, wish, change) => {
+    const what = handOverOf(editor, wish);
+    change((project) => handOver(project, what));
+  },
+});
+
+/** Lets the lit override layer count around its picked keys alone, fading over so many frames on both sides. */
+export const fadeAtKeys = command<{ readonly before: number; readonly after: number }>({
+  name: 'Fade around the picked keys',
+  layer: lit,
+  refusal(editor) {
+    const { session, history } = editor;
+    const layer = layerById(history.project(), lit(editor));
+    if (layer?.mode !== 'override' || layerIndex(history.project(), layer.id) === 0)
+      return { reason: 'Light an override layer: an additive one fades by what its keys hold' };
+    const keys = session.getState().keys.filter(({ address }) => address.kind === 'channel');
+    return keys.some(({ address }) => address.layer === layer.id)
+      ? undefined
+      : { reason: 'Pick keys of the layer, at whose frames it is to count in full' };
+  },
+  run(editor, fades, change) {
+    const { keys, timing } = editor.session.getState();
+    editor.session.setState({ timing: { ...timing, fades } });
+    // A drag counts from how the layer was when it began; keys of parts are written anew each time.
+    change((project) => fadeAroundKeys(project, lit(editor), keys, fades));
+  },
+});

@@ -1,0 +1,64 @@
+import { type Channel, layerById } from '@evlay/core';
+import { allowAll, allowChannels, allowJoints, limitToJoints, refuseJoints } from '@evlay/core/edit';
+import type { Editor } from '../../editor/editor.js';
+import { type Change, command, type Refusal } from '../command.js';
+
+const namesPicked = ({ session, history }: Editor): string[] => {
+  const { rig } = history.project();
+  return session.getState().picked.map((j) => rig.joints[j].name);
+};
+
+const lit = ({ session }: Editor) => session.getState().lit;
+
+const nonePicked = (editor: Editor): Refusal | undefined =>
+  namesPicked(editor).length === 0 ? { reason: 'No joint is picked' } : undefined;
+
+const notLimited = ({ history, session }: Editor): Refusal | undefined =>
+  layerById(history.project(), session.getState().lit)?.allows
+    ? undefined
+    : { reason: 'The layer may key every joint already' };
+
+const withPicked = (
+  name: string,
+  refusal: (editor: Editor) => Refusal | undefined,
+  run: (editor: Editor, joints: readonly string[], change: Change) => void,
+) =>
+  command({
+    name,
+    palette: 'Layer',
+    layer: lit,
+    refusal,
+    run: (editor, _, change) => run(editor, namesPicked(editor), change),
+  });
+
+/** What the lit layer may key is set from what is picked. */
+export const limitKeysToPicked = withPicked(
+  'Let the layer key what is picked alone',
+  nonePicked,
+  (editor, joints, change) => change((project) => limitToJoints(project, lit(editor), joints)),
+);
+
+export const letKeyPicked = withPicked(
+  'Let the layer key what is picked too',
+  (editor) => nonePicked(editor) ?? notLimited(editor),
+  (editor, joints, change) => change((project) => allowJoints(project, lit(editor), joints)),
+);
+
+export const keepKeysOffPicked = withPicked(
+  'Keep the layer from keying what is picked',
+  nonePicked,
+  (editor, joints, change) => change((project) => refuseJoints(project, lit(editor), joints)),
+);
+
+export const letKeyAll = withPicked('Let the layer key every joint', notLimited, (editor, _, change) =>
+  change((project) => allowAll(project, lit(editor))),
+);
+
+/** Which channels of the picked joints the lit layer may key. */
+export const letKeyChannels = command<readonly Channel[]>({
+  name: 'Choose which channels the layer may key',
+  layer: lit,
+  refusal: nonePicked,
+  run: (editor, channels, change) =>
+    change((project) => allowChannels(project, lit(editor), namesPicked(editor), channels)),
+});

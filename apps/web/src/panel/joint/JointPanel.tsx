@@ -1,0 +1,63 @@
+import { Box, Text } from '@chakra-ui/react';
+import { useProject, useSession } from '../../editor/context.js';
+import { PartRow } from '../layer/PartRow.js';
+import { TouchUpRows } from '../timing/TouchUpRows.js';
+import { CurlRows } from './CurlRows.js';
+import { FindJoint } from './FindJoint.js';
+import { HandleRows } from './HandleRows.js';
+import { JointNumbers } from './JointNumbers.js';
+import { LimbList, LimbRow } from './LimbRow.js';
+import { PickRows } from './PickRows.js';
+import { PropList, PropRows } from './PropRows.js';
+import { StayRow } from './StayRow.js';
+
+/** What is picked: how it is picked and handled, and every channel of it as a number. */
+export function JointPanel() {
+  const picked = useSession((state) => state.picked);
+  const rig = useProject((project) => project.rig);
+  const names = picked.flatMap((j) => rig.joints[j]?.name ?? []);
+  return (
+    <Box
+      as="section"
+      aria-label="Picked joints"
+      px="3"
+      py="2"
+      display="flex"
+      flexDirection="column"
+      gap="1.5"
+    >
+      <Box display="flex" alignItems="center" gap="2">
+        <Text fontWeight="600" truncate flex="1" title={names.join(', ')}>
+          {names.length === 0
+            ? 'No joint is picked'
+            : names.length === 1
+              ? names[0]
+              : `${names.at(-1)} and ${names.length - 1} more`}
+        </Text>
+        <FindJoint />
+      </Box>
+      <PickRows />
+      {names.length === 0 ? (
+        <>
+          <Text color="quiet">
+            Click a joint in the view, a part on the body map, or find one by name. A double click picks its
+            limb.
+          </Text>
+          <LimbList />
+          <PropList />
+        </>
+      ) : (
+        <>
+          <HandleRows />
+          <StayRow />
+          <PropRows />
+          <JointNumbers />
+          <CurlRows />
+          <LimbRow />
+          <PartRow />
+        </>
+      )}
+      <TouchUpRows />
+    </Box>
+  );
+}

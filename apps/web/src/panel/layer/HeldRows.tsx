@@ -1,0 +1,117 @@
+import { Box, Text } from '@chakra-ui/react';
+import { contactsOf, type HeldContacts, type HeldLimb, type Layer } from '@evlay/core';
+import { compiledLimbs } from '@evlay/core/rig';
+import { Trash2 } from 'lucide-react';
+import { changeHeld } from '../../commands/scene/contacts.js';
+import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
+import { DragNumber } from '../../controls/DragNumber.js';
+import { frameUnits } from '../../controls/units.js';
+import { useProject } from '../../editor/context.js';
+import { Fold } from '../../ui/Fold.js';
+import { Row } from '../../ui/Row.js';
+import { GoOnRow } from './GoOnRow.js';
+
+const words = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+
+/** What a layer holds of contacts: how it comes and goes, whether the hips help, and how each limb stands. */
+export function HeldRows({ layer }: { layer: Layer }) {
+  const fps = useProject((project) => project.fps);
+  const held = contactsOf(layer);
+  if (!held) return null;
+  const to = (change: (held: HeldContacts) => HeldContacts) => ({ layer: layer.id, change });
+  return (
+    <>
+      <Row label="comes in">
+        <DragNumber
+          label="Frames over which a correction comes and goes"
+          read={() => held.fade}
+          step={0.1}
+          decimals={0}
+          min={0}
+          units={frameUnits(fps)}
+          width="48px"
+          command={changeHeld}
+          to={(value) => to((one) => ({ ...one, fade: Math.max(0, Math.round(value)) }))}
+        />
+        <Text color="quiet" flex="1">
+          frames
+        </Text>
+        <CommandChoice
+          command={changeHeld}
+          arg={to((one) => ({ ...one, hips: !one.hips }))}
+          on={held.hips}
+          title="The root goes down where a leg would be too short"
+        >
+          hips help
+        </CommandChoice>
+      </Row>
+      <GoOnRow layer={layer} />
+      {Object.entries(held.limbs).map(([name, limb]) => (
+        <LimbHeld key={name} layer={layer.id} name={name} limb={limb} />
+      ))}
+    </>
+  );
+}
+
+function LimbHeld({ layer, name, limb }: { layer: string; name: string; limb: HeldLimb }) {
+  const metresPerUnit = useProject((project) => project.metresPerUnit);
+  const known = useProject((project) =>
+    compiledLimbs(project.rig, project.limbs).some((one) => one.name === name),
+  );
+  const put = (p: number, floor: number) => ({
+    layer,
+    change: (held: HeldContacts) => ({
+      ...held,
+      limbs: {
+        ...held.limbs,
+        [name]: {
+          ...held.limbs[name],
+          points: held.limbs[name].points.map((one, k) => (k === p ? { ...one, floor } : one)),
+        },
+      },
+    }),
+  });
+  const without = {
+    layer,
+    change: (held: HeldContacts) => ({
+      ...held,
+      limbs: Object.fromEntries(Object.entries(held.limbs).filter(([one]) => one !== name)),
+    }),
+  };
+  const count = limb.spans.length;
+  return (
+    <Fold
+      name={words(name)}
+      what={known ? `${count} ${count === 1 ? 'contact' : 'contacts'}` : 'is no limb any more'}
+    >
+      {limb.points.map((point, p) => (
+        <Row key={`${point.joint} ${point.end}`} label={p === 0 ? 'stands' : ''}>
+          <Text truncate flex="1" title={point.joint}>
+            {point.joint}
+            {point.end !== undefined && ', its end'}
+          </Text>
+          <DragNumber
+            label={`Height at which ${point.joint}${point.end === undefined ? '' : ' end'} stands, centimetres`}
+            read={() => point.floor * metresPerUnit * 100}
+            step={0.1}
+            decimals={1}
+            units={{ cm: 1, m: 100 }}
+            width="52px"
+            command={changeHeld}
+            to={(value) => put(p, value / metresPerUnit / 100)}
+          />
+          <Text color="quiet">cm up</Text>
+        </Row>
+      ))}
+      <Row label="">
+        <Box flex="1" />
+        <CommandButton
+          command={changeHeld}
+          arg={without}
+          label={`Leave the ${words(name)} out`}
+          icon={Trash2}
+        />
+      </Row>
+    </Fold>
+  );
+}

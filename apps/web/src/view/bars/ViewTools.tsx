@@ -1,0 +1,162 @@
+import { Box } from '@chakra-ui/react';
+import {
+  Anchor,
+  Bone,
+  Brush,
+  Columns2,
+  Crosshair,
+  Eye,
+  Feather,
+  Footprints,
+  Gauge,
+  Hand,
+  Layers2,
+  type LucideIcon,
+  MapPinned,
+  Move3d,
+  Palette,
+  PersonStanding,
+  Rotate3d,
+  Route,
+} from 'lucide-react';
+import { useShallow } from 'zustand/react/shallow';
+import { toggleCompare } from '../../commands/view/comparing.js';
+import { makePaceEven, toggleBrush, toggleTrails } from '../../commands/view/trails.js';
+import {
+  chooseHandle,
+  frameCharacter,
+  setView,
+  showAllParts,
+  toggleLight,
+} from '../../commands/view/view.js';
+import { CommandButton } from '../../controls/CommandButton.js';
+import { useSession } from '../../editor/context.js';
+import type { SessionState } from '../../editor/session.js';
+import { useLightDisplay } from '../scene/use-light.js';
+import { ViewsMenu } from './ViewsMenu.js';
+
+/** What the view shows and how a joint is handled, in its lower corner. */
+export function ViewTools() {
+  const { surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay, trails, brush } =
+    useSession(
+      useShallow(
+        ({
+          surface,
+          colours,
+          follow,
+          handle,
+          placing,
+          previewing,
+          endKeepsAngle,
+          feetStay,
+          trails,
+          brush,
+        }) => ({
+          surface,
+          colours,
+          follow,
+          handle,
+          placing,
+          previewing,
+          endKeepsAngle,
+          feetStay,
+          trails,
+          brush,
+        }),
+      ),
+    );
+  const light = useLightDisplay();
+  const comparing = useSession(({ compare }) => compare.open);
+  const hidden = useSession((state) => state.hidden.length > 0);
+  // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
+  useSession((state) => state.picked);
+  useSession((state) => state.lit);
+  return (
+    <Box
+      position="absolute"
+      left="3"
+      bottom="3"
+      display="flex"
+      gap="2"
+      role="toolbar"
+      aria-label="View tools"
+    >
+      <Group>
+        <SetView label="Skin" icon={PersonStanding} on={surface === 'skin'} to={{ surface: 'skin' }} />
+        <SetView label="Bones" icon={Bone} on={surface === 'bones'} to={{ surface: 'bones' }} />
+        <SetView label="Skin and bones" icon={Layers2} on={surface === 'both'} to={{ surface: 'both' }} />
+      </Group>
+      {!previewing && (
+        <Group>
+          <CommandButton
+            command={chooseHandle}
+            arg="turn"
+            label={placing ? 'Turn the performance' : 'Turn joints'}
+            icon={Rotate3d}
+            on={handle === 'turn'}
+          />
+          <CommandButton
+            command={chooseHandle}
+            arg="move"
+            label={placing ? 'Move the performance' : 'Move joints'}
+            icon={Move3d}
+            on={handle === 'move'}
+          />
+          <SetView
+            label="Place the lit layer’s performance"
+            icon={MapPinned}
+            on={placing}
+            to={{ placing: !placing, ...(!placing && { handle: 'move' }) }}
+          />
+        </Group>
+      )}
+      {!previewing && !placing && (
+        <Group>
+          <SetView
+            label="Feet stay where they are"
+            icon={Anchor}
+            on={feetStay}
+            to={{ feetStay: !feetStay }}
+          />
+          {handle === 'move' && (
+            <SetView
+              label="Hand, foot or head keeps its angle"
+              icon={Hand}
+              on={endKeepsAngle}
+              to={{ endKeepsAngle: !endKeepsAngle }}
+            />
+          )}
+        </Group>
+      )}
+      <Group>
+        <SetView label="Colour by who drives" icon={Palette} on={colours} to={{ colours: !colours }} />
+        <SetView label="Follow the character" icon={Footprints} on={follow} to={{ follow: !follow }} />
+        <CommandButton command={frameCharacter} arg={undefined} icon={Crosshair} />
+        <CommandButton command={toggleTrails} arg={undefined} icon={Route} on={trails} />
+        {trails && <CommandButton command={toggleBrush} arg={undefined} icon={Brush} on={brush} />}
+        {trails && <CommandButton command={makePaceEven} arg={undefined} icon={Gauge} />}
+        <ViewsMenu />
+        <CommandButton command={toggleCompare} arg={undefined} icon={Columns2} on={comparing} />
+        {hidden && <CommandButton command={showAllParts} arg={undefined} icon={Eye} />}
+        <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />
+      </Group>
+    </Box>
+  );
+}
+
+interface SetViewProps {
+  readonly label: string;
+  readonly icon: LucideIcon;
+  readonly on: boolean;
+  readonly to: Partial<SessionState>;
+}
+
+const SetView = ({ to, ...props }: SetViewProps) => <CommandButton command={setView} arg={to} {...props} />;
+
+function Group({ children }: { children: React.ReactNode }) {
+  return (
+    <Box display="flex" gap="1px" bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" p="2px">
+      {children}
+    </Box>
+  );
+}

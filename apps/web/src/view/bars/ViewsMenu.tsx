@@ -1,0 +1,65 @@
+import { Menu, Text } from '@chakra-ui/react';
+import { Camera, Trash2 } from 'lucide-react';
+import { perform } from '../../commands/command.js';
+import {
+  dropView,
+  keepViewAs,
+  lookFrom,
+  lookFromFront,
+  lookFromSide,
+  lookFromTop,
+} from '../../commands/view/views.js';
+import { useEditor, useProject } from '../../editor/context.js';
+import { MenuPanel } from '../../ui/MenuPanel.js';
+import { ToolButton } from '../../ui/ToolButton.js';
+import { viewpoint } from '../scene/viewpoint.js';
+
+/** From where the view looks: the sides of the character, and places that were kept. */
+export function ViewsMenu() {
+  const editor = useEditor();
+  const views = useProject((project) => project.views);
+  const keep = () => {
+    const now = viewpoint();
+    let k = 1;
+    while (views.some(({ name }) => name === `View ${k}`)) k++;
+    if (now) perform(editor, keepViewAs, { name: `View ${k}`, ...now });
+  };
+  return (
+    <Menu.Root positioning={{ placement: 'top-start' }} size="sm">
+      <Menu.Trigger asChild>
+        <ToolButton label="Look from" icon={Camera} />
+      </Menu.Trigger>
+      <MenuPanel>
+        {[lookFromFront, lookFromSide, lookFromTop].map((command) => (
+          <Menu.Item
+            key={command.name}
+            value={command.name}
+            onClick={() => perform(editor, command, undefined)}
+          >
+            {command.name}
+            <Menu.ItemCommand color="quiet">{command.shortcut}</Menu.ItemCommand>
+          </Menu.Item>
+        ))}
+        <Menu.Separator borderColor="line" />
+        {views.map((view) => (
+          <Menu.Item key={view.name} value={view.name} onClick={() => perform(editor, lookFrom, view)}>
+            {view.name}
+          </Menu.Item>
+        ))}
+        <Menu.Item value="keep" onClick={keep}>
+          Keep this view
+        </Menu.Item>
+        {views.map(({ name }) => (
+          <Menu.Item
+            key={`delete ${name}`}
+            value={`delete ${name}`}
+            onClick={() => perform(editor, dropView, name)}
+          >
+            <Trash2 size={13} aria-hidden />
+            <Text color="quiet">Delete {name}</Text>
+          </Menu.Item>
+        ))}
+      </MenuPanel>
+    </Menu.Root>
+  );
+}

@@ -1,0 +1,208 @@
+import { Box, Text } from '@chakra-ui/react';
+import { Film, X } from 'lucide-react';
+import { useRef } from 'react';
+import { useStore } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
+import { perform } from '../../commands/command.js';
+import {
+  compareBy,
+  showGhosts,
+  showReference,
+  showShot,
+  stopComparing,
+  toggleCompare,
+  toggleSplit,
+} from '../../commands/view/comparing.js';
+import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
+import { item } from '../../controls/context-menu.js';
+import { LocalNumber } from '../../controls/DragNumber.js';
+import { MenuButton } from '../../controls/MenuButton.js';
+import type { Before } from '../../editor/compare-choices.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { Choice } from '../../ui/Choice.js';
+import { Row } from '../../ui/Row.js';
+import { ToolButton } from '../../ui/ToolButton.js';
+import { viewpoint } from '../scene/viewpoint.js';
+import { beforeName } from './before-name.js';
+
+/** What is compared with what, and how: ghosts, a divided view, a second camera, a video. */
+export function ComparePanel() {
+  const editor = useEditor();
+  const compare = useSession((state) => state.compare);
+  const reference = useSession((state) => state.reference);
+  const variants = useProject(useShallow((project) => project.variants.map(({ name }) => name)));
+  const views = useProject((project) => project.views);
+  const steps = useStore(editor.kept.store, ({ past }) => past.length);
+  const file = useRef<HTMLInputElement>(null);
+  if (!compare.open) return null;
+  const { before, ghosts, split, shot } = compare;
+  const back = before.kind === 'step' ? Math.min(before.back, steps) : 0;
+  const choose = (next: Before) => ({ before: next });
+  const now = viewpoint();
+  return (
+    <Box
+      as="section"
+      aria-label="Compare"
+      position="absolute"
+      left="3"
+      bottom="50px"
+      width="372px"
+      maxWidth="calc(100% - 24px)"
+      bg="panel"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="l2"
+      boxShadow="float"
+      px="3"
+      py="2"
+      display="flex"
+      flexDirection="column"
+      gap="1.5"
+    >
+      <Box display="flex" alignItems="center">
+        <Text fontWeight="600" flex="1">
+          Compare
+        </Text>
+        <Choice
+          on={false}
+          title="Leaves ghosts, halves, the second view and the video"
+          onClick={() => perform(editor, stopComparing, undefined)}
+        >
+          none of it
+        </Choice>
+        <ToolButton
+          label="Close the choices"
+          icon={X}
+          onClick={() => perform(editor, toggleCompare, undefined)}
+        />
+      </Box>
+      <Row label="before">
+        <CommandChoice command={compareBy} arg={choose({ kind: 'base' })} on={before.kind === 'base'}>
+          base
+        </CommandChoice>
+        <CommandChoice command={compareBy} arg={choose({ kind: 'opened' })} on={before.kind === 'opened'}>
+          as opened
+        </CommandChoice>
+        <MenuButton
+          label="A variant as what was before"
+          entries={() => [
+            item(compareBy, choose({ kind: 'variant', name: undefined }), 'The layers as they are'),
+            ...variants.map((name) => item(compareBy, choose({ kind: 'variant', name }), name)),
+          ]}
+          color={before.kind === 'variant' ? 'text' : 'quiet'}
+        >
+          {before.kind === 'variant' ? beforeName(before) : 'variant'}
+        </MenuButton>
+      </Row>
+      <Row label="">
+        <Choice
+          on={before.kind === 'step'}
+          title="The project so many steps of undo ago"
+          disabled={steps === 0}
+          onClick={() => perform(editor, compareBy, choose({ kind: 'step', back: 1 }))}
+        >
+          steps of undo ago
+        </Choice>
+        <LocalNumber
+          label="How many steps of undo ago"
+          read={() => back}
+          min={steps === 0 ? 0 : 1}
+          max={steps}
+          step={0.1}
+          decimals={0}
+          width="36px"
+          disabled={steps === 0}
+          onChange={(value) =>
+            perform(editor, compareBy, choose({ kind: 'step', back: Math.max(1, Math.round(value)) }))
+          }
+        />
+        <Text color="quiet">of {steps}</Text>
+      </Row>
+      <Row label="ghosts">
+        <CommandChoice command={showGhosts} arg={{ before: !ghosts.before }} on={ghosts.before}>
+          before
+        </CommandChoice>
+        <CommandChoice
+          command={showGhosts}
+          arg={{ below: !ghosts.below }}
+          on={ghosts.below}
+          title="What lies below the lit layer"
+        >
+          below
+        </CommandChoice>
+        <CommandChoice
+          command={showGhosts}
+          arg={{ layer: !ghosts.layer }}
+          on={ghosts.layer}
+          title="The lit layer alone, over the rest pose"
+        >
+          layer
+        </CommandChoice>
+        <Text color="quiet">±</Text>
+        <LocalNumber
+          label="Ghosts so many frames before and after"
+          read={() => ghosts.around}
+          min={0}
+          max={60}
+          step={0.1}
+          decimals={0}
+          width="30px"
+          onChange={(value) => perform(editor, showGhosts, { around: Math.round(value) })}
+        />
+        <Text color="quiet">frames</Text>
+      </Row>
+      <Row label="views">
+        <CommandChoice command={toggleSplit} arg={undefined} on={split !== undefined}>
+          divide
+        </CommandChoice>
+        <CommandChoice
+          command={showShot}
+          arg={shot ? undefined : now}
+          on={shot !== undefined}
+          title="A second view that stays where this one looks from now"
+        >
+          second view
+        </CommandChoice>
+        {views.length > 0 && (
+          <MenuButton
+            label="From where the second view looks"
+            entries={() => views.map((view) => item(showShot, { from: view.from, at: view.at }, view.name))}
+          >
+            from
+          </MenuButton>
+        )}
+      </Row>
+      <Row label="video">
+        <input
+          ref={file}
+          type="file"
+          accept="video/*"
+          hidden
+          aria-label="Reference video"
+          onChange={(event) => {
+            const [video] = event.target.files ?? [];
+            if (video)
+              perform(editor, showReference, {
+                name: video.name,
+                url: URL.createObjectURL(video),
+                offset: editor.history.project().range[0],
+                from: 0,
+                to: undefined,
+              });
+            event.target.value = '';
+          }}
+        />
+        <Choice
+          on={reference !== undefined}
+          title="A file of this machine: it is shown here, and goes nowhere"
+          onClick={() => (reference ? perform(editor, showReference, undefined) : file.current?.click())}
+        >
+          {reference ? `${reference.name} ×` : 'choose a file'}
+        </Choice>
+        {reference && (
+          <CommandButton command={showReference} arg={undefined} label="Take the video away" icon={Film} />
+        )}
+      </Row>
+    </Box>
+  );
+}

@@ -1,0 +1,126 @@
+import type { Project } from '@evlay/core';
+import { characterOf } from '@evlay/core/rig';
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useState } from 'react';
+import * as THREE from 'three';
+import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../../editor/compare.js';
+import { useEditor, useSeen, useSession } from '../../editor/context.js';
+import type { Editor } from '../../editor/editor.js';
+import { boneFigure } from '../scene/bone-figure.js';
+import { disposeFigure } from '../scene/dispose.js';
+import { anotherFigure, type FigureMesh, figureOf, poseMesh } from '../scene/figure.js';
+
+/** Names of what is shown or hidden when the view is drawn more than once. */
+export const NOW = 'now';
+export const BEFORE = 'before';
+export const TOOLS = 'tools';
+
+/** How a figure beside the one that is seen looks: as that does, or shown through in a colour. */
+interface Look {
+  readonly color: string;
+  /** 1 for a whole figure in its own colours. */
+  readonly opacity: number;
+}
+
+const LOOKS = {
+  whole: { color: '#FFFFFF', opacity: 1 },
+  before: { color: '#CFE7EA', opacity: 0.34 },
+  below: { color: '#7FB8D6', opacity: 0.34 },
+  alone: { color: '#FFC857', opacity: 0.34 },
+  earlier: { color: '#9DB5B2', opacity: 0.2 },
+  later: { color: '#FFE3B3', opacity: 0.2 },
+} as const satisfies Record<string, Look>;
+
+const seenProject = ({ seen }: Editor): Project => seen.getState().project;
+const before = (editor: Editor): Project => projectBefore(editor, editor.session.getState().compare.before);
+
+/** The figures with which the one that is seen is compared: ghosts, and the whole one on the left of a divided view. */
+export function Others({ scale }: { scale: number }) {
+  const { before: withBefore, below, layer, around } = useSession(({ compare }) => compare.ghosts);
+  const split = useSession(({ compare }) => compare.split !== undefined);
+  return (
+    <group scale={scale}>
+      <group name={BEFORE}>{split && <Other read={before} look={LOOKS.whole} />}</group>
+      {withBefore && !split && <Other read={before} look={LOOKS.before} />}
+      {below && <Other read={projectBelow} look={LOOKS.below} />}
+      {layer && <Other read={projectOfLayer} look={LOOKS.alone} />}
+      {around > 0 && (
+        <>
+          <Other read={seenProject} look={LOOKS.earlier} beside={-around} />
+          <Other read={seenProject} look={LOOKS.later} beside={around} />
+        </>
+      )}
+    </group>
+  );
+}
+
+interface OtherProps {
+  readonly read: (editor: Editor) => Project;
+  readonly look: Look;
+  readonly beside?: number;
+}
+
+/** A figure in the pose of another project, or of another frame. It is looked at, and not picked. */
+function Other({ read, look, beside = 0 }: OtherProps) {
+  const editor = useEditor();
+  const rig = useSeen((project) => project.rig);
+  const body = useSeen((project) => characterOf(project.rig));
+  const parts = useSeen((project) => project.parts);
+  const character = useSeen((project) => project.character);
+  const invalidate = useThree((state) => state.invalidate);
+  const [skin, setSkin] = useState<readonly FigureMesh[]>([]);
+  useEffect(() => {
+    if (!character) return;
+    let current = true;
+    // What cannot be read is told where the figure itself is shown.
+    figureOf(character.bytes).then(
+      (meshes) => current && setSkin(meshes),
+      () => undefined,
+    );
+    return () => {
+      current = false;
+    };
+  }, [character]);
+  const { color, opacity } = look;
+  const meshes = useMemo(() => {
+    const own = character ? skin : [boneFigure(body, parts, false)];
+    return own.map((figure) => {
+      const material = (figure.mesh.material as THREE.MeshStandardMaterial).clone();
+      if (opacity < 1) {
+        material.map = null;
+        material.vertexColors = false;
+        material.color = new THREE.Color(color);
+        material.transparent = true;
+        material.opacity = opacity;
+        material.depthWrite = false;
+      } else {
+        material.transparent = false;
+        material.opacity = 1;
+      }
+      const other = anotherFigure(figure, material);
+      other.mesh.castShadow = opacity === 1;
+      other.mesh.raycast = () => undefined;
+      return other;
+    });
+  }, [skin, body, parts, character, color, opacity]);
+  useEffect(() => () => meshes.forEach(disposeFigure), [meshes]);
+
+  useEffect(() => {
+    const stage = otherStage(editor, () => read(editor), beside);
+    const draw = () => {
+      const shown = stage.get();
+      if (shown.project.rig !== rig) return;
+      for (const figure of meshes) poseMesh(figure, shown.matrices);
+      invalidate();
+    };
+    draw();
+    const stop = stage.subscribe(draw);
+    return () => {
+      stop();
+      stage.stop();
+      invalidate();
+    };
+  }, [editor, read, beside, meshes, rig, invalidate]);
+
+  return meshes.map(({ mesh }) => <primitive key={mesh.uuid} object={mesh} />);
+}

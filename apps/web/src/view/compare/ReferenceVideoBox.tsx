@@ -1,0 +1,136 @@
+import { Box, chakra, Text } from '@chakra-ui/react';
+import { X } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { perform } from '../../commands/command.js';
+import { showReference } from '../../commands/view/comparing.js';
+import { CommandButton } from '../../controls/CommandButton.js';
+import { LocalNumber } from '../../controls/DragNumber.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
+import type { ReferenceVideo } from '../../editor/session.js';
+import { notify } from '../../ui/notify.js';
+
+/** Seconds by which a video that plays may be off before it is put right. */
+const OFF = 0.12;
+
+/** The second of a video that belongs to a frame of the project. */
+export function secondAt({ offset, from, to }: ReferenceVideo, frame: number, fps: number): number {
+  const second = from + (frame - offset) / fps;
+  return Math.min(to ?? Number.POSITIVE_INFINITY, Math.max(from, second));
+}
+
+/** A reference video in step with the playhead, with where it starts and which of its seconds are shown. */
+export function ReferenceVideoBox() {
+  const editor = useEditor();
+  const reference = useSession((state) => state.reference);
+  const fps = useProject((project) => project.fps);
+  const video = useRef<HTMLVideoElement>(null);
+  const [length, setLength] = useState(0);
+
+  useEffect(() => {
+    if (!reference) return;
+    const follow = () => {
+      const element = video.current;
+      if (!element || element.readyState === 0) return;
+      const { playing, playSpeed } = editor.session.getState();
+      const wanted = secondAt(reference, editor.playhead.get(), fps);
+      const ends = wanted <= reference.from || wanted >= (reference.to ?? element.duration);
+      const off = Math.abs(element.currentTime - wanted);
+      if (playing && !ends) {
+        if (off > OFF) element.currentTime = wanted;
+        element.playbackRate = playSpeed;
+        if (element.paused) void element.play().catch(() => undefined);
+      } else {
+        if (!element.paused) element.pause();
+        if (off > 0.25 / fps) element.currentTime = Math.min(wanted, element.duration || wanted);
+      }
+    };
+    const stops = [editor.playhead.subscribe(follow), editor.session.subscribe(follow)];
+    const element = video.current;
+    element?.addEventListener('loadeddata', follow);
+    follow();
+    return () => {
+      for (const stop of stops) stop();
+      element?.removeEventListener('loadeddata', follow);
+    };
+  }, [editor, reference, fps]);
+
+  if (!reference) return null;
+  const set = (values: Partial<ReferenceVideo>) =>
+    perform(editor, showReference, { ...reference, ...values });
+  return (
+    <Box
+      as="section"
+      aria-label="Reference video"
+      position="absolute"
+      top="3"
+      left="3"
+      width="264px"
+      bg="panel"
+      borderWidth="1px"
+      borderColor="line"
+      borderRadius="l2"
+      boxShadow="float"
+      overflow="hidden"
+    >
+      <Box display="flex" alignItems="center" px="2" height="26px" fontSize="12px">
+        <Text truncate flex="1">
+          {reference.name}
+        </Text>
+        <CommandButton command={showReference} arg={undefined} label="Take the video away" icon={X} />
+      </Box>
+      <chakra.video
+        ref={video}
+        src={reference.url}
+        muted
+        playsInline
+        preload="auto"
+        onDurationChange={({ currentTarget: { duration } }) =>
+          setLength(Number.isFinite(duration) ? duration : 0)
+        }
+        width="100%"
+        maxHeight="180px"
+        bg="ground"
+        onError={() => {
+          notify({
+            title: 'The video cannot be shown',
+            text: `${reference.name} is in a form that this browser does not play: MP4 (H.264) and WebM are played.`,
+            alarm: true,
+          });
+          perform(editor, showReference, undefined);
+        }}
+      />
+      <Box display="flex" alignItems="center" gap="1" px="2" height="28px" fontSize="12px">
+        <Text color="quiet">starts at</Text>
+        <LocalNumber
+          label="Frame at which the video starts"
+          read={() => reference.offset}
+          step={0.5}
+          decimals={0}
+          width="36px"
+          onChange={(value) => set({ offset: Math.round(value) })}
+        />
+        <Text color="quiet">shows</Text>
+        <LocalNumber
+          label="First second of the video"
+          read={() => reference.from}
+          min={0}
+          step={0.02}
+          decimals={1}
+          width="38px"
+          onChange={(value) => set({ from: value })}
+        />
+        <Text color="quiet">to</Text>
+        <LocalNumber
+          label="Last second of the video"
+          read={() => reference.to ?? length}
+          min={reference.from}
+          step={0.02}
+          decimals={1}
+          width="38px"
+          onChange={(value) => set({ to: value })}
+        />
+        <Text color="quiet">s</Text>
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,90 @@
+import { layerById, type Project } from '@evlay/core';
+import { canBePlaced, placementAt } from '@evlay/core/edit';
+import { eulerToQuaternion, RADIANS } from '@evlay/core/math';
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo } from 'react';
+import * as THREE from 'three';
+import { type Placing, place } from '../../commands/stack/layer-values.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { beginGesture, type Gesture } from '../../gestures/gesture.js';
+import { attachHandles } from './attach-handles.js';
+
+/** The rotation of a layer's placement at a frame. */
+function rotationOf(project: Project, id: string, frame: number): THREE.Quaternion {
+  const q = [0, 0, 0, 1];
+  const { rx, ry, rz } = placementAt(project, id, frame);
+  eulerToQuaternion(q, 0, 'YXZ', [rx * RADIANS, ry * RADIANS, rz * RADIANS], 0);
+  return new THREE.Quaternion().fromArray(q);
+}
+
+/** Handles below the character that move and turn the whole performance of the lit layer. */
+export function PlaceHandles({ scale }: { scale: number }) {
+  const editor = useEditor();
+  const lit = useSession((state) => state.lit);
+  const handle = useSession((state) => state.handle);
+  const playing = useSession((state) => state.playing);
+  const placeable = useProject((project) => {
+    const layer = layerById(project, lit);
+    return layer !== undefined && canBePlaced(layer);
+  });
+  const object = useMemo(() => new THREE.Object3D(), []);
+  const get = useThree((state) => state.get);
+  const invalidate = useThree((state) => state.invalidate);
+
+  useEffect(() => {
+    if (playing || !placeable) return;
+    const { stage, history, playhead } = editor;
+    let gesture: Gesture<Placing> | undefined;
+    let dragging = false;
+    const start = { position: new THREE.Vector3(), tx: 0, ty: 0, tz: 0 };
+
+    const putBelow = () => {
+      if (dragging) return;
+      const { matrices } = stage.get();
+      object.position.set(matrices[12], 0, matrices[14]).multiplyScalar(scale);
+      object.quaternion.copy(rotationOf(history.project(), lit, playhead.get()));
+      invalidate();
+    };
+    putBelow();
+    const stop = stage.subscribe(putBelow);
+    const handles = attachHandles(object, get, {
+      rotates: handle === 'turn',
+      size: 1.1,
+      start() {
+        start.position.copy(object.position);
+        Object.assign(start, placementAt(history.project(), lit, playhead.get()));
+        gesture = beginGesture(editor, place, { layer: lit }, () => {
+          dragging = false;
+          handles.letGo();
+          putBelow();
+        });
+        dragging = gesture !== undefined;
+        if (!gesture) handles.letGo();
+      },
+      drag() {
+        if (!dragging) return;
+        if (handle === 'turn') {
+          const centre = start.position.clone().divideScalar(scale).toArray();
+          gesture?.to({ layer: lit, rotation: { to: object.quaternion.toArray(), centre } });
+          return;
+        }
+        const [x, y, z] = object.position.clone().sub(start.position).divideScalar(scale).toArray();
+        gesture?.to({
+          layer: lit,
+          values: { tx: start.tx + x, ty: start.ty + y, tz: start.tz + z },
+        });
+      },
+      end() {
+        gesture?.commit();
+        putBelow();
+      },
+    });
+    return () => {
+      stop();
+      gesture?.cancel();
+      handles.detach();
+    };
+  }, [editor, lit, handle, playing, placeable, object, scale, get, invalidate]);
+
+  return null;
+}

@@ -1,0 +1,135 @@
+import { layerById } from '@evlay/core';
+import { allowsJoint } from '@evlay/core/edit';
+import { characterOf, rigHeight } from '@evlay/core/rig';
+import { type ThreeEvent, useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useState } from 'react';
+import type { MeshStandardMaterial } from 'three';
+import { useShallow } from 'zustand/react/shallow';
+import { perform } from '../../commands/command.js';
+import { limbJoints, pickJoints } from '../../commands/poses/picking.js';
+import { pickJoint } from '../../commands/view/view.js';
+import { useEditor, useSeen, useSession } from '../../editor/context.js';
+import type { SessionState } from '../../editor/session.js';
+import { notify } from '../../ui/notify.js';
+import { sameItems } from '../../ui/same-items.js';
+import { pressedHandles } from '../handles/attach-handles.js';
+import { boneFigure } from './bone-figure.js';
+import { disposeFigure } from './dispose.js';
+import { type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
+import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
+import { useLightDisplay } from './use-light.js';
+
+const NO_MESHES: readonly FigureMesh[] = [];
+
+/** The character as it is seen, coloured by who drives it. Rig units; the parent scales it. */
+export function Figure() {
+  const editor = useEditor();
+  const { stage, session } = editor;
+  const rig = useSeen((project) => project.rig);
+  // Where props rest is nothing to the figure.
+  const body = useSeen((project) => characterOf(project.rig));
+  const parts = useSeen((project) => project.parts);
+  // Other changes of the layers are seen on the stage; React has nothing to do with them.
+  const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
+  const character = useSeen((project) => project.character);
+  const surface = useSession((state) => state.surface);
+  const light = useLightDisplay();
+  const [skin, setSkin] = useState<readonly FigureMesh[]>();
+  const invalidate = useThree((state) => state.invalidate);
+
+  useEffect(() => {
+    setSkin(undefined);
+    if (!character) return;
+    let current = true;
+    figureOf(character.bytes).then(
+      (meshes) => current && setSkin(meshes),
+      () =>
+        current &&
+        notify({
+          title: 'The skin cannot be shown',
+          text: 'The character’s file holds no mesh that can be read; its bones are shown.',
+          alarm: true,
+        }),
+    );
+    return () => {
+      current = false;
+    };
+  }, [character]);
+
+  const bones = useMemo(
+    () => [boneFigure(body, parts, Boolean(character), light)],
+    [body, parts, character, light],
+  );
+  useEffect(() => () => bones.forEach(disposeFigure), [bones]);
+  useEffect(() => () => skin?.forEach(disposeFigure), [skin]);
+  const own = character ? (skin ?? NO_MESHES) : bones;
+  const meshes = useMemo(
+    () => (surface === 'bones' ? bones : surface === 'skin' || !character ? own : [...own, ...bones]),
+    [surface, own, bones, character],
+  );
+  // The bones are seen through the skin where both are shown.
+  useEffect(() => {
+    const through = surface === 'both' && character !== undefined;
+    for (const { mesh } of own) {
+      const material = mesh.material as MeshStandardMaterial;
+      material.transparent = through;
+      material.opacity = through ? 0.38 : 1;
+      material.depthWrite = !through;
+      material.needsUpdate = true;
+    }
+    invalidate();
+  }, [own, surface, character, invalidate]);
+  const colors = useMemo(() => layerColors(named), [named]);
+  const height = useMemo(() => rigHeight(body), [body]);
+
+  useEffect(() => {
+    const tints = new Float32Array(4 * rig.joints.length);
+    const draw = () => {
+      const shown = stage.get();
+      if (shown.project.rig !== rig) return;
+      const { colours, picked, hidden: hiddenParts, lit } = session.getState();
+      if (colours) jointTints(shown, colors, height, tints);
+      const layer = layerById(shown.project, lit);
+      const marks: JointMarks = {
+        picked,
+        hidden: hiddenParts.length > 0 ? parts.map((part) => hiddenParts.includes(part)) : [],
+        outside: layer?.allows ? rig.joints.map(({ name }) => !allowsJoint(layer, name)) : [],
+      };
+      for (const figure of meshes) {
+        poseMesh(figure, shown.matrices);
+        writeTints(figure.tint, figure.jointOf, colours ? tints : undefined, marks);
+      }
+      invalidate();
+    };
+    draw();
+    // A pose that is tried is heard from the stage: of the session only what is drawn otherwise.
+    const drawn = ({ colours, picked, hidden, lit }: SessionState) => [colours, picked, hidden, lit];
+    const stops = [
+      stage.subscribe(draw),
+      session.subscribe((now, before) => !sameItems(drawn(now), drawn(before)) && draw()),
+    ];
+    return () => {
+      for (const stop of stops) stop();
+    };
+  }, [meshes, colors, height, rig, parts, invalidate, stage, session]);
+
+  const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh, limb: boolean) => {
+    // A take that is shown alone is looked at, not posed.
+    if (event.delta > 4 || pressedHandles() || session.getState().previewing) return;
+    event.stopPropagation();
+    const joint = jointAt(figure, event);
+    if (joint < 0 || session.getState().hidden.includes(parts[joint])) return;
+    if (!limb) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });
+    else perform(editor, pickJoints, limbJoints(editor, joint));
+  };
+
+  return meshes.map((figure) => (
+    // biome-ignore lint/a11y/noStaticElementInteractions: an object of the 3D scene; joints are picked by key on the body map
+    <primitive
+      key={figure.mesh.uuid}
+      object={figure.mesh}
+      onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure, false)}
+      onDoubleClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure, true)}
+    />
+  ));
+}

@@ -1,0 +1,62 @@
+import { CHANNELS, type Channel, type Layer } from '../../layer/layer.js';
+import type { Project } from '../../layer/project.js';
+import { entryOf } from '../../record.js';
+import { limbsOf } from '../../rig/limbs.js';
+import { changeLayer } from '../change.js';
+
+/** What may receive keys on a layer, by joint. */
+type Allowed = Readonly<Record<string, readonly Channel[]>>;
+
+/** Whether a joint may receive any key on a layer. */
+export const allowsJoint = ({ allows }: Pick<Layer, 'allows'>, joint: string): boolean =>
+  !allows || (entryOf(allows, joint)?.length ?? 0) > 0;
+
+/** The joints with the whole limbs of those that are an end: a hand is not posed without its arm. */
+function withLimbs({ rig, limbs }: Project, joints: readonly string[]): string[] {
+  const whole = limbsOf(rig, limbs).filter(
+    ({ name, chain }) => name !== 'trunk' && joints.includes(chain[chain.length - 1]),
+  );
+  return [...new Set([...joints, ...whole.flatMap(({ chain }) => chain)])];
+}
+
+const allowing = (joints: readonly string[], channels: readonly Channel[] = CHANNELS): Allowed =>
+  Object.fromEntries(joints.map((joint) => [joint, channels]));
+
+/** Lets a layer key some joints and no others. The limb of an end that is among them comes whole. */
+export const limitToJoints = (project: Project, id: string, joints: readonly string[]): Project =>
+  changeLayer(project, id, (layer) => ({ ...layer, allows: allowing(withLimbs(project, joints)) }));
+
+/** Lets a layer that is limited key some joints more. */
+export const allowJoints = (project: Project, id: string, joints: readonly string[]): Project =>
+  changeLayer(project, id, (layer) =>
+    layer.allows ? { ...layer, allows: { ...layer.allows, ...allowing(withLimbs(project, joints)) } } : layer,
+  );
+
+/** Keeps a layer from keying some joints. Keys that they have stay. */
+export const refuseJoints = (project: Project, id: string, joints: readonly string[]): Project =>
+  changeLayer(project, id, (layer) => {
+    const before = layer.allows ?? allowing(project.rig.joints.map(({ name }) => name));
+    return {
+      ...layer,
+      allows: Object.fromEntries(Object.entries(before).filter(([joint]) => !joints.includes(joint))),
+    };
+  });
+
+/** Sets which channels of some joints may be keyed. */
+export const allowChannels = (
+  project: Project,
+  id: string,
+  joints: readonly string[],
+  channels: readonly Channel[],
+): Project =>
+  changeLayer(project, id, (layer) => ({
+    ...layer,
+    allows: {
+      ...(layer.allows ?? allowing(project.rig.joints.map(({ name }) => name))),
+      ...allowing(joints, channels),
+    },
+  }));
+
+/** Lets a layer key every joint. */
+export const allowAll = (project: Project, id: string): Project =>
+  changeLayer(project, id, (layer) => ({ ...layer, allows: undefined }));

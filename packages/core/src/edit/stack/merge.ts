@@ -1,0 +1,75 @@
+import { layerOfRun, type MergePlan } from '../../bake/merge.js';
+import { freeColor } from '../../layer/insert.js';
+import { type Content, type Layer, newLayer } from '../../layer/layer.js';
+import type { Project } from '../../layer/project.js';
+import { emptyRecord } from '../../record.js';
+import type { Take } from '../../take/take.js';
+import type { Added } from './layers.js';
+
+/** What a merged layer holds: curves, or a take that plays from the beginning of the range. */
+export interface Merged {
+  readonly content: Content;
+  /** A take that the content plays. */
+  readonly take?: Take;
+  /** The base that was keyed, as a take that stays. */
+  readonly before?: Take;
+}
+
+/**
+ * Puts what was baked on top of the stack: an override layer that acts over the baked range and no further. Returns the
+ * project and the id of the layer.
+ */
+export function addBaked(
+  project: Project,
+  name: string,
+  [start, end]: readonly [number, number],
+  { content, take }: Merged,
+): Added {
+  const layer = newLayer(name, 'override', {
+    color: freeColor(project),
+    content,
+    span: { start, end },
+    ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
+  });
+  const takes = take ? [...project.takes, take] : project.takes;
+  return { project: { ...project, takes, layers: [...project.layers, layer] }, id: layer.id };
+}
+
+/** Puts layers right over the base, below all that were there, in their order from below. */
+export const addOverBase = (project: Project, layers: readonly Layer[]): Project => ({
+  ...project,
+  layers: [project.layers[0], ...layers, ...project.layers.slice(1)],
+});
+
+/**
+ * Puts one layer in the place of a run that was merged. It has the name, the colour and the id of the top one and counts in
+ * full; what variants say of layers of the run is gone, and so are groups without layers. Takes stay. What is merged begins
+ * on frame `start`.
+ */
+export function putMerged(
+  project: Project,
+  { from, to, kind, solo, group }: Pick<MergePlan, 'from' | 'to' | 'kind' | 'solo' | 'group'>,
+  { content, take, before }: Merged,
+  start = project.range[0],
+): Project {
+  const { layers, groups, variants, takes } = project;
+  const layer = {
+    ...layerOfRun(layers, { to, kind, solo, group }, content),
+    ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
+  };
+  const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
+  const left = layers.toSpliced(from, to - from + 1, layer);
+  return {
+    ...project,
+    layers: left,
+    takes: [...takes, ...(before ? [before] : []), ...(take ? [take] : [])],
+    groups: groups.filter((one) => left.some((other) => other.group === one.id)),
+    variants: variants.map((variant) => ({
+      ...variant,
+      layers: Object.assign(
+        emptyRecord<(typeof variant.layers)[string]>(),
+        Object.fromEntries(Object.entries(variant.layers).filter(([of]) => !gone.has(of))),
+      ),
+    })),
+  };
+}

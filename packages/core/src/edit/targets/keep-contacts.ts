@@ -1,0 +1,145 @@
+import { placedBelow, type Standing, standingsOf, tidySpans } from '../../check/standing.js';
+import { isCurve, newKey } from '../../curve/curve.js';
+import { compileStack } from '../../evaluate/compile.js';
+import { spanCounts } from '../../evaluate/contacts/contact-step.js';
+import { contactStepOf } from '../../evaluate/step.js';
+import type { HeldContacts, HeldLimb, StandingSpan } from '../../layer/held-contacts.js';
+import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
+import { contactsOf, holding, inFull, keyed, type Layer, newLayer, takeOf } from '../../layer/layer.js';
+import { layerIndex, type Project } from '../../layer/project.js';
+import { newTarget, type Target } from '../../layer/target.js';
+import { emptyRecord } from '../../record.js';
+import { changeLayer } from '../change.js';
+import type { Added } from '../stack/layers.js';
+
+/** Seconds over which a correction comes and goes. */
+const FADE = 0.13;
+/** What stands in a project by the takes of its layers, whatever other layers hold. */
+const standings = (project: Project): Standing[] => standingsOf(project, compileStack(project), false);
+
+/** Why no contacts can be kept, in words for people; undefined where they can. */
+export function keepingFault(project: Project): string | undefined {
+  const takes = project.takes.filter(({ id }) => project.layers.some((layer) => takeOf(layer)?.take === id));
+  if (takes.length === 0) return 'No layer plays a take, so nobody has found when feet stand';
+  if (takes.every(({ contacts }) => !contacts?.spans.length))
+    return `No contacts are known of ${takes[0].name}: find them on the screen Takes`;
+  return standings(project).length === 0
+    ? 'No limb of the character stands on a foot of a take within the range'
+    : undefined;
+}
+
+/**
+ * Adds a layer at the top that keeps the contacts of the takes that layers play, in their own time and each over the frames
+ * in which it drives the limb, whatever the other layers do. Points and heights of the floor are found from the rig and
+ * from the take, while its feet stand.
+ */
+export function keepContacts(project: Project): Added | undefined {
+  if (keepingFault(project)) return undefined;
+  const limbs = emptyRecord<HeldLimb>();
+  for (const { limb, points, spans } of standings(project)) {
+    const before = limbs[limb.name] as HeldLimb | undefined;
+    // Of several takes the one that drives the limb the longest says how high its points stand.
+    const longer = before && lengthOf(before.spans) >= lengthOf(spans) ? before.points : points;
+    const whole = spans.flatMap(wholeFrames);
+    limbs[limb.name] = { points: longer, spans: tidySpans([...(before?.spans ?? []), ...whole]) };
+  }
+  const kept = newLayer(freeName(project, 'Contacts', true), 'override', {
+    color: freeColor(project),
+    content: holding({ fade: Math.max(1, Math.round(FADE * project.fps)), hips: true, limbs }),
+  });
+  return { project: insertLayer(project, kept, project.layers.length), id: kept.id };
+}
+
+/**
+ * The whole frames within a span: those are played and baked, and what is below is then seen at few others. A span too
+ * short to have two stays as it is.
+ */
+function wholeFrames(span: StandingSpan): StandingSpan[] {
+  const [from, to] = [Math.ceil(span[0] - 1e-6), Math.floor(span[1] + 1e-6)];
+  return [to > from ? [from, to] : span];
+}
+
+const lengthOf = (spans: readonly StandingSpan[]): number =>
+  spans.reduce((sum, [from, to]) => sum + to - from, 0);
+
+/** Changes what a layer holds of contacts. */
+export const changeContactsHeld = (
+  project: Project,
+  id: string,
+  change: (held: HeldContacts) => HeldContacts,
+): Project =>
+  changeLayer(project, id, (layer) => {
+    const held = contactsOf(layer);
+    return held ? { ...layer, content: holding(change(held)) } : layer;
+  });
+
+/** Sets the spans over which a limb stands; they are put in order and joined where they overlap. */
+export const setStandingSpans = (
+  project: Project,
+  id: string,
+  limb: string,
+  spans: readonly StandingSpan[],
+): Project =>
+  changeContactsHeld(project, id, (held) => ({
+    ...held,
+    limbs: { ...held.limbs, [limb]: { ...held.limbs[limb], spans: tidySpans(spans) } },
+  }));
+
+/**
+ * Makes targets of contacts, on the same layer: the root where it came down, and the end of each limb where it was held,
+ * with keys at the whole frames over which the contacts act. How much they count there is keyed by joint, so that outside
+ * of contacts what is below shows. At whole frames what is seen stays.
+ */
+export function contactsToTargets(project: Project, id: string): Project {
+  const index = layerIndex(project, id);
+  const layer = project.layers[index];
+  const stack = compileStack({
+    ...project,
+    layers: [...project.layers.slice(0, index), inFull(layer)],
+  });
+  const step = contactStepOf(stack.layers[index].steps);
+  if (!step) return project;
+  const targets: Target[] = [];
+  const joints: Record<string, NonNullable<Layer['joints']>[string]> = { ...layer.joints };
+  const { rig } = project;
+  const frames: number[] = [];
+  for (let frame = Math.ceil(project.range[0]); frame <= project.range[1]; frame++) frames.push(frame);
+  const below = frames.map((frame) => placedBelow(stack, frame, index));
+  const after = frames.map((frame) => placedBelow(stack, frame, index + 1));
+  const keyed3 = (at: (k: number) => ArrayLike<number>, some: readonly number[]) => {
+    const curve = (axis: number) => ({ keys: some.map((k) => newKey(frames[k], at(k)[axis], 'linear')) });
+    return { tx: curve(0), ty: curve(1), tz: curve(2) };
+  };
+  const placeIn = (matrices: Float64Array, j: number) => matrices.subarray(16 * j + 12, 16 * j + 15);
+  const all = frames.map((_, k) => k);
+  if (step.hips)
+    targets.push(newTarget(rig.joints[0].name, { at: keyed3((k) => placeIn(after[k].matrices, 0), all) }));
+  for (const held of step.limbs) {
+    const { chain } = held.limb;
+    const end = chain[chain.length - 1];
+    const share = frames.map((frame) => Math.max(0, ...held.spans.map((_, k) => spanCounts(held, k, frame))));
+    const some = all.filter((k) => share[k] > 1e-3);
+    if (some.length === 0) continue;
+    // What is seen is the place below and the one that is held, blended: the held one is found backwards.
+    const place = (k: number) => {
+      const [was, is] = [below[k], after[k]].map(({ matrices }) => placeIn(matrices, end));
+      return [0, 1, 2].map((axis) => was[axis] + (is[axis] - was[axis]) / share[k]);
+    };
+    targets.push(newTarget(rig.joints[end].name, { at: keyed3(place, some) }));
+    const inner = rig.joints[held.counts].name;
+    const curve = { keys: frames.map((frame, k) => newKey(frame, share[k], 'linear')) };
+    const own = layer.joints?.[inner];
+    joints[inner] =
+      own === undefined || isCurve(own)
+        ? curve
+        : { keys: curve.keys.map((key) => ({ ...key, value: key.value * own })) };
+  }
+  return changeLayer(project, id, (one) => ({ ...one, joints, content: keyed(emptyRecord(), targets) }));
+}
+
+/** A span of frames at the playhead in which a limb stands, as it is added by hand: half a second, between its neighbours. */
+export function spanAt(project: Project, { spans }: HeldLimb, frame: number): StandingSpan | undefined {
+  if (spans.some(([from, to]) => frame >= from && frame <= to)) return undefined;
+  const next = spans.find(([from]) => from > frame)?.[0] ?? Number.POSITIVE_INFINITY;
+  return [frame, Math.min(next - 1, project.range[1], frame + Math.round(project.fps / 2))];
+}

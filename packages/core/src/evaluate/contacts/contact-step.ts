@@ -1,0 +1,85 @@
+import type { HeldContacts, StandingSpan } from '../../layer/held-contacts.js';
+import type { CompiledLimb } from '../../rig/reach.js';
+import { jointIndex, type Rig } from '../../rig/rig.js';
+
+/** A point of a limb's end that can stand. */
+export interface CompiledPoint {
+  readonly joint: number;
+  readonly offset: readonly number[];
+  readonly floor: number;
+}
+
+/** A limb whose end stands over spans of frames. */
+export interface CompiledHeld {
+  readonly limb: CompiledLimb;
+  readonly points: readonly CompiledPoint[];
+  readonly spans: readonly StandingSpan[];
+  /** For each span the frames over which its correction comes and goes. */
+  readonly fades: readonly (readonly [number, number])[];
+  /** The joint by which it counts: the last inner one. */
+  readonly counts: number;
+}
+
+/** Holds feet (or hands) where they stand, whatever is below. */
+export interface ContactStep {
+  readonly kind: 'contacts';
+  readonly hips: boolean;
+  /** Frames on both sides over which the root comes down and goes up. */
+  readonly ease: number;
+  readonly limbs: readonly CompiledHeld[];
+}
+
+/** Makes the contacts of a layer ready; limbs and points that the rig does not have are left out. */
+export function contactStep(
+  { fade, hips, limbs: held }: HeldContacts,
+  rig: Rig,
+  limbs: readonly CompiledLimb[],
+  fps: number,
+): ContactStep {
+  return {
+    kind: 'contacts',
+    hips,
+    ease: Math.max(1, Math.floor(0.2 * fps + 0.5)),
+    limbs: Object.entries(held).flatMap(([name, { points, spans }]): CompiledHeld[] => {
+      const limb = limbs.find((one) => one.name === name);
+      const known = points.flatMap(({ joint, end, floor }): CompiledPoint[] => {
+        const j = jointIndex(rig, joint);
+        const offset = end === undefined ? [0, 0, 0] : rig.joints[j]?.ends[end];
+        return j < 0 || !offset ? [] : [{ joint: j, offset, floor }];
+      });
+      if (!limb || known.length === 0) return [];
+      return [
+        {
+          limb,
+          points: known,
+          spans,
+          fades: spans.map(([from, to], k) => [
+            k === 0 ? fade : Math.min(fade, from - spans[k - 1][1]),
+            k + 1 === spans.length ? fade : Math.min(fade, spans[k + 1][0] - to),
+          ]),
+          counts: limb.chain[limb.chain.length - 2],
+        },
+      ];
+    }),
+  };
+}
+
+/** The joints that contacts turn: all of each limb. */
+export const jointsHeld = ({ limbs }: ContactStep): number[] => limbs.flatMap(({ limb }) => limb.chain);
+
+/** How much span `k` of a limb counts at a frame: 1 inside, less beside it. */
+export function spanCounts({ spans, fades }: CompiledHeld, k: number, frame: number): number {
+  const [from, to] = spans[k];
+  if (frame >= from && frame <= to) return 1;
+  const off = frame < from ? from - frame : frame - to;
+  const fade = fades[k][frame < from ? 0 : 1];
+  if (off >= fade) return 0;
+  const u = 1 - off / fade;
+  return u * u * (3 - 2 * u);
+}
+
+/** Whether any span of a limb counts at a frame. */
+export function countsAt(held: CompiledHeld, frame: number): boolean {
+  for (let k = 0; k < held.spans.length; k++) if (spanCounts(held, k, frame) > 0) return true;
+  return false;
+}

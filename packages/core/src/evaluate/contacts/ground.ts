@@ -1,0 +1,330 @@
+import { copyPose, globalMatrices, type Pose, restPose } from '../../rig/pose.js';
+import type { Rig } from '../../rig/rig.js';
+import { type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
+
+/**
+ * What a layer that holds contacts knows of the motion below it: where limbs and what can stand were at frames that were
+ * looked at, how each span is corrected, how far the root has to come down. It is found when a frame near by is evaluated,
+ * and serves until something below changes.
+ */
+export interface Ground {
+  readonly step: ContactStep;
+  readonly rig: Rig;
+  readonly fps: number;
+  /** Of each frame that was looked at, for each limb {@link SIGHT} numbers and the points that can stand, 3 each. */
+  readonly sights: Map<number, Float64Array>;
+  /** For each limb and each of its spans how it is corrected. */
+  readonly corrections: (Corrections | undefined)[][];
+  /** By whole frame how far the root has to come down there. */
+  readonly needs: Map<number, number>;
+  /**
+   * What was found for the frame that is evaluated: where limbs and points are there, the correction of each limb, 3 numbers,
+   * and then the way down.
+   */
+  readonly here: Float64Array;
+  readonly now: Float64Array;
+  /** Of each limb how much it is held at that frame, and then 3 numbers: by how much it misses its goal, and its `snap`. */
+  readonly active: Float64Array;
+  readonly reached: Float64Array;
+  /** Room for the goals of all limbs, for one correction, and for where joints are at other frames. */
+  readonly goals: Float64Array;
+  readonly way: Float64Array;
+  readonly pose: Pose;
+  readonly matrices: Float64Array;
+}
+
+/** Evaluates what is below a layer at a frame into a pose that holds the rest. */
+export type Below = (frame: number, pose: Pose) => void;
+
+/** Of a limb: its top, its end, the sum of its bones. */
+const SIGHT = 7;
+
+export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
+  const { limbs } = step;
+  return {
+    step,
+    rig,
+    fps,
+    sights: new Map(),
+    corrections: limbs.map(({ spans }) => spans.map(() => undefined)),
+    needs: new Map(),
+    here: new Float64Array(sightSize(step)),
+    now: new Float64Array(3 * limbs.length + 1),
+    active: new Float64Array(limbs.length),
+    reached: new Float64Array(3 * limbs.length),
+    goals: new Float64Array(3 * limbs.length),
+    way: new Float64Array(3),
+    pose: restPose(rig),
+    matrices: new Float64Array(16 * rig.joints.length),
+  };
+}
+
+/**
+ * Looks at what is below at the frames that a frame's corrections hang on, and finds how far the root comes down there.
+ * Evaluates what is below, so that nothing of the frame itself may be under way.
+ */
+export function lookAround(ground: Ground, rest: Pose, below: Below, frame: number): void {
+  const { step, now } = ground;
+  const { limbs, hips, ease } = step;
+  const see = (at: number) => sightAt(ground, rest, below, at);
+  for (let l = 0; l < limbs.length; l++) knowSpans(ground, see, l, frame);
+  let down = 0;
+  if (hips) {
+    const reach = ease + 1;
+    for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
+      // It holds for a frame on both sides, so that nothing ripples between whole frames.
+      const u = Math.min(1, (reach - Math.abs(frame - m)) / ease);
+      down = Math.max(down, needAt(ground, see, m) * u * u * (3 - 2 * u));
+    }
+  }
+  now[3 * limbs.length] = down;
+}
+
+/**
+ * Finds the corrections of all limbs at a frame into `ground.now`, after {@link lookAround}. `matrices` tell where joints
+ * are there by what is below.
+ */
+export function findCorrections(ground: Ground, matrices: Float64Array, frame: number): void {
+  const { step, here, now, active } = ground;
+  writeSight(step, matrices, here);
+  now.fill(0, 0, 3 * step.limbs.length);
+  for (let l = 0; l < step.limbs.length; l++) active[l] = addCorrection(ground, l, frame, here, now, 3 * l);
+}
+
+const sightSize = ({ limbs }: ContactStep): number =>
+  limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, 0);
+
+/** Where limbs and points are at a frame, by the layers below. */
+function sightAt(ground: Ground, rest: Pose, below: Below, frame: number): Float64Array {
+  const { sights, step, rig, pose, matrices } = ground;
+  const known = sights.get(frame);
+  if (known) return known;
+  copyPose(pose, rest);
+  below(frame, pose);
+  globalMatrices(rig, pose, matrices);
+  const sight = new Float64Array(sightSize(step));
+  writeSight(step, matrices, sight);
+  sights.set(frame, sight);
+  return sight;
+}
+
+function writeSight({ limbs }: ContactStep, matrices: Float64Array, sight: Float64Array): void {
+  let o = 0;
+  for (let l = 0; l < limbs.length; l++) {
+    const { limb, points } = limbs[l];
+    const { chain } = limb;
+    const [top, end] = [16 * chain[0] + 12, 16 * chain[chain.length - 1] + 12];
+    for (let axis = 0; axis < 3; axis++) {
+      sight[o + axis] = matrices[top + axis];
+      sight[o + 3 + axis] = matrices[end + axis];
+    }
+    sight[o + 6] = 0;
+    for (let k = 1; k < chain.length; k++) {
+      const [a, b] = [16 * chain[k - 1] + 12, 16 * chain[k] + 12];
+      const x = matrices[b] - matrices[a];
+      const y = matrices[b + 1] - matrices[a + 1];
+      const z = matrices[b + 2] - matrices[a + 2];
+      sight[o + 6] += Math.sqrt(x * x + y * y + z * z);
+    }
+    o += SIGHT;
+    for (let p = 0; p < points.length; p++) {
+      const { joint, offset } = points[p];
+      const m = 16 * joint;
+      for (let axis = 0; axis < 3; axis++)
+        sight[o++] =
+          matrices[m + axis] * offset[0] +
+          matrices[m + 4 + axis] * offset[1] +
+          matrices[m + 8 + axis] * offset[2] +
+          matrices[m + 12 + axis];
+    }
+  }
+}
+
+/** Where a limb begins in a sight. */
+function sightOf({ limbs }: ContactStep, l: number): number {
+  let o = 0;
+  for (let k = 0; k < l; k++) o += SIGHT + 3 * limbs[k].points.length;
+  return o;
+}
+
+/** The step of a span in which a frame lies: all are a frame long but for the last, which may be shorter. */
+const stepAt = (count: number, at: number): number => Math.min(Math.floor(at), Math.max(0, count - 2));
+
+/** Finds the corrections of all spans of a limb that count at a frame. */
+function knowSpans(ground: Ground, see: See, l: number, frame: number): void {
+  const held = ground.step.limbs[l];
+  for (let k = 0; k < held.spans.length; k++) {
+    if (spanCounts(held, k, frame) === 0) continue;
+    const [from, to] = held.spans[k];
+    const at = Math.min(to, Math.max(from, frame)) - from;
+    const i = stepAt(stepsOf(held, k), at);
+    knowCorrection(ground, see, l, k, i);
+    if (at > i) knowCorrection(ground, see, l, k, i + 1);
+  }
+}
+
+/**
+ * Adds what all spans of a limb correct at a frame, after {@link knowSpans}; `sight` is that of the frame. Returns the
+ * largest of what they count.
+ */
+function addCorrection(
+  { step, corrections }: Ground,
+  l: number,
+  frame: number,
+  sight: Float64Array,
+  out: Float64Array,
+  o: number,
+): number {
+  const held = step.limbs[l];
+  const { spans } = held;
+  let most = 0;
+  for (let k = 0; k < spans.length; k++) {
+    const counts = spanCounts(held, k, frame);
+    if (counts === 0) continue;
+    most = Math.max(most, counts);
+    const [from, to] = spans[k];
+    const at = Math.min(to, Math.max(from, frame)) - from;
+    const { count, values, stands, starts, own } = corrections[l][k]!;
+    const i = stepAt(count, at);
+    const last = at === to - from ? count - 1 : i;
+    if (at === last || last === count - 1) {
+      for (let axis = 0; axis < 3; axis++) out[o + axis] += counts * (values[3 * last + axis] - own[axis]);
+      continue;
+    }
+    // Between two frames the point that stands stays where it is, and the lowest is on its floor.
+    const p = sightOf(step, l) + SIGHT + 3 * stands[i];
+    out[o] += counts * (values[3 * i] - (sight[p] - starts[2 * i]) - own[0]);
+    out[o + 1] += counts * -lowest(step, l, sight);
+    out[o + 2] += counts * (values[3 * i + 2] - (sight[p + 2] - starts[2 * i + 1]) - own[2]);
+  }
+  return most;
+}
+
+/** The corrections of a span as far as they were asked for: from its middle on, to both sides. */
+interface Corrections {
+  /** Frames in the span at which there is one, a frame apart but for the last. */
+  readonly count: number;
+  /** 3 numbers each; across the floor less `own` they are what keeps the point that stands where it is in the middle. */
+  readonly values: Float64Array;
+  readonly own: Float64Array;
+  /** From each of these frames to the next the point that stands, and where across the floor it begins: 2 numbers. */
+  readonly stands: Int32Array;
+  readonly starts: Float64Array;
+  /** The first and the last that are known. */
+  known: [number, number];
+}
+
+type See = (frame: number) => Float64Array;
+
+/** At how many frames of a span there is a correction. */
+const stepsOf = ({ spans }: CompiledHeld, k: number): number => Math.ceil(spans[k][1] - spans[k][0]) + 1;
+
+/** Finds a correction of a span, with all between it and the middle. */
+function knowCorrection(ground: Ground, see: See, l: number, k: number, i: number): void {
+  ground.corrections[l][k] ??= beginCorrections(ground.step, see, l, k);
+  const table = ground.corrections[l][k]!;
+  while (table.known[0] > i) extend(ground.step, see, l, k, table, -1);
+  while (table.known[1] < i) extend(ground.step, see, l, k, table, 1);
+}
+
+/** The corrections of a span on both sides of its middle. */
+function beginCorrections(step: ContactStep, see: See, l: number, k: number): Corrections {
+  const held = step.limbs[l];
+  const [from, to] = held.spans[k];
+  const count = stepsOf(held, k);
+  const middle = (to - from) / 2;
+  const i = stepAt(count, middle);
+  const table: Corrections = {
+    count,
+    values: new Float64Array(3 * count),
+    own: new Float64Array(3),
+    stands: new Int32Array(count),
+    starts: new Float64Array(2 * count),
+    known: [i, i],
+  };
+  table.values[3 * i + 1] = -lowest(step, l, see(i + 1 < count ? from + i : to));
+  if (count === 1) return table;
+  extend(step, see, l, k, table, 1);
+  if (middle > i) {
+    const p = sightOf(step, l) + SIGHT + 3 * table.stands[i];
+    const sight = see(from + middle);
+    table.own[0] = table.starts[2 * i] - sight[p];
+    table.own[2] = table.starts[2 * i + 1] - sight[p + 2];
+  }
+  return table;
+}
+
+/** Finds the next correction on a side of those that are known. */
+function extend(
+  step: ContactStep,
+  see: See,
+  l: number,
+  k: number,
+  { count, values, stands, starts, known }: Corrections,
+  side: -1 | 1,
+): void {
+  const held = step.limbs[l];
+  const [from, to] = held.spans[k];
+  const at = known[side < 0 ? 0 : 1];
+  const next = at + side;
+  const first = Math.min(at, next);
+  const a = see(from + first);
+  const b = see(first + 2 < count ? from + first + 1 : to);
+  const points = sightOf(step, l) + SIGHT;
+  const stand = standingPoint(held, a, b, points);
+  const p = points + 3 * stand;
+  stands[first] = stand;
+  starts[2 * first] = a[p];
+  starts[2 * first + 1] = a[p + 2];
+  for (const axis of [0, 2])
+    values[3 * next + axis] = values[3 * at + axis] - side * (b[p + axis] - a[p + axis]);
+  values[3 * next + 1] = -lowest(step, l, side < 0 ? a : b);
+  known[side < 0 ? 0 : 1] = next;
+}
+
+/** How high the lowest point of a limb is above its floor. */
+function lowest(step: ContactStep, l: number, sight: Float64Array): number {
+  const { points } = step.limbs[l];
+  const first = sightOf(step, l) + SIGHT;
+  let low = Number.POSITIVE_INFINITY;
+  for (let p = 0; p < points.length; p++) low = Math.min(low, sight[first + 3 * p + 1] - points[p].floor);
+  return low;
+}
+
+/** Which point stands from one sight to the next: the one lowest above its floor over both. */
+function standingPoint({ points }: CompiledHeld, a: Float64Array, b: Float64Array, first: number): number {
+  let best = 0;
+  let least = Number.POSITIVE_INFINITY;
+  for (let p = 0; p < points.length; p++) {
+    const height = a[first + 3 * p + 1] + b[first + 3 * p + 1] - 2 * points[p].floor;
+    if (height < least) {
+      least = height;
+      best = p;
+    }
+  }
+  return best;
+}
+
+/** How far the root has to come down at a whole frame so that every limb which stands is long enough. */
+function needAt(ground: Ground, see: See, frame: number): number {
+  const { needs, step, way } = ground;
+  const known = needs.get(frame);
+  if (known !== undefined) return known;
+  let most = 0;
+  for (let l = 0; l < step.limbs.length; l++) {
+    if (!countsAt(step.limbs[l], frame)) continue;
+    knowSpans(ground, see, l, frame);
+    const sight = see(frame);
+    way.fill(0);
+    const counts = addCorrection(ground, l, frame, sight, way, 0);
+    const o = sightOf(step, l);
+    for (let axis = 0; axis < 3; axis++) way[axis] += sight[o + 3 + axis] - sight[o + axis];
+    const R = 0.999 * sight[o + 6];
+    const r = Math.hypot(way[0], way[2]);
+    const u = Math.min(1, Math.max(0, (R - r) / (0.1 * R)));
+    const lacks = -way[1] - Math.sqrt(Math.max(0, R * R - r * r));
+    most = Math.max(most, counts * u * u * (3 - 2 * u) * Math.min(0.15 * R, Math.max(0, lacks)));
+  }
+  needs.set(frame, most);
+  return most;
+}

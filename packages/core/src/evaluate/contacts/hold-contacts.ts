@@ -1,0 +1,42 @@
+import { type Placed, placeAll } from '../../rig/placed.js';
+import { reachIn } from '../../rig/reach.js';
+import type { CompiledLayer } from '../compiled.js';
+import { findCorrections, type Ground } from './ground.js';
+
+const goal = new Float64Array(3);
+
+/**
+ * Holds the limbs of a layer that keeps contacts at a frame around which was looked. `placed` knows where all joints are
+ * and is kept so.
+ */
+export function holdContacts(
+  placed: Placed,
+  ground: Ground,
+  { alphas, slots }: Pick<CompiledLayer, 'alphas' | 'slots'>,
+  frame: number,
+): void {
+  const { step, now, reached, goals } = ground;
+  const { limbs, hips } = step;
+  const { matrices, pose } = placed;
+  findCorrections(ground, matrices, frame);
+  let most = 0;
+  for (let l = 0; l < limbs.length; l++) {
+    const { limb, counts } = limbs[l];
+    const alpha = slots[counts] < 0 ? 0 : alphas[slots[counts]];
+    most = Math.max(most, alpha);
+    const end = 16 * limb.chain[limb.chain.length - 1] + 12;
+    for (let axis = 0; axis < 3; axis++)
+      goals[3 * l + axis] = matrices[end + axis] + alpha * now[3 * l + axis];
+  }
+  const down = most * now[3 * limbs.length];
+  if (hips && down > 0) {
+    pose.translations[1] -= down;
+    placeAll(placed);
+  }
+  for (let l = 0; l < limbs.length; l++) {
+    for (let axis = 0; axis < 3; axis++) goal[axis] = goals[3 * l + axis];
+    const { limb } = limbs[l];
+    reached[3 * l] = reachIn(placed, limb, goal);
+    reached[3 * l + 1] = limb.snap[0];
+  }
+}
