@@ -5,6 +5,7 @@ import { useLocation, useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
 import { bringIn } from '../commands/scene/bring-in.js';
 import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
+import { setSelection } from '../editor/session.js';
 import { openFiles } from '../jobs/open.js';
 import { cancelImport } from '../jobs/workers.js';
 import type { PathFile } from '../ui/dropped.js';
@@ -43,7 +44,7 @@ export function useOpenFiles(): {
           const begun = perform(editor, bringIn, {
             files,
             take(take) {
-              editor.session.setState({ take });
+              setSelection(editor.session, { take });
               void navigate(`/p/${editor.id}/takes`);
             },
             ended: done,

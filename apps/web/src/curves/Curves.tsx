@@ -24,7 +24,6 @@ export function Curves({ scale, header }: { scale: TimeScale; header: number }) 
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.picked);
   const own = useSession((state) => state.ownScales);
-  const fitted = useSession((state) => state.fitted);
   // Which curves there are: keys that move change nothing of it.
   const { names } = useLayer(lit, (layer) => ({ names: layer ? keyedNames(layer) : '' }));
   // biome-ignore lint/correctness/useExhaustiveDependencies: `names` says when others are keyed
@@ -44,11 +43,14 @@ export function Curves({ scale, header }: { scale: TimeScale; header: number }) 
   }, []);
 
   const [scales, setScales] = useState<ValueScales>(new Map());
-  // biome-ignore lint/correctness/useExhaustiveDependencies: `fitted` counts how often it was asked for
   useEffect(() => {
-    const project = editor.history.project();
-    if (layerById(project, lit)) setScales(fittedScales(project, lit, curves, own));
-  }, [editor, lit, curves, own, fitted]);
+    const fit = () => {
+      const project = editor.history.project();
+      if (layerById(project, lit)) setScales(fittedScales(project, lit, curves, own));
+    };
+    fit();
+    return editor.events.on('fitCurves', fit);
+  }, [editor, lit, curves, own]);
 
   return (
     <Box

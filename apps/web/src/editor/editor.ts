@@ -1,6 +1,7 @@
 import type { Project } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { newSignal, type Signal } from '../ui/signal.js';
+import { createEvents, type Events } from './events.js';
 import { followProject, followRange } from './follow.js';
 import { createHistory, type History } from './history.js';
 import { createSeen, type Seen } from './seen.js';
@@ -32,6 +33,8 @@ export interface Editor {
   /** The same with the values of the variant that is shown, if one is: what is edited and seen. */
   readonly history: History;
   readonly session: Session;
+  /** What is asked of the screen once. */
+  readonly events: Events;
   /** The frame that is shown. It changes up to sixty times a second, so it lives outside React. */
   readonly playhead: Signal;
   readonly transport: Transport;
@@ -75,6 +78,7 @@ export function createEditor(
     kept,
     history,
     session,
+    events: createEvents(),
     playhead,
     transport: createTransport(playhead, seen, session, stage),
     seen,

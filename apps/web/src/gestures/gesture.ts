@@ -2,6 +2,7 @@ import type { PointerEvent as ReactPointerEvent } from 'react';
 import { shallow } from 'zustand/shallow';
 import { type Command, refusalOf, tellRefusal } from '../commands/command.js';
 import type { Editor } from '../editor/editor.js';
+import { setDisplay, setPosing, setSelection } from '../editor/session.js';
 import { followPointer, whenLost } from './pointer.js';
 
 /** A command that is done again and again while something is dragged, as one step of undo. */
@@ -43,7 +44,9 @@ export function beginGesture<A>(
     if (kept) mark.commit();
     else {
       mark.cancel();
-      editor.session.setState({ trial, keys, take, window: shown, timing, lit });
+      setSelection(editor.session, { keys, take, lit });
+      setPosing(editor.session, { trial, timing });
+      setDisplay(editor.session, { window: shown });
       editor.playhead.set(frame);
     }
     ended?.(kept);

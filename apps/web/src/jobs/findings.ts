@@ -2,6 +2,7 @@ import type { Project } from '@evlay/core';
 import { byGrade, FINDING_LIMITS, type Finding, type FindingLimits, findingKey } from '@evlay/core/check';
 import { addressOfRoom, writeScalar } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
+import { setDisplay, setJobs } from '../editor/session.js';
 import { askChecker } from './workers.js';
 
 /** Milliseconds that are waited for after the last change until findings are looked for. */
@@ -38,29 +39,26 @@ export function watchFindings(editor: Editor): () => void {
       const { all } = found;
       const { finding } = session.getState();
       const still = finding && all.some((one) => findingKey(one) === finding.key);
-      session.setState({
-        findings: all,
-        unfound: undefined,
-        finding: still ? { key: finding.key } : undefined,
-      });
+      setJobs(session, { findings: all, unfound: undefined });
+      setDisplay(session, { finding: still ? { key: finding.key } : undefined });
     }
     const wanted = session.getState().headroom;
     if (!wanted || (!changed && room === wanted)) return;
     const asked = project.layers.some(({ id }) => id === wanted.layer);
-    if (!asked) return session.setState({ headroom: undefined });
+    if (!asked) return setDisplay(session, { headroom: undefined });
     const ceiling = await askChecker(project, (worker, outline) =>
       worker.headroom(outline, wanted.layer, wanted.part, limitsOf(project)),
     );
     const now = session.getState().headroom;
     if (ended || !ceiling || now?.layer !== wanted.layer || now.part !== wanted.part) return;
     room = { ...wanted, room: ceiling };
-    session.setState({ headroom: room as typeof wanted });
+    setDisplay(session, { headroom: room as typeof wanted });
   };
   const begin = () => {
     clearTimeout(timer);
     timer = setTimeout(() => {
       look().catch((error: Error) => {
-        if (!ended) session.setState({ unfound: error.message });
+        if (!ended) setJobs(session, { unfound: error.message });
       });
     }, CALM);
   };
@@ -88,7 +86,8 @@ export async function lookIntoCauses(editor: Editor, finding: Finding): Promise<
   const project = editor.history.project();
   const key = findingKey(finding);
   const causes = await askChecker(project, (worker, outline) => worker.causes(outline, finding));
-  if (editor.session.getState().finding?.key === key) editor.session.setState({ finding: { key, causes } });
+  if (editor.session.getState().finding?.key === key)
+    setDisplay(editor.session, { finding: { key, causes } });
 }
 
 /** The project with a layer that stays under its headroom; undefined where it has changed meanwhile. */

@@ -2,6 +2,7 @@ import type { Project, Take } from '@evlay/core';
 import { putSamples, sourceOf, wantedMaking } from '@evlay/core/edit';
 import type { Made } from '@evlay/core/format';
 import type { Editor } from '../editor/editor.js';
+import { setJobs } from '../editor/session.js';
 import { knowDigest } from '../storage/record.js';
 import { notify } from '../ui/notify.js';
 import { askImporter } from './workers.js';
@@ -51,7 +52,7 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
       if (stopped) return;
       const { message } = error as Error;
       // Steps that were refused are not tried again until they change.
-      session.setState(({ unmade }) => ({ unmade: new Map(unmade).set(wanted, message) }));
+      setJobs(session, { unmade: new Map(session.getState().unmade).set(wanted, message) });
       const text = `${message} It plays what it played before: undo the change, or choose other steps.`;
       notify({ title: `“${take.name}” was not made`, text, alarm: true });
     }

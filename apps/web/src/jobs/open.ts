@@ -2,6 +2,8 @@ import { newId, type Project } from '@evlay/core';
 import { transfer } from 'comlink';
 import { openEditor, showEditor } from '../editor/app.js';
 import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
+import { keepPreferences } from '../editor/keep-preferences.js';
+import { setJobs } from '../editor/session.js';
 import { answerFor, type Held, holdProject, sharing, takeOverProject } from '../storage/locks.js';
 import { freeName } from '../storage/names.js';
 import { digestOfState, type Known, knowState, NOTHING_KNOWN } from '../storage/record.js';
@@ -28,6 +30,7 @@ interface Work {
   readonly picture: Picture;
   readonly held: Held | undefined;
   readonly unwatch: () => void;
+  readonly forget: () => void;
 }
 
 const works = new Map<Editor, Work>();
@@ -50,14 +53,14 @@ function show(
     // What was done until now, and while that is written, is on disk before the other tab reads it.
     await keeper.flush();
     await keeper.flush();
-    editor.session.setState({ looking: true });
+    setJobs(editor.session, { looking: true });
     held?.release();
   };
   const keeper = keepSaved(editor, stored, known);
   editor.kept.onRefused((reason) => notify({ title: 'Not done', text: `${reason}.`, alarm: true }));
   if (held)
     held.lost = () => {
-      editor.session.setState({ looking: true });
+      setJobs(editor.session, { looking: true });
       notify({
         title: 'Another tab has taken the project over',
         text: 'It can be looked at here.',
@@ -69,6 +72,7 @@ function show(
     makings: followMakings(editor),
     picture: keepPicture(editor),
     held,
+    forget: keepPreferences(editor),
     unwatch: held ? answerFor(editor.id, () => void lookOnly()) : () => undefined,
   });
   const before = openEditor();
@@ -83,6 +87,7 @@ async function putAway(editor: Editor): Promise<void> {
   if (!work) return;
   works.delete(editor);
   work.unwatch();
+  work.forget();
   work.makings.stop();
   work.picture.stop();
   await work.keeper.stop();

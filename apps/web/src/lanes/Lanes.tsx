@@ -2,6 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { changeRange } from '../commands/project/project.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { setDisplay } from '../editor/session.js';
 import { FindingMarks } from '../timeline/FindingMarks.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
@@ -207,7 +208,7 @@ function useFollow(scale: TimeScale): void {
         const frame = playhead.get();
         if (!followsPlayhead || !shown || (frame >= scale.from && frame <= scale.to)) return;
         const span = scale.to - scale.from;
-        session.setState({ window: [frame - 0.1 * span, frame + 0.9 * span] });
+        setDisplay(session, { window: [frame - 0.1 * span, frame + 0.9 * span] });
       }),
     [playhead, session, scale],
   );
@@ -227,12 +228,12 @@ function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale
       const project = history.project();
       const before = session.getState().window ?? wholeRange(project.range);
       if (event.ctrlKey)
-        session.setState({
+        setDisplay(session, {
           window: zoomed(before, xToFrame(scale, x), 1.002 ** event.deltaY, project.range),
         });
       else {
         const by = (sideways / scale.width) * (before[1] - before[0]);
-        session.setState({ window: [before[0] + by, before[1] + by] });
+        setDisplay(session, { window: [before[0] + by, before[1] + by] });
       }
     };
     element.addEventListener('wheel', onWheel, { passive: false });

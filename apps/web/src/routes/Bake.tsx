@@ -10,6 +10,7 @@ import { perform } from '../commands/command.js';
 import { type BakingIn, bake, bakeIn, type DoneBake } from '../commands/scene/bake.js';
 import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { setDisplay, setPlayback, setPosing, setSelection } from '../editor/session.js';
 import { View } from '../view/View.js';
 import { Part } from './Part.js';
 import { Shortcuts } from './Shortcuts.js';
@@ -51,9 +52,14 @@ export function Bake() {
   // The result plays here without handles.
   useEffect(() => {
     const { take } = session.getState();
-    const plain = { playing: false, alone: undefined };
-    session.setState({ ...plain, previewing: true, take: undefined, picked: [], trial: undefined });
-    return () => session.setState({ ...plain, previewing: false, take });
+    const show = (previewing: boolean, chosen: typeof take): void => {
+      setPlayback(session, { playing: false });
+      setSelection(session, { take: chosen, ...(previewing && { picked: [] }) });
+      if (previewing) setPosing(session, { trial: undefined });
+      setDisplay(session, { alone: undefined, previewing });
+    };
+    show(true, undefined);
+    return () => show(false, take);
   }, [session]);
 
   const onChange = (changes: Partial<BakeSettings>) => setSettings({ ...settings, ...changes });

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { setDisplay, setPlayback, setPosing, setSelection } from '../editor/session.js';
 import { MatchTable } from '../takes/MatchTable.js';
 import { LIST_WIDTH, TakeList } from '../takes/TakeList.js';
 import { TakePanel } from '../takes/TakePanel.js';
@@ -34,16 +35,20 @@ export function Takes() {
       const near =
         takes.find(({ made }) => made && made.from === source.current) ??
         takes.find(({ id }) => id === source.current);
-      session.setState({ take: near?.id ?? first });
+      setSelection(session, { take: near?.id ?? first });
     }
   }, [take, first, history, session]);
   // While this screen is open the take is seen alone; the frame comes back with the stack.
   useEffect(() => {
     const frame = playhead.get();
-    session.setState({ previewing: true, playing: false, picked: [], trial: undefined });
+    setDisplay(session, { previewing: true });
+    setPlayback(session, { playing: false });
+    setSelection(session, { picked: [] });
+    setPosing(session, { trial: undefined });
     playhead.set(0);
     return () => {
-      session.setState({ previewing: false, playing: false });
+      setDisplay(session, { previewing: false });
+      setPlayback(session, { playing: false });
       playhead.set(frame);
     };
   }, [session, playhead]);

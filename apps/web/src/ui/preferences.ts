@@ -9,11 +9,13 @@ interface Preferences {
   readonly lightWhenSlow: boolean;
   /** Frames on both sides over which a change that acts around a frame comes and goes. */
   readonly aroundFrames: number;
+  /** How things were shown and set last, by the names that an editor's session has for them. */
+  readonly session: Readonly<Record<string, unknown>>;
 }
 
 /** What this browser remembers of how things are to be shown, whichever project is open. */
 export const preferences = createStore<Preferences>()(
-  persist((): Preferences => ({ lightDisplay: false, lightWhenSlow: true, aroundFrames: 8 }), {
+  persist((): Preferences => ({ lightDisplay: false, lightWhenSlow: true, aroundFrames: 8, session: {} }), {
     name: 'evlay.preferences',
   }),
 );

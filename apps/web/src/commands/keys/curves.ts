@@ -43,7 +43,10 @@ export const fitCurves = command({
   shortcut: 'Shift+F',
   looks: true,
   refusal: ({ session }) => (session.getState().curves ? undefined : { reason: 'Show the curves first (C)' }),
-  run: ({ session }) => session.setState(({ fitted }) => ({ fitted: fitted + 1, window: undefined })),
+  run({ session, events }) {
+    session.setState({ window: undefined });
+    events.emit('fitCurves', undefined);
+  },
 });
 
 /** Keys that are moved together, each set by a value of its own. */

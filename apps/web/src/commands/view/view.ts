@@ -23,7 +23,7 @@ export const frameCharacter = command({
   name: 'Frame the character',
   palette: 'Handles and view',
   looks: true,
-  run: ({ session }) => session.setState(({ framed }) => ({ framed: framed + 1 })),
+  run: ({ events }) => events.emit('frameCharacter', undefined),
 });
 
 /** Draws with less: no shadows, and at half the resolution while something moves. */

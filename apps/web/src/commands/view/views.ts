@@ -1,13 +1,13 @@
 import type { SavedView } from '@evlay/core';
 import { deleteView, keepView } from '@evlay/core/edit';
-import type { ViewWanted } from '../../editor/session.js';
+import type { ViewFrom } from '../../editor/events.js';
 import { command } from '../command.js';
 
 /** Looks from somewhere: from one of the sides, or from a place that was kept. */
-export const lookFrom = command<ViewWanted['from']>({
+export const lookFrom = command<ViewFrom>({
   name: 'Look from',
   looks: true,
-  run: ({ session }, from) => session.setState({ view: { from } }),
+  run: ({ events }, from) => events.emit('lookFrom', from),
 });
 
 const side = (name: string, shortcut: string, from: 'front' | 'side' | 'top') =>
@@ -16,7 +16,7 @@ const side = (name: string, shortcut: string, from: 'front' | 'side' | 'top') =>
     palette: 'Handles and view',
     shortcut,
     looks: true,
-    run: ({ session }) => session.setState({ view: { from } }),
+    run: ({ events }) => events.emit('lookFrom', from),
   });
 
 export const lookFromFront = side('Look from the front', '1', 'front');

@@ -5,7 +5,7 @@ import { setView } from '../../commands/view/view.js';
 import { CommandChoice } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
-import { HANDLE_AXES, type HandleAxes, TOGETHER, type Together } from '../../editor/session.js';
+import { HANDLE_AXES, type HandleAxes, setPosing, TOGETHER, type Together } from '../../editor/session.js';
 import { Row } from '../../ui/Row.js';
 
 const AXES_TITLES: Record<HandleAxes, string> = {
@@ -61,7 +61,7 @@ export function HandleRows() {
             max={180}
             step={0.5}
             decimals={1}
-            onChange={(value) => editor.session.setState({ snapAngle: value })}
+            onChange={(value) => setPosing(editor.session, { snapAngle: value })}
           />
           <Text color="quiet">°</Text>
           <LocalNumber
@@ -70,7 +70,7 @@ export function HandleRows() {
             min={0.1}
             step={0.5}
             decimals={1}
-            onChange={(value) => editor.session.setState({ snapLength: value / 100 })}
+            onChange={(value) => setPosing(editor.session, { snapLength: value / 100 })}
           />
           <Text color="quiet">cm</Text>
         </Row>
@@ -114,7 +114,7 @@ function Shares() {
         min={0}
         step={0.02}
         decimals={2}
-        onChange={(value) => editor.session.setState({ shares: { ...shares, [j]: value } })}
+        onChange={(value) => setPosing(editor.session, { shares: { ...shares, [j]: value } })}
       />
       <Text color="quiet" width="44px" textAlign="right" fontFamily="mono">
         {sum > 0 ? `${Math.round((100 * (shares[j] ?? 1)) / sum)} %` : '–'}

@@ -7,6 +7,7 @@ import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { useCalmProject, useEditor, useSession } from '../../editor/context.js';
 import type { TouchUpReach } from '../../editor/session.js';
+import { setPosing } from '../../editor/session.js';
 import { Row } from '../../ui/Row.js';
 
 /** Whether poses fade away on both sides, over how many frames and joints, and where the last one is repeated. */
@@ -22,7 +23,7 @@ export function TouchUpRows() {
   const usual = second > 0 ? Math.round(stances[second].from - stances[0].from) : Math.round(project.fps);
   const period = typed ?? usual;
   const set = (values: Partial<TouchUpReach>) =>
-    reach && editor.session.setState({ touchUp: { ...reach, ...values } });
+    reach && setPosing(editor.session, { touchUp: { ...reach, ...values } });
   return (
     <>
       <Row label="touch-up">

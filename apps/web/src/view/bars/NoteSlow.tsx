@@ -2,6 +2,7 @@ import { useFrame } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import { useEditor } from '../../editor/context.js';
 import type { Editor } from '../../editor/editor.js';
+import { setJobs } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 import { preferences } from '../../ui/preferences.js';
 
@@ -37,14 +38,14 @@ export function NoteSlow() {
 }
 
 function drawLightly({ session }: Editor, wait: number): void {
-  session.setState({ slow: true });
+  setJobs(session, { slow: true });
   notify({
     title: 'Drawn lightly now',
     text: `A picture took ${Math.round(wait)} ms: shadows are off, and it is coarser while it moves.`,
     action: {
       label: 'Always draw in full',
       run: () => {
-        session.setState({ slow: false });
+        setJobs(session, { slow: false });
         preferences.setState({ lightWhenSlow: false });
       },
     },

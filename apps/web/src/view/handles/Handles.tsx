@@ -9,6 +9,7 @@ import { litTarget } from '../../commands/scene/targets.js';
 import { canMove } from '../../commands/view/view.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import type { HandleAxes } from '../../editor/session.js';
+import { setPosing } from '../../editor/session.js';
 import type { Shown } from '../../editor/stage.js';
 import type { Gesture } from '../../gestures/gesture.js';
 import { beginPosing } from '../../gestures/posing.js';
@@ -98,7 +99,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
             object.quaternion,
             () => {
               dragging = false;
-              session.setState({ missed: undefined });
+              setPosing(session, { missed: undefined });
               handles.letGo();
               putOnJoint();
             },
@@ -116,7 +117,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         if (refusalOf(editor, tryPose, asIs)) return;
         gesture = beginPosing(editor, () => {
           dragging = false;
-          session.setState({ missed: undefined });
+          setPosing(session, { missed: undefined });
           handles.letGo();
           putOnJoint();
         });
@@ -136,7 +137,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
           const by = globalOf(stage.get(), joint).position.distanceTo(place);
           const misses = gesture && !shift && by * metresPerUnit > LEAST_MISSED;
           const missed = misses ? { by, tooFar } : undefined;
-          if (missed || session.getState().missed) session.setState({ missed });
+          if (missed || session.getState().missed) setPosing(session, { missed });
         } else if (turn) {
           latest = turn(object.quaternion);
           gesture?.to(latest);

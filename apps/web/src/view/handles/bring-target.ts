@@ -3,6 +3,7 @@ import * as THREE from 'three';
 import { bringTarget, type OfTarget } from '../../commands/scene/targets.js';
 import type { Editor } from '../../editor/editor.js';
 import type { SessionState } from '../../editor/session.js';
+import { setPosing } from '../../editor/session.js';
 import { beginGesture } from '../../gestures/gesture.js';
 
 /** A drag of a target by the handles on its joint. */
@@ -43,7 +44,7 @@ export function beginBringing(
       const seen = new THREE.Vector3().fromArray(stage.get().matrices, 16 * joint + 12);
       const by = seen.distanceTo(place);
       const missed = by * history.project().metresPerUnit > LEAST_MISSED ? { by, tooFar: true } : undefined;
-      if (missed || session.getState().missed) session.setState({ missed });
+      if (missed || session.getState().missed) setPosing(session, { missed });
     },
     commit: gesture.commit,
     cancel: gesture.cancel,

@@ -105,7 +105,7 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
 
 /** An orbiting camera that frames the character at the start and goes with it while following is on. */
 function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
-  const { stage, session } = useEditor();
+  const { stage, session, events } = useEditor();
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
@@ -144,10 +144,9 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       controls.current.update();
     };
     const stop = stage.subscribe(follow);
-    const unasked = session.subscribe((state, before) => {
-      if (state.framed !== before.framed) frame();
-      const from = state.view?.from;
-      if (!from || state.view === before.view || !controls.current) return;
+    const unframed = events.on('frameCharacter', () => frame());
+    const unasked = events.on('lookFrom', (from) => {
+      if (!controls.current) return;
       if (typeof from === 'string') frame(sideOf(stage.get(), from));
       else {
         camera.position.set(...from.from).multiplyScalar(scale);
@@ -163,10 +162,11 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
     return () => {
       stop();
       unasked();
+      unframed();
       setViewpoint(undefined);
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [stage, session, camera, invalidate, scale, wide]);
+  }, [stage, session, events, camera, invalidate, scale, wide]);
 
   return (
     <OrbitControls

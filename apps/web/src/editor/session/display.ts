@@ -1,0 +1,112 @@
+import type { Causes, Headroom } from '@evlay/core/check';
+import { type Compare, NO_COMPARE } from '../compare-choices.js';
+
+/** A layer that is played without the others, over the base or over the rest pose. */
+export interface Alone {
+  readonly layer: string;
+  readonly over: 'base' | 'rest';
+}
+
+/** A video to look at beside the character: a file of this machine, which is only shown and kept nowhere. */
+export interface ReferenceVideo {
+  readonly name: string;
+  readonly url: string;
+  /** The frame of the project at which it starts. */
+  readonly offset: number;
+  /** Which seconds of it are shown; to its end where undefined. */
+  readonly from: number;
+  readonly to: number | undefined;
+}
+
+/** Which lanes are shown. */
+export interface LayerFilter {
+  readonly open: boolean;
+  /** In the name of the layer, of its group, or of a part in which it counts. */
+  readonly text: string;
+  readonly only: 'all' | 'additive' | 'override' | 'keys here' | 'does nothing here';
+}
+
+/** What is shown, and how. */
+export interface Display {
+  /** The variant that is shown, by its name, and whether mutes, weights and the range are changed in it or on the layers. */
+  readonly variant: string | undefined;
+  readonly variantTakes: 'variant' | 'layers';
+  /** The layers between which crossings are looked for, while they are. */
+  readonly crossing: { readonly lower: string; readonly upper: string } | undefined;
+  /** The run of layers that is looked at to be merged, by the ids of its ends. */
+  readonly merging: { readonly from: string; readonly to: string } | undefined;
+  /** Groups of which only the head is shown. */
+  readonly folded: readonly string[];
+  /** Which lanes are shown: text that a name or a part has, and what else has to hold. */
+  readonly find: LayerFilter;
+  /** Whether curves are shown in place of the lanes. */
+  readonly curves: boolean;
+  /** Whether each curve is shown to its own scale; else all of one unit to one. */
+  readonly ownScales: boolean;
+  /** Curves that are not drawn, by {@link addressKey}. */
+  readonly hiddenCurves: readonly string[];
+  /** Whether the time axis goes along with the playhead. */
+  readonly followsPlayhead: boolean;
+  /** Which tab of the panel is open. */
+  readonly tab: 'layer' | 'joint' | 'poses' | 'findings';
+  /** The finding that is looked into, by its key, and what it comes from, when that is known. */
+  readonly finding: { readonly key: string; readonly causes?: Causes } | undefined;
+  /** Of which layer, or part of it, the headroom is shown, and how much that is, when it is known. */
+  readonly headroom: { readonly layer: string; readonly part?: string; readonly room?: Headroom } | undefined;
+  /** Whether the palette of all commands is open. */
+  readonly palette: boolean;
+  /** The layer that is played alone, and over what; undefined where the whole stack is seen. */
+  readonly alone: Alone | undefined;
+  /** Layers whose lanes are open, by id. */
+  readonly open: readonly string[];
+  /** Joints whose rows in an open lane show their channels: the layer's id and the joint's name. */
+  readonly openJoints: readonly string[];
+  readonly surface: 'skin' | 'bones' | 'both';
+  /** Parts of the body that are not shown. */
+  readonly hidden: readonly string[];
+  readonly colours: boolean;
+  readonly follow: boolean;
+  /** Whether the paths of picked joints are shown, and whether a brush smooths them. */
+  readonly trails: boolean;
+  readonly brush: boolean;
+  /** Whether dragging on a lane draws its weight. */
+  readonly drawing: boolean;
+  /** First and last frame that the lanes show; the whole range where undefined. */
+  readonly window: readonly [number, number] | undefined;
+  /** Whether that take is shown alone, in place of the stack. */
+  readonly previewing: boolean;
+  /** How what is seen is compared with something else, and a video beside it. */
+  readonly compare: Compare;
+  readonly reference: ReferenceVideo | undefined;
+}
+
+export const newDisplay = (): Display => ({
+  variant: undefined,
+  variantTakes: 'variant',
+  crossing: undefined,
+  merging: undefined,
+  folded: [],
+  find: { open: false, text: '', only: 'all' },
+  curves: false,
+  ownScales: false,
+  hiddenCurves: [],
+  followsPlayhead: false,
+  tab: 'layer',
+  finding: undefined,
+  headroom: undefined,
+  palette: false,
+  alone: undefined,
+  open: [],
+  openJoints: [],
+  surface: 'skin',
+  hidden: [],
+  colours: true,
+  follow: true,
+  trails: false,
+  brush: false,
+  drawing: false,
+  window: undefined,
+  previewing: false,
+  compare: NO_COMPARE,
+  reference: undefined,
+});

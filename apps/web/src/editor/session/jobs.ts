@@ -1,0 +1,29 @@
+import type { Finding } from '@evlay/core/check';
+import type { Job } from '@evlay/core/job';
+
+/** What is worked on beside the page, and what came of it. */
+export interface Jobs {
+  /** Long work on the stack that is under way, and the bake that is. */
+  readonly working: Job<unknown> | undefined;
+  readonly baking: Job<unknown> | undefined;
+  /** What was found in the motion, the gravest first; undefined until it was looked for. */
+  readonly findings: readonly Finding[] | undefined;
+  /** Why they could not be looked for, in words. */
+  readonly unfound: string | undefined;
+  /** Why the samples of a take could not be made, by the steps that ask for them. */
+  readonly unmade: ReadonlyMap<string, string>;
+  /** Whether the project can only be looked at, since another tab has it open. */
+  readonly looking: boolean;
+  /** Whether frames have become so slow that less is drawn. */
+  readonly slow: boolean;
+}
+
+export const newJobs = (looking: boolean): Jobs => ({
+  working: undefined,
+  baking: undefined,
+  findings: undefined,
+  unfound: undefined,
+  unmade: new Map(),
+  looking,
+  slow: false,
+});

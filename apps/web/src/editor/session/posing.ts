@@ -1,0 +1,135 @@
+import type { CurveAddress } from '@evlay/core';
+import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
+
+/** By how much a joint that is dragged is not seen where the hand puts it, in units of the rig. */
+export interface Missed {
+  readonly by: number;
+  /** Whether its limb is too short; else the layer counts too little there or is covered from above. */
+  readonly tooFar: boolean;
+}
+
+/** In whose axes joints are turned or moved by handles. */
+export const HANDLE_AXES = ['joint', 'parent', 'world', 'view'] as const;
+export type HandleAxes = (typeof HANDLE_AXES)[number];
+
+/** How several picked joints turn: each about itself, all about one pivot, or sharing one turn along their chain. */
+export const TOGETHER = ['each', 'pivot', 'share'] as const;
+export type Together = (typeof TOGETHER)[number];
+
+/** How a pose that is set becomes a touch-up: frames before and after, and how many neighbours take part. */
+export interface TouchUpReach {
+  readonly before: number;
+  readonly after: number;
+  readonly neighbours: number;
+}
+
+/** Numbers of what is done with the timing of motion: what they were last. */
+export interface TimingNumbers {
+  /** Of an overlap: whether joints follow down their chain, and how much larger the values of each are. */
+  readonly downTheChain: boolean;
+  readonly growth: number;
+  readonly noise: {
+    readonly angle: number;
+    readonly centimetres: number;
+    readonly frequency: number;
+    readonly seed: number;
+    readonly everyFrame: boolean;
+  };
+  /** How a chain follows: frames of lag a joint, swings a second, damping (1: without swinging), how much it hangs. */
+  readonly follow: {
+    readonly lag: number;
+    readonly stiffness: number;
+    readonly damping: number;
+    readonly hang: number;
+    readonly everyFrame: boolean;
+  };
+  /** Frames by which mirrored motion comes later. */
+  readonly shift: number;
+  /** Frames over which a loop is closed. */
+  readonly stretch: number;
+  /** How far a curve may pass from what it was when keys are taken out: degrees, centimetres, hundredths. */
+  readonly tolerance: number;
+  /** Over how many joints, or centimetres, borders between parts are softened. */
+  readonly border: { readonly joints: number } | { readonly centimetres: number };
+  /** Frames over which a layer comes to picked keys and goes from them. */
+  readonly fades: { readonly before: number; readonly after: number };
+}
+
+const TIMING: TimingNumbers = {
+  downTheChain: false,
+  growth: 1,
+  noise: { angle: 2, centimetres: 0, frequency: 1, seed: 1, everyFrame: false },
+  follow: { lag: 1, stiffness: 2.5, damping: 0.7, hang: 0, everyFrame: false },
+  shift: 0,
+  stretch: 8,
+  tolerance: 0.5,
+  border: { joints: 0 },
+  fades: { before: 6, after: 6 },
+};
+
+/** How poses are set: handles, touch-ups, what is tried and what was copied. */
+export interface Posing {
+  readonly autoKey: boolean;
+  /** A pose that is tried on a layer and not keyed. */
+  readonly trial: Trial | undefined;
+  /** Whether handles turn or move. */
+  readonly handle: 'turn' | 'move';
+  /** In whose axes the handles turn, and in whose they move. */
+  readonly turnAxes: HandleAxes;
+  readonly moveAxes: HandleAxes;
+  readonly together: Together;
+  /** How much of a shared turn each joint takes, by index; 1 where nothing is said. */
+  readonly shares: Readonly<Record<number, number>>;
+  /** Whether the handles go in steps, of how many degrees and of how many metres. */
+  readonly snap: boolean;
+  readonly snapAngle: number;
+  readonly snapLength: number;
+  /** Whether what is done on one side is done mirrored on the other. */
+  readonly symmetric: boolean;
+  /** How a pose that is set fades away on both sides; undefined where it is an ordinary key. */
+  readonly touchUp: TouchUpReach | undefined;
+  /** The touch-up that was keyed last, which can be repeated. */
+  readonly lastTouchUp: TouchUp | undefined;
+  /** Whether a hand, foot or head that is moved keeps its orientation; else it turns with its limb. */
+  readonly endKeepsAngle: boolean;
+  /** Whether feet stay where they are when the hips, or what is below them, move. */
+  readonly feetStay: boolean;
+  /** By how much the joint that is dragged is not where the hand puts it, in units of the rig, and why. */
+  readonly missed: Missed | undefined;
+  /** Whether they place the lit layer's whole performance, and not a joint. */
+  readonly placing: boolean;
+  /** The additive layer that has just had its first key, of which it is asked whether it holds throughout. */
+  readonly asked: string | undefined;
+  /** Keys that were copied. */
+  readonly copied: readonly CopiedKeys[];
+  /** Where the weight stands that was copied. */
+  readonly copiedWeight: CurveAddress | undefined;
+  /** Keys whose handles are dragged each by itself, by id. */
+  readonly apart: readonly string[];
+  readonly timing: TimingNumbers;
+}
+
+export const newPosing = (): Posing => ({
+  autoKey: true,
+  trial: undefined,
+  handle: 'turn',
+  turnAxes: 'joint',
+  moveAxes: 'world',
+  together: 'each',
+  shares: {},
+  snap: false,
+  snapAngle: 15,
+  snapLength: 0.05,
+  symmetric: false,
+  touchUp: undefined,
+  lastTouchUp: undefined,
+  endKeepsAngle: true,
+  feetStay: true,
+  missed: undefined,
+  placing: false,
+  asked: undefined,
+  copied: [],
+  copiedWeight: undefined,
+  apart: [],
+  timing: TIMING,
+});

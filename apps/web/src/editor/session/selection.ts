@@ -1,0 +1,29 @@
+import type { KeyPick } from '@evlay/core';
+
+/** What is lit and picked. */
+export interface Selection {
+  /** The layer that receives keys. */
+  readonly lit: string;
+  /** Layers that are picked, the lit one among them; none where it is alone. */
+  readonly layers: readonly string[];
+  /** Indices of the picked joints; the last one has the handles in the view. */
+  readonly picked: readonly number[];
+  /** Parts picked on the body map. */
+  readonly parts: readonly string[];
+  /** Keys that are picked. */
+  readonly keys: readonly KeyPick[];
+  /** Whether the keys of a limb on one frame are picked together. */
+  readonly limbLinked: boolean;
+  /** Id of the take that is chosen on the screen Takes. */
+  readonly take: string | undefined;
+}
+
+export const newSelection = (lit: string): Selection => ({
+  lit,
+  layers: [],
+  picked: [],
+  parts: [],
+  keys: [],
+  limbLinked: true,
+  take: undefined,
+});
