@@ -41,8 +41,15 @@ export function installPackages() {
 export function installDebian(needs) {
   const missing = needs.filter(({ file }) => !existsSync(file)).map(({ name }) => name);
   if (missing.length === 0) return;
-  console.log(`Installing ${missing.join(', ')} …`);
-  const root = process.getuid?.() === 0 ? [] : ['sudo'];
+  const isRoot = process.getuid?.() === 0;
+  if (!isRoot && spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status !== 0) {
+    console.error(
+      `These Debian packages are missing, and only root can install them: apt-get install ${missing.join(' ')}`,
+    );
+    process.exit(1);
+  }
+  console.log(`Installing the Debian packages ${missing.join(', ')} …`);
+  const root = isRoot ? [] : ['sudo'];
   const apt = (args) => {
     const [command, ...rest] = [...root, 'apt-get', ...args];
     must(command, rest, {

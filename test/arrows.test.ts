@@ -123,4 +123,20 @@ describe('imports point one way', () => {
     for (const file of files) counts.set(dirname(file), (counts.get(dirname(file)) ?? 0) + 1);
     expect([...counts].filter(([, count]) => count > 25)).toEqual([]);
   });
+
+  it('and documents name files that are there', () => {
+    const all = execFileSync('git', ['ls-files', '-co', '--exclude-standard'], { encoding: 'utf8' }).split(
+      '\n',
+    );
+    const documents = all.filter(
+      (file) => /^(docs\/.*|CONTRIBUTING|README)\.md$/.test(file) || /^[A-Z]+\.md$/.test(file),
+    );
+    const strange = documents.flatMap((document) =>
+      [...readFileSync(document, 'utf8').matchAll(/`([\w.-]+(?:\/[\w.-]+)+\.(?:tsx?|mjs))`/g)]
+        .map((match) => match[1])
+        .filter((name) => !all.some((file) => file === name || file.endsWith(`/${name}`)))
+        .map((name) => `${document}: ${name}`),
+    );
+    expect(strange).toEqual([]);
+  });
 });

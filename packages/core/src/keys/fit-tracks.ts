@@ -40,7 +40,7 @@ export const usualLimits = (rig: Rig): KeyLimits => ({ length: rigHeight(rig) / 
 /** The part of the limits that a single track may take at first, before the whole pose is looked at. */
 const FIRST_SHARE = { curved: 0.65, straight: 1 };
 /** Of what each joint above a place adds to its error, those that add so much of the most are made finer. */
-const BLAME = 0.8;
+const MOST_PART = 0.8;
 /** How often it is tried to do with fewer keys, and the part of the room that is left which each of them may take. */
 const ROOM_SHARES = [0.6, 0.5];
 /** Parts of a step at which it is looked between samples, and times the limits from which a track swings there. */
@@ -126,24 +126,24 @@ function firstShare({ length, angle, arms }: Job, { track: { kind, joint }, stra
 /** Adds knots where the whole pose is missed, until it is nowhere. */
 function settle(job: Job): void {
   const { rig, places, now, byJoint, length, angle } = job;
-  const blamed = new Map(byJoint.flat().map((fit) => [fit, new Uint8Array(places.count)]));
+  const marked = new Map(byJoint.flat().map((fit) => [fit, new Uint8Array(places.count)]));
   for (;;) {
     let missed = false;
     visitErrors(places, now, (s, lengths, angles) => {
       for (let p = 0; p < lengths.length; p++)
         if (lengths[p] > length) {
           missed = true;
-          blame(job, blamed, s, places.owners[p], p);
+          markMost(job, marked, s, places.owners[p], p);
         }
       for (let j = 0; j < angles.length; j++)
         if (angles[j] > angle) {
           missed = true;
-          blame(job, blamed, s, j, -1);
+          markMost(job, marked, s, j, -1);
         }
     });
     if (!missed) return;
     let changed = false;
-    for (const [fit, marks] of blamed) {
+    for (const [fit, marks] of marked) {
       if (splitWhere(fit, (s) => marks[s] === 1)) {
         refit(rig, fit);
         putTrack(rig, fit.track, fit.fit, now);
@@ -187,14 +187,14 @@ function settleBetween(job: Job, samples: Samples): boolean {
       own.set(fit, { ...fit, track, off });
     }
     const looked: Job = { ...job, places, byJoint: byJoint.map((list) => list.map((fit) => own.get(fit)!)) };
-    const blamed = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
+    const marked = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
     visitErrors(places, seen, (s, lengths, angles) => {
       for (let p = 0; p < lengths.length; p++)
         if (lengths[p] > SWINGS * length && lengths[p] > SWINGS * length + bowOfPoint(job.places, s, p))
-          blame(looked, blamed, s, places.owners[p], p);
+          markMost(looked, marked, s, places.owners[p], p);
       for (let j = 0; j < angles.length; j++)
         if (angles[j] > SWINGS * angle && angles[j] > SWINGS * angle + bowOfTurn(job.places, s, j))
-          blame(looked, blamed, s, j, -1);
+          markMost(looked, marked, s, j, -1);
     });
   }
   let changed = false;
@@ -241,9 +241,9 @@ function bowOfTurn({ rig, orientations, count }: Places, s: number, j: number): 
 const middle = new Float64Array(4);
 
 /** Marks the tracks that add the most to what is missed at a sample: of a point, or of a joint's orientation (`point` -1). */
-function blame(
+function markMost(
   { byJoint, rig, places }: Job,
-  blamed: ReadonlyMap<Fit, Uint8Array>,
+  marked: ReadonlyMap<Fit, Uint8Array>,
   s: number,
   joint: number,
   point: number,
@@ -260,7 +260,7 @@ function blame(
     for (const fit of byJoint[j]) most = Math.max(most, adds(fit));
   if (most === 0) return;
   for (let j = joint; j >= 0; j = rig.joints[j].parent)
-    for (const fit of byJoint[j]) if (adds(fit) >= BLAME * most) blamed.get(fit)![s] = 1;
+    for (const fit of byJoint[j]) if (adds(fit) >= MOST_PART * most) marked.get(fit)![s] = 1;
 }
 
 /**
