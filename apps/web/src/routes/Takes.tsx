@@ -1,5 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { takeOf } from '@evlay/core';
+import { baseOf, takeOf } from '@evlay/core';
 import { takeById } from '@evlay/core/edit';
 import { FILE_KINDS, openedEndings } from '@evlay/core/format';
 import { useEffect, useRef, useState } from 'react';
@@ -23,7 +23,7 @@ export function Takes() {
   const chosen = useSession((state) => state.take);
   const take = useProject((project) => takeById(project, chosen));
   const count = useProject((project) => project.takes.length);
-  const first = useProject((project) => takeOf(project.layers[0])?.take ?? project.takes[0]?.id);
+  const first = useProject((project) => takeOf(baseOf(project))?.take ?? project.takes[0]?.id);
   const [matching, setMatching] = useState(false);
 
   // Where an undo took the chosen take away, another of the same source is chosen, or the source.

@@ -1,5 +1,5 @@
 import { Box, Button, Text } from '@chakra-ui/react';
-import { type Take, takeOf } from '@evlay/core';
+import { baseOf, type Take, takeOf } from '@evlay/core';
 import { type Job, startJob } from '@evlay/core/job';
 import { partLabel } from '@evlay/core/rig';
 import { useEffect, useState } from 'react';
@@ -31,7 +31,7 @@ const widthOf = (labels: readonly string[]): number =>
 /** A finished version of the base's performance, taken apart: what each layer would explain, and how many are wanted. */
 export function TakeApart({ take }: { take: Take }) {
   const editor = useEditor();
-  const base = useProject((project) => project.layers[0]);
+  const base = useProject((project) => baseOf(project));
   const takes = useProject((project) => project.takes);
   const theme = useTheme();
   const [found, setFound] = useState<Explained>();

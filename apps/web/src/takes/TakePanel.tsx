@@ -1,5 +1,5 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
-import { type Project, type Reference, type Take, takeOf } from '@evlay/core';
+import { baseOf, type Project, type Reference, type Take, takeOf } from '@evlay/core';
 import { checkTake, takeUnit } from '@evlay/core/check';
 import { sourceOf } from '@evlay/core/edit';
 import { feetOf, findContacts, handsOf } from '@evlay/core/make';
@@ -97,7 +97,7 @@ const Heading = ({ children }: { children: React.ReactNode }) => (
 function Use({ take }: { take: Take }) {
   const editor = useEditor();
   const navigate = useNavigate();
-  const base = useProject((project) => takeOf(project.layers[0])?.take === take.id);
+  const base = useProject((project) => takeOf(baseOf(project))?.take === take.id);
   const [reference, setReference] = useState<Reference>('first');
   const add = (mode: 'additive' | 'override') => {
     if (perform(editor, addTakeAboveLit, { take: take.id, mode, reference }))

@@ -1,6 +1,7 @@
 import { multiply, multiplyByInverse, multiplyInverse, normalize, rotate } from '../math/quaternion.js';
 import { restPose } from '../rig/pose.js';
 import { characterOf, type Rig } from '../rig/rig.js';
+import { rootOf } from '../rig/topology.js';
 import type { Samples } from '../take/take.js';
 import type { Shaping } from './to-file.js';
 
@@ -17,7 +18,7 @@ export function floorRefusal(rig: Rig): string | undefined {
   const { joints } = characterOf(rig);
   const children = joints.filter(({ parent }) => parent === 0);
   if (children.length === 1) return undefined;
-  return `${joints[0].name} is the root and carries ${children.length === 0 ? 'nothing' : `${children.length} joints itself`}: this is for a root that carries the hips alone`;
+  return `${joints[rootOf(rig)].name} is the root and carries ${children.length === 0 ? 'nothing' : `${children.length} joints itself`}: this is for a root that carries the hips alone`;
 }
 
 /**

@@ -1,7 +1,7 @@
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import { inFull, type Layer } from '../layer/layer.js';
-import { layerById, type Project } from '../layer/project.js';
+import { baseOf, layerById, type Project } from '../layer/project.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Crossing } from './crossing.js';
 import { changing, feetToHold, type Hold } from './hold.js';
@@ -34,7 +34,7 @@ const BESIDE = 2;
  * the trunk and all, and sums the way of the lowest point of each foot while it stands, less its way there by itself.
  */
 export function judgeFor(project: Project, lower: string, upper: string, regions: readonly Region[]): Judge {
-  const base = project.layers[0];
+  const base = baseOf(project);
   const full = (id: string, changes: Partial<Layer> = {}) => ({
     ...inFull(layerById(project, id)!),
     ...changes,

@@ -2,7 +2,7 @@ import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import type { Steps } from '../job/steps.js';
 import { inFull, type Layer, takeOf } from '../layer/layer.js';
-import { layerById, layerIndex, type Project } from '../layer/project.js';
+import { baseOf, layerById, layerIndex, type Project } from '../layer/project.js';
 import { contentRange, PLAIN_TIME } from '../layer/time.js';
 import { feetOf, findContacts } from '../make/contacts.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
@@ -45,7 +45,7 @@ export function jointMasses(rig: Rig): Float64Array {
 
 /** A layer alone over the base, or the base alone, switched on and counting in full everywhere. */
 function alone(project: Project, id: string, changes: Partial<Layer> = {}): Project {
-  const base = project.layers[0];
+  const base = baseOf(project);
   const layer = layerById(project, id)!;
   const full = { ...inFull(layer), ...changes };
   const under = { ...base, muted: false, solo: false, group: undefined };

@@ -1,3 +1,4 @@
+import { baseOf } from '../layer/project.js';
 import { readOwnFrame } from '../layer/time.js';
 import { multiply } from '../math/quaternion.js';
 import { placeAll } from '../rig/placed.js';
@@ -107,7 +108,7 @@ function readGate(compiled: CompiledLayer): boolean {
  * base goes there too.
  */
 function baseGoesAlong(stack: CompiledStack, top: number): boolean {
-  if (!goesWhole(stack.layers[0])) return false;
+  if (!goesWhole(baseOf(stack))) return false;
   for (let index = 1; index < top; index++) {
     if (!stack.live[index] || !goesWhole(stack.layers[index])) continue;
     if (readGate(stack.layers[index])) return true;

@@ -95,6 +95,9 @@ export const NOTHING_KEPT: Pick<
   variants: [],
 };
 
+/** The base of a stack: its lowest layer. */
+export const baseOf = <L>({ layers }: { readonly layers: readonly L[] }): L => layers[0];
+
 export const layerById = (project: Project, id: string): Layer | undefined =>
   project.layers.find((layer) => layer.id === id);
 

@@ -10,6 +10,8 @@ export interface Topology {
   /** Index of each joint's parent, -1 for one that stands in the scene by itself. */
   readonly parents: Int32Array;
   readonly orders: readonly EulerOrder[];
+  /** The root of the character: the joint of it that hangs on no other. */
+  readonly root: number;
   /** How many joints are the character's; those behind them are props. */
   readonly character: number;
   /** Indices of joints by their names. */
@@ -27,6 +29,10 @@ export function topologyOf(rig: Rig): Topology {
       names: joints.map(({ name }) => name),
       parents: Int32Array.from(joints, ({ parent }) => parent),
       orders: joints.map(({ order }) => order),
+      root: Math.max(
+        0,
+        joints.findIndex(({ parent }) => parent < 0),
+      ),
       character: character?.joints.length ?? joints.length,
       // Where two have one name, as in files that are not checked yet, the first counts.
       indices: new Map([...joints.entries()].reverse().map(([j, { name }]) => [name, j])),
@@ -50,3 +56,6 @@ export function sharingTopology(rig: Rig, other: Rig): Rig {
   if (same) topologies.set(rig, topology);
   return rig;
 }
+
+/** Index of the root of a rig's character. */
+export const rootOf = (rig: Rig): number => topologyOf(rig).root;

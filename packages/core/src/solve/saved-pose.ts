@@ -5,6 +5,7 @@ import { headingOf, mirrorOf, mirrorTransforms } from '../rig/mirror.js';
 import { type Pose, rigHeight } from '../rig/pose.js';
 import type { Quaternion, Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
+import { rootOf } from '../rig/topology.js';
 import type { WantedTransform } from './beneath.js';
 
 const NO_TURN = [0, 0, 0, 1];
@@ -60,7 +61,7 @@ export function savePose(
     const role = roles[j]?.role;
     return { name: rig.joints[j].name, ...(role && { role }), turn: turn as unknown as Quaternion };
   });
-  const rise = (pose.translations[1] - rig.joints[0].translation[1]) / rigHeight(rig);
+  const rise = (pose.translations[1] - rig.joints[rootOf(rig)].translation[1]) / rigHeight(rig);
   return {
     id: newId(),
     name,

@@ -1,4 +1,4 @@
-import { newId, type Project } from '@evlay/core';
+import { baseOf, newId, type Project } from '@evlay/core';
 import {
   fitTakes,
   layersOutside,
@@ -63,7 +63,7 @@ export const renameTheTake = command<{ take: string; name: string }>({
 
 export const useAsBase = command<string>({
   name: 'Set as base',
-  layer: ({ history }) => history.project().layers[0].id,
+  layer: ({ history }) => baseOf(history.project()).id,
   run(editor, take, change) {
     const before = editor.history.project();
     change((project) => setBaseTake(project, take));
@@ -85,7 +85,7 @@ function backTo(editor: Editor, before: Project, after: Project): void {
       ...project,
       fps: before.fps,
       range: before.range,
-      layers: project.layers.with(0, before.layers[0]),
+      layers: project.layers.with(0, baseOf(before)),
     }));
 }
 
@@ -99,9 +99,7 @@ function changesOf(before: Project, now: Project): string[] {
   return [
     ...(ends(before) === ends(now) ? [] : [`The range is ${ends(now)} now, it was ${ends(before)}.`]),
     ...(before.fps === now.fps ? [] : [`It has ${Number(now.fps.toFixed(2))} frames a second now.`]),
-    ...(before.layers[0].name === now.layers[0].name
-      ? []
-      : [`The base is called “${now.layers[0].name}” now.`]),
+    ...(baseOf(before).name === baseOf(now).name ? [] : [`The base is called “${baseOf(now).name}” now.`]),
     ...(outside.length > 0 ? [`${names} ${several ? 'reach' : 'reaches'} beyond the range.`] : []),
   ];
 }
@@ -113,7 +111,7 @@ export const takeOut = command<string>({
     const { layers, takes, rig } = takeUses(project, id);
     if (rig) return { reason: `“${takeById(project, id)?.name}” stays, since the skeleton is in its file` };
     if (layers.length + takes.length === 0) return undefined;
-    const base = layers.find((layer) => layer === project.layers[0]);
+    const base = layers.find((layer) => layer === baseOf(project));
     if (base)
       return {
         reason: `“${takeById(project, id)?.name}” stays, since the base plays it: set another take as the base first`,

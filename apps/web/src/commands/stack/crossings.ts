@@ -1,4 +1,4 @@
-import { layerById, layerIndex } from '@evlay/core';
+import { baseOf, layerById, layerIndex } from '@evlay/core';
 import type { Crossing } from '@evlay/core/cross';
 import { crossOver } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
@@ -12,7 +12,7 @@ function performances(editor: Editor): { lower: string; upper: string } | undefi
   if (picked.length === 2) return { lower: picked[0], upper: picked[1] };
   if (picked.length > 2) return undefined;
   const index = layerIndex(project, picked[0]);
-  return index > 0 ? { lower: project.layers[0].id, upper: picked[0] } : undefined;
+  return index > 0 ? { lower: baseOf(project).id, upper: picked[0] } : undefined;
 }
 
 /** Opens the finder of crossings for two performances on the stack. */

@@ -1,4 +1,4 @@
-import { type Layer, layerById, type Project, takeOf } from '@evlay/core';
+import { baseOf, type Layer, layerById, type Project, takeOf } from '@evlay/core';
 import { type Causes, type Finding, findingKey } from '@evlay/core/check';
 import { deleteLayers, setRange } from '@evlay/core/edit';
 import { jointIndex } from '@evlay/core/rig';
@@ -63,7 +63,7 @@ export function fixOf(project: Project, finding: Finding, causes: Causes | undef
     return { label: 'Delete the layer', run: (editor) => void perform(editor, deleteFound, layer) };
   if (kind === 'outside')
     return { label: 'Stretch the range', run: (editor) => void perform(editor, setTheRange, [from, to]) };
-  if (kind === 'short' && layer === project.layers[0].id)
+  if (kind === 'short' && layer === baseOf(project).id)
     return {
       label: 'End the range there',
       run: (editor) => void perform(editor, endTheRange, Math.floor(from + 1e-6)),
@@ -77,7 +77,7 @@ export function fixOf(project: Project, finding: Finding, causes: Causes | undef
         perform(editor, closeGap, editor.session.getState().timing.stretch);
       },
     };
-  const cause = causes?.causes.find((one) => one.layer !== project.layers[0].id);
+  const cause = causes?.causes.find((one) => one.layer !== baseOf(project).id);
   if (cause && ['range', 'through', 'stretch', 'slide', 'floor'].includes(kind))
     return {
       label: `Show the headroom of ${layerById(project, cause.layer)?.name ?? 'the layer'}`,
@@ -119,7 +119,7 @@ export const showHeadroom = command<{ readonly layer: string; readonly part?: st
   name: 'Show the headroom',
   looks: true,
   refusal: ({ history }, wanted) =>
-    wanted && history.project().layers[0].id === wanted.layer
+    wanted && baseOf(history.project()).id === wanted.layer
       ? { reason: 'The base is what layers are measured against: light another layer' }
       : undefined,
   run({ session }, wanted) {

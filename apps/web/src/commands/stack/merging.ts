@@ -1,4 +1,4 @@
-import { layerIndex, type Project } from '@evlay/core';
+import { baseOf, layerIndex, type Project } from '@evlay/core';
 import { planMerge } from '@evlay/core/bake';
 import { type MergedRun, putMerged } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
@@ -64,7 +64,7 @@ export const keyTheBase = command({
 });
 
 const baseAlone = ({ history }: Editor): Run => {
-  const { id } = history.project().layers[0];
+  const { id } = baseOf(history.project());
   return { from: id, to: id };
 };
 

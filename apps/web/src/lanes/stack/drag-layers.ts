@@ -1,4 +1,4 @@
-import { layerIndex, type Project } from '@evlay/core';
+import { baseOf, layerIndex, type Project } from '@evlay/core';
 import { layersOfGroup, type Place } from '@evlay/core/edit';
 import type { PointerEvent } from 'react';
 import { putLayers } from '../../commands/stack/layers.js';
@@ -35,7 +35,7 @@ function placeAt(
   const row = rows.find(({ bottom }) => y < bottom) ?? rows[rows.length - 1];
   if (!row) return undefined;
   const upper = y < (row.top + row.bottom) / 2;
-  const base = project.layers[0].id;
+  const base = baseOf(project).id;
   if (row.layer === undefined && row.group !== undefined) {
     const top = layersOfGroup(project, row.group).at(-1);
     return top === undefined ? undefined : { above: top, ...(!upper && { group: row.group }) };

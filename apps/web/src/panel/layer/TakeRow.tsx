@@ -1,5 +1,5 @@
 import { Text } from '@chakra-ui/react';
-import { type Layer, type Reference, takeOf } from '@evlay/core';
+import { baseOf, type Layer, type Reference, takeOf } from '@evlay/core';
 import { changeReference } from '../../commands/stack/converting.js';
 import { keyTheBase } from '../../commands/stack/merging.js';
 import { CommandChoice } from '../../controls/CommandButton.js';
@@ -12,7 +12,7 @@ export function TakeRow({ layer }: { layer: Layer }) {
   const played = takeOf(layer);
   const now = useLayerNow(layer);
   const take = useProject((project) => project.takes.find(({ id }) => id === played?.take));
-  const base = useProject((project) => project.layers[0].id === layer.id);
+  const base = useProject((project) => baseOf(project).id === layer.id);
   if (!take || !played) return null;
   const { reference } = played;
   if (layer.mode === 'override') {

@@ -1,6 +1,6 @@
 import type { Rig } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
-import { characterOf, facing, positionsAtRest, rigHeight } from '@evlay/core/rig';
+import { characterOf, facing, positionsAtRest, rigHeight, rootOf } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
@@ -187,7 +187,7 @@ const USUAL = new THREE.Vector3(0.56, 0.16, 0.86);
 function sideOf({ project, matrices }: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
   const { rig } = project;
   const turn = new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().fromArray(matrices));
-  turn.multiply(new THREE.Quaternion(...rig.joints[0].rotation).invert());
+  turn.multiply(new THREE.Quaternion(...rig.joints[rootOf(rig)].rotation).invert());
   const ahead = new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn).setY(0);
   if (ahead.lengthSq() < 1e-9) ahead.set(0, 0, 1);
   ahead.normalize();
@@ -238,7 +238,7 @@ function extentOf(rig: Rig, bytes: Uint8Array | undefined): { size: number; reac
   if (!box) return { size: height || SEEN_HEIGHT, reach: 0 };
   const side = Math.max(...box.high.map((value, axis) => value - box.low[axis])) || SEEN_HEIGHT;
   const far = Math.max(
-    ...rig.joints[0].translation.flatMap((at, axis) => [box.high[axis] - at, at - box.low[axis]]),
+    ...rig.joints[rootOf(rig)].translation.flatMap((at, axis) => [box.high[axis] - at, at - box.low[axis]]),
   );
   return { size: side, reach: far };
 }

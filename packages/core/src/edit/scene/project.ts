@@ -1,5 +1,5 @@
 import { type Channels, keyed, newLayer, playing } from '../../layer/layer.js';
-import { NOTHING_KEPT, type Project, projectRate } from '../../layer/project.js';
+import { baseOf, NOTHING_KEPT, type Project, projectRate } from '../../layer/project.js';
 import { findParts } from '../../rig/parts.js';
 import { rigHeight } from '../../rig/pose.js';
 import { guessMetresPerUnit } from '../../rig/unit.js';
@@ -35,7 +35,7 @@ export const withKeyedBase = (project: Project, { fps, channels, last }: KeyedPe
   ...project,
   fps,
   range: [0, Math.max(1, Math.ceil(last - 1e-6))],
-  layers: [{ ...project.layers[0], content: keyed(channels) }, ...project.layers.slice(1)],
+  layers: [{ ...baseOf(project), content: keyed(channels) }, ...project.layers.slice(1)],
 });
 
 /** Renames a project; an empty name changes nothing. */

@@ -7,7 +7,7 @@ import type { KeyLimits } from '../../keys/fit-tracks.js';
 import { type KeysWanted, keysFromSamples, type MotionKeys } from '../../keys/keys-from-samples.js';
 import { layerChannels } from '../../keys/layer-keys.js';
 import { keyed, NO_CONTENT, playing } from '../../layer/layer.js';
-import type { Project } from '../../layer/project.js';
+import { baseOf, type Project } from '../../layer/project.js';
 import type { Rig } from '../../rig/rig.js';
 import type { Samples, Take } from '../../take/take.js';
 import { freeTakeName } from '../scene/takes.js';
@@ -96,7 +96,7 @@ export function takeOfOldBase(
   return (
     motion &&
     writtenTake(motion, {
-      name: freeTakeName(project, `${project.layers[0].name}, before`),
+      name: freeTakeName(project, `${baseOf(project).name}, before`),
       file: 'base-before.glb',
       metresPerUnit: project.metresPerUnit,
     })

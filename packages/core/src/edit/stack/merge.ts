@@ -1,7 +1,7 @@
 import { layerOfRun, type MergePlan } from '../../bake/merge.js';
 import { freeColor } from '../../layer/insert.js';
 import { type Content, type Layer, newLayer } from '../../layer/layer.js';
-import type { Project } from '../../layer/project.js';
+import { baseOf, type Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
 import type { Take } from '../../take/take.js';
 import type { Added } from './layers.js';
@@ -38,7 +38,7 @@ export function addBaked(
 /** Puts layers right over the base, below all that were there, in their order from below. */
 export const addOverBase = (project: Project, layers: readonly Layer[]): Project => ({
   ...project,
-  layers: [project.layers[0], ...layers, ...project.layers.slice(1)],
+  layers: [baseOf(project), ...layers, ...project.layers.slice(1)],
 });
 
 /**

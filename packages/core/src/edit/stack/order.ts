@@ -1,5 +1,5 @@
 import type { Layer } from '../../layer/layer.js';
-import { layerIndex, type Project } from '../../layer/project.js';
+import { baseOf, layerIndex, type Project } from '../../layer/project.js';
 
 /** Where layers are put: right above a layer, and in which group, if in any. */
 export interface Place {
@@ -73,7 +73,7 @@ export function moveGroup(project: Project, id: string, by: 1 | -1): Project {
   const to = from + by;
   if (from < 0 || to < 0 || to >= blocks.length) return project;
   const moved = blocks.toSpliced(from, 1).toSpliced(to, 0, blocks[from]);
-  return { ...project, layers: [project.layers[0], ...moved.flatMap(({ layers }) => layers)] };
+  return { ...project, layers: [baseOf(project), ...moved.flatMap(({ layers }) => layers)] };
 }
 
 /**

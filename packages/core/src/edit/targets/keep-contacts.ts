@@ -9,6 +9,7 @@ import { contactsOf, holding, inFull, keyed, type Layer, newLayer, takeOf } from
 import { layerIndex, type Project } from '../../layer/project.js';
 import { newTarget, type Target } from '../../layer/target.js';
 import { emptyRecord } from '../../record.js';
+import { rootOf } from '../../rig/topology.js';
 import { changeLayer } from '../change.js';
 import type { Added } from '../stack/layers.js';
 
@@ -113,7 +114,11 @@ export function contactsToTargets(project: Project, id: string): Project {
   const placeIn = (matrices: Float64Array, j: number) => matrices.subarray(16 * j + 12, 16 * j + 15);
   const all = frames.map((_, k) => k);
   if (step.hips)
-    targets.push(newTarget(rig.joints[0].name, { at: keyed3((k) => placeIn(after[k].matrices, 0), all) }));
+    targets.push(
+      newTarget(rig.joints[rootOf(rig)].name, {
+        at: keyed3((k) => placeIn(after[k].matrices, rootOf(rig)), all),
+      }),
+    );
   for (const held of step.limbs) {
     const { chain } = held.limb;
     const end = chain[chain.length - 1];

@@ -6,7 +6,7 @@ import { alphaAt } from '../../evaluate/evaluate.js';
 import { finished, type Steps } from '../../job/steps.js';
 import { type CurveAddress, rangeOfAddress, scalarAtAddress } from '../../layer/address.js';
 import type { Layer } from '../../layer/layer.js';
-import { layerById, layerIndex, type Project } from '../../layer/project.js';
+import { baseOf, layerById, layerIndex, type Project } from '../../layer/project.js';
 import { changeLayer } from '../change.js';
 import { writeScalar } from '../keys/curves.js';
 import { setSpan } from './span.js';
@@ -24,7 +24,7 @@ export interface HandOver {
 /** Why two layers cannot hand over, in words for people; undefined where they can. */
 export function handOverFault(project: Project, { from, to, range }: HandOver): string | undefined {
   const [a, b] = [from, to].map((id) => (id === 'below' ? undefined : layerById(project, id)));
-  const base = project.layers[0];
+  const base = baseOf(project);
   if (from === to) return 'Two different layers are needed';
   if ((from !== 'below' && !a) || (to !== 'below' && !b)) return 'A layer is not there any more';
   if (!(range[1] > range[0])) return 'The stretch has no frames';
