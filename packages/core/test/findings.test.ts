@@ -463,3 +463,51 @@ describe('headroom', () => {
     expect(finished(stayUnderSteps(low, finished(headroomSteps(low, 'twist', undefined))))).toBe(low);
   });
 });
+
+describe('a long range', () => {
+  it('is gone through in windows that find the same, around a frame first', () => {
+    const { take } = readTake('01_01.bvh', captureBytes());
+    const plain = projectFromTake(take);
+    const contacts = findContacts(take, plain.metresPerUnit);
+    const sway = {
+      keys: [0, 700, 1500, 2300].map((frame, k) => newKey(frame, k % 2 === 0 ? 0 : 3)),
+    };
+    const project: Project = {
+      ...plain,
+      takes: [{ ...take, contacts }],
+      range: [0, 2400],
+      layers: [
+        { ...plain.layers[0], time: { offset: 0, speed: 1, loop: 'travel', cycle: [400, 1700] } },
+        newLayer('Sway', 'additive', { content: keyed({ Hips: { tx: sway } }) }),
+      ],
+    };
+    const parts: number[] = [];
+    const first: Finding[][] = [];
+    const windows = finished(
+      findingSteps(project, undefined, {
+        held: 1,
+        near: 2000,
+        onPart(some, part) {
+          parts.push(part);
+          first.push([...some]);
+        },
+      }),
+    );
+    const whole = finished(findingSteps(project, undefined, { held: 1e12 }));
+    expect(parts.length).toBeGreaterThan(0);
+    expect(first[0].every(({ frame }) => frame > 1100)).toBe(true);
+    // How rare a leap is, and so its grade and which of two joints it is told of, is judged within a window.
+    const told = (all: readonly Finding[]) =>
+      all
+        .filter(({ kind }) => kind !== 'pop')
+        .map(({ kind, joint, more, from, to, amount }) =>
+          [kind, joint, more, from, to, amount.toFixed(6)].join(' '),
+        )
+        .sort();
+    expect(told(windows)).toEqual(told(whole));
+    const pops = (all: readonly Finding[]) => all.filter(({ kind }) => kind === 'pop');
+    expect(told(whole).length).toBeGreaterThan(30);
+    for (const pop of pops(whole))
+      expect(pops(windows).some(({ from, to }) => from <= pop.to + 3 && to >= pop.from - 3)).toBe(true);
+  });
+});

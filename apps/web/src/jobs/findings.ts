@@ -1,6 +1,7 @@
 import type { Project } from '@evlay/core';
 import { byGrade, FINDING_LIMITS, type Finding, type FindingLimits, findingKey } from '@evlay/core/check';
 import { addressOfRoom, writeScalar } from '@evlay/core/edit';
+import { proxy } from 'comlink';
 import type { Editor } from '../editor/editor.js';
 import { setDisplay, setJobs } from '../editor/session.js';
 import { askChecker } from './workers.js';
@@ -26,8 +27,13 @@ export function watchFindings(editor: Editor): () => void {
     const project = history.project();
     if (busy()) return begin();
     if (found?.of !== project) {
+      // Long motions are gone through from the playhead on; what is found is shown as it comes.
+      const onPart = (some: readonly Finding[], part: number): void => {
+        if (ended || history.project() !== project) return;
+        setJobs(session, { findings: byGrade(some), unfound: undefined, looked: part });
+      };
       const all = await askChecker(project, (worker, outline) =>
-        worker.findings(outline, limitsOf(project), 'project'),
+        worker.findings(outline, limitsOf(project), 'project', editor.playhead.get(), proxy(onPart)),
       );
       if (ended || !all || history.project() !== project) return;
       found = { of: project, all: byGrade(all) };
@@ -39,7 +45,7 @@ export function watchFindings(editor: Editor): () => void {
       const { all } = found;
       const { finding } = session.getState();
       const still = finding && all.some((one) => findingKey(one) === finding.key);
-      setJobs(session, { findings: all, unfound: undefined });
+      setJobs(session, { findings: all, unfound: undefined, looked: 1 });
       setDisplay(session, { finding: still ? { key: finding.key } : undefined });
     }
     const wanted = session.getState().headroom;

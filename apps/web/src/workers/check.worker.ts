@@ -5,6 +5,7 @@ import {
   causesOf,
   type Finding,
   type FindingLimits,
+  type FindingSearch,
   findingSteps,
   type Headroom,
   headroomSteps,
@@ -42,8 +43,10 @@ const api = {
     outline: ProjectOutline,
     limits: FindingLimits,
     of: 'project' | 'take',
+    near?: number,
+    onPart?: FindingSearch['onPart'],
   ): Promise<Finding[] | undefined> {
-    return worked(of, findingSteps(projectOf(outline), limits));
+    return worked(of, findingSteps(projectOf(outline), limits, { near, onPart }));
   },
 
   /** What a finding comes from. */

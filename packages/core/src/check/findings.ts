@@ -41,28 +41,90 @@ export function framesOf({ range: [first, last] }: Project): Float64Array {
 
 /** Frames that are seen between two looks whether to go on. */
 const AT_ONCE = 60;
+/** Bytes of motion that are held at once, and seconds that a window has at least: long ranges are gone through in windows. */
+const HELD = 24e6;
+const SHORTEST_WINDOW = 10;
+/** Seconds beside a window that are seen with it: what is measured at a frame looks no further around it. */
+const BESIDE = 2;
 
-/** All findings of a project over its range, a part at a time; those of joints first, by frame. */
-export function* findingSteps(project: Project, limits: FindingLimits = FINDING_LIMITS): Steps<Finding[]> {
+/** How findings are looked for. */
+export interface FindingSearch {
+  /** The frame around which it is looked first. */
+  readonly near?: number;
+  /** Bytes of motion that are held at once. */
+  readonly held?: number;
+  /** Told what was found so far, and which part of the range was looked through, where it is gone through in several windows. */
+  readonly onPart?: (found: readonly Finding[], part: number) => void;
+}
+
+/**
+ * All findings of a project over its range, a part at a time; those of joints first, by frame. A long range is gone through
+ * in windows, the one around a frame first, so that no more of the motion is held than one of them.
+ */
+export function* findingSteps(
+  project: Project,
+  limits: FindingLimits = FINDING_LIMITS,
+  { near = project.range[0], held = HELD, onPart }: FindingSearch = {},
+): Steps<Finding[]> {
   const stack = compileStack(project);
   const frames = framesOf(project);
   const limbs = compiledLimbs(project.rig, project.limbs);
-  const parts: SeenMotion[] = [];
-  for (let from = 0; from < frames.length; from += AT_ONCE) {
-    parts.push(seeMotion(stack, limbs, frames.subarray(from, from + AT_ONCE)));
-    yield (0.6 * from) / frames.length;
-  }
-  const seen = joined(parts, frames);
-  const found: Finding[] = [];
   const probes = probesOf(project, stack);
-  for (const [k, probe] of probes.entries()) {
-    found.push(...runsOf(project, probe, seen, limits));
-    if (k % 20 === 0) yield 0.6 + (0.4 * k) / probes.length;
+  const runs: Run[][] = probes.map(() => []);
+  const windows = windowsOf(project, frames, near, held);
+  const foundSoFar = (): Finding[] =>
+    withoutRepeats(
+      project,
+      probes.flatMap((probe, k) => findingsOf(project, probe, runs[k], limits)),
+      2 * popStep(project.fps),
+    ).sort((one, other) => one.frame - other.frame);
+  for (const [w, [from, to]] of windows.entries()) {
+    const beside = windows.length > 1 ? Math.ceil(BESIDE * project.fps) : 0;
+    const [first, end] = [Math.max(0, from - beside), Math.min(frames.length, to + beside)];
+    const done = (part: number) => (w + part) / windows.length;
+    const parts: SeenMotion[] = [];
+    for (let at = first; at < end; at += AT_ONCE) {
+      parts.push(seeMotion(stack, limbs, frames.subarray(at, Math.min(end, at + AT_ONCE))));
+      yield done((0.6 * (at - first)) / (end - first));
+    }
+    const seen = joined(parts, frames.subarray(first, end));
+    for (const [k, probe] of probes.entries()) {
+      if (isWhole(probe)) {
+        const [a, b] = probe.span!;
+        // A span belongs to the window in which it begins; one that goes on beyond what is seen is seen by itself.
+        if (frames[from] > a + 1e-6 && from > 0) continue;
+        if (to < frames.length && frames[to] <= a + 1e-6) continue;
+        if (b <= frames[end - 1] + 1e-6)
+          runs[k].push(...runsOf(project, probe, seen, limits, 0, end - first));
+        else {
+          const own = frames.filter((frame) => frame >= a - 1e-6 && frame <= b + 1e-6);
+          const alone = seeMotion(stack, limbs, own, [...new Set(probe.looks)]);
+          runs[k].push(...runsOf(project, probe, alone, limits, 0, own.length));
+        }
+      } else runs[k].push(...runsOf(project, probe, seen, limits, from - first, to - first));
+      if (k % 20 === 0) yield done(0.6 + (0.4 * k) / probes.length);
+    }
+    if (windows.length > 1 && w + 1 < windows.length) onPart?.(foundSoFar(), done(1));
   }
-  return [
-    ...withoutRepeats(project, found, 2 * popStep(project.fps)).sort((a, b) => a.frame - b.frame),
-    ...layerFindings(project, stack, limits),
-  ];
+  return [...foundSoFar(), ...layerFindings(project, stack, limits)];
+}
+
+/** The windows in which a range is gone through, by indices of its frames: the one around a frame first, then by how near they are. */
+function windowsOf(
+  { rig, fps }: Project,
+  frames: Float64Array,
+  near: number,
+  held: number,
+): [number, number][] {
+  const most = Math.max(SHORTEST_WINDOW * fps, held / (8 * 20 * rig.joints.length));
+  const count = Math.ceil(frames.length / most);
+  const windows = Array.from({ length: count }, (_, k): [number, number] => [
+    Math.round((frames.length * k) / count),
+    Math.round((frames.length * (k + 1)) / count),
+  ]);
+  const away = ([from, to]: readonly [number, number]): number =>
+    Math.max(0, frames[from] - near, near - frames[to - 1]);
+  return windows.sort((one, other) => away(one) - away(other));
 }
 
 function joined(parts: readonly SeenMotion[], frames: Float64Array): SeenMotion {
@@ -90,6 +152,8 @@ function joined(parts: readonly SeenMotion[], frames: Float64Array): SeenMotion 
 /** Frames over which there is something, where it is worst, and how much it is there. */
 interface Run {
   from: number;
+  /** The frame before the first. */
+  before: number;
   to: number;
   frame: number;
   amount: number;
@@ -103,49 +167,78 @@ const PAUSE = 0.15;
 /** What is no more than rounding, in any unit. */
 const LEAST_SNAP = 1e-6;
 
-/** What a probe finds: a run of frames in which it is over the limit for a note is one finding, a span is one as a whole. */
-function runsOf({ rig, fps }: Project, probe: Probe, seen: SeenMotion, limits: FindingLimits): Finding[] {
-  const { kind, unit, joint, other, span, around, more } = probe;
+/** Whether a probe measures its span as a whole. */
+const isWhole = ({ span, around }: Probe): boolean => span !== undefined && around === undefined;
+
+/** Runs of frames, from one index to another (not included), in which a probe is over the limit for a note; a span that is measured as a whole is one. */
+function runsOf(
+  { fps }: Project,
+  probe: Probe,
+  seen: SeenMotion,
+  limits: FindingLimits,
+  from: number,
+  to: number,
+): Run[] {
+  const { span } = probe;
   const graded = gradedBy(probe);
   const least = graded ? limits[graded][0] : LEAST_SNAP;
-  const found: Finding[] = [];
-  let run: Run | undefined;
-  const whole = span !== undefined && around === undefined;
-  const end = () => {
-    if (!run) return;
-    found.push({
-      kind,
-      joint: rig.joints[joint].name,
-      ...(other !== undefined && { other: rig.joints[other].name }),
-      from: whole ? span[0] : run.from,
-      to: whole ? span[1] : run.to,
-      frame: run.frame,
-      amount: run.amount,
-      unit,
-      grade: graded && !run.mild ? gradeOf(limits, graded, run.amount)! : 'note',
-      ...(more && { more }),
-    });
-    run = undefined;
-  };
-  for (let f = 0; f < seen.frames.length; f++) {
+  const whole = isWhole(probe);
+  const runs: Run[] = [];
+  for (let f = from; f < to; f++) {
     const frame = seen.frames[f];
     if (span && (frame < span[0] - 1e-6 || frame > span[1] + 1e-6)) continue;
     const amount = probe.at(seen, f);
-    if (!(amount >= least)) {
-      if (run && !whole && frame - run.to > PAUSE * fps) end();
-      continue;
-    }
+    if (!(amount >= least)) continue;
     const mild = probe.mild?.(seen, f) ?? false;
-    run ??= { from: frame, to: frame, frame, amount, mild };
-    run.to = frame;
-    run.mild &&= mild;
-    if (amount > run.amount) {
-      run.amount = amount;
-      run.frame = frame;
-    }
+    const before = f > 0 ? seen.frames[f - 1] : frame;
+    addRun(
+      runs,
+      { from: frame, before, to: frame, frame, amount, mild },
+      whole ? Number.POSITIVE_INFINITY : PAUSE * fps,
+    );
   }
-  end();
-  return found;
+  return runs;
+}
+
+/** Adds a run behind others; where the pause between them is short it is one with the last. */
+function addRun(runs: Run[], next: Run, pause: number): void {
+  const run = runs[runs.length - 1];
+  if (!run || next.before - run.to > pause) {
+    runs.push({ ...next });
+    return;
+  }
+  run.to = next.to;
+  run.mild &&= next.mild;
+  if (next.amount > run.amount) {
+    run.amount = next.amount;
+    run.frame = next.frame;
+  }
+}
+
+/** What a probe has found, from the runs of all windows: those that meet at the seams of windows are one. */
+function findingsOf(
+  { rig, fps }: Project,
+  probe: Probe,
+  all: readonly Run[],
+  limits: FindingLimits,
+): Finding[] {
+  const { kind, unit, joint, other, span, more } = probe;
+  const graded = gradedBy(probe);
+  const whole = isWhole(probe);
+  const runs: Run[] = [];
+  for (const run of [...all].sort((one, next) => one.from - next.from)) addRun(runs, run, PAUSE * fps);
+  return runs.map((run) => ({
+    kind,
+    joint: rig.joints[joint].name,
+    ...(other !== undefined && { other: rig.joints[other].name }),
+    from: whole ? span![0] : run.from,
+    to: whole ? span![1] : run.to,
+    frame: run.frame,
+    amount: run.amount,
+    unit,
+    grade: graded && !run.mild ? gradeOf(limits, graded, run.amount)! : 'note',
+    ...(more && { more }),
+  }));
 }
 
 /**
@@ -234,7 +327,10 @@ function layerFindings(project: Project, stack: CompiledStack, limits: FindingLi
 }
 
 /** How far keys of a layer lie outside the range, where they do, and where the farthest is. A loop has them where it will. */
-function keysOutside(project: Project, layer: Layer): Omit<Run, 'mild'> | undefined {
+function keysOutside(
+  project: Project,
+  layer: Layer,
+): Pick<Run, 'from' | 'to' | 'frame' | 'amount'> | undefined {
   const [first, last] = project.range;
   let worst: { frame: number; amount: number } | undefined;
   let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];

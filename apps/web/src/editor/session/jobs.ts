@@ -8,6 +8,8 @@ export interface Jobs {
   readonly baking: Job<unknown> | undefined;
   /** What was found in the motion, the gravest first; undefined until it was looked for. */
   readonly findings: readonly Finding[] | undefined;
+  /** Which part of the motion they are of so far, from 0 to 1. */
+  readonly looked: number;
   /** Why they could not be looked for, in words. */
   readonly unfound: string | undefined;
   /** Why the samples of a take could not be made, by the steps that ask for them. */
@@ -22,6 +24,7 @@ export const newJobs = (looking: boolean): Jobs => ({
   working: undefined,
   baking: undefined,
   findings: undefined,
+  looked: 1,
   unfound: undefined,
   unmade: new Map(),
   looking,

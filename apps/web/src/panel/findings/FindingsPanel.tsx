@@ -18,6 +18,7 @@ export function FindingsPanel() {
   const editor = useEditor();
   const findings = useSession((state) => state.findings);
   const unfound = useSession((state) => state.unfound);
+  const looked = useSession((state) => state.looked);
   return (
     <Box as="section" aria-label="Findings" px="3" py="2" display="flex" flexDirection="column" gap="1">
       {unfound !== undefined && (
@@ -27,6 +28,11 @@ export function FindingsPanel() {
             {lookAgain.name}
           </Choice>
         </Box>
+      )}
+      {looked < 1 && unfound === undefined && (
+        <Text color="quiet" role="status">
+          {Math.round(100 * looked)} % of the range is looked over, around the playhead first …
+        </Text>
       )}
       {findings === undefined ? (
         unfound === undefined && <Text color="quiet">Looking over the motion …</Text>
