@@ -1,5 +1,5 @@
 import type { EulerOrder } from '../math/euler.js';
-import type { Rig } from './rig.js';
+import type { Rig } from './joint.js';
 
 /**
  * What of a rig does not depend on where its joints rest: their names, what hangs on what, and their Euler orders. Rigs that

@@ -1,0 +1,39 @@
+import type { EulerOrder } from '../math/euler.js';
+
+export type Vector3 = readonly [number, number, number];
+export type Quaternion = readonly [number, number, number, number];
+
+/** One node of the skeleton, with its rest transform relative to its parent. */
+export interface Joint {
+  readonly name: string;
+  /** Index of the parent in the rig's joints, always smaller than the joint's own; -1 for the root. */
+  readonly parent: number;
+  readonly translation: Vector3;
+  readonly rotation: Quaternion;
+  readonly scale: Vector3;
+  readonly order: EulerOrder;
+  /** Offsets of the ends of the chain that hang on this joint: BVH end sites. */
+  readonly ends: readonly Vector3[];
+  /** The channels as a BVH file lists them, in its order; empty for a rig from elsewhere. */
+  readonly channels: readonly BvhChannel[];
+}
+
+export const BVH_CHANNELS = [
+  'Xposition',
+  'Yposition',
+  'Zposition',
+  'Xrotation',
+  'Yrotation',
+  'Zrotation',
+] as const;
+export type BvhChannel = (typeof BVH_CHANNELS)[number];
+
+/**
+ * A skeleton in its rest pose. Joints stand in depth-first order, each parent right before its first child;
+ * names are unique; a character has one root. In a scene with props they are joints without a parent after those of
+ * the character, whose own rig is then `character`.
+ */
+export interface Rig {
+  readonly joints: readonly Joint[];
+  readonly character?: Rig;
+}
