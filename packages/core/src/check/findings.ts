@@ -14,7 +14,7 @@ import { coveredLayers, idleLayers } from './idle.js';
 import { rangeProbes, snapProbes, stretchProbes } from './limb-probes.js';
 import { popProbes, popStep } from './pop-probes.js';
 import type { Probe } from './probe.js';
-import { type SeenMotion, seeMotion } from './seen.js';
+import { roomForMotion, type SeenMotion, seeFrames, seeMotion } from './seen.js';
 import { standingsOf } from './standing.js';
 import { standingProbes } from './standing-probes.js';
 import { throughProbes } from './through-probes.js';
@@ -42,7 +42,7 @@ export function framesOf({ range: [first, last] }: Project): Float64Array {
 /** Frames that are seen between two looks whether to go on. */
 const AT_ONCE = 60;
 /** Bytes of motion that are held at once, and seconds that a window has at least: long ranges are gone through in windows. */
-const HELD = 24e6;
+const HELD = 12e6;
 const SHORTEST_WINDOW = 10;
 /** Seconds beside a window that are seen with it: what is measured at a frame looks no further around it. */
 const BESIDE = 2;
@@ -82,12 +82,11 @@ export function* findingSteps(
     const beside = windows.length > 1 ? Math.ceil(BESIDE * project.fps) : 0;
     const [first, end] = [Math.max(0, from - beside), Math.min(frames.length, to + beside)];
     const done = (part: number) => (w + part) / windows.length;
-    const parts: SeenMotion[] = [];
-    for (let at = first; at < end; at += AT_ONCE) {
-      parts.push(seeMotion(stack, limbs, frames.subarray(at, Math.min(end, at + AT_ONCE))));
-      yield done((0.6 * (at - first)) / (end - first));
+    const seen = roomForMotion(stack, limbs, frames.subarray(first, end));
+    for (let at = 0; at < end - first; at += AT_ONCE) {
+      seeFrames(stack, limbs, seen, at, Math.min(end - first, at + AT_ONCE));
+      yield done((0.6 * at) / (end - first));
     }
-    const seen = joined(parts, frames.subarray(first, end));
     for (const [k, probe] of probes.entries()) {
       if (isWhole(probe)) {
         const [a, b] = probe.span!;
@@ -125,28 +124,6 @@ function windowsOf(
   const away = ([from, to]: readonly [number, number]): number =>
     Math.max(0, frames[from] - near, near - frames[to - 1]);
   return windows.sort((one, other) => away(one) - away(other));
-}
-
-function joined(parts: readonly SeenMotion[], frames: Float64Array): SeenMotion {
-  if (parts.length === 1) return parts[0];
-  const put = (kind: 'matrices' | 'rotations' | 'reaches') => {
-    const out = new Float64Array(parts.reduce((sum, part) => sum + part[kind].length, 0));
-    let at = 0;
-    for (const part of parts) {
-      out.set(part[kind], at);
-      at += part[kind].length;
-    }
-    return out;
-  };
-  const [{ slots, width }] = parts;
-  return {
-    frames,
-    slots,
-    width,
-    matrices: put('matrices'),
-    rotations: put('rotations'),
-    reaches: put('reaches'),
-  };
 }
 
 /** Frames over which there is something, where it is worst, and how much it is there. */

@@ -27,12 +27,24 @@ export function seeMotion(
   frames: ArrayLike<number>,
   joints?: readonly number[],
 ): SeenMotion {
-  const n = stack.rig.joints.length;
-  const slots = new Int32Array(n).fill(joints ? -1 : 0);
+  const out = roomForMotion(stack, limbs, frames, joints);
+  seeFrames(stack, limbs, out, 0, frames.length);
+  return out;
+}
+
+/** Room for what is seen of a stack at some frames, of all joints where none are named. */
+export function roomForMotion(
+  { rig }: CompiledStack,
+  limbs: readonly CompiledLimb[],
+  frames: ArrayLike<number>,
+  joints?: readonly number[],
+): SeenMotion {
+  const n = rig.joints.length;
+  const slots = new Int32Array(n).fill(-1);
   const looked = joints ?? Array.from({ length: n }, (_, j) => j);
   for (const [k, j] of looked.entries()) slots[j] = k;
   const width = looked.length;
-  const out: SeenMotion = {
+  return {
     frames,
     slots,
     width,
@@ -40,19 +52,28 @@ export function seeMotion(
     rotations: new Float64Array(4 * width * frames.length),
     reaches: new Float64Array(3 * limbs.length * frames.length).fill(Number.NaN),
   };
+}
+
+/** Looks at the frames with indices from `from` to `to` (not included). */
+export function seeFrames(
+  stack: CompiledStack,
+  limbs: readonly CompiledLimb[],
+  { frames, slots, width, matrices, rotations, reaches }: SeenMotion,
+  from: number,
+  to: number,
+): void {
   const pose = restPose(stack.rig);
-  const globals = new Float64Array(16 * n);
-  for (let f = 0; f < frames.length; f++) {
+  const globals = new Float64Array(16 * stack.rig.joints.length);
+  for (let f = from; f < to; f++) {
     evaluateStack(stack, frames[f], pose);
     globalMatrices(stack.rig, pose, globals);
-    for (let k = 0; k < width; k++) {
-      const j = looked[k];
-      for (let c = 0; c < 16; c++) out.matrices[16 * (f * width + k) + c] = globals[16 * j + c];
-      for (let c = 0; c < 4; c++) out.rotations[4 * (f * width + k) + c] = pose.rotations[4 * j + c];
+    for (const [j, k] of slots.entries()) {
+      if (k < 0) continue;
+      for (let c = 0; c < 16; c++) matrices[16 * (f * width + k) + c] = globals[16 * j + c];
+      for (let c = 0; c < 4; c++) rotations[4 * (f * width + k) + c] = pose.rotations[4 * j + c];
     }
-    readReaches(stack, limbs, frames[f], out.reaches, 3 * f * limbs.length);
+    readReaches(stack, limbs, frames[f], reaches, 3 * f * limbs.length);
   }
-  return out;
 }
 
 /** Writes how each limb reached for what it is asked for at the frame that was evaluated last: the uppermost layer counts. */
