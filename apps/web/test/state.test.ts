@@ -36,9 +36,10 @@ import { changeMode } from '../src/commands/stack/converting.js';
 import { addAdditiveLayer, removeLayer, toggleLock } from '../src/commands/stack/layers.js';
 import { togglePlay } from '../src/commands/view/transport.js';
 import { chooseHandle, playAlone } from '../src/commands/view/view.js';
+import { otherStage, projectBelow } from '../src/editor/compare.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { createHistory } from '../src/editor/history.js';
-import { beginGesture } from '../src/gestures/gesture.js';
+import { beginGesture, startDrag } from '../src/gestures/gesture.js';
 import { followMakings, type MakeSamples } from '../src/jobs/making.js';
 import { projectOf } from './subject.js';
 
@@ -518,5 +519,51 @@ describe('the making of takes', () => {
     mark.cancel();
     expect([made().count, project().range, past().length]).toEqual([5, [0, 10], steps]);
     makings.stop();
+  });
+});
+
+describe('what comes late or is lost', () => {
+  it('changes nothing of a project that another tab has taken over, and says so', () => {
+    const { kept, history, session } = createEditor(fresh);
+    const told: string[] = [];
+    kept.onRefused((reason) => told.push(reason));
+    session.setState({ looking: true });
+    history.edit((p) => renameProject(p, 'Late'));
+    const mark = history.mark();
+    mark.change((p) => renameProject(p, 'Later'));
+    mark.commit();
+    expect([history.project().name, told.length]).toEqual([fresh.name, 2]);
+  });
+
+  it('is a press that does something at once and never moves: it is kept where it is let go of, and else taken back', () => {
+    vi.stubGlobal('window', new EventTarget());
+    for (const [name, kept] of [
+      ['pointerup', true],
+      ['pointercancel', false],
+    ] as const) {
+      const own = createEditor(fresh);
+      const press = { clientX: 0, clientY: 0, pointerId: 3 } as Parameters<typeof startDrag>[1];
+      const address = { kind: 'weight', layer: base } as const;
+      startDrag(own, press, { command: setValues, to: () => [], atOnce: [{ address, value: 0.4 }] });
+      expect([own.gesture === undefined, own.history.project().layers[0].weight]).toEqual([false, 0.4]);
+      window.dispatchEvent(Object.assign(new Event(name), { pointerId: 3 }));
+      expect([own.gesture, own.history.project().layers[0].weight]).toEqual([undefined, kept ? 0.4 : 1]);
+      expect(own.kept.store.getState().mark).toBeUndefined();
+    }
+    vi.unstubAllGlobals();
+  });
+
+  it('is compiled once for all figures that show it', () => {
+    const own = createEditor({ ...fresh, layers: [...fresh.layers, newLayer('Upper', 'additive')] });
+    const first = projectBelow(own);
+    expect(projectBelow(own)).toBe(first);
+    const [one, two] = [
+      otherStage(own, () => projectBelow(own)),
+      otherStage(own, () => projectBelow(own), 4),
+    ];
+    expect(two.get().stack).toBe(one.get().stack);
+    const around = otherStage(own, () => own.seen.getState().project, 2);
+    expect(around.get().stack).toBe(own.stage.get().stack);
+    for (const stage of [one, two, around]) stage.stop();
   });
 });
