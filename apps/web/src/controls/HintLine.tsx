@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react';
 
 /** What is said where nothing under the pointer says what it does. */
 const NOTHING =
-  'Space plays · K picks keys · right click: what can be done here · ? shows all keys and gestures';
+  'Space plays · K picks keys · right click: what can be done here · ? shows all shortcuts and gestures';
 
 /** A line at the lower edge that says what the thing under the pointer, or the one that has the focus, can do. */
 export function HintLine() {

@@ -13,8 +13,9 @@ import {
   type TrackName,
 } from '../keys/tracks.js';
 import { motionError, placesOf } from '../keys/whole-pose.js';
+import { type Content, keyed, targetsOf } from '../layer/content.js';
 import { groupOf, liveLayers } from '../layer/group.js';
-import { type Content, keyed, type Layer, newLayer, targetsOf } from '../layer/layer.js';
+import { type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { multiply } from '../math/quaternion.js';
 import { entryOf } from '../record.js';

@@ -7,7 +7,8 @@ import { type KeysJob, keysFromSamples, type MotionKeys } from '../keys/keys-fro
 import { layerChannels } from '../keys/layer-keys.js';
 import { TRACK_KINDS, type TrackName } from '../keys/tracks.js';
 import { type MotionError, motionError, placesOf } from '../keys/whole-pose.js';
-import { type JointChannels, keyed, LAYER_COLORS, type Layer, newLayer, playing } from '../layer/layer.js';
+import { type JointChannels, keyed, playing } from '../layer/content.js';
+import { LAYER_COLORS, type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { DEGREES } from '../math/euler.js';
 import { emptyRecord } from '../record.js';

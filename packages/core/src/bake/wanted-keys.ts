@@ -1,7 +1,8 @@
 import type { Ease } from '../curve/curve.js';
 import type { WantedKey } from '../keys/track-fit.js';
+import { contactsOf, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
-import { contactsOf, type Layer, layerCurves, takeOf } from '../layer/layer.js';
+import { type Layer, layerCurves } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { keyMarks, ownTime } from '../layer/time.js';
 import { compiledLimbs, limbThatEnds } from '../rig/compiled-limbs.js';

@@ -3,8 +3,9 @@ import type { CompiledStack } from '../evaluate/compiled.js';
 import { loopGap } from '../evaluate/loop-gap.js';
 import type { Steps } from '../job/steps.js';
 import { addressesOf, curveAtAddress, timeOfAddress } from '../layer/address.js';
+import { takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
-import { type Layer, takeOf } from '../layer/layer.js';
+import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { jointIndex } from '../rig/rig.js';
@@ -42,7 +43,7 @@ export function framesOf({ range: [first, last] }: Project): Float64Array {
 /** Frames that are seen between two looks whether to go on. */
 const AT_ONCE = 60;
 /** Bytes of motion that are held at once, and seconds that a window has at least: long ranges are gone through in windows. */
-const HELD = 12e6;
+const HELD = 24e6;
 const SHORTEST_WINDOW = 10;
 /** Seconds beside a window that are seen with it: what is measured at a frame looks no further around it. */
 const BESIDE = 2;
@@ -78,11 +79,13 @@ export function* findingSteps(
       probes.flatMap((probe, k) => findingsOf(project, probe, runs[k], limits)),
       2 * popStep(project.fps),
     ).sort((one, other) => one.frame - other.frame);
+  let room: SeenMotion | undefined;
   for (const [w, [from, to]] of windows.entries()) {
     const beside = windows.length > 1 ? Math.ceil(BESIDE * project.fps) : 0;
     const [first, end] = [Math.max(0, from - beside), Math.min(frames.length, to + beside)];
     const done = (part: number) => (w + part) / windows.length;
-    const seen = roomForMotion(stack, limbs, frames.subarray(first, end));
+    const seen = roomForMotion(stack, limbs, frames.subarray(first, end), undefined, room);
+    room = seen;
     for (let at = 0; at < end - first; at += AT_ONCE) {
       seeFrames(stack, limbs, seen, at, Math.min(end - first, at + AT_ONCE));
       yield done((0.6 * at) / (end - first));

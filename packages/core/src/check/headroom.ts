@@ -1,7 +1,8 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import type { Steps } from '../job/steps.js';
-import { type Layer, maxWeight } from '../layer/layer.js';
+import type { Layer } from '../layer/layer.js';
+import { maxWeight } from '../layer/mode.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import type { Part } from '../rig/parts.js';

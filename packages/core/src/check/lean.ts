@@ -1,4 +1,4 @@
-import { channelsOf, contactsOf, keyed, targetsOf } from '../layer/layer.js';
+import { channelsOf, contactsOf, keyed, targetsOf } from '../layer/content.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { jointIndex } from '../rig/rig.js';

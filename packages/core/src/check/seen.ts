@@ -1,6 +1,6 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, evaluateStack } from '../evaluate/evaluate.js';
-import { contactStepOf, targetStepOf } from '../evaluate/step.js';
+import { contactStepOf, targetStepOf } from '../evaluate/steps/step.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 
@@ -32,12 +32,16 @@ export function seeMotion(
   return out;
 }
 
-/** Room for what is seen of a stack at some frames, of all joints where none are named. */
+/**
+ * Room for what is seen of a stack at some frames, of all joints where none are named. That of a motion that is not looked at
+ * any more is used again where it is large enough.
+ */
 export function roomForMotion(
   { rig }: CompiledStack,
   limbs: readonly CompiledLimb[],
   frames: ArrayLike<number>,
   joints?: readonly number[],
+  before?: SeenMotion,
 ): SeenMotion {
   const n = rig.joints.length;
   const slots = new Int32Array(n).fill(-1);
@@ -48,11 +52,17 @@ export function roomForMotion(
     frames,
     slots,
     width,
-    matrices: new Float64Array(16 * width * frames.length),
-    rotations: new Float64Array(4 * width * frames.length),
-    reaches: new Float64Array(3 * limbs.length * frames.length).fill(Number.NaN),
+    matrices: numbersIn(before?.matrices, 16 * width * frames.length),
+    rotations: numbersIn(before?.rotations, 4 * width * frames.length),
+    reaches: numbersIn(before?.reaches, 3 * limbs.length * frames.length).fill(Number.NaN),
   };
 }
+
+/** Room for so many numbers, in the memory of others where that is large enough. */
+const numbersIn = (before: Float64Array | undefined, length: number): Float64Array =>
+  before && before.buffer.byteLength >= 8 * length
+    ? new Float64Array(before.buffer, 0, length)
+    : new Float64Array(length);
 
 /** Looks at the frames with indices from `from` to `to` (not included). */
 export function seeFrames(

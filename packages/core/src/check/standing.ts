@@ -1,9 +1,10 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
+import { contactsOf, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
 import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contacts.js';
-import { contactsOf, inFull, type Layer, takeOf } from '../layer/layer.js';
+import { inFull, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { keyMarks, ownTime } from '../layer/time.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';

@@ -1,4 +1,4 @@
-import { takeOf } from '../layer/layer.js';
+import { takeOf } from '../layer/content.js';
 import type { Project } from '../layer/project.js';
 import { feetOf } from '../make/contacts.js';
 import { playsOn } from '../match/fit.js';

@@ -1,7 +1,8 @@
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import type { Steps } from '../job/steps.js';
-import { inFull, type Layer, takeOf } from '../layer/layer.js';
+import { takeOf } from '../layer/content.js';
+import { inFull, type Layer } from '../layer/layer.js';
 import { baseOf, layerById, layerIndex, type Project } from '../layer/project.js';
 import { contentRange, PLAIN_TIME } from '../layer/time.js';
 import { feetOf, findContacts } from '../make/contacts.js';

@@ -1,7 +1,8 @@
 import { newKey, type Scalar } from '../curve/curve.js';
+import { contactsOf, holding } from '../layer/content.js';
 import type { HeldContacts } from '../layer/held-contacts.js';
 import { freeColor, freeName, insertLayer } from '../layer/insert.js';
-import { contactsOf, holding, type Layer, newLayer, type Placement } from '../layer/layer.js';
+import { type Layer, newLayer, type Placement } from '../layer/layer.js';
 import { layerIndex, type Project } from '../layer/project.js';
 import { PLAIN_TIME } from '../layer/time.js';
 import { DEGREES } from '../math/euler.js';

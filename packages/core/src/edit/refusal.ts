@@ -3,7 +3,7 @@ import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
 import { type CurveAddress, scalarAtAddress } from '../layer/address.js';
-import { CHANNELS } from '../layer/layer.js';
+import { CHANNELS } from '../layer/content.js';
 import type { Project } from '../layer/project.js';
 import { entryOf } from '../record.js';
 import { partLabel } from '../rig/parts.js';

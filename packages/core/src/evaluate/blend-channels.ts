@@ -4,10 +4,19 @@ import { multiply, rotate, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
 import { turnChange } from './axes.js';
 import { blendScales } from './blend-scale.js';
-import { type ChannelStep, MOVES, SCALES, TURNS, TURNS_PART } from './channel-step.js';
 import type { CompiledLayer, CompiledStack } from './compiled.js';
 import { FRAME, type Moment, OWN, ROUND } from './moment.js';
 import { placeRoot } from './placement.js';
+import {
+  ANGLES,
+  type ChannelStep,
+  MOVES,
+  SCALE,
+  SCALES,
+  SLOTS,
+  TURNS,
+  TURNS_PART,
+} from './steps/channel-step.js';
 
 // Room for one joint. Evaluation runs to its end without a pause, so one of each is enough.
 const content = new Float64Array(4);
@@ -39,7 +48,7 @@ export function readChannels(from: ChannelStep, moment: Moment): void {
 /** Reads the translation channels of the `k`-th touched joint; a root in a loop that travels gains over every round. */
 function readMove({ values, gain }: ChannelStep, k: number, moment: Moment): void {
   for (let axis = 0; axis < 3; axis++)
-    moved[axis] = values[9 * k + axis] + moment[ROUND] * gain[3 * k + axis];
+    moved[axis] = values[SLOTS * k + axis] + moment[ROUND] * gain[3 * k + axis];
 }
 
 /** Blends the scale channels of the `k`-th touched joint, after {@link readChannels}. */
@@ -49,7 +58,7 @@ export function blendChannelScales(
   k: number,
   { scales }: Pose,
 ): void {
-  for (let axis = 0; axis < 3; axis++) scaled[axis] = values[9 * k + 6 + axis];
+  for (let axis = 0; axis < 3; axis++) scaled[axis] = values[SLOTS * k + SCALE + axis];
   blendScales(scales, 3 * touched[k], scaled, 0, additive, alphas, k);
 }
 
@@ -75,7 +84,7 @@ export function overrideChannels(
     const whole = (kinds & TURNS) !== 0;
     if (!whole) quaternionToEuler(angles, 0, order, rotations, 4 * j);
     for (let axis = 0; axis < 3; axis++) {
-      const value = values[9 * k + 3 + axis];
+      const value = values[SLOTS * k + ANGLES + axis];
       if (whole || !Number.isNaN(value)) angles[axis] = value;
     }
     eulerToQuaternion(content, 0, order, angles, 0);
@@ -144,7 +153,7 @@ export function addChannels(
   const { rotations } = pose;
   if ((kinds & TURNS_PART) !== 0) {
     for (let axis = 0; axis < 3; axis++) {
-      const value = values[9 * k + 3 + axis];
+      const value = values[SLOTS * k + ANGLES + axis];
       angles[axis] = Number.isNaN(value) ? 0 : alphas[k] * value;
     }
     eulerToQuaternion(delta, 0, stack.orders[j], angles, 0);

@@ -1,7 +1,7 @@
 import type { Pose } from '../rig/pose.js';
 import type { CompiledLayer } from './compiled.js';
 import { GROUP, hold, type Kernel } from './kernel.js';
-import type { TakeStep } from './take-step.js';
+import type { TakeStep } from './steps/take-step.js';
 
 /**
  * Blends the rotations of a take into the kernel's pose, for the touched joints from the `from`-th up to, and not

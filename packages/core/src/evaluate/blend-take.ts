@@ -5,7 +5,7 @@ import type { CompiledLayer } from './compiled.js';
 import { FRAME, type Moment, ROUND } from './moment.js';
 import { placeRoot } from './placement.js';
 import { readTrack } from './sample.js';
-import type { TakeStep } from './take-step.js';
+import type { TakeStep } from './steps/take-step.js';
 
 // Room for one joint. Evaluation runs to its end without a pause, so one of each is enough.
 const content = new Float64Array(4);

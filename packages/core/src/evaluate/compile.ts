@@ -1,25 +1,23 @@
-import { compileScalar, type Knots } from '../curve/evaluate.js';
+import { compileScalar } from '../curve/evaluate.js';
+import { takeOf } from '../layer/content.js';
 import { type Group, groupOf, liveLayers } from '../layer/group.js';
-import { contactsOf, type Layer, maxWeight, takeOf, targetsOf } from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
+import type { Layer } from '../layer/layer.js';
+import { maxWeight } from '../layer/mode.js';
+import { baseOf, type Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
-import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
 import type { Joint, Rig } from '../rig/rig.js';
 import { topologyOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
-import { channelStep, knotsByJoint, NO_KNOTS } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type Run } from './compiled.js';
-import { contactStep, jointsHeld } from './contacts/contact-step.js';
 import { type Ground, newGround } from './contacts/ground.js';
 import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { kernelFor, restRow } from './kernel.js';
 import { compilePlacement } from './placement.js';
-import { channelStepOf, contactStepOf, type Step, takeStepOf, targetStepOf } from './step.js';
-import { takeStep } from './take-step.js';
-import { jointsMoved, targetStep } from './target-step.js';
+import { compileContent } from './steps/compile-content.js';
+import { contactStepOf, takeStepOf, targetStepOf } from './steps/step.js';
 
 /**
  * Compiles the stack of a project. What `previous` has of it already is taken over: a layer that is the same
@@ -137,7 +135,7 @@ const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
 function takesBlended(layers: readonly CompiledLayer[], live: readonly boolean[]): Take[] {
   if (layers.some(({ steps }, k) => live[k] && (targetStepOf(steps) || contactStepOf(steps)))) return [];
   const above = layers.slice(1);
-  const used = goesWhole(layers[0]) && above.some(goesWhole) ? layers : above;
+  const used = goesWhole(baseOf({ layers })) && above.some(goesWhole) ? layers : above;
   return used.flatMap(({ steps }) => takeStepOf(steps)?.take ?? []);
 }
 
@@ -151,63 +149,35 @@ function compileLayer(
   const { rig, fps } = project;
   const { counts, scalars } = countsOf(layer, project);
   const time = ownTime(layer, take, fps);
-  const taken = take && takeStep(takeOf(layer)!.reference, take, rig, time, fps);
-  const curves = taken ? new Map<number, never>() : knotsByJoint(layer, rig, time);
-  const limbs = compiledLimbs(rig, project.limbs);
-  const targets =
-    targetsOf(layer).length > 0 ? targetStep(targetsOf(layer), layer.mode, rig, limbs, time) : undefined;
-  const held = contactsOf(layer);
-  const contacts = held && contactStep(held, rig, limbs, fps);
-  const turned = new Set([
-    ...(targets ? jointsMoved(targets) : []),
-    ...(contacts ? jointsHeld(contacts) : []),
-  ]);
+  const content = compileContent(layer.content, { layer, take, time, project, before: before?.steps ?? [] });
+  const placed = layer.placement !== undefined && layer.mode === 'override';
   const touched: number[] = [];
   const rotates: number[] = [];
   const runs: Run[] = [];
-  const kept: (Knots | undefined)[] = [];
-  for (let j = 0; j < rig.joints.length; j++) {
-    const own = curves.get(j);
-    // The root of a layer with contacts goes down.
-    const movedHere = turned.has(j) || (j === 0 && contacts?.hips === true);
-    const content = taken
-      ? taken.rotation[j] >= 0 || taken.translation[j] >= 0 || taken.scale[j] >= 0
-      : own !== undefined;
-    if (!content && !movedHere) continue;
-    // A placement turns a root whatever content it has.
-    const placed = content && layer.placement && layer.mode === 'override' && rig.joints[j].parent < 0;
-    const rotatesHere = taken
-      ? taken.rotation[j] >= 0 || placed
-      : turned.has(j) || placed || (!!own && (!!own[3] || !!own[4] || !!own[5]));
+  for (const [j, { parent }] of rig.joints.entries()) {
     const { mask, factor } = counts[j];
-    if (mask === NONE || factor === NONE) continue;
+    const brings = content.brings(j);
+    if ((!brings && !content.moves(j)) || mask === NONE || factor === NONE) continue;
     const to = touched.push(j);
-    rotates.push(rotatesHere ? 1 : 0);
-    if (own) kept.push(...own);
-    else if (movedHere) kept.push(...NO_KNOTS);
+    // A placement turns a root whatever content it has.
+    rotates.push(content.rotates(j) || (brings && placed && parent < 0) ? 1 : 0);
     const run = runs[runs.length - 1];
     if (run && run.mask === mask && run.factor === factor) runs[runs.length - 1] = { ...run, to };
     else runs.push({ from: to - 1, to, mask, factor });
   }
-  const steps: Step[] = [];
-  if (taken) steps.push(taken);
-  else if (kept.some((knots) => knots !== undefined))
-    steps.push(channelStep(kept, curves, rig, touched, time, channelStepOf(before?.steps ?? [])));
-  if (targets && targets.targets.length > 0) steps.push(targets);
-  if (contacts && contacts.limbs.length > 0) steps.push(contacts);
   const slots = new Int32Array(rig.joints.length).fill(-1);
   for (const [k, j] of touched.entries()) slots[j] = k;
   const compiled = {
     layer,
     additive: layer.mode === 'additive',
     time,
-    steps,
+    steps: content.steps(touched),
     placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
     touched: Int32Array.from(touched),
     runs,
     slots,
     counts,
-    corrects: contacts !== undefined,
+    corrects: layer.content.kind === 'contacts',
     rotates: Uint8Array.from(rotates),
     whole: runs.length === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
     scalars,

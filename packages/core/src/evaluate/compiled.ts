@@ -12,7 +12,7 @@ import type { Ground } from './contacts/ground.js';
 import type { Count } from './counts.js';
 import type { Kernel } from './kernel.js';
 import type { CompiledPlacement } from './placement.js';
-import type { Step } from './step.js';
+import type { Step } from './steps/step.js';
 
 /** Joints that stand one after the other in a layer's `touched` and count alike. */
 export interface Run extends Count {

@@ -15,7 +15,6 @@ import {
   blendTakeTranslation,
   copyRotations,
 } from './blend-take.js';
-import type { ChannelStep } from './channel-step.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { lookAround } from './contacts/ground.js';
 import { holdContacts } from './contacts/hold-contacts.js';
@@ -23,9 +22,10 @@ import { jointAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
-import { targetStepOf } from './step.js';
-import type { TakeStep } from './take-step.js';
-import { reachTarget, type TargetStep } from './target-step.js';
+import type { ChannelStep } from './steps/channel-step.js';
+import { targetStepOf } from './steps/step.js';
+import type { TakeStep } from './steps/take-step.js';
+import { reachTarget, type TargetStep } from './steps/target-step.js';
 
 /**
  * Evaluates the stack at a frame into `pose`: the rest pose, then every layer from the base up.

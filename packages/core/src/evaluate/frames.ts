@@ -5,12 +5,12 @@ import { copyPose, type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { addMove, blendChannelScales, overrideMove } from './blend-channels.js';
 import { holdScales } from './blend-scale.js';
-import { type ChannelStep, MOVES, SCALES, TURNS, TURNS_PART } from './channel-step.js';
 import type { CompiledLayer, CompiledStack } from './compiled.js';
 import { applyLayers } from './evaluate.js';
 import { readAlphas, readWeights } from './gate.js';
 import { FRAME, newMoment, OWN, ROUND } from './moment.js';
-import { channelStepOf } from './step.js';
+import { ANGLES, type ChannelStep, MOVES, SCALES, SLOTS, TURNS, TURNS_PART } from './steps/channel-step.js';
+import { channelStepOf } from './steps/step.js';
 import { BLOCK, blendList, listTurn, newTurnKernel, type TurnKernel } from './turn-kernel.js';
 
 /** Room for the poses of a block of frames: all of one kind stand one after the other, `poses` look into them. */
@@ -125,7 +125,7 @@ function blendFrames(
     let listed = 0;
     for (let k = runs[r].from; k < runs[r].to; k++) {
       const first = curve;
-      while (curve < step.keyed.length && step.keyed[curve] < 9 * (k + 1)) curve++;
+      while (curve < step.keyed.length && step.keyed[curve] < SLOTS * (k + 1)) curve++;
       if ((step.kinds[k] & TURNS_PART) !== 0) {
         const order = stack.orders[touched[k]];
         const at = listTurn(kernel, listed++, touched[k], order);
@@ -194,7 +194,7 @@ function readAngles(
   if ((step.kinds[k] & TURNS) === 0) out.fill(0, at, at + 3 * BLOCK);
   const axes = EULER_AXES[order];
   for (let c = first; c < end; c++) {
-    const axis = keyed[c] - 9 * k - 3;
+    const axis = keyed[c] - SLOTS * k - ANGLES;
     if (axis < 0 || axis > 2) continue;
     const place = axis === axes[0] ? 0 : axis === axes[1] ? 1 : 2;
     const g = gridOf[c];

@@ -1,7 +1,6 @@
 /** A stack compiled and evaluated; who drives what. */
 export * from './attribution.js';
 export * from './by-part.js';
-export * from './channel-step.js';
 export * from './compile.js';
 export * from './compiled.js';
 export * from './contacts/contact-step.js';
@@ -9,6 +8,7 @@ export * from './evaluate.js';
 export * from './frames.js';
 export * from './gate.js';
 export * from './loop-gap.js';
-export * from './step.js';
-export * from './take-step.js';
-export * from './target-step.js';
+export * from './steps/channel-step.js';
+export * from './steps/step.js';
+export * from './steps/take-step.js';
+export * from './steps/target-step.js';

@@ -11,10 +11,10 @@ const EXACT = Number.MAX_SAFE_INTEGER / MILLION;
 
 const encoder = new TextEncoder();
 
-/** Text of a file as bytes, in pieces that follow one another from byte `at` on. Numbers have six decimals. */
 /** Bytes that a number usually takes in a file of text, with what parts it from the next. */
 export const TEXT_NUMBER = 11;
 
+/** Text of a file as bytes, in pieces that follow one another. Numbers have six decimals. */
 export interface Lines {
   /** Room for a line of so many numbers; to be asked for before each. */
   readonly line: (numbers: number) => void;

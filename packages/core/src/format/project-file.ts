@@ -9,8 +9,8 @@ import { parseJson } from './json.js';
 import { jsonText } from './json-lines.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
 import { readBy } from './schema.js';
-import { type ReadProject, readStack } from './stack-read.js';
-import { headOf, layerOf, RIG_FILE, stackOf } from './stack-write.js';
+import { type ReadProject, readStack } from './stack/stack-read.js';
+import { headOf, layerOf, RIG_FILE, stackOf } from './stack/stack-write.js';
 import { unzip } from './zip.js';
 
 const STACK = 'stack.json';

@@ -2,16 +2,9 @@ import { type Curve, isCurve, type Scalar } from '../curve/curve.js';
 import { entryOf } from '../record.js';
 import { type Parts, partLabel, partNames } from '../rig/parts.js';
 import type { Take } from '../take/take.js';
-import {
-  CHANNELS,
-  type Channel,
-  channelsOf,
-  type Layer,
-  maxWeight,
-  PLACEMENT_CHANNELS,
-  type PlacementChannel,
-  targetsOf,
-} from './layer.js';
+import { byContent, CHANNELS, type Channel, type ContentTable, channelsOf, targetsOf } from './content.js';
+import { type Layer, PLACEMENT_CHANNELS, type PlacementChannel } from './layer.js';
+import { maxWeight } from './mode.js';
 import { type PlaceAxis, type TargetPiece, type TurnAxis, targetScalars } from './target.js';
 import { type OwnTime, ownTime, STILL_TIME } from './time.js';
 
@@ -132,10 +125,17 @@ export function addressesOf(layer: Layer, parts: Parts): CurveAddress[] {
     { kind: 'weight', layer: id },
     ...weightsWithin(layer, parts),
     ...placementAddresses(layer),
-    ...targetAddresses(layer),
-    ...channelAddresses(layer),
+    ...byContent(CONTENT_ADDRESSES, layer.content, layer),
   ];
 }
+
+/** The addresses within each kind of content. */
+const CONTENT_ADDRESSES: ContentTable<[Layer], CurveAddress[]> = {
+  nothing: () => [],
+  take: () => [],
+  curves: (_, layer) => [...targetAddresses(layer), ...channelAddresses(layer)],
+  contacts: () => [],
+};
 
 /**
  * The parts and joints of a layer that have a weight of their own. Of the parts those that count otherwise than most

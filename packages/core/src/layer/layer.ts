@@ -3,14 +3,9 @@ import { newId } from '../id.js';
 import { entryOf } from '../record.js';
 import type { Part } from '../rig/parts.js';
 import type { Vector3 } from '../rig/rig.js';
-import type { HeldContacts } from './held-contacts.js';
-import { type Target, targetScalars } from './target.js';
-
-/** The channels of a joint. Rotation channels are degrees in the document, in the joint's Euler order. */
-export const CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz', 'sx', 'sy', 'sz'] as const;
-export type Channel = (typeof CHANNELS)[number];
-
-export type Mode = 'additive' | 'override';
+import { CHANNELS, type Channel, type Content, channelsOf, NO_CONTENT, targetsOf } from './content.js';
+import type { Mode } from './mode.js';
+import { targetScalars } from './target.js';
 
 /** The frames in which a layer acts, and the frames over which it comes and goes. */
 export interface Span {
@@ -45,83 +40,6 @@ export type PlacementChannel = (typeof PLACEMENT_CHANNELS)[number];
 
 /** Moves the whole performance of an override layer: turned about the pivot, then moved. Angles are degrees. */
 export type Placement = { readonly pivot: Vector3 } & { readonly [C in PlacementChannel]: Scalar };
-
-/** What an additive take is a change from: its first sample, the rest pose, or a given sample. */
-export type Reference = 'first' | 'rest' | number;
-
-/** Curves by channel. A channel without keys changes nothing. */
-export type JointChannels = { readonly [C in Channel]?: Curve };
-
-/** Curves by joint and channel. */
-export type Channels = Readonly<Record<string, JointChannels>>;
-
-/**
- * What a layer brings to the pose. Curves hold at least one key, or there are targets: a layer with neither has nothing.
- * Targets act after the curves, in their order.
- */
-export type Content =
-  | { readonly kind: 'nothing' }
-  | { readonly kind: 'take'; readonly take: string; readonly reference: Reference }
-  | { readonly kind: 'curves'; readonly channels: Channels; readonly targets: readonly Target[] }
-  | { readonly kind: 'contacts'; readonly contacts: HeldContacts };
-
-export const NO_CONTENT: Content = { kind: 'nothing' };
-
-/** Content that plays a take, named by its id. */
-export const playing = (take: string, reference: Reference = 'first'): Content => ({
-  kind: 'take',
-  take,
-  reference,
-});
-
-/** Content of curves and targets; nothing where no curve has a key and there is no target. */
-export function keyed(channels: Channels, targets: readonly Target[] = []): Content {
-  const has =
-    targets.length > 0 ||
-    Object.values(channels).some((joint) =>
-      Object.values(joint).some((curve) => curve && curve.keys.length > 0),
-    );
-  return has ? { kind: 'curves', channels, targets } : NO_CONTENT;
-}
-
-/** Content that holds contacts. */
-export const holding = (contacts: HeldContacts): Content => ({ kind: 'contacts', contacts });
-
-/** The curves of a layer's content; none where it has other content. */
-export const channelsOf = ({ content }: Pick<Layer, 'content'>): Channels =>
-  content.kind === 'curves' ? content.channels : {};
-
-const NO_TARGETS: readonly Target[] = [];
-
-/** A layer with other curves; its targets stay. */
-export const withChannels = (layer: Layer, channels: Channels): Layer => ({
-  ...layer,
-  content: keyed(channels, targetsOf(layer)),
-});
-
-/** A layer with other targets; its curves stay. */
-export const withTargets = (layer: Layer, targets: readonly Target[]): Layer => ({
-  ...layer,
-  content: keyed(channelsOf(layer), targets),
-});
-
-/** The targets of a layer's content; none where it has other content. */
-export const targetsOf = ({ content }: Pick<Layer, 'content'>): readonly Target[] =>
-  content.kind === 'curves' ? content.targets : NO_TARGETS;
-
-/** The contacts that a layer holds; undefined where it has other content. */
-export const contactsOf = ({ content }: Pick<Layer, 'content'>): HeldContacts | undefined =>
-  content.kind === 'contacts' ? content.contacts : undefined;
-
-/** Whether a layer takes keys of joints: one that plays a take or holds contacts does not. */
-export const takesKeys = ({ content }: Pick<Layer, 'content'>): boolean =>
-  content.kind === 'nothing' || content.kind === 'curves';
-
-/** Which take a layer plays, and what it is a change from; undefined where it plays none. */
-export const takeOf = ({
-  content,
-}: Pick<Layer, 'content'>): Extract<Content, { kind: 'take' }> | undefined =>
-  content.kind === 'take' ? content : undefined;
 
 /** One entry of the stack: content, mode, weight, mask, timing. */
 export interface Layer {
@@ -188,9 +106,6 @@ export const LAYER_COLORS = [
   '#F0E442',
   '#E69F00',
 ] as const;
-
-/** Largest weight that a mode takes. */
-export const maxWeight = (mode: Mode): number => (mode === 'additive' ? 2 : 1);
 
 /** Every curve of a layer's content with the joint and channel that it drives. */
 export function layerCurves(layer: Layer): { joint: string; channel: Channel; curve: Curve }[] {

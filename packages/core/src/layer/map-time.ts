@@ -1,20 +1,20 @@
 import { type Curve, isCurve, type Key, mergedKeys, type Scalar } from '../curve/curve.js';
 import { emptyRecord } from '../record.js';
 import type { Take } from '../take/take.js';
-import type { Group } from './group.js';
-import type { HeldContacts, HeldLimb, StandingSpan } from './held-contacts.js';
 import {
+  byContent,
   CHANNELS,
   type Channels,
+  CONTENT_FACTS,
   type Content,
+  type ContentTable,
   type JointChannels,
   keyed,
-  type Layer,
-  type LayerTime,
-  type Placement,
-  type Span,
   takeOf,
-} from './layer.js';
+} from './content.js';
+import type { Group } from './group.js';
+import type { HeldContacts, HeldLimb, StandingSpan } from './held-contacts.js';
+import type { Layer, LayerTime, Placement, Span } from './layer.js';
 import type { Project, TimeMark } from './project.js';
 import type { Target } from './target.js';
 import { contentRange, PLAIN_TIME } from './time.js';
@@ -176,7 +176,7 @@ const LAYER: Rows<Layer, LayerWalk> = {
   placement: (placement, { walk }) => mapped(placement, PLACEMENT, walk),
   allows: 'no frames',
   ease: 'no frames',
-  content: (content, layer) => mappedContent(content, layer),
+  content: (content, layer) => byContent(CONTENT, content, layer),
 };
 
 function mappedLayer(layer: Layer, walk: Walk): Layer {
@@ -219,9 +219,7 @@ const lengthFrom = (map: TimeMap, edge: number | undefined, frames: number): num
   edge === undefined ? Math.abs(frames) : Math.abs(frameBy(map, edge + frames) - frameBy(map, edge));
 
 /** What becomes of each kind of content. */
-const CONTENT: {
-  readonly [K in Content['kind']]: (content: Extract<Content, { kind: K }>, about: LayerWalk) => Content;
-} = {
+const CONTENT: ContentTable<[LayerWalk], Content> = {
   nothing: (content) => content,
   // What it is a change from is a sample of the take.
   take: (content) => content,
@@ -235,9 +233,6 @@ const CONTENT: {
     contacts: mapped(contacts, CONTACTS, { walk, contacts }),
   }),
 };
-
-const mappedContent = (content: Content, about: LayerWalk): Content =>
-  (CONTENT[content.kind] as (content: Content, about: LayerWalk) => Content)(content, about);
 
 interface TargetWalk {
   readonly walk: Walk;
@@ -310,8 +305,7 @@ function layerWalk(walk: Walk, layer: Layer): LayerWalk {
       time: { offset: offset * rate, speed },
     };
   }
-  if (speed === 0 || layer.content.kind === 'contacts' || layer.content.kind === 'nothing')
-    return { walk, own: NO_CHANGE, time };
+  if (speed === 0 || !CONTENT_FACTS[layer.content.kind].timed) return { walk, own: NO_CHANGE, time };
   if (layer.content.kind === 'curves' && time.loop === 'none') {
     const toProject = (own: number) => offset + own / speed;
     return {

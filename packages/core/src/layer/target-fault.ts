@@ -1,7 +1,7 @@
 import { limbThatEnds } from '../rig/compiled-limbs.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
-import type { Mode } from './layer.js';
+import type { Mode } from './mode.js';
 import type { Target } from './target.js';
 
 /** What keeps a target from being one, in words for people, and which field of it; undefined where it can be one. */

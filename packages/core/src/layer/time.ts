@@ -2,7 +2,8 @@ import { FRAME_TOLERANCE } from '../curve/curve.js';
 import type { Numbers } from '../math/numbers.js';
 import type { Rig } from '../rig/rig.js';
 import { type Take, takeDuration } from '../take/take.js';
-import { type Channel, keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
+import type { Channel } from './content.js';
+import { keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
 
 /** Frames of a cycle below which it is taken as having no length: it would come round within the tolerance of a frame. */
 export const SHORTEST_CYCLE = 0.001;

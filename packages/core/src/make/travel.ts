@@ -1,5 +1,6 @@
 import { globalMatrices, restPose } from '../rig/pose.js';
 import { jointIndex } from '../rig/rig.js';
+import { rootOf } from '../rig/topology.js';
 import type { Contacts } from '../take/contacts.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
@@ -11,7 +12,7 @@ import { readSample } from '../take/sample.js';
  */
 export function travelByFeet(motion: Motion, contacts: Contacts): Motion {
   const { rig, count } = motion;
-  const entry = motion.translations.joints.indexOf(0);
+  const entry = motion.translations.joints.indexOf(rootOf(rig));
   if (entry < 0) return motion;
   const feet = contacts.spans
     .map((span) => ({ ...span, foot: jointIndex(rig, span.joint) }))

@@ -3,6 +3,7 @@ import { globalMatrices, globalOrientations, type Pose, restPose } from '../rig/
 import { positionsAtRest } from '../rig/rest.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
+import { rootOf } from '../rig/topology.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
@@ -189,13 +190,15 @@ function standOf(rig: Rig, hips: number): Stand {
 
 /** Moves the hips to where they are to be. A root above them goes along the floor below them. */
 function setTravel(target: Rig, hips: number, travel: Float64Array, s: number, rest: Pose, to: Pose): void {
-  if (hips === 0) {
-    to.translations.set(travel.subarray(3 * s, 3 * s + 3), 0);
+  const root = 3 * rootOf(target);
+  if (hips === rootOf(target)) {
+    to.translations.set(travel.subarray(3 * s, 3 * s + 3), root);
     return;
   }
   const still = globalMatrices(target, rest, new Float64Array(16 * target.joints.length));
-  to.translations.set(rest.translations.subarray(0, 3), 0);
-  for (const axis of [0, 2]) to.translations[axis] += travel[3 * s + axis] - still[16 * hips + 12 + axis];
+  to.translations.set(rest.translations.subarray(root, root + 3), root);
+  for (const axis of [0, 2])
+    to.translations[root + axis] += travel[3 * s + axis] - still[16 * hips + 12 + axis];
   const matrices = globalMatrices(target, to, new Float64Array(16 * target.joints.length));
   const o = 16 * target.joints[hips].parent;
   const d = [0, 1, 2].map((axis) => travel[3 * s + axis] - matrices[o + 12 + axis]);

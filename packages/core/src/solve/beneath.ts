@@ -1,7 +1,7 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { spanCounts } from '../evaluate/contacts/contact-step.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
-import { contactStepOf, stepError, targetStepOf } from '../evaluate/step.js';
+import { contactStepOf, stepError, targetStepOf } from '../evaluate/steps/step.js';
 import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
 

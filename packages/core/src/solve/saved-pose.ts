@@ -61,7 +61,8 @@ export function savePose(
     const role = roles[j]?.role;
     return { name: rig.joints[j].name, ...(role && { role }), turn: turn as unknown as Quaternion };
   });
-  const rise = (pose.translations[1] - rig.joints[rootOf(rig)].translation[1]) / rigHeight(rig);
+  const root = rootOf(rig);
+  const rise = (pose.translations[3 * root + 1] - rig.joints[root].translation[1]) / rigHeight(rig);
   return {
     id: newId(),
     name,

@@ -4,8 +4,9 @@ import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { FRAME, newMoment, OWN } from '../evaluate/moment.js';
 import { takeFromPlace } from '../evaluate/placement.js';
-import { channelStepOf } from '../evaluate/step.js';
-import type { Channel } from '../layer/layer.js';
+import { SLOTS } from '../evaluate/steps/channel-step.js';
+import { channelStepOf } from '../evaluate/steps/step.js';
+import type { Channel } from '../layer/content.js';
 import { allowsChannel } from '../layer/layer.js';
 import { readOwnFrame } from '../layer/time.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
@@ -167,7 +168,7 @@ function currentValue(stack: CompiledStack, index: number, j: number, slot: numb
   moment[FRAME] = frame;
   readOwnFrame(stack.layers[index].time, moment, FRAME, moment, OWN);
   readChannels(step, moment);
-  const value = step.values[9 * k + slot];
+  const value = step.values[SLOTS * k + slot];
   return Number.isNaN(value) ? 0 : value;
 }
 

@@ -1,5 +1,6 @@
 import { multiply, rotate, slerp } from '../math/quaternion.js';
 import type { Joint, Rig } from '../rig/rig.js';
+import { rootOf } from '../rig/topology.js';
 import type { UpAxis } from './making.js';
 import type { Samples, Take, Track } from './take.js';
 
@@ -81,13 +82,14 @@ const UPRIGHT: Record<UpAxis, readonly number[]> = { x: [0, 0, h, h], y: [0, 0, 
 export function turnedUp(motion: Motion, up: UpAxis): Motion {
   if (up === 'y') return motion;
   const turn = [...UPRIGHT[up]];
-  const rest = motion.rig.joints[0];
+  const root = rootOf(motion.rig);
+  const rest = motion.rig.joints[root];
   const translation = [...rest.translation];
   const rotation = [...rest.rotation];
   rotate(translation, 0, turn, 0, translation, 0);
   multiply(rotation, 0, turn, 0, rotation, 0);
   const rooted = (track: Track, change: (values: Float64Array, o: number) => void): Track => {
-    const entry = track.joints.indexOf(0);
+    const entry = track.joints.indexOf(root);
     if (entry < 0) return track;
     const values = track.values.slice();
     for (let s = 0; s < motion.count; s++) change(values, track.size * (s * track.joints.length + entry));
@@ -96,7 +98,7 @@ export function turnedUp(motion: Motion, up: UpAxis): Motion {
   return {
     ...motion,
     rig: mapJoints(motion.rig, (joint, j) =>
-      j > 0
+      j !== root
         ? joint
         : {
             ...joint,

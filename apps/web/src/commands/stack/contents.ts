@@ -1,4 +1,4 @@
-import { layerById } from '@evlay/core';
+import { baseOf, layerById } from '@evlay/core';
 import { idleLayers } from '@evlay/core/check';
 import { bringOut, clearLayer, deleteLayers, joinFault, joinWithBelow } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
@@ -16,12 +16,12 @@ export const bringJointsOut = command<'move' | 'copy'>({
   layer: (editor, how) => (how === 'move' ? lit(editor) : undefined),
   refusal(editor) {
     const { session, history } = editor;
-    const { rig, layers } = history.project();
+    const { rig } = history.project();
     const names = session.getState().picked.map((j) => rig.joints[j].name);
     const layer = litLayer(editor);
     if (names.length === 0) return { reason: 'Pick the joints that are to have a layer of their own' };
     if (layer?.content.kind !== 'curves') return { reason: `${layer?.name} has no keys` };
-    if (layer === layers[0] && editor.session.getState().lit === layers[0].id)
+    if (layer === baseOf(history.project()))
       return { reason: `${layer.name} is the base, which stays whole` };
     return bringOut(history.project(), lit(editor), names, 'copy')
       ? undefined
@@ -81,9 +81,9 @@ export const clearPicked = command({
   palette: 'Layer',
   layer: pickedLayers,
   refusal(editor) {
-    const { layers } = editor.history.project();
+    const base = baseOf(editor.history.project());
     const ids = pickedLayers(editor);
-    if (ids.includes(layers[0].id)) return { reason: `${layers[0].name} is the base: it is kept as it came` };
+    if (ids.includes(base.id)) return { reason: `${base.name} is the base: it is kept as it came` };
     return ids.every((id) => layerById(editor.history.project(), id)?.content.kind === 'nothing')
       ? { reason: 'There is nothing on it' }
       : undefined;

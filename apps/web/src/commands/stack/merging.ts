@@ -93,7 +93,7 @@ export const mergeAll = command({
   run: (editor) => look(editor, wholeStack(editor.history.project())),
 });
 
-const wholeStack = ({ layers }: Project): Run => ({ from: layers[0].id, to: layers[layers.length - 1].id });
+const wholeStack = (project: Project): Run => ({ from: baseOf(project).id, to: project.layers.at(-1)!.id });
 
 /** Looks at another run. */
 export const mergeRun = command<Run>({

@@ -1,5 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { type Layer, layerById } from '@evlay/core';
+import { type ContentKind, type Layer, layerById } from '@evlay/core';
 import { spanFactor } from '@evlay/core/evaluate';
 import { Lock, LockOpen, SquareDot } from 'lucide-react';
 import { type MouseEvent, memo } from 'react';
@@ -20,7 +20,7 @@ import { dragLayers } from './drag-layers.js';
 
 /** What a lane's header shows of its layer: all but its keys. */
 export type LayerHead = Pick<Layer, 'id' | 'name' | 'mode' | 'muted' | 'solo' | 'locked' | 'span'> & {
-  readonly kind: Layer['content']['kind'];
+  readonly kind: ContentKind;
   readonly take: string | undefined;
 };
 
@@ -129,18 +129,26 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
   );
 });
 
+const SHAPE = 'Drag the shape to weigh it, its feet for the span, its slopes for the fades.';
+
+/** What is done in the lane of a layer, by what it brings and whether it is the base. */
+const HINTS: { readonly [K in ContentKind]: (base: boolean) => string } = {
+  nothing: (base) =>
+    base
+      ? 'Nothing yet, the rest pose: pose the character, or bring a take in on Takes.'
+      : 'No keys yet: click the character, then turn or move the joint.',
+  take: () => SHAPE,
+  curves: (base) => (base ? 'Keyed: click the character, then turn or move the joint.' : SHAPE),
+  contacts: () => 'Drag where limbs stand, or the ends of that; double click adds one.',
+};
+
 /** What the lit lane is for, under its name. */
 function Hint({ layer, index }: { layer: LayerHead; index: number }) {
   const take = useProject((project) => project.takes.find(({ id }) => id === layer.take));
-  let text = 'Drag the shape to weigh it, its feet for the span, its slopes for the fades.';
-  if (layer.kind === 'contacts') text = 'Drag where limbs stand, or the ends of that; double click adds one.';
+  let text = HINTS[layer.kind](index === 0);
   if (layer.locked) text = 'Locked: it takes no keys.';
   else if (take)
     text = `Plays the take ${take.name}: ${take.count} samples, ${Number((1 / take.interval).toFixed(2))} a second.`;
-  else if (index === 0 && layer.kind === 'nothing')
-    text = 'Nothing yet, the rest pose: pose the character, or bring a take in on Takes.';
-  else if (index === 0) text = 'Keyed: click the character, then turn or move the joint.';
-  else if (layer.kind === 'nothing') text = 'No keys yet: click the character, then turn or move the joint.';
   return (
     <Text color="quiet" fontSize="12px" lineHeight="1.35" pt="1" pl="5" pr="4" maxWidth="320px">
       {text}

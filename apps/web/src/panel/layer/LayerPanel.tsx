@@ -3,6 +3,7 @@ import {
   AXES,
   type Axes,
   CHANNELS,
+  CONTENT_FACTS,
   contactsOf,
   entryOf,
   type Layer,
@@ -71,8 +72,6 @@ import { SpanRow } from './SpanRows.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
 
-const MODES = ['additive', 'override'] as const;
-
 /** Whether two states of a layer differ in nothing but the keys of its channels. */
 const sameButKeys = (a: Layer, b: Layer): boolean =>
   a.content.kind === b.content.kind &&
@@ -132,7 +131,7 @@ export function LayerPanel() {
         {base ? (
           <Text>base: always there, at the bottom</Text>
         ) : (
-          (layer.content.kind === 'contacts' ? (['override'] as const) : MODES).map((mode) => (
+          CONTENT_FACTS[layer.content.kind].modes.map((mode) => (
             <CommandChoice
               key={mode}
               command={changeMode}

@@ -1,5 +1,5 @@
 import { chakra, Text } from '@chakra-ui/react';
-import { isCurve, type Layer, PLACEMENT_CHANNELS, type PlacementChannel, takeOf } from '@evlay/core';
+import { baseOf, isCurve, type Layer, PLACEMENT_CHANNELS, type PlacementChannel, takeOf } from '@evlay/core';
 import { canBePlaced } from '@evlay/core/edit';
 import { rigHeight } from '@evlay/core/rig';
 import { KeyRound, RotateCcw } from 'lucide-react';
@@ -32,7 +32,7 @@ export function PlacementRows({ layer }: { layer: Layer }) {
   const step = useMemo(() => 10 ** Math.floor(Math.log10((rigHeight(rig) || 1) / 80)), [rig]);
   if (!canBePlaced(layer)) return null;
   const keyed = layer.placement && PLACEMENT_CHANNELS.some((channel) => isCurve(layer.placement![channel]));
-  const base = layers[0].id === layer.id;
+  const base = baseOf({ layers }).id === layer.id;
   const others = layers.filter((one) => !base && one.id !== layer.id && takeOf(one) && takeOf(layer));
   const number = (channel: PlacementChannel) => {
     const rotates = channel.startsWith('r');

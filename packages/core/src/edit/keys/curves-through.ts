@@ -1,5 +1,5 @@
 import { fewKeys } from '../../curve/few-keys.js';
-import { CHANNELS, type Channel, type Channels, type JointChannels } from '../../layer/layer.js';
+import { CHANNELS, type Channel, type Channels, type JointChannels } from '../../layer/content.js';
 import type { Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
 import { rigHeight } from '../../rig/pose.js';

@@ -13,16 +13,13 @@ import {
 import {
   type Channel,
   channelsOf,
-  type Layer,
-  PLACEMENT_CHANNELS,
-  type Placement,
-  type PlacementChannel,
   takeOf,
   takesKeys,
   targetsOf,
   withChannels,
   withTargets,
-} from '../../layer/layer.js';
+} from '../../layer/content.js';
+import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../../layer/layer.js';
 import { ownerById, type Project } from '../../layer/project.js';
 import { mapTarget, type Target, type TargetPiece, ZERO_PLACE, ZERO_TURN } from '../../layer/target.js';
 import { ownFrame } from '../../layer/time.js';

@@ -2,19 +2,18 @@ import type { Curve } from '../../curve/curve.js';
 import { keysOfSamples } from '../../curve/sampled-keys.js';
 import { compileStack } from '../../evaluate/compile.js';
 import { applyLayers } from '../../evaluate/evaluate.js';
-import { freeColor, freeName } from '../../layer/insert.js';
 import {
-  allowsChannel,
   type Channel,
   type Channels,
   channelsOf,
   type JointChannels,
   keyed,
-  newLayer,
   takesKeys,
   targetsOf,
   withChannels,
-} from '../../layer/layer.js';
+} from '../../layer/content.js';
+import { freeColor, freeName } from '../../layer/insert.js';
+import { allowsChannel, newLayer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { ownTime } from '../../layer/time.js';
 import { DEGREES, quaternionToEuler, unwindEuler } from '../../math/euler.js';

@@ -5,12 +5,11 @@ import {
   channelsOf,
   type JointChannels,
   keyed,
-  type Layer,
-  layerCurves,
   takesKeys,
   targetsOf,
   withChannels,
-} from '../../layer/layer.js';
+} from '../../layer/content.js';
+import { type Layer, layerCurves } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { mapTarget } from '../../layer/target.js';
 import { type OwnTime, ownFrame, ownTime, roundsAt, travelsOn } from '../../layer/time.js';

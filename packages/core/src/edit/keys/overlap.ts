@@ -6,9 +6,9 @@ import {
   channelsOf,
   type JointChannels,
   keyed,
-  type Layer,
   targetsOf,
-} from '../../layer/layer.js';
+} from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { type OwnTime, ownTime } from '../../layer/time.js';
 import { emptyRecord, entryOf } from '../../record.js';

@@ -1,7 +1,8 @@
 import { type Curve, type Key, keyAt, mergedKeys, newKey } from '../../curve/curve.js';
 import { curveAt } from '../../curve/evaluate.js';
 import type { CurveAddress } from '../../layer/address.js';
-import { CHANNELS, type Channel, channelsOf, type Layer, takeOf, takesKeys } from '../../layer/layer.js';
+import { CHANNELS, type Channel, channelsOf, takeOf, takesKeys } from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import { ownFrame } from '../../layer/time.js';
 import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS } from '../../math/euler.js';

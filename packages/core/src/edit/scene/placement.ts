@@ -1,5 +1,6 @@
 import { isCurve, newKey } from '../../curve/curve.js';
-import { type Layer, PLACEMENT_CHANNELS, type PlacementChannel, takeOf } from '../../layer/layer.js';
+import { takeOf } from '../../layer/content.js';
+import { type Layer, PLACEMENT_CHANNELS, type PlacementChannel } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS } from '../../math/euler.js';
 import { rotate } from '../../math/quaternion.js';

@@ -1,4 +1,5 @@
-import { type Channels, keyed, newLayer, playing } from '../../layer/layer.js';
+import { type Channels, keyed, playing } from '../../layer/content.js';
+import { newLayer } from '../../layer/layer.js';
 import { baseOf, NOTHING_KEPT, type Project, projectRate } from '../../layer/project.js';
 import { findParts } from '../../rig/parts.js';
 import { rigHeight } from '../../rig/pose.js';

@@ -1,5 +1,6 @@
+import { keyed, takeOf } from '../../layer/content.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
-import { keyed, newLayer, takeOf } from '../../layer/layer.js';
+import { newLayer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { makeMotion } from '../../make/make.js';
 import { followsOf, hipsOf, sizeRatio } from '../../match/fit.js';

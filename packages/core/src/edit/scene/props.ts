@@ -1,4 +1,5 @@
-import { channelsOf, keyed, type Layer, targetsOf, withTargets } from '../../layer/layer.js';
+import { channelsOf, keyed, targetsOf, withTargets } from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { type Prop, rigWithProps } from '../../layer/prop.js';
 import { entryOf } from '../../record.js';

@@ -1,6 +1,7 @@
 import { compileStack } from '../../evaluate/compile.js';
 import { evaluateStack } from '../../evaluate/evaluate.js';
-import { type Layer, takeOf } from '../../layer/layer.js';
+import { takeOf } from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { DEGREES } from '../../math/euler.js';
 import { globalMatrices, restPose } from '../../rig/pose.js';

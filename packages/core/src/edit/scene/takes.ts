@@ -1,5 +1,6 @@
 import { newId } from '../../id.js';
-import { keyFrames, type Layer, takeOf } from '../../layer/layer.js';
+import { takeOf } from '../../layer/content.js';
+import { keyFrames, type Layer } from '../../layer/layer.js';
 import { type Project, projectRate } from '../../layer/project.js';
 import { rigTake } from '../../layer/rig-take.js';
 import { PLAIN_TIME } from '../../layer/time.js';

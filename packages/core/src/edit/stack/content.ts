@@ -7,10 +7,10 @@ import {
   contactsOf,
   type JointChannels,
   keyed,
-  type Layer,
   NO_CONTENT,
   targetsOf,
-} from '../../layer/layer.js';
+} from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
 import { changeLayer, sameValue } from '../change.js';

@@ -1,7 +1,9 @@
 import { type Difference, differenceSteps } from '../../check/difference.js';
 import { type Curve, isCurve, type Scalar } from '../../curve/curve.js';
 import { finished, type Steps } from '../../job/steps.js';
-import { type Axes, type Layer, layerCurves, type Mode, maxWeight, takeOf } from '../../layer/layer.js';
+import { takeOf } from '../../layer/content.js';
+import { type Axes, type Layer, layerCurves } from '../../layer/layer.js';
+import { type Mode, maxWeight } from '../../layer/mode.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { rigHeight } from '../../rig/pose.js';
 import { changeLayer } from '../change.js';

@@ -3,11 +3,12 @@ import { compileStack } from '../../evaluate/compile.js';
 import type { CompiledStack } from '../../evaluate/compiled.js';
 import { jointsHeld } from '../../evaluate/contacts/contact-step.js';
 import { applyLayers } from '../../evaluate/evaluate.js';
-import { contactStepOf, targetStepOf } from '../../evaluate/step.js';
-import { jointsMoved } from '../../evaluate/target-step.js';
+import { contactStepOf, targetStepOf } from '../../evaluate/steps/step.js';
+import { jointsMoved } from '../../evaluate/steps/target-step.js';
 import type { Steps } from '../../job/steps.js';
+import { keyed } from '../../layer/content.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
-import { keyed, newLayer } from '../../layer/layer.js';
+import { newLayer } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import { copyPose, restPose } from '../../rig/pose.js';
 import { type ChannelValues, channelsOfPose } from '../../solve/solve.js';
@@ -24,7 +25,7 @@ function heldJoints({ layers, live }: CompiledStack): Map<number, boolean> {
     const turned = [...(targets ? jointsMoved(targets) : []), ...(contacts ? jointsHeld(contacts) : [])];
     for (const j of turned) held.set(j, held.get(j) ?? false);
     for (const { limb, joint } of targets?.targets ?? []) if (!limb) held.set(joint, true);
-    if (contacts?.hips) held.set(0, true);
+    if (contacts && contacts.lowered >= 0) held.set(contacts.lowered, true);
   }
   return held;
 }

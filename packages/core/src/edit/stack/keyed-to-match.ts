@@ -1,11 +1,12 @@
 import type { Curve, Key } from '../../curve/curve.js';
-import { MOVES, SCALES } from '../../evaluate/channel-step.js';
 import { compileStack } from '../../evaluate/compile.js';
 import type { CompiledLayer, CompiledStack } from '../../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../../evaluate/evaluate.js';
-import { channelStepOf, contactStepOf, takeStepOf, targetStepOf } from '../../evaluate/step.js';
+import { MOVES, SCALES } from '../../evaluate/steps/channel-step.js';
+import { channelStepOf, contactStepOf, takeStepOf, targetStepOf } from '../../evaluate/steps/step.js';
 import type { Steps } from '../../job/steps.js';
-import { type JointChannels, keyed, keyFrames, type Layer } from '../../layer/layer.js';
+import { type JointChannels, keyed } from '../../layer/content.js';
+import { keyFrames, type Layer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { ownTime } from '../../layer/time.js';
 import { DEGREES, RADIANS, unwindEuler } from '../../math/euler.js';
@@ -79,7 +80,8 @@ function drivenBy({ steps, touched, rotates }: CompiledLayer): Driven {
   const moved = new Set(
     (targetStepOf(steps)?.targets ?? []).flatMap(({ limb, joint }) => (limb ? [] : [joint])),
   );
-  if (contactStepOf(steps)?.hips) moved.add(0);
+  const contacts = contactStepOf(steps);
+  if (contacts) moved.add(contacts.lowered);
   const driven = new Map<number, Kind[]>();
   for (const [k, j] of touched.entries()) {
     const moves = take ? take.translation[j] >= 0 : moved.has(j) || ((channels?.kinds[k] ?? 0) & MOVES) > 0;

@@ -2,22 +2,19 @@ import { type Curve, isCurve, newKey, type Scalar } from '../../curve/curve.js';
 import { compileStack } from '../../evaluate/compile.js';
 import { evaluateStack } from '../../evaluate/evaluate.js';
 import { newId } from '../../id.js';
-import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
 import {
   CHANNELS,
   type Channels,
   contactsOf,
   type JointChannels,
   keyed,
-  type Layer,
-  layerCurves,
-  type Mode,
-  maxWeight,
-  newLayer,
   playing,
   type Reference,
   targetsOf,
-} from '../../layer/layer.js';
+} from '../../layer/content.js';
+import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
+import { type Layer, layerCurves, newLayer } from '../../layer/layer.js';
+import { type Mode, maxWeight } from '../../layer/mode.js';
 import { layerIndex, type Project } from '../../layer/project.js';
 import { targetFault } from '../../layer/target-fault.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';

@@ -1,4 +1,5 @@
-import { CHANNELS, type Channel, type Layer } from '../../layer/layer.js';
+import { CHANNELS, type Channel } from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { entryOf } from '../../record.js';
 import { limbsOf } from '../../rig/limbs.js';

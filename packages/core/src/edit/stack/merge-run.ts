@@ -6,7 +6,7 @@ import { inSlices } from '../../job/slices.js';
 import type { KeyLimits } from '../../keys/fit-tracks.js';
 import { type KeysWanted, keysFromSamples, type MotionKeys } from '../../keys/keys-from-samples.js';
 import { layerChannels } from '../../keys/layer-keys.js';
-import { keyed, NO_CONTENT, playing } from '../../layer/layer.js';
+import { keyed, NO_CONTENT, playing } from '../../layer/content.js';
 import { baseOf, type Project } from '../../layer/project.js';
 import type { Rig } from '../../rig/rig.js';
 import type { Samples, Take } from '../../take/take.js';

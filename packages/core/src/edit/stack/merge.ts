@@ -1,6 +1,7 @@
 import { layerOfRun, type MergePlan } from '../../bake/merge.js';
+import type { Content } from '../../layer/content.js';
 import { freeColor } from '../../layer/insert.js';
-import { type Content, type Layer, newLayer } from '../../layer/layer.js';
+import { type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, type Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
 import type { Take } from '../../take/take.js';

@@ -2,16 +2,9 @@ import { differenceOver } from '../../check/difference.js';
 import { type Curve, newKey } from '../../curve/curve.js';
 import { compileStack } from '../../evaluate/compile.js';
 import { applyLayers } from '../../evaluate/evaluate.js';
+import { type Channels, type JointChannels, keyed, type Reference, takeOf } from '../../layer/content.js';
 import { freeColor, freeName } from '../../layer/insert.js';
-import {
-  type Channels,
-  inFull,
-  type JointChannels,
-  keyed,
-  newLayer,
-  type Reference,
-  takeOf,
-} from '../../layer/layer.js';
+import { inFull, newLayer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { DEGREES, quaternionToEuler } from '../../math/euler.js';
 import { multiply, multiplyByInverse, multiplyInverse } from '../../math/quaternion.js';

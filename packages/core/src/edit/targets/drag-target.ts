@@ -3,7 +3,7 @@ import { axesTurn } from '../../evaluate/axes.js';
 import { compileStack } from '../../evaluate/compile.js';
 import type { CompiledStack } from '../../evaluate/compiled.js';
 import { alphaAt } from '../../evaluate/evaluate.js';
-import { targetsOf } from '../../layer/layer.js';
+import { targetsOf } from '../../layer/content.js';
 import { layerIndex, type Project } from '../../layer/project.js';
 import { PLACE_AXES, type Target, type TargetPiece, TURN_AXES } from '../../layer/target.js';
 import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS, unwindEuler } from '../../math/euler.js';

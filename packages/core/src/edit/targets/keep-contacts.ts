@@ -2,14 +2,14 @@ import { placedBelow, type Standing, standingsOf, tidySpans } from '../../check/
 import { isCurve, newKey } from '../../curve/curve.js';
 import { compileStack } from '../../evaluate/compile.js';
 import { spanCounts } from '../../evaluate/contacts/contact-step.js';
-import { contactStepOf } from '../../evaluate/step.js';
+import { contactStepOf } from '../../evaluate/steps/step.js';
+import { contactsOf, holding, keyed, takeOf } from '../../layer/content.js';
 import type { HeldContacts, HeldLimb, StandingSpan } from '../../layer/held-contacts.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
-import { contactsOf, holding, inFull, keyed, type Layer, newLayer, takeOf } from '../../layer/layer.js';
+import { inFull, type Layer, newLayer } from '../../layer/layer.js';
 import { layerIndex, type Project } from '../../layer/project.js';
 import { newTarget, type Target } from '../../layer/target.js';
 import { emptyRecord } from '../../record.js';
-import { rootOf } from '../../rig/topology.js';
 import { changeLayer } from '../change.js';
 import type { Added } from '../stack/layers.js';
 
@@ -113,10 +113,10 @@ export function contactsToTargets(project: Project, id: string): Project {
   };
   const placeIn = (matrices: Float64Array, j: number) => matrices.subarray(16 * j + 12, 16 * j + 15);
   const all = frames.map((_, k) => k);
-  if (step.hips)
+  if (step.lowered >= 0)
     targets.push(
-      newTarget(rig.joints[rootOf(rig)].name, {
-        at: keyed3((k) => placeIn(after[k].matrices, rootOf(rig)), all),
+      newTarget(rig.joints[step.lowered].name, {
+        at: keyed3((k) => placeIn(after[k].matrices, step.lowered), all),
       }),
     );
   for (const held of step.limbs) {

@@ -2,8 +2,9 @@ import { placedBelow } from '../../check/standing.js';
 import { isCurve, newKey, type Scalar } from '../../curve/curve.js';
 import { fewKeys } from '../../curve/few-keys.js';
 import { compileStack } from '../../evaluate/compile.js';
+import { targetsOf, withTargets } from '../../layer/content.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
-import { type Layer, newLayer, targetsOf, withTargets } from '../../layer/layer.js';
+import { type Layer, newLayer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import {
   mapTarget,

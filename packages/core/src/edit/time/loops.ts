@@ -2,7 +2,8 @@ import { type Curve, FRAME_TOLERANCE, type Key, keyAt, newKey } from '../../curv
 import { handlesOfSegment, insertKey } from '../../curve/handles.js';
 import { newId } from '../../id.js';
 import type { Steps } from '../../job/steps.js';
-import { type Layer, layerCurves, takeOf } from '../../layer/layer.js';
+import { takeOf } from '../../layer/content.js';
+import { type Layer, layerCurves } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import {
   contentRange,

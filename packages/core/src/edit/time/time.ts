@@ -1,4 +1,5 @@
-import { type LayerTime, type Reference, takeOf } from '../../layer/layer.js';
+import { type Reference, takeOf } from '../../layer/content.js';
+import type { LayerTime } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { PLAIN_TIME, SHORTEST_CYCLE } from '../../layer/time.js';
 import { changeLayer } from '../change.js';

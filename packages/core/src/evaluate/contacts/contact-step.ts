@@ -1,6 +1,7 @@
 import type { HeldContacts, StandingSpan } from '../../layer/held-contacts.js';
 import type { CompiledLimb } from '../../rig/reach.js';
 import { jointIndex, type Rig } from '../../rig/rig.js';
+import { rootOf } from '../../rig/topology.js';
 
 /** A point of a limb's end that can stand. */
 export interface CompiledPoint {
@@ -23,7 +24,8 @@ export interface CompiledHeld {
 /** Holds feet (or hands) where they stand, whatever is below. */
 export interface ContactStep {
   readonly kind: 'contacts';
-  readonly hips: boolean;
+  /** The joint that comes down where a limb would not reach: the root of the character; -1 where nothing does. */
+  readonly lowered: number;
   /** Frames on both sides over which the root comes down and goes up. */
   readonly ease: number;
   readonly limbs: readonly CompiledHeld[];
@@ -38,7 +40,7 @@ export function contactStep(
 ): ContactStep {
   return {
     kind: 'contacts',
-    hips,
+    lowered: hips ? rootOf(rig) : -1,
     ease: Math.max(1, Math.floor(0.2 * fps + 0.5)),
     limbs: Object.entries(held).flatMap(([name, { points, spans }]): CompiledHeld[] => {
       const limb = limbs.find((one) => one.name === name);

@@ -65,11 +65,11 @@ export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
  */
 export function lookAround(ground: Ground, rest: Pose, below: Below, frame: number): void {
   const { step, now } = ground;
-  const { limbs, hips, ease } = step;
+  const { limbs, lowered, ease } = step;
   const see = (at: number) => sightAt(ground, rest, below, at);
   for (let l = 0; l < limbs.length; l++) knowSpans(ground, see, l, frame);
   let down = 0;
-  if (hips) {
+  if (lowered >= 0) {
     const reach = ease + 1;
     for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
       // It holds for a frame on both sides, so that nothing ripples between whole frames.

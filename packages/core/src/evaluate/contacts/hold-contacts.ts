@@ -16,7 +16,7 @@ export function holdContacts(
   frame: number,
 ): void {
   const { step, now, reached, goals } = ground;
-  const { limbs, hips } = step;
+  const { limbs, lowered } = step;
   const { matrices, pose } = placed;
   findCorrections(ground, matrices, frame);
   let most = 0;
@@ -29,8 +29,8 @@ export function holdContacts(
       goals[3 * l + axis] = matrices[end + axis] + alpha * now[3 * l + axis];
   }
   const down = most * now[3 * limbs.length];
-  if (hips && down > 0) {
-    pose.translations[1] -= down;
+  if (lowered >= 0 && down > 0) {
+    pose.translations[3 * lowered + 1] -= down;
     placeAll(placed);
   }
   for (let l = 0; l < limbs.length; l++) {

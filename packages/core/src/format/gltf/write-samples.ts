@@ -7,6 +7,7 @@ import {
 } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
 import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
+import { rootOf } from '../../rig/topology.js';
 import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { type JointFlags, MOVES, type MotionFormat, SCALES, TURNS } from '../motion-file.js';
@@ -123,7 +124,7 @@ function tracksOfNodes(
       ? nodes[0].flatMap((node) => tracksOfPiece(skeleton, node))
       : joints.flatMap((joint, j) => {
           const tracks = tracksOfJoint(joint, j, nodes[j][0], flags[j], metresPerUnit);
-          return j === 0 ? tracks.map((track) => belowNodes(track, skeleton)) : tracks;
+          return j === rootOf(scene) ? tracks.map((track) => belowNodes(track, skeleton)) : tracks;
         })),
     ...props.flatMap((prop, k) => {
       const j = joints.length + k;

@@ -3,6 +3,7 @@ import type { Spline } from '../../keys/spline.js';
 import { decomposeMatrix, IDENTITY, invertMatrix } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
+import { rootOf } from '../../rig/topology.js';
 import { FileError } from '../error.js';
 import { joinPieces } from '../motion-file.js';
 import { layOut, type MotionOptions, openPlace } from './motion-place.js';
@@ -72,7 +73,7 @@ function splinesOfNodes(
     const { joint, kind, spline } = track;
     if (joint >= n && firstProp < 0) return [];
     const change: Change =
-      joint === 0
+      joint === rootOf(scene)
         ? rootChange(kind)
         : (numbers) => {
             if (kind === 'translations') for (let c = 0; c < 3; c++) numbers[c] *= metresPerUnit;

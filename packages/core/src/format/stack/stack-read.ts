@@ -1,47 +1,27 @@
-import type { Curve, Key, Scalar } from '../curve/curve.js';
-import { newId } from '../id.js';
-import type { HeldContacts } from '../layer/held-contacts.js';
-import {
-  type Content,
-  holding,
-  type JointChannels,
-  keyed,
-  type Layer,
-  NO_CONTENT,
-  PLACEMENT_CHANNELS,
-  type Placement,
-  type PlacementChannel,
-  playing,
-} from '../layer/layer.js';
-import type { Character, Project } from '../layer/project.js';
-import { type Prop, type PropModel, rigWithProps, sizeFor } from '../layer/prop.js';
-import { type Target, ZERO_PLACE, ZERO_TURN } from '../layer/target.js';
-import { PLAIN_TIME } from '../layer/time.js';
-import { findParts } from '../rig/parts.js';
-import { characterOf, type Rig } from '../rig/rig.js';
-import type { Take } from '../take/take.js';
+import type { Scalar } from '../../curve/curve.js';
+import { newId } from '../../id.js';
+import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../../layer/layer.js';
+import type { Character, Project } from '../../layer/project.js';
+import { type Prop, type PropModel, rigWithProps, sizeFor } from '../../layer/prop.js';
+import { PLAIN_TIME } from '../../layer/time.js';
+import { findParts } from '../../rig/parts.js';
+import { characterOf, type Rig } from '../../rig/rig.js';
+import type { Take } from '../../take/take.js';
 
-import { cut, decodeText, FileError, inFile, quote } from './error.js';
-import { splitGlb } from './gltf/glb.js';
-import { readGlbRig } from './gltf/rig.js';
-import { isMadeTake, readGlbTake } from './gltf/take.js';
-import { parseJson } from './json.js';
-import { readAnyTake } from './kinds/index.js';
-import { checkLimit, LIMITS } from './limits.js';
-import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from './project-json.js';
-import { pathText, readBy } from './schema.js';
-import { checkBase, checkNames, checkProps, spaceOf } from './stack-check.js';
-import {
-  type StackFile,
-  type StackFileContacts,
-  type StackFileCurve,
-  type StackFileKey,
-  type StackFileLayer,
-  type StackFileScalar,
-  type StackFileTarget,
-  stackSchema,
-} from './stack-schema.js';
-import { readTake } from './take-read.js';
+import { cut, decodeText, FileError, inFile, quote } from '../error.js';
+import { splitGlb } from '../gltf/glb.js';
+import { readGlbRig } from '../gltf/rig.js';
+import { isMadeTake, readGlbTake } from '../gltf/take.js';
+import { parseJson } from '../json.js';
+import { readAnyTake } from '../kinds/index.js';
+import { checkLimit, LIMITS } from '../limits.js';
+import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from '../project-json.js';
+import { pathText, readBy } from '../schema.js';
+import { readTake } from '../take-read.js';
+import { checkBase, checkNames, checkProps } from './stack-check.js';
+import { readContent } from './stack-content.js';
+import { type StackFile, type StackFileLayer, stackSchema } from './stack-schema.js';
+import { mapValues, readScalar } from './stack-values.js';
 
 /** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
 export interface FoundFile {
@@ -379,44 +359,8 @@ function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Lay
     time: layer.time && { ...PLAIN_TIME, ...layer.time },
     placement: layer.placement && readPlacement(layer.placement),
     allows: layer.allows,
-    content: layer.take
-      ? playedIn(layer.take, takes)
-      : layer.contacts
-        ? holding(readContacts(layer.contacts))
-        : keyed(
-            mapValues(
-              layer.channels ?? {},
-              (channels) => mapValues(channels as Record<string, StackFileCurve>, readCurve) as JointChannels,
-            ),
-            (layer.targets ?? []).map(readTarget),
-          ),
+    content: readContent(layer, takes),
   };
-}
-
-/** The frames over which contacts come and go where a file does not say. */
-const USUAL_FADE = 4;
-
-const readContacts = ({ fade, hips, limbs }: StackFileContacts): HeldContacts => ({
-  fade: fade ?? USUAL_FADE,
-  hips: hips ?? true,
-  limbs,
-});
-
-function readTarget(target: StackFileTarget): Target {
-  const space = spaceOf(target);
-  return {
-    id: newId(),
-    joint: target.joint,
-    ...(space !== undefined && { space }),
-    at: { ...ZERO_PLACE, ...mapValues(target.at ?? {}, readScalar) },
-    ...(target.turn && { turn: { ...ZERO_TURN, ...mapValues(target.turn, readScalar) } }),
-    ...(target.toward && { toward: { ...ZERO_PLACE, ...mapValues(target.toward, readScalar) } }),
-  };
-}
-
-function playedIn(take: NonNullable<StackFileLayer['take']>, takes: ReadonlyMap<string, Take>): Content {
-  const found = takes.get(takeKey(take));
-  return found ? playing(found.id, take.reference) : NO_CONTENT;
 }
 
 function readPlacement(placement: NonNullable<StackFileLayer['placement']>): Placement {
@@ -425,24 +369,4 @@ function readPlacement(placement: NonNullable<StackFileLayer['placement']>): Pla
     pivot: placement.pivot ?? [0, 0, 0],
     ...(Object.fromEntries(values) as Record<PlacementChannel, Scalar>),
   };
-}
-
-function mapValues<A, B>(record: Readonly<Record<string, A>>, map: (value: A) => B): Record<string, B> {
-  return Object.fromEntries(
-    Object.entries(record).flatMap(([key, value]) => (value === undefined ? [] : [[key, map(value)]])),
-  );
-}
-
-const readScalar = (scalar: StackFileScalar): Scalar =>
-  typeof scalar === 'number' ? scalar : readCurve(scalar);
-
-const readCurve = (curve: StackFileCurve): Curve => ({ keys: curve.keys.map(readKey) });
-
-function readKey(key: StackFileKey): Key {
-  const [frame, value, detail] = key;
-  const base = { id: newId(), frame, value };
-  if (detail === undefined) return { ...base, ease: 'smooth' };
-  if (typeof detail === 'string') return { ...base, ease: detail };
-  const { ease = 'smooth', ...handles } = detail;
-  return { ...base, ease, ...handles };
 }

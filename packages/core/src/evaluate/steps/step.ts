@@ -1,5 +1,5 @@
+import type { ContactStep } from '../contacts/contact-step.js';
 import type { ChannelStep } from './channel-step.js';
-import type { ContactStep } from './contacts/contact-step.js';
 import type { TakeStep } from './take-step.js';
 import type { TargetStep } from './target-step.js';
 

@@ -1,11 +1,12 @@
 import { z } from 'zod';
-import { EASES } from '../curve/curve.js';
-import { overlapIn } from '../layer/held-contacts.js';
-import { AXES, CHANNELS, LOOPS } from '../layer/layer.js';
-import { FASTEST_RATE, SLOWEST_RATE } from '../layer/project.js';
-import { SHORTEST_CYCLE } from '../layer/time.js';
-import { LIMITS } from './limits.js';
-import { listOf, recordOf } from './schema.js';
+import { EASES } from '../../curve/curve.js';
+import { CHANNELS } from '../../layer/content.js';
+import { overlapIn } from '../../layer/held-contacts.js';
+import { AXES, LOOPS } from '../../layer/layer.js';
+import { FASTEST_RATE, SLOWEST_RATE } from '../../layer/project.js';
+import { SHORTEST_CYCLE } from '../../layer/time.js';
+import { LIMITS } from '../limits.js';
+import { listOf, recordOf } from '../schema.js';
 
 /** The one definition of what a stack file holds. Angles are degrees, frames count at `fps`. */
 

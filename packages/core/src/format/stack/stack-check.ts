@@ -1,11 +1,11 @@
-import { ZERO_PLACE } from '../layer/target.js';
-import { targetFault } from '../layer/target-fault.js';
-import { compiledLimbs } from '../rig/compiled-limbs.js';
-import { type Limb, limbFault, limbsOf } from '../rig/limbs.js';
-import { PART_ORDER } from '../rig/parts.js';
-import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
-import { FileError, quote } from './error.js';
-import { pathText } from './schema.js';
+import { ZERO_PLACE } from '../../layer/target.js';
+import { targetFault } from '../../layer/target-fault.js';
+import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { type Limb, limbFault, limbsOf } from '../../rig/limbs.js';
+import { PART_ORDER } from '../../rig/parts.js';
+import { isWithin, jointIndex, type Rig } from '../../rig/rig.js';
+import { FileError, quote } from '../error.js';
+import { pathText } from '../schema.js';
 import type { StackFile, StackFileTarget } from './stack-schema.js';
 
 /** What no schema can say of a stack: whether what it names is there, and whether what it says goes together. */

@@ -1,9 +1,9 @@
-import type { Reference } from '../layer/layer.js';
-import type { OwnTime } from '../layer/time.js';
-import { type Pose, restPose } from '../rig/pose.js';
-import type { Rig } from '../rig/rig.js';
-import { type Take, type Track, trackEntries } from '../take/take.js';
-import { locateSample, newSampleSpot, readTrack, type SampleSpot } from './sample.js';
+import type { Reference } from '../../layer/content.js';
+import type { OwnTime } from '../../layer/time.js';
+import { type Pose, restPose } from '../../rig/pose.js';
+import type { Rig } from '../../rig/rig.js';
+import { type Take, type Track, trackEntries } from '../../take/take.js';
+import { locateSample, newSampleSpot, readTrack, type SampleSpot } from '../sample.js';
 
 /** Blends what a take brings to the joints of a rig: for each joint the entry of its samples, or -1. */
 export interface TakeStep {

@@ -1,4 +1,4 @@
-import { FRAME_TOLERANCE } from '../curve/curve.js';
+import { FRAME_TOLERANCE } from '../../curve/curve.js';
 import {
   type CurveRows,
   copyRows,
@@ -11,15 +11,16 @@ import {
   type Period,
   roomFor,
   writeRows,
-} from '../curve/evaluate.js';
-import { CHANNELS, channelsOf, type Layer } from '../layer/layer.js';
-import type { OwnTime } from '../layer/time.js';
-import { RADIANS } from '../math/euler.js';
-import type { Rig } from '../rig/rig.js';
-import { topologyOf } from '../rig/topology.js';
+} from '../../curve/evaluate.js';
+import { CHANNELS, channelsOf } from '../../layer/content.js';
+import type { Layer } from '../../layer/layer.js';
+import type { OwnTime } from '../../layer/time.js';
+import { RADIANS } from '../../math/euler.js';
+import type { Rig } from '../../rig/rig.js';
+import { topologyOf } from '../../rig/topology.js';
 
 /**
- * Blends keyed channels. Each touched joint has nine slots, in the order of {@link CHANNELS}; `keyed` lists those that are
+ * Blends keyed channels. Each touched joint has {@link SLOTS} slots, in the order of {@link CHANNELS}; `keyed` lists those that are
  * keyed, ascending, with the first row of each curve and the grid of its keys. The rows of all curves stand one after
  * the other.
  */
@@ -43,6 +44,11 @@ export interface ChannelStep extends CurveRows {
   readonly knots: readonly Knots[];
 }
 
+/** How many slots a joint has among the values of a step, and where those of its angles and its scale begin. */
+export const SLOTS = CHANNELS.length;
+export const ANGLES = CHANNELS.indexOf('rx');
+export const SCALE = CHANNELS.indexOf('sx');
+
 export const MOVES = 1;
 export const TURNS_PART = 2;
 /** All three angles are keyed. */
@@ -52,23 +58,23 @@ export const SCALES = 8;
 function kindsOf(slots: readonly (Knots | undefined)[], k: number): number {
   const count = (from: number) => {
     let found = 0;
-    for (let slot = 9 * k + from; slot < 9 * k + from + 3; slot++) if (slots[slot]) found++;
+    for (let slot = SLOTS * k + from; slot < SLOTS * k + from + 3; slot++) if (slots[slot]) found++;
     return found;
   };
-  const turned = count(3);
+  const turned = count(ANGLES);
   return (
     (count(0) > 0 ? MOVES : 0) |
     (turned > 0 ? TURNS_PART : 0) |
     (turned === 3 ? TURNS : 0) |
-    (count(6) > 0 ? SCALES : 0)
+    (count(SCALE) > 0 ? SCALES : 0)
   );
 }
 
-/** The keys of the nine channels of a joint, as they are read; a channel without keys has none. */
+/** The keys of the channels of a joint, as they are read; a channel without keys has none. */
 export type JointKnots = (Knots | undefined)[];
 
 /** Those of a joint without curves. */
-export const NO_KNOTS: JointKnots = new Array(CHANNELS.length).fill(undefined);
+export const NO_KNOTS: JointKnots = new Array(SLOTS).fill(undefined);
 
 /** A layer's keys as they are read, by joint of the rig. */
 export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number, JointKnots> {
@@ -79,9 +85,9 @@ export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number,
   for (const joint of Object.keys(channels)) {
     const index = indices.get(joint);
     if (index === undefined) continue;
-    const own: JointKnots = new Array(CHANNELS.length).fill(undefined);
+    const own: JointKnots = new Array(SLOTS).fill(undefined);
     let any = false;
-    for (let slot = 0; slot < CHANNELS.length; slot++) {
+    for (let slot = 0; slot < SLOTS; slot++) {
       const curve = channels[joint][CHANNELS[slot]];
       if (!curve || curve.keys.length === 0) continue;
       own[slot] = knotsOf(curve, period);
@@ -129,8 +135,8 @@ export function channelStep(
       copyRows(before, before.first[i], curve.to - curve.from, rows, handles, next);
     } else {
       gridIndex[i] = gridFor(grids, curve);
-      const channel = keyed[i] % CHANNELS.length;
-      writeRows(curve, channel >= 3 && channel < 6 ? RADIANS : 1, rows, handles, next);
+      const channel = keyed[i] % SLOTS;
+      writeRows(curve, channel >= ANGLES && channel < SCALE ? RADIANS : 1, rows, handles, next);
     }
     next += curve.to - curve.from;
   }
@@ -142,7 +148,7 @@ export function channelStep(
     first,
     gridOf: gridIndex,
     grids,
-    kinds: Uint8Array.from({ length: slots.length / 9 }, (_, k) => kindsOf(slots, k)),
+    kinds: Uint8Array.from({ length: slots.length / SLOTS }, (_, k) => kindsOf(slots, k)),
     gain: Float64Array.from(
       touched.flatMap((j) =>
         [0, 1, 2].map((axis) => (rig.joints[j].parent < 0 ? gainOf(curves.get(j)?.[axis], time) : 0)),

@@ -1,37 +1,21 @@
-import type { Curve, Key, Scalar } from '../curve/curve.js';
-import type { Group } from '../layer/group.js';
-import type { HeldContacts } from '../layer/held-contacts.js';
-import {
-  CHANNELS,
-  channelsOf,
-  contactsOf,
-  type Layer,
-  type LayerTime,
-  PLACEMENT_CHANNELS,
-  type Placement,
-  takeOf,
-  targetsOf,
-} from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
-import type { Prop } from '../layer/prop.js';
-import { rigTake } from '../layer/rig-take.js';
-import type { Target } from '../layer/target.js';
-import type { Variant } from '../layer/variant.js';
-import { emptyRecord } from '../record.js';
-import { findParts } from '../rig/parts.js';
-import type { Take } from '../take/take.js';
+import type { Group } from '../../layer/group.js';
+import { type Layer, type LayerTime, PLACEMENT_CHANNELS, type Placement } from '../../layer/layer.js';
+import type { Project } from '../../layer/project.js';
+import type { Prop } from '../../layer/prop.js';
+import { rigTake } from '../../layer/rig-take.js';
+import type { Variant } from '../../layer/variant.js';
+import { emptyRecord } from '../../record.js';
+import { findParts } from '../../rig/parts.js';
+import type { Take } from '../../take/take.js';
+import { contentIn } from './stack-content.js';
 import type {
   StackFile,
-  StackFileContacts,
-  StackFileCurve,
   StackFileGroup,
-  StackFileKey,
   StackFileLayer,
   StackFileProp,
-  StackFileScalar,
-  StackFileTarget,
   StackFileVariant,
 } from './stack-schema.js';
+import { mapScalars, scalarOf } from './stack-values.js';
 
 /** Name of the character's file beside a stack. */
 export const RIG_FILE = 'rig.glb';
@@ -119,14 +103,6 @@ export function layerOf(
   takes: readonly Take[],
   fileOf: (takeId: string) => string,
 ): StackFileLayer {
-  const played = takeOf(layer);
-  const held = contactsOf(layer);
-  const clip = takes.find((take) => take.id === played?.take)?.source.clip;
-  const channels: NonNullable<StackFileLayer['channels']> = emptyRecord();
-  for (const [joint, curves] of Object.entries(channelsOf(layer))) {
-    channels[joint] = {};
-    for (const channel of CHANNELS) if (curves[channel]) channels[joint][channel] = curveOf(curves[channel]);
-  }
   return {
     id: layer.id,
     name: layer.name,
@@ -146,43 +122,9 @@ export function layerOf(
     ...(layer.allows && {
       allows: Object.fromEntries(Object.entries(layer.allows).map(([joint, list]) => [joint, [...list]])),
     }),
-    ...(played && {
-      take: {
-        file: fileOf(played.take),
-        ...(clip !== undefined && { clip }),
-        reference: played.reference,
-      },
-    }),
-    ...(Object.keys(channels).length > 0 && { channels }),
-    ...(targetsOf(layer).length > 0 && { targets: targetsOf(layer).map(targetOf) }),
-    ...(held && { contacts: contactsIn(held) }),
+    ...contentIn(layer, { takes, fileOf }),
   };
 }
-
-const targetOf = ({ joint, space, at, turn, toward }: Target): StackFileTarget => ({
-  joint,
-  ...(space !== undefined && { space: { joint: space } }),
-  at: mapScalars(at),
-  ...(turn && { turn: mapScalars(turn) }),
-  ...(toward && { toward: mapScalars(toward) }),
-});
-
-const contactsIn = ({ fade, hips, limbs }: HeldContacts): StackFileContacts => ({
-  fade,
-  hips,
-  limbs: Object.assign(
-    emptyRecord(),
-    Object.fromEntries(
-      Object.entries(limbs).map(([name, { points, spans }]) => [
-        name,
-        {
-          points: points.map((point) => ({ ...point })),
-          spans: spans.map(([from, to]) => [from, to] as [number, number]),
-        },
-      ]),
-    ),
-  ),
-});
 
 const timeOf = ({ cycle, ...time }: LayerTime): StackFileLayer['time'] => ({
   ...time,
@@ -192,26 +134,4 @@ const timeOf = ({ cycle, ...time }: LayerTime): StackFileLayer['time'] => ({
 function placementOf(placement: Placement): StackFileLayer['placement'] {
   const values = PLACEMENT_CHANNELS.map((channel) => [channel, scalarOf(placement[channel])]);
   return { pivot: [...placement.pivot], ...Object.fromEntries(values) };
-}
-
-const mapScalars = (record: Readonly<Record<string, Scalar>>): Record<string, StackFileScalar> =>
-  Object.fromEntries(Object.entries(record).map(([key, value]) => [key, scalarOf(value)]));
-
-const scalarOf = (scalar: Scalar): StackFileScalar => (typeof scalar === 'number' ? scalar : curveOf(scalar));
-
-const curveOf = (curve: Curve): StackFileCurve => ({ keys: curve.keys.map(keyOf) });
-
-function keyOf(key: Key): StackFileKey {
-  if (key.in || key.out) {
-    return [
-      key.frame,
-      key.value,
-      {
-        ease: key.ease,
-        ...(key.in && { in: [...key.in] as [number, number] }),
-        ...(key.out && { out: [...key.out] as [number, number] }),
-      },
-    ];
-  }
-  return key.ease === 'smooth' ? [key.frame, key.value] : [key.frame, key.value, key.ease];
 }

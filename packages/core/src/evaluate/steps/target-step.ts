@@ -1,16 +1,16 @@
-import type { Scalar } from '../curve/curve.js';
-import { type CompiledScalar, compileKnots, knotsOf, type Period, readScalar } from '../curve/evaluate.js';
-import type { Mode } from '../layer/layer.js';
-import { PLACE_AXES, type Target, type TargetPlace, type TargetTurn, TURN_AXES } from '../layer/target.js';
-import { targetFault } from '../layer/target-fault.js';
-import type { OwnTime } from '../layer/time.js';
-import { eulerToQuaternion, RADIANS } from '../math/euler.js';
-import { multiply, multiplyByInverse, rotate, slerpBy } from '../math/quaternion.js';
-import { limbThatEnds } from '../rig/compiled-limbs.js';
-import { orientJoint, type Placed, placeBelow, putJoint } from '../rig/placed.js';
-import { type CompiledLimb, reachIn, turnTowardIn } from '../rig/reach.js';
-import { jointIndex, type Rig } from '../rig/rig.js';
-import { type Moment, OWN } from './moment.js';
+import type { Scalar } from '../../curve/curve.js';
+import { type CompiledScalar, compileKnots, knotsOf, type Period, readScalar } from '../../curve/evaluate.js';
+import type { Mode } from '../../layer/mode.js';
+import { PLACE_AXES, type Target, type TargetPlace, type TargetTurn, TURN_AXES } from '../../layer/target.js';
+import { targetFault } from '../../layer/target-fault.js';
+import type { OwnTime } from '../../layer/time.js';
+import { eulerToQuaternion, RADIANS } from '../../math/euler.js';
+import { multiply, multiplyByInverse, rotate, slerpBy } from '../../math/quaternion.js';
+import { limbThatEnds } from '../../rig/compiled-limbs.js';
+import { orientJoint, type Placed, placeBelow, putJoint } from '../../rig/placed.js';
+import { type CompiledLimb, reachIn, turnTowardIn } from '../../rig/reach.js';
+import { jointIndex, type Rig } from '../../rig/rig.js';
+import { type Moment, OWN } from '../moment.js';
 
 /** A target made ready: joints by their indices, curves to be read at the layer's own frame. */
 export interface CompiledTarget {
