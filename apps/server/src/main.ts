@@ -72,7 +72,7 @@ app.get('/{*path}', (request, response, next) => {
 app.use((_request, response) => {
   response.status(404).type('text/plain').send('There is nothing at this address.\n');
 });
-// An address that cannot be read, a file that is gone: the visitor hears what kind of fault it is, and nothing of ours.
+// An address that cannot be read, a file that is gone: the visitor hears what is wrong with it, and nothing of ours.
 app.use(((error: { status?: number }, _request, response, _next) => {
   const status = error.status ?? 500;
   const text =

@@ -15,7 +15,7 @@ import {
   fadeWeight,
   groupLayers,
   handOver,
-  handOverFault,
+  handOverRefusal,
   invertMask,
   jointCount,
   joinWithBelow,
@@ -259,8 +259,8 @@ describe('a hand-over', () => {
       expect(a + b).toBeCloseTo(1, 12);
     }
     const mixed = projectOf([layerOf('a'), layerOf('b', { mode: 'additive' })]);
-    expect(handOverFault(mixed, { from: 'a', to: 'b', range })).toMatch(/two modes/);
-    expect(handOverFault(mixed, { from: 'base', to: 'below', range })).toMatch(/nothing below/);
+    expect(handOverRefusal(mixed, { from: 'a', to: 'b', range })).toMatch(/two modes/);
+    expect(handOverRefusal(mixed, { from: 'base', to: 'below', range })).toMatch(/nothing below/);
   });
 
   it('is what two halves are not: those let a quarter through, and that is said', () => {

@@ -8,10 +8,10 @@ import {
   convertLayer,
   dragTarget,
   extraJoints,
-  heldKeysFault,
+  heldKeysRefusal,
   heldKeysSteps,
   keepContacts,
-  modeFault,
+  modeRefusal,
   movePropAsJoint,
   projectFromTake,
   removeProp,
@@ -234,8 +234,8 @@ describe('what is held', () => {
       'RightForeArm',
       'RightHand',
     ]);
-    expect(heldKeysFault(held, [jointIndex(held.rig, 'Neck')])).toMatch(/None of the picked joints/);
-    expect(heldKeysFault(without(held), [])).toMatch(/No layer that counts/);
+    expect(heldKeysRefusal(held, [jointIndex(held.rig, 'Neck')])).toMatch(/None of the picked joints/);
+    expect(heldKeysRefusal(without(held), [])).toMatch(/No layer that counts/);
   });
 });
 
@@ -328,12 +328,12 @@ describe('targets', () => {
         }),
       ],
     });
-    expect(modeFault(put({}), 'put', 'additive')).toBeUndefined();
-    expect(modeFault(put({ space: 'Head' }), 'put', 'additive')).toMatch(/LeftFoot in Put: .*no space/);
-    expect(modeFault(put({ toward: { tx: 0, ty: 0, tz: 9 } }), 'put', 'additive')).toMatch(/knee or elbow/);
+    expect(modeRefusal(put({}), 'put', 'additive')).toBeUndefined();
+    expect(modeRefusal(put({ space: 'Head' }), 'put', 'additive')).toMatch(/LeftFoot in Put: .*no space/);
+    expect(modeRefusal(put({ toward: { tx: 0, ty: 0, tz: 9 } }), 'put', 'additive')).toMatch(/knee or elbow/);
     const kept = keepContacts(project)!;
-    expect(modeFault(kept.project, kept.id, 'additive')).toMatch(/holds contacts/);
-    expect(modeFault(kept.project, kept.id, 'override')).toBeUndefined();
+    expect(modeRefusal(kept.project, kept.id, 'additive')).toMatch(/holds contacts/);
+    expect(modeRefusal(kept.project, kept.id, 'override')).toBeUndefined();
   });
 
   it('hand a prop over without a frame in which it drops', () => {

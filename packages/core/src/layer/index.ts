@@ -12,7 +12,7 @@ export * from './prop.js';
 export * from './rig-take.js';
 export * from './saved-pose.js';
 export * from './target.js';
-export * from './target-fault.js';
+export * from './target-refusal.js';
 export * from './time.js';
 export * from './time-map.js';
 export * from './variant.js';

@@ -90,7 +90,7 @@ export function bendAtRest(rig: Rig, chain: readonly string[]): Vector3 | undefi
 }
 
 /** What keeps a limb from bending, in words for people: a bone without length, or a bend that lies along its bone. */
-export function limbFault(rig: Rig, { chain, bend }: Pick<Limb, 'chain' | 'bend'>): string | undefined {
+export function limbRefusal(rig: Rig, { chain, bend }: Pick<Limb, 'chain' | 'bend'>): string | undefined {
   const positions = positionsAtRest(rig);
   const joints = chain.map((name) => jointIndex(rig, name));
   const bones = joints.slice(1).map((j, k) => between(positions, joints[k], j));

@@ -18,7 +18,7 @@ import {
 } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { command, type Refusal } from '../command.js';
-import { litHindrance, setLitValues } from '../poses/pose.js';
+import { litRefusal, setLitValues } from '../poses/pose.js';
 
 /** Values for one channel of some joints on the lit layer, by index of joint. */
 export interface ChannelChange {
@@ -49,8 +49,8 @@ const addressOf = (layer: Layer, joint: string, channel: Channel): CurveAddress 
 });
 
 /** Why a channel of joints cannot be set on the lit layer. */
-function hindrance(editor: Editor, { channel, values }: ChannelChange): Refusal | undefined {
-  const never = litHindrance(editor);
+function refusal(editor: Editor, { channel, values }: ChannelChange): Refusal | undefined {
+  const never = litRefusal(editor);
   if (never) return never;
   const project = editor.history.project();
   const layer = layerById(project, editor.session.getState().lit);
@@ -65,7 +65,7 @@ function hindrance(editor: Editor, { channel, values }: ChannelChange): Refusal 
 /** Sets numbers of joints on the lit layer; the other side follows, mirrored, where that is switched on. */
 export const setChannel = command<ChannelChange>({
   name: 'Set the number',
-  refusal: hindrance,
+  refusal,
   run(editor, { channel, values }, change) {
     const { session, history, playhead } = editor;
     const project = history.project();
@@ -110,7 +110,7 @@ export const toggleChannelKey = command<{
 }>({
   name: 'Key the number, or take its key out',
   refusal: (editor, { joint, channel, value }) =>
-    hindrance(editor, { channel, values: new Map([[joint, value]]) }),
+    refusal(editor, { channel, values: new Map([[joint, value]]) }),
   run(editor, { joint, channel, value }, change) {
     const project = editor.history.project();
     const layer = layerById(project, editor.session.getState().lit)!;

@@ -38,7 +38,7 @@ export function repeatFrames({ session, history }: Editor, repeat: Repeat): numb
     : contactFrames(project, lastTouchUp, repeat.at === 'mirrored');
 }
 
-function hindrance(editor: Editor, repeat: Repeat): Refusal | undefined {
+function refusal(editor: Editor, repeat: Repeat): Refusal | undefined {
   const { lastTouchUp } = editor.session.getState();
   if (!lastTouchUp || !hasTouchUp(editor.history.project(), lastTouchUp))
     return { reason: 'Nothing was touched up yet: switch it on and pose' };
@@ -54,7 +54,7 @@ function hindrance(editor: Editor, repeat: Repeat): Refusal | undefined {
 export const repeatTouchUp = command<Repeat>({
   name: 'Repeat the touch-up',
   layer: ({ session }) => session.getState().lastTouchUp?.layer,
-  refusal: hindrance,
+  refusal,
   run(editor, repeat, change) {
     const last = editor.session.getState().lastTouchUp!;
     const frames = repeatFrames(editor, repeat);

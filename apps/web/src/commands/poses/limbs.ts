@@ -1,5 +1,5 @@
 import { setLimb } from '@evlay/core/edit';
-import { bendAtRest, type Limb, limbFault } from '@evlay/core/rig';
+import { bendAtRest, type Limb, limbRefusal } from '@evlay/core/rig';
 import { chainOf } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { command, type Refusal } from '../command.js';
@@ -11,8 +11,8 @@ export const changeLimb = command<{
 }>({
   name: 'Change a limb',
   refusal({ history }, { limb }) {
-    const fault = limb ? limbFault(history.project().rig, limb) : undefined;
-    return fault === undefined ? undefined : { reason: `It would have ${fault}` };
+    const reason = limb ? limbRefusal(history.project().rig, limb) : undefined;
+    return reason === undefined ? undefined : { reason: `It would have ${reason}` };
   },
   run: (_, { name, limb }, change) => change((project) => setLimb(project, name, limb)),
 });

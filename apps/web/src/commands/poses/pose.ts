@@ -16,7 +16,7 @@ function neverPosed(layer: Layer): string | undefined {
 }
 
 /** Why a joint cannot be posed on the lit layer at the playhead, if it cannot. */
-function jointHindrance({ history, session, stage, playhead }: Editor, joint: number): Refusal | undefined {
+function jointRefusal({ history, session, stage, playhead }: Editor, joint: number): Refusal | undefined {
   const project = history.project();
   const index = layerIndex(project, session.getState().lit);
   const refusal = poseRefusal(project, stage.get().stack, index, joint, playhead.get());
@@ -32,7 +32,7 @@ function jointHindrance({ history, session, stage, playhead }: Editor, joint: nu
  * Why joints cannot be posed on the lit layer at the playhead, if they cannot. A take, contacts and a locked layer offer
  * a new additive layer above them, on which what is wanted is keyed in the same step.
  */
-function poseHindrance(editor: Editor, posing: Posing): Refusal | undefined {
+function posingRefusal(editor: Editor, posing: Posing): Refusal | undefined {
   const { lit } = editor.session.getState();
   const { layers } = editor.history.project();
   const index = layers.findIndex(({ id }) => id === lit);
@@ -45,15 +45,15 @@ function poseHindrance(editor: Editor, posing: Posing): Refusal | undefined {
       remedy: { label: 'Pose on a new additive layer', run: () => keyOnNewLayer(editor, posing) },
     };
   for (const joint of posing.keys()) {
-    const hindrance = jointHindrance(editor, joint);
-    if (hindrance) return hindrance;
+    const refusal = jointRefusal(editor, joint);
+    if (refusal) return refusal;
   }
   return undefined;
 }
 
 /** Of joints that are to be posed those that can be on the lit layer at the playhead. */
 export function reachableOf(editor: Editor, posing: Posing): Posing {
-  return new Map([...posing].filter(([joint]) => !jointHindrance(editor, joint)));
+  return new Map([...posing].filter(([joint]) => !jointRefusal(editor, joint)));
 }
 
 function keyOnNewLayer(editor: Editor, posing: Posing): void {
@@ -108,7 +108,7 @@ function tryValues({ session }: Editor, values: PoseValues): void {
 /** Shows joints where they are wanted, as a pose that is tried on the lit layer and not keyed. */
 export const tryPose = command<Posing>({
   name: 'Pose the joint',
-  refusal: poseHindrance,
+  refusal: posingRefusal,
   run(editor, posing) {
     const values = solveLit(editor, posing);
     if (values) tryValues(editor, values);
@@ -158,8 +158,8 @@ export function setLitValues(editor: Editor, values: PoseValues, change: Change)
 }
 
 /** Why nothing at all can be posed on the lit layer, whichever joints are meant. */
-export function litHindrance(editor: Editor): Refusal | undefined {
-  return poseHindrance(editor, new Map());
+export function litRefusal(editor: Editor): Refusal | undefined {
+  return posingRefusal(editor, new Map());
 }
 
 /**
@@ -169,8 +169,8 @@ export function litHindrance(editor: Editor): Refusal | undefined {
 export const showPose = command<Posing>({
   name: 'Set the pose',
   refusal: (editor, posing) =>
-    litHindrance(editor) ??
-    (reachableOf(editor, posing).size === 0 && posing.size > 0 ? poseHindrance(editor, posing) : undefined),
+    litRefusal(editor) ??
+    (reachableOf(editor, posing).size === 0 && posing.size > 0 ? posingRefusal(editor, posing) : undefined),
   run(editor, posing, change) {
     const values = solveShown(editor, reachableOf(editor, posing));
     if (values) setLitValues(editor, values, change);
@@ -221,7 +221,7 @@ export const keySeen = command({
     const joints = jointsMeant(editor);
     if (joints.length === 0)
       return { reason: 'Nothing is keyed on the layer yet: pick a joint in the view, or key a pose first' };
-    return poseHindrance(editor, new Map([[joints[0], {}]]));
+    return posingRefusal(editor, new Map([[joints[0], {}]]));
   },
   run(editor, _, change) {
     const { session, stage, playhead } = editor;

@@ -12,7 +12,7 @@ import { towards } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { type CopiedPose, poseClipboard } from '../../editor/pose-clipboard.js';
 import { command, type Refusal } from '../command.js';
-import { jointsMeant, litHindrance, type Posing, setLitValues, showPose, wantedAsIn } from './pose.js';
+import { jointsMeant, litRefusal, type Posing, setLitValues, showPose, wantedAsIn } from './pose.js';
 
 /** The joints that a pose is taken of: those that are picked, else all. */
 const jointsTaken = ({ session, history }: Editor): readonly number[] => {
@@ -72,9 +72,9 @@ export const pastePose = paste('Paste the copied pose here', 'Shift+V', false);
 export const pasteMirrored = paste('Paste the copied pose to the other side', 'Shift+M', true);
 
 /** Why values of the joints that are meant cannot be set on the lit layer. */
-function valuesHindrance(editor: Editor): Refusal | undefined {
+function valuesRefusal(editor: Editor): Refusal | undefined {
   return (
-    litHindrance(editor) ??
+    litRefusal(editor) ??
     (jointsMeant(editor).length === 0
       ? { reason: 'No joint is picked, and the layer keys none yet' }
       : undefined)
@@ -82,12 +82,12 @@ function valuesHindrance(editor: Editor): Refusal | undefined {
 }
 
 /** Why there is no key that the joints which are meant have on the lit layer. */
-function keysHindrance(editor: Editor): Refusal | undefined {
+function keysRefusal(editor: Editor): Refusal | undefined {
   const { history, session } = editor;
   const layer = layerById(history.project(), session.getState().lit);
   const keyed = layer ? channelsOf(layer) : {};
   return (
-    valuesHindrance(editor) ??
+    valuesRefusal(editor) ??
     (namesMeant(editor).some((name) => entryOf(keyed, name))
       ? undefined
       : { reason: 'What is picked has no keys on the lit layer' })
@@ -102,7 +102,7 @@ const setsValues = (
   name: string,
   shortcut: string | undefined,
   values: (editor: Editor) => PoseValues,
-  refusal: typeof valuesHindrance = valuesHindrance,
+  refusal: typeof valuesRefusal = valuesRefusal,
 ) =>
   command({
     name,
@@ -125,7 +125,7 @@ export const keyRest = command({
   name: 'Key the rest pose',
   palette: 'Pose and key',
   shortcut: 'R',
-  refusal: valuesHindrance,
+  refusal: valuesRefusal,
   run(editor, _, change) {
     const rest = restPose(editor.history.project().rig);
     showPose.run(editor, wantedAsIn(editor, rest, jointsMeant(editor)), change);
@@ -146,14 +146,14 @@ export const holdKey = setsValues(
   'H',
   keyedBefore,
   (editor) =>
-    keysHindrance(editor) ??
+    keysRefusal(editor) ??
     (Object.keys(keyedBefore(editor)).length === 0
       ? { reason: 'No key stands before the playhead' }
       : undefined),
 );
 
 const toNeighbour = (name: string, amount: 0 | 1) =>
-  setsValues(name, undefined, (editor) => betweenKeys(editor, amount), keysHindrance);
+  setsValues(name, undefined, (editor) => betweenKeys(editor, amount), keysRefusal);
 
 /** The values between the keys before and after the playhead of the joints that are meant. */
 const betweenKeys = (editor: Editor, amount: number): PoseValues =>
@@ -193,7 +193,7 @@ export function dialStart(editor: Editor): Pick<Dialled, 'held' | 'seen'> {
 /** Sets a pose in between. */
 export const dialPose = command<Dialled>({
   name: 'Set a pose in between',
-  refusal: (editor, { ends }) => (ends === 'keys' ? keysHindrance : valuesHindrance)(editor),
+  refusal: (editor, { ends }) => (ends === 'keys' ? keysRefusal : valuesRefusal)(editor),
   run(editor, { ends, amount, held, seen }, change) {
     if (ends === 'keys') setLitValues(editor, betweenKeys(editor, amount), change);
     else if (ends === 'below') setLitValues(editor, valuesTowards(held, belowOf(editor), amount), change);

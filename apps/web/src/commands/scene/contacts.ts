@@ -3,7 +3,7 @@ import {
   changeContactsHeld,
   contactsToTargets,
   keepContacts,
-  keepingFault,
+  keepingRefusal,
   setStandingSpans,
 } from '@evlay/core/edit';
 import { command } from '../command.js';
@@ -13,7 +13,7 @@ export const keepTheContacts = command({
   name: 'Keep contacts',
   palette: 'Layer',
   refusal({ history }) {
-    const reason = keepingFault(history.project());
+    const reason = keepingRefusal(history.project());
     return reason === undefined ? undefined : { reason };
   },
   run({ session }, _, change) {

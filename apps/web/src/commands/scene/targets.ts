@@ -1,7 +1,7 @@
-import { layerById, layerIndex, type Project, type Target, targetFault, targetsOf } from '@evlay/core';
+import { layerById, layerIndex, type Project, type Target, targetRefusal, targetsOf } from '@evlay/core';
 import {
   addTarget,
-  dragFault,
+  dragRefusal,
   dragTarget,
   keyTarget,
   removeTarget,
@@ -49,9 +49,9 @@ export const stay = command<{ readonly space?: string }>({
     if (joint === undefined)
       return { reason: 'Pick the hand, foot, prop or other joint that is to stay where it is' };
     const project = editor.history.project();
-    const found = targetFault(project.rig, limbsOf(project), { joint, space }, 'override');
+    const found = targetRefusal(project.rig, limbsOf(project), { joint, space }, 'override');
     if (!found) return undefined;
-    return { reason: `${found.field === 'space' ? space : joint} ${found.fault}` };
+    return { reason: `${found.field === 'space' ? space : joint} ${found.reason}` };
   },
   run(editor, { space }, change) {
     const { session, playhead } = editor;
@@ -91,8 +91,8 @@ export const moveToSpace = command<OfTarget & { readonly space: string | undefin
     const own = layerById(project, layer);
     const one = own && targetsOf(own).find(({ id }) => id === target);
     const found =
-      own && one && targetFault(project.rig, limbsOf(project), { joint: one.joint, space }, own.mode);
-    return found ? { reason: `${space ?? 'The world'} ${found.fault}` } : undefined;
+      own && one && targetRefusal(project.rig, limbsOf(project), { joint: one.joint, space }, own.mode);
+    return found ? { reason: `${space ?? 'The world'} ${found.reason}` } : undefined;
   },
   run: (_, { layer, target, space }, change) =>
     change((project) => setTargetSpace(project, layer, target, space)),
@@ -120,8 +120,8 @@ export const bringTarget = command<OfTarget & WantedPlace>({
     const project = history.project();
     const index = layerIndex(project, layer);
     const one = targetsOf(project.layers[index]).find(({ id }) => id === target);
-    const fault = one && dragFault(stage.get().stack, index, one, playhead.get());
-    return fault === undefined ? undefined : { reason: fault };
+    const reason = one && dragRefusal(stage.get().stack, index, one, playhead.get());
+    return reason === undefined ? undefined : { reason };
   },
   run({ playhead }, { layer, target, ...wanted }, change) {
     change((project) => {

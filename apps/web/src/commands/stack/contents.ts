@@ -1,6 +1,6 @@
 import { baseOf, layerById } from '@evlay/core';
 import { idleLayers } from '@evlay/core/check';
-import { bringOut, clearLayer, deleteLayers, joinFault, joinWithBelow } from '@evlay/core/edit';
+import { bringOut, clearLayer, deleteLayers, joinRefusal, joinWithBelow } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { notify } from '../../ui/notify.js';
 import { command } from '../command.js';
@@ -48,7 +48,7 @@ export const joinBelow = command<{ readonly anyway: boolean }>({
   name: 'Bring the layer together with the one below',
   layer: lit,
   refusal(editor) {
-    const reason = joinFault(editor.history.project(), lit(editor));
+    const reason = joinRefusal(editor.history.project(), lit(editor));
     return reason === undefined ? undefined : { reason };
   },
   run(editor, { anyway }, change) {

@@ -10,12 +10,12 @@ import {
 import {
   type Conversion,
   type Converted,
-  conversionFault,
+  conversionRefusal,
   conversionSteps,
-  heldKeysFault,
+  heldKeysRefusal,
   heldKeysSteps,
   keepAtReference,
-  modeFault,
+  modeRefusal,
   setLayer,
   setMode,
   setReference,
@@ -60,7 +60,7 @@ export const convert = command<Of<Conversion>>({
   name: 'Convert the layer and keep the motion',
   layer: itsLayer,
   refusal({ history }, { layer, ...to }) {
-    const reason = conversionFault(history.project(), layer, to);
+    const reason = conversionRefusal(history.project(), layer, to);
     return reason === undefined ? undefined : { reason };
   },
   run(editor, { layer, ...to }, change) {
@@ -74,7 +74,7 @@ export const keyWhatIsHeld = command<void>({
   name: 'Make keys of what is held, on a layer of its own',
   palette: 'Layer',
   refusal({ history, session }) {
-    const reason = heldKeysFault(history.project(), session.getState().picked);
+    const reason = heldKeysRefusal(history.project(), session.getState().picked);
     return reason === undefined ? undefined : { reason };
   },
   run(editor, _, change) {
@@ -127,7 +127,7 @@ export const changeMode = command<Of<{ mode: Mode }>>({
   name: 'Change the mode',
   layer: itsLayer,
   refusal(editor, { layer, mode }) {
-    const reason = modeFault(editor.history.project(), layer, mode);
+    const reason = modeRefusal(editor.history.project(), layer, mode);
     return notOfBase('replaces the rest pose')(editor, layer) ?? (reason ? { reason } : undefined);
   },
   run(editor, { layer, mode }, change) {

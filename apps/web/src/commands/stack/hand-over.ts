@@ -1,5 +1,5 @@
 import { layerById, layerIndex } from '@evlay/core';
-import { fadeAroundKeys, handOver, handOverFault } from '@evlay/core/edit';
+import { fadeAroundKeys, handOver, handOverRefusal } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { command } from '../command.js';
 import { pickedLayers } from './picked-layers.js';
@@ -37,7 +37,7 @@ export const handOverLayers = command<HandOverWish>({
     if (pickedLayers(editor).length > 2) return { reason: 'Two layers hand over: pick two, or light one' };
     if (wish.byPart && session.getState().parts.length === 0)
       return { reason: 'Pick the parts that are handed over on the body map' };
-    const reason = handOverFault(history.project(), handOverOf(editor, wish));
+    const reason = handOverRefusal(history.project(), handOverOf(editor, wish));
     return reason === undefined ? undefined : { reason };
   },
   run: (editor, wish, change) => {

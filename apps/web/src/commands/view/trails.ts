@@ -4,7 +4,7 @@ import type { WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { limbEndingAt } from '../../editor/limbs.js';
 import { command } from '../command.js';
-import { litHindrance, tryPose } from '../poses/pose.js';
+import { litRefusal, tryPose } from '../poses/pose.js';
 import { litTarget } from '../scene/targets.js';
 import { canMove } from './view.js';
 
@@ -46,8 +46,8 @@ export const brushTrail = command<{
   refusal(editor, { joint }) {
     const project = editor.history.project();
     const layer = layerById(project, editor.session.getState().lit);
-    const hindrance = litHindrance(editor);
-    if (hindrance) return { reason: hindrance.reason };
+    const refusal = litRefusal(editor);
+    if (refusal) return { reason: refusal.reason };
     if (layer?.mode !== 'additive')
       return { reason: 'A smoothed trail is a touch-up: light an additive layer, or add one' };
     // Every joint of the limb turns: the layer has to take keys of all of them.

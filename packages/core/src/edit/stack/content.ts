@@ -64,7 +64,7 @@ export interface Joined extends Difference {
 }
 
 /** Why a keyed layer cannot be brought together with the one below it, in words for people; undefined where it can. */
-export function joinFault(project: Project, id: string): string | undefined {
+export function joinRefusal(project: Project, id: string): string | undefined {
   const index = layerIndex(project, id);
   const [below, layer] = [project.layers[index - 1], project.layers[index]];
   if (index < 2) return 'Only the base is below it';

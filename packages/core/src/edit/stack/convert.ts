@@ -126,7 +126,7 @@ function wanted(layer: Layer, { mode = layer.mode, axes = layer.axes, weight }: 
 }
 
 /** Why a layer cannot be converted, in words for people; undefined where it can. */
-export function conversionFault(project: Project, id: string, to: Conversion): string | undefined {
+export function conversionRefusal(project: Project, id: string, to: Conversion): string | undefined {
   const layer = layerById(project, id);
   if (!layer || layerIndex(project, id) === 0) return 'The base stays an override layer';
   if (layer.content.kind === 'nothing') return `${layer.name} has no keys: there is nothing to convert`;

@@ -31,7 +31,7 @@ function heldJoints({ layers, live }: CompiledStack): Map<number, boolean> {
 }
 
 /** Why nothing that is held can become keys, in words for people; undefined where it can. `joints` as in {@link heldKeysSteps}. */
-export function heldKeysFault(project: Project, joints: readonly number[]): string | undefined {
+export function heldKeysRefusal(project: Project, joints: readonly number[]): string | undefined {
   const held = heldJoints(compileStack(project));
   if (held.size === 0) return 'No layer that counts holds anything by targets or contacts';
   return joints.length === 0 || joints.some((j) => held.has(j))

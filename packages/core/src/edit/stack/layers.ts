@@ -16,7 +16,7 @@ import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
 import { type Layer, layerCurves, newLayer } from '../../layer/layer.js';
 import { type Mode, maxWeight } from '../../layer/mode.js';
 import { layerIndex, type Project } from '../../layer/project.js';
-import { targetFault } from '../../layer/target-fault.js';
+import { targetRefusal } from '../../layer/target-refusal.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
 import { restPose } from '../../rig/pose.js';
 import { characterOf } from '../../rig/rig.js';
@@ -164,13 +164,13 @@ export function setMode(project: Project, id: string, mode: Mode): Project {
 }
 
 /** Why a layer cannot be of a mode with what it holds, in words for people; undefined where it can. */
-export function modeFault({ rig, limbs, layers }: Project, id: string, mode: Mode): string | undefined {
+export function modeRefusal({ rig, limbs, layers }: Project, id: string, mode: Mode): string | undefined {
   const layer = layers.find((one) => one.id === id);
   if (!layer || mode === layer.mode) return undefined;
   if (contactsOf(layer)) return `${layer.name} holds contacts over what is below: make keys of them first`;
   for (const target of targetsOf(layer)) {
-    const found = targetFault(rig, compiledLimbs(rig, limbs), target, mode);
-    if (found) return `The target of ${target.joint} in ${layer.name}: ${found.fault}`;
+    const found = targetRefusal(rig, compiledLimbs(rig, limbs), target, mode);
+    if (found) return `The target of ${target.joint} in ${layer.name}: ${found.reason}`;
   }
   return undefined;
 }

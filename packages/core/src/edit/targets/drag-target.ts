@@ -34,7 +34,7 @@ const MOST_IDLE = 5;
 const CLOSE = 1e-9;
 
 /** Why a target cannot be dragged, in words for people: it counts too little; undefined where it can. */
-export function dragFault(
+export function dragRefusal(
   stack: CompiledStack,
   index: number,
   target: Target,

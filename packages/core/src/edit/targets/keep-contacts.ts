@@ -19,7 +19,7 @@ const FADE = 0.13;
 const standings = (project: Project): Standing[] => standingsOf(project, compileStack(project), false);
 
 /** Why no contacts can be kept, in words for people; undefined where they can. */
-export function keepingFault(project: Project): string | undefined {
+export function keepingRefusal(project: Project): string | undefined {
   const takes = project.takes.filter(({ id }) => project.layers.some((layer) => takeOf(layer)?.take === id));
   if (takes.length === 0) return 'No layer plays a take, so nobody has found when feet stand';
   if (takes.every(({ contacts }) => !contacts?.spans.length))
@@ -35,7 +35,7 @@ export function keepingFault(project: Project): string | undefined {
  * from the take, while its feet stand.
  */
 export function keepContacts(project: Project): Added | undefined {
-  if (keepingFault(project)) return undefined;
+  if (keepingRefusal(project)) return undefined;
   const limbs = emptyRecord<HeldLimb>();
   for (const { limb, points, spans } of standings(project)) {
     const before = limbs[limb.name] as HeldLimb | undefined;

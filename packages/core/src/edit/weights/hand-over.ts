@@ -22,7 +22,7 @@ export interface HandOver {
 }
 
 /** Why two layers cannot hand over, in words for people; undefined where they can. */
-export function handOverFault(project: Project, { from, to, range }: HandOver): string | undefined {
+export function handOverRefusal(project: Project, { from, to, range }: HandOver): string | undefined {
   const [a, b] = [from, to].map((id) => (id === 'below' ? undefined : layerById(project, id)));
   const base = baseOf(project);
   if (from === to) return 'Two different layers are needed';

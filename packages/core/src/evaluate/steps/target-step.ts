@@ -2,7 +2,7 @@ import type { Scalar } from '../../curve/curve.js';
 import { type CompiledScalar, compileKnots, knotsOf, type Period, readScalar } from '../../curve/evaluate.js';
 import type { Mode } from '../../layer/mode.js';
 import { PLACE_AXES, type Target, type TargetPlace, type TargetTurn, TURN_AXES } from '../../layer/target.js';
-import { targetFault } from '../../layer/target-fault.js';
+import { targetRefusal } from '../../layer/target-refusal.js';
 import type { OwnTime } from '../../layer/time.js';
 import { eulerToQuaternion, RADIANS } from '../../math/euler.js';
 import { multiply, multiplyByInverse, rotate, slerpBy } from '../../math/quaternion.js';
@@ -61,7 +61,7 @@ export function targetStep(
       const joint = jointIndex(rig, target.joint);
       const space = target.space === undefined ? -1 : jointIndex(rig, target.space);
       if (joint < 0 || (target.space !== undefined && space < 0)) return [];
-      if (targetFault(rig, limbs, target, mode)) return [];
+      if (targetRefusal(rig, limbs, target, mode)) return [];
       const limb = limbThatEnds(limbs, joint);
       return [
         {

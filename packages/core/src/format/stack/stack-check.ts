@@ -1,7 +1,7 @@
 import { ZERO_PLACE } from '../../layer/target.js';
-import { targetFault } from '../../layer/target-fault.js';
+import { targetRefusal } from '../../layer/target-refusal.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
-import { type Limb, limbFault, limbsOf } from '../../rig/limbs.js';
+import { type Limb, limbRefusal, limbsOf } from '../../rig/limbs.js';
 import { PART_ORDER } from '../../rig/parts.js';
 import { isWithin, jointIndex, type Rig } from '../../rig/rig.js';
 import { FileError, quote } from '../error.js';
@@ -92,13 +92,13 @@ function checkTargets(
     const path = ['layers', index, 'targets', i];
     check(target.joint, [...path, 'joint']);
     if (typeof target.space === 'object') check(target.space.joint, [...path, 'space', 'joint']);
-    const found = targetFault(
+    const found = targetRefusal(
       rig,
       compiledLimbs(rig, file.limbs ?? NO_LIMBS_SAID),
       { joint: target.joint, space: spaceOf(target), toward: target.toward && ZERO_PLACE },
       layer.mode ?? 'override',
     );
-    if (found) throw new FileError(pathText([...path, found.field]), found.fault);
+    if (found) throw new FileError(pathText([...path, found.field]), found.reason);
   }
 }
 
@@ -125,8 +125,8 @@ function checkLimb(
         `${quote(joint)} does not hang below ${quote(limb.chain[i - 1])}, expected a chain from the top to the end`,
       );
   }
-  const fault = limbFault(rig, limb);
-  if (fault) throw new FileError(pathText(['limbs', name]), fault);
+  const reason = limbRefusal(rig, limb);
+  if (reason) throw new FileError(pathText(['limbs', name]), reason);
 }
 
 /** Refuses groups that are not there or that other layers interrupt, and variants that name what is not there. */

@@ -40,7 +40,7 @@ export interface ReadProject {
 
 /**
  * Reads a stack file with the files that it names. Throws {@link FileError} whose place is a path into the
- * stack, or the name of the file that is at fault. `json` is what only the application knows; a take that it lists
+ * stack, or the name of the file that is wrong. `json` is what only the application knows; a take that it lists
  * and whose file is gone is left out with a warning. With `lenient`, so is any take that cannot be read: a layer that
  * played it then has nothing. `keep` is given the takes as they were read, by {@link takeKey}.
  */

@@ -5,12 +5,12 @@ import type { Mode } from './mode.js';
 import type { Target } from './target.js';
 
 /** What keeps a target from being one, in words for people, and which field of it; undefined where it can be one. */
-export function targetFault(
+export function targetRefusal(
   rig: Rig,
   limbs: readonly CompiledLimb[],
   { joint, space, toward }: Pick<Target, 'joint' | 'space' | 'toward'>,
   mode: Mode,
-): { field: 'joint' | 'space' | 'toward'; fault: string } | undefined {
+): { field: 'joint' | 'space' | 'toward'; reason: string } | undefined {
   const j = jointIndex(rig, joint);
   const limb = limbThatEnds(limbs, j);
   // The root is the top of the trunk, and moves itself all the same.
@@ -18,15 +18,15 @@ export function targetFault(
   if (!limb && within)
     return {
       field: 'joint',
-      fault: `is within the limb “${within.name}”, expected its end ${rig.joints[within.chain[within.chain.length - 1]].name}`,
+      reason: `is within the limb “${within.name}”, expected its end ${rig.joints[within.chain[within.chain.length - 1]].name}`,
     };
   if (mode === 'additive' && space !== undefined)
-    return { field: 'space', fault: 'an additive layer moves in its own axes, expected no space' };
+    return { field: 'space', reason: 'an additive layer moves in its own axes, expected no space' };
   if (mode === 'additive' && toward)
-    return { field: 'toward', fault: 'an additive layer has no direction of knee or elbow, expected none' };
-  if (toward && !limb) return { field: 'toward', fault: 'is for the end of a limb, expected none' };
+    return { field: 'toward', reason: 'an additive layer has no direction of knee or elbow, expected none' };
+  if (toward && !limb) return { field: 'toward', reason: 'is for the end of a limb, expected none' };
   if (space === undefined) return undefined;
   if (isWithin(rig, jointIndex(rig, space), limb?.chain[0] ?? j))
-    return { field: 'space', fault: 'hangs on what the target moves, expected a joint that does not' };
+    return { field: 'space', reason: 'hangs on what the target moves, expected a joint that does not' };
   return undefined;
 }
