@@ -30,7 +30,7 @@ async function expectAllUndone(page: Page, before: Project): Promise<void> {
   while (await undo(page).isEnabled()) await undo(page).click();
   const after = await exported(page);
   expect(after.layers.map(({ name }) => name)).toEqual(before.layers.map(({ name }) => name));
-  expect(after.props).toEqual(before.props);
+  expect(after.scene.props).toEqual(before.scene.props);
   for (const frame of [0, 46, 88])
     expect(farthest(positionsAt(after, frame), positionsAt(before, frame))).toBe(0);
 }

@@ -55,7 +55,7 @@ test('a first start offers the demo; projects are renamed, copied, deleted, brou
     'Lantern arm',
     'Glance at the gulls',
   ]);
-  expect(project.character?.bytes.length).toBeGreaterThan(100_000);
+  expect(project.scene.characters[0].figure?.bytes.length).toBeGreaterThan(100_000);
 
   // Deleting the original leaves the copy whole: both stand on the same takes.
   await menu('Evening round', 'Delete');

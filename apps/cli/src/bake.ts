@@ -1,5 +1,5 @@
 import { join, parse } from 'node:path';
-import { type Project, withVariant } from '@evlay/core';
+import { characterIn, type Project, withVariant } from '@evlay/core';
 import {
   type BakePlan,
   bakeRefusal,
@@ -136,11 +136,11 @@ const kindOfOut = (out: string): WrittenKind => WRITTEN_KINDS.find((kind) => kin
 const endingsOf = (can: (kind: WrittenKind) => boolean): string => endingsText(WRITTEN_KINDS.filter(can));
 
 /** How a motion is written, on the file of the character where there is one. */
-const optionsOf = ({ name, metresPerUnit, character }: Project, { props }: BakeFlags): WriteOptions => ({
+const optionsOf = ({ name, metresPerUnit, scene }: Project, { props }: BakeFlags): WriteOptions => ({
   name,
-  metresPerUnit: character ? 1 : metresPerUnit,
+  metresPerUnit: characterIn(scene).figure ? 1 : metresPerUnit,
   props,
-  onto: character?.bytes,
+  onto: characterIn(scene).figure?.bytes,
 });
 
 /** The limits of few keys; undefined where every sample is asked for. */

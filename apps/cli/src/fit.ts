@@ -30,7 +30,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
     );
   const fitted = everyJoint(fitOnFloor(take, rig, mapping));
   const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
-  const written = encode(flags.out, character.character.bytes, rig, fitted, take.name);
+  const written = encode(flags.out, character.figure.bytes, rig, fitted, take.name);
   await writeFile(flags.out, written.bytes);
   const rests = `${resting.length} of ${rig.joints.length} joints are matched to none and rest: ${resting.join(', ')}`;
   const said = [

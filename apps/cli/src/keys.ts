@@ -1,4 +1,4 @@
-import { compileStack, keyed, newLayer, type Project, type Take } from '@evlay/core';
+import { compileStack, keyed, newLayer, type Project, sceneOf, type Take } from '@evlay/core';
 import { bakePart } from '@evlay/core/bake';
 import { projectFromTake, withKeyedBase } from '@evlay/core/edit';
 import { readAnyTake, readGlbKeys } from '@evlay/core/format';
@@ -32,8 +32,12 @@ export async function keysCommand(path: string, flags: KeysFlags): Promise<void>
   const isGlb = /\.glb$/i.test(path);
   const own = isGlb ? withOwnKeys(take, bytes, limits) : undefined;
   const { project, keys } = own ?? (await withFewKeys(take, limits));
-  const character = isGlb ? { id: take.source.id, bytes: take.source.bytes } : undefined;
-  await writeStack({ ...project, character }, { folder: '.', ...(isGlb && { rig: path }) }, out);
+  const figure = isGlb ? { id: take.source.id, bytes: take.source.bytes } : undefined;
+  await writeStack(
+    { ...project, scene: sceneOf(project.rig, figure) },
+    { folder: '.', ...(isGlb && { rig: path }) },
+    out,
+  );
   tellWarnings(warnings);
   if (!flags.json) return;
   const summary = { out, ownKeys: own !== undefined, frames: take.count, fps: project.fps, keys, warnings };

@@ -1,3 +1,4 @@
+import { sceneOf } from '@evlay/core';
 import { startApart, takeApart } from '@evlay/core/bake';
 import { projectFromTake } from '@evlay/core/edit';
 import { FileError, readAnyTake } from '@evlay/core/format';
@@ -46,8 +47,12 @@ export async function layersCommand(original: string, finished: string, flags: L
     takeApart(start.project, start.finished, { ...limits, count }, { ...makers, onProgress: showProgress }),
   );
   const isGlb = /\.glb$/i.test(original);
-  const character = isGlb ? { id: from.take.source.id, bytes: from.take.source.bytes } : undefined;
-  await writeStack({ ...apart.project, character }, { folder: '.', ...(isGlb && { rig: original }) }, out);
+  const figure = isGlb ? { id: from.take.source.id, bytes: from.take.source.bytes } : undefined;
+  await writeStack(
+    { ...apart.project, scene: sceneOf(rig, figure) },
+    { folder: '.', ...(isGlb && { rig: original }) },
+    out,
+  );
   tellWarnings(warnings);
   if (!flags.json) return;
   const { components, left, rest } = apart;

@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import type { Project } from '@evlay/core';
+import { withoutLooks } from '@evlay/core';
 import { type BakePlan, bakeInParts, bakerHere, type PartBaker } from '@evlay/core/bake';
 import type { JobOptions } from '@evlay/core/job';
 import {
@@ -55,11 +56,11 @@ export async function withBakers<T>(
 export const bakeOnAllCores = (project: Project, plan: BakePlan, job: JobOptions): Promise<Samples> =>
   withBakers(project, plan, (bakers) => bakeInParts(project.rig, plan, bakers, job));
 
-/** The files that takes and character came in are of no use on other threads. */
+/** The files that takes and the scene came in are of no use on other threads. */
 const withoutFiles = (project: Project): Project => ({
   ...project,
   takes: project.takes.map((take) => ({ ...take, source: { ...take.source, bytes: new Uint8Array() } })),
-  character: undefined,
+  scene: withoutLooks(project.scene),
 });
 
 /** Finds few keys for samples on every core, where there is enough to do. */

@@ -1,6 +1,6 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve } from 'node:path';
-import { type Project, type Take, tooManyKeys } from '@evlay/core';
+import { characterIn, type Project, type Take, tooManyKeys } from '@evlay/core';
 import { FileError, jsonText, stackOf, writeProject } from '@evlay/core/format';
 import { checkOut, readFile, writeFile } from './files.js';
 
@@ -47,7 +47,7 @@ export async function writeStack(
     const fresh = made.find((take) => take.id === id);
     if (fresh) return fresh.source.file;
     const take = project.takes.find((one) => one.id === id);
-    const model = project.props.find((prop) => prop.model?.id === id)?.model;
+    const model = project.scene.props.find((prop) => prop.model?.id === id)?.model;
     return named((take?.source.file ?? model?.file)!);
   };
   const stack = { ...stackOf(project, fileOf), ...(origin.rig && { rig: named(origin.rig) }) };
@@ -58,7 +58,7 @@ export async function writeStack(
 export function originOf(path: string, project: Project): StackOrigin {
   const isFolder = existsSync(path) && statSync(path).isDirectory();
   const folder = isFolder ? path : dirname(path);
-  if (isProject(path) || !project.character) return { folder };
+  if (isProject(path) || !characterIn(project.scene).figure) return { folder };
   const file = isFolder ? join(path, 'stack.json') : path;
   const { rig } = JSON.parse(new TextDecoder().decode(readFile(file))) as { rig?: string };
   return { folder, rig };

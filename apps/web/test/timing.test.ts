@@ -1,4 +1,4 @@
-import { addressKey, channelsOf, type KeyPick, layerById } from '@evlay/core';
+import { addressKey, channelsOf, type KeyPick, layerById, withoutLooks } from '@evlay/core';
 import { curveAt, shapeOf } from '@evlay/core/curve';
 import { insertFrames } from '@evlay/core/edit';
 import { readProject, writeProject } from '@evlay/core/format';
@@ -265,7 +265,7 @@ it('marks, the ease of new keys and what is played: kept in the file or not, as 
   // Frames that come in before a mark move it, those that go take it to where they began.
   const frameAfter = (at: number, count: number) => insertFrames(project(), at, count).project.marks[0].frame;
   expect([frameAfter(10, 6), frameAfter(30, 6), frameAfter(20, -10)]).toEqual([30, 24, 20]);
-  const file = writeProject({ ...project(), character: undefined });
+  const file = writeProject({ ...project(), scene: withoutLooks(project().scene) });
   const again = (await readProject(file, 'lamp-lighting.evlay')).project;
   expect(again.marks.map(({ name, frame }) => [name, frame])).toEqual([['Mark 1', 24]]);
   expect(layerById(again, ARM)?.ease).toBe('hold');

@@ -13,8 +13,9 @@ import {
   type Prop,
   playing,
   type Rig,
-  rigWithProps,
+  rigOfScene,
   type Scalar,
+  sceneOf,
   type Take,
 } from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
@@ -299,19 +300,20 @@ export const anyGroundedProject: fc.Arbitrary<Project> = fc
     }),
   )
   .map(({ takes, layers, first }): Project => {
-    const rig = rigWithProps(bodyRig, PROPS);
+    const scene = { ...sceneOf(bodyRig), props: PROPS };
+    const rig = rigOfScene(scene);
     return {
       name: 'ground',
       fps: 24,
       range: [0, 24],
       metresPerUnit: 1,
+      scene,
       rig,
       parts: findParts(rig),
       takes,
       mappings: [],
       ...NOTHING_KEPT,
       limbs: GROUND_LIMBS,
-      props: PROPS,
       layers: [
         newLayer('Base', 'override', { content: playing(takes[0].id) }),
         ...layers.slice(0, 1),

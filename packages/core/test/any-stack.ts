@@ -16,6 +16,7 @@ import {
   playing,
   type Rig,
   type Scalar,
+  sceneOf,
   type Take,
 } from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
@@ -207,6 +208,7 @@ export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 })
       fps: 24,
       range: [0, 30],
       metresPerUnit: 1,
+      scene: sceneOf(rig),
       rig,
       parts,
       takes,

@@ -51,6 +51,7 @@ import {
   type Rig,
   restPose,
   type Scalar,
+  sceneOf,
   withVariant,
 } from '../src/index.js';
 import { globalMatrices, PART_SETS, partsInSet, rigHeight } from '../src/rig/index.js';
@@ -78,6 +79,7 @@ const projectOf = (layers: readonly Layer[], own: Rig = rig, parts: readonly str
   fps: 30,
   range: [0, 60],
   metresPerUnit: 1,
+  scene: sceneOf(own),
   rig: own,
   parts,
   takes: [],

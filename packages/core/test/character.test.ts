@@ -206,7 +206,7 @@ describe('a character from glTF', () => {
         return;
       }
       const project = projectFromCharacter(read);
-      const character = read.character.bytes;
+      const character = read.figure.bytes;
       const samples = bakePart(compileStack(project), planBake(project, { range: [0, 2] }), 0, 3);
       const out = writeOnCharacter(character, project.rig, samples, 'still');
       if ((await errorsOf(character)).length === 0) expect(await errorsOf(out)).toEqual([]);

@@ -366,7 +366,7 @@ describe('a project file', () => {
       writeProject({ ...addProp(project, crate), limits }),
       'x.evlay',
     );
-    expect(again.props).toEqual([crate]);
+    expect(again.scene.props).toEqual([crate]);
     expect(again.limits).toEqual(limits);
     expect(again.rig.joints.at(-1)).toMatchObject({ name: 'Crate', parent: -1, translation: [3, 1, 0] });
     // As a file of their own they may leave out what is as usual, and must ascend.

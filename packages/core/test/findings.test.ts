@@ -27,6 +27,7 @@ import {
   type Project,
   playing,
   restPose,
+  sceneOf,
   type Take,
   type TargetPlace,
 } from '../src/index.js';
@@ -92,6 +93,7 @@ const projectOf = (...layers: readonly Layer[]): Project => ({
   fps: 30,
   range: [0, 90],
   metresPerUnit: 1,
+  scene: sceneOf(RIG),
   rig: RIG,
   parts: findParts(RIG),
   takes: [TAKE],

@@ -44,6 +44,7 @@ import {
   type Project,
   playing,
   restPose,
+  sceneOf,
   type Take,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
@@ -61,6 +62,7 @@ function wick(
     fps: 30,
     range: [0, 120],
     metresPerUnit: 1,
+    scene: sceneOf(WICK),
     rig: WICK,
     parts: findParts(WICK),
     takes: [],

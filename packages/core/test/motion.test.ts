@@ -20,6 +20,7 @@ import {
   type Project,
   type Rig,
   restPose,
+  sceneOf,
 } from '../src/index.js';
 import { noiseSamples, springStep, stepSpring } from '../src/motion/index.js';
 import { compileLimb, globalMatrices } from '../src/rig/index.js';
@@ -135,6 +136,7 @@ const swung = (channels: Parameters<typeof keyed>[0]): Project => ({
   fps: 30,
   range: [0, 120],
   metresPerUnit: 1,
+  scene: sceneOf(rope),
   rig: rope,
   parts: rope.joints.map(() => 'other'),
   takes: [],

@@ -27,7 +27,8 @@ import {
   newTarget,
   type Project,
   restPose,
-  rigWithProps,
+  rigOfScene,
+  sceneOf,
 } from '../src/index.js';
 import { globalMatrices } from '../src/rig/index.js';
 import { anyRig } from './any-stack.js';
@@ -41,6 +42,7 @@ function projectOf(channels: Channels, values: Partial<Layer> = {}, own = rig): 
     fps: 30,
     range: [0, 90],
     metresPerUnit: 1,
+    scene: sceneOf(own),
     rig: own,
     parts: own.joints.map(() => 'other'),
     takes: [],
@@ -161,15 +163,16 @@ describe('a loop', () => {
     const way = curveOf([0, 0], [10, 5]);
     const target = newTarget('Hips', { at: { tx: way, ty: 1, tz: 0 } });
     const time = { offset: 0, speed: 1, loop: 'travel' as const, cycle: [0, 10] as const };
-    const scene = rigWithProps(rig, [prop]);
+    const scene = { ...sceneOf(rig), props: [prop] };
+    const joined = rigOfScene(scene);
     const project: Project = {
-      ...projectOf({}, { mode: 'override', time, content: keyed({ Cart: { tx: way } }) }, scene),
+      ...projectOf({}, { mode: 'override', time, content: keyed({ Cart: { tx: way } }) }, joined),
       parts: [...rig.joints.map(() => 'other'), 'Cart'],
-      props: [prop],
+      scene,
     };
     const keyedAt = keyPose(project, 'layer', 25, { Cart: { tx: 7 } });
-    const cart = 3 * (scene.joints.length - 1);
-    const pose = restPose(scene);
+    const cart = 3 * (joined.joints.length - 1);
+    const pose = restPose(joined);
     evaluateStack(compileStack(keyedAt), 25, pose);
     expect(pose.translations[cart]).toBeCloseTo(7, 9);
     const both: Project = {

@@ -242,7 +242,7 @@ describe('The lantern on its hook', () => {
       return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
     };
   });
-  const hook = project.props.find(({ name }) => name === 'Lantern')!.at;
+  const hook = project.scene.props.find(({ name }) => name === 'Lantern')!.at;
 
   it('goes from the hook into the hand and back, and never drops on the way', () => {
     const path = places.map((at) => at('Lantern'));
@@ -262,7 +262,7 @@ describe('The lantern on its hook', () => {
     for (let k = 1; k < places.length; k++)
       for (const foot of ['LeftFoot', 'RightFoot'])
         expect(apart(places[k](foot), places[k - 1](foot))).toBeLessThan(0.001);
-    const barrel = project.props.find(({ name }) => name === 'Barrel')!;
+    const barrel = project.scene.props.find(({ name }) => name === 'Barrel')!;
     const heights = places.map((at) => at('Barrel')[1]);
     expect(Math.min(...heights)).toBeGreaterThan(barrel.size[0] / 2 - 0.005);
     expect(heights[heights.length - 1]).toBeCloseTo(barrel.size[0] / 2, 6);

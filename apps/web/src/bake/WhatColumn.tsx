@@ -1,4 +1,5 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
+import { characterIn } from '@evlay/core';
 import { bakeBytes, floorRefusal, planBake } from '@evlay/core/bake';
 import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { characterOf } from '@evlay/core/rig';
@@ -37,14 +38,15 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const { what, range, rate, format, props, few, straight, limits, together, pattern, onTheSpot, onFloor } =
     settings;
   const noFloor = floorRefusal(project.rig);
-  const { variants, marks, character } = project;
+  const { variants, marks, scene } = project;
+  const { figure } = characterIn(scene);
   const pieces = piecesOf(project, what);
   const plan = planBake(project, { range, fps: rate });
   // The motion goes onto the character's own file.
   const kind = writtenKind(format);
   const { writes } = kind;
   const fewKeys = takesFewKeys(format);
-  const own = writes.onCharacter ? (character?.bytes.length ?? 0) : 0;
+  const own = writes.onCharacter ? (figure?.bytes.length ?? 0) : 0;
   const refused = settingsRefusal(project, settings);
   return (
     <>
@@ -273,16 +275,16 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
             on the floor
           </Choice>
         </Row>
-        {writes.props === true && project.props.length > 0 && (
+        {writes.props === true && scene.props.length > 0 && (
           <Row label="props">
             <Choice on={props} disabled={running} onClick={() => onChange({ props: !props })}>
-              with {project.props.length === 1 ? 'the prop' : `the ${project.props.length} props`} as nodes
-              beside the character
+              with {scene.props.length === 1 ? 'the prop' : `the ${scene.props.length} props`} as nodes beside
+              the character
             </Choice>
           </Row>
         )}
         <Text color="quiet" mt="1">
-          {writes.onCharacter && character
+          {writes.onCharacter && figure
             ? 'The character’s own file with the motion as one more animation; everything else in it stays as it is.'
             : writes.about}
         </Text>

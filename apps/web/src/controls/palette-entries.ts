@@ -104,7 +104,7 @@ export function paletteGroups(editor: Editor): readonly PaletteSection[] {
         item(shiftTheWeight, { layer: lit, factor: 2 }, 'Double the weight of the layer and halve its keys'),
         item(contactsAsTargets, lit),
         item(stay, {}, 'Stay here: hold the picked joint in the scene'),
-        ...project.props.map(({ name }) => item(stay, { space: name }, `Stay on ${name}`)),
+        ...project.scene.props.map(({ name }) => item(stay, { space: name }, `Stay on ${name}`)),
         ...SHAPES_OF_PROPS.map((shape) => item(addShape, shape, `Add a ${shape} as a prop`)),
         item(showVariant, undefined, 'Show the layers as they are'),
         ...project.variants.map(({ name }) => item(showVariant, name, `Show the variant ${name}`)),

@@ -1,4 +1,4 @@
-import { newId, type Project } from '@evlay/core';
+import { figuresIn, newId, type Project } from '@evlay/core';
 import { transfer } from 'comlink';
 import { openEditor, showEditor } from '../editor/app.js';
 import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
@@ -126,10 +126,7 @@ export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
     // Two projects of one name could not be told apart in the list.
     const names = (await listProjects().catch(() => [])).map(({ name }) => name);
     const project = { ...read.project, name: freeName(read.project.name, names) };
-    learnDigests(
-      [...project.takes.map(({ source }) => source), ...(project.character ? [project.character] : [])],
-      digests,
-    );
+    learnDigests([...project.takes.map(({ source }) => source), ...figuresIn(project.scene)], digests);
     const id = newId();
     const held = await holdProject(id).catch(() => undefined);
     if (own !== asked) {
@@ -190,7 +187,7 @@ function openRead(
   // What is kept already is neither put into pieces nor written again.
   const known = whole ? learnStates(read, pieces) : NOTHING_KNOWN;
   const sources = [...past, project, ...future].flatMap(({ takes }) => takes.map(({ source }) => source));
-  learnDigests([...sources, ...(project.character ? [project.character] : [])], digests);
+  learnDigests([...sources, ...figuresIn(project.scene)], digests);
   show(project, { id, past, future, looking: !held }, whole, held, known);
   return { id, warnings };
 }

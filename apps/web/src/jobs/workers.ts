@@ -1,4 +1,5 @@
 import type { Project, Take } from '@evlay/core';
+import { characterIn } from '@evlay/core';
 import type { MergedRun } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
 import { Cancelled, type JobWork, type Supervised, supervised } from '@evlay/core/job';
@@ -84,12 +85,13 @@ function bakes<R>(
 /** Bakes a range to a file off the main thread. Undefined where it is cancelled. */
 export function bakeToFile(
   project: Project,
-  job: Omit<BakeJob, 'character'>,
+  job: Omit<BakeJob, 'figure'>,
   own: JobWork,
 ): Promise<Baked | undefined> {
-  const character = writtenKind(job.format).writes.onCharacter ? project.character?.bytes : undefined;
+  const { onCharacter } = writtenKind(job.format).writes;
+  const figure = onCharacter ? characterIn(project.scene).figure?.bytes : undefined;
   return bakes(project, 'file', own, (worker, outline) =>
-    worker.bake(outline, { ...job, character }, proxy(own.onProgress)),
+    worker.bake(outline, { ...job, figure }, proxy(own.onProgress)),
   );
 }
 

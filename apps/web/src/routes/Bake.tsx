@@ -1,4 +1,5 @@
 import { Box, chakra } from '@chakra-ui/react';
+import { characterIn } from '@evlay/core';
 import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { usualLimits } from '@evlay/core/keys';
 import { useEffect, useState } from 'react';
@@ -27,7 +28,7 @@ export function Bake() {
     range: project.range,
     rate: project.fps,
     format: (
-      WRITTEN_KINDS.find(({ writes }) => writes.onCharacter === Boolean(project.character)) ??
+      WRITTEN_KINDS.find(({ writes }) => writes.onCharacter === Boolean(characterIn(project.scene).figure)) ??
       WRITTEN_KINDS[0]
     ).id,
     props: false,

@@ -1,4 +1,4 @@
-import { type Layer, type Project, type Take, takeOf } from '@evlay/core';
+import { characterIn, type Layer, type Project, type Take, takeOf } from '@evlay/core';
 import { layerText, projectJsonText, stackHead } from '@evlay/core/format';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
@@ -230,14 +230,14 @@ export function saveOf(
     named.set(source.id, { id: source.id, file: source.file, digest });
     files.set(digest, source.bytes);
   }
-  for (const { model } of all.flatMap(({ props }) => props)) {
+  for (const { model } of all.flatMap(({ scene }) => scene.props)) {
     if (!model || named.has(model.id)) continue;
     const digest = digestOf(model.bytes);
     named.set(model.id, { id: model.id, file: model.file, digest });
     files.set(digest, model.bytes);
   }
-  const { character } = project;
-  if (character) files.set(digestOf(character.bytes), character.bytes);
+  const { figure } = characterIn(project.scene);
+  if (figure) files.set(digestOf(figure.bytes), figure.bytes);
   return {
     record: {
       id,
@@ -247,7 +247,7 @@ export function saveOf(
       past: before.map((one) => stateOf(one).digest),
       future: after.map((one) => stateOf(one).digest),
       files: [...named.values()],
-      ...(character && { character: { id: character.id, digest: digestOf(character.bytes) } }),
+      ...(figure && { character: { id: figure.id, digest: digestOf(figure.bytes) } }),
     },
     states,
     pieces,

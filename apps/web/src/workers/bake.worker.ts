@@ -53,7 +53,7 @@ export interface BakeJob extends BakeRange, RootMotion {
   /** A GLB that was baked before, to which this motion is added. */
   readonly onto?: Uint8Array;
   /** The file that the character came in, on which a GLB puts the motion. */
-  readonly character?: Uint8Array;
+  readonly figure?: Uint8Array;
 }
 
 export interface Baked {
@@ -225,18 +225,18 @@ async function done<T>(
 }
 
 /** The file on which a GLB puts the motion, and what it is called there. */
-const placeOf = ({ name, metresPerUnit }: Project, { character, onto, props, ...job }: BakeJob) => ({
-  onto: onto ?? character,
+const placeOf = ({ name, metresPerUnit }: Project, { figure, onto, props, ...job }: BakeJob) => ({
+  onto: onto ?? figure,
   options: {
     name: job.name ?? name,
-    metresPerUnit: character ? 1 : metresPerUnit,
+    metresPerUnit: figure ? 1 : metresPerUnit,
     props: props && onto === undefined,
   },
 });
 
 /** How the joints of a file, as it is read back, compare with those that came in. */
-const comparedWith = (project: Project, { character }: BakeJob, rig: Rig): RigComparison =>
-  compareRigs((character ? readGlbRig(character) : characterOf(project.rig)).joints, rig.joints);
+const comparedWith = (project: Project, { figure }: BakeJob, rig: Rig): RigComparison =>
+  compareRigs((figure ? readGlbRig(figure) : characterOf(project.rig)).joints, rig.joints);
 
 /** Bakes every sample to a file that is written while it is made. */
 async function writtenSamples(

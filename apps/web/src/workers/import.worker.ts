@@ -1,4 +1,4 @@
-import { newId, type Project, type Take } from '@evlay/core';
+import { characterIn, type Figure, newId, type Project, type Take } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
 import { madeName, mappingFor, projectFromCharacter, projectFromTake, withKeyedBase } from '@evlay/core/edit';
 import {
@@ -51,14 +51,17 @@ export type WithDigests<T> = T & { readonly digests: Readonly<Record<string, str
 /** What holds large buffers in a result. */
 interface Heavy {
   readonly takes: readonly Pick<Take, 'source' | 'translations' | 'rotations' | 'scales'>[];
-  readonly character?: Project['character'];
+  readonly figure?: Figure;
 }
 
-const ofProject = ({ project }: ReadProject): Heavy => project;
+const ofProject = ({ project: { takes, scene } }: ReadProject): Heavy => ({
+  takes,
+  figure: characterIn(scene).figure,
+});
 const ofTakes = (read: ReadTakes): Heavy => read;
 const ofRemembered = ({ project, past, future }: Remembered): Heavy => ({
   takes: [project, ...past, ...future].flatMap(({ takes }) => takes),
-  character: project.character,
+  figure: characterIn(project.scene).figure,
 });
 
 /**
@@ -72,9 +75,9 @@ async function attempt<T extends object>(
 ): Promise<Outcome<WithDigests<T>>> {
   try {
     const result = await read();
-    const { takes, character } = heavy(result);
+    const { takes, figure } = heavy(result);
     const files = new Map(takes.map(({ source }) => [source.id, source.bytes]));
-    if (character) files.set(character.id, character.bytes);
+    if (figure) files.set(figure.id, figure.bytes);
     const digests = Object.fromEntries(
       [...files].flatMap(([id, bytes]) => (bytes.length > 0 ? [[id, digestOf(bytes)]] : [])),
     );
@@ -88,7 +91,7 @@ async function attempt<T extends object>(
       source.bytes.buffer,
       ...[translations, rotations, scales].map(({ values }) => values.buffer),
     ]);
-    if (character) buffers.push(character.bytes.buffer);
+    if (figure) buffers.push(figure.bytes.buffer);
     return transfer({ ...result, digests }, [...new Set(buffers)] as ArrayBuffer[]);
   } catch (error) {
     if (error instanceof FileError) return { refused: error.message };
@@ -134,7 +137,7 @@ const withStanding = (project: Project): Project => ({
 function projectOf(read: ReadCharacter): Project {
   const project = projectFromCharacter(read);
   const [first] = read.takes;
-  const keys = first && readGlbKeys(read.character.bytes, first.source.clip);
+  const keys = first && readGlbKeys(read.figure.bytes, first.source.clip);
   return keys ? withKeyedBase(project, keys) : project;
 }
 

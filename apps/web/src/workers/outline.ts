@@ -1,11 +1,11 @@
-import { newId, type Project, type Take } from '@evlay/core';
+import { newId, type Project, type Take, withoutLooks } from '@evlay/core';
 import { takeId } from '@evlay/core/take';
 
 /** Under which a worker holds the samples of a take: those of one id never change. */
 export const samplesId = ({ source }: Take): string => takeId(source.id, source.clip);
 
 /** A project whose takes are named only, since a worker holds their samples, and without what no bake needs. */
-export type ProjectOutline = Omit<Project, 'takes' | 'character'> & {
+export type ProjectOutline = Omit<Project, 'takes'> & {
   /** The same for outlines of the same state. */
   readonly key: string;
   readonly takes: readonly { readonly id: string; readonly samples: string }[];
@@ -13,14 +13,13 @@ export type ProjectOutline = Omit<Project, 'takes' | 'character'> & {
 
 const keys = new WeakMap<Project, string>();
 
-export function outlineOf(whole: Project): ProjectOutline {
-  const { character: _, ...project } = whole;
-  const key = keys.get(whole) ?? newId();
-  keys.set(whole, key);
+export function outlineOf(project: Project): ProjectOutline {
+  const key = keys.get(project) ?? newId();
+  keys.set(project, key);
   return {
     ...project,
     key,
-    props: project.props.map(({ model: _, ...prop }) => prop),
+    scene: withoutLooks(project.scene),
     takes: project.takes.map((take) => ({ id: take.id, samples: samplesId(take) })),
   };
 }

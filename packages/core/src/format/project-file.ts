@@ -3,6 +3,7 @@ import { newId } from '../id.js';
 import { finished, type Steps } from '../job/steps.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
+import { characterIn } from '../layer/scene.js';
 import type { Take } from '../take/take.js';
 import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
@@ -33,7 +34,8 @@ export function takeFiles(project: Project): Map<string, string> {
   const names = new Map<string, string>();
   const used = new Set<string>();
   const bySource = new Map<string, string>();
-  if (project.character) bySource.set(project.character.id, RIG_FILE);
+  const { figure } = characterIn(project.scene);
+  if (figure) bySource.set(figure.id, RIG_FILE);
   for (const take of project.takes) {
     const known = bySource.get(take.source.id);
     if (known !== undefined) {
@@ -44,7 +46,7 @@ export function takeFiles(project: Project): Map<string, string> {
     bySource.set(take.source.id, `takes/${name}`);
     names.set(take.id, `takes/${name}`);
   }
-  for (const { model } of project.props) {
+  for (const { model } of project.scene.props) {
     if (!model || names.has(model.id)) continue;
     names.set(model.id, `props/${freeName(model.file.slice(model.file.lastIndexOf('/') + 1), used)}`);
   }
@@ -81,8 +83,9 @@ export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> 
     [PROJECT_JSON]: strToU8(projectJsonText(project, (id) => files.get(id)!)),
   };
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
-  for (const { model } of project.props) if (model) entries[files.get(model.id)!] = model.bytes;
-  if (project.character) entries[RIG_FILE] = project.character.bytes;
+  for (const { model } of project.scene.props) if (model) entries[files.get(model.id)!] = model.bytes;
+  const { figure } = characterIn(project.scene);
+  if (figure) entries[RIG_FILE] = figure.bytes;
   const all = Object.values(entries).reduce((sum, { length }) => sum + length, 0);
   const parts: Uint8Array[] = [];
   const zip = new Zip((error, part) => {

@@ -125,8 +125,8 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.mappings.length > 0 && {
       mappings: project.mappings.map((one) => ({ ...one, joints: { ...one.joints } })),
     }),
-    ...(project.props.length > 0 && {
-      props: project.props.map(({ name, shape, size, hidden }) => ({
+    ...(project.scene.props.length > 0 && {
+      props: project.scene.props.map(({ name, shape, size, hidden }) => ({
         name,
         shape,
         size: [size[0], size[1], size[2]] as [number, number, number],

@@ -11,6 +11,7 @@ export * from './project.js';
 export * from './prop.js';
 export * from './rig-take.js';
 export * from './saved-pose.js';
+export * from './scene.js';
 export * from './target.js';
 export * from './target-refusal.js';
 export * from './time.js';

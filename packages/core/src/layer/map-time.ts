@@ -94,8 +94,7 @@ const PROJECT: Rows<Project, Walk> = {
   range: (range, walk) => (walk.only ? range : mappedRange(range, walk)),
   metresPerUnit: 'no frames',
   rig: 'no frames',
-  character: 'no frames',
-  props: 'no frames',
+  scene: 'no frames',
   parts: 'no frames',
   limbs: 'no frames',
   // Takes, what they are made by and their contacts are counted in samples.

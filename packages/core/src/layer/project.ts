@@ -6,8 +6,8 @@ import type { Take } from '../take/take.js';
 import type { FindingLimits } from './finding-limits.js';
 import { type Group, groupAsLayer } from './group.js';
 import { countAllKeys, type Layer } from './layer.js';
-import type { Prop } from './prop.js';
 import type { SavedPose } from './saved-pose.js';
+import type { Scene } from './scene.js';
 import type { Variant } from './variant.js';
 
 /** How captures of one source are matched to the character. */
@@ -15,12 +15,6 @@ export interface SourceMapping {
   /** Tells the skeleton of the source from others. */
   readonly source: string;
   readonly joints: Mapping;
-}
-
-/** The skinned figure, as the file that it came in. */
-export interface Character {
-  readonly id: string;
-  readonly bytes: Uint8Array;
 }
 
 /** Joints that are picked together, under a name. */
@@ -44,8 +38,8 @@ export interface SavedView {
 }
 
 /**
- * One character with its takes and its stack: an immutable tree of plain objects. Rig, takes and character
- * never change; everything else is replaced by the functions in `edit/`.
+ * A scene with its takes and its stack: an immutable tree of plain objects. Characters and takes never
+ * change; everything else is replaced by the functions in `edit/`.
  */
 export interface Project {
   readonly name: string;
@@ -54,11 +48,9 @@ export interface Project {
   /** What plays and what is baked, both ends included. */
   readonly range: readonly [number, number];
   readonly metresPerUnit: number;
-  /** The character's joints, and after them a joint for each prop. */
+  readonly scene: Scene;
+  /** The joints of the scene, as `rigOfScene` puts them together. */
   readonly rig: Rig;
-  readonly character?: Character;
-  /** In the order of their joints. */
-  readonly props: readonly Prop[];
   /** The part of each joint, in the rig's order. */
   readonly parts: Parts;
   /** What was said of the character's limbs; those that are not named are found. */
@@ -83,10 +75,9 @@ export interface Project {
 /** What a project has beside its stack where nobody has kept anything yet. */
 export const NOTHING_KEPT: Pick<
   Project,
-  'limbs' | 'props' | 'poses' | 'sets' | 'views' | 'marks' | 'groups' | 'variants'
+  'limbs' | 'poses' | 'sets' | 'views' | 'marks' | 'groups' | 'variants'
 > = {
   limbs: {},
-  props: [],
   poses: [],
   sets: [],
   views: [],

@@ -2,14 +2,15 @@ import { characterOf } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import { takeOf } from './content.js';
 import { baseOf, type Project } from './project.js';
+import { characterIn } from './scene.js';
 
 /**
  * The take whose file brings the skeleton of a project: none where the character has a file of its own, or the base plays
  * a take, which then brings it.
  */
 export function rigTake(project: Project): Take | undefined {
-  const { character, takes, rig } = project;
-  if (character || takeOf(baseOf(project))) return undefined;
+  const { scene, takes, rig } = project;
+  if (characterIn(scene).figure || takeOf(baseOf(project))) return undefined;
   const own = characterOf(rig);
   const text = JSON.stringify(own.joints);
   return (

@@ -30,10 +30,10 @@ export type BvhChannel = (typeof BVH_CHANNELS)[number];
 
 /**
  * A skeleton in its rest pose. Joints stand in depth-first order, each parent right before its first child;
- * names are unique; a character has one root. In a scene with props they are joints without a parent after those of
- * the character, whose own rig is then `character`.
+ * names are unique; a character has one root. The rig of a scene has the joints of its characters one after the other, and
+ * then those of its props, which have no parent; `characters` are the rigs of the characters alone.
  */
 export interface Rig {
   readonly joints: readonly Joint[];
-  readonly character?: Rig;
+  readonly characters?: readonly Rig[];
 }

@@ -3,8 +3,11 @@ import { type Topology, topologyOf } from './topology.js';
 
 export * from './joint.js';
 
-/** The rig of the character alone, without props: the first joints of a rig. */
-export const characterOf = (rig: Rig): Rig => rig.character ?? rig;
+/** The rigs of the characters of a scene, without props: one that is no scene is a character itself. */
+export const charactersOf = (rig: Rig): readonly Rig[] => rig.characters ?? [rig];
+
+/** The rig of the first character alone, without props: the first joints of a rig. */
+export const characterOf = (rig: Rig): Rig => charactersOf(rig)[0];
 
 /** Index of a joint by name, or -1. */
 export function jointIndex(rig: Rig, name: string): number {

@@ -12,8 +12,8 @@ export interface Topology {
   readonly orders: readonly EulerOrder[];
   /** The root of the character: the joint of it that hangs on no other. */
   readonly root: number;
-  /** How many joints are the character's; those behind them are props. */
-  readonly character: number;
+  /** Which character each joint belongs to; -1 for a prop. */
+  readonly owners: Int32Array;
   /** Indices of joints by their names. */
   readonly indices: ReadonlyMap<string, number>;
 }
@@ -24,7 +24,7 @@ const topologies = new WeakMap<Rig, Topology>();
 export function topologyOf(rig: Rig): Topology {
   let topology = topologies.get(rig);
   if (!topology) {
-    const { joints, character } = rig;
+    const { joints } = rig;
     topology = {
       names: joints.map(({ name }) => name),
       parents: Int32Array.from(joints, ({ parent }) => parent),
@@ -33,7 +33,7 @@ export function topologyOf(rig: Rig): Topology {
         0,
         joints.findIndex(({ parent }) => parent < 0),
       ),
-      character: character?.joints.length ?? joints.length,
+      owners: ownersOf(rig),
       // Where two have one name, as in files that are not checked yet, the first counts.
       indices: new Map([...joints.entries()].reverse().map(([j, { name }]) => [name, j])),
     };
@@ -42,13 +42,25 @@ export function topologyOf(rig: Rig): Topology {
   return topology;
 }
 
+/** Which character each joint of a rig belongs to; -1 for a prop. */
+function ownersOf({ joints, characters }: Rig): Int32Array {
+  const owners = new Int32Array(joints.length).fill(characters ? -1 : 0);
+  let from = 0;
+  for (const [k, one] of (characters ?? []).entries()) {
+    owners.fill(k, from, from + one.joints.length);
+    from += one.joints.length;
+  }
+  return owners;
+}
+
 /** The rig itself; where it has the topology of another one, it shares that. */
 export function sharingTopology(rig: Rig, other: Rig): Rig {
   const topology = topologyOf(other);
-  const { joints, character } = rig;
+  const { joints } = rig;
+  const owners = ownersOf(rig);
   const same =
     joints.length === topology.names.length &&
-    (character?.joints.length ?? joints.length) === topology.character &&
+    owners.every((owner, j) => owner === topology.owners[j]) &&
     joints.every(
       ({ name, parent, order }, j) =>
         name === topology.names[j] && parent === topology.parents[j] && order === topology.orders[j],

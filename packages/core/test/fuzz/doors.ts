@@ -156,7 +156,7 @@ export async function doors(): Promise<Readonly<Record<string, Door>>> {
         const project = projectFromCharacter(read);
         enterProject(project);
         const samples = bakePart(compileStack(project), planBake(project, { range: [0, 0] }), 0, 1);
-        writeOnCharacter(read.character.bytes, read.rig, samples, 'still');
+        writeOnCharacter(read.figure.bytes, read.rig, samples, 'still');
       },
     },
     gltf: {

@@ -6,6 +6,7 @@ import {
   newLayer,
   type Project,
   playing,
+  sceneOf,
   type Take,
 } from '@evlay/core';
 import { keepContacts } from '@evlay/core/edit';
@@ -52,8 +53,8 @@ export function quayRun(figure: Uint8Array): Project {
     fps: FPS,
     range: [0, 150],
     metresPerUnit: 1,
+    scene: sceneOf(BRINDLE, { id: 'brindle', bytes: figure }),
     rig: BRINDLE,
-    character: { id: 'brindle', bytes: figure },
     parts,
     takes: [walk, trot],
     mappings: [],

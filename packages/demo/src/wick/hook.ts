@@ -12,7 +12,8 @@ import {
   type Prop,
   playing,
   type Rig,
-  rigWithProps,
+  rigOfScene,
+  sceneOf,
 } from '@evlay/core';
 import { addTarget, keepContacts } from '@evlay/core/edit';
 import { bvhText } from '@evlay/core/format';
@@ -176,8 +177,8 @@ function props(lanternGlb: Uint8Array): Prop[] {
 /** The project "The lantern on its hook": Wick takes it and hangs it back, while a barrel rolls down the quay ramp. */
 export function lanternOnHook(figure: Uint8Array, lanternGlb: Uint8Array): Project {
   const take = takeFrom('idle', bvhText(BARE, bare(idle())));
-  const all = props(lanternGlb);
-  const rig = rigWithProps(BARE, all);
+  const scene = { ...sceneOf(BARE, { id: 'bare', bytes: figure }), props: props(lanternGlb) };
+  const rig = rigOfScene(scene);
   const parts = findParts(rig);
   const only = (...names: readonly string[]) =>
     Object.fromEntries(parts.map((part) => [part, names.includes(part) ? 1 : 0]));
@@ -194,13 +195,12 @@ export function lanternOnHook(figure: Uint8Array, lanternGlb: Uint8Array): Proje
     fps: FPS,
     range: [0, 200],
     metresPerUnit: 1,
+    scene,
     rig,
-    character: { id: 'bare', bytes: figure },
     parts,
     takes: [take],
     mappings: [],
     ...NOTHING_KEPT,
-    props: all,
     layers: [
       newLayer('Idle', 'override', {
         id: 'base',

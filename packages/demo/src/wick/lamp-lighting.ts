@@ -12,6 +12,7 @@ import {
   type Project,
   playing,
   restPose,
+  sceneOf,
   type Take,
 } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
@@ -125,8 +126,8 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
     fps: FPS,
     range: [0, FRAMES - 1],
     metresPerUnit: 1,
+    scene: sceneOf(WICK, { id: 'wick', bytes: figure }),
     rig: WICK,
-    character: { id: 'wick', bytes: figure },
     parts: findParts(WICK),
     takes: [take, waiting, suit, fitted],
     mappings: [{ source: rigSignature(suit.rig), joints: mapping }],

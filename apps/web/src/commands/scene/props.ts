@@ -11,7 +11,7 @@ import {
   renameProp,
 } from '@evlay/core/edit';
 import { FileError, inFile, splitGlb } from '@evlay/core/format';
-import { characterOf, type Vector3 } from '@evlay/core/rig';
+import type { Vector3 } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { notify } from '../../ui/notify.js';
 import { type Change, command } from '../command.js';
@@ -27,9 +27,9 @@ function besideCharacter({ stage }: Editor, [width, height]: Vector3): Vector3 {
 /** Puts a prop into the scene and picks it. Its place is rounded, so that it reads well. */
 function putIn(editor: Editor, prop: Prop, change: Change): void {
   change((project) => addProp(project, prop));
-  const { rig, props } = editor.history.project();
+  const { rig } = editor.history.project();
   editor.session.setState({
-    picked: [characterOf(rig).joints.length + props.length - 1],
+    picked: [rig.joints.length - 1],
     parts: [],
     tab: 'joint',
   });

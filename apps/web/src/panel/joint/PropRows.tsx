@@ -27,7 +27,7 @@ import { ToolButton } from '../../ui/ToolButton.js';
 export function PropList() {
   const editor = useEditor();
   const rig = useProject((project) => project.rig);
-  const props = useProject((project) => project.props);
+  const props = useProject((project) => project.scene.props);
   const first = characterOf(rig).joints.length;
   return (
     <Row label="props">
@@ -83,7 +83,7 @@ function ModelButton({ label, onFile }: { label: string; onFile: (file: File) =>
 export function PropRows() {
   const rig = useProject((project) => project.rig);
   const picked = useSession((state) => state.picked.at(-1) ?? -1);
-  const prop = useProject((project) => project.props[picked - characterOf(rig).joints.length]);
+  const prop = useProject((project) => project.scene.props[picked - characterOf(rig).joints.length]);
   return prop ? <PropBlock prop={prop} /> : null;
 }
 

@@ -1,4 +1,5 @@
 import type { Project } from '@evlay/core';
+import { characterIn } from '@evlay/core';
 import { characterOf } from '@evlay/core/rig';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
@@ -66,24 +67,24 @@ function Other({ read, look, beside = 0 }: OtherProps) {
   const rig = useSeen((project) => project.rig);
   const body = useSeen((project) => characterOf(project.rig));
   const parts = useSeen((project) => project.parts);
-  const character = useSeen((project) => project.character);
+  const figure = useSeen((project) => characterIn(project.scene).figure);
   const invalidate = useThree((state) => state.invalidate);
   const [skin, setSkin] = useState<readonly FigureMesh[]>([]);
   useEffect(() => {
-    if (!character) return;
+    if (!figure) return;
     let current = true;
     // What cannot be read is told where the figure itself is shown.
-    figureOf(character.bytes).then(
+    figureOf(figure.bytes).then(
       (meshes) => current && setSkin(meshes),
       () => undefined,
     );
     return () => {
       current = false;
     };
-  }, [character]);
+  }, [figure]);
   const { color, opacity } = look;
   const meshes = useMemo(() => {
-    const own = character ? skin : [boneFigure(body, parts, false)];
+    const own = figure ? skin : [boneFigure(body, parts, false)];
     return own.map((figure) => {
       const material = (figure.mesh.material as THREE.MeshStandardMaterial).clone();
       if (opacity < 1) {
@@ -102,7 +103,7 @@ function Other({ read, look, beside = 0 }: OtherProps) {
       other.mesh.raycast = () => undefined;
       return other;
     });
-  }, [skin, body, parts, character, color, opacity]);
+  }, [skin, body, parts, figure, color, opacity]);
   useEffect(() => () => meshes.forEach(disposeFigure), [meshes]);
 
   useEffect(() => {

@@ -1,4 +1,4 @@
-import { layerById } from '@evlay/core';
+import { characterIn, layerById } from '@evlay/core';
 import { allowsJoint } from '@evlay/core/edit';
 import { characterOf, rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
@@ -31,7 +31,7 @@ export function Figure() {
   const parts = useSeen((project) => project.parts);
   // Other changes of the layers are seen on the stage; React has nothing to do with them.
   const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
-  const character = useSeen((project) => project.character);
+  const figure = useSeen((project) => characterIn(project.scene).figure);
   const surface = useSession((state) => state.surface);
   const light = useLightDisplay();
   const [skin, setSkin] = useState<readonly FigureMesh[]>();
@@ -39,9 +39,9 @@ export function Figure() {
 
   useEffect(() => {
     setSkin(undefined);
-    if (!character) return;
+    if (!figure) return;
     let current = true;
-    figureOf(character.bytes).then(
+    figureOf(figure.bytes).then(
       (meshes) => current && setSkin(meshes),
       () =>
         current &&
@@ -54,22 +54,22 @@ export function Figure() {
     return () => {
       current = false;
     };
-  }, [character]);
+  }, [figure]);
 
   const bones = useMemo(
-    () => [boneFigure(body, parts, Boolean(character), light)],
-    [body, parts, character, light],
+    () => [boneFigure(body, parts, Boolean(figure), light)],
+    [body, parts, figure, light],
   );
   useEffect(() => () => bones.forEach(disposeFigure), [bones]);
   useEffect(() => () => skin?.forEach(disposeFigure), [skin]);
-  const own = character ? (skin ?? NO_MESHES) : bones;
+  const own = figure ? (skin ?? NO_MESHES) : bones;
   const meshes = useMemo(
-    () => (surface === 'bones' ? bones : surface === 'skin' || !character ? own : [...own, ...bones]),
-    [surface, own, bones, character],
+    () => (surface === 'bones' ? bones : surface === 'skin' || !figure ? own : [...own, ...bones]),
+    [surface, own, bones, figure],
   );
   // The bones are seen through the skin where both are shown.
   useEffect(() => {
-    const through = surface === 'both' && character !== undefined;
+    const through = surface === 'both' && figure !== undefined;
     for (const { mesh } of own) {
       const material = mesh.material as MeshStandardMaterial;
       material.transparent = through;
@@ -78,7 +78,7 @@ export function Figure() {
       material.needsUpdate = true;
     }
     invalidate();
-  }, [own, surface, character, invalidate]);
+  }, [own, surface, figure, invalidate]);
   const colors = useMemo(() => layerColors(named), [named]);
   const height = useMemo(() => rigHeight(body), [body]);
 

@@ -16,7 +16,7 @@ import { useLightDisplay } from './use-light.js';
 
 /** The props of the scene as they are seen, each coloured by who drives it. Rig units; the parent scales them. */
 export function Props() {
-  const props = useSeen((project) => project.props);
+  const props = useSeen((project) => project.scene.props);
   const rig = useSeen((project) => project.rig);
   const first = characterOf(rig).joints.length;
   return props.map((prop, k) =>

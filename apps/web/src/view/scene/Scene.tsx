@@ -1,4 +1,5 @@
 import type { Rig } from '@evlay/core';
+import { characterIn } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
 import { characterOf, facing, positionsAtRest, rigHeight, rootOf } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
@@ -35,8 +36,8 @@ interface SceneProps {
 /** What the view shows: the character at a common size, props, floor, light and camera. */
 export function Scene({ dark, tag, gap }: SceneProps) {
   const body = useSeen((project) => characterOf(project.rig));
-  const character = useSeen((project) => project.character);
-  const extent = useMemo(() => extentOf(body, character?.bytes), [body, character]);
+  const figure = useSeen((project) => characterIn(project.scene).figure);
+  const extent = useMemo(() => extentOf(body, figure?.bytes), [body, figure]);
   const scale = SEEN_HEIGHT / extent.size;
   const placing = useSession((state) => state.placing);
   const previewing = useSession((state) => state.previewing);

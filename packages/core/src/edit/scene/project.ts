@@ -1,6 +1,7 @@
 import { type Channels, keyed, playing } from '../../layer/content.js';
 import { newLayer } from '../../layer/layer.js';
 import { baseOf, NOTHING_KEPT, type Project, projectRate } from '../../layer/project.js';
+import { type Figure, sceneOf } from '../../layer/scene.js';
 import { findParts } from '../../rig/parts.js';
 import { rigHeight } from '../../rig/pose.js';
 import { guessMetresPerUnit } from '../../rig/unit.js';
@@ -15,6 +16,7 @@ export function projectFromTake(take: Take): Project {
     fps,
     range: [0, Math.max(0, Math.round(takeDuration(take) * fps))],
     metresPerUnit: guessMetresPerUnit(take.rig),
+    scene: sceneOf(take.rig),
     rig: take.rig,
     parts: findParts(take.rig),
     takes: [take],
@@ -60,11 +62,11 @@ const TALLEST = 20;
 
 /** What a file brings for a project: a character, and the animations that were in it. */
 export interface CharacterAndTakes extends Pick<Project, 'name' | 'rig' | 'takes'> {
-  readonly character: NonNullable<Project['character']>;
+  readonly figure: Figure;
 }
 
 /** A project with a character whose base plays its first animation, or rests where it has none. */
-export function projectFromCharacter({ name, rig, character, takes }: CharacterAndTakes): Project {
+export function projectFromCharacter({ name, rig, figure, takes }: CharacterAndTakes): Project {
   const [first] = takes;
   const fps = first ? projectRate(1 / first.interval) : STILL_RATE;
   return {
@@ -72,8 +74,8 @@ export function projectFromCharacter({ name, rig, character, takes }: CharacterA
     fps,
     range: [0, first ? Math.max(1, Math.round(takeDuration(first) * fps)) : STILL_FRAMES],
     metresPerUnit: rigHeight(rig) > TALLEST ? 0.01 : 1,
+    scene: sceneOf(rig, figure),
     rig,
-    character,
     parts: findParts(rig),
     takes,
     mappings: [],

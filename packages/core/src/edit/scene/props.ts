@@ -1,17 +1,18 @@
 import { channelsOf, keyed, targetsOf, withTargets } from '../../layer/content.js';
 import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
-import { type Prop, rigWithProps } from '../../layer/prop.js';
+import type { Prop } from '../../layer/prop.js';
+import { rigOfScene } from '../../layer/scene.js';
 import { entryOf } from '../../record.js';
-import { characterOf } from '../../rig/rig.js';
 import { sameValue } from '../change.js';
 
 /** A project with other props: joints and parts of the character stay. */
 function withProps(project: Project, props: readonly Prop[]): Project {
-  const { joints } = characterOf(project.rig);
-  const rig = rigWithProps(project.rig, props);
-  const parts = [...project.parts.slice(0, joints.length), ...props.map(({ name }) => name)];
-  return { ...project, props, rig, parts: sameValue(parts, project.parts) ? project.parts : parts };
+  const scene = { ...project.scene, props };
+  const rig = rigOfScene(scene, project.rig);
+  const joints = rig.joints.length - props.length;
+  const parts = [...project.parts.slice(0, joints), ...props.map(({ name }) => name)];
+  return { ...project, scene, rig, parts: sameValue(parts, project.parts) ? project.parts : parts };
 }
 
 /** A name that no joint and no prop has: as it is, or with a number. */
@@ -25,26 +26,26 @@ export function freePropName(project: Project, stem: string): string {
 
 /** Puts a prop into the scene. Its name is made one that is free. */
 export const addProp = (project: Project, prop: Prop): Project =>
-  withProps(project, [...project.props, { ...prop, name: freePropName(project, prop.name) }]);
+  withProps(project, [...project.scene.props, { ...prop, name: freePropName(project, prop.name) }]);
 
 /** Changes a prop but for its name. */
 export function changeProp(project: Project, name: string, values: Partial<Omit<Prop, 'name'>>): Project {
-  const index = project.props.findIndex((prop) => prop.name === name);
+  const index = project.scene.props.findIndex((prop) => prop.name === name);
   if (index < 0) return project;
-  const before = project.props[index];
+  const before = project.scene.props[index];
   const after = { ...before, ...values };
   if (sameValue(before, after)) return project;
-  const props = project.props.with(index, after);
+  const props = project.scene.props.with(index, after);
   // What only changes its looks leaves the rig as it is.
   return sameValue([before.at, before.turn], [after.at, after.turn])
-    ? { ...project, props }
+    ? { ...project, scene: { ...project.scene, props } }
     : withProps(project, props);
 }
 
 /** Takes a prop out, with all that layers say of it: curves, weights, targets on it and in its space. */
 export function removeProp(project: Project, name: string): Project {
-  const props = project.props.filter((prop) => prop.name !== name);
-  if (props.length === project.props.length) return project;
+  const props = project.scene.props.filter((prop) => prop.name !== name);
+  if (props.length === project.scene.props.length) return project;
   return {
     ...withProps(project, props),
     layers: project.layers.map((layer) => withoutProp(layer, name)),
@@ -84,7 +85,7 @@ const renamed = <T>(record: Readonly<Record<string, T>>, from: string, to: strin
 export function renameProp(project: Project, from: string, wanted: string): Project {
   const to = wanted.trim();
   if (to === '' || to === from || freePropName(project, to) !== to) return project;
-  const index = project.props.findIndex((prop) => prop.name === from);
+  const index = project.scene.props.findIndex((prop) => prop.name === from);
   if (index < 0) return project;
   const called = (name: string) => (name === from ? to : name);
   const layers = project.layers.map((layer): Layer => {
@@ -108,7 +109,7 @@ export function renameProp(project: Project, from: string, wanted: string): Proj
     return sameValue(next, layer) ? layer : next;
   });
   return {
-    ...withProps(project, project.props.with(index, { ...project.props[index], name: to })),
+    ...withProps(project, project.scene.props.with(index, { ...project.scene.props[index], name: to })),
     layers,
     sets: project.sets.map((set) => ({ ...set, joints: set.joints.map(called) })),
   };

@@ -1,5 +1,5 @@
 import { newId } from '../../id.js';
-import type { Character } from '../../layer/project.js';
+import type { Figure } from '../../layer/scene.js';
 import type { Rig } from '../../rig/rig.js';
 import type { Take } from '../../take/take.js';
 import { FileError, named, quote } from '../error.js';
@@ -14,7 +14,7 @@ import { clipNames, readClip } from './take.js';
 export interface ReadCharacter {
   readonly name: string;
   readonly rig: Rig;
-  readonly character: Character;
+  readonly figure: Figure;
   readonly takes: readonly Take[];
   readonly warnings: readonly string[];
 }
@@ -62,7 +62,7 @@ export async function readCharacter(
     }
     if (new Set(clips).size < clips.length)
       warnings.push('animations have the same name; the first of each is read');
-    return { name, rig: skeleton.rig, character: { id, bytes: packed.bytes }, takes, warnings };
+    return { name, rig: skeleton.rig, figure: { id, bytes: packed.bytes }, takes, warnings };
   } catch (error) {
     throw named(file, error);
   }

@@ -1,8 +1,9 @@
 import type { Scalar } from '../../curve/curve.js';
 import { newId } from '../../id.js';
 import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../../layer/layer.js';
-import type { Character, Project } from '../../layer/project.js';
-import { type Prop, type PropModel, rigWithProps, sizeFor } from '../../layer/prop.js';
+import type { Project } from '../../layer/project.js';
+import { type Prop, type PropModel, sizeFor } from '../../layer/prop.js';
+import { type Figure, rigOfScene, sceneOf } from '../../layer/scene.js';
 import { PLAIN_TIME } from '../../layer/time.js';
 import { findParts } from '../../rig/parts.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
@@ -61,7 +62,7 @@ export async function readStack(
   let rig = (
     baseTake ?? (lenient ? [...takes.values()].find((take) => fitsNames(file, take.rig)) : undefined)
   )?.rig;
-  let character: Character | undefined;
+  let figure: Figure | undefined;
   if (file.rig) {
     const found = foundAt(find, file.rig, 'rig');
     const take = inFile(file.rig, () => rigTakeIn(file.rig!, found));
@@ -73,28 +74,28 @@ export async function readStack(
       rig = known.rig;
     } else {
       rig = inFile(file.rig, () => readGlbRig(found.bytes));
-      character = { id: found.id ?? newId(), bytes: found.bytes };
+      figure = { id: found.id ?? newId(), bytes: found.bytes };
     }
   }
   if (!rig)
     throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
   const props = readProps(file, rig, find, json, lenient ? warnings : undefined);
-  const scene = rigWithProps(rig, props);
-  checkNames(file, scene);
-  const parts = readParts(file, scene);
+  const scene = { ...sceneOf(rig, figure), props };
+  const joined = rigOfScene(scene);
+  checkNames(file, joined);
+  const parts = readParts(file, joined);
   return {
     project: {
       name,
       fps: file.fps,
       range: file.range,
       metresPerUnit: file.metresPerUnit ?? 1,
-      rig: scene,
-      character,
+      scene,
+      rig: joined,
       parts,
       takes: [...takes.values()],
       mappings: json?.mappings ?? [],
       limbs: file.limbs ?? {},
-      props,
       ...keptIn(json),
       ...readLayers(file, takes, json),
     },
@@ -184,8 +185,9 @@ export function readStackAgain(
 ): Project {
   const file = parseStack(bytes);
   checkBase(file);
-  const props = keepSame(project.props, readProps(file, characterOf(project.rig), find, json));
-  const rig = props === project.props ? project.rig : rigWithProps(project.rig, props);
+  const props = keepSame(project.scene.props, readProps(file, characterOf(project.rig), find, json));
+  const scene = props === project.scene.props ? project.scene : { ...project.scene, props };
+  const rig = scene === project.scene ? project.rig : rigOfScene(scene, project.rig);
   checkNames(file, rig);
   const played = file.layers.flatMap((layer) => (layer.take ? [takeKey(layer.take)] : []));
   const listed = new Set([...played, ...(json?.takes ?? []).flatMap((entry) => [takeKey(entry)])]);
@@ -204,8 +206,8 @@ export function readStackAgain(
     name,
     fps: file.fps,
     range: file.range,
+    scene,
     rig,
-    props,
     parts: same ? project.parts : parts,
     takes: [...used.values()],
     mappings: json?.mappings ?? [],

@@ -3,6 +3,7 @@ import { type Layer, type LayerTime, PLACEMENT_CHANNELS, type Placement } from '
 import type { Project } from '../../layer/project.js';
 import type { Prop } from '../../layer/prop.js';
 import { rigTake } from '../../layer/rig-take.js';
+import { characterIn } from '../../layer/scene.js';
 import type { Variant } from '../../layer/variant.js';
 import { emptyRecord } from '../../record.js';
 import { findParts } from '../../rig/parts.js';
@@ -44,7 +45,7 @@ export function headOf(project: Project, fileOf: (id: string) => string): Omit<S
     ...rigIn(project, fileOf),
     ...(Object.keys(parts).length > 0 && { parts }),
     ...(Object.keys(project.limbs).length > 0 && { limbs: limbsIn(project) }),
-    ...(project.props.length > 0 && { props: project.props.map((prop) => propOf(prop, fileOf)) }),
+    ...(project.scene.props.length > 0 && { props: project.scene.props.map((prop) => propOf(prop, fileOf)) }),
     ...(project.groups.length > 0 && { groups: project.groups.map(groupOf) }),
     ...(project.variants.length > 0 && { variants: project.variants.map(variantOf) }),
   };
@@ -52,7 +53,7 @@ export function headOf(project: Project, fileOf: (id: string) => string): Omit<S
 
 /** Where the rig is: the character's file; where there is none and the base plays no take, a take that has the rig. */
 function rigIn(project: Project, fileOf: (id: string) => string): Pick<StackFile, 'rig'> {
-  if (project.character) return { rig: RIG_FILE };
+  if (characterIn(project.scene).figure) return { rig: RIG_FILE };
   const take = rigTake(project);
   return take ? { rig: fileOf(take.id) } : {};
 }
