@@ -4,21 +4,26 @@ import { rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
 import { addProp, changeProp } from '../src/edit/index.js';
 import { newAttribution } from '../src/evaluate/index.js';
 import {
+  baseOf,
   type CompiledStack,
   compileStack,
   evaluateStack,
   keyed,
+  liveLayers,
   newKey,
   newLayer,
   type Pose,
   type Project,
   type Prop,
+  type Rig,
   restPose,
+  rigOfScene,
+  sceneOf,
   type Take,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { globalMatrices, globalOrientations, rigHeight, topologyOf } from '../src/rig/index.js';
-import { anyLayer, anyProject } from './any-stack.js';
+import { anyLayer, anyProject, anyRig } from './any-stack.js';
 import { evaluateReference, worldOf } from './reference.js';
 
 const frames = fc.oneof(fc.integer({ min: -20, max: 60 }), fc.double({ min: -20, max: 60, noNaN: true }));
@@ -83,6 +88,55 @@ describe('the engine', () => {
           expect(angleBetween(pose.rotations, i, plain.rotations, i)).toBeLessThan(2e-6);
       }),
       { numRuns: 300 },
+    );
+  });
+
+  it('moves two characters in one scene as each moves alone, and a prop beside them', () => {
+    const called = (rig: Rig): Rig => ({
+      joints: rig.joints.map((joint) => ({ ...joint, name: `Other ${joint.name}` })),
+    });
+    fc.assert(
+      fc.property(anyProject, fc.integer({ min: 1, max: 50 }), frames, (drawn, seed, frame) => {
+        const second = called(anyRig(seed));
+        const nod = newLayer('Nod', 'additive', {
+          content: keyed({
+            'Other Head': { rx: { keys: [newKey(0, 10), newKey(20, -30)] } },
+            'Other Hips': { tx: { keys: [newKey(0, 0), newKey(20, 2)] } },
+          }),
+        });
+        const cart: Prop = { name: 'Cart', shape: 'box', size: [1, 1, 1], at: [1, 2, 3], turn: [0, 0, 0] };
+        const scene = { characters: [...drawn.scene.characters, { rig: second }], props: [cart] };
+        const rig = rigOfScene(scene);
+        const parts = [...drawn.parts, ...second.joints.map(() => 'second'), 'Cart'];
+        const both: Project = { ...drawn, scene, rig, parts, layers: [...drawn.layers, nod] };
+        const alone: Project = {
+          ...drawn,
+          scene: sceneOf(second),
+          rig: second,
+          parts: second.joints.map(() => 'second'),
+          takes: [],
+          layers: [newLayer('Base', 'override'), nod],
+        };
+        // A solo below mutes the nod.
+        const counts = liveLayers(both.layers, both.groups).at(-1);
+        const [pose, first, other] = [
+          both,
+          drawn,
+          counts ? alone : { ...alone, layers: [baseOf(alone)] },
+        ].map((project) => poseAt(project, frame, true));
+        const n = drawn.rig.joints.length;
+        const owners = [...topologyOf(rig).owners];
+        expect(owners).toEqual([...drawn.parts.map(() => 0), ...second.joints.map(() => 1), -1]);
+        const near = (a: Float64Array, b: Float64Array) => {
+          for (const [k, value] of b.entries()) expect(a[k]).toBeCloseTo(value, 9);
+        };
+        near(pose.translations, first.translations);
+        near(pose.rotations, first.rotations);
+        near(pose.translations.subarray(3 * n), other.translations);
+        near(pose.rotations.subarray(4 * n), other.rotations);
+        expect([...pose.translations.subarray(-3)]).toEqual([1, 2, 3]);
+      }),
+      { numRuns: 150 },
     );
   });
 
