@@ -19,7 +19,7 @@ import { Notices } from './ui/Notices.js';
 import { notify } from './ui/notify.js';
 
 restoreTheme();
-// What nobody waited for is told all the same: a press that does nothing would be a riddle.
+// An error that no code awaited is told to the user: otherwise a press would do nothing and say nothing.
 window.addEventListener('unhandledrejection', ({ reason }) => {
   const text = reason instanceof Error ? reason.message : String(reason);
   notify({ title: 'Something did not work', text, alarm: true });

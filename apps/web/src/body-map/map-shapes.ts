@@ -130,7 +130,7 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
       if (other === part) limbs.push([from, [x, y, r], j, child]);
       else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7], j, child]);
       else {
-        // Seen from the side, neck and tail grow out of the trunk.
+        // Seen from the side, neck and tail begin as wide as the trunk ends.
         const thin = trunk ? (side ? radiusOf(other) + 0.012 : 0) : Math.min(r, radiusOf(other));
         const wide = isTrunk(other) ? r : thin;
         if (wide > 0)

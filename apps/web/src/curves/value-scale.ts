@@ -8,7 +8,7 @@ export type Values = readonly [number, number];
 /** By which values the graph is as high as it is: for each unit, or for each curve by its key. */
 export type ValueScales = ReadonlyMap<string, Values>;
 
-/** The least that a scale shows of a unit, so that a curve that hardly moves does not look wild. */
+/** The least that a scale shows of a unit, so that a curve that hardly changes is drawn nearly flat. */
 const LEAST: Readonly<Record<Unit, number>> = { angle: 2, length: 0.005, part: 0.2 };
 /** Room above and below, as part of what is shown. */
 const ROOM = 0.14;

@@ -197,7 +197,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
           </Box>
         )}
       </Box>
-      {/* The whole face opens the project; what stands above it does what it says. */}
+      {/* The whole card opens the project; what stands above it does what it says. */}
       <chakra.button
         type="button"
         onClick={() => navigate(`/p/${project.id}`)}

@@ -57,15 +57,15 @@ function hold(id: string, options: LockOptions): Promise<Held | undefined> {
 type Word = 'who' | 'wanted' | 'mine';
 
 /** Milliseconds to wait for a lock whose holder does not answer: a page that was left lets go of its own soon. */
-const PATIENCE = 3000;
+const LONGEST_WAIT = 3000;
 
-/** Waits for a project until its holder says that it has it. Undefined then, or when patience is at its end. */
+/** Waits for a project until its holder says that it has it. Undefined then, or after {@link LONGEST_WAIT}. */
 async function waitFor(id: string): Promise<Held | undefined> {
   const channel = new BroadcastChannel(nameOf(id));
   const answered = new AbortController();
   channel.onmessage = ({ data }: MessageEvent<Word>) => data === 'mine' && answered.abort();
   channel.postMessage('who' satisfies Word);
-  const signal = AbortSignal.any([answered.signal, AbortSignal.timeout(PATIENCE)]);
+  const signal = AbortSignal.any([answered.signal, AbortSignal.timeout(LONGEST_WAIT)]);
   try {
     return await hold(id, { mode: 'exclusive', signal });
   } catch {
@@ -85,7 +85,7 @@ export async function takeOverProject(id: string): Promise<Held> {
   channel.postMessage('wanted' satisfies Word);
   channel.close();
   try {
-    return (await hold(id, { mode: 'exclusive', signal: AbortSignal.timeout(PATIENCE) }))!;
+    return (await hold(id, { mode: 'exclusive', signal: AbortSignal.timeout(LONGEST_WAIT) }))!;
   } catch {
     return (await hold(id, { mode: 'exclusive', steal: true }))!;
   }

@@ -71,7 +71,7 @@ export function unsavedSaves(): Unsaved[] {
         }
         if (record) return [{ record, states: read, pieces: new Map<string, string>(pieces) }];
       } catch {
-        // Half a text is worth nothing; what was saved before stays.
+        // A text that is cut off cannot be read; what was saved before stays.
       }
       local.removeItem(key);
       return [];

@@ -1,6 +1,6 @@
 import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react';
 
-/** A harbour at dusk, and the same hues on pale paper. Text contrast is at least 4.5:1 in both (WCAG 2.2). */
+/** Colours of the dark and of the light page, in one order of hues. Text contrast is at least 4.5:1 in both (WCAG 2.2). */
 const COLORS = {
   ground: ['#0E1B20', '#E9EFEA'],
   panel: ['#15272D', '#F5F8F4'],
@@ -76,7 +76,7 @@ export function setTheme(theme: Theme): void {
   try {
     localStorage.setItem(KEPT, theme);
   } catch {
-    // The page works without memory.
+    // A browser that keeps nothing shows the theme until the page is closed.
   }
 }
 
@@ -85,7 +85,7 @@ export function restoreTheme(): void {
   try {
     kept = localStorage.getItem(KEPT);
   } catch {
-    // The page works without memory.
+    // A browser that keeps nothing starts with the dark page.
   }
   setTheme(kept === 'light' ? 'light' : 'dark');
 }

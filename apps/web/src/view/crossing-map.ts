@@ -4,7 +4,7 @@ import type { CrossingMap } from '../jobs/crossings.js';
 /** Pixels of the map of crossings, either way. */
 export const MAP = 212;
 
-/** From far to near: the deep of the page, the sea, the lamp. */
+/** From far to near, dark to bright. */
 const COLOURS = [
   [14, 27, 32],
   [29, 72, 82],

@@ -53,7 +53,7 @@ const MOST = 0.95;
 
 /**
  * Marks where a root leaps out of its first sample, or into its last, as where a file begins with a pose of its own: off the
- * parabola through the three samples next to it. It speaks for all joints. Accelerations see it `step` frames inside.
+ * parabola through the three samples next to it. It is then a leap of all joints. Accelerations see it `step` frames inside.
  */
 function markEnds(
   out: Uint8Array,

@@ -125,7 +125,7 @@ export function readAlphas(
   for (let r = 0; r < runs.length; r++) {
     const { from, to } = runs[r];
     readAlpha(compiled, runs[r], weights, w, room, 0);
-    // A run is filled as a whole, so its first number speaks for all.
+    // A run is filled as a whole, so its first number is that of all.
     if (alphas[from] !== room[0]) for (let k = from; k < to; k++) alphas[k] = room[0];
   }
 }

@@ -21,7 +21,7 @@ export interface SpringStep {
   readonly seconds: number;
 }
 
-/** The step of a spring over some seconds. A spring without frequency is a point that flies on. */
+/** The step of a spring over some seconds. A spring without frequency keeps its speed. */
 export function springStep({ frequency, damping }: Spring, seconds: number): SpringStep {
   const w = 2 * Math.PI * Math.max(1e-6, frequency);
   const z = Math.max(0, damping);

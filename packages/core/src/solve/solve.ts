@@ -20,7 +20,7 @@ import { type Held, solveBeneath, type WantedTransform } from './beneath.js';
  */
 export type ChannelValues = { [C in Channel]?: number };
 
-/** Below this a layer counts too little for a pose to be solved: the value would fly off. */
+/** Below this a layer counts too little for a pose to be solved: the value would be a multiple of what is wanted. */
 export const SMALLEST_ALPHA = 0.05;
 
 /**

@@ -62,7 +62,7 @@ export const SUIT: Rig = {
   })),
 };
 
-/** Which of Wick's joints each joint of the suit follows: set by hand, so that matching is not asked to mark itself. */
+/** Which of Wick's joints each joint of the suit follows: set by hand, so that matching is not tested by its own result. */
 const FOLLOWS: Mapping = {
   humanoid_root: 'Hips',
   vl5: 'Spine',
