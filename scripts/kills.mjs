@@ -12,11 +12,14 @@ import { startServer } from './run.mjs';
  * - Kills: the browser is ended at drawn moments, after edits, bursts of edits and imports, and opens the same profile
  *   again. At most the last second is lost, nothing that was said to be saved, every project opens, and undo goes step
  *   by step.
- * - Leaving: a page is reloaded or closed right after an edit or an import. Nothing is lost.
+ * - Leaving: a page is reloaded or closed right after an edit or an import, some after a hundred edits. Nothing is lost, and
+ *   every step can be undone.
  * - Tabs: three tabs edit, take over, delete and sweep. Nothing is lost without a word.
  */
 const TIMES = Number(process.argv[2] ?? 200);
 const LEAVES = Math.max(1, Math.round(TIMES / 4));
+/** Steps of the long histories that a page is left with. */
+const LONG = 100;
 const ROUNDS = Math.max(1, Math.round(TIMES / 10));
 const PORT = 4197;
 const HOME = `http://127.0.0.1:${PORT}/`;
@@ -178,9 +181,11 @@ async function leaves() {
     await importProject(page, `leave ${k}`);
     const url = `${page.url()}/bake`;
     const wanted = k % 2 === 0 ? `left ${k}` : `leave ${k}`;
+    const steps = k % 4 === 0 ? LONG : 0;
     if (k % 2 === 0) {
       await page.goto(url);
       await nameField(page).waitFor();
+      for (let n = 1; n < steps; n++) await edit(page, `step ${n}`);
       await edit(page, wanted);
       await new Promise((resolve) => setTimeout(resolve, Math.random() * 300));
     }
@@ -192,6 +197,14 @@ async function leaves() {
     await nameField(page).waitFor();
     const found = await nameField(page).inputValue();
     expect(found === wanted, `leave ${k}: “${found}” and not “${wanted}”`);
+    const undo = page.getByRole('button', { name: 'Undo' });
+    for (let back = 1; back <= steps; back++) await undo.click();
+    const first = await nameField(page).inputValue();
+    if (steps > 0)
+      expect(
+        first === `leave ${k}` && (await undo.isDisabled()),
+        `leave ${k}: ${steps} steps of undo show “${first}”`,
+      );
   }
   console.log(`${LEAVES} reloads and closed tabs`);
   await kill();
