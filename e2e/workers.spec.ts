@@ -69,7 +69,7 @@ test('a worker that ends in the middle of its work is told of, and the next work
   await page.getByRole('link', { name: 'Bake' }).click();
   const bake = page.getByRole('button', { name: 'Bake to GLB' });
   const good = await downloadBy(page, () => bake.click());
-  for (const kind of ['bake', 'part']) {
+  for (const kind of ['bake', 'block']) {
     const worker = await workerOf(page, kind);
     await hang(worker);
     await bake.click();

@@ -2,5 +2,5 @@ import { bundle, installPackages, run } from './run.mjs';
 
 /** Measures how fast the core is: a table, or JSON with `npm run bench -- --json`. */
 installPackages();
-bundle({ bench: 'bench/main.ts', part: 'bench/part.ts', 'keys-part': 'bench/keys-part.ts' });
+bundle({ bench: 'bench/main.ts', block: 'bench/block.ts', 'keys-block': 'bench/keys-block.ts' });
 process.exit(run('node', ['packages/core/dist/bench.mjs', ...process.argv.slice(2)]));

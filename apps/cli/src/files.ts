@@ -56,14 +56,14 @@ function readWhole(path: string, size: number): Uint8Array {
 
 function readPipe(path: string): Uint8Array {
   const pipe = openSync(path, 'r');
-  const pieces: Buffer[] = [];
+  const chunks: Buffer[] = [];
   let length = 0;
   try {
     for (;;) {
-      const piece = Buffer.alloc(1 << 20);
-      const count = readSync(pipe, piece);
-      if (count === 0) return Buffer.concat(pieces);
-      pieces.push(piece.subarray(0, count));
+      const chunk = Buffer.alloc(1 << 20);
+      const count = readSync(pipe, chunk);
+      if (count === 0) return Buffer.concat(chunks);
+      chunks.push(chunk.subarray(0, count));
       length += count;
       if (length > LIMITS.file) checkSize(path, length);
     }
@@ -141,12 +141,12 @@ const endInOrder = (signal: NodeJS.Signals): void => {
   process.exit(SIGNALS[signal as keyof typeof SIGNALS]);
 };
 
-function beginPart(part: string): void {
+function beginPartial(part: string): void {
   if (parts.size === 0) for (const signal of Object.keys(SIGNALS)) process.on(signal, endInOrder);
   parts.add(part);
 }
 
-function endPart(part: string): void {
+function endPartial(part: string): void {
   if (!parts.delete(part) || parts.size > 0) return;
   for (const signal of Object.keys(SIGNALS)) process.off(signal, endInOrder);
 }
@@ -174,10 +174,10 @@ export const writeFile = (path: string, bytes: Uint8Array): Promise<void> =>
     sink.write({ at: 0, bytes });
   });
 
-/** Where the pieces of a file go, in any order. */
+/** Where the ranges of a file go, in any order. */
 interface Sink {
   readonly begin: () => void;
-  readonly write: (piece: { readonly at: number; readonly bytes: Uint8Array }) => void;
+  readonly write: (range: { readonly at: number; readonly bytes: Uint8Array }) => void;
 }
 
 /**
@@ -191,17 +191,17 @@ export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise
   const direct = before !== undefined && !before.isFile() && !before.isDirectory();
   const part = direct ? there : `${there}.${process.pid}.part`;
   try {
-    if (!direct) beginPart(part);
+    if (!direct) beginPartial(part);
     const out = openSync(part, 'w');
     let result: T;
     try {
       if (direct) {
-        const pieces = new Map<number, Uint8Array>();
+        const ranges = new Map<number, Uint8Array>();
         result = await work({
-          begin: () => pieces.clear(),
-          write: ({ at, bytes }) => pieces.set(at, bytes),
+          begin: () => ranges.clear(),
+          write: ({ at, bytes }) => ranges.set(at, bytes),
         });
-        const inOrder = [...pieces].sort(([a], [b]) => a - b);
+        const inOrder = [...ranges].sort(([a], [b]) => a - b);
         for (const [, bytes] of inOrder) writeAll(out, bytes);
       } else
         result = await work({
@@ -220,7 +220,7 @@ export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise
     if (error instanceof FileError || !(error as NodeJS.ErrnoException).syscall) throw error;
     throw new FileError(path, `cannot be written (${reasonOf(error)})`);
   } finally {
-    endPart(part);
+    endPartial(part);
   }
 }
 

@@ -1,5 +1,5 @@
 import { compileStack, keyed, newLayer, type Project, sceneOf, type Take } from '@evlay/core';
-import { bakePart } from '@evlay/core/bake';
+import { bakeBlock } from '@evlay/core/bake';
 import { projectFromTake, withKeyedBase } from '@evlay/core/edit';
 import { readAnyTake, readGlbKeys } from '@evlay/core/format';
 import { type KeyLimits, layerChannels, motionError, placesOf, usualLimits } from '@evlay/core/keys';
@@ -61,7 +61,7 @@ function withOwnKeys(take: Take, bytes: Uint8Array, limits: KeyLimits): Keyed | 
   const { rig } = take;
   const step = take.interval * project.fps;
   const plan = { first: 0, step, count: take.count, rate: 1 / take.interval };
-  const seen = bakePart(compileStack(project), plan, 0, take.count);
+  const seen = bakeBlock(compileStack(project), plan, 0, take.count);
   const error = motionError(placesOf(rig, everyJoint(take)), seen);
   if (error.length > limits.length || error.angle > limits.angle) return undefined;
   // A key is one joint's rotation, translation or scale at one time.

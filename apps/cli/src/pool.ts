@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import type { Project } from '@evlay/core';
 import { withoutLooks } from '@evlay/core';
-import { type BakePlan, bakeInParts, bakerHere, type PartBaker } from '@evlay/core/bake';
+import { type BakePlan, type BlockBaker, bakeInBlocks, bakerHere } from '@evlay/core/bake';
 import type { JobOptions } from '@evlay/core/job';
 import {
   type FittedTracks,
@@ -24,7 +24,7 @@ const WORTH_THREADS_FOR_KEYS = 20_000;
 export async function withBakers<T>(
   project: Project,
   plan: BakePlan,
-  work: (bakers: readonly PartBaker[]) => Promise<T>,
+  work: (bakers: readonly BlockBaker[]) => Promise<T>,
 ): Promise<T> {
   const size = plan.count * project.layers.length * project.rig.joints.length;
   const cores = availableParallelism();
@@ -34,7 +34,7 @@ export async function withBakers<T>(
     return work([(from, to) => new Promise((resolve) => setImmediate(resolve)).then(() => here(from, to))]);
   }
   const threads = Array.from({ length: cores }, () =>
-    startThread<{ from: number; to: number }, Samples>('bakes', './part.mjs', {
+    startThread<{ from: number; to: number }, Samples>('bakes', './block.mjs', {
       project: withoutFiles(project),
       plan,
     }),
@@ -42,7 +42,7 @@ export async function withBakers<T>(
   try {
     return await work(
       threads.map(
-        ({ ask }): PartBaker =>
+        ({ ask }): BlockBaker =>
           (from, to) =>
             ask({ from, to }),
       ),
@@ -54,7 +54,7 @@ export async function withBakers<T>(
 
 /** Samples of a plan, baked on every core. */
 export const bakeOnAllCores = (project: Project, plan: BakePlan, job: JobOptions): Promise<Samples> =>
-  withBakers(project, plan, (bakers) => bakeInParts(project.rig, plan, bakers, job));
+  withBakers(project, plan, (bakers) => bakeInBlocks(project.rig, plan, bakers, job));
 
 /** The files that takes and the scene came in are of no use on other threads. */
 const withoutFiles = (project: Project): Project => ({

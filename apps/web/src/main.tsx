@@ -7,9 +7,9 @@ import { createBrowserRouter, Outlet, RouterProvider } from 'react-router';
 import { DropZone } from './controls/DropZone.js';
 import { Bake } from './routes/Bake.js';
 import { Broken } from './routes/Broken.js';
+import { Guarded } from './routes/Guarded.js';
 import { Help } from './routes/Help.js';
 import { Layers } from './routes/Layers.js';
-import { Part } from './routes/Part.js';
 import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
 import { Takes } from './routes/Takes.js';
@@ -47,9 +47,9 @@ const router = createBrowserRouter([
           {
             path: 'bake',
             element: (
-              <Part name="The bake">
+              <Guarded name="The bake">
                 <Bake />
-              </Part>
+              </Guarded>
             ),
           },
         ],

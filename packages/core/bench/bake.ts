@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { type BakePlan, bakeInParts, bakeToFile, type PartBaker, planBake } from '../src/bake/index.js';
+import { type BakePlan, type BlockBaker, bakeInBlocks, bakeToFile, planBake } from '../src/bake/index.js';
 import { bvhFormat, glbFormat, type MotionFormat } from '../src/format/index.js';
 import { channelsOf, keyed, newLayer, type Project } from '../src/index.js';
 import type { Samples } from '../src/take/index.js';
@@ -10,11 +10,11 @@ const FPS = 120;
 const SECONDS = 600;
 const CORES = 2;
 
-function threadOf(project: Project, plan: BakePlan): { worker: Worker; baker: PartBaker } {
-  const worker = new Worker(new URL('./part.mjs', import.meta.url), { workerData: { project, plan } });
+function threadOf(project: Project, plan: BakePlan): { worker: Worker; baker: BlockBaker } {
+  const worker = new Worker(new URL('./block.mjs', import.meta.url), { workerData: { project, plan } });
   const asked: ((part: Samples) => void)[] = [];
   worker.on('message', (part: Samples) => asked.shift()?.(part));
-  const baker: PartBaker = (from, to) =>
+  const baker: BlockBaker = (from, to) =>
     new Promise((done) => {
       asked.push(done);
       worker.postMessage({ from, to });
@@ -59,11 +59,11 @@ export function subject(repeated = false): Project {
 export async function bakeLines(): Promise<Line[]> {
   const length = '10 minutes at 120 fps, 31 joints, 16 layers';
   const held = subject();
-  const collected = (plan: BakePlan, bakers: readonly PartBaker[]) =>
-    bakeInParts(held.rig, plan, bakers).then(() => undefined);
+  const collected = (plan: BakePlan, bakers: readonly BlockBaker[]) =>
+    bakeInBlocks(held.rig, plan, bakers).then(() => undefined);
   const written = (format: (shape: { count: number; interval: number }) => MotionFormat) => {
     const sink = { begin: () => {}, write: () => {} };
-    return (plan: BakePlan, bakers: readonly PartBaker[]) =>
+    return (plan: BakePlan, bakers: readonly BlockBaker[]) =>
       bakeToFile(format({ count: plan.count, interval: 1 / plan.rate }), plan, bakers, sink).then(
         () => undefined,
       );
@@ -88,7 +88,7 @@ export async function bakeLines(): Promise<Line[]> {
 async function bakeLine(
   name: string,
   project: Project,
-  work: (plan: BakePlan, bakers: readonly PartBaker[]) => Promise<void>,
+  work: (plan: BakePlan, bakers: readonly BlockBaker[]) => Promise<void>,
 ): Promise<Line> {
   const plan = planBake(project, {});
   const threads = Array.from({ length: CORES }, () => threadOf(project, plan));

@@ -18,7 +18,7 @@ import { rigOfSize, takeOfSize } from './subject.js';
 const CORES = 2;
 
 function threadOf(): { worker: Worker; maker: KeysMaker } {
-  const worker = new Worker(new URL('./keys-part.mjs', import.meta.url));
+  const worker = new Worker(new URL('./keys-block.mjs', import.meta.url));
   const asked: ((found: FittedTracks) => void)[] = [];
   worker.on('message', (found: FittedTracks) => asked.shift()?.(found));
   const maker = (block: KeysBlock) =>

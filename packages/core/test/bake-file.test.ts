@@ -3,26 +3,26 @@ import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import {
   type BakePlan,
+  type BlockBaker,
+  bakeBlock,
   bakeInOrder,
-  bakePart,
   bakerHere,
   bakeToFile,
   everyNth,
   floorRefusal,
   framesWithKeys,
   keysOnFrames,
-  type PartBaker,
   planBake,
   shapeRoot,
 } from '../src/bake/index.js';
 import { putMerged } from '../src/edit/index.js';
 import {
+  type ByteRange,
   bvhFormat,
   csvFormat,
   glbFormat,
-  joinPieces,
+  joinRanges,
   type MotionFormat,
-  type Piece,
   readTake,
   writeWhole,
 } from '../src/format/index.js';
@@ -44,18 +44,18 @@ import { ofJoints, type Samples } from '../src/take/index.js';
 import { anyProject } from './any-stack.js';
 
 /** Bakes to a file in memory; tells how often it was begun. */
-async function filed(format: MotionFormat, plan: BakePlan, bakers: readonly PartBaker[]) {
-  let pieces: Piece[] = [];
+async function filed(format: MotionFormat, plan: BakePlan, bakers: readonly BlockBaker[]) {
+  let ranges: ByteRange[] = [];
   let begun = 0;
   const sink = {
     begin: () => {
-      pieces = [];
+      ranges = [];
       begun++;
     },
-    write: (piece: Piece) => void pieces.push(piece),
+    write: (range: ByteRange) => void ranges.push(range),
   };
   const file = await bakeToFile(format, plan, bakers, sink);
-  return { bytes: joinPieces(pieces), begun, file };
+  return { bytes: joinRanges(ranges), begun, file };
 }
 
 const formatsOf = (project: Project, plan: BakePlan): MotionFormat[] => {
@@ -73,7 +73,7 @@ describe('a file that is written while it is baked', () => {
     await fc.assert(
       fc.asyncProperty(anyProject, fc.constantFrom(24, 110.5), async (project, fps) => {
         const plan = planBake(project, { fps });
-        const whole = bakePart(compileStack(project), plan, 0, plan.count);
+        const whole = bakeBlock(compileStack(project), plan, 0, plan.count);
         const bakers = [bakerHere(project, plan), bakerHere(project, plan)];
         for (const format of formatsOf(project, plan)) {
           const { bytes } = await filed(format, plan, bakers);
@@ -122,7 +122,7 @@ describe('a file that is written while it is baked', () => {
     const late = new Promise<void>((resolve) => {
       release = resolve;
     });
-    const baker: PartBaker = async (from, to) => {
+    const baker: BlockBaker = async (from, to) => {
       most = Math.max(most, ++out);
       if (from === 0) await late;
       return here(from, to);
@@ -158,7 +158,7 @@ describe('a file that is written while it is baked', () => {
           lines.number(one, 0x20);
           lines.number(one, 0x0a, true);
         }
-        const text = new TextDecoder().decode(joinPieces(lines.pieces()));
+        const text = new TextDecoder().decode(joinRanges(lines.ranges()));
         for (const [k, row] of text.trimEnd().split('\n').entries()) {
           const [plain, trimmed] = row.split(' ');
           // Half a millionth, and what a number of that size cannot tell.

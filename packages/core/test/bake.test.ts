@@ -2,7 +2,14 @@ import { WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
-import { type BakePlan, bake, bakeInParts, bakePart, type PartBaker, planBake } from '../src/bake/index.js';
+import {
+  type BakePlan,
+  type BlockBaker,
+  bake,
+  bakeBlock,
+  bakeInBlocks,
+  planBake,
+} from '../src/bake/index.js';
 import { projectFromTake } from '../src/edit/index.js';
 import { readTake, writeBvh, writeGlb } from '../src/format/index.js';
 import { compileStack, evaluateStack, keyed, type Project, restPose } from '../src/index.js';
@@ -16,10 +23,10 @@ const { take } = readTake('01_01.bvh', captureBytes());
 const capture = projectFromTake(take);
 
 /** Workers of their own, each with its own compiled stack. */
-const workers = (project: Project, plan: BakePlan, count: number): PartBaker[] =>
+const workers = (project: Project, plan: BakePlan, count: number): BlockBaker[] =>
   Array.from({ length: count }, () => {
     const stack = compileStack(project);
-    return async (from, to) => bakePart(stack, plan, from, to);
+    return async (from, to) => bakeBlock(stack, plan, from, to);
   });
 
 const numbers = (samples: Samples) =>
@@ -34,14 +41,14 @@ describe('a bake in parts', () => {
         fc.constantFrom(24, 30, 61.7),
         async (project, cuts, fps) => {
           const plan = planBake(project, { fps });
-          const whole = bakePart(compileStack(project), plan, 0, plan.count);
+          const whole = bakeBlock(compileStack(project), plan, 0, plan.count);
           // By hand, backwards, in uneven pieces on one stack.
           const stack = compileStack(project);
           const pieces: [number, Samples][] = [];
           let to = plan.count;
           for (let k = 0; to > 0; k++) {
             const from = Math.max(0, to - 5 * cuts[k % cuts.length]);
-            pieces.push([from, bakePart(stack, plan, from, to)]);
+            pieces.push([from, bakeBlock(stack, plan, from, to)]);
             to = from;
           }
           const n = project.rig.joints.length;
@@ -62,7 +69,7 @@ describe('a bake in parts', () => {
             expect(whole.scales.values.slice(3 * n * k, 3 * n * (k + 1))).toEqual(pose.scales);
           }
           // By several workers.
-          const joined = await bakeInParts(project.rig, plan, workers(project, plan, cuts.length), {});
+          const joined = await bakeInBlocks(project.rig, plan, workers(project, plan, cuts.length), {});
           expect(numbers(joined)).toEqual(numbers(whole));
         },
       ),
@@ -74,7 +81,7 @@ describe('a bake in parts', () => {
     const plan = planBake(capture, { fps: 20 * capture.fps });
     const told: number[] = [];
     const signal = { aborted: false };
-    const job = bakeInParts(capture.rig, plan, workers(capture, plan, 2), {
+    const job = bakeInBlocks(capture.rig, plan, workers(capture, plan, 2), {
       signal,
       onProgress: (done) => {
         told.push(done);
@@ -92,14 +99,14 @@ describe('a bake in parts', () => {
     const plan = planBake(capture, {});
     const [good] = workers(capture, plan, 1);
     let asked = 0;
-    const bad: PartBaker = async () => {
+    const bad: BlockBaker = async () => {
       throw new Error('the thread is gone');
     };
-    const counted: PartBaker = (from, to) => {
+    const counted: BlockBaker = (from, to) => {
       asked++;
       return good(from, to);
     };
-    await expect(bakeInParts(capture.rig, plan, [counted, bad], {})).rejects.toThrow('the thread is gone');
+    await expect(bakeInBlocks(capture.rig, plan, [counted, bad], {})).rejects.toThrow('the thread is gone');
     const then = asked;
     await new Promise((resolve) => setTimeout(resolve));
     expect(asked).toBe(then);

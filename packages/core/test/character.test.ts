@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
-import { bakePart, planBake } from '../src/bake/index.js';
+import { bakeBlock, planBake } from '../src/bake/index.js';
 import { projectFromCharacter } from '../src/edit/index.js';
 import {
   clipNames,
@@ -92,7 +92,7 @@ describe('a character from glTF', () => {
       }),
     });
     const stacked = { ...project, layers: [...project.layers, layer] };
-    const samples = bakePart(compileStack(stacked), planBake(stacked, { fps: 10 }), 0, 11);
+    const samples = bakeBlock(compileStack(stacked), planBake(stacked, { fps: 10 }), 0, 11);
     const out = writeOnCharacter(file, project.rig, samples, 'bent');
     expect(await errorsOf(out)).toEqual([]);
 
@@ -137,7 +137,7 @@ describe('a character from glTF', () => {
 
   it('bakes to BVH at the lengths that are seen, whatever stands above its root scales', async () => {
     const project = await awkward();
-    const samples = bakePart(compileStack(project), planBake(project, {}), 0, 3);
+    const samples = bakeBlock(compileStack(project), planBake(project, {}), 0, 3);
     const { bytes, warnings } = writeBvh(project.rig, samples);
     const { take } = readTake('x.bvh', bytes);
     // Arm.L scales by half as much again, evenly and for nothing below it.
@@ -177,7 +177,7 @@ describe('a character from glTF', () => {
       }),
     });
     const rolled = { ...project, layers: [...project.layers, roll] };
-    const samples = bakePart(compileStack(rolled), planBake(rolled, { range: [0, 30] }), 0, 31);
+    const samples = bakeBlock(compileStack(rolled), planBake(rolled, { range: [0, 30] }), 0, 31);
     const out = writeOnCharacter(glb, project.rig, samples, 'roll');
     expect(await errorsOf(out)).toEqual([]);
     const { animations, nodes } = JSON.parse(splitGlb(out).json);
@@ -207,7 +207,7 @@ describe('a character from glTF', () => {
       }
       const project = projectFromCharacter(read);
       const character = read.figure.bytes;
-      const samples = bakePart(compileStack(project), planBake(project, { range: [0, 2] }), 0, 3);
+      const samples = bakeBlock(compileStack(project), planBake(project, { range: [0, 2] }), 0, 3);
       const out = writeOnCharacter(character, project.rig, samples, 'still');
       if ((await errorsOf(character)).length === 0) expect(await errorsOf(out)).toEqual([]);
       expect(JSON.parse(splitGlb(out).json).animations.at(-1).name).toBe('still');

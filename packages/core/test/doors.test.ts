@@ -1,6 +1,6 @@
 import { strToU8, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
-import { bakePart } from '../src/bake/index.js';
+import { bakeBlock } from '../src/bake/index.js';
 import { projectFromCharacter, projectFromTake } from '../src/edit/index.js';
 import {
   FileError,
@@ -257,7 +257,7 @@ describe('large, deep and false files', () => {
       others: [],
     });
     const { rig } = await readCharacter('x.glb', glbOf({ nodes: [{}] }));
-    const still = bakePart(
+    const still = bakeBlock(
       compileStack(projectFromCharacter({ ...(await readCharacter('x.glb', glbOf({ nodes: [{}] }))) })),
       { first: 0, step: 1, count: 1, rate: 1 },
       0,

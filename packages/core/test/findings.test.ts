@@ -489,7 +489,7 @@ describe('a long range', () => {
       findingSteps(project, undefined, {
         held: 1,
         near: 2000,
-        onPart(some, part) {
+        onWindow(some, part) {
           parts.push(part);
           first.push([...some]);
         },

@@ -307,7 +307,7 @@ describe('targets', () => {
         layer: added.id,
         target: added.target,
         joint: 'LeftFoot',
-        piece: 'toward',
+        field: 'toward',
         channel: 'tx',
       },
       1000,

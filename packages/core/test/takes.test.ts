@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { WICK } from '../../demo/src/wick/skeleton.js';
-import { bakePart, planBake } from '../src/bake/index.js';
+import { bakeBlock, planBake } from '../src/bake/index.js';
 import { checkTake, takeUnit } from '../src/check/index.js';
 import {
   addLayer,
@@ -286,7 +286,7 @@ function wickProject(): Project {
     rig: WICK,
     layers: projectFromTake(capture).layers.map((l) => ({ ...l, content: NO_CONTENT })),
   };
-  const still = bakePart(compileStack(rest), planBake(rest, { range: [0, 30] }), 0, 31);
+  const still = bakeBlock(compileStack(rest), planBake(rest, { range: [0, 30] }), 0, 31);
   for (let s = 0; s < 31; s++) {
     still.translations.values[3 * n * s] += s / 30;
     still.rotations.values.set(

@@ -2,15 +2,15 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Rig } from '@evlay/core';
 import { writeProject } from '@evlay/core/format';
-import { PIECES as BRINDLES_PIECES } from './brindle/body.js';
+import { SOLIDS as BRINDLES_SOLIDS } from './brindle/body.js';
 import { quayRun } from './brindle/quay-run.js';
 import { BRINDLE, PLACES as BRINDLES_PLACES } from './brindle/skeleton.js';
 import { figureGlb, thingGlb } from './glb.js';
-import type { Piece } from './piece.js';
 import type { Place } from './places.js';
-import { lantern, PIECES as WICKS_PIECES } from './wick/body.js';
+import type { Solid } from './solid.js';
+import { lantern, SOLIDS as WICKS_SOLIDS } from './wick/body.js';
 import { suitCapture } from './wick/capture.js';
-import { BARE, BARE_PIECES, BARE_PLACES, lanternOnHook } from './wick/hook.js';
+import { BARE, BARE_PLACES, BARE_SOLIDS, lanternOnHook } from './wick/hook.js';
 import { lampLighting } from './wick/lamp-lighting.js';
 import { placeOf, WICK, PLACES as WICKS_PLACES } from './wick/skeleton.js';
 
@@ -19,17 +19,17 @@ const folder = process.argv[2];
 mkdirSync(folder, { recursive: true });
 const write = (name: string, content: Uint8Array | string) => writeFileSync(join(folder, name), content);
 
-const figure = (name: string, rig: Rig, places: readonly Place[], pieces: readonly Piece[]) =>
+const figure = (name: string, rig: Rig, places: readonly Place[], solids: readonly Solid[]) =>
   figureGlb(
     name,
     rig,
     places.map((place) => place.at),
-    pieces,
+    solids,
   );
-const wick = await figure('Wick', WICK, WICKS_PLACES, WICKS_PIECES);
-const brindle = await figure('Brindle', BRINDLE, BRINDLES_PLACES, BRINDLES_PIECES);
+const wick = await figure('Wick', WICK, WICKS_PLACES, WICKS_SOLIDS);
+const brindle = await figure('Brindle', BRINDLE, BRINDLES_PLACES, BRINDLES_SOLIDS);
 write('lamp-lighting.evlay', writeProject(await lampLighting(wick)));
-const bare = await figure('Wick', BARE, BARE_PLACES, BARE_PIECES);
+const bare = await figure('Wick', BARE, BARE_PLACES, BARE_SOLIDS);
 const lamp = await thingGlb('Lantern', placeOf('Lantern'), lantern());
 write('lantern-hook.evlay', writeProject(lanternOnHook(bare, lamp)));
 write('quay-run.evlay', writeProject(quayRun(brindle)));

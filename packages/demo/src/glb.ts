@@ -1,17 +1,17 @@
 import type { Rig } from '@evlay/core';
 import { Document, WebIO } from '@gltf-transform/core';
-import type { Piece } from './piece.js';
 import { simplified, valuesOf } from './simplify.js';
 import { bonesMiddles, skinByDistance } from './skin.js';
+import type { Solid } from './solid.js';
 import { surfaceOf } from './surface.js';
 import type { V } from './vector.js';
 
-/** Writes a skinned figure as a binary glTF file: one mesh, a primitive a piece, a material a name. */
+/** Writes a skinned figure as a binary glTF file: one mesh, a primitive a solid, a material a name. */
 export async function figureGlb(
   name: string,
   rig: Rig,
   places: readonly V[],
-  pieces: readonly Piece[],
+  solids: readonly Solid[],
 ): Promise<Uint8Array> {
   const document = new Document();
   const buffer = document.createBuffer();
@@ -30,16 +30,16 @@ export async function figureGlb(
   for (const node of nodes) skin.addJoint(node);
 
   const mesh = document.createMesh(name);
-  for (const piece of pieces) {
-    const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
-    const skinned = skinByDistance(rig, places, surface, piece);
+  for (const solid of solids) {
+    const surface = surfaceOf(solid.shape, solid.low, solid.high, solid.cell);
+    const skinned = skinByDistance(rig, places, surface, solid);
     const { kept, triangles } = await simplified(surface, bonesMiddles(skinned, places));
     const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint8Array | Uint16Array) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
     mesh.addPrimitive(
       document
         .createPrimitive()
-        .setMaterial(materialOf(document, piece))
+        .setMaterial(materialOf(document, solid))
         .setIndices(accessor('SCALAR', Uint16Array.from(triangles)))
         .setAttribute('POSITION', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.positions, 3))))
         .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.normals, 3))))
@@ -52,13 +52,13 @@ export async function figureGlb(
   return new WebIO().writeBinary(document);
 }
 
-/** Writes pieces as a rigid thing in a binary glTF file: a primitive a piece, around `origin`. */
-export async function thingGlb(name: string, origin: V, pieces: readonly Piece[]): Promise<Uint8Array> {
+/** Writes solids as a rigid thing in a binary glTF file: a primitive a solid, around `origin`. */
+export async function thingGlb(name: string, origin: V, solids: readonly Solid[]): Promise<Uint8Array> {
   const document = new Document();
   const buffer = document.createBuffer();
   const mesh = document.createMesh(name);
-  for (const piece of pieces) {
-    const surface = surfaceOf(piece.shape, piece.low, piece.high, piece.cell);
+  for (const solid of solids) {
+    const surface = surfaceOf(solid.shape, solid.low, solid.high, solid.cell);
     const { kept, triangles } = await simplified(surface);
     const positions = valuesOf(kept, surface.positions, 3).map((value, i) => value - origin[i % 3]);
     const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint16Array) =>
@@ -66,7 +66,7 @@ export async function thingGlb(name: string, origin: V, pieces: readonly Piece[]
     mesh.addPrimitive(
       document
         .createPrimitive()
-        .setMaterial(materialOf(document, piece))
+        .setMaterial(materialOf(document, solid))
         .setIndices(accessor('SCALAR', Uint16Array.from(triangles)))
         .setAttribute('POSITION', accessor('VEC3', Float32Array.from(positions)))
         .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.normals, 3)))),
@@ -76,20 +76,20 @@ export async function thingGlb(name: string, origin: V, pieces: readonly Piece[]
   return new WebIO().writeBinary(document);
 }
 
-function materialOf(document: Document, piece: Piece) {
+function materialOf(document: Document, solid: Solid) {
   const known = document
     .getRoot()
     .listMaterials()
-    .find((material) => material.getName() === piece.name);
+    .find((material) => material.getName() === solid.name);
   if (known) return known;
-  const color = linear(piece.color);
+  const color = linear(solid.color);
   const material = document
-    .createMaterial(piece.name)
+    .createMaterial(solid.name)
     .setBaseColorFactor([...color, 1])
-    .setRoughnessFactor(piece.rough ?? 0.85)
+    .setRoughnessFactor(solid.rough ?? 0.85)
     .setMetallicFactor(0);
-  return piece.glow
-    ? material.setEmissiveFactor(color.map((c) => Math.min(1, c * piece.glow!)) as [number, number, number])
+  return solid.glow
+    ? material.setEmissiveFactor(color.map((c) => Math.min(1, c * solid.glow!)) as [number, number, number])
     : material;
 }
 

@@ -1,7 +1,7 @@
 import type { Rig } from '@evlay/core';
 import { jointChildren } from '@evlay/core/rig';
 import { limb } from './distance.js';
-import type { Piece } from './piece.js';
+import type { Solid } from './solid.js';
 import type { Mesh } from './surface.js';
 import { add, type V } from './vector.js';
 
@@ -16,14 +16,14 @@ const ROUNDS = 6;
 
 /**
  * Weighs the vertices of a surface by their distance to the bones: the nearer a bone, the more it moves a vertex,
- * falling with the sixth power; then evened out along the surface. Only the bones of the piece count. `places` are the
+ * falling with the sixth power; then evened out along the surface. Only the bones of the solid count. `places` are the
  * joints' places at rest.
  */
 export function skinByDistance(
   rig: Rig,
   places: readonly V[],
   { positions, triangles }: Pick<Mesh, 'positions' | 'triangles'>,
-  { bones, thick = () => 0, evened: rounds = ROUNDS }: Pick<Piece, 'bones' | 'thick' | 'evened'>,
+  { bones, thick = () => 0, evened: rounds = ROUNDS }: Pick<Solid, 'bones' | 'thick' | 'evened'>,
 ): Skin {
   const children = jointChildren(rig);
   const segments = bones.map((name) => {

@@ -19,7 +19,7 @@ import type { Motion, Samples } from '@evlay/core/take';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { positionsAt } from '../../core/test/positions.js';
-import { PIECES } from '../src/brindle/body.js';
+import { SOLIDS } from '../src/brindle/body.js';
 import { FPS, type Gait, gaitLoop, reachError, TROT, WALK } from '../src/brindle/gaits.js';
 import { quayRun } from '../src/brindle/quay-run.js';
 import { BRINDLE, PLACES } from '../src/brindle/skeleton.js';
@@ -96,7 +96,7 @@ describe('Brindle', () => {
       'Brindle',
       BRINDLE,
       PLACES.map(({ at }) => at),
-      PIECES,
+      SOLIDS,
     );
     expect((await validateBytes(glb)).issues.numErrors).toBe(0);
     const rig = readGlbRig(glb);

@@ -6,7 +6,7 @@ import { findParts, globalMatrices, globalOrientations, jointIndex } from '@evla
 import { WebIO } from '@gltf-transform/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { figureGlb } from '../src/glb.js';
-import { PIECES } from '../src/wick/body.js';
+import { SOLIDS } from '../src/wick/body.js';
 import { lanternOnHook } from '../src/wick/hook.js';
 import { lampLighting } from '../src/wick/lamp-lighting.js';
 import { PLACES, placeOf, WICK } from '../src/wick/skeleton.js';
@@ -136,7 +136,7 @@ describe('the figure', () => {
       'Wick',
       WICK,
       PLACES.map((place) => place.at),
-      PIECES,
+      SOLIDS,
     );
   });
 
@@ -207,7 +207,7 @@ describe('the figure', () => {
   it('lies on the shapes that it was made of, with few triangles', async () => {
     const root = (await new WebIO().readBinary(glb)).getRoot();
     const primitives = root.listMeshes().flatMap((mesh) => mesh.listPrimitives());
-    expect(primitives).toHaveLength(PIECES.length);
+    expect(primitives).toHaveLength(SOLIDS.length);
     let count = 0;
     for (const [k, primitive] of primitives.entries()) {
       const positions = primitive.getAttribute('POSITION')!.getArray()!;
@@ -216,7 +216,7 @@ describe('the figure', () => {
       for (let t = 0; t < triangles.length; t += 3) {
         const corners = [...triangles.subarray(t, t + 3)];
         const middle = (axis: number) => corners.reduce((sum, v) => sum + positions[3 * v + axis], 0) / 3;
-        off.push(Math.abs(PIECES[k].shape([middle(0), middle(1), middle(2)])));
+        off.push(Math.abs(SOLIDS[k].shape([middle(0), middle(1), middle(2)])));
       }
       off.sort((a, b) => a - b);
       // Sharp edges are rounded by the cells of the surface, of 5 to 14 mm.

@@ -28,12 +28,12 @@ export function watchFindings(editor: Editor): () => void {
     if (busy()) return begin();
     if (found?.of !== project) {
       // Long motions are gone through from the playhead on; what is found is shown as it comes.
-      const onPart = (some: readonly Finding[], part: number): void => {
+      const onWindow = (some: readonly Finding[], part: number): void => {
         if (ended || history.project() !== project) return;
         setJobs(session, { findings: byGrade(some), unfound: undefined, looked: part });
       };
       const all = await askChecker(project, (worker, outline) =>
-        worker.findings(outline, limitsOf(project), 'project', editor.playhead.get(), proxy(onPart)),
+        worker.findings(outline, limitsOf(project), 'project', editor.playhead.get(), proxy(onWindow)),
       );
       if (ended || !all || history.project() !== project) return;
       found = { of: project, all: byGrade(all) };

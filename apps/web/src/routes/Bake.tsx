@@ -13,7 +13,7 @@ import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { setDisplay, setPlayback, setPosing, setSelection } from '../editor/session.js';
 import { View } from '../view/View.js';
-import { Part } from './Part.js';
+import { Guarded } from './Guarded.js';
 import { Shortcuts } from './Shortcuts.js';
 
 const PIECES = { variants: 'variants', marks: 'stretches' };
@@ -108,9 +108,9 @@ export function Bake() {
       </Box>
       <Box flex="1" minWidth="0" display="flex" flexDirection="column" overflowY="auto">
         <Box flex="1" minHeight="220px">
-          <Part name="The view">
+          <Guarded name="The view">
             <View />
-          </Part>
+          </Guarded>
         </Box>
         <Box flex="none">
           <LikeColumn

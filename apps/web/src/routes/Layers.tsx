@@ -17,7 +17,7 @@ import { type PanelTab, SidePanel } from '../panel/SidePanel.js';
 import { PosesPanel } from '../poses/PosesPanel.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { Part } from './Part.js';
+import { Guarded } from './Guarded.js';
 import { Shortcuts } from './Shortcuts.js';
 
 const TABS: readonly PanelTab[] = [
@@ -25,36 +25,36 @@ const TABS: readonly PanelTab[] = [
     id: 'layer',
     name: 'Layer',
     content: (
-      <Part name="The panel of the layer">
+      <Guarded name="The panel of the layer">
         <LayerPanel />
-      </Part>
+      </Guarded>
     ),
   },
   {
     id: 'joint',
     name: 'Joint',
     content: (
-      <Part name="The panel of the joints">
+      <Guarded name="The panel of the joints">
         <JointPanel />
-      </Part>
+      </Guarded>
     ),
   },
   {
     id: 'poses',
     name: 'Poses',
     content: (
-      <Part name="The panel of the poses">
+      <Guarded name="The panel of the poses">
         <PosesPanel />
-      </Part>
+      </Guarded>
     ),
   },
   {
     id: 'findings',
     name: <FindingsTabName />,
     content: (
-      <Part name="The panel of the findings">
+      <Guarded name="The panel of the findings">
         <FindingsPanel />
-      </Part>
+      </Guarded>
     ),
   },
 ];
@@ -76,9 +76,9 @@ export function Layers() {
             <Group orientation="horizontal" {...columns}>
               <Panel id="view" minSize={260}>
                 {step > 2 && (
-                  <Part name="The view">
+                  <Guarded name="The view">
                     <View />
-                  </Part>
+                  </Guarded>
                 )}
               </Panel>
               <Separator id="beside-view" aria-label="Width of the body map">
@@ -94,9 +94,9 @@ export function Layers() {
                 <Box height="100%" display="flex" flexDirection="column" bg="panel">
                   {step > 1 && (
                     <>
-                      <Part name="The body map">
+                      <Guarded name="The body map">
                         <BodyMap />
-                      </Part>
+                      </Guarded>
                       <SidePanel tabs={TABS} />
                     </>
                   )}
@@ -109,9 +109,9 @@ export function Layers() {
           </Separator>
           <Panel id="lanes" minSize={120} collapsible>
             {step > 0 && (
-              <Part name="The lanes">
+              <Guarded name="The lanes">
                 <Lanes curves={(axis) => <Curves {...axis} />} />
-              </Part>
+              </Guarded>
             )}
           </Panel>
         </Group>

@@ -13,7 +13,7 @@ import { TakePanel } from '../takes/TakePanel.js';
 import { TakeTime } from '../takes/TakeTime.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
-import { Part } from './Part.js';
+import { Guarded } from './Guarded.js';
 import { Shortcuts } from './Shortcuts.js';
 
 /** The takes of the project: what they are, how they look on the character, what is done with them. */
@@ -87,9 +87,9 @@ export function Takes() {
           </Text>
         )}
         {step > 0 && (
-          <Part name="The list of takes">
+          <Guarded name="The list of takes">
             <TakeList />
-          </Part>
+          </Guarded>
         )}
       </Box>
       {!take && step > 1 && (
@@ -101,21 +101,21 @@ export function Takes() {
         <>
           <Box flex="1" minWidth="0" display="flex" flexDirection="column">
             {matching ? (
-              <Part name="The matching">
+              <Guarded name="The matching">
                 <MatchTable take={take} onClose={() => setMatching(false)} />
-              </Part>
+              </Guarded>
             ) : (
               <>
                 <Box flex="1" minHeight="0">
                   {step > 1 && (
-                    <Part name="The view">
+                    <Guarded name="The view">
                       <View />
-                    </Part>
+                    </Guarded>
                   )}
                 </Box>
-                <Part name="The time of the take">
+                <Guarded name="The time of the take">
                   <TakeTime key={take.made?.from ?? take.id} take={take} />
-                </Part>
+                </Guarded>
               </>
             )}
           </Box>
@@ -128,9 +128,9 @@ export function Takes() {
             borderColor="line"
             overflowY="auto"
           >
-            <Part name="The panel of the take">
+            <Guarded name="The panel of the take">
               <TakePanel take={take} onMatch={() => setMatching(true)} />
-            </Part>
+            </Guarded>
           </Box>
         </>
       )}

@@ -1,6 +1,6 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import { compileStack, countKeys, layerTags, type Project } from '@evlay/core';
-import { bakePart, type MergeKind, type MergePlan, planMerge } from '@evlay/core/bake';
+import { bakeBlock, type MergeKind, type MergePlan, planMerge } from '@evlay/core/bake';
 import { type MergedRun, putMerged } from '@evlay/core/edit';
 import { type Job, startJob } from '@evlay/core/job';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
@@ -278,5 +278,5 @@ function figuresOf(project: Project): Motion {
   const [first, last] = project.range;
   const step = Math.max(1e-3, (last - first) / (FIGURES - 1));
   const plan = { first, step, count: FIGURES, rate: project.fps / step };
-  return { rig: project.rig, ...bakePart(compileStack(project), plan, 0, FIGURES) };
+  return { rig: project.rig, ...bakeBlock(compileStack(project), plan, 0, FIGURES) };
 }

@@ -2,13 +2,13 @@ import type { Channels, Project, Take } from '@evlay/core';
 import {
   type BakePlan,
   type BakeRange,
-  bakeInParts,
+  type BlockBaker,
+  bakeInBlocks,
   bakeToFile,
   checkProps,
   everyNth,
   framesWithKeys,
   keysOnFrames,
-  type PartBaker,
   planBake,
   planMerge,
   type RootMotion,
@@ -33,11 +33,11 @@ import { ofJoints, type Samples } from '@evlay/core/take';
 import type { Remote } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { newBlobSink } from './blob-sink.js';
-import { heldTakes } from './held-takes.js';
+import type { BlockApi } from './block.worker.js';
 import { askWithTakes, keepTakes, startWorker } from './host.js';
 import { type ProjectOutline, TRACK_KINDS } from './outline.js';
-import type { PartApi } from './part.worker.js';
 import { serve } from './serve.js';
+import { takeCache } from './take-cache.js';
 
 export interface BakeJob extends BakeRange, RootMotion {
   /** The kind of file, by its id. */
@@ -127,20 +127,20 @@ const FACTORS = [1, 4, 0.25, 2, 0.5, 8];
 /** Joints of samples that a chart looks at. */
 const CHARTED = 40_000;
 
-const { takes, api: shared, projectOf } = heldTakes();
-let parts: Supervised<Remote<PartApi>>[] | undefined;
+const { takes, api: shared, projectOf } = takeCache();
+let parts: Supervised<Remote<BlockApi>>[] | undefined;
 
 /** Numbers of samples that all workers together hold at most beside this one: half a gigabyte. */
 const MOST_HELD = 64 * 1024 * 1024;
 
 /** Workers that share the work, one a core, which live as long as this one; of long takes fewer, since each holds them all. */
-function partWorkers(of: readonly Take[] = []): Supervised<Remote<PartApi>>[] {
+function blockWorkers(of: readonly Take[] = []): Supervised<Remote<BlockApi>>[] {
   const count = Math.max(1, Math.min(16, navigator.hardwareConcurrency));
   parts ??= Array.from({ length: count }, () =>
     supervised(
       'shares the work of a bake',
-      startWorker<PartApi>(
-        () => new Worker(new URL('./part.worker.ts', import.meta.url), { type: 'module' }),
+      startWorker<BlockApi>(
+        () => new Worker(new URL('./block.worker.ts', import.meta.url), { type: 'module' }),
       ),
     ),
   );
@@ -152,7 +152,7 @@ function partWorkers(of: readonly Take[] = []): Supervised<Remote<PartApi>>[] {
 }
 
 const keysMakers = (): KeysMaker[] =>
-  partWorkers().map(
+  blockWorkers().map(
     (worker): KeysMaker =>
       (block) =>
         worker.ask((port) => port.keys(block)),
@@ -174,12 +174,12 @@ async function bakersOf(
   outline: ProjectOutline,
   plan: BakePlan,
   mine: { readonly aborted: boolean },
-): Promise<PartBaker[]> {
+): Promise<BlockBaker[]> {
   const played = outline.takes.map(({ samples }) => takes.get(samples)!);
-  const workers = partWorkers(played);
+  const workers = blockWorkers(played);
   await Promise.all(workers.map((worker) => askWithTakes(worker, played, (port) => port.compile(outline))));
   if (mine.aborted) throw new Cancelled();
-  return workers.map((worker): PartBaker => {
+  return workers.map((worker): BlockBaker => {
     const ready = worker.running();
     return (from, to) => worker.ask((port) => port.part(outline.key, plan, from, to), ready);
   });
@@ -192,7 +192,7 @@ const sampled = async (
   mine: { readonly aborted: boolean },
   onProgress: (done: number) => void,
 ): Promise<Samples> =>
-  bakeInParts(outline.rig, plan, await bakersOf(outline, plan, mine), { signal: mine, onProgress });
+  bakeInBlocks(outline.rig, plan, await bakersOf(outline, plan, mine), { signal: mine, onProgress });
 
 const pause = () => new Promise((resolve) => setTimeout(resolve));
 

@@ -1,38 +1,38 @@
 import type { FileSink } from '@evlay/core/bake';
-import type { Piece } from '@evlay/core/format';
+import type { ByteRange } from '@evlay/core/format';
 
 /** Bytes that are kept before they are handed to the browser, which takes half a millisecond and more each time. */
 const KEPT = 32_000_000;
 
-/** A sink whose file is a blob in the end: pieces that touch one another are handed over together. */
+/** A sink whose file is a blob in the end: ranges that touch one another are handed over together. */
 export function newBlobSink(): FileSink & { readonly file: () => Blob } {
-  let pieces: Piece[] = [];
+  let ranges: ByteRange[] = [];
   let size = 0;
   let blobs: { readonly at: number; readonly blob: Blob }[] = [];
   const handOver = () => {
-    pieces.sort((a, b) => a.at - b.at);
-    for (let k = 0; k < pieces.length; ) {
-      const { at } = pieces[k];
+    ranges.sort((a, b) => a.at - b.at);
+    for (let k = 0; k < ranges.length; ) {
+      const { at } = ranges[k];
       const run: Uint8Array<ArrayBuffer>[] = [];
-      for (let end = at; k < pieces.length && pieces[k].at === end; k++) {
-        run.push(pieces[k].bytes);
-        end += pieces[k].bytes.length;
+      for (let end = at; k < ranges.length && ranges[k].at === end; k++) {
+        run.push(ranges[k].bytes);
+        end += ranges[k].bytes.length;
       }
       blobs.push({ at, blob: new Blob(run) });
     }
-    pieces = [];
+    ranges = [];
     size = 0;
   };
   return {
     begin() {
-      pieces = [];
+      ranges = [];
       size = 0;
       blobs = [];
     },
-    write(piece) {
-      if (piece.bytes.length === 0) return;
-      pieces.push(piece);
-      size += piece.bytes.length;
+    write(range) {
+      if (range.bytes.length === 0) return;
+      ranges.push(range);
+      size += range.bytes.length;
       if (size > KEPT) handOver();
     },
     file() {

@@ -12,11 +12,11 @@ import {
 } from '@evlay/core/check';
 import { addressOfRoom, stayUnderSteps } from '@evlay/core/edit';
 import { Cancelled, inSlices } from '@evlay/core/job';
-import { heldTakes } from './held-takes.js';
 import type { ProjectOutline } from './outline.js';
 import { serve } from './serve.js';
+import { takeCache } from './take-cache.js';
 
-const { api: held, projectOf } = heldTakes();
+const { api: held, projectOf } = takeCache();
 
 /** What was asked last of each kind: what is older is given up. */
 const latest = new Map<string, { aborted: boolean }>();
@@ -44,9 +44,9 @@ const api = {
     limits: FindingLimits,
     of: 'project' | 'take',
     near?: number,
-    onPart?: FindingSearch['onPart'],
+    onWindow?: FindingSearch['onWindow'],
   ): Promise<Finding[] | undefined> {
-    return worked(of, findingSteps(projectOf(outline), limits, { near, onPart }));
+    return worked(of, findingSteps(projectOf(outline), limits, { near, onWindow }));
   },
 
   /** What a finding comes from. */

@@ -1,9 +1,9 @@
 import { newId, type Take } from '@evlay/core';
 import type { StartWorker, Supervised } from '@evlay/core/job';
 import { type Remote, transfer, wrap } from 'comlink';
-import type { TakesApi } from './held-takes.js';
 import { samplesId, TRACK_KINDS, takeOutline } from './outline.js';
 import type { WatchWord } from './serve.js';
+import type { TakesApi } from './take-cache.js';
 
 /** Starts a worker that serves an api, and watches it: its errors, what cannot be read of it, and its end. */
 export const startWorker =
@@ -59,7 +59,7 @@ function holdingOf(port: Remote<TakesApi>): Holding {
   return holding;
 }
 
-/** Sends takes that a worker does not hold yet, in pieces, so that a long one does not hold up the page. */
+/** Sends takes that a worker does not hold yet, in chunks, so that a long one does not hold up the page. */
 async function send(port: Remote<TakesApi>, { held }: Holding, takes: readonly Take[]): Promise<void> {
   for (const take of takes) {
     const samples = samplesId(take);
@@ -68,8 +68,8 @@ async function send(port: Remote<TakesApi>, { held }: Holding, takes: readonly T
     for (const kind of TRACK_KINDS) {
       const { values } = take[kind];
       for (let at = 0; at < values.length; at += SENT_AT_ONCE) {
-        const piece = values.slice(at, at + SENT_AT_ONCE);
-        await port.fill(samples, kind, at, transfer(piece, [piece.buffer]));
+        const chunk = values.slice(at, at + SENT_AT_ONCE);
+        await port.fill(samples, kind, at, transfer(chunk, [chunk.buffer]));
       }
     }
     held.add(samples);

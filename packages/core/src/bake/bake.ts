@@ -7,7 +7,7 @@ import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
-import { bakeInParts, type PartBaker } from './parts.js';
+import { type BlockBaker, bakeInBlocks } from './blocks.js';
 import { type BakePlan, type BakeRange, newSamples, planBake } from './plan.js';
 
 /** A bake that cannot be written, in words for people. */
@@ -78,7 +78,7 @@ export function* sampleBlocks(
 }
 
 /** Evaluates samples `from` to `to` (not included) of a plan for every joint. Throws {@link BakeError}. */
-export function bakePart(stack: CompiledStack, plan: BakePlan, from: number, to: number): Samples {
+export function bakeBlock(stack: CompiledStack, plan: BakePlan, from: number, to: number): Samples {
   const part = newSamples(stack.rig, to - from, plan.rate);
   const blocks = sampleBlocks(stack, (k) => plan.first + (from + k) * plan.step, part);
   while (!blocks.next().done);
@@ -86,16 +86,16 @@ export function bakePart(stack: CompiledStack, plan: BakePlan, from: number, to:
 }
 
 /** Evaluates parts of a plan in this thread, and lets other work run before each. */
-export function bakerHere(project: Project, plan: BakePlan): PartBaker {
+export function bakerHere(project: Project, plan: BakePlan): BlockBaker {
   const stack = compileStack(project);
   return async (from, to) => {
     await new Promise((resolve) => setTimeout(resolve));
-    return bakePart(stack, plan, from, to);
+    return bakeBlock(stack, plan, from, to);
   };
 }
 
 /** Bakes a range of a project in this thread. Works in slices and lets other work run between them. */
 export function bake(project: Project, options: BakeRange & JobOptions = {}): Promise<Samples> {
   const plan = planBake(project, options);
-  return bakeInParts(project.rig, plan, [bakerHere(project, plan)], options);
+  return bakeInBlocks(project.rig, plan, [bakerHere(project, plan)], options);
 }

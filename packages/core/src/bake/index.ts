@@ -1,9 +1,9 @@
 /** A range sampled, in parts that several workers share. */
 export * from './bake.js';
+export * from './blocks.js';
 export * from './components.js';
 export * from './key-frames.js';
 export * from './merge.js';
-export * from './parts.js';
 export * from './plan.js';
 export * from './root-motion.js';
 export * from './take-apart.js';

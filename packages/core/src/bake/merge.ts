@@ -23,7 +23,7 @@ import { restPose } from '../rig/pose.js';
 import { characterOf, type Rig } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
-import { BakeError, bakePart, checkSamples } from './bake.js';
+import { BakeError, bakeBlock, checkSamples } from './bake.js';
 import { type BakePlan, newSamples, planBake } from './plan.js';
 import { wantedKeys } from './wanted-keys.js';
 
@@ -231,7 +231,7 @@ export async function keysOfRun(
   let own = limits;
   let keys = await find(wantedKeysOfRun(merge, run, own));
   if (to + 1 === project.layers.length) return keys;
-  const whole = placesOf(rig, bakePart(compileStack(project), plan, 0, plan.count));
+  const whole = placesOf(rig, bakeBlock(compileStack(project), plan, 0, plan.count));
   for (let round = 0; ; round++) {
     const content = keyed(layerChannels(rig, keys, plan.first, plan.step));
     const layers = project.layers.toSpliced(
@@ -239,7 +239,7 @@ export async function keysOfRun(
       to - from + 1,
       layerOfRun(project.layers, { ...merge, solo: false }, content),
     );
-    const error = motionError(whole, bakePart(compileStack({ ...project, layers }), plan, 0, plan.count));
+    const error = motionError(whole, bakeBlock(compileStack({ ...project, layers }), plan, 0, plan.count));
     const over = Math.max(error.length / limits.length, error.angle / limits.angle);
     if (over <= 1 || round > ROUNDS) return { ...keys, error };
     const narrower = round === ROUNDS ? 0 : AIMED / over;
@@ -331,7 +331,7 @@ export function oldBase(
   if (from > 0 || base.content.kind !== 'curves') return undefined;
   // What it holds is kept, also where it was muted to play another layer alone.
   const alone = { ...project, layers: [{ ...base, muted: false, solo: false }] };
-  const samples = bakePart(compileStack(alone), plan, 0, plan.count);
+  const samples = bakeBlock(compileStack(alone), plan, 0, plan.count);
   const { rig } = project;
   return propAway(rig, samples) === undefined ? { ...samples, rig } : undefined;
 }

@@ -1,14 +1,14 @@
-import type { JointFlags, MotionFile, MotionFormat, Piece } from '../format/motion-file.js';
+import type { ByteRange, JointFlags, MotionFile, MotionFormat } from '../format/motion-file.js';
 import type { JobOptions } from '../job/job.js';
 import type { Samples } from '../take/take.js';
-import { bakeInOrder, type PartBaker } from './parts.js';
+import { type BlockBaker, bakeInOrder } from './blocks.js';
 import type { BakePlan } from './plan.js';
 
 /** Where a file goes while it is written. */
 export interface FileSink {
   /** Begins it, or begins it anew: what was written is of no use. */
   readonly begin: () => void;
-  readonly write: (piece: Piece) => void;
+  readonly write: (range: ByteRange) => void;
 }
 
 /** Changes samples that come part after part, the first one first. */
@@ -25,7 +25,7 @@ const LOOKS = 64;
 export async function bakeToFile(
   format: MotionFormat,
   plan: BakePlan,
-  bakers: readonly PartBaker[],
+  bakers: readonly BlockBaker[],
   sink: FileSink,
   { shaping = () => (part) => part, ...job }: JobOptions & { readonly shaping?: () => Shaping } = {},
 ): Promise<MotionFile> {
@@ -36,16 +36,16 @@ export async function bakeToFile(
     const seen = flags.slice();
     let fits = true;
     sink.begin();
-    for (const piece of file.head) sink.write(piece);
+    for (const range of file.head) sink.write(range);
     const take = (part: Samples) => {
       const shaped = shape(part);
       format.note(shaped, seen);
       fits &&= seen.every((flag, j) => flag === flags[j]);
-      if (fits) for (const piece of file.next(shaped)) sink.write(piece);
+      if (fits) for (const range of file.next(shaped)) sink.write(range);
     };
     await bakeInOrder(plan, bakers, take, job);
     if (fits) {
-      for (const piece of file.tail) sink.write(piece);
+      for (const range of file.tail) sink.write(range);
       return file;
     }
     flags = seen;
@@ -55,7 +55,7 @@ export async function bakeToFile(
 async function guessFlags(
   format: MotionFormat,
   { count }: BakePlan,
-  baker: PartBaker,
+  baker: BlockBaker,
   shape: Shaping,
 ): Promise<JointFlags> {
   const flags = format.flags();

@@ -1,6 +1,6 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { newGround } from '../evaluate/contacts/ground.js';
+import { newContactCache } from '../evaluate/contacts/contact-cache.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
@@ -71,8 +71,10 @@ function causesBy(
     // With all of them on it is the stack itself, of which what contacts know serves on.
     if (concerned.every((index) => on.has(index))) return seeMotion(lean, limbs, at, looks);
     const live = lean.live.map((is, index) => is && (on.has(index) || !concerned.includes(index)));
-    const grounds = lean.grounds.map((ground) => ground && newGround(ground.step, ground.rig, ground.fps));
-    return seeMotion({ ...lean, live, grounds }, limbs, at, looks);
+    const contactCaches = lean.contactCaches.map(
+      (cache) => cache && newContactCache(cache.step, cache.rig, cache.fps),
+    );
+    return seeMotion({ ...lean, live, contactCaches }, limbs, at, looks);
   };
   /** Measures sets of layers that are on, seen at some frames. */
   const measured = (at: Float64Array) => {

@@ -55,7 +55,7 @@ export interface FindingSearch {
   /** Bytes of motion that are held at once. */
   readonly held?: number;
   /** Told what was found so far, and which part of the range was looked through, where it is gone through in several windows. */
-  readonly onPart?: (found: readonly Finding[], part: number) => void;
+  readonly onWindow?: (found: readonly Finding[], part: number) => void;
 }
 
 /**
@@ -65,7 +65,7 @@ export interface FindingSearch {
 export function* findingSteps(
   project: Project,
   limits: FindingLimits = FINDING_LIMITS,
-  { near = project.range[0], held = HELD, onPart }: FindingSearch = {},
+  { near = project.range[0], held = HELD, onWindow }: FindingSearch = {},
 ): Steps<Finding[]> {
   const stack = compileStack(project);
   const frames = framesOf(project);
@@ -106,7 +106,7 @@ export function* findingSteps(
       } else runs[k].push(...runsOf(project, probe, seen, limits, from - first, to - first));
       if (k % 20 === 0) yield done(0.6 + (0.4 * k) / probes.length);
     }
-    if (windows.length > 1 && w + 1 < windows.length) onPart?.(foundSoFar(), done(1));
+    if (windows.length > 1 && w + 1 < windows.length) onWindow?.(foundSoFar(), done(1));
   }
   return [...foundSoFar(), ...layerFindings(project, stack, limits)];
 }

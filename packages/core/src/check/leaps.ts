@@ -1,3 +1,4 @@
+import { quantile } from '../math/quantile.js';
 import type { Rig } from '../rig/rig.js';
 import { matrixAt, rotationAt, type SeenMotion } from './seen.js';
 
@@ -80,7 +81,7 @@ function markEnds(
       Math.hypot(...axes.map((axis) => at(0, axis) - 3 * at(1, axis) + 3 * at(2, axis) - at(3, axis))) /
       lever;
     const alone = (off: number, usual: Float64Array) =>
-      off > ALONE && off > GAIN * partAround(usual, end, count, MOST);
+      off > ALONE && off > GAIN * quantileAround(usual, end, count, MOST);
     if (alone(turned, turn) || alone(moved, move)) out[end + side * step] = LEAPS_RARELY;
   }
 }
@@ -93,25 +94,20 @@ function mark(out: Uint8Array, off: Float64Array, fps: number): void {
     if (off[f] < LEAST) continue;
     const stands = AROUND.every(
       ([seconds, part, times]) =>
-        off[f] > times * partAround(off, f, Math.max(2 * SHARED, Math.round(seconds * fps)), part),
+        off[f] > times * quantileAround(off, f, Math.max(2 * SHARED, Math.round(seconds * fps)), part),
     );
     if (!stands) continue;
-    const rare = off[f] > RARE * partAround(off, f, off.length, LIVELIEST);
+    const rare = off[f] > RARE * quantileAround(off, f, off.length, LIVELIEST);
     out[f] = Math.max(out[f], rare ? LEAPS_RARELY : LEAPS);
   }
 }
 
-/** The value that a part of those around a frame are below; those that see the same leap are left out. */
-function partAround(off: Float64Array, f: number, reach: number, part: number): number {
+/** The value that a share of those around a frame are at or below; those that see the same leap are left out. */
+function quantileAround(off: Float64Array, f: number, reach: number, share: number): number {
   const around: number[] = [];
   for (let k = Math.max(SHARED, f - reach); k < Math.min(off.length - SHARED, f + reach + 1); k++)
     if (Math.abs(k - f) > SHARED) around.push(off[k]);
-  return partOf(around, part);
-}
-
-function partOf(values: number[], part: number): number {
-  values.sort((a, b) => a - b);
-  return values[Math.floor(part * (values.length - 1))] ?? 0;
+  return quantile(around, share);
 }
 
 /** How far the rotation of a joint is off, in radians. The first and the last sample alone are no leap. */

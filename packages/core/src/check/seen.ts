@@ -102,11 +102,11 @@ function readReaches(
       if (l >= 0 && alphaAt(stack, index, counts[1], frame) > 0)
         for (let k = 0; k < 3; k++) out[o + 3 * l + k] = found[3 + k];
     }
-    const ground = stack.grounds[index];
+    const cache = stack.contactCaches[index];
     for (const [k, { limb, counts }] of (contactStepOf(steps)?.limbs ?? []).entries()) {
       const l = limbs.indexOf(limb);
-      if (l >= 0 && ground && ground.active[k] > 0 && alphaAt(stack, index, counts, frame) > 0)
-        for (let c = 0; c < 3; c++) out[o + 3 * l + c] = ground.reached[3 * k + c];
+      if (l >= 0 && cache && cache.active[k] > 0 && alphaAt(stack, index, counts, frame) > 0)
+        for (let c = 0; c < 3; c++) out[o + 3 * l + c] = cache.reached[3 * k + c];
     }
   }
 }

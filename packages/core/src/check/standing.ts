@@ -7,6 +7,7 @@ import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contac
 import { inFull, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { keyMarks, ownTime } from '../layer/time.js';
+import { quantile } from '../math/quantile.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { type Placed, placePose } from '../rig/placed.js';
 import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
@@ -123,12 +124,12 @@ const floorsOf = (
     const lows = paths
       .filter(({ places }) => places.length > 0)
       .map(({ places }) =>
-        partOf(
+        quantile(
           places.map((place) => place[3 * p + 1]),
           LOW,
         ),
       );
-    return { ...point, floor: partOf(lows, 0.5) };
+    return { ...point, floor: quantile(lows, 0.5) };
   });
 
 /** Metres a second below which a foot stands still, and seconds on both sides over which that is measured. */
@@ -147,7 +148,7 @@ function levelOf(
   { places }: PointPath,
 ): number {
   const lowest = places.map((place) => Math.min(...points.map(({ floor }, p) => place[3 * p + 1] - floor)));
-  return Math.min(UNEVEN / metresPerUnit, Math.max(0, partOf(lowest, 0.5)));
+  return Math.min(UNEVEN / metresPerUnit, Math.max(0, quantile(lowest, 0.5)));
 }
 
 /** Seconds in which a foot that stands still before and after slips; in more it takes a step. */
@@ -185,12 +186,6 @@ function stillSpans(
     }
   }
   return out;
-}
-
-/** The value that a part of some numbers are below; 0 of none. */
-function partOf(values: readonly number[], part: number): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  return sorted[Math.floor(part * (sorted.length - 1))] ?? 0;
 }
 
 /** A limb with its points and when it stands. */

@@ -18,10 +18,10 @@ export function blendInKernel(
 ): void {
   const { touched, alphas, additive } = compiled;
   const { row } = kernel;
-  const n = kernel.held.length;
+  const n = kernel.loaded.length;
   const whole = from === 0 && to === touched.length && compiled.whole;
   if (whole && alphas[0] === 0) return;
-  if (whole && kernel.heldCount < n) for (let j = 0; j < n; j++) hold(kernel, j, pose);
+  if (whole && kernel.loadedCount < n) for (let j = 0; j < n; j++) hold(kernel, j, pose);
   const count = whole ? row / GROUP : listGroups(kernel, compiled, from, to, pose);
   if (count === 0) return;
   const { spot, origin } = step;

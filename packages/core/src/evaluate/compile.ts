@@ -10,8 +10,8 @@ import { restPose } from '../rig/pose.js';
 import type { Joint, Rig } from '../rig/rig.js';
 import { topologyOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
-import { type CompiledLayer, type CompiledStack, goesWhole, type Run } from './compiled.js';
-import { type Ground, newGround } from './contacts/ground.js';
+import { type CompiledLayer, type CompiledStack, goesWhole, type JointRange } from './compiled.js';
+import { type ContactCache, newContactCache } from './contacts/contact-cache.js';
 import { countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { kernelFor, restRow } from './kernel.js';
@@ -62,7 +62,7 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     parents: topologyOf(rig).parents,
     layers: compiled,
     live,
-    grounds: groundsOf(compiled, live, rig, fps, still),
+    contactCaches: cachesOf(compiled, live, rig, fps, still),
     kernel,
     tracks: Float64Array.from(compiled, ({ steps }) => {
       const take = takeStepOf(steps)?.take;
@@ -99,21 +99,23 @@ const hangsOnRest = ({ slots, steps }: CompiledLayer, moved: readonly number[]):
  * What layers that hold contacts know of the motion below them. It is taken over from before where nothing that they look
  * at has changed.
  */
-function groundsOf(
+function cachesOf(
   layers: readonly CompiledLayer[],
   live: readonly boolean[],
   rig: Rig,
   fps: number,
   previous: CompiledStack | undefined,
-): (Ground | undefined)[] {
+): (ContactCache | undefined)[] {
   let below = true;
   return layers.map((layer, index) => {
     const before = previous?.layers[index];
     const step = contactStepOf(layer.steps);
     const known =
-      below && step && before?.layer.content === layer.layer.content ? previous!.grounds[index] : undefined;
+      below && step && before?.layer.content === layer.layer.content
+        ? previous!.contactCaches[index]
+        : undefined;
     below &&= before === layer && previous!.live[index] === live[index];
-    return step && (known ?? newGround(step, rig, fps));
+    return step && (known ?? newContactCache(step, rig, fps));
   });
 }
 
@@ -153,7 +155,7 @@ function compileLayer(
   const placed = layer.placement !== undefined && layer.mode === 'override';
   const touched: number[] = [];
   const rotates: number[] = [];
-  const runs: Run[] = [];
+  const ranges: JointRange[] = [];
   for (const [j, { parent }] of rig.joints.entries()) {
     const { mask, factor } = counts[j];
     const brings = content.brings(j);
@@ -161,9 +163,9 @@ function compileLayer(
     const to = touched.push(j);
     // A placement turns a root whatever content it has.
     rotates.push(content.rotates(j) || (brings && placed && parent < 0) ? 1 : 0);
-    const run = runs[runs.length - 1];
-    if (run && run.mask === mask && run.factor === factor) runs[runs.length - 1] = { ...run, to };
-    else runs.push({ from: to - 1, to, mask, factor });
+    const range = ranges[ranges.length - 1];
+    if (range && range.mask === mask && range.factor === factor) ranges[ranges.length - 1] = { ...range, to };
+    else ranges.push({ from: to - 1, to, mask, factor });
   }
   const slots = new Int32Array(rig.joints.length).fill(-1);
   for (const [k, j] of touched.entries()) slots[j] = k;
@@ -174,12 +176,12 @@ function compileLayer(
     steps: content.steps(touched),
     placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
     touched: Int32Array.from(touched),
-    runs,
+    ranges,
     slots,
     counts,
     corrects: layer.content.kind === 'contacts',
     rotates: Uint8Array.from(rotates),
-    whole: runs.length === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
+    whole: ranges.length === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
     scalars,
     scalarValues: new Float64Array(scalars.length),
     alphas: new Float64Array(touched.length),
@@ -194,13 +196,13 @@ function weighedBy(
   layer: Omit<CompiledLayer, 'groupWeight' | 'byGroup' | 'steady'>,
   group: Group | undefined,
 ): CompiledLayer {
-  const { runs, layer: own } = layer;
+  const { ranges, layer: own } = layer;
   const groupWeight = group?.weight ?? 1;
   const steady =
     typeof own.weight === 'number' &&
     typeof groupWeight === 'number' &&
     !own.span &&
-    runs.every(({ mask, factor }) => mask === FULL && factor === FULL);
+    ranges.every(({ mask, factor }) => mask === FULL && factor === FULL);
   const compiled: CompiledLayer = {
     ...layer,
     alphas: new Float64Array(layer.touched.length),

@@ -8,14 +8,14 @@ import type { Placed } from '../rig/placed.js';
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
-import type { Ground } from './contacts/ground.js';
+import type { ContactCache } from './contacts/contact-cache.js';
 import type { Count } from './counts.js';
 import type { Kernel } from './kernel.js';
 import type { CompiledPlacement } from './placement.js';
 import type { Step } from './steps/step.js';
 
 /** Joints that stand one after the other in a layer's `touched` and count alike. */
-export interface Run extends Count {
+export interface JointRange extends Count {
   /** First of them and end, as indices into `touched`. */
   readonly from: number;
   readonly to: number;
@@ -30,7 +30,7 @@ export interface CompiledLayer {
   readonly placement: CompiledPlacement | undefined;
   /** Joints that the content touches and that mask and factors do not shut out, ascending. */
   readonly touched: Int32Array;
-  readonly runs: readonly Run[];
+  readonly ranges: readonly JointRange[];
   /** For each joint of the rig its index in `touched`, or -1. */
   readonly slots: Int32Array;
   /** How every joint of the rig counts, touched or not. */
@@ -73,7 +73,7 @@ export interface CompiledStack {
   readonly restRow: Float32Array;
   readonly tracks: Float64Array;
   /** For each layer that holds contacts what it knows of the motion below. */
-  readonly grounds: readonly (Ground | undefined)[];
+  readonly contactCaches: readonly (ContactCache | undefined)[];
   /** Room for where all joints are. */
   readonly placed: Placed;
   /** Room for the global orientations of all joints. */

@@ -16,7 +16,7 @@ import {
   copyRotations,
 } from './blend-take.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
-import { lookAround } from './contacts/ground.js';
+import { lookAround } from './contacts/contact-cache.js';
 import { holdContacts } from './contacts/hold-contacts.js';
 import { jointAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
@@ -59,7 +59,7 @@ export function applyLayers(
   const { kernel } = stack;
   // What layers with contacts need of other frames is found before this one begins, the uppermost first.
   for (let index = to - 1; index >= from; index--)
-    if (stack.grounds[index] && stack.live[index]) lookBelow(stack, index, frame);
+    if (stack.contactCaches[index] && stack.live[index]) lookBelow(stack, index, frame);
   if (kernel) {
     useRest(kernel, stack.restRow);
     forgetPose(kernel);
@@ -87,7 +87,7 @@ export function applyLayers(
 /** Finds what a layer with contacts needs of the motion below it, for a frame. */
 function lookBelow(stack: CompiledStack, index: number, frame: number): void {
   const below = (at: number, pose: Pose) => applyLayers(stack, at, 0, index, pose);
-  lookAround(stack.grounds[index]!, stack.rest, below, frame);
+  lookAround(stack.contactCaches[index]!, stack.rest, below, frame);
 }
 
 // Evaluation runs to its end without a pause, so one is enough.
@@ -141,7 +141,7 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
     else {
       stack.placed.pose = pose;
       placeAll(stack.placed);
-      holdContacts(stack.placed, stack.grounds[index]!, compiled, moment[FRAME]);
+      holdContacts(stack.placed, stack.contactCaches[index]!, compiled, moment[FRAME]);
     }
   }
 }

@@ -99,7 +99,7 @@ const weights = new Float64Array(BLOCK);
 const times = new Float64Array(2 * BLOCK);
 const owns = new Float64Array(BLOCK);
 const moment = newMoment();
-/** For each run of joints that count alike a row: α at every frame. */
+/** For each range of joints that count alike a row: α at every frame. */
 let alphas = new Float64Array(0);
 /** For each grid a row: the segment of every frame, and how far into it that lies. */
 let segments = new Int32Array(0);
@@ -114,16 +114,16 @@ function blendFrames(
   count: number,
   poses: readonly Pose[],
 ): void {
-  const { runs, touched, additive } = compiled;
+  const { ranges, touched, additive } = compiled;
   const step = channelStepOf(compiled.steps)!;
   if (touched.length === 0 || !readGates(compiled, frames, count)) return;
   locateFrames(compiled, step, frames, count);
   // The curves of a joint follow one another.
   let curve = 0;
-  for (let r = 0; r < runs.length; r++) {
+  for (let r = 0; r < ranges.length; r++) {
     for (let i = 0; i < BLOCK; i++) kernel.alphas[i] = i < count ? alphas[BLOCK * r + i] : 0;
     let listed = 0;
-    for (let k = runs[r].from; k < runs[r].to; k++) {
+    for (let k = ranges[r].from; k < ranges[r].to; k++) {
       const first = curve;
       while (curve < step.keyed.length && step.keyed[curve] < SLOTS * (k + 1)) curve++;
       if ((step.kinds[k] & TURNS_PART) !== 0) {
@@ -138,18 +138,18 @@ function blendFrames(
   }
 }
 
-/** Reads α of every run at each frame; false where the layer counts at none. */
+/** Reads α of every range at each frame; false where the layer counts at none. */
 function readGates(compiled: CompiledLayer, frames: Float64Array, count: number): boolean {
-  const { runs, steady, scalars } = compiled;
-  if (alphas.length < BLOCK * runs.length) alphas = new Float64Array(BLOCK * runs.length);
+  const { ranges, steady, scalars } = compiled;
+  if (alphas.length < BLOCK * ranges.length) alphas = new Float64Array(BLOCK * ranges.length);
   if (!steady) readWeights(compiled, frames, count, weights);
   let any = false;
   for (let i = 0; i < count; i++) {
     // Without masks the weight is α of all.
     const plain = !steady && scalars.length === 0;
     if (!steady && !plain) readAlphas(compiled, weights, i, frames, i);
-    for (let r = 0; r < runs.length; r++) {
-      const alpha = plain ? weights[i] : compiled.alphas[runs[r].from];
+    for (let r = 0; r < ranges.length; r++) {
+      const alpha = plain ? weights[i] : compiled.alphas[ranges[r].from];
       alphas[BLOCK * r + i] = alpha;
       any ||= alpha > 0;
     }

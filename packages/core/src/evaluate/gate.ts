@@ -88,7 +88,7 @@ export function layerWeight(compiled: CompiledLayer, frame: number): number {
   return single[1];
 }
 
-/** Reads masks and factors at `frames[f]`, held within [0, 1]. */
+/** Reads masks and factors at `frames[f]`, clamped to [0, 1]. */
 function readScalars({ scalars, scalarValues }: CompiledLayer, frames: Numbers, f: number): void {
   for (let k = 0; k < scalars.length; k++) {
     readScalar(scalars[k], frames, f, scalarValues, k);
@@ -120,12 +120,12 @@ export function readAlphas(
   frames: Numbers,
   f: number,
 ): void {
-  const { runs, alphas } = compiled;
+  const { ranges, alphas } = compiled;
   readScalars(compiled, frames, f);
-  for (let r = 0; r < runs.length; r++) {
-    const { from, to } = runs[r];
-    readAlpha(compiled, runs[r], weights, w, room, 0);
-    // A run is filled as a whole, so its first number is that of all.
+  for (let r = 0; r < ranges.length; r++) {
+    const { from, to } = ranges[r];
+    readAlpha(compiled, ranges[r], weights, w, room, 0);
+    // A range is filled as a whole, so its first number is that of all.
     if (alphas[from] !== room[0]) for (let k = from; k < to; k++) alphas[k] = room[0];
   }
 }
@@ -149,7 +149,7 @@ export function largestAlpha(compiled: CompiledLayer, frame: number): number {
   if (single[1] === 0) return 0;
   readScalars(compiled, single, 0);
   let largest = 0;
-  for (const count of compiled.touched.length > 0 ? compiled.runs : compiled.counts) {
+  for (const count of compiled.touched.length > 0 ? compiled.ranges : compiled.counts) {
     readAlpha(compiled, count, single, 1, room, 0);
     largest = Math.max(largest, room[0]);
   }

@@ -45,9 +45,9 @@ export interface Kernel {
   /** Where the samples of a take begin, by its rotations. */
   readonly tracks: ReadonlyMap<Track, number>;
   /** How many joints have their rotation in the kernel's pose, and no longer in that of the caller. */
-  heldCount: number;
+  loadedCount: number;
   /** For each joint whether it is one of them; of use only where some are and some are not. */
-  readonly held: Uint8Array;
+  readonly loaded: Uint8Array;
 }
 
 interface KernelCode {
@@ -149,8 +149,8 @@ export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined 
     restValues: new Float32Array(memory.buffer, restAt, 16 * groups),
     restOf: undefined,
     tracks,
-    held: new Uint8Array(n),
-    heldCount: 0,
+    loaded: new Uint8Array(n),
+    loadedCount: 0,
   };
   latest = new WeakRef(kernel);
   return kernel;
@@ -191,18 +191,18 @@ const placeOf = (j: number): number => 16 * (j >> 2) + (j & 3);
 
 /** Lets the kernel know that the pose of the caller was written from start to end. */
 export function forgetPose(kernel: Kernel): void {
-  kernel.heldCount = 0;
+  kernel.loadedCount = 0;
 }
 
 /** Brings the rotations that the kernel holds into the caller's pose, where they are about to be read or written. */
 export function takeBack(kernel: Kernel, pose: Pose): void {
-  const { outValues, held, heldCount } = kernel;
-  if (heldCount === 0) return;
+  const { outValues, loaded, loadedCount } = kernel;
+  if (loadedCount === 0) return;
   kernel.code.writePose(kernel.row / GROUP, kernel.pose, kernel.out);
-  if (heldCount === held.length) pose.rotations.set(outValues);
+  if (loadedCount === loaded.length) pose.rotations.set(outValues);
   else {
-    for (let j = 0; j < held.length; j++)
-      if (held[j] === 1) for (let c = 4 * j; c < 4 * j + 4; c++) pose.rotations[c] = outValues[c];
+    for (let j = 0; j < loaded.length; j++)
+      if (loaded[j] === 1) for (let c = 4 * j; c < 4 * j + 4; c++) pose.rotations[c] = outValues[c];
   }
   forgetPose(kernel);
 }
@@ -210,17 +210,17 @@ export function takeBack(kernel: Kernel, pose: Pose): void {
 /** Starts from the rest pose in the kernel itself. */
 export function holdRest(kernel: Kernel): void {
   kernel.poseValues.set(kernel.restValues);
-  kernel.heldCount = kernel.held.length;
+  kernel.loadedCount = kernel.loaded.length;
 }
 
 /** Takes the rotation of a joint over from the caller's pose. */
 export function hold(kernel: Kernel, j: number, pose: Pose): void {
-  const { held, heldCount } = kernel;
-  if (heldCount === held.length) return;
-  if (heldCount === 0) held.fill(0);
-  if (held[j] === 1) return;
+  const { loaded, loadedCount } = kernel;
+  if (loadedCount === loaded.length) return;
+  if (loadedCount === 0) loaded.fill(0);
+  if (loaded[j] === 1) return;
   const o = placeOf(j);
   for (let c = 0; c < 4; c++) kernel.poseValues[o + 4 * c] = pose.rotations[4 * j + c];
-  held[j] = 1;
-  kernel.heldCount++;
+  loaded[j] = 1;
+  kernel.loadedCount++;
 }

@@ -1,10 +1,10 @@
 import type { Samples } from '../take/take.js';
-import type { MotionFile, Piece } from './motion-file.js';
+import type { ByteRange, MotionFile } from './motion-file.js';
 
 /** Bytes that a number takes at most: 21 digits before the point and 6 behind it, with its sign and what follows. */
 const NUMBER = 32;
-/** Bytes of a piece, about. */
-const PIECE = 1 << 18;
+/** Bytes of a range, about. */
+const RANGE_SIZE = 1 << 18;
 const MILLION = 1e6;
 /** Up to here a number times a million is a whole number exactly. */
 const EXACT = Number.MAX_SAFE_INTEGER / MILLION;
@@ -14,7 +14,7 @@ const encoder = new TextEncoder();
 /** Bytes that a number usually takes in a file of text, with what parts it from the next. */
 export const TEXT_NUMBER = 11;
 
-/** Text of a file as bytes, in pieces that follow one another. Numbers have six decimals. */
+/** Text of a file as bytes, in ranges that follow one another. Numbers have six decimals. */
 export interface Lines {
   /** Room for a line of so many numbers; to be asked for before each. */
   readonly line: (numbers: number) => void;
@@ -22,14 +22,14 @@ export interface Lines {
   readonly number: (value: number, after: number, trim?: boolean) => void;
   readonly text: (text: string) => void;
   /** What was written since it was asked for last. */
-  readonly pieces: () => Piece[];
+  readonly ranges: () => ByteRange[];
 }
 
 export function newLines(from = 0): Lines {
   let at = from;
-  let out = new Uint8Array(PIECE);
+  let out = new Uint8Array(RANGE_SIZE);
   let used = 0;
-  let done: Piece[] = [];
+  let done: ByteRange[] = [];
   const end = () => {
     if (used === 0) return;
     done.push({ at, bytes: out.slice(0, used) });
@@ -70,11 +70,11 @@ export function newLines(from = 0): Lines {
       out[used++] = after;
     },
     text: (text) => put(encoder.encode(text)),
-    pieces() {
+    ranges() {
       end();
-      const pieces = done;
+      const ranges = done;
       done = [];
-      return pieces;
+      return ranges;
     },
   };
 }
@@ -84,10 +84,10 @@ export const fileOfLines = (
   lines: Lines,
   row: (part: Samples, s: number) => void,
 ): Pick<MotionFile, 'head' | 'next' | 'tail'> => ({
-  head: lines.pieces(),
+  head: lines.ranges(),
   next(part) {
     for (let s = 0; s < part.count; s++) row(part, s);
-    return lines.pieces();
+    return lines.ranges();
   },
   tail: [],
 });

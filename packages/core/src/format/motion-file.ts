@@ -2,7 +2,7 @@ import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 
 /** Bytes of a file, and at which byte of it they begin. */
-export interface Piece {
+export interface ByteRange {
   readonly at: number;
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
@@ -25,7 +25,7 @@ export const SCALES = 4;
  * const flags = format.flags();
  * format.note(samples, flags);
  * const file = format.begin(flags);
- * const pieces = [...file.head, ...file.next(samples), ...file.tail];
+ * const ranges = [...file.head, ...file.next(samples), ...file.tail];
  * ```
  */
 export interface MotionFormat {
@@ -37,12 +37,12 @@ export interface MotionFormat {
   readonly begin: (flags: JointFlags) => MotionFile;
 }
 
-/** A file that is being written. Its pieces touch one another, and together they are the whole of it. */
+/** A file that is being written. Its ranges touch one another, and together they are the whole of it. */
 export interface MotionFile {
-  readonly head: readonly Piece[];
-  /** The pieces of the next samples. */
-  readonly next: (part: Samples) => readonly Piece[];
-  readonly tail: readonly Piece[];
+  readonly head: readonly ByteRange[];
+  /** The ranges of the next samples. */
+  readonly next: (part: Samples) => readonly ByteRange[];
+  readonly tail: readonly ByteRange[];
   /** What a file of this kind cannot hold of the motion. */
   readonly warnings: readonly string[];
   /** The joints as they are read back from the file; missing where it holds no skeleton. */
@@ -57,15 +57,15 @@ export function writeWhole(
   const flags = format.flags();
   format.note(samples, flags);
   const file = format.begin(flags);
-  return { bytes: joinPieces([...file.head, ...file.next(samples), ...file.tail]), warnings: file.warnings };
+  return { bytes: joinRanges([...file.head, ...file.next(samples), ...file.tail]), warnings: file.warnings };
 }
 
-/** The bytes of all pieces of a file. */
-export function joinPieces(pieces: readonly Piece[]): Uint8Array<ArrayBuffer> {
+/** The bytes of all ranges of a file. */
+export function joinRanges(ranges: readonly ByteRange[]): Uint8Array<ArrayBuffer> {
   let size = 0;
-  for (const { at, bytes } of pieces) size = Math.max(size, at + bytes.length);
+  for (const { at, bytes } of ranges) size = Math.max(size, at + bytes.length);
   const out = new Uint8Array(size);
-  for (const { at, bytes } of pieces) out.set(bytes, at);
+  for (const { at, bytes } of ranges) out.set(bytes, at);
   return out;
 }
 

@@ -98,10 +98,10 @@ export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> 
     zip.add(entry);
     let at = 0;
     do {
-      const piece = bytes.subarray(at, at + PACKED_AT_ONCE);
+      const chunk = bytes.subarray(at, at + PACKED_AT_ONCE);
       at += PACKED_AT_ONCE;
-      entry.push(piece, at >= bytes.length);
-      done += piece.length;
+      entry.push(chunk, at >= bytes.length);
+      done += chunk.length;
       yield done / all;
     } while (at < bytes.length);
   }

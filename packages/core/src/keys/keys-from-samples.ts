@@ -166,15 +166,15 @@ function joined(splines: readonly Spline[], blocks: readonly (readonly [number, 
     const own = spline.knots.length > 1 ? [...spline.knots] : [0, to - from];
     for (const [i, knot] of own.entries()) {
       const at = Math.min(i, spline.knots.length - 1) * size;
-      const piece = (numbers: Float64Array) => [...numbers.subarray(at, at + size)];
+      const slice = (numbers: Float64Array) => [...numbers.subarray(at, at + size)];
       if (k > 0 && i === 0) {
-        parts.out.splice(-size, size, ...piece(spline.out));
+        parts.out.splice(-size, size, ...slice(spline.out));
         continue;
       }
       knots.push(from + knot);
-      parts.values.push(...piece(spline.values));
-      parts.into.push(...piece(spline.into));
-      parts.out.push(...piece(spline.out));
+      parts.values.push(...slice(spline.values));
+      parts.into.push(...slice(spline.into));
+      parts.out.push(...slice(spline.out));
     }
   }
   return {

@@ -12,7 +12,7 @@ export interface WantedKey {
 }
 
 /** Samples that are looked at before it is asked whether any is missed. */
-const PIECE = 16;
+const SEGMENT = 16;
 
 /** One track on its way to few keys. */
 export interface Fit {
@@ -88,8 +88,8 @@ function farthest(rig: Rig, own: Fit, from: number, end: number, most: number): 
   const { track, fit, off, straight } = own;
   const serves = (to: number): boolean => {
     bridge(own, from, to, track.values, from, to, fit);
-    for (let s = from + 1; s < to; s += PIECE) {
-      const last = Math.min(to - 1, s + PIECE - 1);
+    for (let s = from + 1; s < to; s += SEGMENT) {
+      const last = Math.min(to - 1, s + SEGMENT - 1);
       measureOff(rig, track, fit, s, last, off);
       for (let i = s; i <= last; i++) if (off[i] > most) return false;
     }

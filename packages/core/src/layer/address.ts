@@ -5,7 +5,7 @@ import type { Take } from '../take/take.js';
 import { byContent, CHANNELS, type Channel, type ContentTable, channelsOf, targetsOf } from './content.js';
 import { type Layer, PLACEMENT_CHANNELS, type PlacementChannel } from './layer.js';
 import { maxWeight } from './mode.js';
-import { type PlaceAxis, type TargetPiece, type TurnAxis, targetScalars } from './target.js';
+import { type PlaceAxis, type TargetField, type TurnAxis, targetScalars } from './target.js';
 import { type OwnTime, ownTime, STILL_TIME } from './time.js';
 
 /**
@@ -25,7 +25,7 @@ export type CurveAddress =
       /** The id of the target, and its joint. */
       readonly target: string;
       readonly joint: string;
-      readonly piece: TargetPiece;
+      readonly field: TargetField;
       readonly channel: PlaceAxis | TurnAxis;
     };
 
@@ -69,7 +69,7 @@ function textOf(address: CurveAddress): string {
     case 'placement':
       return JSON.stringify(['placement', address.layer, address.channel]);
     case 'target':
-      return JSON.stringify(['target', address.layer, address.target, address.piece, address.channel]);
+      return JSON.stringify(['target', address.layer, address.target, address.field, address.channel]);
   }
 }
 
@@ -91,7 +91,7 @@ export function scalarAtAddress(layer: Layer, address: CurveAddress): Scalar | u
       return layer.placement?.[address.channel] ?? 0;
     case 'target': {
       const target = targetsOf(layer).find(({ id }) => id === address.target);
-      const values = target?.[address.piece] as Readonly<Record<string, Scalar>> | undefined;
+      const values = target?.[address.field] as Readonly<Record<string, Scalar>> | undefined;
       return values?.[address.channel];
     }
   }
@@ -167,12 +167,12 @@ export const placementAddresses = (layer: Layer): CurveAddress[] =>
 export const targetAddresses = (layer: Layer): CurveAddress[] =>
   targetsOf(layer).flatMap((target) =>
     targetScalars(target).map(
-      ({ piece, axis }): CurveAddress => ({
+      ({ field, axis }): CurveAddress => ({
         kind: 'target',
         layer: layer.id,
         target: target.id,
         joint: target.joint,
-        piece,
+        field,
         channel: axis,
       }),
     ),
@@ -200,7 +200,7 @@ export function addressLabel(address: CurveAddress): string {
     case 'placement':
       return `placement ${address.channel}`;
     case 'target':
-      return `${address.joint} ${address.piece === 'toward' ? 'toward' : 'target'} ${address.channel}`;
+      return `${address.joint} ${address.field === 'toward' ? 'toward' : 'target'} ${address.channel}`;
   }
 }
 

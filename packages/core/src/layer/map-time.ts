@@ -18,7 +18,7 @@ import type { Layer, LayerTime, Placement, Span } from './layer.js';
 import type { Project, TimeMark } from './project.js';
 import type { Target } from './target.js';
 import { contentRange, PLAIN_TIME } from './time.js';
-import { byPiece, frameBy, isTakenOut, pieceOver, type TimeMap } from './time-map.js';
+import { byStretch, frameBy, isTakenOut, stretchOver, type TimeMap } from './time-map.js';
 import type { Variant, VariantLayer } from './variant.js';
 
 /**
@@ -69,7 +69,7 @@ function mapped<T extends object, A>(one: T, rows: Rows<T, A>, about: A): T {
 /**
  * A project of which everything is where a map of time takes it; with `only` the layers of those ids, with what variants say of
  * them and the weights of groups that have no others. Keys follow with their handles. A take or a loop cannot be bent: it
- * follows where all of it that plays is in one piece of the map, else it stays and is named.
+ * follows where all of it that plays is in one stretch of the map, else it stays and is named.
  */
 export function mapTime(project: Project, map: TimeMap, only?: readonly string[]): TimeMapped {
   const walk: Walk = {
@@ -238,23 +238,24 @@ interface TargetWalk {
   readonly own: Clock;
 }
 
-const piece = <T extends Readonly<Record<string, Scalar>>>(values: T, { walk, own }: TargetWalk): T =>
+const stretch = <T extends Readonly<Record<string, Scalar>>>(values: T, { walk, own }: TargetWalk): T =>
   mappedScalars(values, walk, own) as T;
 
 const TARGET: Rows<Target, TargetWalk> = {
   id: 'no frames',
   joint: 'no frames',
   space: 'no frames',
-  at: piece,
-  turn: piece,
-  toward: piece,
+  at: stretch,
+  turn: stretch,
+  toward: stretch,
 };
 
 const CONTACTS: Rows<HeldContacts, { readonly walk: Walk; readonly contacts: HeldContacts }> = {
   fade(frames, { walk: { map }, contacts }) {
     const ends = Object.values(contacts.limbs).flatMap(({ spans }) => spans.flat());
-    const piece = ends.length > 0 ? pieceOver(map, Math.min(...ends), Math.max(...ends), 1) : map.pieces[0];
-    return piece && piece.scale > 0 ? frames * piece.scale : frames;
+    const stretch =
+      ends.length > 0 ? stretchOver(map, Math.min(...ends), Math.max(...ends), 1) : map.stretches[0];
+    return stretch && stretch.scale > 0 ? frames * stretch.scale : frames;
   },
   hips: 'no frames',
   limbs(limbs, { walk }) {
@@ -322,7 +323,7 @@ function layerWalk(walk: Walk, layer: Layer): LayerWalk {
   return { walk, own: NO_CHANGE, time: followed ?? time };
 }
 
-/** Frames that a take or a loop may reach beyond a piece of the map and be in it all the same: recordings end on samples. */
+/** Frames that a take or a loop may reach beyond a stretch of the map and be in it all the same: recordings end on samples. */
 const SLACK = 1;
 
 /** The frames of the project over which the content of a layer plays. A loop has no end: it plays as long as its layer. */
@@ -348,11 +349,11 @@ function timeAsWhole(
   { offset, speed }: LayerTime,
   [from, to]: readonly [number, number],
 ): Pick<LayerTime, 'offset' | 'speed'> | undefined {
-  const piece = pieceOver(map, from, to, SLACK);
-  if (!piece) return undefined;
+  const stretch = stretchOver(map, from, to, SLACK);
+  if (!stretch) return undefined;
   // All of it is on frames that are taken out: it plays from where they were.
-  if (piece.scale === 0) return { offset: offset + piece.to - from, speed };
-  return { offset: byPiece(piece, offset), speed: speed / piece.scale };
+  if (stretch.scale === 0) return { offset: offset + stretch.to - from, speed };
+  return { offset: byStretch(stretch, offset), speed: speed / stretch.scale };
 }
 
 function mappedChannels(channels: Channels, walk: Walk, clock: Clock): Channels {

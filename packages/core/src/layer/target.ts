@@ -29,8 +29,8 @@ export interface Target {
 }
 
 /** What of a target has numbers: where it is, how it is turned, where knee or elbow points. */
-export const TARGET_PIECES = ['at', 'turn', 'toward'] as const;
-export type TargetPiece = (typeof TARGET_PIECES)[number];
+export const TARGET_FIELDS = ['at', 'turn', 'toward'] as const;
+export type TargetField = (typeof TARGET_FIELDS)[number];
 
 export const ZERO_PLACE: TargetPlace = { tx: 0, ty: 0, tz: 0 };
 export const ZERO_TURN: TargetTurn = { rx: 0, ry: 0, rz: 0 };
@@ -42,29 +42,29 @@ export const newTarget = (joint: string, values: Partial<Target> = {}): Target =
   ...values,
 });
 
-/** The axes that a piece of a target has. */
-export const axesOf = (piece: TargetPiece): readonly (PlaceAxis | TurnAxis)[] =>
-  piece === 'turn' ? TURN_AXES : PLACE_AXES;
+/** The axes that a field of a target has. */
+export const axesOf = (field: TargetField): readonly (PlaceAxis | TurnAxis)[] =>
+  field === 'turn' ? TURN_AXES : PLACE_AXES;
 
 /** A target with other numbers or curves. */
 export function mapTarget(
   target: Target,
-  map: (scalar: Scalar, axis: PlaceAxis | TurnAxis, piece: TargetPiece) => Scalar,
+  map: (scalar: Scalar, axis: PlaceAxis | TurnAxis, field: TargetField) => Scalar,
 ): Target {
-  const pieces = TARGET_PIECES.flatMap((piece) => {
-    const values = target[piece] as Readonly<Record<string, Scalar>> | undefined;
+  const fields = TARGET_FIELDS.flatMap((field) => {
+    const values = target[field] as Readonly<Record<string, Scalar>> | undefined;
     if (!values) return [];
-    return [[piece, Object.fromEntries(axesOf(piece).map((axis) => [axis, map(values[axis], axis, piece)]))]];
+    return [[field, Object.fromEntries(axesOf(field).map((axis) => [axis, map(values[axis], axis, field)]))]];
   });
-  return { ...target, ...Object.fromEntries(pieces) };
+  return { ...target, ...Object.fromEntries(fields) };
 }
 
-/** Every number or curve that a target holds, with its piece and axis. */
+/** Every number or curve that a target holds, with its field and axis. */
 export function targetScalars(
   target: Target,
-): { piece: TargetPiece; axis: PlaceAxis | TurnAxis; scalar: Scalar }[] {
-  return TARGET_PIECES.flatMap((piece) => {
-    const values = target[piece] as Readonly<Record<string, Scalar>> | undefined;
-    return values ? axesOf(piece).map((axis) => ({ piece, axis, scalar: values[axis] })) : [];
+): { field: TargetField; axis: PlaceAxis | TurnAxis; scalar: Scalar }[] {
+  return TARGET_FIELDS.flatMap((field) => {
+    const values = target[field] as Readonly<Record<string, Scalar>> | undefined;
+    return values ? axesOf(field).map((axis) => ({ field, axis, scalar: values[axis] })) : [];
   });
 }

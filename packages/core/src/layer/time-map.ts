@@ -1,71 +1,76 @@
 /**
- * Frames from `from` on, up to where the next piece begins, come to `to + (frame - from) · scale`. With a scale of 0 they
+ * Frames from `from` on, up to where the next stretch begins, come to `to + (frame - from) · scale`. With a scale of 0 they
  * are taken out: what stands on them goes, and what only reaches into them ends at `to`.
  */
-export interface TimePiece {
+export interface TimeStretch {
   readonly from: number;
   readonly to: number;
   readonly scale: number;
 }
 
-/** Where the frames of a project come to: pieces in order of their frames, never backwards. The first piece has no beginning. */
+/** Where the frames of a project come to: stretches in order of their frames, never backwards. The first stretch has no beginning. */
 export interface TimeMap {
-  readonly pieces: readonly TimePiece[];
+  readonly stretches: readonly TimeStretch[];
   /** By how much there are more frames a second, where frames are counted anew; moments then stay where they are. */
   readonly rate?: number;
 }
 
-const STAYS: TimePiece = { from: 0, to: 0, scale: 1 };
+const STAYS: TimeStretch = { from: 0, to: 0, scale: 1 };
 
 /** `count` frames more before a frame. */
 export const framesInserted = (frame: number, count: number): TimeMap => ({
-  pieces: [STAYS, { from: frame, to: frame + count, scale: 1 }],
+  stretches: [STAYS, { from: frame, to: frame + count, scale: 1 }],
 });
 
 /** `count` frames fewer from a frame on. */
 export const framesRemoved = (frame: number, count: number): TimeMap => ({
-  pieces: [STAYS, { from: frame, to: frame, scale: 0 }, { from: frame + count, to: frame, scale: 1 }],
+  stretches: [STAYS, { from: frame, to: frame, scale: 0 }, { from: frame + count, to: frame, scale: 1 }],
 });
 
 /** A stretch of frames takes `factor` times as long, from where it begins; what is behind it follows. */
 export const stretched = ([from, to]: readonly [number, number], factor: number): TimeMap => ({
-  pieces: [STAYS, { from, to: from, scale: factor }, { from: to, to: from + (to - from) * factor, scale: 1 }],
+  stretches: [
+    STAYS,
+    { from, to: from, scale: factor },
+    { from: to, to: from + (to - from) * factor, scale: 1 },
+  ],
 });
 
 /** Everything so many frames later. */
-export const shifted = (frames: number): TimeMap => ({ pieces: [{ from: 0, to: frames, scale: 1 }] });
+export const shifted = (frames: number): TimeMap => ({ stretches: [{ from: 0, to: frames, scale: 1 }] });
 
 /** Everything takes `factor` times as long, from a frame that stays. */
 export const scaled = (frame: number, factor: number): TimeMap => ({
-  pieces: [{ from: frame, to: frame, scale: factor }],
+  stretches: [{ from: frame, to: frame, scale: factor }],
 });
 
 /** The same moments, counted in other frames a second. */
 export const counted = (fps: number, before: number): TimeMap => ({
-  pieces: [{ from: 0, to: 0, scale: fps / before }],
+  stretches: [{ from: 0, to: 0, scale: fps / before }],
   rate: fps / before,
 });
 
-/** The piece that a frame is in. */
-export function pieceAt({ pieces }: TimeMap, frame: number): TimePiece {
-  let k = pieces.length - 1;
-  while (k > 0 && pieces[k].from > frame) k--;
-  return pieces[k];
+/** The stretch that a frame is in. */
+export function pieceAt({ stretches }: TimeMap, frame: number): TimeStretch {
+  let k = stretches.length - 1;
+  while (k > 0 && stretches[k].from > frame) k--;
+  return stretches[k];
 }
 
-/** Where a frame comes to by a piece, also outside of it. */
-export const byPiece = ({ from, to, scale }: TimePiece, frame: number): number => to + (frame - from) * scale;
+/** Where a frame comes to by a stretch, also outside of it. */
+export const byStretch = ({ from, to, scale }: TimeStretch, frame: number): number =>
+  to + (frame - from) * scale;
 
 /** Where a frame comes to. */
-export const frameBy = (map: TimeMap, frame: number): number => byPiece(pieceAt(map, frame), frame);
+export const frameBy = (map: TimeMap, frame: number): number => byStretch(pieceAt(map, frame), frame);
 
 /** Whether a frame is taken out. */
 export const isTakenOut = (map: TimeMap, frame: number): boolean => pieceAt(map, frame).scale === 0;
 
-/** The piece that some frames are in, all but `slack` frames at their ends; undefined where they are in several. */
-export function pieceOver(map: TimeMap, from: number, to: number, slack: number): TimePiece | undefined {
+/** The stretch that some frames are in, all but `slack` frames at their ends; undefined where they are in several. */
+export function stretchOver(map: TimeMap, from: number, to: number, slack: number): TimeStretch | undefined {
   const inset = Math.min(slack, (to - from) / 2);
   const first = pieceAt(map, from + inset);
-  const last = map.pieces.findLast((piece, k) => k === 0 || piece.from < to - inset) ?? first;
+  const last = map.stretches.findLast((stretch, k) => k === 0 || stretch.from < to - inset) ?? first;
   return first === last || to - from <= 0 ? first : undefined;
 }

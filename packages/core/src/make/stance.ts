@@ -1,4 +1,5 @@
 import { followsOf } from '../match/fit.js';
+import { quantile } from '../math/quantile.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
@@ -85,8 +86,10 @@ function flatAt(
   const flat = new Uint8Array(heights[0].length);
   const samples = stands.flatMap(({ from, to }) => Array.from({ length: to - from + 1 }, (_, k) => from + k));
   const lows = joints.map((j) => {
-    const sorted = samples.map((s) => heights[j][s]).sort((a, b) => a - b);
-    return sorted[Math.floor(LOW * (sorted.length - 1))] ?? 0;
+    return quantile(
+      samples.map((s) => heights[j][s]),
+      LOW,
+    );
   });
   for (const s of samples) flat[s] = joints.every((j, k) => heights[j][s] - lows[k] <= most) ? 1 : 0;
   return flat;

@@ -3,5 +3,6 @@ export * from './elementary.js';
 export * from './euler.js';
 export * from './matrix.js';
 export * from './numbers.js';
+export * from './quantile.js';
 export * from './quaternion.js';
 export * from './turn.js';

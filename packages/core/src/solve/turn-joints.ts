@@ -86,7 +86,7 @@ export function turnShared(
 }
 
 /** How much a neighbour takes part that is `k` joints away, of `reach` that do: 1 at the joint itself, less and less. */
-function partOf(k: number, reach: number): number {
+function falloff(k: number, reach: number): number {
   const u = 1 - k / (reach + 1);
   return u * u * (3 - 2 * u);
 }
@@ -115,7 +115,7 @@ export function turnWithNeighbours(
   reach: number,
 ): Map<number, WantedTransform> {
   const chain = [...neighboursAbove(rig, j, reach), j];
-  const shares = chain.map((_, k) => partOf(chain.length - 1 - k, reach));
+  const shares = chain.map((_, k) => falloff(chain.length - 1 - k, reach));
   const sum = shares.reduce((total, share) => total + share, 0);
   const wanted = turnShared(rig, pose, chain, turn, shares);
   const below: { joint: number; distance: number }[] = [];
@@ -126,7 +126,7 @@ export function turnWithNeighbours(
   }
   for (const { joint, distance } of below) {
     const own = [0, 0, 0, 1];
-    power(own, 0, [...turn], 0, partOf(distance, reach) / sum);
+    power(own, 0, [...turn], 0, falloff(distance, reach) / sum);
     for (const [at, transform] of turnEach(rig, pose, [joint], own, 'scene')) wanted.set(at, transform);
   }
   return wanted;
@@ -147,7 +147,7 @@ export function leanTowards(
   const end = chain[chain.length - 1];
   const kept = orientationsOf(rig, pose).slice(4 * end, 4 * end + 4);
   const leaning = neighboursAbove(rig, chain[0], reach);
-  const parts = leaning.map((_, k) => partOf(leaning.length - k, reach));
+  const parts = leaning.map((_, k) => falloff(leaning.length - k, reach));
   const sum = parts.reduce((total, part) => total + part, 1);
   for (const [k, j] of leaning.entries()) {
     const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));

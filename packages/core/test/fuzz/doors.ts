@@ -1,6 +1,6 @@
 import { strToU8, zipSync } from 'fflate';
 import { random } from '../../bench/subject.js';
-import { bakePart, planBake } from '../../src/bake/index.js';
+import { bakeBlock, planBake } from '../../src/bake/index.js';
 import { checkTake, takeUnit } from '../../src/check/index.js';
 import { mappingFor, projectFromCharacter, projectFromTake } from '../../src/edit/index.js';
 import {
@@ -88,7 +88,7 @@ function enterTake(take: Take, project: Project): void {
 
 /** What is done with every project that is opened: its first samples are baked and looked at, and it is written. */
 function enterProject(project: Project): void {
-  const samples = bakePart(
+  const samples = bakeBlock(
     compileStack(project),
     planBake(project, { range: [project.range[0], project.range[0]] }),
     0,
@@ -106,7 +106,7 @@ export async function doors(): Promise<Readonly<Record<string, Door>>> {
   const bvh = strToU8(BVH);
   const { take } = await readAnyTake('walk.bvh', bvh);
   const project = projectFromTake(take);
-  const baked = bakePart(compileStack(project), planBake(project, {}), 0, 6);
+  const baked = bakeBlock(compileStack(project), planBake(project, {}), 0, 6);
   const glb = writeGlb(take.rig, baked, {
     name: 'walk',
     metresPerUnit: 1,
@@ -155,7 +155,7 @@ export async function doors(): Promise<Readonly<Record<string, Door>>> {
         const read = await readCharacter('x.glb', bytes);
         const project = projectFromCharacter(read);
         enterProject(project);
-        const samples = bakePart(compileStack(project), planBake(project, { range: [0, 0] }), 0, 1);
+        const samples = bakeBlock(compileStack(project), planBake(project, { range: [0, 0] }), 0, 1);
         writeOnCharacter(read.figure.bytes, read.rig, samples, 'still');
       },
     },

@@ -1,13 +1,13 @@
 import { blend, type Distance, ellipsoid, limb, ring } from '../distance.js';
-import type { Piece } from '../piece.js';
+import type { Solid } from '../solid.js';
 import { add, mirror, mix, type V } from '../vector.js';
 import { PLACES, placeOf as p } from './skeleton.js';
 
 const names = (test: RegExp) => PLACES.map((place) => place.name).filter((name) => test.test(name));
 const BODY = names(/^(Hips|Spine|Chest|Neck)/);
 
-/** The darker stripes of her coat lie on her back, so that the body is made of two pieces that meet. */
-function coat(): Piece {
+/** The darker stripes of her coat lie on her back, so that the body is made of two solids that meet. */
+function coat(): Solid {
   const trunk = blend(
     0.09,
     ellipsoid([0, 0.45, 0.13], [0.102, 0.135, 0.17]),
@@ -64,9 +64,9 @@ function legs(side: 'Left' | 'Right'): Distance[] {
 }
 
 /** Paws are pale, as if she had stepped into the foam. */
-function paws(side: 'Left' | 'Right'): Piece[] {
+function paws(side: 'Left' | 'Right'): Solid[] {
   const s = side === 'Left' ? 1 : -1;
-  return (['Fore', 'Hind'] as const).map((which): Piece => {
+  return (['Fore', 'Hind'] as const).map((which): Solid => {
     const paw = p(`${side}${which}Paw`);
     const toes = p(`${side}${which}Toes`);
     const shape = blend(
@@ -87,7 +87,7 @@ function paws(side: 'Left' | 'Right'): Piece[] {
   });
 }
 
-function face(): Piece[] {
+function face(): Solid[] {
   const head = p('Head');
   const at = (x: number, y: number, z: number): V => add(head, [x, y, z]);
   const low = at(-0.1, -0.1, -0.02);
@@ -138,7 +138,7 @@ function face(): Piece[] {
       bones: ['Head'],
     },
     ...(['Left', 'Right'] as const).map(
-      (side): Piece => ({
+      (side): Solid => ({
         name: 'ears',
         color: '#5C4230',
         shape: ear(side),
@@ -173,5 +173,5 @@ function tilted(shape: Distance): Distance {
   };
 }
 
-/** Every piece of Brindle, in rest. */
-export const PIECES: readonly Piece[] = [coat(), ...paws('Left'), ...paws('Right'), ...face()];
+/** Every solid of Brindle, in rest. */
+export const SOLIDS: readonly Solid[] = [coat(), ...paws('Left'), ...paws('Right'), ...face()];

@@ -1,12 +1,12 @@
 import { blend, cone, type Distance, ellipsoid, limb, ring } from '../distance.js';
-import type { Piece } from '../piece.js';
+import type { Solid } from '../solid.js';
 import { add, mirror, mix, scale, sub, type V } from '../vector.js';
 import { PLACES, placeOf } from './skeleton.js';
 
 const p = placeOf;
 const names = (test: RegExp) => PLACES.map((place) => place.name).filter((name) => test.test(name));
 
-function head(): Piece[] {
+function head(): Solid[] {
   const at = p('Head');
   const from = (x: number, y: number, z: number): V => add(at, [x, y, z]);
   const skin = blend(
@@ -30,7 +30,7 @@ function head(): Piece[] {
     cone(from(0, 0.142, -0.004), 0.012, 0.142, 0.15, 0.006),
     cone(from(0, 0.148, -0.004), 0.09, 0.094, 0.078, 0.02),
   );
-  const pieces: Piece[] = [
+  const solids: Solid[] = [
     {
       name: 'skin',
       color: '#D8A27E',
@@ -88,23 +88,23 @@ function head(): Piece[] {
       bones: ['Head'],
     },
   ];
-  return pieces.map((piece) => enlarged(piece, at, HEAD_SIZE));
+  return solids.map((solid) => enlarged(solid, at, HEAD_SIZE));
 }
 
 /** The head is a little larger than life, so that it reads from afar. */
 const HEAD_SIZE = 1.14;
 
-function enlarged(piece: Piece, about: V, k: number): Piece {
+function enlarged(solid: Solid, about: V, k: number): Solid {
   const moved = (q: V, by: number) => add(about, scale(sub(q, about), by));
   return {
-    ...piece,
-    shape: (q) => k * piece.shape(moved(q, 1 / k)),
-    low: moved(piece.low, k),
-    high: moved(piece.high, k),
+    ...solid,
+    shape: (q) => k * solid.shape(moved(q, 1 / k)),
+    low: moved(solid.low, k),
+    high: moved(solid.high, k),
   };
 }
 
-function coat(): Piece[] {
+function coat(): Solid[] {
   const across = (y: number, half: number, z: number, r: number) => limb([-half, y, z], [half, y, z], r);
   const sleeve = (side: 'Left' | 'Right') => {
     const cuff = mix(p(`${side}Forearm`), p(`${side}Hand`), 0.93);
@@ -170,7 +170,7 @@ function coat(): Piece[] {
   ];
 }
 
-function leg(side: 'Left' | 'Right'): Piece[] {
+function leg(side: 'Left' | 'Right'): Solid[] {
   const s = side === 'Left' ? 1 : -1;
   const knee = p(`${side}LowerLeg`);
   const ankle = p(`${side}Foot`);
@@ -211,7 +211,7 @@ function leg(side: 'Left' | 'Right'): Piece[] {
   ];
 }
 
-function hand(side: 'Left' | 'Right'): Piece {
+function hand(side: 'Left' | 'Right'): Solid {
   const flip = (v: V): V => (side === 'Left' ? v : mirror(v));
   const wrist = p(`${side}Hand`);
   const tip = (finger: string): V => {
@@ -250,7 +250,7 @@ function hand(side: 'Left' | 'Right'): Piece {
 }
 
 /** The lantern, hanging from where his hand holds it at rest. */
-export function lantern(): Piece[] {
+export function lantern(): Solid[] {
   const grip = p('Lantern');
   const from = (y: number): V => add(grip, [0, y, 0]);
   const bar = (x: number, z: number) =>
@@ -295,8 +295,8 @@ export function lantern(): Piece[] {
   ];
 }
 
-/** Every piece of Wick, in rest. */
-export const PIECES: readonly Piece[] = [
+/** Every solid of Wick, in rest. */
+export const SOLIDS: readonly Solid[] = [
   ...head(),
   ...coat(),
   ...leg('Left'),

@@ -19,9 +19,9 @@ import { addTarget, keepContacts } from '@evlay/core/edit';
 import { bvhText } from '@evlay/core/format';
 import { findParts } from '@evlay/core/rig';
 import type { Samples, Track } from '@evlay/core/take';
-import type { Piece } from '../piece.js';
 import { type Place, rigAt } from '../places.js';
-import { PIECES } from './body.js';
+import type { Solid } from '../solid.js';
+import { SOLIDS } from './body.js';
 import { idle } from './idle.js';
 import { fist, takeFrom } from './lamp-lighting.js';
 import { PLACES, WICK } from './skeleton.js';
@@ -29,7 +29,7 @@ import { FPS } from './walk.js';
 
 /** Wick with empty hands: his lantern is a prop. */
 export const BARE_PLACES: readonly Place[] = PLACES.filter(({ name }) => name !== 'Lantern');
-export const BARE_PIECES: readonly Piece[] = PIECES.filter(({ bones }) => !bones.includes('Lantern'));
+export const BARE_SOLIDS: readonly Solid[] = SOLIDS.filter(({ bones }) => !bones.includes('Lantern'));
 export const BARE: Rig = rigAt(BARE_PLACES);
 
 /** A motion of Wick without the lantern that he has in his hand there. */

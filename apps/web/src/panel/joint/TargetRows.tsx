@@ -5,7 +5,7 @@ import {
   layerById,
   PLACE_AXES,
   type Target,
-  type TargetPiece,
+  type TargetField,
   TURN_AXES,
   targetScalars,
   targetsOf,
@@ -60,7 +60,7 @@ export function TargetRows({ layer }: { layer: string }) {
   return targets.map((target) => <TargetBlock key={target.id} layer={layer} target={target} />);
 }
 
-const NAMES: Record<TargetPiece, string> = { at: 'place', turn: 'angle', toward: 'toward' };
+const NAMES: Record<TargetField, string> = { at: 'place', turn: 'angle', toward: 'toward' };
 
 function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
   const editor = useEditor();
@@ -128,34 +128,34 @@ function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
           />
         </Row>
       )}
-      <Numbers layer={layer} target={target} piece="at" />
-      {target.turns && <Numbers layer={layer} target={target} piece="turn" />}
-      {target.points && <Numbers layer={layer} target={target} piece="toward" />}
+      <Numbers layer={layer} target={target} field="at" />
+      {target.turns && <Numbers layer={layer} target={target} field="turn" />}
+      {target.points && <Numbers layer={layer} target={target} field="toward" />}
       <TargetGap layer={layer} joint={target.joint} />
     </Box>
   );
 }
 
-function Numbers({ layer, target, piece }: { layer: string; target: Outline; piece: TargetPiece }) {
+function Numbers({ layer, target, field }: { layer: string; target: Outline; field: TargetField }) {
   const rig = useProject((project) => project.rig);
   const metresPerUnit = useProject((project) => project.metresPerUnit);
   const step = useMemo(() => 10 ** Math.floor(Math.log10((rigHeight(rig) || 1) / 200)), [rig]);
-  const turns = piece === 'turn';
+  const turns = field === 'turn';
   return (
-    <Row label={NAMES[piece]}>
+    <Row label={NAMES[field]}>
       {(turns ? TURN_AXES : PLACE_AXES).map((channel) => {
         const address: CurveAddress = {
           kind: 'target',
           layer,
           target: target.id,
           joint: target.joint,
-          piece,
+          field,
           channel,
         };
         return (
           <Value
             key={channel}
-            label={`${NAMES[piece]} of the target of ${target.joint}, ${channel}`}
+            label={`${NAMES[field]} of the target of ${target.joint}, ${channel}`}
             addresses={[address]}
             step={turns ? 0.5 : step}
             decimals={turns ? 1 : Math.max(0, Math.min(4, Math.ceil(-Math.log10(step))))}

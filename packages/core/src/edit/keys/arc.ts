@@ -150,7 +150,7 @@ function placeCurves(layer: Layer, joint: string): { address: CurveAddress; curv
   const target = targetsOf(layer).findLast((one) => one.joint === joint);
   return PLACE_AXES.flatMap((channel) => {
     const address: CurveAddress = target
-      ? { kind: 'target', layer: layer.id, target: target.id, joint, piece: 'at', channel }
+      ? { kind: 'target', layer: layer.id, target: target.id, joint, field: 'at', channel }
       : { kind: 'channel', layer: layer.id, joint, channel };
     const curve = curveAtAddress(layer, address);
     return curve ? [{ address, curve }] : [];
@@ -175,8 +175,8 @@ export function evenPace(project: Project, id: string, joint: string): Project {
   let way = 0;
   for (let i = 0; i + 1 < frames.length; i++) {
     let before = placeAt(frames[i]);
-    for (let k = 1; k <= PIECES; k++) {
-      const now = placeAt(frames[i] + ((frames[i + 1] - frames[i]) * k) / PIECES);
+    for (let k = 1; k <= CHORDS; k++) {
+      const now = placeAt(frames[i] + ((frames[i + 1] - frames[i]) * k) / CHORDS);
       way += Math.hypot(...now.map((value, axis) => value - before[axis]));
       before = now;
     }
@@ -187,8 +187,8 @@ export function evenPace(project: Project, id: string, joint: string): Project {
   // The direction of the path at a key, one number a channel: from a little before it to a little after it.
   const slopesAt = (frame: number): number[] => {
     const i = frames.indexOf(frame);
-    const from = placeAt(i > 0 ? frame - (frame - frames[i - 1]) / PIECES : frame);
-    const to = placeAt(i + 1 < frames.length ? frame + (frames[i + 1] - frame) / PIECES : frame);
+    const from = placeAt(i > 0 ? frame - (frame - frames[i - 1]) / CHORDS : frame);
+    const to = placeAt(i + 1 < frames.length ? frame + (frames[i + 1] - frame) / CHORDS : frame);
     const step = to.map((value, axis) => value - from[axis]);
     const length = Math.hypot(...step);
     return step.map((value) => (length > 0 ? (value / length) * pace : 0));
@@ -217,5 +217,5 @@ export function evenPace(project: Project, id: string, joint: string): Project {
   );
 }
 
-/** Pieces of a segment by which its length is measured. */
-const PIECES = 16;
+/** Chords of a segment by which its length is measured. */
+const CHORDS = 16;

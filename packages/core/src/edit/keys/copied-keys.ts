@@ -38,9 +38,9 @@ export function pasteKeys(
     const target = ownerById(current, address.layer);
     if (!target) return current;
     const [low, high] = rangeOfAddress(target, address);
-    const held = added.map((key) => ({ ...key, value: Math.min(high, Math.max(low, key.value)) }));
+    const clamped = added.map((key) => ({ ...key, value: Math.min(high, Math.max(low, key.value)) }));
     return writeScalar(current, address, {
-      keys: mergedKeys(curveAtAddress(target, address)?.keys ?? [], held),
+      keys: mergedKeys(curveAtAddress(target, address)?.keys ?? [], clamped),
     });
   }, project);
   return { project: pasted, picks };

@@ -21,7 +21,7 @@ import {
 } from '../../layer/content.js';
 import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../../layer/layer.js';
 import { ownerById, type Project } from '../../layer/project.js';
-import { mapTarget, type Target, type TargetPiece, ZERO_PLACE, ZERO_TURN } from '../../layer/target.js';
+import { mapTarget, type Target, type TargetField, ZERO_PLACE, ZERO_TURN } from '../../layer/target.js';
 import { ownFrame } from '../../layer/time.js';
 import { emptyRecord } from '../../record.js';
 import { partNames } from '../../rig/parts.js';
@@ -79,9 +79,9 @@ function writtenChannels(layer: Layer, entries: readonly Written[]): Layer {
   return withChannels(layer, channels);
 }
 
-/** A target that has a piece, of zeros where it had none. */
-const withPiece = (target: Target, piece: TargetPiece): Target =>
-  target[piece] ? target : { ...target, [piece]: piece === 'turn' ? ZERO_TURN : ZERO_PLACE };
+/** A target that has a field, of zeros where it had none. */
+const withField = (target: Target, field: TargetField): Target =>
+  target[field] ? target : { ...target, [field]: field === 'turn' ? ZERO_TURN : ZERO_PLACE };
 
 /** Writes what stands at an address. Undefined takes a channel out, and makes anything else what it is by itself. */
 export function writeScalar(project: Project, address: CurveAddress, scalar: Scalar | undefined): Project {
@@ -97,8 +97,8 @@ function written(project: Project, layer: Layer, address: CurveAddress, scalar: 
         layer,
         targetsOf(layer).map((target) =>
           target.id === address.target
-            ? mapTarget(withPiece(target, address.piece), (value, axis, piece) =>
-                piece === address.piece && axis === address.channel ? (scalar ?? 0) : value,
+            ? mapTarget(withField(target, address.field), (value, axis, field) =>
+                field === address.field && axis === address.channel ? (scalar ?? 0) : value,
               )
             : target,
         ),

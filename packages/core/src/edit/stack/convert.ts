@@ -109,7 +109,7 @@ export const countKeys = (layer: Layer): number =>
 
 /** The layer with the mode, axes and weight that it is to have, on the project's time and still without keys. */
 function wanted(layer: Layer, { mode = layer.mode, axes = layer.axes, weight }: Conversion): Layer {
-  const held = (value: Scalar): Scalar => {
+  const clamped = (value: Scalar): Scalar => {
     const most = maxWeight(mode);
     return isCurve(value)
       ? { keys: value.keys.map((key) => ({ ...key, value: Math.min(most, key.value) })) }
@@ -120,7 +120,7 @@ function wanted(layer: Layer, { mode = layer.mode, axes = layer.axes, weight }: 
     ...plain,
     mode,
     axes: mode === 'additive' ? axes : 'joint',
-    weight: weight ?? held(layer.weight),
+    weight: weight ?? clamped(layer.weight),
     ...(mode === 'override' && layer.mode === 'override' && placement && { placement }),
   };
 }

@@ -5,7 +5,7 @@ import type { CompiledStack } from '../../evaluate/compiled.js';
 import { alphaAt } from '../../evaluate/evaluate.js';
 import { targetsOf } from '../../layer/content.js';
 import { layerIndex, type Project } from '../../layer/project.js';
-import { PLACE_AXES, type Target, type TargetPiece, TURN_AXES } from '../../layer/target.js';
+import { PLACE_AXES, type Target, type TargetField, TURN_AXES } from '../../layer/target.js';
 import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS, unwindEuler } from '../../math/euler.js';
 import { multiply, multiplyByInverse, multiplyInverse, power, rotate } from '../../math/quaternion.js';
 import { compiledLimbs, limbThatEnds } from '../../rig/compiled-limbs.js';
@@ -112,8 +112,8 @@ function corrected(
   const axes = spaceAxes(stack, index, target, frame);
   const way = off.map((value) => value / alpha);
   rotate(way, 0, [-axes[0], -axes[1], -axes[2], axes[3]], 0, way, 0);
-  const address = (piece: TargetPiece, channel: (typeof PLACE_AXES)[number] | (typeof TURN_AXES)[number]) =>
-    ({ kind: 'target', layer: layer.id, target: target.id, joint: target.joint, piece, channel }) as const;
+  const address = (field: TargetField, channel: (typeof PLACE_AXES)[number] | (typeof TURN_AXES)[number]) =>
+    ({ kind: 'target', layer: layer.id, target: target.id, joint: target.joint, field, channel }) as const;
   const own = frameOfAddress(project, address('at', 'tx'), frame);
   let next = PLACE_AXES.reduce(
     (current, axis, k) =>

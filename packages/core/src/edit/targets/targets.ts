@@ -11,7 +11,7 @@ import {
   newTarget,
   PLACE_AXES,
   type Target,
-  type TargetPiece,
+  type TargetField,
   type TargetPlace,
   type TargetTurn,
   TURN_AXES,
@@ -200,7 +200,7 @@ export function setTargetSpace(
   });
   const height = rigHeight(project.rig);
   return changeTarget(project, id, target, () => {
-    const { space: _, ...moved } = piecesThrough(rows, height, layer);
+    const { space: _, ...moved } = fieldsThrough(rows, height, layer);
     return { ...moved, ...(space !== undefined && { space }) };
   });
 }
@@ -236,8 +236,8 @@ function intoSpace(placed: Placed, from: number, to: number, target: Target, own
   };
 }
 
-/** The pieces of a target through what they are at own frames: numbers where they never change. */
-function piecesThrough(
+/** The fields of a target through what they are at own frames: numbers where they never change. */
+function fieldsThrough(
   rows: readonly { readonly own: number; readonly moved: Target }[],
   height: number,
   layer: Layer,
@@ -246,11 +246,11 @@ function piecesThrough(
     .sort((a, b) => a.own - b.own)
     .filter(({ own }, k, all) => k === 0 || own > all[k - 1].own + 1e-6);
   const first = sorted[0].moved;
-  const through = (piece: TargetPiece, axis: string): Scalar => {
-    const angle = piece === 'turn';
+  const through = (field: TargetField, axis: string): Scalar => {
+    const angle = field === 'turn';
     const close = angle ? CLOSE.angle : CLOSE.length * height;
     const points = sorted.map(
-      ({ own, moved }) => [own, (moved[piece] as Readonly<Record<string, number>>)[axis]] as [number, number],
+      ({ own, moved }) => [own, (moved[field] as Readonly<Record<string, number>>)[axis]] as [number, number],
     );
     const values = points.map(([, value]) => value);
     if (Math.max(...values) - Math.min(...values) < close) return values[0];
@@ -259,7 +259,7 @@ function piecesThrough(
   const smoothed = unwoundTurns(sorted.map(({ moved }) => moved));
   for (const [k, row] of sorted.entries())
     if (smoothed[k]) sorted[k] = { ...row, moved: { ...row.moved, turn: smoothed[k] } };
-  return mapTarget(first, (_, axis, piece) => through(piece, axis));
+  return mapTarget(first, (_, axis, field) => through(field, axis));
 }
 
 /** Angles brought near those of the frame before, so that curves through them have no leaps. */

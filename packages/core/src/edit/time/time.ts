@@ -20,15 +20,15 @@ export function setTime(project: Project, id: string, values: Partial<LayerTime>
   });
 }
 
-/** Sets what the take of an additive layer is a change from; a sample past its end is held at the last. */
+/** Sets what the take of an additive layer is a change from; a sample past its end becomes the last. */
 export function setReference(project: Project, id: string, reference: Reference): Project {
   return changeLayer(project, id, (layer) => {
     const take = project.takes.find((candidate) => candidate.id === takeOf(layer)?.take);
     if (!take || layer.content.kind !== 'take') return layer;
-    const held =
+    const clamped =
       typeof reference === 'number'
         ? Math.max(0, Math.min(take.count - 1, Math.round(reference)))
         : reference;
-    return { ...layer, content: { ...layer.content, reference: held } };
+    return { ...layer, content: { ...layer.content, reference: clamped } };
   });
 }

@@ -20,11 +20,11 @@ const mapValues = (curve: Curve, map: (value: number) => number, slope: number):
   };
 };
 
-const held = (value: number): number => Math.min(1, Math.max(0, value));
+const clamped = (value: number): number => Math.min(1, Math.max(0, value));
 
 /** One minus a weight, exactly at every frame. */
 export const complement = (scalar: Scalar): Scalar =>
-  isCurve(scalar) ? mapValues(scalar, (value) => 1 - held(value), -1) : 1 - held(scalar);
+  isCurve(scalar) ? mapValues(scalar, (value) => 1 - clamped(value), -1) : 1 - clamped(scalar);
 
 /** A weight times a number from 0 to 1, at every frame. */
 export const scaled = (scalar: Scalar, factor: number): Scalar =>
@@ -34,8 +34,8 @@ export const scaled = (scalar: Scalar, factor: number): Scalar =>
 export function jointCount(layer: Layer, part: string, joint: string): Scalar | undefined {
   const mask = layer.mask ? (entryOf(layer.mask, part) ?? 0) : 1;
   const factor = entryOf(layer.joints, joint) ?? 1;
-  if (isCurve(mask)) return isCurve(factor) ? undefined : scaled(mask, held(factor));
-  return scaled(factor, held(mask));
+  if (isCurve(mask)) return isCurve(factor) ? undefined : scaled(mask, clamped(factor));
+  return scaled(factor, clamped(mask));
 }
 
 /** The joints of a layer whose part and factor are both keyed: what they count has no inverse that could be keyed. */

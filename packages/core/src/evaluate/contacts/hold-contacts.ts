@@ -1,7 +1,7 @@
 import { type Placed, placeAll } from '../../rig/placed.js';
 import { reachIn } from '../../rig/reach.js';
 import type { CompiledLayer } from '../compiled.js';
-import { findCorrections, type Ground } from './ground.js';
+import { type ContactCache, findCorrections } from './contact-cache.js';
 
 const goal = new Float64Array(3);
 
@@ -11,14 +11,14 @@ const goal = new Float64Array(3);
  */
 export function holdContacts(
   placed: Placed,
-  ground: Ground,
+  cache: ContactCache,
   { alphas, slots }: Pick<CompiledLayer, 'alphas' | 'slots'>,
   frame: number,
 ): void {
-  const { step, now, reached, goals } = ground;
+  const { step, now, reached, goals } = cache;
   const { limbs, lowered } = step;
   const { matrices, pose } = placed;
-  findCorrections(ground, matrices, frame);
+  findCorrections(cache, matrices, frame);
   let most = 0;
   for (let l = 0; l < limbs.length; l++) {
     const { limb, counts } = limbs[l];

@@ -31,7 +31,7 @@ export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTi
   const translation = trackEntries(rig, take.rig, take.translations);
   const scale = trackEntries(rig, take.rig, take.scales);
   const rotation = trackEntries(rig, take.rig, take.rotations);
-  const held = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
+  const sample = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
   const gain = new Float64Array(3 * rig.joints.length);
   for (const [j, { parent }] of rig.joints.entries()) {
     if (parent >= 0 || time.loop !== 'travel' || translation[j] < 0) continue;
@@ -54,8 +54,8 @@ export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTi
     scale,
     aligned: take.rotations.joints.length === rig.joints.length && rotation.every((entry, j) => entry === j),
     movesLimbs: translation.some((entry, j) => j > 0 && (entry >= 0 || scale[j] >= 0)),
-    origin: held,
-    reference: referencePose(rig, take, held, { translation, rotation, scale }),
+    origin: sample,
+    reference: referencePose(rig, take, sample, { translation, rotation, scale }),
     gain,
     spot: newSampleSpot(take, fps),
   };

@@ -89,12 +89,12 @@ function chunkOf(kind: number, bytes: Uint8Array, padding: number): Uint8Array {
   return joined([headerOf(kind, padded(bytes.length)), bytes, end]);
 }
 
-function joined(pieces: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
-  const out = new Uint8Array(pieces.reduce((sum, { length }) => sum + length, 0));
+function joined(buffers: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(buffers.reduce((sum, { length }) => sum + length, 0));
   let at = 0;
-  for (const piece of pieces) {
-    out.set(piece, at);
-    at += piece.length;
+  for (const buffer of buffers) {
+    out.set(buffer, at);
+    at += buffer.length;
   }
   return out;
 }

@@ -73,15 +73,15 @@ export function editJson(json: string): JsonEdits {
         const end = last ? last.value.end : container.start + 1;
         all.push({ at: end, length: 0, put: (stays ? ',' : '') + texts.join(',') });
       }
-      const pieces: string[] = [];
+      const texts: string[] = [];
       let done = 0;
       for (const { at, length, put } of all.sort((a, b) => a.at - b.at)) {
-        if (at > done) pieces.push(json.slice(done, at));
-        pieces.push(put);
+        if (at > done) texts.push(json.slice(done, at));
+        texts.push(put);
         done = Math.max(done, at + length);
       }
-      pieces.push(json.slice(done));
-      return pieces.join('');
+      texts.push(json.slice(done));
+      return texts.join('');
     },
   };
 }

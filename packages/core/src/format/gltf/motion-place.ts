@@ -1,5 +1,5 @@
 import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
-import type { Piece } from '../motion-file.js';
+import type { ByteRange } from '../motion-file.js';
 import { frameGlb, type GlbParts, splitGlb } from './glb.js';
 import { editJson, type JsonEdits } from './json-text.js';
 import { type NodePath, sizeOfPath } from './node-keys.js';
@@ -73,10 +73,10 @@ export interface KeyOutput extends NodePath {
 /** Where everything stands in a file with its new animation, whose numbers are still to be written. */
 export interface MotionLayout {
   readonly json: string;
-  readonly head: readonly Piece[];
+  readonly head: readonly ByteRange[];
   /** The byte at which the numbers of each of the times begin, then those of each output. */
   readonly offsets: readonly number[];
-  readonly tail: readonly Piece[];
+  readonly tail: readonly ByteRange[];
 }
 
 /** Adds an animation to the file. Whatever is there stays where it is; numbers are added to the end of its binary chunk. */

@@ -34,11 +34,11 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
 
   const warnings: string[] = [];
   const edits = editJson(parts.json);
-  const pieces: Uint8Array[] = [];
+  const chunks: Uint8Array[] = [];
   let length = 0;
   const put = (bytes: Uint8Array): number => {
     const at = length;
-    pieces.push(bytes);
+    chunks.push(bytes);
     length += (bytes.length + 3) & ~3;
     if (length > LIMITS.file) checkSize('buffers', length);
     return at;
@@ -64,9 +64,9 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
   edits.set(['buffers'], [{ byteLength: length }]);
   const bin = new Uint8Array(length);
   let at = 0;
-  for (const piece of pieces) {
-    bin.set(piece, at);
-    at += (piece.length + 3) & ~3;
+  for (const chunk of chunks) {
+    bin.set(chunk, at);
+    at += (chunk.length + 3) & ~3;
   }
   return { bytes: joinGlb({ json: edits.text(), bin, others: parts.others }), warnings };
 }

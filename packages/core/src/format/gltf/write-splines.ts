@@ -5,14 +5,14 @@ import { multiply } from '../../math/quaternion.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
 import { FileError } from '../error.js';
-import { joinPieces } from '../motion-file.js';
+import { joinRanges } from '../motion-file.js';
 import { layOut, type MotionOptions, openPlace } from './motion-place.js';
 import { bytesOfFloats, type NodeKeys, sizeOfPath } from './node-keys.js';
 import type { GltfSkeleton } from './rig.js';
 
 const PATHS = { translations: 'translation', rotations: 'rotation', scales: 'scale' } as const;
 
-/** An animation with few keys, put on a file. Throws {@link FileError} for a character of loose pieces. */
+/** An animation with few keys, put on a file. Throws {@link FileError} for a character of loose ranges. */
 export function withKeys(
   file: Uint8Array,
   scene: Rig,
@@ -41,7 +41,7 @@ export function withKeys(
       curved,
     })),
   );
-  return joinPieces([
+  return joinRanges([
     ...layout.head,
     ...[...inputs, ...keys.map(({ values }) => values)].map((array, k) => ({
       at: layout.offsets[k],
@@ -66,7 +66,7 @@ function splinesOfNodes(
   firstProp: number,
 ): NodeKeys[] {
   if (nodes[0].length > 1)
-    throw new FileError('nodes', 'a character of loose pieces is baked at every frame, not with few keys');
+    throw new FileError('nodes', 'a character of loose ranges is baked at every frame, not with few keys');
   const n = characterOf(scene).joints.length;
   const rootChange = changeOfRoot(above, metresPerUnit);
   return keys.tracks.flatMap((track): NodeKeys[] => {

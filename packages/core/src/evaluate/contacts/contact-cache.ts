@@ -7,7 +7,7 @@ import { type CompiledHeld, type ContactStep, countsAt, spanCounts } from './con
  * looked at, how each span is corrected, how far the root has to come down. It is found when a frame near by is evaluated,
  * and serves until something below changes.
  */
-export interface Ground {
+export interface ContactCache {
   readonly step: ContactStep;
   readonly rig: Rig;
   readonly fps: number;
@@ -39,7 +39,7 @@ export type Below = (frame: number, pose: Pose) => void;
 /** Of a limb: its top, its end, the sum of its bones. */
 const SIGHT = 7;
 
-export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
+export function newContactCache(step: ContactStep, rig: Rig, fps: number): ContactCache {
   const { limbs } = step;
   return {
     step,
@@ -63,40 +63,40 @@ export function newGround(step: ContactStep, rig: Rig, fps: number): Ground {
  * Looks at what is below at the frames that a frame's corrections hang on, and finds how far the root comes down there.
  * Evaluates what is below, so that nothing of the frame itself may be under way.
  */
-export function lookAround(ground: Ground, rest: Pose, below: Below, frame: number): void {
-  const { step, now } = ground;
+export function lookAround(cache: ContactCache, rest: Pose, below: Below, frame: number): void {
+  const { step, now } = cache;
   const { limbs, lowered, ease } = step;
-  const see = (at: number) => sightAt(ground, rest, below, at);
-  for (let l = 0; l < limbs.length; l++) knowSpans(ground, see, l, frame);
+  const see = (at: number) => sightAt(cache, rest, below, at);
+  for (let l = 0; l < limbs.length; l++) knowSpans(cache, see, l, frame);
   let down = 0;
   if (lowered >= 0) {
     const reach = ease + 1;
     for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
       // It holds for a frame on both sides, so that nothing ripples between whole frames.
       const u = Math.min(1, (reach - Math.abs(frame - m)) / ease);
-      down = Math.max(down, needAt(ground, see, m) * u * u * (3 - 2 * u));
+      down = Math.max(down, needAt(cache, see, m) * u * u * (3 - 2 * u));
     }
   }
   now[3 * limbs.length] = down;
 }
 
 /**
- * Finds the corrections of all limbs at a frame into `ground.now`, after {@link lookAround}. `matrices` tell where joints
+ * Finds the corrections of all limbs at a frame into `cache.now`, after {@link lookAround}. `matrices` tell where joints
  * are there by what is below.
  */
-export function findCorrections(ground: Ground, matrices: Float64Array, frame: number): void {
-  const { step, here, now, active } = ground;
+export function findCorrections(cache: ContactCache, matrices: Float64Array, frame: number): void {
+  const { step, here, now, active } = cache;
   writeSight(step, matrices, here);
   now.fill(0, 0, 3 * step.limbs.length);
-  for (let l = 0; l < step.limbs.length; l++) active[l] = addCorrection(ground, l, frame, here, now, 3 * l);
+  for (let l = 0; l < step.limbs.length; l++) active[l] = addCorrection(cache, l, frame, here, now, 3 * l);
 }
 
 const sightSize = ({ limbs }: ContactStep): number =>
   limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, 0);
 
 /** Where limbs and points are at a frame, by the layers below. */
-function sightAt(ground: Ground, rest: Pose, below: Below, frame: number): Float64Array {
-  const { sights, step, rig, pose, matrices } = ground;
+function sightAt(cache: ContactCache, rest: Pose, below: Below, frame: number): Float64Array {
+  const { sights, step, rig, pose, matrices } = cache;
   const known = sights.get(frame);
   if (known) return known;
   copyPose(pose, rest);
@@ -151,15 +151,15 @@ function sightOf({ limbs }: ContactStep, l: number): number {
 const stepAt = (count: number, at: number): number => Math.min(Math.floor(at), Math.max(0, count - 2));
 
 /** Finds the corrections of all spans of a limb that count at a frame. */
-function knowSpans(ground: Ground, see: See, l: number, frame: number): void {
-  const held = ground.step.limbs[l];
+function knowSpans(cache: ContactCache, see: See, l: number, frame: number): void {
+  const held = cache.step.limbs[l];
   for (let k = 0; k < held.spans.length; k++) {
     if (spanCounts(held, k, frame) === 0) continue;
     const [from, to] = held.spans[k];
     const at = Math.min(to, Math.max(from, frame)) - from;
     const i = stepAt(stepsOf(held, k), at);
-    knowCorrection(ground, see, l, k, i);
-    if (at > i) knowCorrection(ground, see, l, k, i + 1);
+    knowCorrection(cache, see, l, k, i);
+    if (at > i) knowCorrection(cache, see, l, k, i + 1);
   }
 }
 
@@ -168,7 +168,7 @@ function knowSpans(ground: Ground, see: See, l: number, frame: number): void {
  * largest of what they count.
  */
 function addCorrection(
-  { step, corrections }: Ground,
+  { step, corrections }: ContactCache,
   l: number,
   frame: number,
   sight: Float64Array,
@@ -220,11 +220,11 @@ type See = (frame: number) => Float64Array;
 const stepsOf = ({ spans }: CompiledHeld, k: number): number => Math.ceil(spans[k][1] - spans[k][0]) + 1;
 
 /** Finds a correction of a span, with all between it and the middle. */
-function knowCorrection(ground: Ground, see: See, l: number, k: number, i: number): void {
-  ground.corrections[l][k] ??= beginCorrections(ground.step, see, l, k);
-  const table = ground.corrections[l][k]!;
-  while (table.known[0] > i) extend(ground.step, see, l, k, table, -1);
-  while (table.known[1] < i) extend(ground.step, see, l, k, table, 1);
+function knowCorrection(cache: ContactCache, see: See, l: number, k: number, i: number): void {
+  cache.corrections[l][k] ??= beginCorrections(cache.step, see, l, k);
+  const table = cache.corrections[l][k]!;
+  while (table.known[0] > i) extend(cache.step, see, l, k, table, -1);
+  while (table.known[1] < i) extend(cache.step, see, l, k, table, 1);
 }
 
 /** The corrections of a span on both sides of its middle. */
@@ -306,17 +306,17 @@ function standingPoint({ points }: CompiledHeld, a: Float64Array, b: Float64Arra
 }
 
 /** How far the root has to come down at a whole frame so that every limb which stands is long enough. */
-function needAt(ground: Ground, see: See, frame: number): number {
-  const { needs, step, way } = ground;
+function needAt(cache: ContactCache, see: See, frame: number): number {
+  const { needs, step, way } = cache;
   const known = needs.get(frame);
   if (known !== undefined) return known;
   let most = 0;
   for (let l = 0; l < step.limbs.length; l++) {
     if (!countsAt(step.limbs[l], frame)) continue;
-    knowSpans(ground, see, l, frame);
+    knowSpans(cache, see, l, frame);
     const sight = see(frame);
     way.fill(0);
-    const counts = addCorrection(ground, l, frame, sight, way, 0);
+    const counts = addCorrection(cache, l, frame, sight, way, 0);
     const o = sightOf(step, l);
     for (let axis = 0; axis < 3; axis++) way[axis] += sight[o + 3 + axis] - sight[o + axis];
     const R = 0.999 * sight[o + 6];

@@ -1,8 +1,8 @@
 import type { Distance } from './distance.js';
 import type { V } from './vector.js';
 
-/** One piece of the figure: its shape, what it is made of, and the bones that may move it. */
-export interface Piece {
+/** One solid of the figure: its shape, what it is made of, and the bones that may move it. */
+export interface Solid {
   readonly name: string;
   /** Linear-light colour is made from this sRGB colour. */
   readonly color: string;

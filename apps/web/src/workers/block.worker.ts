@@ -1,13 +1,13 @@
 import { type CompiledStack, compileStack } from '@evlay/core';
-import { type BakePlan, bakePart } from '@evlay/core/bake';
+import { type BakePlan, bakeBlock } from '@evlay/core/bake';
 import { type FittedTracks, type KeysBlock, keysOfBlock } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { transfer } from 'comlink';
-import { heldTakes } from './held-takes.js';
 import type { ProjectOutline } from './outline.js';
 import { serve } from './serve.js';
+import { takeCache } from './take-cache.js';
 
-const { api: held, projectOf } = heldTakes();
+const { api: held, projectOf } = takeCache();
 
 /** Stacks that are ready, by the keys of their outlines, the last used at the end: two jobs may be under way at once. */
 const stacks = new Map<string, CompiledStack>();
@@ -31,7 +31,7 @@ const api = {
 
   /** Evaluates samples `from` to `to` (not included) of a plan, of the stack with a key that is ready. */
   part(key: string, plan: BakePlan, from: number, to: number): Samples {
-    const part = bakePart(stacks.get(key)!, plan, from, to);
+    const part = bakeBlock(stacks.get(key)!, plan, from, to);
     const buffers = [part.translations, part.rotations, part.scales].map(({ values }) => values.buffer);
     return transfer(part, buffers as ArrayBuffer[]);
   },
@@ -42,6 +42,6 @@ const api = {
   },
 };
 
-export type PartApi = typeof api;
+export type BlockApi = typeof api;
 
 serve(api);

@@ -11,7 +11,7 @@ export interface TakesApi {
 }
 
 /** The takes that a worker holds, how the page sends them and lets go of them, and the projects that name them. */
-export interface HeldTakes {
+export interface TakeCache {
   readonly takes: ReadonlyMap<string, Take>;
   readonly api: TakesApi;
   /** The project of an outline; the same object as long as it is asked for again. */
@@ -21,7 +21,7 @@ export interface HeldTakes {
 /** Projects that a worker remembers: two that are compared, and one that is worked on. */
 const REMEMBERED = 3;
 
-export function heldTakes(): HeldTakes {
+export function takeCache(): TakeCache {
   const takes = new Map<string, Take>();
   const projects = new Map<string, Project>();
   return {

@@ -5,7 +5,7 @@ import { exportProject } from '../commands/project/project.js';
 import { useEditor } from '../editor/context.js';
 
 /** A part of the screen that can fail on its own: the others go on, and the project is safe. */
-export const Part = ({ name, children }: { name: string; children: React.ReactNode }) => (
+export const Guarded = ({ name, children }: { name: string; children: React.ReactNode }) => (
   <ErrorBoundary fallbackRender={(props) => <Failed name={name} {...props} />}>{children}</ErrorBoundary>
 );
 
