@@ -2,6 +2,7 @@ import { WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
+import { rigOfSize, takeOfSize, takeStack } from '../bench/subject.js';
 import {
   type BakePlan,
   type BlockBaker,
@@ -32,7 +33,20 @@ const workers = (project: Project, plan: BakePlan, count: number): BlockBaker[] 
 const numbers = (samples: Samples) =>
   [samples.translations, samples.rotations, samples.scales].map(({ values }) => values);
 
-describe('a bake in parts', () => {
+describe('a bake in blocks', () => {
+  it('by a worker makes ready the samples of its own frames alone', () => {
+    const rig = rigOfSize(9);
+    const project = takeStack(takeOfSize(rig, 100, 1), [takeOfSize(rig, 100, 2)], 'additive', 0.5);
+    const stack = compileStack(project);
+    const ready = () =>
+      [...stack.kernel!.tracks.values()].map(({ written }) => written.filter(Boolean).length);
+    expect(Math.max(...ready())).toBe(0);
+    bakeBlock(stack, planBake(project, {}), 40, 50);
+    // Each has those of ten frames, and the one that a change is measured from.
+    for (const count of ready()) expect(count).toBeLessThanOrEqual(12);
+    expect(Math.max(...ready())).toBeGreaterThanOrEqual(10);
+  });
+
   it('is what the view shows, to the bit, however it is split', async () => {
     await fc.assert(
       fc.asyncProperty(

@@ -16,9 +16,10 @@ export interface RootMotion {
 /** Why the root of a rig cannot lie on the floor; undefined where it can. */
 export function floorRefusal(rig: Rig): string | undefined {
   const { joints } = characterOf(rig);
-  const children = joints.filter(({ parent }) => parent === 0);
+  const root = rootOf(rig);
+  const children = joints.filter(({ parent }) => parent === root);
   if (children.length === 1) return undefined;
-  return `${joints[rootOf(rig)].name} is the root and carries ${children.length === 0 ? 'nothing' : `${children.length} joints itself`}: this is for a root that carries the hips alone`;
+  return `${joints[root].name} is the root and carries ${children.length === 0 ? 'nothing' : `${children.length} joints itself`}: this is for a root that carries the hips alone`;
 }
 
 /**
@@ -29,7 +30,7 @@ export function floorRefusal(rig: Rig): string | undefined {
  */
 export function shapeRoot(rig: Rig, { onTheSpot, onFloor }: RootMotion): Shaping {
   const floor = onFloor ? floorShaping(rig) : undefined;
-  const spot = onTheSpot ? spotShaping() : undefined;
+  const spot = onTheSpot ? spotShaping(rootOf(rig)) : undefined;
   return (part) => {
     if (!floor && !spot) return part;
     const { translations, rotations } = part;
@@ -44,27 +45,29 @@ export function shapeRoot(rig: Rig, { onTheSpot, onFloor }: RootMotion): Shaping
   };
 }
 
-function spotShaping(): (part: Samples) => void {
+function spotShaping(root: number): (part: Samples) => void {
   let began: readonly [number, number] | undefined;
   return ({ count, translations: { values, joints } }) => {
-    began ??= [values[0], values[2]];
+    began ??= [values[3 * root], values[3 * root + 2]];
     for (let s = 0; s < count; s++) {
-      values[3 * s * joints.length] = began[0];
-      values[3 * s * joints.length + 2] = began[1];
+      const at = 3 * (s * joints.length + root);
+      values[at] = began[0];
+      values[at + 2] = began[1];
     }
   };
 }
 
 function floorShaping(rig: Rig): (part: Samples) => void {
-  const carried = rig.joints.findIndex(({ parent }) => parent === 0);
+  const top = rootOf(rig);
+  const carried = rig.joints.findIndex(({ parent }) => parent === top);
   const n = rig.joints.length;
   const rest = restPose(rig);
   // Where the carried joint lies at rest, seen from the root, and how it is turned there.
   const arm = new Float64Array(3);
   const restTurn = new Float64Array(4);
-  for (let c = 0; c < 3; c++) arm[c] = rest.scales[c] * rest.translations[3 * carried + c];
-  rotate(arm, 0, rest.rotations, 0, arm, 0);
-  multiply(restTurn, 0, rest.rotations, 0, rest.rotations, 4 * carried);
+  for (let c = 0; c < 3; c++) arm[c] = rest.scales[3 * top + c] * rest.translations[3 * carried + c];
+  rotate(arm, 0, rest.rotations, 4 * top, arm, 0);
+  multiply(restTurn, 0, rest.rotations, 4 * top, rest.rotations, 4 * carried);
   const place = new Float64Array(3);
   const turn = new Float64Array(4);
   const heading = new Float64Array(4);
@@ -73,8 +76,8 @@ function floorShaping(rig: Rig): (part: Samples) => void {
     const t = translations.values;
     const r = rotations.values;
     for (let s = 0; s < count; s++) {
-      const root = s * n;
-      const joint = root + carried;
+      const root = s * n + top;
+      const joint = s * n + carried;
       const scale = scales.values.subarray(3 * root, 3 * root + 3);
       for (let c = 0; c < 3; c++) place[c] = scale[c] * t[3 * joint + c];
       rotate(place, 0, r, 4 * root, place, 0);
@@ -86,7 +89,7 @@ function floorShaping(rig: Rig): (part: Samples) => void {
       normalize(heading, 0);
       rotate(foot, 0, heading, 0, arm, 0);
       for (let c = 0; c < 3; c++) t[3 * root + c] = c === 1 ? 0 : place[c] - foot[c];
-      multiply(r, 4 * root, heading, 0, rest.rotations, 0);
+      multiply(r, 4 * root, heading, 0, rest.rotations, 4 * top);
       // What the root does not do any more the joint below does.
       for (let c = 0; c < 3; c++) place[c] -= t[3 * root + c];
       heading.set(r.subarray(4 * root, 4 * root + 4));

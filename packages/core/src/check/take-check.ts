@@ -5,6 +5,7 @@ import { playsOn } from '../match/fit.js';
 import { measureAngle } from '../math/quaternion.js';
 import { globalMatrices, restPose, rigHeight } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import { rootOf } from '../rig/topology.js';
 import { guessMetresPerUnit } from '../rig/unit.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
@@ -61,7 +62,8 @@ const timesText = (ratio: number): string =>
 /** Sudden jumps of the root or a foot, and feet under the floor or always above it. */
 function motionFindings(take: Take, unit: number): TakeFinding[] {
   const feet = feetOf(take.rig);
-  const watched = [0, ...feet.map((name) => jointIndex(take.rig, name))];
+  const root = rootOf(take.rig);
+  const watched = [root, ...feet.map((name) => jointIndex(take.rig, name))];
   const n = take.rig.joints.length;
   const pose = restPose(take.rig);
   const matrices = new Float64Array(16 * n);
@@ -75,7 +77,7 @@ function motionFindings(take: Take, unit: number): TakeFinding[] {
     for (const [w, j] of watched.entries()) {
       paths[w].set(matrices.subarray(16 * j + 12, 16 * j + 15), 3 * s);
       const depth = -matrices[16 * j + 13] * unit;
-      if (j > 0 && depth > low.depth) low = { depth, sample: s, joint: j };
+      if (j !== root && depth > low.depth) low = { depth, sample: s, joint: j };
     }
     for (const { joint, height } of soles)
       above = Math.min(above, (matrices[16 * joint + 13] - height) * unit);

@@ -64,9 +64,9 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     live,
     contactCaches: cachesOf(compiled, live, rig, fps, still),
     kernel,
-    tracks: Float64Array.from(compiled, ({ steps }) => {
+    tracks: compiled.map(({ steps }) => {
       const take = takeStepOf(steps)?.take;
-      return (take && kernel?.tracks.get(take.rotations)) ?? 0;
+      return take && kernel?.tracks.get(take.rotations);
     }),
     placed: still?.placed ?? placePose(rig, restPose(rig)),
     orientations: same ? previous.orientations : new Float64Array(4 * rig.joints.length),

@@ -10,7 +10,7 @@ import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import type { ContactCache } from './contacts/contact-cache.js';
 import type { Count } from './counts.js';
-import type { Kernel } from './kernel.js';
+import type { Kernel, KernelTrack } from './kernel.js';
 import type { CompiledPlacement } from './placement.js';
 import type { Step } from './steps/step.js';
 
@@ -67,11 +67,11 @@ export interface CompiledStack {
   readonly layers: readonly CompiledLayer[];
   /** For each layer whether it is switched on (mute and solo). */
   readonly live: readonly boolean[];
-  /** Blends takes, where this machine runs it; and where the samples of each layer's take begin in it. */
+  /** Blends takes, where this machine runs it; and for each layer that plays one its samples in it. */
   readonly kernel: Kernel | undefined;
   /** The rest pose as the kernel has it. */
   readonly restRow: Float32Array;
-  readonly tracks: Float64Array;
+  readonly tracks: readonly (KernelTrack | undefined)[];
   /** For each layer that holds contacts what it knows of the motion below. */
   readonly contactCaches: readonly (ContactCache | undefined)[];
   /** Room for where all joints are. */

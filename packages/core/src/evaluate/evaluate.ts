@@ -156,30 +156,26 @@ function applyTake(
   const compiled = stack.layers[index];
   const { touched, alphas, placement } = compiled;
   const { parents } = stack;
-  // Roots in a layer that is placed are blended on their own; their scale is content like any other. The character's is
-  // the first joint, those of props are the last.
-  let inner = 0;
-  let outer = touched.length;
+  // Roots in a layer that is placed are blended on their own; their scale is content like any other.
   if (placement) {
     if (kernel) takeBack(kernel, pose);
-    if (outer > 0 && touched[0] === 0) inner = 1;
-    while (outer > inner && parents[touched[outer - 1]] < 0) outer--;
-    if (inner > 0 && alphas[0] > 0) blendPlacedTake(compiled, step, moment, 0, pose);
-    for (let k = outer; k < touched.length; k++)
-      if (alphas[k] > 0) blendPlacedTake(compiled, step, moment, k, pose);
+    for (let k = 0; k < touched.length; k++)
+      if (parents[touched[k]] < 0 && alphas[k] > 0) blendPlacedTake(compiled, step, moment, k, pose);
   }
   const copied = !kernel && copyRotations(compiled, step, pose);
-  // With the kernel, a take that moves the root alone leaves nothing to do for the other joints here.
-  const end = kernel && !step.movesLimbs ? Math.min(1, touched.length) : touched.length;
-  for (let k = 0; k < end; k++) {
+  // With the kernel there is nothing to do here for joints that only turn.
+  const { moving } = step;
+  const count = kernel ? moving.length : touched.length;
+  for (let i = 0; i < count; i++) {
+    const k = kernel ? moving[i] : i;
     if (!(alphas[k] > 0)) continue;
     const j = touched[k];
-    const own = k >= inner && k < outer;
+    const own = !placement || parents[j] >= 0;
     if (!kernel && !copied && own) blendTakeRotation(compiled, step, k, pose);
     if (own && step.translation[j] >= 0) blendTakeTranslation(compiled, step, moment, k, pose);
     if (step.scale[j] >= 0) blendTakeScale(compiled, step, k, pose);
   }
-  if (kernel) blendInKernel(kernel, compiled, step, stack.tracks[index], inner, outer, pose);
+  if (kernel) blendInKernel(kernel, compiled, step, stack.tracks[index]!, pose);
 }
 
 function applyChannels(stack: CompiledStack, compiled: CompiledLayer, step: ChannelStep, pose: Pose): void {

@@ -6,8 +6,9 @@ import { KERNEL_CODE } from './kernel-code.gen.js';
 
 /**
  * The kernel blends the rotations of takes in WebAssembly, four joints at once and in 32-bit floats (its source is
- * in `kernel/blend.ts`). It keeps a copy of the rotations of every take that a layer plays, in the rig's order. A
- * joint that it blends may be up to 1e-6 radians off after 32 layers.
+ * in `kernel/blend.ts`). It has room for a copy of the rotations of every take that a layer plays, in the rig's order, and
+ * copies a sample when it is first needed: a worker that bakes some blocks holds only theirs. A joint that it blends
+ * may be up to 1e-6 radians off after 32 layers.
  *
  * The base is blended in 64 bits, so that a performance comes through untouched where no layer acts; only where a
  * layer above it takes every joint through the kernel anyway, the base goes that way too.
@@ -42,12 +43,24 @@ export interface Kernel {
   readonly restValues: Float32Array;
   /** The row whose rest pose `restValues` holds. */
   restOf: Float32Array | undefined;
-  /** Where the samples of a take begin, by its rotations. */
-  readonly tracks: ReadonlyMap<Track, number>;
+  /** The samples of takes, by their rotations. */
+  readonly tracks: ReadonlyMap<Track, KernelTrack>;
   /** How many joints have their rotation in the kernel's pose, and no longer in that of the caller. */
   loadedCount: number;
   /** For each joint whether it is one of them; of use only where some are and some are not. */
   readonly loaded: Uint8Array;
+}
+
+/** The rotations of a take in the kernel. */
+export interface KernelTrack {
+  readonly rotations: Track;
+  /** For each joint of the rig its entry in the samples, or -1. */
+  readonly entries: Int32Array;
+  /** Where the row of the first sample begins, and all rows as numbers. */
+  readonly start: number;
+  readonly rows: Float32Array;
+  /** For each sample whether its row is written: 0 or 1. */
+  readonly written: Uint8Array;
 }
 
 interface KernelCode {
@@ -106,13 +119,10 @@ export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined 
   const pose = alphas + 16 * groups;
   const out = pose + row;
   const restAt = out + 2 * row;
-  const tracks = new Map<Track, number>();
-  const laid: Take[] = [];
+  const starts = new Map<Take, number>();
   let end = restAt + row;
-  for (const take of takes) {
-    if (tracks.has(take.rotations)) continue;
-    tracks.set(take.rotations, end);
-    laid.push(take);
+  for (const take of new Map(takes.map((one) => [one.rotations, one])).values()) {
+    starts.set(take, end);
     end += take.count * row;
   }
   let memory: WebAssembly.Memory;
@@ -123,15 +133,16 @@ export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined 
     return undefined;
   }
   const { exports } = new WebAssembly.Instance(code, { env: { memory } });
-  const all = new Float32Array(memory.buffer);
-  all.fill(Number.NaN, FACTORS / 4, FACTORS / 4 + 4);
-  for (const { rotations, count, rig: takeRig } of laid) {
-    const at = tracks.get(rotations)!;
-    const entries = trackEntries(rig, takeRig, rotations);
-    const stride = 4 * rotations.joints.length;
-    for (let s = 0; s < count; s++)
-      writeRow(all.subarray((at + s * row) / 4), rotations.values, s * stride, entries);
-  }
+  new Float32Array(memory.buffer, FACTORS, 4).fill(Number.NaN);
+  const tracks = new Map<Track, KernelTrack>();
+  for (const [{ rotations, count, rig: takeRig }, start] of starts)
+    tracks.set(rotations, {
+      rotations,
+      entries: trackEntries(rig, takeRig, rotations),
+      start,
+      rows: new Float32Array(memory.buffer, start, (count * row) / 4),
+      written: new Uint8Array(count),
+    });
   const kernel: Kernel = {
     topology,
     code: exports as unknown as KernelCode,
@@ -165,8 +176,19 @@ export function restRow(rest: Pose): Float32Array {
     rest.rotations,
     0,
     Int32Array.from({ length: n }, (_, j) => j),
+    0,
   );
   return row;
+}
+
+/** Where the row of a sample begins, in bytes. */
+export function rowOf({ row }: Kernel, track: KernelTrack, sample: number): number {
+  const { rotations, entries, start, rows, written } = track;
+  if (written[sample] === 0) {
+    writeRow(rows, rotations.values, 4 * rotations.joints.length * sample, entries, (sample * row) / 4);
+    written[sample] = 1;
+  }
+  return start + sample * row;
 }
 
 /** Makes a rest pose that of the kernel: stacks whose props rest elsewhere share it. */
@@ -176,11 +198,17 @@ export function useRest(kernel: Kernel, row: Float32Array): void {
   kernel.restOf = row;
 }
 
-/** Writes a row of groups from quaternions at `from`; a joint without an entry stands still. */
-function writeRow(out: Float32Array, values: Float64Array, from: number, entries: Int32Array): void {
+/** Writes a row of groups to `at` from quaternions at `from`; a joint without an entry stands still. */
+function writeRow(
+  out: Float32Array,
+  values: Float64Array,
+  from: number,
+  entries: Int32Array,
+  at: number,
+): void {
   const padded = 4 * Math.ceil(entries.length / 4);
   for (let j = 0; j < padded; j++) {
-    const o = placeOf(j);
+    const o = at + placeOf(j);
     const entry = j < entries.length ? entries[j] : -1;
     for (let c = 0; c < 4; c++) out[o + 4 * c] = entry < 0 ? (c === 3 ? 1 : 0) : values[from + 4 * entry + c];
   }

@@ -1,6 +1,7 @@
 import { limbThatEnds } from '../rig/compiled-limbs.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import { rootOf } from '../rig/topology.js';
 import type { Mode } from './mode.js';
 import type { Target } from './target.js';
 
@@ -14,7 +15,9 @@ export function targetRefusal(
   const j = jointIndex(rig, joint);
   const limb = limbThatEnds(limbs, j);
   // The root is the top of the trunk, and moves itself all the same.
-  const within = limbs.find(({ chain }) => j > 0 && chain.includes(j) && chain[chain.length - 1] !== j);
+  const within = limbs.find(
+    ({ chain }) => j !== rootOf(rig) && chain.includes(j) && chain[chain.length - 1] !== j,
+  );
   if (!limb && within)
     return {
       field: 'joint',

@@ -53,7 +53,10 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
       brings: (j) => rotates(j) || step.translation[j] >= 0 || step.scale[j] >= 0,
       moves: never,
       rotates,
-      steps: () => [step],
+      steps(touched) {
+        const moves = (j: number) => step.translation[j] >= 0 || step.scale[j] >= 0;
+        return [{ ...step, moving: Int32Array.from(touched.flatMap((j, k) => (moves(j) ? k : []))) }];
+      },
     };
   },
 

@@ -14,8 +14,8 @@ export interface TakeStep {
   readonly scale: Int32Array;
   /** Whether the take records the rotation of every joint, in the rig's order. */
   readonly aligned: boolean;
-  /** Whether the take records translation or scale of any joint but the root. */
-  readonly movesLimbs: boolean;
+  /** Of the joints that the layer touches those that the take moves or scales, by their order there. */
+  readonly moving: Int32Array;
   /** The sample that an additive layer measures its change from, or the rest pose; and that pose in full. */
   readonly origin: number | 'rest';
   readonly reference: Pose;
@@ -25,8 +25,17 @@ export interface TakeStep {
   readonly spot: SampleSpot;
 }
 
-/** Makes ready what a take brings to a rig, as a change from `reference` where its layer is additive. */
-export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTime, fps: number): TakeStep {
+/**
+ * Makes ready what a take brings to a rig, as a change from `reference` where its layer is additive. `moving` is for the
+ * layer to say, once it is known which joints it touches.
+ */
+export function takeStep(
+  reference: Reference,
+  take: Take,
+  rig: Rig,
+  time: OwnTime,
+  fps: number,
+): Omit<TakeStep, 'moving'> {
   const origin = reference === 'first' ? 0 : reference;
   const translation = trackEntries(rig, take.rig, take.translations);
   const scale = trackEntries(rig, take.rig, take.scales);
@@ -53,7 +62,6 @@ export function takeStep(reference: Reference, take: Take, rig: Rig, time: OwnTi
     rotation,
     scale,
     aligned: take.rotations.joints.length === rig.joints.length && rotation.every((entry, j) => entry === j),
-    movesLimbs: translation.some((entry, j) => j > 0 && (entry >= 0 || scale[j] >= 0)),
     origin: sample,
     reference: referencePose(rig, take, sample, { translation, rotation, scale }),
     gain,

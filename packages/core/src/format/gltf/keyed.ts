@@ -67,12 +67,12 @@ export function readGlbKeys(bytes: Uint8Array, clip: string | undefined): KeyedC
 
 /** The keys of a property as they are in the scene: what stands above the root counts for the root. */
 function inScene(
-  { above }: GltfSkeleton,
+  { above, rig }: GltfSkeleton,
   { path, sampler }: NodeChannel,
   joint: number,
 ): NodeChannel & { node: number } {
   const plain = { node: joint, path, sampler };
-  if (joint > 0) return plain;
+  if (rig.joints[joint].parent >= 0) return plain;
   const { size } = sampler;
   const cubic = sampler.interpolation === 'CUBICSPLINE';
   const values = sampler.values.slice();
