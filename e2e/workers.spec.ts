@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, type Page, test, type Worker } from '@playwright/test';
-import { CAPTURE, downloadBy, drawLightly, dropFile, expectSaved, openDemo } from './app.js';
+import { CAPTURE, downloadBy, drawLightly, dropFile, expectSaved, openDemo, type } from './app.js';
 
 test.beforeEach(({ page }) => drawLightly(page));
 
@@ -15,11 +15,17 @@ async function workerOf(page: Page, kind: string): Promise<Worker> {
   return find()!;
 }
 
-/** Lets a worker answer nothing any more. */
+/** Lets a worker answer nothing any more, and note what it was asked last. */
 const hang = (worker: Worker): Promise<void> =>
   worker.evaluate(() => {
     self.postMessage = () => undefined;
+    self.addEventListener('message', ({ data }) => {
+      if (data.path) self.name = data.path.join();
+    });
   });
+
+const expectAsked = (worker: Worker, what: string): Promise<void> =>
+  expect.poll(() => worker.evaluate(() => self.name)).toBe(what);
 
 /** Ends a worker as the browser does where memory runs out: without a word. */
 const kill = (worker: Worker): Promise<void> => worker.evaluate(() => self.close());
@@ -64,6 +70,43 @@ test('a worker that ends in the middle of its work is told of, and the next work
   await panel.getByRole('button', { name: 'Look again' }).click();
   await expect(panel.getByRole('alert')).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
+
+  // While a take is made of another: it plays what it played, and is made when it is asked for once more.
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await takes.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
+  const chosen = page.getByRole('region', { name: 'Chosen take' });
+  await expect(chosen).toContainText('121 samples');
+  const maker = await workerOf(page, 'import');
+  await hang(maker);
+  await type(chosen.getByRole('spinbutton', { name: 'Samples a second' }), '60');
+  await expect(chosen).toContainText('making …');
+  await expectAsked(maker, 'make');
+  await kill(maker);
+  await expect(notice(page, 'was not made')).toContainText('ended by the browser');
+  await chosen.getByRole('button', { name: 'try again' }).click();
+  await expect(chosen).toContainText('241 samples');
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(chosen).toContainText('121 samples');
+
+  // While layers are merged: nothing has happened, and the next try comes to its end.
+  await page.getByRole('link', { name: 'Layers' }).click();
+  await expect(page.getByRole('button', { name: 'Mute Weary lean' })).toBeVisible();
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').last().fill('Merge everything');
+  await page.keyboard.press('Enter');
+  const merge = page.getByRole('region', { name: 'Merge layers' });
+  const comesOut = merge.getByRole('status', { name: 'What comes out' });
+  await expect(comesOut).toBeVisible();
+  const merger = await workerOf(page, 'bake');
+  await hang(merger);
+  await merge.getByRole('button', { name: 'every frame' }).click();
+  await expect(comesOut).toBeHidden();
+  await expectAsked(merger, 'merge');
+  await kill(merger);
+  await expect(merge.getByRole('alert')).toContainText('ended by the browser');
+  await merge.getByRole('button', { name: 'try again' }).click();
+  await expect(comesOut).toContainText('every frame');
+  await page.keyboard.press('Escape');
 
   // While it bakes: the one that leads, then one of those that share the work.
   await page.getByRole('link', { name: 'Bake' }).click();

@@ -31,6 +31,7 @@ import {
 import { keyLitWeight, setValues } from '../src/commands/keys/values.js';
 import { keySeen, tryPose } from '../src/commands/poses/pose.js';
 import { redo, undo } from '../src/commands/project/project.js';
+import { makeAgain } from '../src/commands/scene/takes.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
 import { changeMode } from '../src/commands/stack/converting.js';
 import { addAdditiveLayer, removeLayer, toggleLock } from '../src/commands/stack/layers.js';
@@ -502,6 +503,11 @@ describe('the making of takes', () => {
     expect([asked, refusal()]).toEqual([3, 'too short']);
     editor.history.undo();
     expect(refusal()).toBe('too long');
+    // And these once more where it is wished.
+    answers.push(new Error('still too long'));
+    perform(editor, makeAgain, made().id);
+    await makings.settled();
+    expect([asked, refusal()]).toEqual([4, 'still too long']);
     makings.stop();
   });
 

@@ -53,7 +53,7 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
       const { message } = error as Error;
       // Steps that were refused are not tried again until they change.
       setJobs(session, { unmade: new Map(session.getState().unmade).set(wanted, message) });
-      const text = `${message} It plays what it played before: undo the change, or choose other steps.`;
+      const text = `${message} It plays what it played before: undo the change, choose other steps, or try these once more on Takes.`;
       notify({ title: `“${take.name}” was not made`, text, alarm: true });
     }
   };
@@ -74,6 +74,10 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
   const unfollow = history.store.subscribe((state, before) => {
     if (state.project.takes !== before.project.takes) look();
   });
+  // One that was refused is asked for once more: it is not among those that were not made any longer.
+  const unheard = session.subscribe((state, before) => {
+    if (state.unmade.size < before.unmade.size) look();
+  });
   look();
   return {
     async settled() {
@@ -82,6 +86,7 @@ export function followMakings(editor: Editor, make: MakeSamples = makeInWorker):
     stop() {
       stopped = true;
       unfollow();
+      unheard();
     },
   };
 }

@@ -13,6 +13,7 @@ import {
   changeContacts,
   changeMaking,
   fitTake,
+  makeAgain,
   renameTheTake,
   takeOut,
   useAsBase,
@@ -56,6 +57,13 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
       <Text color="quiet" role="status">
         {!making ? factsOf(take) : making.refused ? `not made: ${making.refused}` : 'making …'}
       </Text>
+      {making?.refused && (
+        <Box>
+          <CommandChoice command={makeAgain} arg={take.id} on={false}>
+            try again
+          </CommandChoice>
+        </Box>
+      )}
       {findings.map(({ text, sample }) => (
         <Box key={text} display="flex" gap="2" alignItems="flex-start" role="note">
           <Box color="lamp" pt="2px" flex="none">

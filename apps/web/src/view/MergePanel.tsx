@@ -56,6 +56,7 @@ function Preview({ run }: { run: Run }) {
   const plan = useMemo(() => planMerge(project, from, to), [project, from, to]);
   const can = typeof plan !== 'string';
 
+  // Limits that are set anew, even to what they are, let it be worked out once more.
   useEffect(() => {
     setFound(undefined);
     if (!can) return;
@@ -124,9 +125,14 @@ function Preview({ run }: { run: Run }) {
             </Row>
             <Row label="result">
               {found?.failed !== undefined ? (
-                <Text color="alarm" role="alert">
-                  {found.failed}
-                </Text>
+                <>
+                  <Text color="alarm" role="alert">
+                    {found.failed}
+                  </Text>
+                  <Choice on={false} onClick={() => setLimits({ ...limits })} title="Work it out once more">
+                    try again
+                  </Choice>
+                </>
               ) : result ? (
                 <Text role="status" aria-label="What comes out">
                   {comesOut(project, plan, result)}

@@ -11,6 +11,7 @@ import {
   sourceOf,
   takeById,
   takeUses,
+  wantedMaking,
 } from '@evlay/core/edit';
 import type { Contacts, Making, Mapping } from '@evlay/core/take';
 import type { Editor } from '../../editor/editor.js';
@@ -48,6 +49,18 @@ export const fitTake = command<{ take: string; mapping?: Mapping }>({
     const made = madeId(project, id);
     change((now) => fitTakes(now, id, joints, made));
     if (session.getState().take === id) session.setState({ take: made });
+  },
+});
+
+/** Makes the samples of a take once more after that was refused or its worker was lost. */
+export const makeAgain = command<string>({
+  name: 'Make it once more',
+  run({ history, session }, id) {
+    const project = history.project();
+    const take = takeById(project, id);
+    const wanted = take && wantedMaking(project, take);
+    const left = new Map(session.getState().unmade);
+    if (wanted !== undefined && left.delete(wanted)) session.setState({ unmade: left });
   },
 });
 
