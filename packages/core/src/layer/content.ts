@@ -1,6 +1,5 @@
 import type { Curve } from '../curve/curve.js';
 import type { HeldContacts } from './held-contacts.js';
-import type { Layer } from './layer.js';
 import { MODES, type Mode } from './mode.js';
 import type { Target } from './target.js';
 
@@ -84,42 +83,46 @@ export function keyed(channels: Channels, targets: readonly Target[] = []): Cont
 /** Content that holds contacts. */
 export const holding = (contacts: HeldContacts): Content => ({ kind: 'contacts', contacts });
 
+/** What holds content: a layer. */
+export interface HasContent {
+  readonly content: Content;
+}
+
 /** The curves of a layer's content; none where it has other content. */
-export const channelsOf = ({ content }: Pick<Layer, 'content'>): Channels =>
+export const channelsOf = ({ content }: HasContent): Channels =>
   content.kind === 'curves' ? content.channels : {};
 
 const NO_TARGETS: readonly Target[] = [];
 
 /** A layer with other curves; its targets stay. */
-export const withChannels = (layer: Layer, channels: Channels): Layer => ({
+export const withChannels = <L extends HasContent>(layer: L, channels: Channels): L => ({
   ...layer,
   content: keyed(channels, targetsOf(layer)),
 });
 
 /** A layer with other targets; its curves stay. */
-export const withTargets = (layer: Layer, targets: readonly Target[]): Layer => ({
+export const withTargets = <L extends HasContent>(layer: L, targets: readonly Target[]): L => ({
   ...layer,
   content: keyed(channelsOf(layer), targets),
 });
 
 /** The targets of a layer's content; none where it has other content. */
-export const targetsOf = ({ content }: Pick<Layer, 'content'>): readonly Target[] =>
+export const targetsOf = ({ content }: HasContent): readonly Target[] =>
   content.kind === 'curves' ? content.targets : NO_TARGETS;
 
 /** The contacts that a layer holds; undefined where it has other content. */
-export const contactsOf = ({ content }: Pick<Layer, 'content'>): HeldContacts | undefined =>
+export const contactsOf = ({ content }: HasContent): HeldContacts | undefined =>
   content.kind === 'contacts' ? content.contacts : undefined;
 
 /** Whether a layer takes keys of joints: one that plays a take or holds contacts does not. */
-export const takesKeys = ({ content }: Pick<Layer, 'content'>): boolean =>
-  CONTENT_FACTS[content.kind].takesKeys;
+export const takesKeys = ({ content }: HasContent): boolean => CONTENT_FACTS[content.kind].takesKeys;
 
 /** Whether a layer brings nothing. */
-export const isEmpty = ({ content }: Pick<Layer, 'content'>): boolean => content.kind === 'nothing';
+export const isEmpty = ({ content }: HasContent): boolean => content.kind === 'nothing';
 
 /** Whether what a layer brings is keyed: curves or targets. */
-export const isKeyed = ({ content }: Pick<Layer, 'content'>): boolean => content.kind === 'curves';
+export const isKeyed = ({ content }: HasContent): boolean => content.kind === 'curves';
 
 /** Which take a layer plays, and what it is a change from; undefined where it plays none. */
-export const takeOf = ({ content }: Pick<Layer, 'content'>): ContentOf<'take'> | undefined =>
+export const takeOf = ({ content }: HasContent): ContentOf<'take'> | undefined =>
   content.kind === 'take' ? content : undefined;
