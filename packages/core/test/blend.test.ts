@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { idleLayers } from '../src/check/index.js';
 import { scalarAt } from '../src/curve/index.js';
 import {
+  addLayer,
   addVariant,
   bringOut,
   carriedInPart,
@@ -10,6 +11,7 @@ import {
   copyWeight,
   deleteVariant,
   doublyKeyed,
+  duplicateLayer,
   editVariant,
   fadeAroundKeys,
   fadeWeight,
@@ -206,6 +208,21 @@ describe('variants', () => {
     expect(layerById(edited, 'a')).toMatchObject({ name: 'A', muted: false, weight: 1, mask: { head: 1 } });
     expect(layerById(edited, 'b')).toBe(layerById(project, 'b'));
     expect(layerById(withVariant(edited, name), 'a')).toMatchObject({ muted: true, weight: 0.3 });
+    // A layer that comes while it is shown plays there, and neither without a variant nor in another one.
+    const other = addVariant(edited);
+    const both = editVariant(
+      other.project,
+      name,
+      (seen) => addLayer(seen, { mode: 'additive', above: 'a', joints: [], frame: 0 }).project,
+    );
+    const added = both.layers.find(({ id }) => !layerById(edited, id))!.id;
+    const mutes = [name, other.name, undefined].map((one) => layerById(withVariant(both, one), added)!.muted);
+    expect(mutes).toEqual([false, true, true]);
+    const copied = editVariant(both, other.name, (seen) => duplicateLayer(seen, 'b').project);
+    const copy = copied.layers.find(({ id }) => !layerById(both, id))!;
+    expect([copy.muted, layerById(withVariant(copied, other.name), copy.id)!.muted]).toEqual([true, false]);
+    const everywhere = editVariant(edited, name, (seen) => duplicateLayer(seen, 'b').project, 'layers');
+    expect(everywhere.layers.every(({ muted }) => !muted)).toBe(true);
     // A second one begins as what is seen, and an edit of it leaves the first.
     const second = addVariant(edited, name);
     expect(withVariant(second.project, second.name).layers).toEqual(withVariant(edited, name).layers);

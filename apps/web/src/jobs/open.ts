@@ -58,6 +58,7 @@ function show(
   };
   const keeper = keepSaved(editor, stored, known);
   editor.kept.onRefused((reason) => notify({ title: 'Not done', text: `${reason}.`, alarm: true }));
+  tellOfNewLayers(editor);
   if (held)
     held.lost = () => {
       setJobs(editor.session, { looking: true });
@@ -80,6 +81,24 @@ function show(
   if (before) void putAway(before);
   keepSamplesOf(project.takes);
   return editor;
+}
+
+/** Tells of layers that were added while a variant is shown: they play there alone. */
+function tellOfNewLayers({ kept, session }: Editor): void {
+  const told = new Set(kept.project().layers.map(({ id }) => id));
+  kept.store.subscribe(({ project: { layers, variants } }) => {
+    const added = layers.filter(({ id }) => !told.has(id));
+    for (const { id } of added) told.add(id);
+    const { variant } = session.getState();
+    const said = variants.find(({ name }) => name === variant)?.layers;
+    const alone = added.filter(({ id }) => said?.[id]?.muted === false);
+    if (alone.length === 0) return;
+    const one = alone.length === 1;
+    notify({
+      title: `${alone.map(({ name }) => `“${name}”`).join(', ')} ${one ? 'plays' : 'play'} in “${variant}” alone`,
+      text: `Everywhere else ${one ? 'it is' : 'they are'} muted: a layer that is added belongs to the variant that is shown.`,
+    });
+  });
 }
 
 async function putAway(editor: Editor): Promise<void> {

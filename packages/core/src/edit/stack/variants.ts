@@ -50,7 +50,8 @@ function changeVariant(project: Project, name: string, change: (variant: Variant
 /**
  * Edits a project as it is seen with a variant. What then is muted or weighs otherwise, and another range, go `into` the
  * variant, and the layers keep their own; or into the layers, of which the variant then says nothing any more, so that it
- * is seen. Everything else is changed on the layers as ever.
+ * is seen. A layer that is new belongs to the variant that is shown: wherever that is not shown it is muted. Everything
+ * else is changed on the layers as ever.
  */
 export function editVariant(
   project: Project,
@@ -64,10 +65,15 @@ export function editVariant(
   const after = edit(seen);
   if (after === seen) return project;
   const said: Record<string, VariantLayer> = { ...variant.layers };
-  const layers = after.layers.map((layer) => {
+  const layers = after.layers.map((layer, index) => {
     const before = layerById(seen, layer.id);
     const own = layerById(project, layer.id);
-    if (!before || !own) return layer;
+    if (!own) {
+      if (into === 'layers' || layer.muted || index === 0) return layer;
+      said[layer.id] = { muted: false };
+      return { ...layer, muted: true };
+    }
+    if (!before) return layer;
     if (layer === before) return own;
     const kept: { -readonly [F in keyof VariantLayer]: VariantLayer[F] } = { ...entryOf(said, layer.id) };
     const next = { ...layer, muted: own.muted, weight: own.weight };
