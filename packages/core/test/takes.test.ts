@@ -359,9 +359,10 @@ describe('takes of a project', () => {
         values: project.takes[0].translations.values.map((value, i) => (i % 3 === 1 ? value + 0.08 : value)),
       },
     };
+    // Its toes are 3 cm above their soles, which a BVH does not tell.
     expect(checkTake(project, lifted)).toContainEqual({
       kind: 'floor',
-      text: expect.stringMatching(/it hovers: its feet are never less than [78] cm above the floor/),
+      text: expect.stringMatching(/it hovers: its feet are never less than 11 cm above the floor/),
     });
     const long = { ...project, range: [0, 500] as const };
     expect(kinds(project.takes[0], long)).toContain('short');

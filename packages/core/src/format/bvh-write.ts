@@ -16,7 +16,8 @@ const exact = (value: number): string => (Math.abs(value) < 1e-6 ? value.toFixed
 
 /**
  * BVH for `count` samples, `interval` seconds apart. Names, order, hierarchy, offsets, end sites and channel order are the
- * rig's; joints that move against their parent get position channels, and joints that turn get the rotation channels that
+ * rig's, but that a root which did not come from BVH has no offset, since its positions are counted from the origin and some
+ * readers add both; joints that move against their parent get position channels, and joints that turn get the rotation channels that
  * they lack. Angles are degrees, unwound from sample to sample. What joints scale evenly at rest goes into the lengths of
  * those below them; any other scale is lost, with a warning. Props are left out.
  */
@@ -141,8 +142,9 @@ function hierarchy(rig: Rig, channels: readonly BvhChannel[][], lengths: readonl
     const joint = rig.joints[j];
     lines.push(`${indent}${joint.parent < 0 ? 'ROOT' : 'JOINT'} ${joint.name}`, `${indent}{`);
     const inner = `${indent}\t`;
+    const placed = joint.parent < 0 && joint.channels.length === 0;
     lines.push(
-      inner + offset(joint.translation, lengths[j]),
+      inner + offset(placed ? [0, 0, 0] : joint.translation, lengths[j]),
       `${inner}CHANNELS ${channels[j].length} ${channels[j].join(' ')}`,
     );
     for (const child of children[j]) write(child, inner);

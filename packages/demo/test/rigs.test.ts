@@ -1,0 +1,99 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Rig, restPose } from '@evlay/core';
+import { readGlbRig, writeBvh } from '@evlay/core/format';
+import { globalMatrices, rigHeight } from '@evlay/core/rig';
+import type { Samples } from '@evlay/core/take';
+import { describe, expect, it } from 'vitest';
+import { assimpReader, threeReader } from '../../core/test/capture.js';
+import { BRINDLE } from '../src/brindle/skeleton.js';
+import { WICK } from '../src/wick/skeleton.js';
+
+/** A rig of Debian's assimp-testmodels, which its `assimp` puts into glTF. Names are plain, as three takes them in tracks. */
+function foreign(model: string): Rig {
+  const glb = join(mkdtempSync(join(tmpdir(), 'evlay-')), 'out.glb');
+  execFileSync('assimp', ['export', `/usr/share/assimp/models/${model}`, glb], { stdio: 'ignore' });
+  const rig = readGlbRig(readFileSync(glb));
+  return { ...rig, joints: rig.joints.map((one) => ({ ...one, name: one.name.replace(/[^\w]/g, '_') })) };
+}
+
+/** Every joint turns to and fro about axes of its own; the root moves about where it rests. */
+function motionOf(rig: Rig): Samples & { rig: Rig } {
+  const count = 40;
+  const n = rig.joints.length;
+  const rest = restPose(rig);
+  const all = [...rig.joints.keys()];
+  const translations = new Float64Array(3 * n * count);
+  const rotations = new Float64Array(4 * n * count);
+  const scales = new Float64Array(3 * n * count);
+  const height = rigHeight(rig);
+  for (let s = 0; s < count; s++) {
+    translations.set(rest.translations, 3 * n * s);
+    scales.set(rest.scales, 3 * n * s);
+    for (let c = 0; c < 3; c++) translations[3 * n * s + c] += 0.2 * height * Math.sin(0.1 * s + c);
+    for (const j of all) {
+      const half = 0.2 * Math.sin(0.17 * s + j);
+      const axis = [Math.sin(j), Math.cos(j) * Math.sin(3 * j), Math.cos(j) * Math.cos(3 * j)];
+      const [x, y, z, w] = [...axis.map((v) => v * Math.sin(half)), Math.cos(half)];
+      const [a, b, c, d] = rest.rotations.subarray(4 * j, 4 * j + 4);
+      rotations.set(
+        [
+          w * a + x * d + y * c - z * b,
+          w * b - x * c + y * d + z * a,
+          w * c + x * b - y * a + z * d,
+          w * d - x * a - y * b - z * c,
+        ],
+        4 * (n * s + j),
+      );
+    }
+  }
+  return {
+    rig,
+    count,
+    interval: 1 / 30,
+    translations: { joints: Int32Array.from(all), size: 3, values: translations },
+    rotations: { joints: Int32Array.from(all), size: 4, values: rotations },
+    scales: { joints: Int32Array.from(all), size: 3, values: scales },
+  };
+}
+
+describe('a bake to BVH of a rig that came from elsewhere', () => {
+  it.each([
+    ['Wick', () => WICK],
+    ['Brindle', () => BRINDLE],
+    ['a quadruped of assimp-testmodels', () => foreign('X/Testwuson.X')],
+    ['a biped of assimp-testmodels', () => foreign('X/BCN_Epileptic.X')],
+    ['a chain of assimp-testmodels', () => foreign('FBX/huesitos.fbx')],
+  ] as const)('stands where it stands here, by three and by assimp: %s', (_, open) => {
+    const rig = open();
+    const samples = motionOf(rig);
+    const { bytes } = writeBvh(rig, samples);
+    const path = join(mkdtempSync(join(tmpdir(), 'evlay-')), 'out.bvh');
+    writeFileSync(path, bytes);
+    const readers = [
+      (
+        (read) => (k: number) =>
+          read(k / 30)
+      )(threeReader(new TextDecoder().decode(bytes))),
+      assimpReader(path),
+    ];
+    const n = rig.joints.length;
+    const limit = 1e-5 * rigHeight(rig);
+    for (const k of [0, 7, 26, 39]) {
+      const pose = restPose(rig);
+      pose.translations.set(samples.translations.values.subarray(3 * n * k, 3 * n * (k + 1)));
+      pose.rotations.set(samples.rotations.values.subarray(4 * n * k, 4 * n * (k + 1)));
+      const matrices = globalMatrices(rig, pose, new Float64Array(16 * n));
+      for (const read of readers) {
+        const found = read(k);
+        for (const [j, { name }] of rig.joints.entries()) {
+          const { x, y, z } = found.get(name)!;
+          const [a, b, c] = matrices.subarray(16 * j + 12, 16 * j + 15);
+          expect(Math.hypot(a - x, b - y, c - z), `${name} at ${k}`).toBeLessThan(limit);
+        }
+      }
+    }
+  });
+});
