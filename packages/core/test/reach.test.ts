@@ -232,6 +232,22 @@ describe('a limb that reaches', () => {
     expect(distance(reached, top)).toBeGreaterThan(0.97 * lengths.reduce((sum, length) => sum + length, 0));
   });
 
+  it('hardly changes anything for a goal that is off by rounding', () => {
+    const next = random(11);
+    for (let k = 0; k < 4000; k++) {
+      const { rig, limb } = drawnChain(2 + (k % 2), 1 + k);
+      const pose = drawnPose(rig, 1 + k, 40);
+      const before = pose.rotations.slice();
+      const places = positionsOf(rig, pose);
+      const end = places[places.length - 1];
+      const goal = end.map((value) => value * (1 + Math.round(8 * next() - 4) * 2 ** -53));
+      reach(compileLimb(rig, limb), pose, goal);
+      // Where a limb is nearly straight, its bend is the root of how much longer it may become.
+      const turned = Math.max(...before.map((value, i) => Math.abs(value - pose.rotations[i])));
+      expect(turned, `chain ${k}`).toBeLessThan(1e-6);
+    }
+  });
+
   it('refuses bones without length and bends along the bone', () => {
     const rig = rigOf([
       ['a', -1, [0, 0, 0]],

@@ -3,9 +3,9 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { walk } from '../../demo/src/wick/walk.js';
 import { random } from '../bench/subject.js';
 import { type Finding, findingSteps } from '../src/check/index.js';
-import { projectFromTake } from '../src/edit/index.js';
+import { keepContacts, projectFromTake } from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
-import { finished, type Take } from '../src/index.js';
+import { finished, keyed, newKey, newLayer, type Take } from '../src/index.js';
 import { findContacts } from '../src/make/index.js';
 import { resampled } from '../src/take/index.js';
 import { captureBytes, threeReader } from './capture.js';
@@ -116,6 +116,31 @@ describe('feet that stand', () => {
     }
     expect(all).toBeGreaterThan(20);
     expect(right / all).toBeGreaterThan(0.85);
+  });
+
+  it('by contacts count as far as they are seen below a layer that takes over the legs', () => {
+    const { take } = at(WALK, 30);
+    const known = { ...take, contacts: findContacts(take, 1) };
+    const walking = { ...projectFromTake(known), range: [0, take.count - 1] as const, fps: 30 };
+    const kept = keepContacts(walking)!.project;
+    // Both legs swing by 60 degrees and back, over all frames.
+    const swing = { keys: [0, 30, 60, 90, 120].map((frame, k) => newKey(frame, k % 2 === 0 ? -0.5 : 0.5)) };
+    const channels = Object.fromEntries(
+      ['Left', 'Right'].flatMap((side) =>
+        ['UpperLeg', 'LowerLeg', 'Foot'].map((name) => [
+          side + name,
+          { rx: name === 'UpperLeg' ? swing : { keys: [newKey(0, 0)] } },
+        ]),
+      ),
+    );
+    const slidesWith = (weight: number) => {
+      const over = newLayer('Kick', 'override', { content: keyed(channels), weight });
+      const project = { ...kept, layers: [...kept.layers, over] };
+      return finished(findingSteps(project)).filter(({ kind }) => kind === 'slide');
+    };
+    expect(slidesWith(0)).toEqual([]);
+    expect(slidesWith(0.3).length).toBeGreaterThan(0);
+    expect(slidesWith(1)).toEqual([]);
   });
 
   it('a centimetre under the floor are found, though other stances stand elsewhere', () => {

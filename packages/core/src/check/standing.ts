@@ -223,61 +223,65 @@ function standingsOfTake(project: Project, layer: Layer, take: Take): readonly S
   return standings;
 }
 
-/** Share of a limb's pose that has to come from a performance for its contacts to count. */
+/** Share of a limb's pose that has to come from a layer for its contacts to count. */
 const COUNTS = 0.5;
 
 /**
- * What stands in the whole stack, and when: what the uppermost layer that holds contacts says of a limb, else the contacts
- * of the takes, each over the frames in which it drives the limb. Layers that hold contacts are left out if not `withHeld`.
+ * What stands in the whole stack, and when: what layers that hold contacts say of a limb, and the contacts of the takes, each
+ * over the frames in which the layer drives the limb. Layers that hold contacts are left out if not `withHeld`.
  */
 export function standingsOf(project: Project, stack: CompiledStack, withHeld = true): Standing[] {
   const { layers, groups, takes } = project;
-  const live = (index: number) => isLive(layers, groups, index);
   const limbs = compiledLimbs(project.rig, project.limbs);
-  const held = withHeld
-    ? layers.findLastIndex((layer, index) => contactsOf(layer) !== undefined && live(index))
-    : -1;
-  const found: Standing[] = [];
-  const said = held < 0 ? {} : contactsOf(layers[held])!.limbs;
-  for (const [name, own] of Object.entries(said)) {
-    const limb = limbs.find((one) => one.name === name);
-    if (limb) found.push({ limb, ...own, still: own.spans, levels: own.spans.map(() => 0) });
-  }
-  for (const [index, layer] of layers.entries()) {
+  return layers.flatMap((layer, index) => {
+    if (!isLive(layers, groups, index)) return [];
+    const seen = (standing: Standing) => whereSeen(stack, index, standing, withHeld);
+    const held = withHeld ? contactsOf(layer) : undefined;
+    if (held)
+      return Object.entries(held.limbs).flatMap(([name, own]) => {
+        const limb = limbs.find((one) => one.name === name);
+        return limb ? seen({ limb, ...own, still: own.spans, levels: own.spans.map(() => 0) }) : [];
+      });
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
-    if (!take || layer.mode !== 'override' || !live(index)) continue;
-    for (const standing of standingsOfTake(project, layer, take)) {
-      if (standing.limb.name in said) continue;
-      const parts = standing.spans.flatMap((span, k) =>
-        whereDriven(stack, index, standing.limb, span).map((part) => ({ part, level: standing.levels[k] })),
-      );
-      if (parts.length > 0)
-        found.push({
-          ...standing,
-          spans: parts.map(({ part }) => part),
-          levels: parts.map(({ level }) => level),
-        });
-    }
-  }
-  return found;
+    if (!take || layer.mode !== 'override') return [];
+    return standingsOfTake(project, layer, take).flatMap(seen);
+  });
 }
 
-/** The parts of a span in which a layer drives most of a limb. */
+/** What a layer says of a limb over the frames in which it drives it; nothing where it does at none. */
+function whereSeen(stack: CompiledStack, index: number, standing: Standing, withHeld: boolean): Standing[] {
+  const parts = standing.spans.flatMap((span, k) =>
+    whereDriven(stack, index, standing.limb, span, withHeld).map((part) => ({
+      part,
+      level: standing.levels[k],
+    })),
+  );
+  if (parts.length === 0) return [];
+  return [{ ...standing, spans: parts.map(({ part }) => part), levels: parts.map(({ level }) => level) }];
+}
+
+/** The parts of a span in which a layer drives most of a limb: layers above that pose it, or hold its contacts, take it over. */
 function whereDriven(
   stack: CompiledStack,
   index: number,
-  { chain }: CompiledLimb,
+  { name, chain }: CompiledLimb,
   [from, to]: StandingSpan,
+  withHeld: boolean,
 ): StandingSpan[] {
   const j = chain[chain.length - 2];
-  const above = stack.layers.flatMap(({ additive, corrects, slots, rotates }, k) =>
-    k > index && stack.live[k] && !additive && !corrects && slots[j] >= 0 && rotates[slots[j]] === 1
-      ? [k]
-      : [],
-  );
+  const above = stack.layers.flatMap(({ layer, additive, slots, rotates }, k) => {
+    if (k <= index || !stack.live[k] || additive) return [];
+    const held = contactsOf(layer);
+    const takesOver = held ? withHeld && held.limbs[name] : slots[j] >= 0 && rotates[slots[j]] === 1;
+    return takesOver ? [{ k, corrects: held !== undefined }] : [];
+  });
   const share = (frame: number) =>
     above.reduce(
-      (rest, k) => rest * (1 - alphaAt(stack, k, j, frame)),
+      (rest, { k, corrects }) => {
+        const alpha = alphaAt(stack, k, j, frame);
+        // Contacts correct what is below: it is theirs or not, there is no pose of their own to be in part.
+        return rest * (corrects ? (alpha >= COUNTS ? 0 : 1) : 1 - alpha);
+      },
       index === 0 ? 1 : alphaAt(stack, index, j, frame),
     );
   const out: [number, number][] = [];

@@ -21,9 +21,6 @@ export function bendAngle(
   return axes.length === 3 ? ofOne(bones, axes, distance, bent) : ofSeveral(bones, axes, distance);
 }
 
-/** The four angles, up to whole turns, at which a limb with one inner joint is as long as wanted. */
-const roots = new Float64Array(4);
-
 /**
  * Of one inner joint: the square of the distance is `a² + b² + 2(A + B cos s + C sin s)`, with `A` what the bones have
  * along the axis, so that `cos(s - φ)` is known (the law of cosines where both bones lie across the axis).
@@ -46,30 +43,19 @@ function ofOne(bones: Float64Array, axes: Float64Array, distance: number, bent: 
   const side = lengthens ? (phi > 0 ? 1 : -1) : 1;
   const cosine = half / M;
   if (Math.abs(cosine) <= 1) {
+    // It is so long at φ ± off. Where the length hardly changes one of these is 0, which rounding may put on the wrong side.
     const off = Math.acos(cosine);
-    roots[0] = phi + off;
-    roots[1] = phi - off;
-    for (let k = 0; k < 2; k++) roots[k + 2] = roots[k] > 0 ? roots[k] - 2 * Math.PI : roots[k] + 2 * Math.PI;
-    if (!lengthens && bent !== undefined) {
-      const back = nearest(-1);
+    if (lengthens) return side * Math.max(0, Math.abs(phi) - off);
+    if (bent !== undefined) {
+      const back = Math.min(0, phi - off);
       if (bent + back >= -BACKWARDS - 1e-12) return back;
     }
-    const found = nearest(side);
-    if (Math.abs(found) <= Math.PI) return found;
+    const found = Math.max(0, phi + off);
+    if (found <= Math.PI) return found;
   }
   // The longest is at φ, on the side that lengthens; the shortest opposite to it, or at an end of half a turn.
   if (lengthens) return phi;
   return phi <= 0 ? phi + Math.PI : B > -B ? Math.PI : 0;
-}
-
-/** Of `roots` the one nearest to 0 on one side of it. */
-function nearest(side: number): number {
-  let best = Number.POSITIVE_INFINITY;
-  for (let k = 0; k < 4; k++) {
-    const s = side * roots[k];
-    if (s > 0 && s < best) best = s;
-  }
-  return side * best;
 }
 
 /**
