@@ -36,6 +36,7 @@ export * from './stack/reference.js';
 export * from './stack/several.js';
 export * from './stack/variants.js';
 export * from './targets/drag-target.js';
+export * from './targets/ease-contacts.js';
 export * from './targets/keep-contacts.js';
 export * from './targets/targets.js';
 export * from './time/frames.js';

@@ -1,14 +1,42 @@
-import { contactsOf, type HeldContacts, layerById, type StandingSpan } from '@evlay/core';
+import { contactsOf, type HeldContacts, layerById, type Project, type StandingSpan } from '@evlay/core';
 import {
   changeContactsHeld,
   contactsToTargets,
+  easeContacts,
   keepContacts,
   keepingRefusal,
   setStandingSpans,
 } from '@evlay/core/edit';
+import type { Editor } from '../../editor/editor.js';
+import { notify } from '../../ui/notify.js';
+import { workCalmly } from '../calm-work.js';
 import { command } from '../command.js';
 
-/** Adds a layer at the top that keeps the contacts of the takes that drive the limbs, and lights it. */
+/** Frames above which it takes a while to see how contacts come and go. */
+const LONG = 400;
+
+/** Lets the contacts of a layer come and go softly, and puts the project that it comes to. */
+function easeCalmly(
+  editor: Editor,
+  project: Project,
+  layer: string,
+  missed: string,
+  put: (eased: Project) => void,
+): void {
+  const { range } = project;
+  workCalmly(editor, {
+    name: 'Letting contacts come and go softly',
+    missed,
+    long: range[1] - range[0] > LONG,
+    steps: easeContacts(project, layer),
+    put,
+  });
+}
+
+/**
+ * Adds a layer at the top that keeps the contacts of the takes that drive the limbs, so that they come and go softly, and
+ * lights it.
+ */
 export const keepTheContacts = command({
   name: 'Keep contacts',
   palette: 'Layer',
@@ -16,14 +44,30 @@ export const keepTheContacts = command({
     const reason = keepingRefusal(history.project());
     return reason === undefined ? undefined : { reason };
   },
-  run({ session }, _, change) {
-    let id: string | undefined;
-    change((project) => {
-      const kept = keepContacts(project);
-      id = kept?.id;
-      return kept?.project ?? project;
+  run(editor, _, change) {
+    const kept = keepContacts(editor.history.project());
+    if (!kept) return;
+    easeCalmly(editor, kept.project, kept.id, 'the contacts are not kept', (eased) => {
+      change(() => eased);
+      editor.session.light(kept.id);
     });
-    if (id !== undefined) session.light(id);
+  },
+});
+
+/** Lets the contacts of a layer come and go so softly that nothing is faster than without them, by a quarter at most. */
+export const easeTheContacts = command<string>({
+  name: 'Let its contacts come and go softly',
+  layer: (_, layer) => layer,
+  run(editor, layer, change) {
+    const project = editor.history.project();
+    easeCalmly(editor, project, layer, 'the contacts come and go as before', (eased) => {
+      if (eased !== project) change(() => eased);
+      else
+        notify({
+          title: 'They come and go softly',
+          text: 'Where they do, no joint is faster than without them by more than a quarter.',
+        });
+    });
   },
 });
 

@@ -7,7 +7,7 @@ import { lookIntoCauses, stayUnder } from '../../jobs/findings.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 import { closeGap } from '../keys/timing.js';
-import { keepTheContacts } from '../scene/contacts.js';
+import { easeTheContacts, keepTheContacts } from '../scene/contacts.js';
 
 /** Goes to a finding: to the frame where it is worst, with its joint picked or its layer lit; and looks into its causes. */
 export const goToFinding = command<Finding>({
@@ -76,6 +76,12 @@ export function fixOf(project: Project, finding: Finding, causes: Causes | undef
         editor.session.light(own.id);
         perform(editor, closeGap, editor.session.getState().timing.stretch);
       },
+    };
+  const holder = causes?.causes.find((one) => layerById(project, one.layer)?.content.kind === 'contacts');
+  if (kind === 'pop' && holder)
+    return {
+      label: easeTheContacts.name,
+      run: (editor) => void perform(editor, easeTheContacts, holder.layer),
     };
   const cause = causes?.causes.find((one) => one.layer !== baseOf(project).id);
   if (cause && ['range', 'through', 'stretch', 'slide', 'floor'].includes(kind))

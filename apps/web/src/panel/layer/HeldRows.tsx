@@ -2,7 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import { contactsOf, type HeldContacts, type HeldLimb, type Layer } from '@evlay/core';
 import { compiledLimbs } from '@evlay/core/rig';
 import { Trash2 } from 'lucide-react';
-import { changeHeld } from '../../commands/scene/contacts.js';
+import { changeHeld, easeTheContacts } from '../../commands/scene/contacts.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
@@ -36,6 +36,9 @@ export function HeldRows({ layer }: { layer: Layer }) {
         <Text color="quiet" flex="1">
           frames
         </Text>
+        <CommandChoice command={easeTheContacts} arg={layer.id} on={false} title={easeTheContacts.name}>
+          softly
+        </CommandChoice>
         <CommandChoice
           command={changeHeld}
           arg={to((one) => ({ ...one, hips: !one.hips }))}
