@@ -278,7 +278,7 @@ export function BodyMap() {
               <path d={outline} fill="none" stroke="transparent" strokeWidth={8} pointerEvents="stroke" />
               {/* Strokes lie behind the fill, so that only what stands out of the part is seen of them. */}
               <path d={outline} stroke="var(--evlay-colors-panel)" strokeWidth={4} strokeLinejoin="round" />
-              <path data-change d={outline} strokeLinejoin="round" />
+              <path data-change d={outline} strokeLinejoin="round" strokeDasharray="5 3" />
               <path d={outline} fill={`url(#${gradientId(id, part)})`} />
               {closed.has(part) && (
                 <path

@@ -1,11 +1,11 @@
 import { layerTags } from '@evlay/core';
-import { largestTurn, meanShare } from '@evlay/core/evaluate';
+import { actsAsChange, largestTurn, meanShare } from '@evlay/core/evaluate';
 import { useEffect } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useEditor, useProject } from '../editor/context.js';
 import type { PartShape } from './map-shapes.js';
 
-/** Degrees of change at which an additive layer's border is widest. */
+/** Degrees of change at which the border of a layer that adds is widest. */
 const FULL_CHANGE = 25;
 
 /** The id of a part's gradient: parts may have any name, and what stands in `url(…)` may not. */
@@ -53,7 +53,7 @@ export function useFill(
         let strongest = -1;
         let change = 0;
         for (let i = 1; i < layers.length; i++) {
-          if (shown.stack.layers[i].additive) {
+          if (actsAsChange(shown.stack.layers[i])) {
             const turn = (largestTurn(shown.attribution, i, entry.joints, n) * 180) / Math.PI;
             if (turn > change) {
               change = turn;
@@ -69,7 +69,7 @@ export function useFill(
             label = tags[i];
           }
         }
-        if (label === '' && change > 1 && strongest >= 0) label = `+${tags[strongest]}`;
+        if (label === '' && change > 1 && strongest >= 0) label = tags[strongest]!;
         paintShares(entry, stops);
         paintChange(entry, strongest >= 0 ? layers[strongest].color : undefined, change);
         if (entry.text && entry.text.textContent !== label) entry.text.textContent = label;

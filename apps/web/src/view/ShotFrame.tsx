@@ -33,7 +33,7 @@ export function ShotFrame() {
           pointerEvents="auto"
         >
           <Box display="flex" alignItems="center" gap="1" bg="panel/80" px="2" height="24px" fontSize="12px">
-            <Text flex="1">shot camera</Text>
+            <Text flex="1">second view</Text>
             <CommandButton
               command={showShot}
               arg={viewpoint() ?? shot}

@@ -1,10 +1,9 @@
 import { Box } from '@chakra-ui/react';
-import { layerById, layerIndex } from '@evlay/core';
 import { Canvas } from '@react-three/fiber';
 import { useRef } from 'react';
 import { perform } from '../commands/command.js';
 import { setView } from '../commands/view/view.js';
-import { useEditor, useSeen, useSession } from '../editor/context.js';
+import { useEditor, useSession } from '../editor/context.js';
 import { useTheme } from '../theme/use-theme.js';
 import { AloneBar } from './bars/AloneBar.js';
 import { AskBar } from './bars/AskBar.js';
@@ -12,6 +11,7 @@ import { DrivenBy } from './bars/DrivenBy.js';
 import { GapTag } from './bars/GapTag.js';
 import { JointTag } from './bars/JointTag.js';
 import { LightWhileMoving } from './bars/LightWhileMoving.js';
+import { LitTag } from './bars/LitTag.js';
 import { NoteSlow } from './bars/NoteSlow.js';
 import { TrialBar } from './bars/TrialBar.js';
 import { ViewTools } from './bars/ViewTools.js';
@@ -27,7 +27,7 @@ import { ShotFrame } from './ShotFrame.js';
 import { Scene } from './scene/Scene.js';
 import { useLightDisplay } from './scene/use-light.js';
 
-/** The 3D picture of the character. Its edge has the colour of the lit layer. */
+/** The 3D picture of the character, with a mark of the layer that receives keys in its corner. */
 export function View() {
   const editor = useEditor();
   const dark = useTheme() === 'dark';
@@ -35,16 +35,13 @@ export function View() {
   const tag = useRef<HTMLDivElement>(null);
   const gap = useRef<HTMLDivElement>(null);
   const picked = useSession((state) => state.picked.length > 0);
-  const lit = useSession((state) => state.lit);
   const several = useSession(({ compare }) => compare.split !== undefined || compare.shot !== undefined);
-  const color = useSeen((project) => layerById(project, lit)?.color);
-  const isBase = useSeen((project) => layerIndex(project, lit) === 0);
   return (
     <Box
       position="relative"
       height="100%"
-      borderWidth="2px"
-      borderColor={isBase ? 'line' : (color ?? 'line')}
+      borderWidth="1px"
+      borderColor="line"
       overflow="hidden"
       as="section"
       aria-label="View"
@@ -74,6 +71,7 @@ export function View() {
       <JointTag ref={tag} />
       <GapTag ref={gap} />
       <ViewTools />
+      <LitTag />
       <DrivenBy />
       <AskBar />
       <AloneBar />

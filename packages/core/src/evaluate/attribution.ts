@@ -37,9 +37,12 @@ export function clearAttribution(attribution: Attribution, joints: number): void
   attribution.moves.fill(0);
 }
 
-/** Keeps what is below a layer that adds. */
+/** Whether what a layer does is measured as a change of what is below, not as a share: it adds, or holds contacts. */
+export const actsAsChange = ({ additive, corrects }: CompiledLayer): boolean => additive || corrects;
+
+/** Keeps what is below a layer that acts as a change. */
 export function noteBefore(compiled: CompiledLayer, pose: Pose, attribution: Attribution): void {
-  if (!compiled.additive && !compiled.corrects) return;
+  if (!actsAsChange(compiled)) return;
   attribution.rotations.set(pose.rotations);
   attribution.translations.set(pose.translations);
 }
@@ -53,12 +56,12 @@ export function measureAfter(
   attribution: Attribution,
 ): void {
   const { shares, turns, moves, rotations, translations } = attribution;
-  const { touched, alphas, additive } = compiled;
+  const { touched, alphas } = compiled;
   for (let k = 0; k < touched.length; k++) {
     const alpha = alphas[k];
     if (!(alpha > 0)) continue;
     const j = touched[k];
-    if (additive || compiled.corrects) {
+    if (actsAsChange(compiled)) {
       measureAngle(rotations, 4 * j, pose.rotations, 4 * j, turns, index * joints + j);
       let squared = 0;
       for (let o = 3 * j; o < 3 * j + 3; o++) squared += (pose.translations[o] - translations[o]) ** 2;

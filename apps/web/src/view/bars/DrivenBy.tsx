@@ -1,4 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
+import { actsAsChange } from '@evlay/core/evaluate';
 import { useEffect, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { LayerMark } from '../../controls/LayerMark.js';
@@ -25,9 +26,12 @@ export function DrivenBy() {
       for (const { row, i, amount } of rows) {
         const share = shown.attribution.shares[(i + 1) * n + joint];
         const turn = (shown.attribution.turns[i * n + joint] * 180) / Math.PI;
-        const additive = i >= 0 && shown.stack.layers[i]?.additive;
-        const counts = additive ? turn > 0.05 : share > 0.004;
-        const text = additive ? `+${turn.toFixed(1)}°` : `${Math.round(share * 100)} %`;
+        const layer = shown.stack.layers[i];
+        const asChange = layer !== undefined && actsAsChange(layer);
+        const moved = shown.attribution.moves[i * n + joint] * shown.project.metresPerUnit * 100;
+        const counts = asChange ? turn > 0.05 || moved > 0.05 : share > 0.004;
+        const changed = turn > 0.05 ? `+${turn.toFixed(1)}°` : `+${moved.toFixed(1)} cm`;
+        const text = asChange ? changed : `${Math.round(share * 100)} %`;
         // The page lays out again what is written, also where it says the same.
         if ((row.style.display === 'flex') !== counts) row.style.display = counts ? 'flex' : 'none';
         if (counts && amount.textContent !== text) amount.textContent = text;

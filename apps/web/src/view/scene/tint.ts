@@ -1,7 +1,8 @@
+import { actsAsChange } from '@evlay/core/evaluate';
 import * as THREE from 'three';
 import type { Shown } from '../../editor/stage.js';
 
-/** Degrees of change at which an additive layer colours a joint in full. */
+/** Degrees of change at which a layer that adds or holds contacts colours a joint in full. */
 const FULL_TURN = (14 * Math.PI) / 180;
 /** The same for a move, as a part of the character's height. */
 const FULL_MOVE = 0.04;
@@ -25,16 +26,16 @@ export function jointTints(shown: Shown, colors: Float32Array, height: number, o
   const n = project.rig.joints.length;
   out.fill(0);
   for (let i = 1; i < project.layers.length; i++) {
-    const additive = stack.layers[i].additive;
+    const asChange = actsAsChange(stack.layers[i]);
     for (let j = 0; j < n; j++) {
-      const cover = additive
+      const cover = asChange
         ? Math.min(
             1,
             attribution.turns[i * n + j] / FULL_TURN + attribution.moves[i * n + j] / (FULL_MOVE * height),
           ) * 0.62
         : attribution.shares[(i + 1) * n + j];
       if (cover === 0) continue;
-      const keep = additive ? 1 - cover : 1;
+      const keep = asChange ? 1 - cover : 1;
       for (let c = 0; c < 3; c++) out[4 * j + c] = out[4 * j + c] * keep + colors[3 * i + c] * cover;
       out[4 * j + 3] = out[4 * j + 3] * keep + cover;
     }
