@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { idleLayers } from '../src/check/index.js';
+import { alphaRange, idleLayers } from '../src/check/index.js';
 import { scalarAt } from '../src/curve/index.js';
 import {
   addLayer,
@@ -227,6 +227,24 @@ describe('variants', () => {
     const second = addVariant(edited, name);
     expect(withVariant(second.project, second.name).layers).toEqual(withVariant(edited, name).layers);
     expect(deleteVariant(second.project, second.name).variants).toEqual(edited.variants);
+  });
+});
+
+describe('how much a layer counts in a range', () => {
+  it('is found where it counts for a moment in a long range', () => {
+    const blink = (from: number, values: Partial<Layer> = {}) => ({
+      span: { start: from, end: from + 2, fadeIn: 1, fadeOut: 1 },
+      ...values,
+    });
+    const long = (values: Partial<Layer>) => {
+      const { layers } = compileStack(projectOf([layerOf('a', values)]));
+      return alphaRange(layers[1], [0, 90_000]);
+    };
+    expect(long(blink(12_345))).toEqual([0, 1]);
+    expect(long(blink(12_345.25, { weight: 0.5 }))).toEqual([0, 0.5]);
+    expect(long({ weight: curve([700, 0], [701, 0.3], [702, 0]) })).toEqual([0, 0.3]);
+    expect(long({ mask: { leftArm: curve([700, 0.2], [701, 0.9], [702, 0.2]) } })).toEqual([0.2, 0.9]);
+    expect(long(blink(100_000))).toEqual([0, 0]);
   });
 });
 

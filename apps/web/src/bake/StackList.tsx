@@ -1,21 +1,13 @@
 import { Box, Text } from '@chakra-ui/react';
 import { type CompiledLayer, compileStack, layerTags } from '@evlay/core';
-import { largestAlpha } from '@evlay/core/evaluate';
+import { alphaRange } from '@evlay/core/check';
 import { memo, useMemo } from 'react';
 import { LayerMark } from '../controls/LayerMark.js';
 import { useProject } from '../editor/context.js';
 
-/** Frames at which it is looked how much a layer counts in the range. */
-const LOOKS = 200;
-
 /** How much a layer counts in a range, in words: weight and fades, in the parts where it counts most. */
-function countsText(compiled: CompiledLayer, [first, last]: readonly [number, number]): string {
-  let [least, most] = [Number.POSITIVE_INFINITY, 0];
-  for (let k = 0; k <= LOOKS; k++) {
-    const counts = largestAlpha(compiled, first + (k / LOOKS) * (last - first));
-    least = Math.min(least, counts);
-    most = Math.max(most, counts);
-  }
+function countsText(compiled: CompiledLayer, range: readonly [number, number]): string {
+  const [least, most] = alphaRange(compiled, range);
   if (most === 0) return 'nowhere in this range';
   return most - least < 0.005 ? most.toFixed(2) : `${least.toFixed(2)} to ${most.toFixed(2)}`;
 }

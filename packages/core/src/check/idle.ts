@@ -47,14 +47,17 @@ function showsThrough(stack: CompiledStack, index: number, j: number, frame: num
     if (!stack.live[above] || additive || corrects || slot < 0 || rotates[slot] === 0) continue;
     // A limb that reaches for a target keeps something of what it was; a root keeps its place unless that is keyed too.
     if (steps.some(({ kind }) => kind === 'targets')) continue;
-    if (stack.rig.joints[j].parent < 0 && !movesRoot(steps, slot)) continue;
+    if (stack.rig.joints[j].parent < 0 && !moves(steps, j, slot)) continue;
     if (alphaAt(stack, above, j, frame) === 1) return false;
   }
   return true;
 }
 
-function movesRoot(steps: CompiledStack['layers'][number]['steps'], slot: number): boolean {
+/** Whether any step moves a joint that a layer touches as its `slot`. */
+function moves(steps: CompiledStack['layers'][number]['steps'], joint: number, slot: number): boolean {
   return steps.some((step) =>
-    step.kind === 'take' ? step.translation[0] >= 0 : step.kind === 'channels' && (step.kinds[slot] & 1) > 0,
+    step.kind === 'take'
+      ? step.translation[joint] >= 0
+      : step.kind === 'channels' && (step.kinds[slot] & 1) > 0,
   );
 }

@@ -1,4 +1,5 @@
 /** What cannot be right about a take; what is found in a motion, what it comes from, and how far layers can be turned up. */
+export * from './alpha-range.js';
 export * from './causes.js';
 export * from './finding.js';
 export * from './findings.js';
