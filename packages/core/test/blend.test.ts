@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { alphaRange, idleLayers } from '../src/check/index.js';
 import { scalarAt } from '../src/curve/index.js';
 import {
+  actsOn,
   addLayer,
   addVariant,
   bringOut,
@@ -227,6 +228,25 @@ describe('variants', () => {
     const second = addVariant(edited, name);
     expect(withVariant(second.project, second.name).layers).toEqual(withVariant(edited, name).layers);
     expect(deleteVariant(second.project, second.name).variants).toEqual(edited.variants);
+  });
+});
+
+describe('a layer that is limited', () => {
+  it('to some parts keeps what they weigh there, with its keys', () => {
+    const keys = curve([0, 0.2], [30, 0.9]);
+    const stack = projectOf([layerOf('a', { mask: { leftArm: keys, rightArm: 0.4, head: 0 } })]);
+    const limited = layerById(limitToParts(stack, 'a', ['leftArm', 'rightArm', 'head']), 'a')!;
+    expect(limited.mask).toMatchObject({ leftArm: keys, rightArm: 0.4, head: 1, torso: 0 });
+  });
+
+  it('acts on the parts in which it counts and has keys', () => {
+    const [one] = rig.joints.filter((_, j) => PARTS[j] === 'leftArm');
+    const arm = layerOf('a', {}, [one.name]);
+    const stack = projectOf([arm, layerOf('b'), layerOf('c', { mask: { head: 1 } })]);
+    expect(actsOn(stack, arm).parts).toEqual(['leftArm']);
+    expect(actsOn(stack, layerById(stack, 'b')!).parts).toEqual(['the whole body']);
+    expect(actsOn(stack, layerById(stack, 'c')!).parts).toEqual(['head']);
+    expect(actsOn(stack, { ...arm, mask: { head: 1 } }).parts).toEqual([]);
   });
 });
 

@@ -1,12 +1,14 @@
 import { Box, Text } from '@chakra-ui/react';
-import { findingKey } from '@evlay/core/check';
+import { likeFindings, likenessOf } from '@evlay/core/check';
 import type { KeyLimits } from '@evlay/core/keys';
+import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
 import { goToFinding } from '../commands/stack/findings.js';
 import { FindingLine } from '../controls/FindingLine.js';
-import { findingText, framesText } from '../controls/finding-text.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { findingText, placesText } from '../controls/finding-text.js';
+import { useShownFindings } from '../controls/shown-findings.js';
+import { useEditor, useProject } from '../editor/context.js';
 import { Transport } from '../timeline/Transport.js';
 import { KeysChart } from './KeysChart.js';
 import { type BakeSettings, takesFewKeys } from './settings.js';
@@ -53,24 +55,25 @@ function Findings() {
   const editor = useEditor();
   const navigate = useNavigate();
   const project = useProject((current) => current);
-  const findings = useSession((state) => state.findings);
+  const findings = useShownFindings();
+  const entries = useMemo(() => findings && likeFindings(findings), [findings]);
   return (
     <Section title="Findings">
-      {findings === undefined ? (
+      {entries === undefined ? (
         <Text color="quiet">Looking over the motion …</Text>
-      ) : findings.length === 0 ? (
+      ) : entries.length === 0 ? (
         <Text color="quiet">Nothing was found.</Text>
       ) : (
         <Box as="ul" listStyleType="none" aria-label="What was found">
-          {findings.slice(0, LISTED).map((finding) => (
-            <Box as="li" key={findingKey(finding)}>
+          {entries.slice(0, LISTED).map((entry) => (
+            <Box as="li" key={likenessOf(entry.worst)}>
               <FindingLine
-                grade={finding.grade}
-                text={findingText(project, finding)}
-                when={framesText(finding)}
+                grade={entry.worst.grade}
+                text={findingText(project, entry.worst)}
+                when={placesText(entry)}
                 title="Go there on Layers, and see what it comes from"
                 onClick={() => {
-                  perform(editor, goToFinding, finding);
+                  perform(editor, goToFinding, entry.worst);
                   void navigate('..', { relative: 'path' });
                 }}
               />
@@ -78,10 +81,8 @@ function Findings() {
           ))}
         </Box>
       )}
-      {findings && findings.length > LISTED && (
-        <Text color="quiet">
-          and {findings.length - LISTED} more on Layers; the bake goes on all the same
-        </Text>
+      {entries && entries.length > LISTED && (
+        <Text color="quiet">and {entries.length - LISTED} more on Layers; the bake goes on all the same</Text>
       )}
     </Section>
   );

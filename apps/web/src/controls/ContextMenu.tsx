@@ -21,7 +21,11 @@ export function ContextMenu() {
         getAnchorRect: () => ({ x: open.x, y: open.y, width: 1, height: 1 }),
       }}
     >
-      <MenuPanel aria-label="What can be done here">
+      <MenuPanel
+        aria-label="What can be done here"
+        // It closes the menu and lets go of nothing else.
+        onKeyDown={(event) => event.key === 'Escape' && event.nativeEvent.stopImmediatePropagation()}
+      >
         {open.entries.map((entry) => {
           const refused = entry.refused(editor);
           return (

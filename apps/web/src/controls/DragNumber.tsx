@@ -139,8 +139,15 @@ function NumberBox({
       if (value.trim() === '' || value === text(read())) return;
       const number = typedNumber(value, read(), units);
       if (number !== undefined && onTyped) onTyped(value);
-      else if (number !== undefined) onSet(within(number), false);
-      else
+      else if (number !== undefined) {
+        const kept = within(number);
+        if (Math.abs(kept - number) > 1e-4)
+          notify({
+            title: `${label}: ${text(kept)}`,
+            text: `${text(number)} was typed; it may be ${number > kept ? `${text(kept)} at most` : `no less than ${text(kept)}`}.`,
+          });
+        onSet(kept, false);
+      } else
         notify({
           title: `Not changed: ${label}`,
           text: `“${value.trim().slice(0, 80)}” is no number; expected ${typingHelp(units)}.`,

@@ -1,5 +1,5 @@
-import { Box, Combobox, Dialog, Portal, Text, useListCollection } from '@chakra-ui/react';
-import { useMemo } from 'react';
+import { Box, Combobox, createListCollection, Dialog, Portal, Text } from '@chakra-ui/react';
+import { useMemo, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { setView } from '../commands/view/view.js';
 import { useEditor, useSession } from '../editor/context.js';
@@ -45,13 +45,31 @@ interface Item {
   readonly group: string;
 }
 
-/** Whether an entry suits what was typed: all of its words are in it. */
-function suits(label: string, typed: string): boolean {
+/**
+ * How well an entry suits what was typed, the larger the better; undefined where not all of its words are in it. Best is one
+ * that begins so, then one in which words begin so.
+ */
+function suits(label: string, typed: string): number | undefined {
   const text = label.toLowerCase();
-  return typed
-    .toLowerCase()
-    .split(/\s+/)
-    .every((word) => text.includes(word));
+  const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  if (!words.every((word) => text.includes(word))) return undefined;
+  const whole = words.join(' ');
+  const begun = words.filter((word) => ` ${text}`.includes(` ${word}`)).length;
+  return (text.startsWith(whole) ? 4 : text.includes(whole) ? 2 : 0) + begun / words.length;
+}
+
+/** The entries that suit what was typed, the best first; all under their headings where nothing was. */
+function found(all: readonly Item[], typed: string): Item[] {
+  if (typed.trim() === '') return [...all];
+  return all
+    .flatMap((item) => {
+      const suit = suits(item.entry.label, typed);
+      return suit === undefined ? [] : [{ item, suit }];
+    })
+    .sort(
+      (one, other) => other.suit - one.suit || one.item.entry.label.length - other.item.entry.label.length,
+    )
+    .map(({ item }) => item);
 }
 
 function Commands({ onDone }: { onDone: () => void }) {
@@ -63,13 +81,18 @@ function Commands({ onDone }: { onDone: () => void }) {
       ),
     [editor],
   );
-  const { collection, filter } = useListCollection<Item>({
-    initialItems,
-    itemToValue: ({ entry }) => entry.label,
-    itemToString: ({ entry }) => entry.label,
-    groupBy: ({ group }) => group,
-    filter: suits,
-  });
+  const [typed, setTyped] = useState('');
+  const sorted = typed.trim() !== '';
+  const collection = useMemo(
+    () =>
+      createListCollection<Item>({
+        items: found(initialItems, typed),
+        itemToValue: ({ entry }) => entry.label,
+        itemToString: ({ entry }) => entry.label,
+        groupBy: ({ group }) => (sorted ? 'Found' : group),
+      }),
+    [initialItems, typed, sorted],
+  );
   return (
     <Combobox.Root
       collection={collection}
@@ -77,7 +100,7 @@ function Commands({ onDone }: { onDone: () => void }) {
       inputBehavior="autohighlight"
       selectionBehavior="clear"
       loopFocus
-      onInputValueChange={({ inputValue }) => filter(inputValue)}
+      onInputValueChange={({ inputValue }) => setTyped(inputValue)}
       onValueChange={({ items: [chosen] }) => {
         if (!chosen) return;
         onDone();

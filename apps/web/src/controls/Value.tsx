@@ -3,7 +3,7 @@ import { valueAt } from '@evlay/core/edit';
 import { useRef } from 'react';
 import { setValues, type ValueChange } from '../commands/keys/values.js';
 import { useEditor } from '../editor/context.js';
-import type { Units } from '../ui/number-text.js';
+import { typedFactor, typedNumber, type Units } from '../ui/number-text.js';
 import { sameItems } from '../ui/same-items.js';
 import { DragNumber } from './DragNumber.js';
 
@@ -55,6 +55,17 @@ export function Value({
       const owner = ownerById(project(), address.layer);
       return { address, value: now(address), from: owner && scalarAtAddress(owner, address) };
     });
+  const several = addresses.length > 1;
+  // Of several a factor is that of each, and any other number what the first comes to, with which the others go.
+  const typed = (text: string): readonly ValueChange[] | undefined => {
+    const from = start();
+    const factor = typedFactor(text);
+    if (factor !== undefined) return from.map((one) => ({ ...one, value: one.value * factor }));
+    const number = typedNumber(text, from[0].value, units);
+    return number === undefined
+      ? undefined
+      : from.map((one) => ({ ...one, value: one.value + number - from[0].value }));
+  };
   return (
     <DragNumber
       label={label}
@@ -73,6 +84,7 @@ export function Value({
         const more = part() < TOO_LITTLE ? by : by / part();
         return from.map((one) => ({ ...one, value: one.value + more, whole }));
       }}
+      toTyped={several ? typed : undefined}
     />
   );
 }

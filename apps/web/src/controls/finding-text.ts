@@ -1,12 +1,12 @@
 import { layerById, type Project } from '@evlay/core';
-import type { Finding } from '@evlay/core/check';
+import type { Finding, FindingKind, LikeFindings } from '@evlay/core/check';
 
 const amountOf = ({ amount, unit }: Finding): string =>
   unit === 'degrees'
     ? `${amount.toFixed(0)}°`
     : unit === 'frames'
-      ? `${Math.round(amount)} frames`
-      : `${amount.toFixed(1)} ${unit}`;
+      ? `${Math.round(amount)}\u00a0frames`
+      : `${amount.toFixed(1)}\u00a0${unit}`;
 
 const SNAPS: Partial<Record<NonNullable<Finding['more']>, string>> = {
   straight: 'is stretched out: its limb snaps there',
@@ -46,6 +46,25 @@ export function findingText(project: Project, finding: Finding): string {
       return `${name} ends ${much} before the range`;
   }
 }
+
+/** What the kinds of findings are called in a list of them. */
+export const KIND_NAMES: Record<FindingKind, string> = {
+  slide: 'slides',
+  floor: 'floor',
+  range: 'bends',
+  stretch: 'reach',
+  pop: 'pops',
+  through: 'through',
+  loop: 'loops',
+  idle: 'idle',
+  covered: 'covered',
+  outside: 'keys',
+  short: 'short',
+};
+
+/** Where like findings are: of several how many there are, of one when it is. */
+export const placesText = ({ worst, all }: LikeFindings): string =>
+  all.length === 1 ? framesText(worst) : `${all.length} times, worst at ${Math.round(worst.frame)}`;
 
 /** When, in words: the frames over which it is found, or of a layer as a whole nothing. */
 export function framesText({ kind, from, to, frame }: Finding): string {

@@ -10,6 +10,8 @@ const KEPT = [
   'surface',
   'colours',
   'follow',
+  'hiddenFindings',
+  'findingMarks',
   'followsPlayhead',
   'ownScales',
   'turnAxes',

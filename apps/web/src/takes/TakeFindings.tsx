@@ -1,11 +1,11 @@
 import { Box, Text } from '@chakra-ui/react';
 import type { Project, Take } from '@evlay/core';
-import { byGrade, type Finding, findingKey } from '@evlay/core/check';
+import { byGrade, type Finding, likeFindings, likenessOf } from '@evlay/core/check';
 import { useEffect, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { scrub } from '../commands/view/transport.js';
 import { FindingLine } from '../controls/FindingLine.js';
-import { findingText, framesText } from '../controls/finding-text.js';
+import { findingText, placesText } from '../controls/finding-text.js';
 import { useEditor, useProject, useSeen } from '../editor/context.js';
 import { findingsOfTake, limitsOf } from '../jobs/findings.js';
 
@@ -18,7 +18,8 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
   const project = useSeen((seen) => seen);
   const found = useFindingsOf(project, take);
   if (found === undefined) return <Text color="quiet">Looking over the motion …</Text>;
-  if (found.length === 0) return <Text color="quiet">Nothing found in its motion.</Text>;
+  const entries = likeFindings(found.filter(({ grade }) => grade !== 'note'));
+  if (entries.length === 0) return <Text color="quiet">Nothing found in its motion.</Text>;
   const inSamples = (finding: Finding): Finding => {
     const sample = (frame: number) => sampleOf(Math.round(frame / (project.fps * take.interval)));
     return {
@@ -30,20 +31,20 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
   };
   return (
     <Box as="ul" listStyleType="none" aria-label="What was found in the take">
-      {found.slice(0, LISTED).map((finding) => (
-        <li key={findingKey(finding)}>
+      {entries.slice(0, LISTED).map(({ worst, all }) => (
+        <li key={likenessOf(worst)}>
           <FindingLine
-            grade={finding.grade}
-            text={findingText(project, finding)}
-            when={framesText(inSamples(finding))}
+            grade={worst.grade}
+            text={findingText(project, worst)}
+            when={placesText({ worst: inSamples(worst), all })}
             title="Go there"
-            onClick={() => perform(editor, scrub, finding.frame)}
+            onClick={() => perform(editor, scrub, worst.frame)}
           />
         </li>
       ))}
-      {found.length > LISTED && (
+      {entries.length > LISTED && (
         <Text as="li" color="quiet">
-          and {found.length - LISTED} more, of less weight
+          and {entries.length - LISTED} more, of less weight
         </Text>
       )}
     </Box>

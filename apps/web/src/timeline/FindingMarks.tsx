@@ -3,6 +3,7 @@ import { findingKey } from '@evlay/core/check';
 import { useMemo } from 'react';
 import { perform } from '../commands/command.js';
 import { goToFinding } from '../commands/stack/findings.js';
+import { useMarkedFindings } from '../controls/shown-findings.js';
 import { useEditor, useSession } from '../editor/context.js';
 import { frameToX, type TimeScale } from './time-scale.js';
 
@@ -11,10 +12,10 @@ const STRENGTH: Record<Grade, number> = { note: 0.5, warn: 0.8, fault: 1 };
 /** Where on the time axis something was found, in the alarm colour; a click goes there. Layers as a whole have no mark. */
 export function FindingMarks({ scale, left, top }: { scale: TimeScale; left: number; top: number }) {
   const editor = useEditor();
-  const findings = useSession((state) => state.findings);
+  const findings = useMarkedFindings();
   const open = useSession((state) => state.finding?.key);
   const marks = useMemo(() => {
-    const shown = (findings ?? []).filter(
+    const shown = findings.filter(
       ({ layer, frame }) => layer === undefined && frame >= scale.from && frame <= scale.to,
     );
     // The gravest at a place is on top and is the one that a click goes to.

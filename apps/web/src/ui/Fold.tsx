@@ -1,6 +1,6 @@
 import { chakra, Text } from '@chakra-ui/react';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { useState } from 'react';
+import { preferences, usePreference } from './preferences.js';
 
 interface FoldProps {
   readonly name: string;
@@ -9,9 +9,10 @@ interface FoldProps {
   readonly children: React.ReactNode;
 }
 
-/** Rows of the panel that are folded away until they are wanted. */
+/** Rows of the panel that are folded away until they are wanted; they stay as they were left. */
 export function Fold({ name, what, children }: FoldProps) {
-  const [open, setOpen] = useState(false);
+  const open = usePreference(({ folds }) => folds[name] ?? false);
+  const setOpen = (to: boolean) => preferences.setState(({ folds }) => ({ folds: { ...folds, [name]: to } }));
   const Icon = open ? ChevronDown : ChevronRight;
   return (
     <>

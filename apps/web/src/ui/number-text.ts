@@ -21,6 +21,13 @@ export function typedNumber(text: string, now: number, units: Units = {}): numbe
   return sign === '+' ? now + number * factor : number * factor;
 }
 
+/** The factor that somebody typed for several numbers at once: `*2`, `/2` or `50 %`. Undefined where it is no factor. */
+export function typedFactor(text: string): number | undefined {
+  const trimmed = text.trim();
+  if (/^[*/]/.test(trimmed)) return typedNumber(trimmed, 1);
+  return trimmed.endsWith('%') && !/^[+-]/.test(trimmed) ? typedNumber(trimmed, 1, { '%': 0.01 }) : undefined;
+}
+
 /** What may be typed, in words. */
 export const typingHelp = (units: Units = {}): string => {
   const names = Object.keys(units);

@@ -9,15 +9,26 @@ interface Preferences {
   readonly lightWhenSlow: boolean;
   /** Frames on both sides over which a change that acts around a frame comes and goes. */
   readonly aroundFrames: number;
+  /** Rows of panels that were opened or folded, by their names. */
+  readonly folds: Readonly<Record<string, boolean>>;
   /** How things were shown and set last, by the names that an editor's session has for them. */
   readonly session: Readonly<Record<string, unknown>>;
 }
 
 /** What this browser remembers of how things are to be shown, whichever project is open. */
 export const preferences = createStore<Preferences>()(
-  persist((): Preferences => ({ lightDisplay: false, lightWhenSlow: true, aroundFrames: 8, session: {} }), {
-    name: 'evlay.preferences',
-  }),
+  persist(
+    (): Preferences => ({
+      lightDisplay: false,
+      lightWhenSlow: true,
+      aroundFrames: 8,
+      folds: {},
+      session: {},
+    }),
+    {
+      name: 'evlay.preferences',
+    },
+  ),
 );
 
 export const usePreference = <T>(select: (state: Preferences) => T): T => useStore(preferences, select);

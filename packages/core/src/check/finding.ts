@@ -71,6 +71,35 @@ export function gradeOf(limits: FindingLimits, kind: Graded, amount: number): Gr
   return amount >= fault ? 'fault' : amount >= warn ? 'warn' : 'note';
 }
 
+/** Findings that are alike: of one kind, of the same joints and layer, at several places. */
+export interface LikeFindings {
+  /** The gravest of them, with the largest amount. */
+  readonly worst: Finding;
+  /** All of them, by frame. */
+  readonly all: readonly Finding[];
+}
+
+/** Tells apart what is found from what else is found, wherever it is. */
+export const likenessOf = ({ kind, more, joint, other, layer }: Finding): string =>
+  [kind, more ?? '', joint ?? '', other ?? '', layer ?? ''].join(' ');
+
+/** Findings that are alike as one entry each, the gravest entries first, of one grade those that are found most often. */
+export function likeFindings(findings: readonly Finding[]): LikeFindings[] {
+  const groups = new Map<string, Finding[]>();
+  for (const finding of findings) {
+    const key = likenessOf(finding);
+    const group = groups.get(key);
+    if (group) group.push(finding);
+    else groups.set(key, [finding]);
+  }
+  const gravity = ({ grade }: Finding): number => GRADES.indexOf(grade);
+  return [...groups.values()]
+    .map((all): LikeFindings => {
+      const [worst] = [...all].sort((a, b) => gravity(b) - gravity(a) || b.amount - a.amount);
+      return { worst, all: [...all].sort((a, b) => a.frame - b.frame) };
+    })
+    .sort((a, b) => gravity(b.worst) - gravity(a.worst) || b.all.length - a.all.length);
+}
+
 /** Tells findings apart, also when something else about them has changed. */
-export const findingKey = ({ kind, more, joint, other, layer, from }: Finding): string =>
-  [kind, more ?? '', joint ?? '', other ?? '', layer ?? '', from].join(' ');
+export const findingKey = (finding: Finding): string => `${likenessOf(finding)} ${finding.from}`;

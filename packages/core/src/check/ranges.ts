@@ -10,6 +10,7 @@ import type { CompiledLimb } from '../rig/reach.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { readSample } from '../take/sample.js';
 import type { Take } from '../take/take.js';
+import { bodyRanges } from './body-ranges.js';
 import { matrixAt, type SeenMotion } from './seen.js';
 
 /** How far joints ever go in the takes of a project. Degrees. */
@@ -86,7 +87,13 @@ function rangesIn(rig: Rig, limbs: readonly CompiledLimb[], take: Take): Ranges 
   return ranges;
 }
 
-/** How far joints go in all takes that play on the character; undefined where there is none. */
+/** Degrees that a joint turns at least in a take that shows how far it goes: less is what it does without being moved. */
+const MOVES = 0.05;
+
+/**
+ * How far joints go in all takes that play on the character, and those that no take moves, such as fingers that were not
+ * captured, by what a body can do. Undefined where there is no take.
+ */
 export function rangesOf(project: Project): Ranges | undefined {
   const { rig } = project;
   const limbs = compiledLimbs(rig, project.limbs);
@@ -103,5 +110,9 @@ export function rangesOf(project: Project): Ranges | undefined {
     }
     for (const [j, most] of own.turns) turns.set(j, Math.max(turns.get(j) ?? 0, most));
   }
+  const body = bodyRanges(rig);
+  for (const [j, [least, most]] of bends)
+    if (most - least < MOVES) bends.set(j, [least, Math.max(most, body.bends[j])]);
+  for (const [j, most] of turns) if (most < MOVES) turns.set(j, body.turns[j]);
   return { bends, turns };
 }

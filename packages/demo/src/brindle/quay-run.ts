@@ -1,5 +1,6 @@
 import {
   type Curve,
+  finished,
   keyed,
   NOTHING_KEPT,
   newKey,
@@ -9,19 +10,19 @@ import {
   sceneOf,
   type Take,
 } from '@evlay/core';
-import { keepContacts } from '@evlay/core/edit';
+import { easeContacts, keepContacts } from '@evlay/core/edit';
 import { bvhText, readTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import { findParts } from '@evlay/core/rig';
 import { FPS, type Gait, gaitLoop, TROT, WALK } from './gaits.js';
 import { BRINDLE } from './skeleton.js';
 
-/** Frames at which each leg begins to trot: chosen so that no toes dip into the ground on the way. */
+/** Frames at which each leg begins to trot: chosen so that feet are in the air meanwhile, and land softly. */
 const CHANGES: Record<string, number> = {
-  rightHindLeg: 65,
-  rightForeLeg: 72,
+  rightHindLeg: 68,
+  rightForeLeg: 78,
   leftForeLeg: 73,
-  leftHindLeg: 74,
+  leftHindLeg: 58,
   hips: 72,
   torso: 72,
   tail: 74,
@@ -29,8 +30,8 @@ const CHANGES: Record<string, number> = {
   head: 76,
 };
 /** Frames over which a part changes, and the frame at which both gaits have come as far. */
-const CHANGE = 8;
-const MEETING = 71;
+const CHANGE = 10;
+const MEETING = 73;
 
 function loop(name: string, gait: Gait): Take {
   const bytes = new TextEncoder().encode(bvhText(BRINDLE, gaitLoop(gait)));
@@ -78,13 +79,11 @@ export function quayRun(figure: Uint8Array): Project {
         color: '#009E73',
         span: { start: 14, end: 62, fadeIn: 14, fadeOut: 14 },
         content: keyed({
-          // She leans down and to the ropes with her whole front; her feet are held where they stand.
+          // She turns down and to the ropes with neck and head; her feet are held where they stand.
           Hips: { tx: { keys: [newKey(14, 0), newKey(38, 0.025), newKey(62, 0)] } },
           Spine2: {
-            rx: { keys: [newKey(0, 3)] },
             ry: { keys: [newKey(14, 3), newKey(38, -4), newKey(62, 2)] },
           },
-          Chest: { rx: { keys: [newKey(0, 4)] } },
           Neck1: {
             rx: { keys: [newKey(0, 24)] },
             ry: { keys: [newKey(14, 8), newKey(38, -10), newKey(62, 4)] },
@@ -98,5 +97,6 @@ export function quayRun(figure: Uint8Array): Project {
       }),
     ],
   };
-  return keepContacts(run)?.project ?? run;
+  const kept = keepContacts(run);
+  return kept ? finished(easeContacts(kept.project, kept.id)) : run;
 }

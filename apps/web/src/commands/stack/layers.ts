@@ -4,6 +4,7 @@ import {
   addTakeLayer,
   deleteLayers,
   duplicateLayer,
+  layersOfGroup,
   moveLayers,
   type Place,
   placeLayers,
@@ -153,10 +154,15 @@ const lightNeighbour = (name: string, shortcut: string, by: 1 | -1) =>
 export const lightAbove = lightNeighbour('Light the lane above', 'Up', 1);
 export const lightBelow = lightNeighbour('Light the lane below', 'Down', -1);
 
+/** Lights a layer; of a group its topmost layer, if none of it is lit. */
 export const lightLayer = command<string>({
   name: 'Light the layer',
   looks: true,
-  run: ({ session }, id) => session.light(id),
+  run({ session, history }, id) {
+    const inside = layersOfGroup(history.project(), id);
+    if (inside.length === 0) session.light(id);
+    else if (!inside.includes(session.getState().lit)) session.light(inside[inside.length - 1]);
+  },
 });
 
 /** Opens or closes the rows of a layer's lane. */

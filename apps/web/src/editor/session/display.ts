@@ -1,4 +1,4 @@
-import type { Causes, Headroom } from '@evlay/core/check';
+import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
@@ -51,6 +51,9 @@ export interface Display {
   readonly tab: 'layer' | 'joint' | 'poses' | 'findings';
   /** The finding that is looked into, by its key, and what it comes from, when that is known. */
   readonly finding: { readonly key: string; readonly causes?: Causes } | undefined;
+  /** Kinds of findings that are not shown, and whether what is found is marked on the time axis and on the character. */
+  readonly hiddenFindings: readonly FindingKind[];
+  readonly findingMarks: boolean;
   /** Of which layer, or part of it, the headroom is shown, and how much that is, when it is known. */
   readonly headroom: { readonly layer: string; readonly part?: string; readonly room?: Headroom } | undefined;
   /** Whether the palette of all commands is open. */
@@ -93,6 +96,8 @@ export const newDisplay = (): Display => ({
   followsPlayhead: false,
   tab: 'layer',
   finding: undefined,
+  hiddenFindings: [],
+  findingMarks: true,
   headroom: undefined,
   palette: false,
   alone: undefined,

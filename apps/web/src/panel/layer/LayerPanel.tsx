@@ -126,7 +126,24 @@ export function LayerPanel() {
           and {others.length} more picked: what is changed here changes them too, numbers by as much
         </Text>
       )}
-      {!base && <ColorRow layer={layer} />}
+      <Row label="weight">
+        <Value
+          label="Weight of the lit layer"
+          addresses={[lit, ...others].map((id) => ({ kind: 'weight', layer: id }))}
+        />
+        <CommandButton
+          command={keyValues}
+          arg={[{ kind: 'weight', layer: lit }] as const}
+          label="Key the weight"
+          icon={KeyRound}
+        />
+        <Text color="quiet" flex="1" truncate>
+          {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
+        </Text>
+        {!base && <HeadroomButton layer={lit} />}
+      </Row>
+      {!base && <LetThroughRow layer={layer} />}
+      {!base && <SpanRow layer={layer} />}
       <Row label="mode">
         {base ? (
           <Text>base: always there, at the bottom</Text>
@@ -148,24 +165,6 @@ export function LayerPanel() {
       {!base && takesKeys(layer) && <TargetRows layer={layer.id} />}
       {layer.content.kind === 'curves' && <GoOnRow layer={layer} />}
       <HeldRows layer={layer} />
-      <Row label="weight">
-        <Value
-          label="Weight of the lit layer"
-          addresses={[lit, ...others].map((id) => ({ kind: 'weight', layer: id }))}
-        />
-        <CommandButton
-          command={keyValues}
-          arg={[{ kind: 'weight', layer: lit }] as const}
-          label="Key the weight"
-          icon={KeyRound}
-        />
-        <Text color="quiet" flex="1" truncate>
-          {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
-        </Text>
-        {!base && <HeadroomButton layer={lit} />}
-      </Row>
-      {!base && <LetThroughRow layer={layer} />}
-      {!base && <SpanRow layer={layer} />}
       <JointRows layer={layer} />
       <TimeRows layer={layer} />
       <PlacementRows layer={layer} />
@@ -173,6 +172,7 @@ export function LayerPanel() {
       {!base && takesKeys(layer) && <MayKey layer={layer} />}
       {takesKeys(layer) && <EaseRow layer={layer} />}
       {!base && <BlendRows layer={layer} />}
+      {!base && <ColorRow layer={layer} />}
       <TimingRows layer={layer} />
     </Box>
   );

@@ -2,6 +2,7 @@ import { jointIndex } from '@evlay/core/rig';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { useMarkedFindings } from '../../controls/shown-findings.js';
 import { useEditor, useSession } from '../../editor/context.js';
 
 /** Half the size of a spot, in view units, in which every character is 1.6 tall. */
@@ -11,7 +12,7 @@ const ALARM = '#FF7A66';
 /** Spots on the joints in which something graver than a note is found at the frame that is shown. */
 export function FindingSpots({ scale }: { scale: number }) {
   const { stage } = useEditor();
-  const findings = useSession((state) => state.findings);
+  const findings = useMarkedFindings();
   const playing = useSession((state) => state.playing);
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => new THREE.Group(), []);
@@ -23,7 +24,7 @@ export function FindingSpots({ scale }: { scale: number }) {
       transparent: true,
       opacity: 0.9,
     });
-    const grave = (findings ?? []).filter(({ joint, grade }) => joint !== undefined && grade !== 'note');
+    const grave = findings.filter(({ joint }) => joint !== undefined);
     const draw = () => {
       const { matrices, frame, project } = stage.get();
       const here = new Set(

@@ -17,9 +17,11 @@ import { type Layer, layerCurves, newLayer } from '../../layer/layer.js';
 import { type Mode, maxWeight } from '../../layer/mode.js';
 import { layerIndex, type Project } from '../../layer/project.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
+import { entryOf } from '../../record.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { partNames } from '../../rig/parts.js';
 import { restPose } from '../../rig/pose.js';
-import { characterOf } from '../../rig/rig.js';
+import { characterOf, jointIndex } from '../../rig/rig.js';
 import { channelsOfPose } from '../../solve/solve.js';
 import { changeLayer } from '../change.js';
 import { mapPlacement } from '../keys/curves.js';
@@ -175,16 +177,14 @@ export function modeRefusal({ rig, limbs, layers }: Project, id: string, mode: M
   return undefined;
 }
 
-/** What limits a layer, in a few words for people: parts, joints, channels. Span and mode are shown elsewhere. */
+/**
+ * What limits a layer, in a few words for people: the parts in which it counts and, where it is keyed, has keys; joints,
+ * channels. Span and mode are shown elsewhere.
+ */
 export function actsOn(
   project: Project,
   layer: Layer,
 ): { parts: string[]; joints: string[]; channels: string[] } {
-  const parts = layer.mask
-    ? Object.entries(layer.mask)
-        .filter(([, value]) => isCurve(value) || value > 0)
-        .map(([part]) => part)
-    : ['the whole body'];
   const curves = layerCurves(layer);
   const joints = [...new Set(curves.map((entry) => entry.joint))];
   const kinds = new Set(curves.map(({ channel }) => channel[0]));
@@ -193,6 +193,11 @@ export function actsOn(
     kinds.has('t') && 'translation',
     kinds.has('s') && 'scale',
   ].filter((word): word is string => !!word);
+  const keyed = new Set(joints.map((name) => project.parts[jointIndex(project.rig, name)]));
+  const parts = partNames(project.parts).filter((part) => {
+    const counts = layer.mask ? (entryOf(layer.mask, part) ?? 0) : 1;
+    return (isCurve(counts) || counts > 0) && (keyed.size === 0 || keyed.has(part));
+  });
   const all = parts.length === new Set(project.parts).size;
   return { parts: all ? ['the whole body'] : parts, joints, channels };
 }
