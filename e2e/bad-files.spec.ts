@@ -42,7 +42,7 @@ test('a bad file says what and where, and what was open stays', async ({ page })
   for (const [what, name, content, says] of BAD) {
     await test.step(what, async () => {
       await dropFile(page, name, typeof content === 'string' ? new TextEncoder().encode(content) : content);
-      const notice = page.getByRole('region', { name: /Notifications/ }).getByText(says);
+      const notice = page.getByRole('region', { name: 'Notices' }).getByText(says);
       await expect(notice).toBeVisible();
       await page.getByRole('button', { name: 'Close the notice' }).first().click();
       await expect(notice).toBeHidden();

@@ -1,10 +1,11 @@
 import '@fontsource-variable/instrument-sans';
 import '@fontsource-variable/jetbrains-mono';
-import { ChakraProvider } from '@chakra-ui/react';
+import { Box, ChakraProvider } from '@chakra-ui/react';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Outlet, RouterProvider } from 'react-router';
 import { DropZone } from './controls/DropZone.js';
+import { HintLine } from './controls/HintLine.js';
 import { Bake } from './routes/Bake.js';
 import { Broken } from './routes/Broken.js';
 import { Guarded } from './routes/Guarded.js';
@@ -15,7 +16,6 @@ import { Projects } from './routes/Projects.js';
 import { Takes } from './routes/Takes.js';
 import { sweep } from './storage/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
-import { Notices } from './ui/Notices.js';
 import { notify } from './ui/notify.js';
 
 restoreTheme();
@@ -31,7 +31,12 @@ const router = createBrowserRouter([
   {
     element: (
       <DropZone>
-        <Outlet />
+        <Box height="100%" display="flex" flexDirection="column">
+          <Box flex="1" minHeight="0">
+            <Outlet />
+          </Box>
+          <HintLine />
+        </Box>
       </DropZone>
     ),
     errorElement: <Broken />,
@@ -62,7 +67,6 @@ createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <ChakraProvider value={system}>
       <RouterProvider router={router} />
-      <Notices />
     </ChakraProvider>
   </StrictMode>,
 );

@@ -32,7 +32,7 @@ import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../src/
 import { createEditor, type Editor } from '../src/editor/editor.js';
 import { beginGesture } from '../src/gestures/gesture.js';
 import { isFound, laneRows } from '../src/lanes/stack/rows.js';
-import { notify, toaster } from '../src/ui/notify.js';
+import { notices, notify } from '../src/ui/notify.js';
 import { secondAt } from '../src/view/compare/ReferenceVideoBox.js';
 
 const demo = await lampLighting(new Uint8Array());
@@ -237,26 +237,17 @@ describe('weighing and blending', () => {
   });
 
   it('offers to keep the motion where a mode is switched, and says how well it was kept', () => {
-    const said: Parameters<typeof toaster.create>[0][] = [];
-    const create = toaster.create;
-    toaster.create = (toast) => {
-      said.push(toast);
-      return '';
-    };
-    try {
-      notify({ title: 'is heard' });
-      perform(editor, changeMode, { layer: GLANCE, mode: 'override' });
-      expect(said[1].title).toMatch(/is override now/);
-      said[1].action?.onClick();
-      expect(said[2].title).toMatch(/kept to within/);
-      expect(layer(GLANCE).mode).toBe('override');
-      expect(refusalOf(editor, convert, { layer: GLANCE, mode: 'override' })?.reason).toMatch(/already/);
-      // Bringing together what does not go together exactly asks first.
-      pick(ARM);
-      expect(refusalOf(editor, joinBelow, { anyway: false })?.reason).toMatch(/two modes/);
-    } finally {
-      toaster.create = create;
-    }
+    const said = () => notices.getState().kept;
+    notify({ title: 'is heard' });
+    perform(editor, changeMode, { layer: GLANCE, mode: 'override' });
+    expect(said().at(-1)!.title).toMatch(/is override now/);
+    said().at(-1)!.action?.run();
+    expect(said().at(-1)!.title).toMatch(/kept to within/);
+    expect(layer(GLANCE).mode).toBe('override');
+    expect(refusalOf(editor, convert, { layer: GLANCE, mode: 'override' })?.reason).toMatch(/already/);
+    // Bringing together what does not go together exactly asks first.
+    pick(ARM);
+    expect(refusalOf(editor, joinBelow, { anyway: false })?.reason).toMatch(/two modes/);
   });
 
   it('clears layers and deletes those that do nothing', () => {

@@ -1,41 +1,45 @@
 import { Box } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
+import { useMatch } from 'react-router';
+import { Notices } from '../ui/Notices.js';
 
-/** What is said where nothing under the pointer says what it does. */
-const NOTHING =
+/** What is said on Layers where nothing under the pointer says what it does. */
+const ON_LAYERS =
   'Space plays · K picks keys · right click: what can be done here · ? shows all shortcuts and gestures';
 
-/** A line at the lower edge that says what the thing under the pointer, or the one that has the focus, can do. */
+/** The line at the lower edge: what the thing under the pointer, or the one that has the focus, can do; and notices. */
 export function HintLine() {
-  const line = useRef<HTMLDivElement>(null);
+  const text = useRef<HTMLDivElement>(null);
+  const nothing = useMatch('/p/:id') ? ON_LAYERS : '';
   useEffect(() => {
-    const tell = (event: Event) => {
-      const does =
-        (event.target as Element | null)?.closest?.('[data-does]')?.getAttribute('data-does') ?? NOTHING;
-      if (line.current && line.current.textContent !== does) line.current.textContent = does;
+    const show = (does: string) => {
+      if (text.current && text.current.textContent !== does) text.current.textContent = does;
     };
+    const tell = (event: Event) =>
+      show((event.target as Element | null)?.closest?.('[data-does]')?.getAttribute('data-does') ?? nothing);
+    show(nothing);
     window.addEventListener('pointerover', tell);
     window.addEventListener('focusin', tell);
     return () => {
       window.removeEventListener('pointerover', tell);
       window.removeEventListener('focusin', tell);
     };
-  }, []);
+  }, [nothing]);
   return (
     <Box
-      ref={line}
       as="footer"
-      aria-label="What can be done here"
-      height="22px"
-      lineHeight="22px"
+      height="28px"
       flex="none"
       px="3"
+      display="flex"
+      alignItems="center"
+      gap="3"
       bg="ground"
       color="quiet"
       fontSize="12px"
-      truncate
     >
-      {NOTHING}
+      <Box ref={text} aria-label="What can be done here" role="note" flex="1" minWidth="80px" truncate />
+      <Notices />
     </Box>
   );
 }

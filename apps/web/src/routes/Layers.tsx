@@ -4,7 +4,6 @@ import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panel
 import { BodyMap } from '../body-map/BodyMap.js';
 import { LAYER_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
-import { HintLine } from '../controls/HintLine.js';
 import { Palette } from '../controls/Palette.js';
 import { Curves } from '../curves/Curves.js';
 import { useEditor } from '../editor/context.js';
@@ -116,7 +115,6 @@ export function Layers() {
           </Panel>
         </Group>
       </Box>
-      <HintLine />
       <ContextMenu />
       <Palette />
     </Box>

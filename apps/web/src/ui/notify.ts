@@ -1,13 +1,6 @@
-import { createToaster } from '@chakra-ui/react';
+import { createStore } from 'zustand/vanilla';
 
-/** Notices that wait to be shown, over the view and below the header, where they cover neither lanes nor numbers. */
-export const toaster = createToaster({
-  placement: 'top',
-  offsets: { top: '52px', bottom: '16px', left: '16px', right: '16px' },
-  pauseOnPageIdle: true,
-  max: 4,
-});
-
+/** Something that the user is told, with a way on where there is one. */
 export interface Notice {
   readonly title: string;
   readonly text?: string;
@@ -15,15 +8,57 @@ export interface Notice {
   readonly action?: { readonly label: string; readonly run: () => void };
 }
 
-/** Tells the user something, with a way on where there is one. */
-export function notify({ title, text, alarm, action }: Notice): void {
-  toaster.create({
-    title,
-    description: text,
-    type: alarm ? 'error' : 'info',
-    // What offers a way on stays until there was time to read it and to reach its button.
-    duration: action ? 30_000 : alarm ? 12_000 : 8_000,
-    closable: true,
-    action: action && { label: action.label, onClick: action.run },
+/** A notice that was given, when, and how often it was in a row. */
+export interface GivenNotice extends Notice {
+  readonly id: number;
+  readonly at: Date;
+  readonly times: number;
+}
+
+interface Notices {
+  /** Those that are shown, the newest last. */
+  readonly shown: readonly GivenNotice[];
+  /** The last that were given, the newest last. */
+  readonly kept: readonly GivenNotice[];
+}
+
+const SHOWN = 2;
+const KEPT = 20;
+
+export const notices = createStore<Notices>(() => ({ shown: [], kept: [] }));
+
+/** How long a notice is shown, in milliseconds: what offers a way on stays until there was time to read it. */
+const timeOf = ({ action, alarm }: Notice): number => (action ? 30_000 : alarm ? 20_000 : 10_000);
+
+const timers = new Map<number, ReturnType<typeof setTimeout>>();
+let last = 0;
+
+/** Tells the user something at the lower edge. What is said twice in a row is one notice that counts. */
+export function notify(notice: Notice): void {
+  const { shown, kept } = notices.getState();
+  const before = kept.at(-1);
+  const again = before?.title === notice.title && before.text === notice.text;
+  const id = again ? before.id : ++last;
+  const given: GivenNotice = { ...notice, id, at: new Date(), times: again ? before.times + 1 : 1 };
+  const others = (list: readonly GivenNotice[]) => list.filter((one) => one.id !== id);
+  notices.setState({
+    shown: [...others(shown), given].slice(-SHOWN),
+    kept: [...others(kept), given].slice(-KEPT),
   });
+  holdNotice(id);
+  timers.set(
+    id,
+    setTimeout(() => closeNotice(id), timeOf(notice)),
+  );
+}
+
+/** Lets a notice stay until it is closed: somebody reads it. */
+export function holdNotice(id: number): void {
+  clearTimeout(timers.get(id));
+  timers.delete(id);
+}
+
+export function closeNotice(id: number): void {
+  holdNotice(id);
+  notices.setState(({ shown }) => ({ shown: shown.filter((one) => one.id !== id) }));
 }
