@@ -3,7 +3,11 @@ import { CHROMIUM } from '../scripts/chromium.mjs';
 
 const PORT = 4199;
 const ORIGIN = `http://127.0.0.1:${PORT}`;
-const PREFERENCES = JSON.stringify({ state: { lightWhenSlow: false }, version: 0 });
+const PREFERENCES = JSON.stringify({
+  // The map is open, as it is where there is room for it.
+  state: { lightWhenSlow: false, session: { mapFold: 'open' } },
+  version: 0,
+});
 
 export default defineConfig({
   testDir: '.',

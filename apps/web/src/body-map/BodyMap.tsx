@@ -1,63 +1,29 @@
-import { Box, chakra, Text } from '@chakra-ui/react';
-import {
-  type CurveAddress,
-  type Layer,
-  layerById,
-  layerIndex,
-  type Project,
-  type Rig,
-  scalarAtAddress,
-} from '@evlay/core';
-import { allowsJoint, valueAt } from '@evlay/core/edit';
-import { jointsByPart } from '@evlay/core/evaluate';
-import { characterOf, type Parts, partLabel } from '@evlay/core/rig';
-import { Brush, KeyRound } from 'lucide-react';
-import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef, useState } from 'react';
+import { Box, Text } from '@chakra-ui/react';
+import { type CurveAddress, layerById, layerIndex } from '@evlay/core';
+import { characterOf, partLabel } from '@evlay/core/rig';
+import { Brush, ChevronDown, ChevronUp, KeyRound } from 'lucide-react';
+import { type PointerEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
-import { keyValues, setValues, type ValueChange } from '../commands/keys/values.js';
-import { letAllCount, limitToPicked } from '../commands/stack/layer-values.js';
-import { keepKeysOffPicked, letKeyPicked, limitKeysToPicked } from '../commands/stack/membership.js';
+import { keyValues } from '../commands/keys/values.js';
+import { letAllCount } from '../commands/stack/layer-values.js';
 import { countIn, invertParts, type Region } from '../commands/stack/weighing.js';
-import { hidePicked, pickPart, showAllParts } from '../commands/view/view.js';
+import { setView } from '../commands/view/view.js';
 import { CommandButton } from '../controls/CommandButton.js';
-import { item, type MenuEntry, openMenu } from '../controls/context-menu.js';
+import { item, type MenuEntry } from '../controls/context-menu.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { LayerMark } from '../controls/LayerMark.js';
 import { MenuButton } from '../controls/MenuButton.js';
 import { Value } from '../controls/Value.js';
-import { weightMenu } from '../controls/weight-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
-import { startDrag } from '../gestures/gesture.js';
 import { ToolButton } from '../ui/ToolButton.js';
-import { gradientId, useFill } from './fill.js';
-import { bodyMapShapes, type PartShape } from './map-shapes.js';
-import { paintStroke } from './paint.js';
-import { SoftBones } from './SoftBones.js';
-import { useKeyed } from './use-keyed.js';
+import { bodyMapShapes, stripShapes } from './map-shapes.js';
+import { PartsDrawing } from './PartsDrawing.js';
 
-const PIXELS_TO_FULL = 120;
-
-/** Where the tag of a part stands: in its middle, or from there outward, so that the two sides keep apart. */
-function tagPlace({ part, centre: [x, y] }: PartShape, width: number) {
-  const place = (dx: number, textAnchor: 'start' | 'middle' | 'end') => ({ x: x + dx, y: y + 3, textAnchor });
-  if (!/^(left|right)/.test(part)) return place(0, 'middle');
-  return x < width / 2 ? place(5, 'end') : place(-5, 'start');
-}
-
-const ofPart = (layer: string, part: string): CurveAddress => ({ kind: 'part', layer, part });
-
-/** What can be done with the picked parts. */
-const partMenu = (addresses: readonly CurveAddress[], lit: string, hidden: boolean): readonly MenuEntry[] => [
-  ...weightMenu(addresses),
-  item(limitToPicked, lit),
-  item(letAllCount, lit),
-  item(limitKeysToPicked, undefined),
-  item(letKeyPicked, undefined),
-  item(keepKeysOffPicked, undefined),
-  item(hidePicked, undefined, 'Hide it in the view'),
-  ...(hidden ? [item(showAllParts, undefined)] : []),
-];
+/** Pixels that the column has to have so that the map stands beside a tab of 400. */
+const ROOMY = 680;
+/** How large the map is that opens over the edge of the view, in pixels. */
+const OPENED = { width: 300, height: 320 };
 
 const REGION_NAMES: readonly (readonly [Region, string])[] = [
   ['upper', 'Upper body alone'],
@@ -78,124 +44,70 @@ const regionMenu = (lit: string): readonly MenuEntry[] => [
   item(letAllCount, lit, 'The whole body'),
 ];
 
-/** The weights of parts on a layer as they are, from which a drag counts. */
-function weightsOf(project: Project, lit: string, parts: readonly string[], frame: number): ValueChange[] {
-  const layer = layerById(project, lit);
-  return parts.map((part) => {
-    const address = ofPart(lit, part);
-    return {
-      address,
-      value: valueAt(project, address, frame),
-      from: layer && scalarAtAddress(layer, address),
-    };
-  });
-}
-
-/** Parts that a layer may not key at all, or not in all of their joints. */
-function partsClosed(allows: Layer['allows'], rig: Rig, parts: Parts): Map<string, 'whole' | 'some'> {
-  const closed = new Map<string, 'whole' | 'some'>();
-  if (!allows) return closed;
-  const joints = [...jointsByPart(parts)];
-  for (const [part, list] of joints) {
-    const open = list.filter((j) => allowsJoint({ allows }, rig.joints[j].name)).length;
-    if (open < list.length) closed.set(part, open === 0 ? 'whole' : 'some');
-  }
-  return closed;
-}
-
-/** The character as a map: who drives each part at this frame; picks parts and weighs the lit layer on them. */
+/**
+ * The character as a map: who drives each part at this frame; picks parts and weighs the lit layer on them. Where the column
+ * has no room for it, it is folded to a strip of cells, one a part, and opens over the edge of the view under the pointer.
+ */
 export function BodyMap() {
   const editor = useEditor();
   const rig = useProject((project) => project.rig);
   const parts = useProject((project) => project.parts);
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.parts);
-  const pickedJoints = useSession((state) => state.picked);
+  const fold = useSession((state) => state.mapFold);
   const map = useMemo(() => {
     const own = characterOf(rig);
     return bodyMapShapes(own, parts.slice(0, own.joints.length));
   }, [rig, parts]);
+  const strip = useMemo(() => stripShapes(map), [map]);
   const [under, setUnder] = useState<string>();
-  const id = useId();
-  const svg = useRef<SVGSVGElement>(null);
-  // Of the lit layer what the map says: keys that move on it change nothing here.
-  const { index, name, allows } = useProject(
-    useShallow((project) => {
-      const layer = layerById(project, lit);
-      return { index: layerIndex(project, lit), name: layer?.name ?? '', allows: layer?.allows };
-    }),
+  const { index, name } = useProject(
+    useShallow((project) => ({ index: layerIndex(project, lit), name: layerById(project, lit)?.name ?? '' })),
   );
-  const joints = useMemo(() => jointsByPart(parts), [parts]);
-  useFill(svg, id, map.parts, joints);
-  useWeights(svg, lit, map.parts);
-  useKeyed(svg, lit, map.parts);
   const [paints, setPaints] = useState(false);
   const [painted, setPainted] = useState(1);
-  const named = under ?? picked.at(-1);
-  // What is pointed at may be one of several that are picked: then the number changes them all.
-  const meant =
-    named === undefined
-      ? []
-      : picked.includes(named)
-        ? [named, ...picked.filter((one) => one !== named)]
-        : [named];
-  const addresses = meant.map((part) => ofPart(lit, part));
-  const closed = useMemo(() => partsClosed(allows, rig, parts), [allows, rig, parts]);
-  // A joint that is picked lights the part that it is in.
-  const lights = new Set([...picked, ...pickedJoints.map((joint) => parts[joint])]);
-
-  const pick = (part: string, more: boolean) => perform(editor, pickPart, { part, more, joints });
-  const weights = (parts: readonly string[]) =>
-    weightsOf(editor.history.project(), lit, parts, editor.playhead.get());
-
-  const grab = (event: PointerEvent, part: string) => {
-    if (event.button !== 0) return;
-    if (paints) {
-      paintStroke(editor, event, part, event.altKey ? 0 : painted);
-      return;
-    }
-    const before = editor.session.getState().parts;
-    if (!before.includes(part) || event.shiftKey) pick(part, event.shiftKey);
-    const starts = weights(editor.session.getState().parts);
-    startDrag(editor, event, {
-      command: setValues,
-      to(_, dy, { shiftKey, altKey }) {
-        const by = (-dy / PIXELS_TO_FULL) * (shiftKey ? 0.1 : 1);
-        return starts.map((start) => ({ ...start, value: start.value + by, whole: altKey }));
-      },
-    });
+  const section = useRef<HTMLDivElement>(null);
+  const roomy = useRoomy(section);
+  const folded = fold === 'auto' ? !roomy : fold === 'folded';
+  const [over, setOver] = useState<DOMRect>();
+  const leave = (event: PointerEvent) => {
+    // A drag that leaves it goes on; the map stays until it ends.
+    if (event.buttons === 0) setOver(undefined);
+    else window.addEventListener('pointerup', () => setOver(undefined), { once: true });
   };
-
-  const press = (event: KeyboardEvent, part: string) => {
-    const step = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
-    if (event.key === 'Enter' || event.key === ' ') pick(part, event.shiftKey);
-    else if (step === undefined) return;
-    else {
-      const changed = weights([part]).map((one) => ({
-        ...one,
-        value: one.value + step,
-        whole: event.altKey,
-      }));
-      perform(editor, setValues, changed);
-    }
-    event.preventDefault();
-    event.stopPropagation();
-  };
-
+  const drawing = (
+    <PartsDrawing map={folded && !over ? strip : map} paints={paints} painted={painted} onPoint={setUnder} />
+  );
+  const said = (
+    <PartRow
+      named={under ?? picked.at(-1)}
+      index={index}
+      name={name}
+      stroke={paints ? { painted, onChange: setPainted } : undefined}
+    />
+  );
   return (
     <Box
+      ref={section}
       display="flex"
       flexDirection="column"
-      minHeight="240px"
-      flex="1 0 240px"
-      maxHeight="46%"
+      flex={folded ? 'none' : '1 0 240px'}
+      minHeight={folded ? undefined : '240px'}
+      maxHeight={folded ? undefined : '46%'}
       px="3"
       pt="2"
       as="section"
       aria-label="Body map"
+      onPointerLeave={leave}
     >
       <Box display="flex" alignItems="center" gap="2" height="24px" flex="none">
-        <Text fontWeight="600" flex="none">
+        <ToolButton
+          label={folded ? 'Keep the body map open' : 'Fold the body map to a strip'}
+          icon={folded ? ChevronDown : ChevronUp}
+          ml="-2"
+          onClick={() => perform(editor, setView, { mapFold: folded ? 'open' : 'folded' })}
+        />
+        <Text fontWeight="600" flex="none" ml="-2">
           Body map
         </Text>
         <ToolButton
@@ -213,185 +125,122 @@ export function BodyMap() {
         <LayerMark index={Math.max(0, index)} small />
         <Text truncate>{name}</Text>
       </Box>
-      <Box flex="1" minHeight="0" display="flex" justifyContent="center">
-        <chakra.svg
-          ref={svg}
-          viewBox={`-4 -4 ${map.width + 8} ${map.height + 8}`}
-          height="100%"
-          maxWidth="100%"
-          overflow="visible"
-          role="group"
-          aria-label="Parts of the body"
+      {folded ? (
+        <Box
+          height="30px"
+          flex="none"
+          display="flex"
+          alignItems="center"
+          onPointerEnter={() => setOver(section.current?.getBoundingClientRect())}
         >
-          <defs>
-            {/* Hatched: the lit layer may not key it. */}
-            <pattern
-              id={`${id}-closed`}
-              width="5"
-              height="5"
-              patternUnits="userSpaceOnUse"
-              patternTransform="rotate(45)"
-            >
-              <rect width="5" height="5" fill="var(--evlay-colors-panel)" fillOpacity="0.55" />
-              <line x1="0" y1="0" x2="0" y2="5" stroke="var(--evlay-colors-quiet)" strokeWidth="1.6" />
-            </pattern>
-            {map.parts.map(({ part }) => (
-              <linearGradient key={part} id={gradientId(id, part)} x1="0" y1="1" x2="0" y2="0" />
-            ))}
-          </defs>
-          {map.parts.map(({ part, outline }) => (
-            <g
-              key={part}
-              data-part={part}
-              role="slider"
-              tabIndex={0}
-              aria-label={`${partLabel(part)}, weight on ${name}`}
-              aria-valuemin={0}
-              aria-valuemax={1}
-              aria-valuenow={0}
-              aria-orientation="vertical"
-              data-does={
-                paints
-                  ? 'Drag over parts to weigh them all; Alt: 0'
-                  : 'Click to pick the part, Shift: pick it too; drag up or down to weigh the lit layer there, Shift: finely, Alt: its whole curve; right click: more'
-              }
-              onContextMenu={(event) => {
-                if (!editor.session.getState().parts.includes(part)) pick(part, false);
-                openMenu(
-                  event,
-                  partMenu(
-                    editor.session.getState().parts.map((one) => ofPart(lit, one)),
-                    lit,
-                    editor.session.getState().hidden.length > 0,
-                  ),
-                );
-              }}
-              style={{ cursor: paints ? 'crosshair' : 'ns-resize', outlineOffset: 2 }}
-              onPointerDown={(event) => grab(event, part)}
-              onPointerEnter={() => setUnder(part)}
-              onPointerLeave={() => setUnder(undefined)}
-              onFocus={() => setUnder(part)}
-              onBlur={() => setUnder(undefined)}
-              onKeyDown={(event) => press(event, part)}
-            >
-              {/* Small parts, such as paws, are hit a little beside them too. */}
-              <path d={outline} fill="none" stroke="transparent" strokeWidth={8} pointerEvents="stroke" />
-              {/* Strokes lie behind the fill, so that only what stands out of the part is seen of them. */}
-              <path d={outline} stroke="var(--evlay-colors-panel)" strokeWidth={4} strokeLinejoin="round" />
-              <path data-change d={outline} strokeLinejoin="round" strokeDasharray="5 3" />
-              <path d={outline} fill={`url(#${gradientId(id, part)})`} />
-              {closed.has(part) && (
-                <path
-                  data-closed={part}
-                  d={outline}
-                  fill={`url(#${id}-closed)`}
-                  fillOpacity={closed.get(part) === 'whole' ? 0.9 : 0.4}
-                />
-              )}
-            </g>
-          ))}
-          {map.parts
-            .filter(({ part }) => lights.has(part))
-            .map(({ part, outline }) => (
-              <g key={part} data-lit={part} pointerEvents="none">
-                <path d={outline} stroke="var(--evlay-colors-lamp)" strokeWidth={6} strokeLinejoin="round" />
-                <path d={outline} fill={`url(#${gradientId(id, part)})`} />
-              </g>
-            ))}
-          <SoftBones bones={map.bones} lit={lit} />
-          {map.parts.map(({ part, centre: [x, y] }) => (
-            <rect
-              key={part}
-              data-keyed={part}
-              x={x - 3}
-              y={y + 7}
-              width="6"
-              height="6"
-              transform={`rotate(45 ${x} ${y + 10})`}
-              stroke="var(--evlay-colors-lamp)"
-              strokeWidth="1.4"
-              visibility="hidden"
-              pointerEvents="none"
-            />
-          ))}
-          {map.parts.map((shape) => (
-            <text
-              key={shape.part}
-              data-tag={shape.part}
-              {...tagPlace(shape, map.width)}
-              fontSize="9"
-              fontWeight="700"
-              pointerEvents="none"
-            />
-          ))}
-        </chakra.svg>
-      </Box>
-      <Box display="flex" alignItems="center" gap="2" height="28px" flex="none">
-        {paints ? (
-          <>
-            <Text color="quiet" truncate>
-              Drag over parts: they weigh
-            </Text>
-            <LocalNumber
-              label="Weight of a stroke"
-              read={() => painted}
-              min={0}
-              max={1}
-              step={0.01}
-              decimals={2}
-              onChange={setPainted}
-            />
-            <Text color="quiet">with Alt 0</Text>
-          </>
-        ) : named && index >= 0 ? (
-          <>
-            <Text truncate>{partLabel(named)}</Text>
-            <Value
-              key={addresses.map((address) => JSON.stringify(address)).join()}
-              label={`Weight of ${name} on the ${partLabel(named)}`}
-              addresses={addresses}
-            />
-            <CommandButton
-              command={keyValues}
-              arg={addresses}
-              label={`Key the weight of the ${meant.map(partLabel).join(', ')}`}
-              icon={KeyRound}
-            />
-          </>
-        ) : (
-          <Text color="quiet">Pick a part; drag it up or down to weigh it.</Text>
-        )}
-      </Box>
+          {over ? said : drawing}
+        </Box>
+      ) : (
+        <>
+          <Box flex="1" minHeight="0" display="flex" justifyContent="center">
+            {drawing}
+          </Box>
+          {said}
+        </>
+      )}
+      {folded && over && (
+        <Box
+          position="fixed"
+          top={`${over.top}px`}
+          left={`${over.left - OPENED.width}px`}
+          width={`${OPENED.width}px`}
+          height={`${OPENED.height}px`}
+          zIndex="popover"
+          p="3"
+          bg="panel"
+          borderWidth="1px"
+          borderColor="line"
+          borderRadius="l2"
+          boxShadow="float"
+          display="flex"
+          justifyContent="center"
+        >
+          {drawing}
+        </Box>
+      )}
     </Box>
   );
 }
 
-/** Tells assistive technology what the lit layer weighs in each part at the playhead. */
-function useWeights(
-  svg: React.RefObject<SVGSVGElement | null>,
-  lit: string,
-  shapes: readonly PartShape[],
-): void {
-  const { stage, history, playhead, session } = useEditor();
+/** Whether the column that an element stands in is high enough for the map beside a tab. */
+function useRoomy(element: React.RefObject<HTMLElement | null>): boolean {
+  const [roomy, setRoomy] = useState(false);
   useEffect(() => {
-    const groups = shapes.map(({ part }) => ({
-      part,
-      group: svg.current?.querySelector(`[data-part="${CSS.escape(part)}"]`),
-    }));
-    const tell = () => {
-      const project = history.project();
-      // While it plays nobody asks for them.
-      if (session.getState().playing || !layerById(project, lit)) return;
-      for (const { part, group } of groups) {
-        const text = valueAt(project, ofPart(lit, part), playhead.get()).toFixed(2);
-        if (group?.getAttribute('aria-valuenow') !== text) group?.setAttribute('aria-valuenow', text);
-      }
-    };
-    tell();
-    const stops = [
-      stage.subscribe(tell),
-      session.subscribe((now, before) => now.playing !== before.playing && tell()),
-    ];
-    return () => stops.forEach((stop) => void stop());
-  }, [stage, history, playhead, session, svg, lit, shapes]);
+    const column = element.current?.parentElement;
+    if (!column) return;
+    const look = () => setRoomy(column.clientHeight >= ROOMY);
+    const watch = new ResizeObserver(look);
+    watch.observe(column);
+    look();
+    return () => watch.disconnect();
+  }, [element]);
+  return roomy;
+}
+
+const ofPart = (layer: string, part: string): CurveAddress => ({ kind: 'part', layer, part });
+
+interface PartRowProps {
+  /** The part that is pointed at, or picked last. */
+  readonly named: string | undefined;
+  readonly index: number;
+  readonly name: string;
+  /** What parts weigh that a stroke passes, while there are strokes. */
+  readonly stroke: { readonly painted: number; readonly onChange: (value: number) => void } | undefined;
+}
+
+/** What the lit layer weighs in a part, as a number. */
+function PartRow({ named, index, name, stroke }: PartRowProps) {
+  const lit = useSession((state) => state.lit);
+  const picked = useSession((state) => state.parts);
+  // What is pointed at may be one of several that are picked: then the number changes them all.
+  const meant =
+    named === undefined
+      ? []
+      : picked.includes(named)
+        ? [named, ...picked.filter((one) => one !== named)]
+        : [named];
+  const addresses = meant.map((part) => ofPart(lit, part));
+  return (
+    <Box display="flex" alignItems="center" gap="2" height="28px" flex="none">
+      {stroke ? (
+        <>
+          <Text color="quiet" truncate>
+            Drag over parts: they weigh
+          </Text>
+          <LocalNumber
+            label="Weight of a stroke"
+            read={() => stroke.painted}
+            min={0}
+            max={1}
+            step={0.01}
+            decimals={2}
+            onChange={stroke.onChange}
+          />
+          <Text color="quiet">with Alt 0</Text>
+        </>
+      ) : named && index >= 0 ? (
+        <>
+          <Text truncate>{partLabel(named)}</Text>
+          <Value
+            key={addresses.map((address) => JSON.stringify(address)).join()}
+            label={`Weight of ${name} on the ${partLabel(named)}`}
+            addresses={addresses}
+          />
+          <CommandButton
+            command={keyValues}
+            arg={addresses}
+            label={`Key the weight of the ${meant.map(partLabel).join(', ')}`}
+            icon={KeyRound}
+          />
+        </>
+      ) : (
+        <Text color="quiet">Pick a part; drag it up or down to weigh it.</Text>
+      )}
+    </Box>
+  );
 }

@@ -40,6 +40,28 @@ type Circle = readonly [x: number, y: number, r: number];
 /** Two circles and all between them; with the joint that it begins at, and the one that it leads to. */
 type Limb = readonly [Circle, Circle, joint: number, child?: number];
 
+/** How large a cell of the strip is, and how far apart they are. */
+const CELL = { width: 18, height: 20, apart: 4 };
+
+/** The parts of a map as a strip of cells beside one another, where there is no room for the map. */
+export function stripShapes({ parts }: BodyMapShapes): BodyMapShapes {
+  const { width, height, apart } = CELL;
+  return {
+    parts: parts.map(({ part }, k): PartShape => {
+      const x = k * (width + apart);
+      return {
+        part,
+        outline: `M${x} 0 h${width} v${height} h${-width} Z`,
+        centre: [x + width / 2, height / 2],
+        roomy: false,
+      };
+    }),
+    bones: [],
+    width: parts.length * (width + apart) - apart,
+    height,
+  };
+}
+
 /** Height of the map in its own units. */
 const TALL = 240;
 

@@ -7,6 +7,7 @@ const KEPT = [
   'autoKey',
   'limbLinked',
   'loop',
+  'mapFold',
   'surface',
   'colours',
   'follow',

@@ -64,6 +64,8 @@ export interface Display {
   readonly open: readonly string[];
   /** Joints whose rows in an open lane show their channels: the layer's id and the joint's name. */
   readonly openJoints: readonly string[];
+  /** Whether the body map is folded to a strip: by the room that there is, or as it was set. */
+  readonly mapFold: 'auto' | 'open' | 'folded';
   readonly surface: 'skin' | 'bones' | 'both';
   /** Parts of the body that are not shown. */
   readonly hidden: readonly string[];
@@ -103,6 +105,7 @@ export const newDisplay = (): Display => ({
   alone: undefined,
   open: [],
   openJoints: [],
+  mapFold: 'auto',
   surface: 'skin',
   hidden: [],
   colours: true,
