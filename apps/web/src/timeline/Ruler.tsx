@@ -90,6 +90,8 @@ export function Ruler<A>({
       {marks.map((mark) => {
         const x = frameToX(counted, mark);
         const named = Math.abs(mark / step - Math.round(mark / step)) < 1e-6;
+        // The last name stands before its mark where it would be cut beside it.
+        const fits = x + 4 + 7 * String(mark).length <= scale.width;
         return (
           <g key={mark}>
             <line
@@ -102,7 +104,8 @@ export function Ruler<A>({
             />
             {named && (
               <text
-                x={x + 4}
+                x={fits ? x + 4 : x - 4}
+                textAnchor={fits ? 'start' : 'end'}
                 y={height - 8}
                 fontSize={11}
                 fill="var(--evlay-colors-quiet)"

@@ -17,6 +17,7 @@ import { TargetMarks } from '../handles/TargetMarks.js';
 import { Figure } from './Figure.js';
 import { FindingSpots } from './FindingSpots.js';
 import { Floor } from './Floor.js';
+import { framingOf, type Margins, type Seen } from './framing.js';
 import { Picture } from './Picture.js';
 import { Props } from './Props.js';
 import { Trails } from './Trails.js';
@@ -110,6 +111,7 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
+  const canvas = useThree((state) => state.gl.domElement);
 
   useEffect(() => {
     const root = () => {
@@ -121,15 +123,16 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       before = root();
       const shown = stage.get();
       const joints = characterOf(shown.project.rig).joints.length;
-      const box = bounds(shown.matrices.subarray(0, 16 * joints), scale, wide);
-      const size = box.getSize(new THREE.Vector3());
-      const centre = box.getCenter(new THREE.Vector3());
-      const { aspect } = camera as THREE.PerspectiveCamera;
-      // Far enough for its height and, where it is longer than tall, for its length across the picture.
-      const reach = Math.max(1.7, size.y, (1.05 * Math.hypot(size.x, size.z)) / aspect) * 2.25;
-      const middle = centre.y + 0.05;
-      controls.current?.target.set(centre.x, middle, centre.z);
-      camera.position.set(centre.x, middle, centre.z).addScaledVector(way, reach);
+      const things = thingsToSee(shown, joints, scale, wide);
+      const { fov, aspect } = camera as THREE.PerspectiveCamera;
+      const { position, target } = framingOf(
+        things,
+        way.clone().normalize(),
+        { fov, aspect },
+        marginsOf(canvas.clientHeight),
+      );
+      controls.current?.target.copy(target);
+      camera.position.copy(position);
       controls.current?.update();
       invalidate();
     };
@@ -167,7 +170,7 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
       setViewpoint(undefined);
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [stage, session, events, camera, invalidate, scale, wide]);
+  }, [stage, session, events, camera, canvas, invalidate, scale, wide]);
 
   return (
     <OrbitControls
@@ -244,10 +247,26 @@ function extentOf(rig: Rig, bytes: Uint8Array | undefined): { size: number; reac
   return { size: side, reach: far };
 }
 
-/** The box around the joints of the pose that is seen, or as far around them as is asked for, in the view's units. */
-function bounds(matrices: Float64Array, scale: number, around: number): THREE.Box3 {
-  const box = new THREE.Box3();
-  for (let o = 12; o < matrices.length; o += 16)
-    box.expandByPoint(new THREE.Vector3().fromArray(matrices, o).multiplyScalar(scale));
-  return box.expandByScalar(around * scale * 0.7);
+/** How thick a body is around its joints, and how far a head with a hat reaches above its joint, in the view's units. */
+const THICK = 0.09;
+const HEAD = 0.26;
+
+/** What of the character is to be in the picture: a ball around each joint, and one around its head. */
+function thingsToSee({ project, matrices }: Shown, joints: number, scale: number, around: number): Seen[] {
+  const radius = Math.max(THICK, around * scale);
+  const head = project.parts.lastIndexOf('head', joints - 1);
+  return Array.from({ length: joints }, (_, j) => {
+    const at = new THREE.Vector3().fromArray(matrices, 16 * j + 12).multiplyScalar(scale);
+    return j === head ? { at: at.setY(at.y + HEAD / 2), radius: HEAD / 2 + THICK / 2 } : { at, radius };
+  });
 }
+
+/** Pixels of the bar of tools at the lower edge of the view, with what is beside it. */
+const BAR = 58;
+
+/** How much of a picture may be filled: all but the bar of tools, and a little beside the edges. */
+const marginsOf = (height: number): Margins => ({
+  top: 0.92,
+  bottom: Math.max(0.3, 0.96 - (2 * BAR) / Math.max(1, height)),
+  side: 0.92,
+});
