@@ -23,6 +23,7 @@ import { checkOut, openStack, roomFor, tellWarnings, writeFile, writeFileIn } fr
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
 import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
 import { showProgress } from './report.js';
+import { checkStandardOutput } from './standard.js';
 
 interface BakeFlags {
   out: string;
@@ -44,6 +45,7 @@ const ALL = 'all';
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
   const { project, warnings } = await openStack(path, flags.root);
   const { out, variant } = flags;
+  checkStandardOutput(out, { '--json': flags.json, '--variant all': variant === ALL });
   const variants = project.variants.map(({ name }) => name);
   if (variant !== undefined && variant !== ALL && !variants.includes(variant))
     throw new FileError(path, `no variant is called ${quote(variant)}, expected ${listed(variants)}`);

@@ -13,18 +13,21 @@ import {
   statSync,
   writeSync,
 } from 'node:fs';
-import { basename, dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
+import { basename, dirname, extname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import {
   checkSize,
   cut,
   FileError,
   inFileAsync,
+  kindOf,
   LIMITS,
+  openedText,
   quote,
   type ReadProject,
   readProject,
   readStack,
 } from '@evlay/core/format';
+import { isSpooled, isStandardOutput } from './standard.js';
 
 /** Files that were read, as they are on the disk: what is written may be none of them. */
 const inputs = new Set<string>();
@@ -81,6 +84,9 @@ export async function openStack(path: string, root?: string): Promise<ReadProjec
   const file = inFolder ? join(path, 'stack.json') : path;
   if (root !== undefined) checkInside(root, file, file);
   const bytes = readFile(file);
+  const ending = extname(file).toLowerCase();
+  if (ending !== '' && ending !== '.json' && !kindOf(file))
+    throw new FileError(path, `${ending} files are not read, expected ${openedText()}, or a stack in JSON`);
   if (/\.evlay$/i.test(file)) return readProject(bytes, path);
   const find = beside(file, inFolder ? path : root);
   const name = inFolder ? basename(resolve(path)) : basename(file).replace(/\.[^.]*$/, '');
@@ -99,7 +105,7 @@ export async function openStack(path: string, root?: string): Promise<ReadProjec
 export const beside =
   (path: string, root?: string) =>
   (name: string): Uint8Array | undefined => {
-    const wanted = resolve(dirname(resolve(path)), name);
+    const wanted = resolve(isSpooled(path) ? '.' : dirname(resolve(path)), name);
     if (root !== undefined) checkInside(root, wanted, name);
     return existsSync(wanted) && statSync(wanted).isFile() ? readFile(wanted) : undefined;
   };
@@ -185,6 +191,7 @@ interface Sink {
  * and a file that is replaced keeps its mode. What is no file, such as a pipe, is written to as it is, in the end.
  */
 export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise<T>): Promise<T> {
+  if (isStandardOutput(path)) return writeInOrder(standardOutput, work);
   checkOut(path);
   const there = existsSync(path) ? realpathSync(path) : path;
   const before = existsSync(there) ? statSync(there) : undefined;
@@ -195,15 +202,8 @@ export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise
     const out = openSync(part, 'w');
     let result: T;
     try {
-      if (direct) {
-        const ranges = new Map<number, Uint8Array>();
-        result = await work({
-          begin: () => ranges.clear(),
-          write: ({ at, bytes }) => ranges.set(at, bytes),
-        });
-        const inOrder = [...ranges].sort(([a], [b]) => a - b);
-        for (const [, bytes] of inOrder) writeAll(out, bytes);
-      } else
+      if (direct) result = await writeInOrder((bytes) => writeAll(out, bytes), work);
+      else
         result = await work({
           begin: () => ftruncateSync(out, 0),
           write: ({ at, bytes }) => writeAll(out, bytes, at),
@@ -222,6 +222,24 @@ export async function writeFileIn<T>(path: string, work: (sink: Sink) => Promise
   } finally {
     endPartial(part);
   }
+}
+
+/** Writes to standard output, which may be a pipe that is read slowly. */
+const standardOutput = (bytes: Uint8Array): Promise<void> =>
+  new Promise((done, fail) => process.stdout.write(bytes, (error) => (error ? fail(error) : done())));
+
+/** Writes what can only be written from its beginning on, such as a pipe, when all of it is there. */
+async function writeInOrder<T>(
+  put: (bytes: Uint8Array) => void | Promise<void>,
+  work: (sink: Sink) => Promise<T>,
+): Promise<T> {
+  const ranges = new Map<number, Uint8Array>();
+  const result = await work({
+    begin: () => ranges.clear(),
+    write: ({ at, bytes }) => ranges.set(at, bytes),
+  });
+  for (const [, bytes] of [...ranges].sort(([a], [b]) => a - b)) await put(bytes);
+  return result;
 }
 
 /** Writes all bytes, at a place of the file or where it stands. */

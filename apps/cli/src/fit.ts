@@ -4,6 +4,7 @@ import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyJoint, type Mapping } from '@evlay/core/take';
 import { besideGltf, checkOut, readFile, tellWarnings, writeFile } from './files.js';
+import { checkStandardOutput } from './standard.js';
 
 interface FitFlags {
   rig: string;
@@ -15,6 +16,7 @@ interface FitFlags {
 
 /** `evlay fit`: puts a take on the rig of a character. */
 export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
+  checkStandardOutput(flags.out, { '--json': flags.json });
   const { take, warnings } = await readAnyTake(path, readFile(path), flags.clip);
   const character = await readCharacter(flags.rig, readFile(flags.rig), besideGltf(flags.rig));
   const { rig } = character;

@@ -1,5 +1,5 @@
-import { channelsOf, keyFrames, type Project, type Rig, takeOf } from '@evlay/core';
-import { kindOf, readAnyTake } from '@evlay/core/format';
+import { channelsOf, keyFrames, type Project, type Rig, type Take, takeOf } from '@evlay/core';
+import { kindOf, readAnyTake, readGlbKeys } from '@evlay/core/format';
 import { rigHeight } from '@evlay/core/rig';
 import { type Samples, takeDuration } from '@evlay/core/take';
 import { besideGltf, openStack, readFile } from './files.js';
@@ -22,7 +22,10 @@ async function infoOf(path: string, root?: string): Promise<Info> {
     const { rig, takes, warnings } = await kind.readCharacter(path, bytes, besideGltf(path));
     return {
       ...rigInfo(rig),
-      ...(takes.length === 1 && motionInfo(takes[0])),
+      ...(takes.length === 1 && {
+        ...motionInfo(takes[0]),
+        ...(kind.id === 'glb' && keysInfo(bytes, takes[0])),
+      }),
       ...(takes.length > 1 && {
         animations: takes.map((take) => ({ name: take.name, ...motionInfo(take) })),
       }),
@@ -52,6 +55,18 @@ const motionInfo = (samples: Samples): Info => ({
   fps: Number((1 / samples.interval).toPrecision(8)),
   seconds: Number(takeDuration(samples).toFixed(4)),
 });
+
+/** Of an animation of few keys how many it has and the rate on which they lie: it was sampled finely to be played. */
+function keysInfo(bytes: Uint8Array, { source, ...samples }: Take): Info {
+  const keyed = readGlbKeys(bytes, source.clip);
+  if (!keyed) return {};
+  const curves = Object.values(keyed.channels).flatMap((own) => Object.values(own));
+  return {
+    frames: Math.round(takeDuration(samples) * keyed.fps) + 1,
+    fps: keyed.fps,
+    keys: curves.reduce((sum, curve) => sum + (curve?.keys.length ?? 0), 0),
+  };
+}
 
 const stackInfo = (project: Project): Info => ({
   name: project.name,

@@ -9,6 +9,7 @@ import { keysCommand } from './keys.js';
 import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
+import { outputName, takeStandardInput } from './standard.js';
 
 function parseRange(text: string): [number, number] {
   const match = /^(-?\d+(?:\.\d+)?):(-?\d+(?:\.\d+)?)$/.exec(text);
@@ -17,7 +18,8 @@ function parseRange(text: string): [number, number] {
   return range;
 }
 
-function parseOut(file: string): string {
+function parseOut(given: string): string {
+  const file = outputName(given);
   if (!kindOf(file)?.writes)
     throw new InvalidArgumentError(`Expected a name that ends in ${endingsText(WRITTEN_KINDS)}.`);
   return file;
@@ -60,6 +62,10 @@ const program = new Command('evlay')
   )
   .version(pack.version)
   .exitOverride()
+  .addHelpText(
+    'after',
+    '\nA file may be -: standard input or, for what is written, standard output (-.glb: as GLB).',
+  )
   .configureOutput({ outputError: (text, write) => write(`evlay: ${text.replace(/^error: /, '')}`) });
 
 program
@@ -195,7 +201,7 @@ program
 
 mindOutput();
 try {
-  await program.parseAsync();
+  await program.parseAsync(takeStandardInput(process.argv.slice(2)), { from: 'user' });
 } catch (error) {
   if (error instanceof CommanderError) {
     // Help and version are no errors; every other thing that commander refuses is a wrong call.

@@ -654,6 +654,33 @@ describe('evlay bake', () => {
     expect(refused.stderr).toContain('CSV holds every frame, expected a .glb');
   });
 
+  it('reads standard input and writes standard output where a file is called -', () => {
+    expect(evlay('bake', 'stack.json', '--out', 'plain.bvh').status).toBe(0);
+    const plain = readFileSync(join(folder, 'plain.bvh'));
+    const stack = readFileSync(join(folder, 'stack.json'));
+    const piped = (input: Uint8Array, ...args: string[]) =>
+      spawnSync(process.execPath, [COMMAND, ...args], { cwd: folder, input, maxBuffer: 1 << 28 });
+    const text = piped(stack, 'bake', '-', '--out', '-');
+    expect([text.status, text.stderr.toString()]).toEqual([0, '']);
+    expect(text.stdout.equals(plain)).toBe(true);
+    // One command after the other, as in a pipe of a shell; binary too.
+    const facts = JSON.parse(piped(text.stdout, 'info', '-', '--json').stdout.toString());
+    expect(facts).toMatchObject(JSON.parse(evlay('info', 'plain.bvh', '--json').stdout));
+    const glb = piped(stack, 'bake', '-', '--out', '-.glb');
+    expect(glb.stdout.subarray(0, 4).toString()).toBe('glTF');
+    expect(piped(glb.stdout, 'info', '-').status).toBe(0);
+    expect(piped(stack, 'bake', '-', '--out', '-', '--json').stderr.toString()).toMatch(
+      /standard output: takes one file.*expected no --json/,
+    );
+    expect(piped(Buffer.from('none'), 'info', '-').stderr.toString()).toMatch(
+      /^evlay: standard input: .*expected/,
+    );
+    writeFileSync(join(folder, 'x.fbx'), 'Kaydara');
+    expect(evlay('info', 'x.fbx').stderr).toMatch(
+      /^evlay: x\.fbx: \.fbx files are not read, expected a motion/,
+    );
+  });
+
   it('bakes a project and its unzipped folder to the same bytes', () => {
     const demo = join(import.meta.dirname, '../../web/public/demo/lamp-lighting.evlay');
     const unzipped = mkdtempSync(join(tmpdir(), 'evlay-unzipped-'));

@@ -9,6 +9,7 @@ export const BVH: FileKind = {
   id: 'bvh',
   name: 'BVH',
   ending: '.bvh',
+  begins: 'HIERARCHY',
   what: 'a motion',
   opens: 4,
   readTake(file, bytes, clip, id) {

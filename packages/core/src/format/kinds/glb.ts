@@ -11,6 +11,7 @@ export const GLB: FileKind = {
   id: 'glb',
   name: 'GLB',
   ending: '.glb',
+  begins: 'glTF',
   what: 'a character',
   opens: 3,
   readTake: readGlbTake,

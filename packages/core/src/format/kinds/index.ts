@@ -16,6 +16,12 @@ export const FILE_KINDS: readonly FileKind[] = [BVH, GLB, GLTF, CSV, PROJECT, ZI
 export const kindOf = (file: string): FileKind | undefined =>
   FILE_KINDS.find(({ ending }) => file.toLowerCase().endsWith(ending));
 
+/** The kind of a file without a name, by how it begins; undefined where that says nothing. */
+export function kindOfBytes(bytes: Uint8Array): FileKind | undefined {
+  const start = new TextDecoder().decode(bytes.subarray(0, 64)).trimStart().toLowerCase();
+  return FILE_KINDS.find(({ begins }) => begins !== undefined && start.startsWith(begins.toLowerCase()));
+}
+
 /** A kind to which motions are written. */
 export type WrittenKind = FileKind & { readonly writes: MotionWriter };
 

@@ -14,6 +14,8 @@ export interface FileKind {
   readonly ending: string;
   /** What a file of it is, in words for people: "a motion". */
   readonly what: string;
+  /** Text or bytes with which a file of it begins, behind a byte-order mark and blanks, in any case; none where others do too. */
+  readonly begins?: string;
   /** Which of several dropped files is opened: that of the lowest number, and none without one. */
   readonly opens?: number;
   /** Endings of files that come along with it. */

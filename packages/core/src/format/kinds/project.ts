@@ -5,6 +5,7 @@ export const PROJECT: FileKind = {
   id: 'evlay',
   name: 'project',
   ending: '.evlay',
+  begins: 'PK',
   what: 'a project',
   opens: 1,
 };
