@@ -3,11 +3,13 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Rig, restPose } from '@evlay/core';
-import { readGlbRig, writeBvh } from '@evlay/core/format';
+import { readGlbRig, readTake, writeBvh } from '@evlay/core/format';
+import { findContacts, fitOnFloor } from '@evlay/core/make';
+import { mappingOf, matchRigs } from '@evlay/core/match';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
-import type { Samples } from '@evlay/core/take';
+import { readSample, type Samples } from '@evlay/core/take';
 import { describe, expect, it } from 'vitest';
-import { assimpReader, threeReader } from '../../core/test/capture.js';
+import { assimpReader, captureBytes, threeReader } from '../../core/test/capture.js';
 import { BRINDLE } from '../src/brindle/skeleton.js';
 import { WICK } from '../src/wick/skeleton.js';
 
@@ -95,5 +97,50 @@ describe('a bake to BVH of a rig that came from elsewhere', () => {
         }
       }
     }
+  });
+});
+
+describe('a capture on a rig that came from elsewhere', () => {
+  it.each([
+    [
+      'a biped that rests under the floor, with a pelvis for legs and one for the spine',
+      'X/BCN_Epileptic.X',
+      'B_Toe',
+      0.012,
+    ],
+    ['a quadruped whose root lies in the middle of the back', 'X/Testwuson.X', 'HindLeg', 0.11],
+  ])('follows its hips and stands on the floor: %s', (_, model, foot, within) => {
+    const rig = foreign(model);
+    const { take } = readTake('01_01.bvh', captureBytes());
+    const contacts = findContacts(take, 0.0564);
+    const mapping = mappingOf(take.rig, rig, matchRigs(take.rig, rig));
+    const root = rig.joints.findIndex(({ parent }) => parent < 0);
+    expect(mapping[rig.joints[root].name]).toBe('Hips');
+    const fitted = fitOnFloor(take, rig, mapping);
+    const pose = restPose(rig);
+    const matrices = new Float64Array(16 * rig.joints.length);
+    const placeAt = (name: string, s: number): number[] => {
+      readSample(fitted, Math.round(s), pose);
+      globalMatrices(rig, pose, matrices);
+      const j = rig.joints.findIndex((joint) => joint.name === name);
+      return [...matrices.subarray(16 * j + 12, 16 * j + 15)];
+    };
+    const toes = Object.entries(mapping).flatMap(([own, followed]) =>
+      followed.endsWith('ToeBase') ? [[own, followed.replace('ToeBase', 'Foot')] as const] : [],
+    );
+    expect(toes.every(([name]) => name.startsWith(foot))).toBe(true);
+    const heights = toes.flatMap(([name, side]) =>
+      contacts.spans
+        .filter(({ joint }) => joint === side)
+        .map(({ from, to }) => placeAt(name, (from + to) / 2)[1]),
+    );
+    expect(heights.length).toBeGreaterThan(20);
+    expect(Math.min(...heights)).toBeGreaterThan(0);
+    expect(Math.max(...heights) - Math.min(...heights)).toBeLessThan(within);
+    // It goes as far as the capture, by the lengths of legs.
+    const way = Math.hypot(
+      ...[0, 2].map((c) => placeAt(rig.joints[root].name, 1200)[c] - placeAt(rig.joints[root].name, 0)[c]),
+    );
+    expect(way).toBeGreaterThan(1);
   });
 });

@@ -11,29 +11,39 @@ import { plantFeet } from './plant.js';
 import { shiftToFloor } from './shift.js';
 import { type Foot, feetThatStand, flatSamples } from './stance.js';
 
-/** How high a sole may lie at rest, as a part of the height of the character. */
+/** How high a sole may lie at rest, and how high one is taken to lie that does not rest on the floor, as parts of the height. */
 const SOLE = 0.15;
+const USUAL_SOLE = 0.015;
 /** Cosine of the largest angle by which a sole is put level: beyond it, it is no sole. */
 const MOST_LEVELLED = Math.cos(35 * RADIANS);
 
 /**
  * Puts a motion on another skeleton ({@link fitMotion}) and that on the floor: while a foot of the capture stands, the
- * sole of the character's foot is level, its tip lies as high as at rest, and it goes along the floor as the capture's
+ * sole of the character's foot is level, its tip lies as high as where the character stands, and it goes along the floor as the capture's
  * does, scaled. The hips are moved for it, where several feet stand to where all of them come nearest; feet tilt and legs
- * lean by the little that is left, and all other limbs keep the directions that they have in the capture. A character that does not stand on the floor at rest, or whose feet follow none that ever stands, is
- * fitted as it is.
+ * lean by the little that is left, and all other limbs keep the directions that they have in the capture. A character that
+ * does not stand on the floor at rest, such as one that rests with its hips at the origin, is put on it by the lowest joint
+ * of its feet. One whose feet follow none that ever stands is fitted as it is.
  */
 export function fitOnFloor(motion: Motion, target: Rig, mapping: Mapping): Motion {
   const fitted = fitMotion(motion, target, mapping);
   const feet = feetThatStand(motion, target, mapping);
-  const heights = heightsAtRest(target);
-  const lowest = Math.min(...feet.flatMap(({ soles }) => soles.map((j) => heights[j])));
-  if (feet.length === 0 || lowest < 0 || lowest > SOLE * (Math.max(...heights) - lowest)) return fitted;
+  if (feet.length === 0) return fitted;
+  const heights = standingHeights(target, feet);
   const turns = levelSoles(fitted, feet);
   const level = fitMotion(motion, target, mapping, { turns });
   const shift = shiftToFloor(motion, level, mapping, feet, heights);
   const moved = fitMotion(motion, target, mapping, { turns, shift: shift.hips });
   return plantFeet(moved, feet, shift, heights);
+}
+
+/** How high each joint lies where the character stands on the floor, in the pose of its rest. */
+function standingHeights(target: Rig, feet: readonly Foot[]): readonly number[] {
+  const heights = heightsAtRest(target);
+  const lowest = Math.min(...feet.flatMap(({ soles }) => soles.map((j) => heights[j])));
+  const tall = Math.max(...heights) - lowest;
+  if (lowest >= 0 && lowest <= SOLE * tall) return heights;
+  return heights.map((height) => height - lowest + USUAL_SOLE * tall);
 }
 
 /**

@@ -81,6 +81,7 @@ function rolesOfCharacter(rig: Rig): (Role | undefined)[] {
   legsAndArms(rig, found);
   fourLegs(rig, found);
   betweenEnds(rig, found);
+  hipsAboveAll(rig, found);
   onlyOne(rig, found);
   return found.map((role) => role && { ...role });
 }
@@ -159,6 +160,27 @@ function betweenEnds(rig: Rig, found: (Role | undefined)[]): void {
       }
     }
   }
+}
+
+/**
+ * Hips carry both legs and all that is above. Where the joint that is called so carries one of the two, as in a skeleton with a
+ * pelvis for each under its root, it is the lowest joint that carries both.
+ */
+function hipsAboveAll(rig: Rig, found: (Role | undefined)[]): void {
+  const legs = ['left', 'right'].flatMap((side) => having(found, `${side}UpperLeg`).slice(0, 1));
+  const above = ['neck', 'head', 'leftUpperArm', 'rightUpperArm'].flatMap((role) =>
+    having(found, role).slice(0, 1),
+  );
+  if (legs.length < 2 || above.length === 0) return;
+  const carried = [...legs, ...above];
+  const carriesAll = (j: number) => carried.every((one) => one !== j && isWithin(rig, one, j));
+  const named = having(found, 'hips');
+  if (named.some(carriesAll)) return;
+  let lowest = legs[0];
+  while (lowest >= 0 && !carriesAll(lowest)) lowest = rig.joints[lowest].parent;
+  if (lowest < 0 || found[lowest]) return;
+  for (const j of named) found[j] = undefined;
+  found[lowest] = { role: 'hips', by: 'position' };
 }
 
 /** Leaves each role to one joint, the nearest to the root; those of a chain are counted. */
