@@ -149,6 +149,17 @@ describe('a character from glTF', () => {
     }
   });
 
+  it('says by name which meshes are packed in a way that is not read', async () => {
+    const folder = '/usr/share/assimp/models/glTF2/draco';
+    const bytes = readFileSync(`${folder}/2CylinderEngine.gltf`);
+    const { warnings } = await readCharacter('engine.gltf', bytes, (name) =>
+      readFileSync(`${folder}/${name}`),
+    );
+    expect(warnings).toContainEqual(
+      expect.stringMatching(/mesh is not shown: Draco meshes \(KHR_draco_mesh_compression\)/),
+    );
+  });
+
   it('may be a rigid object: one joint, also where its pieces stand side by side in the scene', async () => {
     const json = JSON.stringify({
       asset: { version: '2.0' },

@@ -8,6 +8,7 @@ import { accessorReader } from './accessor.js';
 import type { FindResource } from './buffers.js';
 import { packGltf } from './pack.js';
 import { readSkeleton } from './rig.js';
+import type { Gltf } from './schema.js';
 import { clipNames, readClip } from './take.js';
 
 /** A character with the animations of its file. */
@@ -18,6 +19,20 @@ export interface ReadCharacter {
   readonly takes: readonly Take[];
   readonly warnings: readonly string[];
 }
+
+/** Extensions by which meshes or images are packed in a way that is not read yet, and what people call them (glTF registry). */
+const PACKED: Readonly<Record<string, string>> = {
+  KHR_draco_mesh_compression: 'Draco meshes',
+  EXT_meshopt_compression: 'meshopt buffers',
+  KHR_meshopt_compression: 'meshopt buffers',
+  KHR_texture_basisu: 'Basis textures',
+};
+
+/** What of a file is not shown, since it is packed in a way that is not read yet. */
+const unshown = ({ extensionsRequired = [] }: Gltf): string[] =>
+  extensionsRequired
+    .filter((name) => Object.hasOwn(PACKED, name))
+    .map((name) => `the mesh is not shown: ${PACKED[name]} (${name}) are not read yet; the skeleton is`);
 
 /**
  * Reads a character from a `.glb`, or from a `.gltf` with the files beside it, which become one file. An animation
@@ -34,7 +49,7 @@ export async function readCharacter(
   try {
     const packed = packGltf(bytes, find);
     const skeleton = readSkeleton(packed.bytes);
-    const warnings = [...packed.warnings, ...skeleton.warnings];
+    const warnings = [...packed.warnings, ...skeleton.warnings, ...unshown(skeleton.gltf)];
     const takes: Take[] = [];
     const clips = clipNames(skeleton);
     const accessors = accessorReader(skeleton.gltf, skeleton.bin);
