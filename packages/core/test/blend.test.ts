@@ -46,6 +46,7 @@ import {
   keyed,
   type Layer,
   layerById,
+  layerTags,
   NOTHING_KEPT,
   newKey,
   newLayer,
@@ -228,6 +229,28 @@ describe('variants', () => {
     const second = addVariant(edited, name);
     expect(withVariant(second.project, second.name).layers).toEqual(withVariant(edited, name).layers);
     expect(deleteVariant(second.project, second.name).variants).toEqual(edited.variants);
+  });
+});
+
+describe('layers that are added', () => {
+  it('wherever they land, have neither the colour of a neighbour nor the letters of any other layer', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(), fc.boolean()), { minLength: 12, maxLength: 30 }), (places) => {
+        let project = projectOf([]);
+        for (const [place, copies] of places) {
+          const above = project.layers[place % project.layers.length].id;
+          const added =
+            copies && above !== 'base'
+              ? duplicateLayer(project, above)
+              : addLayer(project, { mode: 'additive', above, joints: [], frame: 0 });
+          ({ project } = added);
+        }
+        const colors = project.layers.map(({ color }) => color);
+        expect(colors.some((color, k) => k > 1 && color === colors[k - 1])).toBe(false);
+        expect(new Set(layerTags(project.layers)).size).toBe(project.layers.length);
+      }),
+      { numRuns: 60 },
+    );
   });
 });
 

@@ -621,7 +621,9 @@ describe('a merge', () => {
           const merged = putMerged(project, plan, { content });
           expect(merged.layers).toHaveLength(project.layers.length - (to - from));
           const [top, result] = [project.layers[to], merged.layers[from]];
-          expect([result.name, result.id]).toEqual([top.name, top.id]);
+          // A new base is called as the base was, any other layer as the topmost of the run.
+          const called = plan.kind === 'base' ? project.layers[plan.from] : top;
+          expect([result.name, result.id]).toEqual([called.name, top.id]);
           const adds = plan.merged.every((layer) => layer.mode === 'additive' && layer.axes === 'joint');
           if (
             adds &&

@@ -1,6 +1,6 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import { compileStack, countKeys, layerTags, type Project } from '@evlay/core';
-import { bakeBlock, type MergeKind, type MergePlan, planMerge } from '@evlay/core/bake';
+import { bakeBlock, type MergeKind, type MergePlan, nameOfRun, planMerge } from '@evlay/core/bake';
 import { type MergedRun, putMerged } from '@evlay/core/edit';
 import { type Job, startJob } from '@evlay/core/job';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
@@ -191,7 +191,7 @@ function Becomes({ plan, result }: { plan: MergePlan; result: MergedRun | undefi
       : [];
   const names = (list: readonly { readonly name: string }[]) =>
     list.map(({ name }) => `“${name}”`).join(', ');
-  const top = plan.project.layers[plan.to].name;
+  const top = nameOfRun(plan.project.layers, plan);
   return (
     <>
       <Line label="goes">{names(merged)}</Line>

@@ -194,14 +194,21 @@ export const wantedKeysOfRun = (
   ...(kind === 'additive' && { below }),
 });
 
-/** The layer that a run becomes: it has the name, the colour and the id of the top one and counts in full. */
+/** What the layer that a run becomes is called: as its top one, or where it becomes a new base as the base was. */
+export const nameOfRun = (
+  layers: readonly Layer[],
+  { from, to, kind }: Pick<MergePlan, 'from' | 'to' | 'kind'>,
+): string => layers[kind === 'base' ? from : to].name;
+
+/** The layer that a run becomes: it has the id and the colour of the top one and counts in full. */
 export function layerOfRun(
   layers: readonly Layer[],
-  { to, kind, solo, group }: Pick<MergePlan, 'to' | 'kind' | 'solo' | 'group'>,
+  plan: Pick<MergePlan, 'from' | 'to' | 'kind' | 'solo' | 'group'>,
   content: Content,
 ): Layer {
-  const { id, name, color } = layers[to];
-  return newLayer(name, kind === 'additive' ? 'additive' : 'override', {
+  const { to, kind, solo, group } = plan;
+  const { id, color } = layers[to];
+  return newLayer(nameOfRun(layers, plan), kind === 'additive' ? 'additive' : 'override', {
     id,
     ...(kind !== 'base' && color !== undefined && { color }),
     ...(group !== undefined && { group }),

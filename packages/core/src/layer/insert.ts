@@ -1,9 +1,17 @@
 import { LAYER_COLORS, type Layer } from './layer.js';
 import type { Project } from './project.js';
 
-/** Puts a layer into the stack at an index, into the group of the one that comes to lie below it. */
+/**
+ * Puts a layer into the stack at an index, into the group of the one that comes to lie below it. Where it has the colour of a
+ * neighbour it takes another.
+ */
 export function insertLayer(project: Project, layer: Layer, index: number): Project {
-  const { group: _, ...plain } = layer;
+  const { group: _, ...own } = layer;
+  const beside = [project.layers[index - 1]?.color, project.layers[index]?.color];
+  const plain =
+    own.color !== undefined && beside.includes(own.color)
+      ? { ...own, color: rareColor(project, beside) }
+      : own;
   const group = project.layers[index - 1]?.group;
   return {
     ...project,
@@ -11,12 +19,14 @@ export function insertLayer(project: Project, layer: Layer, index: number): Proj
   };
 }
 
-/** The next colour of the palette that no layer has, or the one used longest ago. */
-export function freeColor(project: Project): string {
-  const used = project.layers.map((layer) => layer.color);
-  return (
-    LAYER_COLORS.find((color) => !used.includes(color)) ??
-    LAYER_COLORS[(project.layers.length - 1) % LAYER_COLORS.length]
+/** The next colour of the palette that the fewest layers have. */
+export const freeColor = (project: Project): string => rareColor(project, []);
+
+/** The first colour of the palette that the fewest layers have, of those that are not beside it. */
+function rareColor({ layers }: Project, beside: readonly (string | undefined)[]): string {
+  const count = (color: string): number => layers.filter((layer) => layer.color === color).length;
+  return LAYER_COLORS.filter((color) => !beside.includes(color)).reduce((best, color) =>
+    count(color) < count(best) ? color : best,
   );
 }
 

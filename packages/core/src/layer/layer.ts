@@ -165,7 +165,8 @@ const tagsOf = new WeakMap<readonly Layer[], readonly string[]>();
 
 /**
  * One or two letters that tell the layers apart beside their colours: the first letter of the name, and where
- * that is taken a second one from the next word or the next letter of the name, or a number. Found once for a list.
+ * that is taken a second one from the next word or the next letter of the name, or a number. None has those of another. Found
+ * once for a list.
  */
 export function layerTags(layers: readonly Layer[]): readonly string[] {
   let tags = tagsOf.get(layers);
@@ -182,8 +183,9 @@ function findTags(layers: readonly Layer[]): string[] {
     const words = layer.name.toUpperCase().match(/[\p{L}\p{N}]+/gu) ?? ['?'];
     const first = words[0][0];
     const seconds = [...words.slice(1).map((word) => word[0]), ...words[0].slice(1), ...'23456789'];
-    const tag =
-      [first, ...seconds.map((second) => first + second)].find((candidate) => !taken.has(candidate)) ?? first;
+    const known = [first, ...seconds.map((second) => first + second)];
+    let tag = known.find((candidate) => !taken.has(candidate));
+    for (let k = 10; tag === undefined; k++) if (!taken.has(first + k)) tag = first + k;
     taken.add(tag);
     return tag;
   });

@@ -43,7 +43,7 @@ export const addOverBase = (project: Project, layers: readonly Layer[]): Project
 });
 
 /**
- * Puts one layer in the place of a run that was merged. It has the name, the colour and the id of the top one and counts in
+ * Puts one layer in the place of a run that was merged. It has the id and the colour of the top one, its name (of a new base that of the base) and counts in
  * full; what variants say of layers of the run is gone, and so are groups without layers. Takes stay. What is merged begins
  * on frame `start`.
  */
@@ -55,7 +55,7 @@ export function putMerged(
 ): Project {
   const { layers, groups, variants, takes } = project;
   const layer = {
-    ...layerOfRun(layers, { to, kind, solo, group }, content),
+    ...layerOfRun(layers, { from, to, kind, solo, group }, content),
     ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
   };
   const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
