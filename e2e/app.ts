@@ -78,7 +78,10 @@ export async function expectDrawn(page: Page, map = true): Promise<void> {
  */
 export async function drawLightly(page: Page): Promise<void> {
   await page.addInitScript(() =>
-    localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightDisplay: true }, version: 0 })),
+    localStorage.setItem(
+      'evlay.preferences',
+      JSON.stringify({ state: { lightDisplay: true, session: { mapFold: 'open' } }, version: 0 }),
+    ),
   );
 }
 

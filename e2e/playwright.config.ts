@@ -23,7 +23,7 @@ export default defineConfig({
     baseURL: ORIGIN,
     viewport: { width: 1280, height: 800 },
     // What opens and closes is there at once, so that nothing waits for it.
-    contextOptions: { reducedMotion: 'reduce' },
+    contextOptions: { reducedMotion: 'reduce', colorScheme: 'dark' },
     acceptDownloads: true,
     trace: 'off',
     // Drawn in software every frame is slow: it is not to be drawn lightly by itself in the middle of a test.

@@ -13,7 +13,11 @@ build();
 const PORT = 4198;
 const server = await startServer(PORT);
 const browser = await chromium.launch(CHROMIUM);
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+const page = await browser.newPage({
+  viewport: { width: 1280, height: 800 },
+  acceptDownloads: true,
+  colorScheme: 'dark',
+});
 // Pictures show what a machine with a graphics card shows.
 await page.addInitScript(() =>
   localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightWhenSlow: false }, version: 0 })),

@@ -20,7 +20,7 @@ import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from '
 import { markFrame, toMarkAfter, toMarkBefore } from './project/marks.js';
 import { redo, undo } from './project/project.js';
 import { groupPicked } from './stack/groups.js';
-import { lightAbove, lightBelow } from './stack/layers.js';
+import { lightAbove, lightBelow, nameLit } from './stack/layers.js';
 import { pickAbove, pickBelow } from './stack/picked-layers.js';
 import { nextVariant } from './stack/variants.js';
 import { toggleCompare } from './view/comparing.js';
@@ -52,6 +52,7 @@ export const LAYER_SHORTCUTS: readonly Command[] = [
   transport.playPicked,
   lightAbove,
   lightBelow,
+  nameLit,
   pickAbove,
   pickBelow,
   groupPicked,

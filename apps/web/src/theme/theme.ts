@@ -68,11 +68,16 @@ export const colorOf = (name: keyof typeof COLORS, theme: Theme): string =>
 export const currentTheme = (): Theme =>
   document.documentElement.classList.contains('light') ? 'light' : 'dark';
 
-/** Turns the page dark or light, and remembers it where the browser lets it. */
-export function setTheme(theme: Theme): void {
+/** Turns the page dark or light. */
+function showTheme(theme: Theme): void {
   document.documentElement.classList.remove('dark', 'light');
   document.documentElement.classList.add(theme);
   document.documentElement.style.colorScheme = theme;
+}
+
+/** Turns the page dark or light, and remembers it where the browser lets it. */
+export function setTheme(theme: Theme): void {
+  showTheme(theme);
   try {
     localStorage.setItem(KEPT, theme);
   } catch {
@@ -80,12 +85,20 @@ export function setTheme(theme: Theme): void {
   }
 }
 
-export function restoreTheme(): void {
-  let kept: string | null = null;
+/** The theme that was set; none where nobody has, or the browser keeps nothing. */
+function keptTheme(): Theme | undefined {
   try {
-    kept = localStorage.getItem(KEPT);
+    const kept = localStorage.getItem(KEPT);
+    return kept === 'light' || kept === 'dark' ? kept : undefined;
   } catch {
-    // A browser that keeps nothing starts with the dark page.
+    return undefined;
   }
-  setTheme(kept === 'light' ? 'light' : 'dark');
+}
+
+/** Shows the theme that was set before, and until one is set that of the system. */
+export function restoreTheme(): void {
+  const light = matchMedia('(prefers-color-scheme: light)');
+  const ofSystem = (): Theme => (light.matches ? 'light' : 'dark');
+  showTheme(keptTheme() ?? ofSystem());
+  light.addEventListener('change', () => keptTheme() === undefined && showTheme(ofSystem()));
 }

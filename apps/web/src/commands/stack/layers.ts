@@ -200,6 +200,15 @@ export const renameLayer = command<{ layer: string; name: string }>({
   run: (_, { layer, name }, change) => change((project) => setLayer(project, layer, { name })),
 });
 
+/** Lets the name of the lit layer be typed in its lane. */
+export const nameLit = command({
+  name: 'Rename the lit layer',
+  palette: 'Layer',
+  shortcut: 'F2',
+  layer: ({ session }) => session.getState().lit,
+  run: ({ session }) => session.setState(({ lit }) => ({ naming: lit })),
+});
+
 /** Colours a layer, and those that are picked with it. */
 export const changeColor = command<{ layer: string; color: string }>({
   name: 'Change the colour',

@@ -62,6 +62,8 @@ export interface Display {
   readonly alone: Alone | undefined;
   /** Layers whose lanes are open, by id. */
   readonly open: readonly string[];
+  /** The layer whose name is typed in its lane, by id. */
+  readonly naming: string | undefined;
   /** Joints whose rows in an open lane show their channels: the layer's id and the joint's name. */
   readonly openJoints: readonly string[];
   /** Whether the body map is folded to a strip: by the room that there is, or as it was set. */
@@ -104,6 +106,7 @@ export const newDisplay = (): Display => ({
   palette: false,
   alone: undefined,
   open: [],
+  naming: undefined,
   openJoints: [],
   mapFold: 'auto',
   surface: 'skin',

@@ -4,14 +4,23 @@ import { spanFactor } from '@evlay/core/evaluate';
 import { Lock, LockOpen, SquareDot } from 'lucide-react';
 import { type MouseEvent, memo } from 'react';
 import { type Command, perform } from '../../commands/command.js';
-import { lightLayer, toggleLane, toggleLock, toggleMute, toggleSolo } from '../../commands/stack/layers.js';
+import {
+  lightLayer,
+  nameLit,
+  renameLayer,
+  toggleLane,
+  toggleLock,
+  toggleMute,
+  toggleSolo,
+} from '../../commands/stack/layers.js';
 import { pickLayer } from '../../commands/stack/picked-layers.js';
-import { playAlone } from '../../commands/view/view.js';
+import { playAlone, setView } from '../../commands/view/view.js';
 import { openMenu } from '../../controls/context-menu.js';
 import { LayerMark } from '../../controls/LayerMark.js';
 import { useTogether } from '../../controls/use-together.js';
 import { Value } from '../../controls/Value.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { NameField } from '../../ui/NameField.js';
 import { HeaderButton } from '../HeaderButton.js';
 import { layerMenu } from '../menus.js';
 import { Triangle } from '../Triangle.js';
@@ -42,6 +51,7 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
   const { layer, opens, index, lit, picked, open, width, height } = props;
   const editor = useEditor();
   const ids = useTogether(layer.id);
+  const naming = useSession((state) => state.naming === layer.id);
   const grouped = useProject((project) => layerById(project, layer.id)?.group !== undefined);
   const pick = (event: MouseEvent) =>
     perform(editor, pickLayer, {
@@ -55,7 +65,7 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
       flex="none"
       pr="1"
       borderLeftWidth="3px"
-      data-does="Click a name to light the layer, Ctrl: pick it too, Shift: all up to it; drag the mark to move it in the stack; right click: more"
+      data-does="Click a name to light the layer, Ctrl: pick it too, Shift: all up to it, double click: rename it; drag the mark to move it in the stack; right click: more"
       onContextMenu={(event) => {
         perform(editor, lightLayer, layer.id);
         openMenu(event, layerMenu(editor, layer.id));
@@ -73,35 +83,49 @@ export const LaneHeader = memo(function LaneHeader(props: LaneHeaderProps) {
         ) : (
           <Box width="18px" flex="none" />
         )}
-        <chakra.button
-          type="button"
-          aria-pressed={lit || picked}
-          onClick={pick}
-          display="flex"
-          alignItems="center"
-          gap="2"
-          flex="1"
-          minWidth="0"
-          height="22px"
-          textAlign="left"
-          cursor="pointer"
-          title={layer.name}
-        >
-          <chakra.span
-            flex="none"
-            cursor={index === 0 ? undefined : 'grab'}
-            touchAction="none"
-            onPointerDown={(event) => index > 0 && dragLayers(editor, event, { layer: layer.id })}
+        {naming ? (
+          <NameField
+            label={`Name of the layer ${layer.name}`}
+            name={layer.name}
+            onRename={(name) => perform(editor, renameLayer, { layer: layer.id, name })}
+            onLeave={() => perform(editor, setView, { naming: undefined })}
+            autoFocus
+            flex="1"
+            minWidth="0"
+            height="22px"
+          />
+        ) : (
+          <chakra.button
+            type="button"
+            aria-pressed={lit || picked}
+            onClick={pick}
+            onDoubleClick={() => perform(editor, nameLit, undefined)}
+            display="flex"
+            alignItems="center"
+            gap="2"
+            flex="1"
+            minWidth="0"
+            height="22px"
+            textAlign="left"
+            cursor="pointer"
+            title={layer.name}
           >
-            <LayerMark index={index} small />
-          </chakra.span>
-          <chakra.span truncate fontWeight={lit ? 600 : 400} flex="1">
-            {layer.name}
-          </chakra.span>
-          <chakra.span color="quiet" fontSize="12px" width="52px" flex="none">
-            {index === 0 ? 'base' : layer.mode}
-          </chakra.span>
-        </chakra.button>
+            <chakra.span
+              flex="none"
+              cursor={index === 0 ? undefined : 'grab'}
+              touchAction="none"
+              onPointerDown={(event) => index > 0 && dragLayers(editor, event, { layer: layer.id })}
+            >
+              <LayerMark index={index} small />
+            </chakra.span>
+            <chakra.span truncate fontWeight={lit ? 600 : 400} flex="1">
+              {layer.name}
+            </chakra.span>
+            <chakra.span color="quiet" fontSize="12px" width="52px" flex="none">
+              {index === 0 ? 'base' : layer.mode}
+            </chakra.span>
+          </chakra.button>
+        )}
         <Box display="flex" alignItems="center" height="22px" gap="0" flex="none">
           <PartCells id={layer.id} />
           <Value
