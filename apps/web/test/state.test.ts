@@ -30,7 +30,7 @@ import {
 } from '../src/commands/keys/keys.js';
 import { keyLitWeight, setValues } from '../src/commands/keys/values.js';
 import { keySeen, tryPose } from '../src/commands/poses/pose.js';
-import { redo, undo } from '../src/commands/project/project.js';
+import { redo, rename, undo } from '../src/commands/project/project.js';
 import { makeAgain } from '../src/commands/scene/takes.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
 import { changeMode } from '../src/commands/stack/converting.js';
@@ -525,6 +525,26 @@ describe('the making of takes', () => {
     mark.cancel();
     expect([made().count, project().range, past().length]).toEqual([5, [0, 10], steps]);
     makings.stop();
+  });
+});
+
+describe('a step of undo', () => {
+  it('says what was done, by commands and by drags, also when samples have come meanwhile', () => {
+    const own = createEditor(fresh);
+    const { kept, history } = own;
+    expect(kept.doneTo(kept.project())).toBeUndefined();
+    perform(own, rename, 'Second');
+    expect(kept.doneTo(kept.project())).toBe('Rename the project');
+    const mark = history.mark('Set the range');
+    mark.change((p) => setRange(p, 1, 9));
+    mark.change((p) => setRange(p, 2, 8));
+    mark.commit();
+    expect(kept.doneTo(kept.project())).toBe('Set the range');
+    kept.fill((p) => ({ ...p }));
+    expect(kept.doneTo(kept.project())).toBe('Set the range');
+    kept.undo();
+    expect(kept.doneTo(kept.project())).toBe('Rename the project');
+    expect(kept.doneTo(kept.store.getState().future[0])).toBe('Set the range');
   });
 });
 

@@ -15,12 +15,15 @@ interface CommandButtonProps<A> extends CommandProps<A> {
   readonly icon: LucideIcon;
   /** In place of the command's name. */
   readonly label?: string;
+  /** What it does now, beside its name in the tooltip. */
+  readonly does?: string;
   /** Whether it is off for good here, and not only refused now. */
   readonly disabled?: boolean;
 }
 
 /** A small square button that does a command. One that cannot be done now is dimmed, and tells why when it is pressed. */
-export function CommandButton<A>({ command, arg, on, icon, label, disabled }: CommandButtonProps<A>) {
+export function CommandButton<A>(props: CommandButtonProps<A>) {
+  const { command, arg, on, icon, label, does, disabled } = props;
   const editor = useEditor();
   const refused = refusalOf(editor, command, arg);
   return (
@@ -31,6 +34,7 @@ export function CommandButton<A>({ command, arg, on, icon, label, disabled }: Co
       hotkey={command.shortcut}
       disabled={disabled}
       dimmed={refused?.reason}
+      does={does}
       onClick={() => perform(editor, command, arg)}
     />
   );

@@ -90,13 +90,15 @@ function ProjectName() {
 }
 
 function ProjectTools() {
-  const { history } = useEditor();
-  const canUndo = useStore(history.store, (state) => state.past.length > 0);
-  const canRedo = useStore(history.store, (state) => state.future.length > 0);
+  const { kept } = useEditor();
+  const canUndo = useStore(kept.store, (state) => state.past.length > 0);
+  const canRedo = useStore(kept.store, (state) => state.future.length > 0);
+  const undone = useStore(kept.store, ({ project }) => kept.doneTo(project));
+  const redone = useStore(kept.store, ({ future: [next] }) => next && kept.doneTo(next));
   return (
     <Box display="flex" alignItems="center" gap="1">
-      <CommandButton command={undo} arg={undefined} icon={Undo2} disabled={!canUndo} />
-      <CommandButton command={redo} arg={undefined} icon={Redo2} disabled={!canRedo} />
+      <CommandButton command={undo} arg={undefined} icon={Undo2} does={undone} disabled={!canUndo} />
+      <CommandButton command={redo} arg={undefined} icon={Redo2} does={redone} disabled={!canRedo} />
       <CommandButton command={exportProject} arg={undefined} icon={Download} />
       <SavingState />
     </Box>

@@ -1,4 +1,3 @@
-import type { MouseEvent } from 'react';
 import { createStore } from 'zustand/vanilla';
 import { type Command, perform, refusalOf } from '../commands/command.js';
 import type { Editor } from '../editor/editor.js';
@@ -30,7 +29,10 @@ export interface OpenMenu {
 export const menuStore = createStore<{ readonly open: OpenMenu | undefined }>(() => ({ open: undefined }));
 
 /** Opens a context menu where the pointer is. */
-export function openMenu(event: MouseEvent, entries: readonly MenuEntry[]): void {
+export function openMenu(
+  event: Pick<MouseEvent, 'clientX' | 'clientY' | 'preventDefault'>,
+  entries: readonly MenuEntry[],
+): void {
   event.preventDefault();
   menuStore.setState({ open: { x: event.clientX, y: event.clientY, entries } });
 }

@@ -34,7 +34,10 @@ export interface History {
   readonly edit: (edit: Edit, step?: symbol) => void;
   readonly undo: () => void;
   readonly redo: () => void;
-  readonly mark: () => Mark;
+  /** Begins a gesture, which is called so where it is undone. */
+  readonly mark: (name?: string) => Mark;
+  /** What was done to come to a state of the project, by its name; undefined for the first, and for those of before a reload. */
+  readonly doneTo: (project: Project) => string | undefined;
   /** Puts what was worked out meanwhile into every state that wants it. This is no step. */
   readonly fill: (put: Edit) => void;
   /** Calls when an edit was not made because its result could not be kept, with the reason; of a gesture once. */
@@ -61,6 +64,10 @@ export function createHistory(
   }));
   const { getState, setState } = store;
   const listeners: ((reason: string) => void)[] = [];
+  const names = new WeakMap<Project, string>();
+  const call = (project: Project, name: string | undefined): void => {
+    if (name !== undefined) names.set(project, name);
+  };
 
   /** The result of an edit; the project as it is where that could not be read back from a file. */
   const made = (change: Edit, before: Project, tell: (reason: string) => void): Project => {
@@ -86,6 +93,7 @@ export function createHistory(
     const { project: before, past, mark, step: last } = getState();
     const project = made(change, before, tellAll);
     if (project === before) return;
+    call(project, step?.description);
     const goesOn = step !== undefined && step === last;
     const kept = mark ?? before;
     setState({
@@ -102,7 +110,7 @@ export function createHistory(
     if (project) setState({ past, project, future, mark: undefined, step: undefined });
   };
 
-  const mark = (): Mark => {
+  const mark = (name?: string): Mark => {
     setState(({ project }) => ({ mark: project, step: undefined }));
     let open = true;
     let told = false;
@@ -121,6 +129,7 @@ export function createHistory(
         const { project, past, mark: from } = getState();
         if (!open || !from) return;
         open = false;
+        if (project !== from) call(project, name);
         if (project === from) setState({ mark: undefined });
         else setState({ past: added(past, from), future: [], mark: undefined });
       },
@@ -147,15 +156,21 @@ export function createHistory(
       go([...past, project], future[0], future.slice(1));
     },
     mark,
+    doneTo: (project) => names.get(project),
     onRefused: (listener) => void listeners.push(listener),
     fill(put) {
       const state = getState();
+      const filledOne = (project: Project): Project => {
+        const filled = put(project);
+        call(filled, names.get(project));
+        return filled;
+      };
       const all = (projects: readonly Project[]) => {
-        const filled = projects.map(put);
+        const filled = projects.map(filledOne);
         return filled.every((project, i) => project === projects[i]) ? projects : filled;
       };
       setState({
-        project: put(state.project),
+        project: filledOne(state.project),
         past: all(state.past),
         future: all(state.future),
         mark: state.mark && put(state.mark),

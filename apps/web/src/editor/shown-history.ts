@@ -42,8 +42,9 @@ export function showVariant(kept: History, session: Session): { history: History
       edit: (edit, step) => kept.edit(through(edit), step),
       undo: kept.undo,
       redo: kept.redo,
-      mark() {
-        const mark = kept.mark();
+      doneTo: kept.doneTo,
+      mark(name) {
+        const mark = kept.mark(name);
         return { ...mark, change: (edit) => mark.change(through(edit)) };
       },
       fill: kept.fill,

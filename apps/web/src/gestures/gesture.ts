@@ -34,7 +34,7 @@ export function beginGesture<A>(
   editor.gesture?.commit();
   const { trial, keys, take, window: shown, timing, lit } = editor.session.getState();
   const frame = editor.playhead.get();
-  const mark = editor.history.mark();
+  const mark = editor.history.mark(command.name);
   let open = true;
   const end = (kept: boolean) => {
     if (!open) return;

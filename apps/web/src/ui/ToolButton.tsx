@@ -8,19 +8,21 @@ interface ToolButtonProps extends Omit<HTMLChakraProps<'button'>, 'label'> {
   readonly on?: boolean;
   /** Why it does nothing now but tell that. */
   readonly dimmed?: string;
+  /** What it does now, beside its name in the tooltip. */
+  readonly does?: string;
   /** The key that does the same. */
   readonly hotkey?: string;
 }
 
 /** A small square button with a picture, a name and a tooltip that names its key. */
-export function ToolButton({ label, icon: Icon, on, dimmed, hotkey, ...button }: ToolButtonProps) {
+export function ToolButton({ label, icon: Icon, on, dimmed, does, hotkey, ...button }: ToolButtonProps) {
   return (
     <chakra.button
       type="button"
       aria-label={label}
       aria-pressed={on}
       aria-disabled={dimmed !== undefined || undefined}
-      title={[hotkey ? `${label} (${hotkey})` : label, dimmed].filter(Boolean).join(': ')}
+      title={[hotkey ? `${label} (${hotkey})` : label, dimmed ?? does].filter(Boolean).join(': ')}
       display="inline-flex"
       alignItems="center"
       justifyContent="center"

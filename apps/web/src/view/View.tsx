@@ -60,7 +60,7 @@ export function View() {
         aria-label="The character at the playhead"
         data-does={
           !picked
-            ? 'Click a joint to pick it, double click: its limb; drag: turn the camera, right button: move it, wheel: go nearer'
+            ? 'Click a joint to pick it, double click: its limb, right click: what can be done; drag: turn the camera, right button: move it, wheel: go nearer'
             : 'Drag the handles to pose; click: pick another joint, Shift: pick it too; drag beside them: turn the camera'
         }
         role="img"

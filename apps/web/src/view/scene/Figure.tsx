@@ -8,6 +8,7 @@ import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../../commands/command.js';
 import { limbJoints, pickJoints } from '../../commands/poses/picking.js';
 import { pickJoint } from '../../commands/view/view.js';
+import { openMenu } from '../../controls/context-menu.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import type { SessionState } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
@@ -16,6 +17,7 @@ import { pressedHandles } from '../handles/attach-handles.js';
 import { boneFigure } from './bone-figure.js';
 import { disposeFigure } from './dispose.js';
 import { type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
+import { jointMenu } from './joint-menu.js';
 import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
 import { useLightDisplay } from './use-light.js';
 
@@ -113,12 +115,23 @@ export function Figure() {
     };
   }, [meshes, colors, height, rig, parts, invalidate, stage, session]);
 
-  const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh, limb: boolean) => {
+  /** The joint that is clicked; undefined where none is that can be picked. */
+  const clicked = (event: ThreeEvent<MouseEvent>, figure: FigureMesh): number | undefined => {
     // A take that is shown alone is looked at, not posed.
-    if (event.delta > 4 || pressedHandles() || session.getState().previewing) return;
+    if (event.delta > 4 || pressedHandles() || session.getState().previewing) return undefined;
     event.stopPropagation();
     const joint = jointAt(figure, event);
-    if (joint < 0 || session.getState().hidden.includes(parts[joint])) return;
+    return joint < 0 || session.getState().hidden.includes(parts[joint]) ? undefined : joint;
+  };
+  const menu = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
+    const joint = clicked(event, figure);
+    if (joint === undefined) return;
+    if (!session.getState().picked.includes(joint)) perform(editor, pickJoint, { joint, more: false });
+    openMenu(event.nativeEvent, jointMenu());
+  };
+  const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh, limb: boolean) => {
+    const joint = clicked(event, figure);
+    if (joint === undefined) return;
     if (!limb) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });
     else perform(editor, pickJoints, limbJoints(editor, joint));
   };
@@ -129,6 +142,7 @@ export function Figure() {
       key={figure.mesh.uuid}
       object={figure.mesh}
       onClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure, false)}
+      onContextMenu={(event: ThreeEvent<MouseEvent>) => menu(event, figure)}
       onDoubleClick={(event: ThreeEvent<MouseEvent>) => pick(event, figure, true)}
     />
   ));
