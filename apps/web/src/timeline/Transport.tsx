@@ -89,9 +89,10 @@ function Speed() {
 function FrameNumber({ label, of = (frame) => frame }: { label: string; of?: (frame: number) => number }) {
   const { playhead } = useEditor();
   const field = useRef<HTMLOutputElement>(null);
+  const text = () => String(of(playhead.get())).padStart(4, '0');
   useEffect(() => {
     const show = () => {
-      if (field.current) field.current.textContent = String(of(playhead.get())).padStart(4, '0');
+      if (field.current) field.current.textContent = text();
     };
     show();
     return playhead.subscribe(show);
@@ -103,10 +104,12 @@ function FrameNumber({ label, of = (frame) => frame }: { label: string; of?: (fr
       title={label}
       fontFamily="mono"
       fontSize="16px"
-      width="46px"
+      minWidth="46px"
       textAlign="center"
       fontVariantNumeric="tabular-nums"
-    />
+    >
+      {text()}
+    </chakra.output>
   );
 }
 

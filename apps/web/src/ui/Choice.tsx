@@ -21,7 +21,7 @@ export function Choice({ on, title, disabled, dimmed, onClick, children }: Choic
       disabled={disabled}
       onClick={onClick}
       height="22px"
-      minWidth="0"
+      minWidth="26px"
       truncate
       px="2"
       borderRadius="l1"
