@@ -70,7 +70,10 @@ export function framingOf(
     if (fits(middle)) far = middle;
     else near = middle;
   }
-  const [x, y] = ranges(far).map(([least, most]) => (least + most) / 2);
+  const [[least, most], [low, high]] = ranges(far);
+  // Across, the middle of things stays in the middle of the picture where it can.
+  const x = Math.min(most, Math.max(least, 0));
+  const y = (low + high) / 2;
   const target = centre.clone().addScaledVector(right, x).addScaledVector(up, y);
   return { target, position: target.clone().addScaledVector(way, far) };
 }
