@@ -161,7 +161,8 @@ test('another base says what it changes, with a way back; Takes fits a small win
   await expect(page.getByLabel('Sample', { exact: true })).toHaveText('0020');
   await chosen.getByRole('button', { name: 'Set as base' }).click();
   const said = page
-    .locator('[data-scope="toast"]')
+    .getByRole('region', { name: 'Notices' })
+    .getByRole('status')
     .filter({ hasText: /The range is 0 to \d+ now, it was 0 to 120\./ });
   await expect(said.first()).toContainText('reach');
   await said.getByRole('button', { name: 'Undo' }).first().click();
