@@ -161,7 +161,7 @@ function FindingRow({ entry }: { entry: LikeFindings }) {
         onClick={() => perform(editor, goToFinding, worst)}
       />
       {opened && all.length > 1 && (
-        <Box role="group" aria-label="Where it is" display="flex" flexWrap="wrap" gap="1" pl="5" pb="1">
+        <Box role="group" aria-label="Where it is" display="flex" flexWrap="wrap" gap="1" pl="5" py="1.5">
           {all.slice(0, PLACES).map((one) => (
             <CommandChoice
               key={findingKey(one)}
