@@ -1,5 +1,5 @@
 import type { Layer, Project } from '@evlay/core';
-import { type MergePlan, planMerge } from '@evlay/core/bake';
+import { type MergePlan, nameOfRun, planMerge } from '@evlay/core/bake';
 import { mergedRun, putMerged } from '@evlay/core/edit';
 import { FileError, quote } from '@evlay/core/format';
 import { usualLimits } from '@evlay/core/keys';
@@ -53,7 +53,7 @@ export async function mergeCommand(path: string, flags: MergeFlags): Promise<voi
   const summary: Summary = {
     out,
     kind: plan.kind,
-    layer: project.layers[plan.to].name,
+    layer: nameOfRun(project.layers, plan),
     merged: plan.merged.map(({ name }) => name),
     dropped: plan.dropped.map(({ name }) => name),
     joints,

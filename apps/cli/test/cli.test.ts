@@ -483,13 +483,13 @@ describe('few keys on the command line', () => {
     expect(status).toBe(0);
     expect(JSON.parse(stdout)).toMatchObject({
       kind: 'base',
-      layer: 'Arm',
+      layer: 'Base',
       merged: ['Base', 'Arm'],
       dropped: [],
     });
     const stack = JSON.parse(readFileSync(join(folder, out), 'utf8'));
     expect(stack.rig).toBe('../walk.bvh');
-    expect(stack.layers.map(({ name }: { name: string }) => name)).toEqual(['Arm', 'Lean']);
+    expect(stack.layers.map(({ name }: { name: string }) => name)).toEqual(['Base', 'Lean']);
     expect(evlay('bake', out, '--out', 'merged.glb').status).toBe(0);
     expect(await glbsApart('all.glb', 'merged.glb', TIMES)).toBeLessThan(0.05);
     const every = evlay(
@@ -675,9 +675,9 @@ describe('evlay bake', () => {
     expect(piped(Buffer.from('none'), 'info', '-').stderr.toString()).toMatch(
       /^evlay: standard input: .*expected/,
     );
-    writeFileSync(join(folder, 'x.fbx'), 'Kaydara');
-    expect(evlay('info', 'x.fbx').stderr).toMatch(
-      /^evlay: x\.fbx: \.fbx files are not read, expected a motion/,
+    writeFileSync(join(folder, 'scene.fbx'), 'Kaydara');
+    expect(evlay('info', 'scene.fbx').stderr).toMatch(
+      /^evlay: scene\.fbx: \.fbx files are not read, expected a motion/,
     );
   });
 
