@@ -1,14 +1,28 @@
 import { Menu } from '@chakra-ui/react';
+import { useEffect } from 'react';
 import { useStore } from 'zustand';
 import { useEditor } from '../editor/context.js';
 import { MenuPanel } from '../ui/MenuPanel.js';
 import { menuStore } from './context-menu.js';
 
+const close = (): void => menuStore.setState({ open: undefined });
+
 /** The context menu of whatever was clicked with the right button. */
 export function ContextMenu() {
   const editor = useEditor();
   const open = useStore(menuStore, (state) => state.open);
-  const close = () => menuStore.setState({ open: undefined });
+  useEffect(() => {
+    if (!open) return;
+    // Escape closes the menu and lets go of nothing else: it is heard before all others.
+    const leave = (event: KeyboardEvent) => {
+      if (event.key !== 'Escape') return;
+      event.stopImmediatePropagation();
+      event.preventDefault();
+      close();
+    };
+    window.addEventListener('keydown', leave, { capture: true });
+    return () => window.removeEventListener('keydown', leave, { capture: true });
+  }, [open]);
   if (!open) return null;
   return (
     <Menu.Root
@@ -21,11 +35,7 @@ export function ContextMenu() {
         getAnchorRect: () => ({ x: open.x, y: open.y, width: 1, height: 1 }),
       }}
     >
-      <MenuPanel
-        aria-label="What can be done here"
-        // It closes the menu and lets go of nothing else.
-        onKeyDown={(event) => event.key === 'Escape' && event.nativeEvent.stopImmediatePropagation()}
-      >
+      <MenuPanel aria-label="What can be done here">
         {open.entries.map((entry) => {
           const refused = entry.refused(editor);
           return (
