@@ -17,8 +17,8 @@ export const isSpooled = (path: string): boolean => spooled.has(path);
  * how it begins says what it is. The file goes when the command ends. Throws `FileError`.
  */
 export function takeStandardInput(args: readonly string[]): string[] {
-  // What follows an option is its value: of an output `-` is standard output.
-  const meant = args.findIndex((arg, k) => arg === STANDARD && !args[k - 1]?.startsWith('--'));
+  // As an output it is standard output.
+  const meant = args.findIndex((arg, k) => arg === STANDARD && args[k - 1] !== '--out');
   if (meant < 0) return [...args];
   const bytes = readFileSync(0);
   const text = new TextDecoder().decode(bytes.subarray(0, 64)).trimStart();

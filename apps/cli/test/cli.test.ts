@@ -664,7 +664,7 @@ describe('evlay bake', () => {
     expect([text.status, text.stderr.toString()]).toEqual([0, '']);
     expect(text.stdout.equals(plain)).toBe(true);
     // One command after the other, as in a pipe of a shell; binary too.
-    const facts = JSON.parse(piped(text.stdout, 'info', '-', '--json').stdout.toString());
+    const facts = JSON.parse(piped(text.stdout, 'info', '--json', '-').stdout.toString());
     expect(facts).toMatchObject(JSON.parse(evlay('info', 'plain.bvh', '--json').stdout));
     const glb = piped(stack, 'bake', '-', '--out', '-.glb');
     expect(glb.stdout.subarray(0, 4).toString()).toBe('glTF');
