@@ -3,6 +3,7 @@ import { basename, dirname, join, relative, resolve } from 'node:path';
 import { characterIn, type Project, type Take, tooManyKeys } from '@evlay/core';
 import { FileError, jsonText, stackOf, writeProject } from '@evlay/core/format';
 import { checkOut, readFile, writeFile } from './files.js';
+import { readsStandardInput } from './standard.js';
 
 /** Where the files of a stack are: the folder from which they are named, and there the character's, if it has one. */
 export interface StackOrigin {
@@ -15,6 +16,11 @@ const isProject = (path: string): boolean => /\.evlay$/i.test(path);
 /** Refuses a place to which a stack cannot be written, before any work is done. */
 export function checkStackOut(origin: string, out: string): void {
   checkOut(out);
+  if (readsStandardInput() && !isProject(out))
+    throw new FileError(
+      out,
+      'a stack names its files, and standard input has no name: expected one that ends in .evlay',
+    );
   if (isProject(origin) && !isProject(out))
     throw new FileError(out, 'a project holds its files in itself, expected a name that ends in .evlay');
 }

@@ -6,11 +6,14 @@ import { FileError, kindOfBytes } from '@evlay/core/format';
 /** What stands for standard input or output in place of the name of a file. */
 const STANDARD = '-';
 
-/** Files into which standard input was put, with the names that they stand for. */
-const spooled = new Map<string, string>();
+/** The file into which standard input was put, where it was. */
+let spooled: string | undefined;
 
 /** Whether a file holds what came by standard input: what it names lies in the folder in which the command was called. */
-export const isSpooled = (path: string): boolean => spooled.has(path);
+export const isSpooled = (path: string): boolean => path === spooled;
+
+/** Whether the command reads standard input. */
+export const readsStandardInput = (): boolean => spooled !== undefined;
 
 /**
  * Puts standard input into a file of its own where one argument is `-`, so that all commands read it as they read any file;
@@ -32,7 +35,7 @@ export function takeStandardInput(args: readonly string[]): string[] {
   const path = join(folder, `standard-input${ending}`);
   process.on('exit', () => rmSync(folder, { recursive: true, force: true }));
   writeFileSync(path, bytes);
-  spooled.set(path, STANDARD);
+  spooled = path;
   return args.with(meant, path);
 }
 

@@ -672,6 +672,12 @@ describe('evlay bake', () => {
     expect(piped(stack, 'bake', '-', '--out', '-', '--json').stderr.toString()).toMatch(
       /standard output: takes one file.*expected no --json/,
     );
+    // A stack would name a file that is not there any more.
+    expect(piped(glb.stdout, 'keys', '-', '--out', 'named.json').stderr.toString()).toMatch(
+      /expected one that ends in \.evlay/,
+    );
+    expect(piped(glb.stdout, 'keys', '-', '--out', 'keyed.evlay').status).toBe(0);
+    expect(evlay('info', 'keyed.evlay').status).toBe(0);
     expect(piped(Buffer.from('none'), 'info', '-').stderr.toString()).toMatch(
       /^evlay: standard input: .*expected/,
     );

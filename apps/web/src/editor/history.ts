@@ -104,6 +104,8 @@ export function createHistory(
       // Where the gesture has changed nothing yet, both stay one.
       ...(mark && { mark: mark === before ? project : change(mark) }),
     });
+    const { mark: now } = getState();
+    if (now) call(now, step?.description);
   };
 
   const go = (past: readonly Project[], project: Project | undefined, future: readonly Project[]): void => {
