@@ -240,6 +240,16 @@ test('a walk and a trot are crossed where feet stay, and play', async ({ page })
   const list = page.getByRole('list', { name: 'Best crossings' }).getByRole('button');
   await expect(list.first()).toContainText('feet stay');
   await expectAccessible(page);
+  await page.getByRole('button', { name: 'near here' }).click();
+  await expect(list.first()).toContainText('feet stay');
+  // What is pointed at is seen, and nothing is changed by that.
+  const frame = page.getByLabel('Frame', { exact: true });
+  await list.first().hover();
+  const there = /frame (\d+)/.exec((await list.first().textContent())!)![1].padStart(4, '0');
+  await expect(frame).toHaveText(there);
+  await page.getByRole('heading', { name: 'Crossings' }).hover();
+  await expect(frame).toHaveText('0060');
+  await expect(undo(page)).toBeDisabled();
   await list.first().click();
   await page.getByRole('button', { name: 'Leave the crossings' }).click();
   const crossed = layerOf(await exported(page), 'Trot');

@@ -6,13 +6,19 @@ import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
 import {
   alignment,
   type Crossing,
+  type CrossingMap,
   crossingAt,
   crossingCost,
   distanceRows,
+  findCrossings,
+  framesOf,
   judgeFor,
   lowerPerformance,
-  lowestPlaces,
+  lowestApart,
+  lowestIn,
+  mapRows,
   type Performance,
+  type Rows,
   regionsOf,
   rowsOf,
   upperPerformance,
@@ -75,6 +81,15 @@ const projectOf = (lower: Take, upper: Take): Project => ({
     newLayer('Upper', 'override', { id: 'upper', content: playing(upper.id) }),
   ],
 });
+
+/** The lowest places of a whole map. */
+const lowestPlaces = (
+  rows: readonly [Rows, Rows],
+  reach: number,
+  upper: Performance,
+  apart: number,
+  most: number,
+) => lowestApart(lowestIn(mapRows(rows, reach, 0, rows[0].count), upper, 0, rows[0].count), apart, most);
 
 /** A performance turned about Y and moved, as if it had been recorded elsewhere. */
 function moved(performance: Performance, turn: number, by: vec3): Performance {
@@ -176,8 +191,7 @@ describe('a walk that was cut in two', () => {
       const b = moved(finished(upperPerformance(project, 'upper', 0)), angle, [3 * height, 0, -height]);
       const rows = [rowsOf(a), rowsOf(b)] as const;
       const wish = usualWish(project.fps);
-      const map = distanceRows(...rows, wish.reach, 0, a.count);
-      const [{ s, t, distance }] = lowestPlaces(map, b, wish.fade, 5);
+      const [{ s, t, distance }] = lowestPlaces(rows, wish.reach, b, wish.fade, 5);
       expect(distance).toBeLessThan(1e-3 * height);
       expect(s - t).toBe(60);
       const found = alignment(rows[0], s, rows[1], t, wish.reach);
@@ -200,7 +214,7 @@ describe('a walk that was cut in two', () => {
     const rows = [rowsOf(a), rowsOf(b)] as const;
     const regions = regionsOf(project.rig, project.parts);
     const judge = judgeFor(project, 'base', 'upper', regions);
-    const found = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b, wish.fade, 8)
+    const found = lowestPlaces(rows, wish.reach, b, wish.fade, 8)
       .flatMap(({ s, t }) => crossingAt(a, b, rows, regions, s, t, wish, judge) ?? [])
       .sort((one, other) => crossingCost(one) - crossingCost(other));
     const [best]: Crossing[] = found;
@@ -220,6 +234,66 @@ describe('a walk that was cut in two', () => {
           Math.hypot(one[k] - other[k], one[k + 1] - other[k + 1], one[k + 2] - other[k + 2]),
         ).toBeLessThan(1e-3 * rigHeight(project.rig));
     }
+  });
+});
+
+describe('the finder', () => {
+  /** Samples of a walk, in any order, as a take at 120 a second. */
+  const pieces = (id: string, ...runs: readonly (readonly [number, number])[]): Take => {
+    const samples = runs.flatMap(([from, to]) => Array.from({ length: to - from + 1 }, (_, k) => from + k));
+    const pick = (track: Take['rotations']): Take['rotations'] => {
+      const stride = track.size * track.joints.length;
+      const values = samples.flatMap((s) => [...track.values.subarray(s * stride, (s + 1) * stride)]);
+      return { ...track, values: Float64Array.from(values) };
+    };
+    return {
+      ...walk,
+      id,
+      name: id,
+      count: samples.length,
+      rotations: pick(walk.rotations),
+      translations: pick(walk.translations),
+      contacts: undefined,
+    };
+  };
+  const at120 = (lower: Take, upper: Take, range: readonly [number, number]): Project => ({
+    ...projectOf(lower, upper),
+    fps: 1 / walk.interval,
+    range,
+  });
+  const search = { lower: 'base', upper: 'upper' } as const;
+
+  it('looks where the lower one plays, finds joins all along it at any frame, and near a frame that is asked', () => {
+    // The same walk 301 frames later: no whole number of the frames that are compared.
+    const project = at120(pieces('one', [0, 700]), pieces('two', [301, 1000]), [0, 2000]);
+    expect(framesOf(project, 'base', project.range)[1]).toBeCloseTo(700, 3);
+    const maps: CrossingMap[] = [];
+    const found = finished(findCrossings(project, search, (map) => maps.push(map)));
+    expect(maps.at(-1)!.known).toBe(1);
+    const height = rigHeight(project.rig);
+    const exact = found.filter(({ frame, other }) => frame - other === 301);
+    for (const { alignment: left, slide } of exact) {
+      expect(left.distance).toBeLessThan(1e-3 * height);
+      expect(slide).toBeLessThan(1e-2 * height);
+    }
+    // Both play from 301 to 700: of the eight parts of 700 frames nearly five.
+    expect(exact.length).toBeGreaterThanOrEqual(4);
+    expect(found.every(({ frame }) => frame <= 700)).toBe(true);
+    const frames = found.map(({ frame }) => frame).sort((a, b) => a - b);
+    expect(frames[frames.length - 1] - frames[0]).toBeGreaterThan(400);
+    for (const near of [600]) {
+      const some = finished(findCrossings(project, { ...search, near }));
+      expect(some.length).toBeGreaterThan(0);
+      for (const { frame } of some) expect(Math.abs(frame - near)).toBeLessThanOrEqual(1.1 * project.fps);
+      expect(some[0].frame - some[0].other).toBe(301);
+    }
+  });
+
+  it('says where there is nothing, and finds none in what is too short', () => {
+    const far = at120(pieces('one', [0, 100]), pieces('two', [0, 100]), [500, 600]);
+    expect(() => finished(findCrossings(far, search))).toThrow(/nothing to play within the range/);
+    const short = at120(pieces('one', [0, 12]), pieces('two', [0, 12]), [0, 12]);
+    expect(finished(findCrossings(short, search))).toEqual([]);
   });
 });
 
@@ -319,20 +393,13 @@ describe('crossings', () => {
       const b = finished(upperPerformance(project, 'upper', wish.around + wish.fade));
       const rows = [rowsOf(a), rowsOf(b)] as const;
       const judge = judgeFor(project, 'base', 'upper', regions);
-      const places = lowestPlaces(distanceRows(...rows, wish.reach, 0, a.count), b, wish.fade, 2);
+      const places = lowestPlaces(rows, wish.reach, b, wish.fade, 2);
       const centimetre = 0.01 / project.metresPerUnit;
       for (const { s, t } of places) {
         const crossing = crossingAt(a, b, rows, regions, s, t, wish, judge);
         if (!crossing) continue;
         looked++;
         const slides = slidesIn(crossOver(project, 'upper', crossing), a, b, crossing);
-        console.log(
-          crossing.frame,
-          crossing.slide,
-          [...slides],
-          JSON.stringify(crossing.held?.limbs, (k, v) => (k === 'points' ? 0 : v)),
-          crossing.held?.fade,
-        );
         expect(Math.abs(Math.max(...slides.values()) - crossing.slide)).toBeLessThan(centimetre);
         const free = crossOver(project, 'upper', { ...crossing, held: undefined });
         expect(free.layers).toHaveLength(2);

@@ -1,16 +1,5 @@
 import { compileStack, evaluateStack, finished, type Project, restPose } from '@evlay/core';
-import {
-  crossingAt,
-  crossingCost,
-  distanceRows,
-  judgeFor,
-  lowerPerformance,
-  lowestPlaces,
-  regionsOf,
-  rowsOf,
-  upperPerformance,
-  usualWish,
-} from '@evlay/core/cross';
+import { findCrossings, lowerPerformance, regionsOf, upperPerformance, usualWish } from '@evlay/core/cross';
 import { crossOver } from '@evlay/core/edit';
 import { readGlbRig, readTake } from '@evlay/core/format';
 import { fitMotion, mappingOf, matchRigs } from '@evlay/core/match';
@@ -208,12 +197,7 @@ describe('crossing from the walk to the trot of Brindle', () => {
   }
 
   it('keeps every foot where it stands, as well as the gaits themselves do', () => {
-    const rows = [rowsOf(lower), rowsOf(upper)] as const;
-    const map = distanceRows(...rows, wish.reach, 0, lower.count);
-    const judge = judgeFor(bare, bare.layers[0].id, 'trot', regions);
-    const crossings = lowestPlaces(map, upper, wish.fade, 8)
-      .flatMap(({ s, t }) => crossingAt(lower, upper, rows, regions, s, t, wish, judge) ?? [])
-      .sort((a, b) => crossingCost(a) - crossingCost(b));
+    const crossings = finished(findCrossings(bare, { lower: bare.layers[0].id, upper: 'trot' }));
     expect(crossings.length).toBeGreaterThan(2);
     const own = slides(
       { ...bare, layers: [walking] },

@@ -1,12 +1,13 @@
 import { type Group, type Layer, newLayer, type Project, playing, type Take } from '@evlay/core';
-import { projectFromTake, withTrial } from '@evlay/core/edit';
+import type { Crossing } from '@evlay/core/cross';
+import { crossOver, projectFromTake, withTrial } from '@evlay/core/edit';
 import { playsOn } from '@evlay/core/match';
 import { takeDuration } from '@evlay/core/take';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { History } from './history.js';
-import type { Alone, Session } from './session.js';
+import type { Alone, Session, WantedCrossing } from './session.js';
 
-/** The project as it is seen: with a pose that is tried, with one of its layers alone, or with a take in place of its stack. */
+/** The project as it is seen: with a pose that is tried, with one of its layers alone, with a crossing that is looked at, or with a take in place of its stack. */
 export type Seen = StoreApi<{ readonly project: Project }>;
 
 /**
@@ -56,17 +57,26 @@ function opened(group: Group): Group {
   return known;
 }
 
+/** Two performances of a project crossing over, without other layers. */
+function crossedAlone(project: Project, { lower, upper }: WantedCrossing, crossing: Crossing): Project {
+  const both = project.layers.map((layer, i) =>
+    withMute(layer, i > 0 && layer.id !== lower && layer.id !== upper),
+  );
+  return crossOver({ ...project, layers: both, groups: project.groups.map(opened) }, upper, crossing);
+}
+
 /** What is seen of a history in a session; returns with it what ends that. */
 export function createSeen(history: History, session: Session): { seen: Seen; stop: () => void } {
   const inputs = () => {
-    const { trial, previewing, alone, take: id } = session.getState();
+    const { trial, previewing, alone, crossing, take: id } = session.getState();
     const project = history.project();
     const take = previewing ? project.takes.find((one) => one.id === id) : undefined;
     const layer = project.layers.some((one) => one.id === alone?.layer) ? alone : undefined;
-    return { project, trial, take, alone: layer };
+    return { project, trial, take, alone: layer, crossing: crossing?.preview && crossing };
   };
-  const show = ({ project, trial, take, alone }: ReturnType<typeof inputs>, before?: Project) => {
+  const show = ({ project, trial, take, alone, crossing }: ReturnType<typeof inputs>, before?: Project) => {
     if (take) return takeAlone(project, take, before);
+    if (crossing?.preview) return crossedAlone(project, crossing, crossing.preview.crossing);
     const tried = withTrial(project, trial);
     return alone ? layerAlone(tried, alone) : tried;
   };
@@ -78,7 +88,8 @@ export function createSeen(history: History, session: Session): { seen: Seen; st
       now.project === shown.project &&
       now.trial === shown.trial &&
       now.take === shown.take &&
-      now.alone === shown.alone
+      now.alone === shown.alone &&
+      now.crossing === shown.crossing
     )
       return;
     shown = now;

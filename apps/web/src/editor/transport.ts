@@ -1,3 +1,4 @@
+import { crossingRange } from '@evlay/core/cross';
 import type { Signal } from '../ui/signal.js';
 import type { Seen } from './seen.js';
 import type { Session } from './session.js';
@@ -22,10 +23,13 @@ export function createTransport(playhead: Signal, seen: Seen, session: Session, 
 
   /** Between which frames it plays: a range apart from the project's, where there is one, as far as it lies in that. */
   const ends = (): readonly [number, number] => {
-    const { range } = seen.getState().project;
-    const { playRange, previewing } = session.getState();
-    if (!playRange || previewing) return range;
-    const [first, last] = [Math.max(range[0], playRange[0]), Math.min(range[1], playRange[1])];
+    const { project } = seen.getState();
+    const { range } = project;
+    const { playRange, previewing, crossing } = session.getState();
+    const looked = crossing?.preview && crossingRange(project, crossing.preview.crossing);
+    const between = looked ?? playRange;
+    if (!between || previewing) return range;
+    const [first, last] = [Math.max(range[0], between[0]), Math.min(range[1], between[1])];
     return last > first ? [first, last] : range;
   };
 

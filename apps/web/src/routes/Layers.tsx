@@ -1,6 +1,6 @@
 import { Box } from '@chakra-ui/react';
 import { useEffect } from 'react';
-import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from 'react-resizable-panels';
 import { BodyMap } from '../body-map/BodyMap.js';
 import { LAYER_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
@@ -13,6 +13,7 @@ import { FindingsPanel, FindingsTabName } from '../panel/findings/FindingsPanel.
 import { JointPanel } from '../panel/joint/JointPanel.js';
 import { LayerPanel } from '../panel/layer/LayerPanel.js';
 import { type PanelTab, SidePanel } from '../panel/SidePanel.js';
+import { useWork } from '../panel/work/work.js';
 import { PosesPanel } from '../poses/PosesPanel.js';
 import { useSteps } from '../ui/use-steps.js';
 import { View } from '../view/View.js';
@@ -58,11 +59,17 @@ const TABS: readonly PanelTab[] = [
   },
 ];
 
-/** View, body map and lanes: nearly all work happens here. */
+/** View, body map and lanes: nearly all work happens here. What takes longer stands in place of the tabs until it is left. */
 export function Layers() {
   const editor = useEditor();
   useEffect(() => watchFindings(editor), [editor]);
   const step = useSteps(3);
+  const work = useWork();
+  const column = usePanelRef();
+  const working = work !== undefined;
+  useEffect(() => {
+    if (working) column.current?.expand();
+  }, [working, column]);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });
   return (
@@ -89,6 +96,7 @@ export function Layers() {
                 minSize={300}
                 collapsible
                 groupResizeBehavior="preserve-pixel-size"
+                panelRef={column}
               >
                 <Box height="100%" display="flex" flexDirection="column" bg="panel">
                   {step > 1 && (
@@ -96,7 +104,7 @@ export function Layers() {
                       <Guarded name="The body map">
                         <BodyMap />
                       </Guarded>
-                      <SidePanel tabs={TABS} />
+                      {work ? <Guarded name="This piece of work">{work}</Guarded> : <SidePanel tabs={TABS} />}
                     </>
                   )}
                 </Box>

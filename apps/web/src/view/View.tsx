@@ -16,13 +16,10 @@ import { NoteSlow } from './bars/NoteSlow.js';
 import { TrialBar } from './bars/TrialBar.js';
 import { ViewTools } from './bars/ViewTools.js';
 import { WorkingBar } from './bars/WorkingBar.js';
-import { CrossingPanel } from './CrossingPanel.js';
-import { ComparePanel } from './compare/ComparePanel.js';
 import { ReferenceVideoBox } from './compare/ReferenceVideoBox.js';
 import { SeveralViews } from './compare/SeveralViews.js';
 import { SplitLine } from './compare/SplitLine.js';
 import { pressedHandles } from './handles/attach-handles.js';
-import { MergePanel } from './MergePanel.js';
 import { ShotFrame } from './ShotFrame.js';
 import { Scene } from './scene/Scene.js';
 import { useLightDisplay } from './scene/use-light.js';
@@ -79,9 +76,6 @@ export function View() {
       <SplitLine />
       <ShotFrame />
       <ReferenceVideoBox />
-      <ComparePanel />
-      <CrossingPanel />
-      <MergePanel />
       <WorkingBar />
     </Box>
   );

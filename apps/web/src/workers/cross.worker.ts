@@ -1,21 +1,50 @@
-import { distanceRows, type Rows } from '@evlay/core/cross';
-import { transfer } from 'comlink';
+import { type Crossing, type CrossingMap, type CrossingSearch, findCrossings } from '@evlay/core/cross';
+import { inSlices } from '@evlay/core/job';
+import type { ProjectOutline } from './outline.js';
 import { serve } from './serve.js';
+import { takeCache } from './take-cache.js';
 
-let held: { readonly a: Rows; readonly b: Rows; readonly reach: number } | undefined;
+const { api: held, projectOf } = takeCache();
 
 const api = {
-  /** Keeps two performances of which rows will be asked for. */
-  hold(a: Rows, b: Rows, reach: number): void {
-    held = { a, b, reach };
-  },
-  /** Distances of the windows around samples `from` to `to` (not included) of the lower performance. */
-  rows(from: number, to: number): Float32Array {
-    if (!held) return new Float32Array(0);
-    const rows = distanceRows(held.a, held.b, held.reach, from, to);
-    return transfer(rows, [rows.buffer]);
+  ...held,
+
+  /** The crossings of two performances, the best first; the map of how far they are apart is told as it grows. */
+  find(
+    outline: ProjectOutline,
+    search: CrossingSearch,
+    onMap: (map: CrossingMap) => void,
+    onProgress: (done: number) => void,
+  ): Promise<readonly Crossing[]> {
+    return inSlices(findCrossings(projectOf(outline), search, seldom(onMap)), {
+      onProgress: whole(onProgress),
+    });
   },
 };
+
+/** Milliseconds between two maps that are told. */
+const BETWEEN = 200;
+
+/** Tells a map that grows at times, and when it is whole. */
+function seldom(tell: (map: CrossingMap) => void): (map: CrossingMap) => void {
+  let told = 0;
+  return (map) => {
+    if (map.known < 1 && performance.now() - told < BETWEEN) return;
+    tell(map);
+    told = performance.now();
+  };
+}
+
+/** Tells progress by whole percents. */
+function whole(tell: (done: number) => void): (done: number) => void {
+  let told = -1;
+  return (done) => {
+    const percent = Math.floor(100 * done);
+    if (percent === told) return;
+    told = percent;
+    tell(done);
+  };
+}
 
 export type CrossApi = typeof api;
 

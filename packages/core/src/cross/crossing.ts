@@ -27,20 +27,20 @@ export interface Crossing {
   readonly held?: HeldContacts;
 }
 
-/** How a crossing is looked for: frames. */
+/** How a crossing is looked for, in samples of the performances. */
 export interface CrossingWish {
-  /** Frames beside the one that is compared. */
+  /** Samples beside the one that is compared. */
   readonly reach: number;
-  /** Over how many frames a region changes over at most, and how far from the crossing it may. */
+  /** Over how many samples a region changes over at most, and how far from the crossing it may. */
   readonly fade: number;
   readonly around: number;
 }
 
-/** What is usual at a rate: windows of a tenth of a second on both sides, fades of a quarter, changes within a half. */
-export const usualWish = (fps: number): CrossingWish => ({
-  reach: Math.max(1, Math.round(0.1 * fps)),
-  fade: Math.max(2, Math.round(0.25 * fps)),
-  around: Math.max(3, Math.round(0.5 * fps)),
+/** What is usual at a rate of samples: windows of a tenth of a second on both sides, fades of a quarter, changes within a half. */
+export const usualWish = (rate: number): CrossingWish => ({
+  reach: Math.max(1, Math.round(0.1 * rate)),
+  fade: Math.max(2, Math.round(0.25 * rate)),
+  around: Math.max(3, Math.round(0.5 * rate)),
 });
 
 /** How much a length that a foot slides counts beside one by which a pose jumps. */
@@ -49,3 +49,17 @@ export const SLIDES_COUNT = 20;
 /** How good a crossing is: what is seen of it, smaller for a better one. */
 export const crossingCost = ({ alignment: { distance }, slide, changes }: Crossing): number =>
   distance + SLIDES_COUNT * slide + changes.filter(({ foot }) => foot === 'slides').length * distance;
+
+/** The frames between which regions change over. */
+export function changing({ changes }: Crossing): [number, number] {
+  return [
+    Math.min(...changes.map(({ frame, fade }) => frame - fade / 2)),
+    Math.max(...changes.map(({ frame, fade }) => frame + fade / 2)),
+  ];
+}
+
+/** The frames in which a crossing is looked at: three quarters of a second before it begins to change over and after it. */
+export function crossingRange({ fps }: { readonly fps: number }, crossing: Crossing): [number, number] {
+  const [from, to] = changing(crossing);
+  return [Math.floor(from - 0.75 * fps), Math.ceil(to + 0.75 * fps)];
+}

@@ -1,57 +1,17 @@
 import { type Crossing, type CrossingWish, crossingCost } from './crossing.js';
 import { alignment, type Rows } from './distance.js';
 import type { FootSeen, Judge } from './judge.js';
-import type { Performance } from './performance.js';
+import { frameOf, type Performance } from './performance.js';
 import { type Placed, placeOver, regionDistance, standingOn } from './placed.js';
 import type { Region } from './regions.js';
 import { plainFade, type Schedule, schedule } from './schedule.js';
-
-/**
- * Where a map of distances is lowest: samples of both, the lowest first, no two nearer to each other than `apart`. Of the
- * upper performance only its own samples are looked at: what a loop goes on with is the same again.
- */
-export function lowestPlaces(
-  map: Float32Array,
-  { count: width, own }: Pick<Performance, 'count' | 'own'>,
-  apart: number,
-  most: number,
-): { s: number; t: number; distance: number }[] {
-  const height = map.length / width;
-  const found: { s: number; t: number; distance: number }[] = [];
-  for (let s = 0; s < height; s++)
-    for (let t = own[0]; t < own[1]; t++) {
-      const distance = map[s * width + t];
-      if (!Number.isFinite(distance)) continue;
-      if (isLowest(map, width, height, s, t)) found.push({ s, t, distance });
-    }
-  const kept: typeof found = [];
-  for (const place of found.sort((a, b) => a.distance - b.distance)) {
-    if (kept.length >= most) break;
-    // Along a diagonal it is the same crossing a little later.
-    const same = ({ s, t }: (typeof found)[number]) =>
-      Math.abs(s - place.s) < apart && Math.abs(t - place.t) < apart;
-    if (!kept.some(same)) kept.push(place);
-  }
-  return kept;
-}
-
-function isLowest(map: Float32Array, width: number, height: number, s: number, t: number): boolean {
-  const own = map[s * width + t];
-  for (let ds = -1; ds <= 1; ds++)
-    for (let dt = -1; dt <= 1; dt++) {
-      const [u, v] = [s + ds, t + dt];
-      if (u < 0 || v < 0 || u >= height || v >= width) continue;
-      if (map[u * width + v] < own) return false;
-    }
-  return true;
-}
 
 /**
  * When each region changes over if sample `t` of the upper performance is to play at sample `s` of the lower one: where it
  * is nearest, feet in the air or from one that stands to one that stands, and so that they slide least. The upper one is
  * placed as the clouds lie best, or moved from there so that a foot which stands in both stands in one place. What is found is
  * judged by evaluating it, beside plain fades of all of the body at once: no foot slides more than in the best of these.
- * Undefined where the performances do not last for it.
+ * Undefined where the performances do not last for it. Both have samples equally far apart.
  */
 export function crossingAt(
   lower: Performance,
@@ -74,15 +34,15 @@ export function crossingAt(
       judged.push(judgedAs(crossingOf(changes), placed, judge, plain));
     };
     const crossingOf = (changes: Schedule['changes']): Crossing => ({
-      frame: lower.first + s,
-      other: upper.first + t,
+      frame: frameOf(lower, s),
+      other: frameOf(upper, t),
       alignment: place,
       slide: 0,
       changes: changes.map(({ region, at, fade, foot }) => ({
         region: region.name,
         parts: region.parts,
-        frame: lower.first + at,
-        fade,
+        frame: frameOf(lower, at),
+        fade: fade * lower.step,
         distance: regionDistance(placed, region, at),
         ...(foot && { foot }),
       })),

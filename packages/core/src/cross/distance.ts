@@ -73,52 +73,51 @@ export function rowsOf(
 
 /** Sums over the points of a pair of samples: along, across and up. Written to `out[o]`, `out[o + 1]`, `out[o + 2]`. */
 function pairSums(a: Rows, s: number, b: Rows, t: number, out: Float64Array, o: number): void {
-  const { points: n } = a;
+  const n = a.points;
   const A = a.flat;
   const B = b.flat;
   let along = 0;
   let across = 0;
-  let up = 0;
   // Places, then velocities: of each first x, then z.
-  for (let part = 0; part < 2; part++) {
-    const i = 4 * n * s + 2 * n * part;
-    const j = 4 * n * t + 2 * n * part;
-    for (let p = 0; p < n; p++) {
-      const x = A[i + p];
-      const z = A[i + n + p];
-      const u = B[j + p];
-      const w = B[j + n + p];
+  let i = 4 * n * s;
+  let j = 4 * n * t;
+  for (let part = 0; part < 2; part++, i += n, j += n)
+    for (const end = i + n; i < end; i++, j++) {
+      const x = A[i];
+      const z = A[i + n];
+      const u = B[j];
+      const w = B[j + n];
       along += x * u + z * w;
       across += x * w - z * u;
     }
-  }
-  for (let k = 0; k < 2 * n; k++) up += a.high[2 * n * s + k] * b.high[2 * n * t + k];
+  let up = 0;
+  const high = a.high;
+  const other = b.high;
+  for (let p = 2 * n * s, q = 2 * n * t, end = p + 2 * n; p < end; p++, q++) up += high[p] * other[q];
   out[o] = along;
   out[o + 1] = across;
   out[o + 2] = up;
 }
 
+/** What the best alignment leaves of what was summed over a window of `w` samples: see {@link aligned}. */
+function distanceOf(w: number, sums: Float64Array): number {
+  const dot = sums[0] - (sums[3] * sums[5] + sums[4] * sums[6]) / w;
+  const cross = sums[1] - (sums[3] * sums[6] - sums[4] * sums[5]) / w;
+  const own = (sums[3] * sums[3] + sums[4] * sums[4] + sums[5] * sums[5] + sums[6] * sums[6]) / w;
+  const left = sums[7] - own - 2 * Math.sqrt(dot * dot + cross * cross) - 2 * sums[2];
+  return Math.sqrt(Math.max(0, left) / w);
+}
+
 /** The best alignment of what was summed over a window of `w` samples. */
 function aligned(w: number, sums: Float64Array): Alignment {
-  const along = sums[0];
-  const across = sums[1];
-  const up = sums[2];
-  const xa = sums[3];
-  const za = sums[4];
-  const xb = sums[5];
-  const zb = sums[6];
-  const squares = sums[7];
-  const dot = along - (xa * xb + za * zb) / w;
-  const cross = across - (xa * zb - za * xb) / w;
-  const turn = Math.atan2(cross, dot);
+  const [along, across, , xa, za, xb, zb] = sums;
+  const turn = Math.atan2(across - (xa * zb - za * xb) / w, along - (xa * xb + za * zb) / w);
   const [c, s] = [Math.cos(turn), Math.sin(turn)];
-  const left =
-    squares - (xa * xa + za * za) / w - (xb * xb + zb * zb) / w - 2 * Math.hypot(dot, cross) - 2 * up;
   return {
     turn,
     x: (xa - xb * c - zb * s) / w,
     z: (za + xb * s - zb * c) / w,
-    distance: Math.sqrt(Math.max(0, left) / w),
+    distance: distanceOf(w, sums),
   };
 }
 
@@ -133,18 +132,30 @@ export function alignment(a: Rows, s: number, b: Rows, t: number, reach: number)
   for (let k = -reach; k <= reach; k++) {
     pairSums(a, s + k, b, t + k, pair, 0);
     for (let c = 0; c < 3; c++) sums[c] += pair[c];
-    addOwn(sums, a, s + k, b, t + k);
+  }
+  for (let k = -reach; k <= reach; k++) {
+    sums[3] += a.x[s + k];
+    sums[4] += a.z[s + k];
+    sums[5] += b.x[t + k];
+    sums[6] += b.z[t + k];
+    sums[7] += a.squares[s + k] + b.squares[t + k];
   }
   return aligned(2 * reach + 1, sums);
 }
 
-function addOwn(sums: Float64Array, a: Rows, s: number, b: Rows, t: number): void {
-  sums[3] += a.x[s];
-  sums[4] += a.z[s];
-  sums[5] += b.x[t];
-  sums[6] += b.z[t];
-  sums[7] += a.squares[s] + b.squares[t];
+/** Of every sample the sum over the window around it of what one performance alone brings: `x`, `z` and the squares. */
+function windowSums({ count, x, z, squares }: Rows, reach: number, from: number, to: number): Float64Array {
+  const sums = new Float64Array(3 * count);
+  for (let s = Math.max(from, reach); s < Math.min(to, count - reach); s++)
+    for (let k = s - reach; k <= s + reach; k++) {
+      sums[3 * s] += x[k];
+      sums[3 * s + 1] += z[k];
+      sums[3 * s + 2] += squares[k];
+    }
+  return sums;
 }
+
+const TILE = 16;
 
 /**
  * Distances of the windows around samples `from` to `to` (not included) of the lower performance and around every sample of
@@ -155,18 +166,35 @@ export function distanceRows(a: Rows, b: Rows, reach: number, from: number, to: 
   const first = Math.max(0, from - reach);
   const last = Math.min(a.count, to + reach);
   const pairs = new Float64Array(3 * (last - first) * b.count);
-  for (let s = first; s < last; s++)
-    for (let t = 0; t < b.count; t++) pairSums(a, s, b, t, pairs, 3 * ((s - first) * b.count + t));
+  // A few samples of the upper performance at a time, which stay in the processor's cache for all of the lower one.
+  for (let tile = 0; tile < b.count; tile += TILE)
+    for (let s = first; s < last; s++)
+      for (let t = tile; t < Math.min(b.count, tile + TILE); t++)
+        pairSums(a, s, b, t, pairs, 3 * ((s - first) * b.count + t));
+  const below = windowSums(a, reach, from, to);
+  const above = windowSums(b, reach, 0, b.count);
   const sums = new Float64Array(8);
+  const along = 3 * (b.count + 1);
   for (let s = Math.max(from, reach); s < Math.min(to, a.count - reach); s++)
     for (let t = reach; t < b.count - reach; t++) {
-      sums.fill(0);
-      for (let k = -reach; k <= reach; k++) {
-        const o = 3 * ((s + k - first) * b.count + t + k);
-        for (let c = 0; c < 3; c++) sums[c] += pairs[o + c];
-        addOwn(sums, a, s + k, b, t + k);
+      let o = 3 * ((s - reach - first) * b.count + t - reach);
+      let p = 0;
+      let q = 0;
+      let r = 0;
+      for (let k = -reach; k <= reach; k++, o += along) {
+        p += pairs[o];
+        q += pairs[o + 1];
+        r += pairs[o + 2];
       }
-      out[(s - from) * b.count + t] = aligned(2 * reach + 1, sums).distance;
+      sums[0] = p;
+      sums[1] = q;
+      sums[2] = r;
+      sums[3] = below[3 * s];
+      sums[4] = below[3 * s + 1];
+      sums[5] = above[3 * t];
+      sums[6] = above[3 * t + 1];
+      sums[7] = below[3 * s + 2] + above[3 * t + 2];
+      out[(s - from) * b.count + t] = distanceOf(2 * reach + 1, sums);
     }
   return out;
 }

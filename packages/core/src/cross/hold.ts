@@ -4,7 +4,8 @@ import { layerById, type Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { jointIndex } from '../rig/rig.js';
-import type { Crossing } from './crossing.js';
+import { type Crossing, changing } from './crossing.js';
+import { frameOf } from './performance.js';
 import { type Placed, standsIn } from './placed.js';
 import type { Region } from './regions.js';
 import { crossOver } from './write.js';
@@ -44,11 +45,11 @@ export function feetToHold(
     if (!foot || !limb || !change) continue;
     const { lower: below, upper: above, shift } = placed;
     const standing = stancesOf(
-      (s) => standsIn(placed, foot, s)[below.first + s < change.frame ? 0 : 1],
+      (s) => standsIn(placed, foot, s)[frameOf(below, s) < change.frame ? 0 : 1],
       Math.min(0, -shift),
       Math.max(below.count, above.count - shift),
     )
-      .map(([from, to]): StandingSpan => [below.first + from, below.first + to])
+      .map(([from, to]): StandingSpan => [frameOf(below, from), frameOf(below, to)])
       .filter(([from, to]) => to > first - beside && from < last + beside);
     if (standing.length === 0) continue;
     const stances = standing.filter(() => slides.includes(name));
@@ -60,14 +61,6 @@ export function feetToHold(
     limbs[limb.name] = { points, spans: tidySpans(stances) };
   }
   return { fade: beside, hips: true, limbs };
-}
-
-/** The frames between which regions change over. */
-export function changing({ changes }: Crossing): [number, number] {
-  return [
-    Math.min(...changes.map(({ frame, fade }) => frame - fade / 2)),
-    Math.max(...changes.map(({ frame, fade }) => frame + fade / 2)),
-  ];
 }
 
 /** Runs of samples from `from` to `to` (not included) at which a foot stands, first and last, longer than one. */

@@ -3,8 +3,9 @@ import { evaluateStack } from '../evaluate/evaluate.js';
 import { inFull, type Layer } from '../layer/layer.js';
 import { baseOf, layerById, type Project } from '../layer/project.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
-import type { Crossing } from './crossing.js';
-import { changing, feetToHold, type Hold } from './hold.js';
+import { type Crossing, changing } from './crossing.js';
+import { feetToHold, type Hold } from './hold.js';
+import { frameOf } from './performance.js';
 import { type Placed, standsIn } from './placed.js';
 import type { Region } from './regions.js';
 import { crossOver } from './write.js';
@@ -14,7 +15,7 @@ export interface FootSeen {
   readonly region: string;
   /** How far it slides more than in its own performances, in the rig's unit. */
   readonly slide: number;
-  /** The largest second difference of the places of its leg's joints: the unit, over a frame twice. */
+  /** The largest second difference of the places of its leg's joints, from sample to sample, in the rig's unit. */
   readonly jolt: number;
 }
 
@@ -26,7 +27,7 @@ export interface Judge {
   readonly held: (crossing: Crossing, placed: Placed, hold: Hold) => Crossing;
 }
 
-/** Frames before the first change and after the last that are looked at. */
+/** Samples before the first change and after the last that are looked at. */
 const BESIDE = 2;
 
 /**
@@ -53,19 +54,19 @@ export function judgeFor(project: Project, lower: string, upper: string, regions
     const stack = compileStack(crossOver(both, upper, crossing));
     const { lower: a, positions, shift } = placed;
     const n = a.joints;
-    const [first, last] = looked(over);
-    const placesAt = (frame: number): Float64Array => {
-      evaluateStack(stack, frame, pose);
+    const [first, last] = looked(over).map((frame) => (frame - a.first) / a.step);
+    const placesAt = (s: number): Float64Array => {
+      evaluateStack(stack, frameOf(a, s), pose);
       globalMatrices(rig, pose, matrices);
       return Float64Array.from({ length: 3 * n }, (_, k) => matrices[16 * Math.floor(k / 3) + 12 + (k % 3)]);
     };
     const slides = feet.map(() => 0);
     const jolts = feet.map(() => 0);
-    let before = placesAt(first - 1);
-    let here = placesAt(first);
-    for (let frame = first; frame < last; frame++) {
-      const next = placesAt(frame + 1);
-      const s = frame - a.first;
+    const [from, to] = [Math.floor(first) - BESIDE, Math.ceil(last) + BESIDE];
+    let before = placesAt(from - 1);
+    let here = placesAt(from);
+    for (let s = from; s < to; s++) {
+      const next = placesAt(s + 1);
       for (const [k, { foot, name, joints }] of feet.entries()) {
         for (const j of joints)
           jolts[k] = Math.max(
@@ -73,7 +74,7 @@ export function judgeFor(project: Project, lower: string, upper: string, regions
             Math.hypot(...[0, 1, 2].map((c) => before[3 * j + c] - 2 * here[3 * j + c] + next[3 * j + c])),
           );
         const change = crossing.changes.find(({ region }) => region === name);
-        const after = change !== undefined && frame + 0.5 >= change.frame;
+        const after = change !== undefined && frameOf(a, s + 0.5) >= change.frame;
         const which = after ? 1 : 0;
         if (!standsIn(placed, foot, s)[which] || !standsIn(placed, foot, s + 1)[which]) continue;
         const j = foot.points.reduce((low, p) =>
@@ -98,13 +99,13 @@ export function judgeFor(project: Project, lower: string, upper: string, regions
   };
 }
 
-/** The frames that are looked at: all in which a region changes over or a foot is held. */
+/** First and last frame that are looked at: all in which a region changes over or a foot is held. */
 function looked(crossing: Crossing): [number, number] {
   const [from, to] = changing(crossing);
   const { fade = 0, limbs = {} } = crossing.held ?? {};
   const spans = Object.values(limbs).flatMap((limb) => limb.spans);
   return [
-    Math.floor(Math.min(from, ...spans.map(([start]) => start - fade))) - BESIDE,
-    Math.ceil(Math.max(to, ...spans.map(([, end]) => end + fade))) + BESIDE,
+    Math.min(from, ...spans.map(([start]) => start - fade)),
+    Math.max(to, ...spans.map(([, end]) => end + fade)),
   ];
 }

@@ -1,3 +1,4 @@
+import { FRAME_TOLERANCE } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import type { Steps } from '../job/steps.js';
@@ -18,6 +19,8 @@ export interface Performance {
   readonly count: number;
   /** The frame of sample 0: of the project, or of an upper layer counted in frames of the project from its own frame 0. */
   readonly first: number;
+  /** Frames from one sample to the next. */
+  readonly step: number;
   /** Which samples are the performance itself, from and to (not included): beyond them a loop goes on. */
   readonly own: readonly [number, number];
   /** World positions in the rig's unit. */
@@ -53,39 +56,70 @@ function alone(project: Project, id: string, changes: Partial<Layer> = {}): Proj
   return { ...project, groups: [], layers: layer === base ? [full] : [under, full] };
 }
 
-/** The performance of a lower layer as it plays in the project, from one frame to another, both included. */
-export const lowerPerformance = (
+/** The frame of a sample of a performance. */
+export const frameOf = ({ first, step }: Performance, sample: number): number => first + sample * step;
+
+/**
+ * The frames of the project in which a layer has something to play, as far as they lie in a range: not before its content
+ * begins nor after it ends, nor outside its span. First and last; the last is before the first where there are none.
+ */
+export function framesOf(
   project: Project,
   id: string,
   [from, to]: readonly [number, number],
-): Steps<Performance> => sampled(alone(project, id), Math.ceil(from), Math.floor(to) - Math.ceil(from) + 1);
+): [number, number] {
+  const layer = layerById(project, id)!;
+  const { loop, offset, speed } = layer.time ?? PLAIN_TIME;
+  const { start = from, end = to } = layer.span ?? {};
+  const [first, last] = [Math.max(from, start), Math.min(to, end)];
+  if (loop !== 'none' || speed === 0) return [first, last];
+  const take = project.takes.find((one) => one.id === takeOf(layer)?.take);
+  const ends = contentRange(layer, take, project.fps).map((own) => offset + own / speed);
+  return [Math.max(first, Math.min(...ends)), Math.min(last, Math.max(...ends))];
+}
+
+/** The performance of a lower layer as it plays in the project, from one frame to another, both included. */
+export function lowerPerformance(
+  project: Project,
+  id: string,
+  [from, to]: readonly [number, number],
+  step = 1,
+): Steps<Performance> {
+  const first = Math.ceil(from - FRAME_TOLERANCE);
+  const count = Math.max(0, Math.floor((to - first + FRAME_TOLERANCE) / step) + 1);
+  return sampled(alone(project, id), { first, step, count, own: [0, count] });
+}
 
 /**
  * The performance of an upper layer by itself: from the first frame of its content to the last, as fast as it plays, not
- * shifted and where it was recorded. One that loops goes on for `beyond` frames on both sides.
+ * shifted and where it was recorded. One that loops goes on for `beyond` frames on both sides. The first sample is `later`
+ * frames after the first that there could be.
  */
-export function upperPerformance(project: Project, id: string, beyond: number): Steps<Performance> {
+export function upperPerformance(
+  project: Project,
+  id: string,
+  beyond: number,
+  step = 1,
+  later = 0,
+): Steps<Performance> {
   const layer = layerById(project, id)!;
   const time = { ...PLAIN_TIME, ...layer.time, offset: 0 };
   const take = project.takes.find((one) => one.id === takeOf(layer)?.take);
   const cycle = time.loop !== 'none' && time.cycle ? time.cycle : contentRange(layer, take, project.fps);
   const ends = cycle.map((frame) => frame / (time.speed || 1)).sort((a, b) => a - b);
   const more = time.loop === 'none' ? 0 : beyond;
-  const first = Math.ceil(ends[0] - more - 1e-6);
-  const count = Math.floor(ends[1] + more + 1e-6) - first + 1;
+  const first = Math.ceil(ends[0] - more - FRAME_TOLERANCE) + later;
+  const count = Math.max(1, Math.floor((ends[1] + more - first + FRAME_TOLERANCE) / step) + 1);
   const bare = layerIndex(project, id) > 0 ? { time, placement: undefined } : { time };
-  const once = ends[1] - ends[0];
-  const own: readonly [number, number] | undefined =
-    more > 0 ? [Math.ceil(ends[0]) - first, Math.ceil(ends[0] + once - 1e-6) - first] : undefined;
-  return sampled(alone(project, id, bare), first, Math.max(1, count), own);
+  const sampleAt = (frame: number) => Math.max(0, Math.ceil((frame - first - FRAME_TOLERANCE) / step));
+  const own: readonly [number, number] = more > 0 ? [sampleAt(ends[0]), sampleAt(ends[1])] : [0, count];
+  return sampled(alone(project, id, bare), { first, step, count, own });
 }
 
 /** Evaluates a project at frames one after the other; gives way after each. */
 function* sampled(
   project: Project,
-  first: number,
-  count: number,
-  own: readonly [number, number] = [0, count],
+  { first, step, count, own }: Pick<Performance, 'first' | 'step' | 'count' | 'own'>,
 ): Steps<Performance> {
   const { rig, fps } = project;
   const n = rig.joints.length;
@@ -96,7 +130,7 @@ function* sampled(
   const rotations = new Float64Array(4 * n * count);
   const translations = new Float64Array(3 * n * count);
   for (let s = 0; s < count; s++) {
-    evaluateStack(stack, first + s, pose);
+    evaluateStack(stack, first + s * step, pose);
     globalMatrices(rig, pose, matrices);
     for (let j = 0; j < n; j++)
       for (let k = 0; k < 3; k++) positions[3 * (s * n + j) + k] = matrices[16 * j + 12 + k];
@@ -109,7 +143,7 @@ function* sampled(
     {
       rig,
       count,
-      interval: 1 / fps,
+      interval: step / fps,
       rotations: { joints, size: 4, values: rotations },
       translations: { joints, size: 3, values: translations },
       scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
@@ -122,21 +156,27 @@ function* sampled(
     joints: n,
     count,
     first,
+    step,
     own,
     positions,
-    velocities: velocitiesOf(positions, n, count, fps),
+    velocities: velocitiesOf(positions, n, count, fps / step),
     masses: jointMasses(rig),
     stands,
   };
 }
 
 /** Velocities from the samples beside each one; at the ends from the one that is there. */
-function velocitiesOf(positions: Float64Array, n: number, count: number, fps: number): Float64Array {
+function velocitiesOf(
+  positions: Float64Array,
+  n: number,
+  count: number,
+  samplesASecond: number,
+): Float64Array {
   const velocities = new Float64Array(positions.length);
   for (let s = 0; s < count; s++) {
     const [a, b] = [Math.max(0, s - 1), Math.min(count - 1, s + 1)];
     if (a === b) continue;
-    const rate = fps / (b - a);
+    const rate = samplesASecond / (b - a);
     for (let k = 0; k < 3 * n; k++)
       velocities[3 * n * s + k] = (positions[3 * n * b + k] - positions[3 * n * a + k]) * rate;
   }

@@ -10,6 +10,13 @@ interface Change {
   readonly foot?: RegionChange['foot'];
 }
 
+/** A change that can be chosen: how much of the upper performance there is at each sample, and how much it is seen. */
+interface Option {
+  readonly change: Change;
+  readonly counts: Float64Array;
+  readonly seen: number;
+}
+
 /** When all regions change over, and how far a foot slides at most, turns of the trunk on the way left out. */
 export interface Schedule {
   readonly changes: readonly Change[];
@@ -35,19 +42,14 @@ function footAt(placed: Placed, foot: Foot, at: number, fade: number): NonNullab
   return air ? 'air' : stands ? 'stands' : 'slides';
 }
 
-/** What is known of a foot at each sample from `from` on: where the lowest point of either performance is in both. */
-interface Track {
-  readonly from: number;
-  /**
-   * For each sample: whether it stands in the lower, then in the upper performance, from here to the next; then for the
-   * lowest point of the one and of the other, relative to its root, `x z` here in both, and `x z` at the next in both.
-   */
-  readonly values: Float64Array;
-}
-
+/**
+ * What a track says of a foot at each sample: whether it stands in the lower, then in the upper performance, from here to
+ * the next; then for the lowest point of the one and of the other, relative to its root, `x z` here in both, and `x z` at
+ * the next in both.
+ */
 const WIDTH = 18;
 
-function trackOf(placed: Placed, foot: Foot, from: number, to: number): Track {
+function trackOf(placed: Placed, foot: Foot, from: number, to: number): Float64Array {
   const { lower, shift, positions } = placed;
   const n = lower.joints;
   const values = new Float64Array(WIDTH * (to - from + 1));
@@ -67,7 +69,7 @@ function trackOf(placed: Placed, foot: Foot, from: number, to: number): Track {
         for (const k of [0, 2]) values[at++] = positions[q + 3 * j + k] - positions[q + k];
       }
   }
-  return { from, values };
+  return values;
 }
 
 /** Where the roots of both performances are on the floor: `x z` of the lower one, then of the upper, sample by sample. */
@@ -82,26 +84,28 @@ function rootsOf(placed: Placed, from: number, to: number): Float64Array {
   return out;
 }
 
+/** How much of the upper performance there is at samples `from` to `to`, and at the one after, if a region changes over so. */
+const countsOf = (at: number, fade: number, from: number, to: number): Float64Array =>
+  Float64Array.from({ length: to - from + 2 }, (_, i) => smooth((from + i - at) / fade + 0.5));
+
 /**
  * How far a foot slides more than in its own performances: the way of its lowest point on the floor while it stands, less
- * its way there by itself. The root is mixed by the fade of the trunk, what hangs on it by that of the leg; turns of the
- * trunk on the way are left out.
+ * its way there by itself. The root is mixed as the trunk is, what hangs on it as the leg; turns of the trunk on the way are
+ * left out. Where it is more than `most` the sum so far is enough.
  */
 function slideOf(
-  { from, values }: Track,
+  values: Float64Array,
   roots: Float64Array,
-  trunk: { readonly at: number; readonly fade: number },
-  leg: { readonly at: number; readonly fade: number },
+  trunk: Float64Array,
+  leg: Float64Array,
+  most: number,
 ): number {
   let slide = 0;
-  for (let o = 0, i = 0; o < values.length; o += WIDTH, i++) {
-    const s = from + i;
-    const w0 = smooth((s - leg.at) / leg.fade + 0.5);
-    const w1 = smooth((s + 1 - leg.at) / leg.fade + 0.5);
+  for (let o = 0, i = 0; o < values.length && slide <= most; o += WIDTH, i++) {
+    const [w0, w1] = [leg[i], leg[i + 1]];
     const after = w0 + w1 >= 1;
     if (values[o + (after ? 1 : 0)] === 0) continue;
-    const a0 = smooth((s - trunk.at) / trunk.fade + 0.5);
-    const a1 = smooth((s + 1 - trunk.at) / trunk.fade + 0.5);
+    const [a0, a1] = [trunk[i], trunk[i + 1]];
     const p = o + (after ? 10 : 2);
     let [way, own] = [0, 0];
     for (let k = 0; k < 2; k++) {
@@ -156,40 +160,43 @@ export function schedule(
   const trunk = regions.find(({ name }) => name === 'trunk') ?? regions[0];
   if (times.length === 0 || !trunk) return undefined;
   const fades = [...new Set([fade, Math.max(SHORTEST, Math.round(fade / 2)), SHORTEST])];
-  const options = (region: Region, near: number): Change[] =>
-    times
-      .filter((at) => Math.abs(at - s) <= near)
-      .flatMap((at) =>
-        fades.map((own) => ({
-          region,
-          at,
-          fade: own,
-          ...(region.foot && { foot: footAt(placed, region.foot, at, own) }),
-        })),
-      );
-  const cost = new Map<Region, Map<number, number>>(
-    regions.map((region) => [region, new Map(times.map((at) => [at, regionDistance(placed, region, at)]))]),
-  );
-  const seen = ({ region, at, fade: own }: Change) => jump(cost.get(region)!.get(at)!, own);
   const [from, to] = [times[0] - half, times[times.length - 1] + half];
+  const counts = new Map(
+    times.map((at) => [at, new Map(fades.map((own) => [own, countsOf(at, own, from, to)]))]),
+  );
+  /** All changes of a region, those that are seen least first. */
+  const optionsOf = (region: Region): Option[] =>
+    times
+      .flatMap((at) => {
+        const distance = regionDistance(placed, region, at);
+        return fades.map((own): Option => {
+          const foot = region.foot && { foot: footAt(placed, region.foot, at, own) };
+          const change = { region, at, fade: own, ...foot };
+          return { change, counts: counts.get(at)!.get(own)!, seen: jump(distance, own) };
+        });
+      })
+      .sort((a, b) => a.seen - b.seen);
   const roots = rootsOf(placed, from, to);
   const legs = regions.flatMap((region) => {
     if (!region.foot) return [];
-    const all = options(region, around);
-    const good = all.filter(({ foot }) => foot !== 'slides');
+    const all = optionsOf(region);
+    const good = all.filter(({ change }) => change.foot !== 'slides');
     return [{ track: trackOf(placed, region.foot, from, to), options: good.length > 0 ? good : all }];
   });
   let best: { cost: number; trunk: Change; legs: Change[]; slide: number } | undefined;
-  for (const middle of options(trunk, around)) {
-    let sum = seen(middle);
+  for (const middle of optionsOf(trunk)) {
+    if (best && middle.seen > best.cost) break;
+    let sum = middle.seen;
     let most = 0;
     const chosen: Change[] = [];
     for (const leg of legs) {
       let least: { cost: number; change: Change; slide: number } | undefined;
-      for (const change of leg.options) {
-        const slide = slideOf(leg.track, roots, middle, change);
-        const own = SLIDES_COUNT * slide + seen(change);
-        if (!least || own < least.cost) least = { cost: own, change, slide };
+      for (const { change, counts: own, seen } of leg.options) {
+        if (least && seen >= least.cost) break;
+        const limit = least ? (least.cost - seen) / SLIDES_COUNT : Number.POSITIVE_INFINITY;
+        const slide = slideOf(leg.track, roots, middle.counts, own, limit);
+        const cost = SLIDES_COUNT * slide + seen;
+        if (!least || cost < least.cost) least = { cost, change, slide };
       }
       if (!least) continue;
       chosen.push(least.change);
@@ -197,7 +204,7 @@ export function schedule(
       most = Math.max(most, least.slide);
       if (best && sum > best.cost) break;
     }
-    if (!best || sum < best.cost) best = { cost: sum, trunk: middle, legs: chosen, slide: most };
+    if (!best || sum < best.cost) best = { cost: sum, trunk: middle.change, legs: chosen, slide: most };
   }
   if (!best) return undefined;
   const { trunk: middle, legs: chosen, slide } = best;
@@ -205,9 +212,8 @@ export function schedule(
     const leg = chosen.find((change) => change.region === region);
     if (leg) return leg;
     if (region === trunk) return middle;
-    return options(region, around)
-      .filter(({ at }) => Math.abs(at - middle.at) <= fade)
-      .reduce((a, b) => (seen(b) < seen(a) ? b : a), { region, at: middle.at, fade });
+    const near = optionsOf(region).find(({ change }) => Math.abs(change.at - middle.at) <= fade);
+    return near?.change ?? { region, at: middle.at, fade };
   });
   return { changes, slide };
 }

@@ -1,5 +1,5 @@
-import { baseOf, layerById, layerIndex } from '@evlay/core';
-import type { Crossing } from '@evlay/core/cross';
+import { baseOf, contactsOf, layerById, layerIndex } from '@evlay/core';
+import { type Crossing, crossingRange } from '@evlay/core/cross';
 import { crossOver } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { command } from '../command.js';
@@ -28,12 +28,15 @@ export const openCrossings = command({
       const layer = layerById(project, id);
       if (layer?.mode === 'additive')
         return { reason: `${layer.name} adds to what is below: it is no performance` };
+      if (layer && contactsOf(layer))
+        return { reason: `${layer.name} keeps feet in their places: it is no performance` };
       if (layer?.content.kind === 'nothing') return { reason: `${layer.name} has nothing on it` };
     }
     return undefined;
   },
   run(editor) {
-    editor.session.setState({ crossing: performances(editor) });
+    endPreview(editor);
+    editor.session.setState({ crossing: performances(editor), merging: undefined });
   },
 });
 
@@ -41,8 +44,42 @@ export const closeCrossings = command({
   name: 'Leave the crossings',
   palette: 'Layer',
   looks: true,
-  run: ({ session }) => session.setState({ crossing: undefined }),
+  run(editor) {
+    endPreview(editor);
+    editor.session.setState({ crossing: undefined });
+  },
 });
+
+/** Lets a crossing be seen that is pointed at, as it would be written, over and over; none where undefined. */
+export const lookAtCrossing = command<Crossing | undefined>({
+  name: 'Look at a crossing',
+  looks: true,
+  run(editor, crossing) {
+    const { session, transport, playhead } = editor;
+    endPreview(editor);
+    const { crossing: wanted, playing } = session.getState();
+    if (!wanted || !crossing) return;
+    const back = { frame: playhead.get(), playing };
+    if (playing) transport.pause();
+    session.setState({ crossing: { ...wanted, preview: { crossing, back } } });
+    transport.goTo(crossing.frame);
+    if (matchMedia('(prefers-reduced-motion: reduce)').matches) return;
+    transport.goTo(crossingRange(editor.history.project(), crossing)[0]);
+    transport.play();
+  },
+});
+
+/** Goes back to what was seen before a crossing was looked at. */
+export function endPreview({ session, transport }: Editor): void {
+  const { crossing } = session.getState();
+  if (!crossing?.preview) return;
+  const { back } = crossing.preview;
+  const { preview: _, ...wanted } = crossing;
+  transport.pause();
+  session.setState({ crossing: wanted });
+  transport.goTo(back.frame);
+  if (back.playing) transport.play();
+}
 
 /** Lets the upper performance take over at a crossing, and goes to a little before it. */
 export const crossHere = command<{ upper: string; crossing: Crossing }>({
@@ -50,7 +87,9 @@ export const crossHere = command<{ upper: string; crossing: Crossing }>({
   layer: (_, { upper }) => upper,
   refusal: ({ history }, { upper }) =>
     layerById(history.project(), upper) ? undefined : { reason: 'The layer is not there any more' },
-  run({ transport, session }, { upper, crossing }, change) {
+  run(editor, { upper, crossing }, change) {
+    const { transport, session } = editor;
+    endPreview(editor);
     change((project) => crossOver(project, upper, crossing));
     session.light(upper);
     transport.goTo(crossing.frame);

@@ -3,6 +3,7 @@ import { planMerge } from '@evlay/core/bake';
 import { type MergedRun, putMerged } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { command, type Refusal } from '../command.js';
+import { endPreview } from './crossings.js';
 import { pickedLayers } from './picked-layers.js';
 
 /** The ends of a run of layers, by their ids. */
@@ -38,7 +39,10 @@ function runOf(editor: Editor): Run | undefined {
   return index > 0 ? { from: layers[index - 1].id, to: last } : undefined;
 }
 
-const look = ({ session }: Editor, merging: Run) => session.setState({ merging, crossing: undefined });
+function look(editor: Editor, merging: Run): void {
+  endPreview(editor);
+  editor.session.setState({ merging, crossing: undefined });
+}
 
 /** Shows what the lit layer and the one below, or the run of picked layers, would become as one. */
 export const mergeDown = command({

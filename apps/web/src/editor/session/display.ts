@@ -1,4 +1,5 @@
 import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
+import type { Crossing } from '@evlay/core/cross';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
@@ -26,13 +27,24 @@ export interface LayerFilter {
   readonly only: 'all' | 'additive' | 'override' | 'keys here' | 'does nothing here';
 }
 
+/** The layers between which crossings are looked for, by their ids, and the crossing that is looked at before it is taken. */
+export interface WantedCrossing {
+  readonly lower: string;
+  readonly upper: string;
+  readonly preview?: {
+    readonly crossing: Crossing;
+    /** What was seen before, to go back to. */
+    readonly back: { readonly frame: number; readonly playing: boolean };
+  };
+}
+
 /** What is shown, and how. */
 export interface Display {
   /** The variant that is shown, by its name, and whether mutes, weights and the range are changed in it or on the layers. */
   readonly variant: string | undefined;
   readonly variantTakes: 'variant' | 'layers';
-  /** The layers between which crossings are looked for, while they are. */
-  readonly crossing: { readonly lower: string; readonly upper: string } | undefined;
+  /** What crossings are looked for, while they are. */
+  readonly crossing: WantedCrossing | undefined;
   /** The run of layers that is looked at to be merged, by the ids of its ends. */
   readonly merging: { readonly from: string; readonly to: string } | undefined;
   /** Groups of which only the head is shown. */

@@ -6,20 +6,18 @@ import { type Job, startJob } from '@evlay/core/job';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
 import { partLabel } from '@evlay/core/rig';
 import type { Motion } from '@evlay/core/take';
-import { X } from 'lucide-react';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
-import { perform } from '../commands/command.js';
-import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../commands/stack/merging.js';
-import { FigureStrip } from '../controls/FigureStrip.js';
-import { KeyLimitFields } from '../controls/KeyLimitFields.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
-import { mergeRun as workOut } from '../jobs/workers.js';
-import { Choice } from '../ui/Choice.js';
-import { ProgressBar } from '../ui/ProgressBar.js';
-import { Row } from '../ui/Row.js';
-import { Select } from '../ui/Select.js';
-import { ToolButton } from '../ui/ToolButton.js';
-import { FloatingPanel } from './FloatingPanel.js';
+import { perform } from '../../commands/command.js';
+import { closeMerging, mergeRun, placesOf, putMerge, type Run } from '../../commands/stack/merging.js';
+import { FigureStrip } from '../../controls/FigureStrip.js';
+import { KeyLimitFields } from '../../controls/KeyLimitFields.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { mergeRun as workOut } from '../../jobs/workers.js';
+import { Choice } from '../../ui/Choice.js';
+import { ProgressBar } from '../../ui/ProgressBar.js';
+import { Row } from '../../ui/Row.js';
+import { Select } from '../../ui/Select.js';
+import { WorkPanel } from './WorkPanel.js';
 
 /** Milliseconds without a change of limits before it is worked out anew. */
 const CALM = 250;
@@ -77,74 +75,12 @@ function Preview({ run }: { run: Run }) {
   const result = found?.of === project ? found.result : undefined;
   const close = () => perform(editor, closeMerging, undefined);
   return (
-    <FloatingPanel label="Merge layers" width="500px" onClose={close}>
-      <Box display="flex" flexDirection="column" gap="1.5">
-        <Box display="flex" alignItems="center" gap="2">
-          <Text flex="1" fontWeight="600">
-            Merge layers
-          </Text>
-          <ToolButton label={closeMerging.name} icon={X} onClick={close} />
-        </Box>
-        <Row label="from">
-          <LayerChoice
-            label="Lowest layer that is merged"
-            at={from}
-            onChoose={(id) => look(id, project.layers[to].id)}
-          />
-          <Text color="quiet">to</Text>
-          <LayerChoice
-            label="Topmost layer that is merged"
-            at={to}
-            onChoose={(id) => look(project.layers[from].id, id)}
-          />
-        </Row>
-        {typeof plan === 'string' ? (
-          <Text color="alarm" role="alert">
-            {plan}.
-          </Text>
-        ) : (
-          <>
-            <Becomes plan={plan} result={result} />
-            <Row label="as">
-              <Choice
-                on={few}
-                onClick={() => setFew(true)}
-                title="Keys that can be worked on, no further off than you say"
-              >
-                few keys
-              </Choice>
-              <Choice on={!few} onClick={() => setFew(false)} title="A take that holds every frame exactly">
-                every frame
-              </Choice>
-              {few && (
-                <>
-                  <Text color="quiet">within</Text>
-                  <KeyLimitFields limits={limits} onChange={setLimits} />
-                </>
-              )}
-            </Row>
-            <Row label="result">
-              {found?.failed !== undefined ? (
-                <>
-                  <Text color="alarm" role="alert">
-                    {found.failed}
-                  </Text>
-                  <Choice on={false} onClick={() => setLimits({ ...limits })} title="Work it out once more">
-                    try again
-                  </Choice>
-                </>
-              ) : result ? (
-                <Text role="status" aria-label="What comes out">
-                  {comesOut(project, plan, result)}
-                </Text>
-              ) : (
-                job && <ProgressBar label="Working out the merge" done={job.progress} />
-              )}
-            </Row>
-            <Strips project={project} plan={plan} result={result} />
-          </>
-        )}
-        <Box display="flex" gap="2" justifyContent="flex-end">
+    <WorkPanel
+      label="Merge layers"
+      leave={closeMerging.name}
+      onLeave={close}
+      foot={
+        <>
           <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
             Cancel
           </Button>
@@ -157,9 +93,69 @@ function Preview({ run }: { run: Run }) {
           >
             Merge
           </Button>
-        </Box>
-      </Box>
-    </FloatingPanel>
+        </>
+      }
+    >
+      <Row label="from">
+        <LayerChoice
+          label="Lowest layer that is merged"
+          at={from}
+          onChoose={(id) => look(id, project.layers[to].id)}
+        />
+      </Row>
+      <Row label="to">
+        <LayerChoice
+          label="Topmost layer that is merged"
+          at={to}
+          onChoose={(id) => look(project.layers[from].id, id)}
+        />
+      </Row>
+      {typeof plan === 'string' ? (
+        <Text color="alarm" role="alert">
+          {plan}.
+        </Text>
+      ) : (
+        <>
+          <Becomes plan={plan} result={result} />
+          <Row label="as">
+            <Choice
+              on={few}
+              onClick={() => setFew(true)}
+              title="Keys that can be worked on, no further off than you say"
+            >
+              few keys
+            </Choice>
+            <Choice on={!few} onClick={() => setFew(false)} title="A take that holds every frame exactly">
+              every frame
+            </Choice>
+          </Row>
+          {few && (
+            <Row label="within">
+              <KeyLimitFields limits={limits} onChange={setLimits} />
+            </Row>
+          )}
+          <Row label="result">
+            {found?.failed !== undefined ? (
+              <>
+                <Text color="alarm" role="alert">
+                  {found.failed}
+                </Text>
+                <Choice on={false} onClick={() => setLimits({ ...limits })} title="Work it out once more">
+                  try again
+                </Choice>
+              </>
+            ) : result ? (
+              <Text role="status" aria-label="What comes out">
+                {comesOut(project, plan, result)}
+              </Text>
+            ) : (
+              job && <ProgressBar label="Working out the merge" done={job.progress} />
+            )}
+          </Row>
+          <Strips project={project} plan={plan} result={result} />
+        </>
+      )}
+    </WorkPanel>
   );
 
   function look(a: string, b: string) {
@@ -271,10 +267,10 @@ function Strips({
   return (
     <>
       <Row label="before">
-        <FigureStrip take={before} width={400} height={56} />
+        <FigureStrip take={before} width={250} height={52} />
       </Row>
       <Row label="after">
-        {after ? <FigureStrip take={after} width={400} height={56} /> : <Box height="56px" />}
+        {after ? <FigureStrip take={after} width={250} height={52} /> : <Box height="52px" />}
       </Row>
     </>
   );

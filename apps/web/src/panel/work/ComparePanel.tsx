@@ -1,5 +1,5 @@
-import { Box, Text } from '@chakra-ui/react';
-import { Film, X } from 'lucide-react';
+import { Text } from '@chakra-ui/react';
+import { Film } from 'lucide-react';
 import { useRef } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
@@ -21,9 +21,9 @@ import type { Before } from '../../editor/compare-choices.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
-import { ToolButton } from '../../ui/ToolButton.js';
-import { viewpoint } from '../scene/viewpoint.js';
-import { beforeName } from './before-name.js';
+import { beforeName } from '../../view/compare/before-name.js';
+import { viewpoint } from '../../view/scene/viewpoint.js';
+import { WorkPanel } from './WorkPanel.js';
 
 /** What is compared with what, and how: ghosts, a divided view, a second camera, a video. */
 export function ComparePanel() {
@@ -34,35 +34,16 @@ export function ComparePanel() {
   const views = useProject((project) => project.views);
   const steps = useStore(editor.kept.store, ({ past }) => past.length);
   const file = useRef<HTMLInputElement>(null);
-  if (!compare.open) return null;
   const { before, ghosts, split, shot } = compare;
   const back = before.kind === 'step' ? Math.min(before.back, steps) : 0;
   const choose = (next: Before) => ({ before: next });
   const now = viewpoint();
   return (
-    <Box
-      as="section"
-      aria-label="Compare"
-      position="absolute"
-      left="3"
-      bottom="50px"
-      width="372px"
-      maxWidth="calc(100% - 24px)"
-      bg="panel"
-      borderWidth="1px"
-      borderColor="line"
-      borderRadius="l2"
-      boxShadow="float"
-      px="3"
-      py="2"
-      display="flex"
-      flexDirection="column"
-      gap="1.5"
-    >
-      <Box display="flex" alignItems="center">
-        <Text fontWeight="600" flex="1">
-          Compare
-        </Text>
+    <WorkPanel
+      label="Compare"
+      leave="Close the choices"
+      onLeave={() => perform(editor, toggleCompare, undefined)}
+      extra={
         <Choice
           on={false}
           title="Leaves ghosts, halves, the second view and the video"
@@ -70,12 +51,8 @@ export function ComparePanel() {
         >
           none of it
         </Choice>
-        <ToolButton
-          label="Close the choices"
-          icon={X}
-          onClick={() => perform(editor, toggleCompare, undefined)}
-        />
-      </Box>
+      }
+    >
       <Row label="before">
         <CommandChoice command={compareBy} arg={choose({ kind: 'base' })} on={before.kind === 'base'}>
           base
@@ -138,7 +115,9 @@ export function ComparePanel() {
         >
           layer
         </CommandChoice>
-        <Text color="quiet">±</Text>
+      </Row>
+      <Row label="">
+        <Text color="quiet">and</Text>
         <LocalNumber
           label="Ghosts so many frames before and after"
           read={() => ghosts.around}
@@ -149,7 +128,7 @@ export function ComparePanel() {
           width="30px"
           onChange={(value) => perform(editor, showGhosts, { around: Math.round(value) })}
         />
-        <Text color="quiet">frames</Text>
+        <Text color="quiet">frames before and after</Text>
       </Row>
       <Row label="views">
         <CommandChoice command={toggleSplit} arg={undefined} on={split !== undefined}>
@@ -203,6 +182,6 @@ export function ComparePanel() {
           <CommandButton command={showReference} arg={undefined} label="Take the video away" icon={Film} />
         )}
       </Row>
-    </Box>
+    </WorkPanel>
   );
 }

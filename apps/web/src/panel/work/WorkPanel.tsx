@@ -1,0 +1,81 @@
+import { Box, Text } from '@chakra-ui/react';
+import { X } from 'lucide-react';
+import { type ReactNode, useEffect, useRef } from 'react';
+import { ToolButton } from '../../ui/ToolButton.js';
+
+interface WorkPanelProps {
+  readonly label: string;
+  /** What closes it is called. */
+  readonly leave: string;
+  readonly onLeave: () => void;
+  /** Beside the name. */
+  readonly extra?: ReactNode;
+  /** What stands at its lower edge, always in sight. */
+  readonly foot?: ReactNode;
+  readonly children: ReactNode;
+}
+
+/** A piece of work that stands in the right column in place of the tabs, until it is left. It takes the focus when it opens. */
+export function WorkPanel({ label, leave, onLeave, extra, foot, children }: WorkPanelProps) {
+  const panel = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    // What opened it, a button or the palette, lets go of the focus first.
+    const frame = requestAnimationFrame(() => panel.current?.focus({ preventScroll: true }));
+    return () => cancelAnimationFrame(frame);
+  }, []);
+  return (
+    <Box
+      ref={panel}
+      tabIndex={-1}
+      outline="none"
+      as="section"
+      aria-label={label}
+      flex="1 1 0"
+      minHeight="0"
+      display="flex"
+      flexDirection="column"
+      borderTopWidth="1px"
+      borderColor="line"
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        onLeave();
+      }}
+    >
+      <Box display="flex" alignItems="center" gap="2" flex="none" height="30px" px="3" bg="raised">
+        <Text as="h2" flex="1" fontWeight="600" truncate>
+          {label}
+        </Text>
+        {extra}
+        <ToolButton label={leave} icon={X} onClick={onLeave} />
+      </Box>
+      <Box
+        flex="1"
+        minHeight="0"
+        overflowY="auto"
+        px="3"
+        py="2"
+        display="flex"
+        flexDirection="column"
+        gap="1.5"
+        css={{ '& > *': { flexShrink: 0 } }}
+      >
+        {children}
+      </Box>
+      {foot && (
+        <Box
+          flex="none"
+          display="flex"
+          gap="2"
+          justifyContent="flex-end"
+          px="3"
+          py="2"
+          borderTopWidth="1px"
+          borderColor="line"
+        >
+          {foot}
+        </Box>
+      )}
+    </Box>
+  );
+}
