@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import type { Project, SavedView } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { newSignal, type Signal } from '../ui/signal.js';
 import { createEvents, type Events } from './events.js';
@@ -41,10 +41,15 @@ export interface Editor {
   readonly seen: Seen;
   readonly stage: Stage;
   readonly saving: StoreApi<Saving>;
+  /** From where the view looks, while there is one. */
+  viewpoint: (() => Viewpoint) | undefined;
   /** The drag that is under way. */
   gesture: OpenGesture | undefined;
   readonly dispose: () => void;
 }
+
+/** From where a view looks, and where to, in the rig's unit. */
+export type Viewpoint = Pick<SavedView, 'from' | 'at'>;
 
 /** What an editor starts from beside the project. */
 export interface EditorStart {
@@ -84,6 +89,7 @@ export function createEditor(
     seen,
     stage,
     saving: createStore<Saving>(() => ({ state: 'saved' })),
+    viewpoint: undefined,
     gesture: undefined,
     dispose() {
       session.setState({ playing: false });

@@ -3,13 +3,13 @@ import { Camera, X } from 'lucide-react';
 import { useState } from 'react';
 import { showShot } from '../commands/view/comparing.js';
 import { CommandButton } from '../controls/CommandButton.js';
-import { useSession } from '../editor/context.js';
-import { viewpoint } from './scene/viewpoint.js';
+import { useEditor, useSession } from '../editor/context.js';
 import { shotFrame } from './shot-frame.js';
 import { useSize } from './use-size.js';
 
 /** The edge of the second view, with what sets its camera anew and closes it. */
 export function ShotFrame() {
+  const editor = useEditor();
   const shot = useSession(({ compare }) => compare.shot);
   const [element, setElement] = useState<HTMLDivElement | null>(null);
   const { width, height } = useSize(element);
@@ -36,7 +36,7 @@ export function ShotFrame() {
             <Text flex="1">second view</Text>
             <CommandButton
               command={showShot}
-              arg={viewpoint() ?? shot}
+              arg={editor.viewpoint?.() ?? shot}
               label="Let the second view look from here"
               icon={Camera}
             />

@@ -13,6 +13,7 @@ import {
   toggleCompare,
   toggleSplit,
 } from '../../commands/view/comparing.js';
+import { beforeName } from '../../controls/before-name.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { item } from '../../controls/context-menu.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
@@ -21,8 +22,6 @@ import type { Before } from '../../editor/compare-choices.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
-import { beforeName } from '../../view/compare/before-name.js';
-import { viewpoint } from '../../view/scene/viewpoint.js';
 import { WorkPanel } from './WorkPanel.js';
 
 /** What is compared with what, and how: ghosts, a divided view, a second camera, a video. */
@@ -37,7 +36,7 @@ export function ComparePanel() {
   const { before, ghosts, split, shot } = compare;
   const back = before.kind === 'step' ? Math.min(before.back, steps) : 0;
   const choose = (next: Before) => ({ before: next });
-  const now = viewpoint();
+  const now = editor.viewpoint?.();
   return (
     <WorkPanel
       label="Compare"

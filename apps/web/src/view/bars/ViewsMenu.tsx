@@ -12,14 +12,13 @@ import {
 import { useEditor, useProject } from '../../editor/context.js';
 import { MenuPanel } from '../../ui/MenuPanel.js';
 import { ToolButton } from '../../ui/ToolButton.js';
-import { viewpoint } from '../scene/viewpoint.js';
 
 /** From where the view looks: the sides of the character, and places that were kept. */
 export function ViewsMenu() {
   const editor = useEditor();
   const views = useProject((project) => project.views);
   const keep = () => {
-    const now = viewpoint();
+    const now = editor.viewpoint?.();
     let k = 1;
     while (views.some(({ name }) => name === `View ${k}`)) k++;
     if (now) perform(editor, keepViewAs, { name: `View ${k}`, ...now });

@@ -3,10 +3,10 @@ import type { KeyboardEvent } from 'react';
 import { useState } from 'react';
 import { perform } from '../../commands/command.js';
 import { compareBy } from '../../commands/view/comparing.js';
+import { beforeName } from '../../controls/before-name.js';
 import { useEditor, useSession } from '../../editor/context.js';
 import { startDrag } from '../../gestures/gesture.js';
 import { useSize } from '../use-size.js';
-import { beforeName } from './before-name.js';
 
 const within = (split: number): number => Math.min(0.98, Math.max(0.02, split));
 

@@ -22,7 +22,6 @@ import { Picture } from './Picture.js';
 import { Props } from './Props.js';
 import { Trails } from './Trails.js';
 import { useLightDisplay } from './use-light.js';
-import { setViewpoint } from './viewpoint.js';
 
 /** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
 const SEEN_HEIGHT = 1.6;
@@ -107,7 +106,8 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
 
 /** An orbiting camera that frames the character at the start and goes with it while following is on. */
 function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
-  const { stage, session, events } = useEditor();
+  const editor = useEditor();
+  const { stage, session, events } = editor;
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
@@ -159,18 +159,18 @@ function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
         invalidate();
       }
     });
-    setViewpoint(() => ({
+    editor.viewpoint = () => ({
       from: camera.position.clone().divideScalar(scale).toArray(),
       at: (controls.current?.target ?? new THREE.Vector3()).clone().divideScalar(scale).toArray(),
-    }));
+    });
     return () => {
       stop();
       unasked();
       unframed();
-      setViewpoint(undefined);
+      editor.viewpoint = undefined;
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [stage, session, events, camera, canvas, invalidate, scale, wide]);
+  }, [editor, stage, session, events, camera, canvas, invalidate, scale, wide]);
 
   return (
     <OrbitControls

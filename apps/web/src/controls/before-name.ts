@@ -1,4 +1,4 @@
-import type { Before } from '../../editor/compare-choices.js';
+import type { Before } from '../editor/compare-choices.js';
 
 /** What is compared with, in a word or two. */
 export function beforeName(before: Before): string {
