@@ -121,7 +121,7 @@ describe('the graph of curves', () => {
     const placed = placedCurves(graph);
     const handles = placedHandles(graph, placed);
     expect(handles.map(({ side }) => side)).toEqual(['in', 'out']);
-    expect(handleAt(handles, handles[1].at)?.side).toBe('out');
+    expect(handleAt(handles, handles[1].at)?.handle.side).toBe('out');
     const at = spotOf(graph, placed[1], 28, 0);
     const value = placed[1].curve.keys[1].value;
     expect(curveUnder(graph, placed, { x: at.x, y: -500 }, 28)).toBeUndefined();

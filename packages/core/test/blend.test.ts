@@ -23,6 +23,7 @@ import {
   jointCount,
   joinWithBelow,
   keepAtReference,
+  keyValue,
   letThrough,
   limitToParts,
   mergeParts,
@@ -32,6 +33,7 @@ import {
   placeLayers,
   renamePart,
   setSpans,
+  setValue,
   shiftWeight,
   softenBorders,
   ungroup,
@@ -453,6 +455,21 @@ describe('a soft border', () => {
         expect(softenBorders(soft, 'a', { joints: 0 }).layers).toEqual(stack.layers);
       }),
     );
+  });
+
+  it('follows the part that counts when that is weighed anew, also over nothing, and not one that was opened by hand', () => {
+    const timed = projectOf([layerOf('a', { mask: { torso: 0, head: 1 } }, ['j5'])], chain, parts);
+    const soft = softenBorders(timed, 'a', { joints: 4 });
+    const maskOf = (project: Project) => layerById(project, 'a')!.mask!;
+    const head = { kind: 'part', layer: 'a', part: 'head' } as const;
+    const none = setValue(soft, head, 0, 0);
+    expect(maskOf(none)).toEqual({ torso: 0, head: 0 });
+    const keyed = keyValue(keyValue(none, head, 0, 0.2), head, 20, 0.9);
+    expect(maskOf(keyed).torso).toEqual(maskOf(keyed).head);
+    const byHand = setValue(keyed, { ...head, part: 'torso' }, 0, 0.5);
+    expect(maskOf(byHand).head).toEqual(maskOf(keyed).head);
+    expect(maskOf(byHand).torso).not.toEqual(maskOf(keyed).torso);
+    expect(layerById(keyed, 'a')!.joints).toEqual(layerById(soft, 'a')!.joints);
   });
 
   it('opens the other side with the keys of the part that counts', () => {

@@ -341,7 +341,7 @@ describe('a pose that is refused', () => {
   it('says why, and the remedy removes the reason', () => {
     const { project, id } = withLayer('override', [jointOf('Head')]);
     const head = jointOf('Head');
-    const refusal = (p: Project, frame: number, j = head) => poseRefusal(p, compileStack(p), 1, j, frame);
+    const refusal = (p: Project, frame: number, j = head) => poseRefusal(p, compileStack(p), 1, [j], frame);
     expect(refusal(project, 100)).toBeUndefined();
     for (const [broken, frame, reason, j] of [
       [setLayer(project, id, { muted: true }), 100, /muted/, head],
@@ -364,5 +364,10 @@ describe('a pose that is refused', () => {
       expect(refusal(why.apply(broken), frame, j)).toBeUndefined();
     }
     expect(extendSpan(project, id, 300).layers[1].span!.end).toBeGreaterThan(300);
+    // Of many joints all that are shut out are let in at once.
+    const all = project.rig.joints.map((_, j) => j);
+    const many = poseRefusal(project, compileStack(project), 1, all, 100)!;
+    expect(many.remedy).toContain(`${all.length - 1} joints`);
+    expect(poseRefusal(many.apply(project), compileStack(many.apply(project)), 1, all, 100)).toBeUndefined();
   });
 });

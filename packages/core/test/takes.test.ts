@@ -421,7 +421,7 @@ describe('takes of a project', () => {
     expect([under.fps, under.range]).toEqual([project.fps, [0, 15]]);
   });
 
-  it('set as base, say which layers reach beyond the range, and bring their name where the base had the other’s', () => {
+  it('set as base, say which layers reach beyond the range, and bring their name', () => {
     const two = addTakes(project, [{ ...project.takes[0], id: 'short', name: 'short', count: 16 }]);
     const named = { ...two, layers: [{ ...two.layers[0], name: two.takes[0].name }, ...two.layers.slice(1)] };
     const long = addLayer(named, { mode: 'additive', above: named.layers[0].id, joints: [], frame: 0 });
@@ -430,7 +430,7 @@ describe('takes of a project', () => {
     });
     expect(layersOutside(keyed)).toEqual([]);
     const based = setBaseTake(keyed, 'short');
-    expect([based.layers[0].name, setBaseTake(two, 'short').layers[0].name]).toEqual(['short', 'Base']);
+    expect([based.layers[0].name, setBaseTake(two, 'short').layers[0].name]).toEqual(['short', 'short']);
     expect(layersOutside(based).map(({ id }) => id)).toEqual([long.id]);
     expect(madeName(['walk, fitted'], 'walk', { mapping: {} })).toBe('walk, fitted 2');
   });

@@ -115,8 +115,9 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
     const placed = placedCurves(now);
     const spot = spotAt(event);
     const handle = handleAt(placedHandles(now, placed), spot);
-    if (handle) return grabHandle(editor, event, now, handle);
     const under = keyAtSpot(now, placed, spot);
+    // A key keeps its middle where a short handle ends in it.
+    if (handle && (!under || handle.off < under.off)) return grabHandle(editor, event, now, handle.handle);
     if (under) {
       const pick = { address: under.placed.shown.address, keys: [under.key.id] };
       perform(editor, pickKeys, { picks: [pick], more: event.shiftKey });

@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { curveAtAddress, type KeyPick, ownerById } from '@evlay/core';
 import { handlesOfSegment, SHAPES } from '@evlay/core/curve';
-import { curvesOf } from '@evlay/core/edit';
+import { curvesOf, timeOf } from '@evlay/core/edit';
 import {
   KeyRound,
   Link2,
@@ -215,8 +215,13 @@ function HandleNumbers({ picks }: { picks: readonly KeyPick[] }) {
     const { keys, i } = found();
     const segment = side === 'in' ? i - 1 : i;
     if (i < 0 || segment < 0 || segment + 1 >= keys.length || keys[segment].ease === 'hold') return undefined;
-    return handlesOfSegment(keys, segment)[side];
+    const [frames, value] = handlesOfSegment(keys, segment)[side];
+    return [frames / speed, value] as const;
   };
+  // Frames are the project's, as those of keys are.
+  const project = editor.history.project();
+  const layer = ownerById(project, address.layer);
+  const speed = (layer && timeOf(project, layer, address).speed) || 1;
   return (['in', 'out'] as const)
     .filter((side) => handle(side))
     .map((side) => (
@@ -240,7 +245,7 @@ function HandleNumbers({ picks }: { picks: readonly KeyPick[] }) {
                 address,
                 key: ids[0],
                 side,
-                handle: which === 0 ? ([value, rise] as const) : ([frames, value] as const),
+                handle: which === 0 ? ([value * speed, rise] as const) : ([frames * speed, value] as const),
                 joined: false,
               };
             }}

@@ -101,19 +101,22 @@ const NEAR = 7;
 
 const near = (a: Spot, b: Spot): number => Math.max(Math.abs(a.x - b.x), Math.abs(a.y - b.y));
 
-/** The handle under the pointer. */
-export const handleAt = (handles: readonly PlacedHandle[], spot: Spot): PlacedHandle | undefined =>
+/** The handle under the pointer, and how far that is off. */
+export const handleAt = (
+  handles: readonly PlacedHandle[],
+  spot: Spot,
+): { readonly handle: PlacedHandle; readonly off: number } | undefined =>
   handles
     .map((handle) => ({ handle, off: near(handle.at, spot) }))
     .filter(({ off }) => off <= NEAR)
-    .sort((a, b) => a.off - b.off)[0]?.handle;
+    .sort((a, b) => a.off - b.off)[0];
 
-/** The key under the pointer; of those that are equally near a picked one. */
+/** The key under the pointer, and how far that is off; of those that are equally near a picked one. */
 export function keyAtSpot(
   graph: Graph,
   placed: readonly PlacedCurve[],
   spot: Spot,
-): { readonly placed: PlacedCurve; readonly key: Key } | undefined {
+): { readonly placed: PlacedCurve; readonly key: Key; readonly off: number } | undefined {
   let found: { placed: PlacedCurve; key: Key; off: number } | undefined;
   for (const one of placed)
     for (const key of one.curve.keys) {

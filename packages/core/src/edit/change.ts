@@ -1,6 +1,7 @@
 import { type Group, groupAsLayer } from '../layer/group.js';
 import type { Layer } from '../layer/layer.js';
 import { groupById, type Project } from '../layer/project.js';
+import { alongBorders } from './weights/borders.js';
 
 /**
  * Whether two values of a project say the same. What both share is not looked into, so that this costs no more than
@@ -20,7 +21,8 @@ export function sameValue(a: unknown, b: unknown): boolean {
 
 /**
  * Replaces one layer by what `change` makes of it; of a group, which stands as a layer without content, the weight is
- * taken over. The same project comes back where nothing changed.
+ * taken over. Parts that were opened for a soft border follow those that they border on. The same project comes back
+ * where nothing changed.
  */
 export function changeLayer(project: Project, id: string, change: (layer: Layer) => Layer): Project {
   const index = project.layers.findIndex((layer) => layer.id === id);
@@ -28,10 +30,9 @@ export function changeLayer(project: Project, id: string, change: (layer: Layer)
     const group = groupById(project, id);
     return group ? changeGroup(project, id, { weight: change(groupAsLayer(group)).weight }) : project;
   }
-  const changed = change(project.layers[index]);
-  return sameValue(changed, project.layers[index])
-    ? project
-    : { ...project, layers: project.layers.with(index, changed) };
+  const before = project.layers[index];
+  const changed = alongBorders(project, before, change(before));
+  return sameValue(changed, before) ? project : { ...project, layers: project.layers.with(index, changed) };
 }
 
 /** Gives a group other values. The same project comes back where nothing changed. */

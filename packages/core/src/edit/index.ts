@@ -43,6 +43,7 @@ export * from './time/frames.js';
 export * from './time/loops.js';
 export * from './time/marks.js';
 export * from './time/time.js';
+export type { Softness } from './weights/borders.js';
 export * from './weights/hand-over.js';
 export * from './weights/mask.js';
 export * from './weights/parts.js';

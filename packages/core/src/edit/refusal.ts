@@ -20,8 +20,42 @@ export interface Refusal {
   readonly apply: (project: Project) => Project;
 }
 
-/** Why joint `j` cannot be posed on layer `index` at a frame; undefined if it can. */
+/**
+ * Why joints, by index, cannot be posed together on layer `index` at a frame; undefined if they can. What a layer is limited
+ * to is asked for all of them at once.
+ */
 export function poseRefusal(
+  project: Project,
+  stack: CompiledStack,
+  index: number,
+  joints: readonly number[],
+  frame: number,
+): Refusal | undefined {
+  const { id, name, allows } = stack.layers[index].layer;
+  const shut = joints
+    .map((j) => stack.rig.joints[j].name)
+    .filter((joint) => allows && !entryOf(allows, joint)?.length);
+  if (shut.length > 0) {
+    const opened = Object.fromEntries(shut.map((joint) => [joint, CHANNELS]));
+    return {
+      reason: `${name} is limited to other joints than ${listed(shut)}`,
+      remedy: shut.length === 1 ? `Let it key ${shut[0]}` : `Let it key these ${shut.length} joints`,
+      apply: (p) => changeLayer(p, id, (l) => ({ ...l, allows: { ...l.allows, ...opened } })),
+    };
+  }
+  for (const j of joints) {
+    const refusal = jointRefusal(project, stack, index, j, frame);
+    if (refusal) return refusal;
+  }
+  return undefined;
+}
+
+/** A few names, and how many there are beside them. */
+const listed = (names: readonly string[]): string =>
+  names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more`;
+
+/** Why joint `j` counts too little on layer `index` at a frame to be posed there; undefined if it does not. */
+function jointRefusal(
   project: Project,
   stack: CompiledStack,
   index: number,
@@ -32,13 +66,6 @@ export function poseRefusal(
   const { layer } = compiled;
   const joint = stack.rig.joints[j].name;
   const { id, name } = layer;
-  if (layer.allows && !entryOf(layer.allows, joint)?.length) {
-    return {
-      reason: `${name} is limited to other joints than ${joint}`,
-      remedy: `Let it key ${joint}`,
-      apply: (p) => changeLayer(p, id, (l) => ({ ...l, allows: { ...l.allows, [joint]: CHANNELS } })),
-    };
-  }
   if (alphaAt(stack, index, j, frame) >= SMALLEST_ALPHA) return undefined;
   if (layer.muted) {
     return {

@@ -15,11 +15,14 @@ function neverPosed(layer: Layer): string | undefined {
   return takesNoKeys(layer);
 }
 
-/** Why a joint cannot be posed on the lit layer at the playhead, if it cannot. */
-function jointRefusal({ history, session, stage, playhead }: Editor, joint: number): Refusal | undefined {
+/** Why joints cannot be posed together on the lit layer at the playhead, if they cannot. */
+function jointsRefusal(
+  { history, session, stage, playhead }: Editor,
+  joints: readonly number[],
+): Refusal | undefined {
   const project = history.project();
   const index = layerIndex(project, session.getState().lit);
-  const refusal = poseRefusal(project, stage.get().stack, index, joint, playhead.get());
+  const refusal = poseRefusal(project, stage.get().stack, index, joints, playhead.get());
   return (
     refusal && {
       reason: refusal.reason,
@@ -44,16 +47,12 @@ function posingRefusal(editor: Editor, posing: Posing): Refusal | undefined {
       reason: `${layer.name} ${stays}`,
       remedy: { label: 'Pose on a new additive layer', run: () => keyOnNewLayer(editor, posing) },
     };
-  for (const joint of posing.keys()) {
-    const refusal = jointRefusal(editor, joint);
-    if (refusal) return refusal;
-  }
-  return undefined;
+  return jointsRefusal(editor, [...posing.keys()]);
 }
 
 /** Of joints that are to be posed those that can be on the lit layer at the playhead. */
 export function reachableOf(editor: Editor, posing: Posing): Posing {
-  return new Map([...posing].filter(([joint]) => !jointRefusal(editor, joint)));
+  return new Map([...posing].filter(([joint]) => !jointsRefusal(editor, [joint])));
 }
 
 function keyOnNewLayer(editor: Editor, posing: Posing): void {

@@ -1,9 +1,8 @@
 import { layerById } from '@evlay/core';
 import { evenPace, touchUpPath } from '@evlay/core/edit';
-import type { WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { limbEndingAt } from '../../editor/limbs.js';
-import { command } from '../command.js';
+import { command, type Refusal } from '../command.js';
 import { litRefusal, tryPose } from '../poses/pose.js';
 import { litTarget } from '../scene/targets.js';
 import { canMove } from './view.js';
@@ -22,7 +21,8 @@ export const toggleBrush = command({
   name: 'Smooth a trail with the brush',
   palette: 'Curves and timing',
   looks: true,
-  refusal({ session, history }) {
+  refusal(editor) {
+    const { session, history } = editor;
     const { picked, lit, brush } = session.getState();
     if (brush) return undefined;
     const project = history.project();
@@ -30,11 +30,23 @@ export const toggleBrush = command({
     if (joint === undefined)
       return { reason: 'Pick a hand, a foot, the head or the root, whose trail is shown' };
     return canMove(project, layerById(project, lit), joint)
-      ? undefined
+      ? brushRefusal(editor, joint)
       : { reason: `${project.rig.joints[joint].name} is no end of a limb: its trail cannot be moved` };
   },
   run: ({ session }) => session.setState(({ brush }) => ({ brush: !brush, trails: true })),
 });
+
+/** Why the lit layer takes no touch-up of the trail of a joint, if it takes none: keys of all joints that would turn. */
+function brushRefusal(editor: Editor, joint: number): Refusal | undefined {
+  const project = editor.history.project();
+  const layer = layerById(project, editor.session.getState().lit);
+  const refusal = litRefusal(editor);
+  if (refusal) return { reason: refusal.reason };
+  if (layer?.mode !== 'additive')
+    return { reason: 'A smoothed trail is a touch-up: light an additive layer, or add one' };
+  const turned = limbEndingAt(project, joint)?.chain ?? [joint];
+  return tryPose.refusal?.(editor, new Map(turned.map((j) => [j, {}])));
+}
 
 /** Brings a joint to places at frames, as a touch-up on the lit additive layer. */
 export const brushTrail = command<{
@@ -43,22 +55,7 @@ export const brushTrail = command<{
 }>({
   name: 'Smooth a trail',
   layer: ({ session }) => session.getState().lit,
-  refusal(editor, { joint }) {
-    const project = editor.history.project();
-    const layer = layerById(project, editor.session.getState().lit);
-    const refusal = litRefusal(editor);
-    if (refusal) return { reason: refusal.reason };
-    if (layer?.mode !== 'additive')
-      return { reason: 'A smoothed trail is a touch-up: light an additive layer, or add one' };
-    // Every joint of the limb turns: the layer has to take keys of all of them.
-    const turned = limbEndingAt(project, joint)?.chain;
-    const wanted = new Map<number, WantedTransform>(
-      turned?.map((j) => [j, { rotation: project.rig.joints[j].rotation }]) ?? [
-        [joint, { translation: project.rig.joints[joint].translation }],
-      ],
-    );
-    return tryPose.refusal?.(editor, wanted);
-  },
+  refusal: (editor, { joint }) => brushRefusal(editor, joint),
   run({ history, session }, { joint, goals }, change) {
     const { lit } = session.getState();
     const limb = limbEndingAt(history.project(), joint);

@@ -146,9 +146,8 @@ export function madeName(taken: readonly string[], name: string, making: Partial
 }
 
 /**
- * Makes the base play a take. The range becomes that of the take, and a base that was called as the take before is
- * called as the new one. Where nothing counts in frames yet, because the base
- * is all there is, the project takes on the rate of the take too.
+ * Makes the base play a take. The base is called as the take, and the range becomes that of the take. Where nothing counts
+ * in frames yet, because the base is all there is, the project takes on the rate of the take too.
  */
 export function setBaseTake(project: Project, id: string): Project {
   const take = takeById(project, id);
@@ -162,7 +161,7 @@ export function setBaseTake(project: Project, id: string): Project {
     range: [0, Math.max(1, Math.round(takeDuration(take) * fps))],
     layers: project.layers.with(0, {
       ...base,
-      name: base.name === takeById(project, takeOf(base)?.take)?.name ? take.name : base.name,
+      name: take.name,
       content: { kind: 'take', take: id, reference: 'first' },
     }),
   };

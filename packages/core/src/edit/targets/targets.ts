@@ -26,6 +26,7 @@ import { jointIndex } from '../../rig/rig.js';
 import { changeLayer } from '../change.js';
 import { timeOf } from '../keys/curves.js';
 import type { Added } from '../stack/layers.js';
+import { spanAround } from '../weights/span.js';
 import { placeOf, scalarAtOwn, turnOf, wayInto } from './spaces.js';
 
 /** What a target is made from: a joint that stays where it is seen at a frame, in the world or on another joint. */
@@ -69,6 +70,7 @@ export function addTarget(
     'override',
     {
       color: freeColor(project),
+      span: spanAround(project, frame),
     },
   );
   return {
