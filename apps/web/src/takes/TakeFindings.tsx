@@ -1,9 +1,11 @@
 import { Box, Text } from '@chakra-ui/react';
 import type { Project, Take } from '@evlay/core';
-import { byGrade, type Finding, likeFindings, likenessOf } from '@evlay/core/check';
+import { byGrade, type Finding, likeFindings, likenessOf, noisyStretch } from '@evlay/core/check';
 import { useEffect, useState } from 'react';
 import { perform } from '../commands/command.js';
+import { smoothStretch } from '../commands/scene/takes.js';
 import { scrub } from '../commands/view/transport.js';
+import { CommandChoice } from '../controls/CommandButton.js';
 import { FindingLine } from '../controls/FindingLine.js';
 import { findingText, placesText } from '../controls/finding-text.js';
 import { useEditor, useProject, useSeen } from '../editor/context.js';
@@ -20,6 +22,8 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
   if (found === undefined) return <Text color="quiet">Looking over the motion …</Text>;
   const entries = likeFindings(found.filter(({ grade }) => grade !== 'note'));
   if (entries.length === 0) return <Text color="quiet">Nothing found in its motion.</Text>;
+  const seconds = (leap: Finding) =>
+    noisyStretch(found, leap, 0.5 * project.fps).map((frame) => frame / project.fps) as [number, number];
   const inSamples = (finding: Finding): Finding => {
     const sample = (frame: number) => sampleOf(Math.round(frame / (project.fps * take.interval)));
     return {
@@ -40,6 +44,15 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
             title="Go there"
             onClick={() => perform(editor, scrub, worst.frame)}
           />
+          {worst.kind === 'pop' && (
+            <CommandChoice
+              command={smoothStretch}
+              arg={{ take: take.id, seconds: seconds(worst) }}
+              on={false}
+            >
+              smooth it here
+            </CommandChoice>
+          )}
         </li>
       ))}
       {entries.length > LISTED && (

@@ -297,6 +297,19 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
           match to the feet
         </CommandChoice>
       </Row>
+      {made.smooth && made.smooth.length > 0 && (
+        <Row label="noise">
+          <Text flex="1">
+            taken out of {made.smooth.length === 1 ? 'a stretch' : `${made.smooth.length} stretches`}
+          </Text>
+          <CommandButton
+            command={changeMaking}
+            arg={by({ smooth: undefined })}
+            label="Leave the noise in"
+            icon={RotateCcw}
+          />
+        </Row>
+      )}
       {made.close && (
         <Row label="loop">
           <Text flex="1">closed over its last {made.close.over} samples</Text>

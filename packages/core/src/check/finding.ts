@@ -103,3 +103,23 @@ export function likeFindings(findings: readonly Finding[]): LikeFindings[] {
 
 /** Tells findings apart, also when something else about them has changed. */
 export const findingKey = (finding: Finding): string => `${likenessOf(finding)} ${finding.from}`;
+
+/** From where to where leaps follow on one another around one of them, with no more than some frames in between. */
+export function noisyStretch(
+  findings: readonly Finding[],
+  { from, to }: Pick<Finding, 'from' | 'to'>,
+  gap: number,
+): [number, number] {
+  let stretch: [number, number] = [from, to];
+  const leaps = findings.filter(({ kind }) => kind === 'pop');
+  for (let more = true; more; ) {
+    const near = leaps.filter((one) => one.to >= stretch[0] - gap && one.from <= stretch[1] + gap);
+    const wider: [number, number] = [
+      Math.min(stretch[0], ...near.map((one) => one.from)),
+      Math.max(stretch[1], ...near.map((one) => one.to)),
+    ];
+    more = wider[0] < stretch[0] || wider[1] > stretch[1];
+    stretch = wider;
+  }
+  return stretch;
+}

@@ -21,6 +21,7 @@ export * from './scene/project.js';
 export * from './scene/prop-motion.js';
 export * from './scene/props.js';
 export * from './scene/root.js';
+export * from './scene/smooth-take.js';
 export * from './scene/takes.js';
 export * from './stack/content.js';
 export * from './stack/convert.js';

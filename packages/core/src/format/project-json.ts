@@ -26,6 +26,9 @@ const making = z.object({
   trim: z.tuple([count, count]).optional(),
   mapping: named.optional(),
   rate: z.number().positive().optional(),
+  smooth: listOf(z.tuple([count, count]).readonly())
+    .readonly()
+    .optional(),
   feet: z.boolean().optional(),
   close: z.object({ from: count, to: count, over: count, travel: z.boolean().optional() }).optional(),
 });

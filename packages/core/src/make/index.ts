@@ -3,4 +3,5 @@ export * from './close.js';
 export * from './contacts.js';
 export * from './ground.js';
 export * from './make.js';
+export * from './smooth-stretch.js';
 export * from './travel.js';

@@ -6,6 +6,7 @@ import type { Take } from '../take/take.js';
 import { closedMotion } from './close.js';
 import { findContacts } from './contacts.js';
 import { fitOnFloor } from './ground.js';
+import { type Stretch, smoothStretches } from './smooth-stretch.js';
 import { travelByFeet } from './travel.js';
 
 /** For whom a take is made: the rig that it may be fitted to, and how long a unit of it is. */
@@ -21,7 +22,7 @@ export interface MadeMotion {
 }
 
 /**
- * Makes a motion of another one, step by step: up, scale, trim, fit, rate, feet, close. Contacts that are known are kept;
+ * Makes a motion of another one, step by step: up, scale, trim, fit, rate, smooth, feet, close. Contacts that are known are kept;
  * those that are pending are found, by the same limits and of the same joints where the result has them.
  */
 export function makeMotion(
@@ -36,10 +37,20 @@ export function makeMotion(
   if (making.trim) motion = trimmed(motion, making.trim);
   if (making.mapping) motion = fitOnFloor(motion, rig, making.mapping);
   if (making.rate !== undefined) motion = resampled(motion, making.rate);
-  const contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
+  let contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
+  if (making.smooth) {
+    motion = smoothStretches(motion, stretchesOf(source, making, motion), contacts.spans);
+    if (!known || known.pending) contacts = foundAnew(motion, metresPerUnit, known);
+  }
   if (making.feet) motion = travelByFeet(motion, contacts);
   if (making.close) motion = closedMotion(motion, making.close);
   return { motion, contacts };
+}
+
+/** Stretches that are smoothed in samples of a motion that was trimmed and resampled. */
+function stretchesOf(source: Motion, { trim, smooth = [] }: Making, { interval }: Motion): Stretch[] {
+  const sampleOf = (s: number) => ((s - (trim?.[0] ?? 0)) * source.interval) / interval;
+  return smooth.map(([from, to]) => [Math.floor(sampleOf(from)), Math.ceil(sampleOf(to))]);
 }
 
 function foundAnew(motion: Motion, metresPerUnit: number, before: Contacts | undefined): Contacts {

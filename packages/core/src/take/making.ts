@@ -27,6 +27,8 @@ export interface Making {
   readonly mapping?: Mapping;
   /** Samples a second. */
   readonly rate?: number;
+  /** Takes noise out of stretches: of each the first and last sample of the source, both included. */
+  readonly smooth?: readonly (readonly [number, number])[];
   /** Moves the root so that feet that stand do not slide. */
   readonly feet?: boolean;
   /** Closes a loop, over samples of what the steps before have made. */

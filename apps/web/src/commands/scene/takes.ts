@@ -8,6 +8,7 @@ import {
   setBaseTake,
   setContacts,
   setMaking,
+  smoothTake,
   sourceOf,
   takeById,
   takeUses,
@@ -34,6 +35,16 @@ export const changeMaking = command<{ take: string; steps: Partial<Making>; made
   name: 'Change how the take is made',
   run({ history, session }, { take, steps, made = madeId(history.project(), take) }, change) {
     change((project) => setMaking(project, take, steps, made));
+    if (session.getState().take === take) session.setState({ take: made });
+  },
+});
+
+/** Takes the noise out of a take between two of its seconds, as a step of how it is made. */
+export const smoothStretch = command<{ take: string; seconds: readonly [number, number] }>({
+  name: 'Smooth the take here',
+  run({ history, session }, { take, seconds }, change) {
+    const made = madeId(history.project(), take);
+    change((project) => smoothTake(project, take, [seconds], made));
     if (session.getState().take === take) session.setState({ take: made });
   },
 });

@@ -1,6 +1,6 @@
 import { baseOf, type Layer, layerById, type Project, takeOf } from '@evlay/core';
-import { type Causes, type Finding, findingKey } from '@evlay/core/check';
-import { deleteLayers, setRange } from '@evlay/core/edit';
+import { type Causes, type Finding, findingKey, noisyStretch } from '@evlay/core/check';
+import { deleteLayers, setRange, smoothLayer } from '@evlay/core/edit';
 import { jointIndex } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { lookIntoCauses, stayUnder } from '../../jobs/findings.js';
@@ -83,6 +83,13 @@ export function fixOf(project: Project, finding: Finding, causes: Causes | undef
       label: easeTheContacts.name,
       run: (editor) => void perform(editor, easeTheContacts, holder.layer),
     };
+  const [comes = baseOf(project).id] = causes?.causes.map((one) => one.layer) ?? [];
+  const leaps = layerById(project, comes);
+  if (kind === 'pop' && causes && leaps && takeOf(leaps))
+    return {
+      label: `Smooth “${leaps.name}” here`,
+      run: (editor) => void perform(editor, smoothHere, { layer: comes, finding }),
+    };
   const cause = causes?.causes.find((one) => one.layer !== baseOf(project).id);
   if (cause && ['range', 'through', 'stretch', 'slide', 'floor'].includes(kind))
     return {
@@ -91,6 +98,17 @@ export function fixOf(project: Project, finding: Finding, causes: Causes | undef
     };
   return undefined;
 }
+
+/** Takes the noise out of what a layer's take plays where something leaps, and where more leaps close by. */
+const smoothHere = command<{ readonly layer: string; readonly finding: Finding }>({
+  name: 'Smooth the take here',
+  layer: (_, { layer }) => layer,
+  run({ session, history }, { layer, finding }, change) {
+    const { findings = [] } = session.getState();
+    const frames = noisyStretch(findings, finding, 0.5 * history.project().fps);
+    change((project) => smoothLayer(project, layer, frames));
+  },
+});
 
 const deleteFound = command<string>({
   name: 'Delete the layer',

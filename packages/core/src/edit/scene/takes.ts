@@ -137,8 +137,18 @@ export const setContacts = (project: Project, id: string, contacts: Contacts): P
 
 /** What a take that is made of another is called at first: by the step that makes it, with a number if there is one. */
 export function madeName(taken: readonly string[], name: string, making: Partial<Making>): string {
-  const { close, mapping, trim, rate } = making;
-  const what = close ? 'closed' : mapping ? 'fitted' : trim ? 'trimmed' : rate ? 'resampled' : 'made';
+  const { close, smooth, mapping, trim, rate } = making;
+  const what = close
+    ? 'closed'
+    : smooth
+      ? 'smoothed'
+      : mapping
+        ? 'fitted'
+        : trim
+          ? 'trimmed'
+          : rate
+            ? 'resampled'
+            : 'made';
   const plain = `${name}, ${what}`;
   let free = plain;
   for (let k = 2; taken.includes(free); k++) free = `${plain} ${k}`;
