@@ -1,4 +1,4 @@
-import { Box } from '@chakra-ui/react';
+import { Box, Text } from '@chakra-ui/react';
 import { Canvas } from '@react-three/fiber';
 import { useRef } from 'react';
 import { perform } from '../commands/command.js';
@@ -23,6 +23,7 @@ import { pressedHandles } from './handles/attach-handles.js';
 import { ShotFrame } from './ShotFrame.js';
 import { Scene } from './scene/Scene.js';
 import { useLightDisplay } from './scene/use-light.js';
+import { useContextLoss } from './use-context-loss.js';
 
 /** The 3D picture of the character, with a mark of the layer that receives keys in its corner. */
 export function View() {
@@ -32,6 +33,7 @@ export function View() {
   const tag = useRef<HTMLDivElement>(null);
   const gap = useRef<HTMLDivElement>(null);
   const picked = useSession((state) => state.picked.length > 0);
+  const loss = useContextLoss();
   const several = useSession(({ compare }) => compare.split !== undefined || compare.shot !== undefined);
   return (
     <Box
@@ -44,7 +46,8 @@ export function View() {
       aria-label="View"
     >
       <Canvas
-        key={light ? 'light' : 'full'}
+        key={`${light ? 'light' : 'full'} ${loss.key}`}
+        onCreated={loss.onCreated}
         frameloop="demand"
         shadows={light ? false : 'percentage'}
         dpr={light ? 1 : [1, 2]}
@@ -65,6 +68,11 @@ export function View() {
         <Scene dark={dark} tag={tag} gap={gap} />
         {several ? <SeveralViews /> : light ? <LightWhileMoving /> : <NoteSlow />}
       </Canvas>
+      {loss.lost && (
+        <Text position="absolute" inset="0" m="auto" height="1.5em" textAlign="center" role="status">
+          The graphics card let go of the picture; it is drawn anew …
+        </Text>
+      )}
       <JointTag ref={tag} />
       <GapTag ref={gap} />
       <ViewTools />

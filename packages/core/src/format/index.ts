@@ -13,6 +13,8 @@ export * from './gltf/pack.js';
 export * from './gltf/rig.js';
 export { clipNames, isMadeTake, readClip, readGlbTake } from './gltf/take.js';
 export * from './gltf/write.js';
+export * from './image-size.js';
+export * from './image-size.js';
 export * from './json-lines.js';
 export * from './kinds/index.js';
 export * from './limits.js';

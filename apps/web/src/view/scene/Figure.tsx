@@ -1,5 +1,6 @@
 import { characterIn, layerById } from '@evlay/core';
 import { allowsJoint } from '@evlay/core/edit';
+import type { ImageSize } from '@evlay/core/format';
 import { characterOf, rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
@@ -18,8 +19,16 @@ import { boneFigure } from './bone-figure.js';
 import { disposeFigure } from './dispose.js';
 import { type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
 import { jointMenu } from './joint-menu.js';
+import { LARGEST } from './textures.js';
 import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
 import { useLightDisplay } from './use-light.js';
+
+/** Says that a texture is too large to be shown as it is. */
+const tellReduced = ({ width, height }: ImageSize): void =>
+  notify({
+    title: 'A texture is shown smaller',
+    text: `It has ${width} × ${height} pixels; ${LARGEST} along a side are shown. The file stays as it is.`,
+  });
 
 const NO_MESHES: readonly FigureMesh[] = [];
 
@@ -43,7 +52,7 @@ export function Figure() {
     setSkin(undefined);
     if (!figure) return;
     let current = true;
-    figureOf(figure.bytes).then(
+    figureOf(figure.bytes, tellReduced).then(
       (meshes) => current && setSkin(meshes),
       () =>
         current &&

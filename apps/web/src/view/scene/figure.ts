@@ -1,6 +1,7 @@
-import { readSkeleton } from '@evlay/core/format';
+import { type ImageSize, readSkeleton } from '@evlay/core/format';
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { boundedTextures } from './textures.js';
 import { newTintTexture, type TintTexture, withTint } from './tint.js';
 
 /** A skinned mesh that follows the joints of a rig. */
@@ -39,12 +40,17 @@ export function figureMesh(
 
 /**
  * Reads the meshes of a binary glTF file from which the character's rig was read: skinned ones with their bones, others
- * as rigid pieces of the joint that they hang on, or still where they hang on none.
+ * as rigid pieces of the joint that they hang on, or still where they hang on none. Of a texture that is shown smaller than
+ * it is `reduced` hears.
  */
-export async function readFigure(bytes: Uint8Array): Promise<FigureMesh[]> {
+export async function readFigure(
+  bytes: Uint8Array,
+  reduced: (from: ImageSize) => void = () => undefined,
+): Promise<FigureMesh[]> {
   const { nodes } = readSkeleton(bytes);
   const jointOfNode = new Map(nodes.flatMap((moved, j) => moved.map((node) => [node, j] as const)));
-  const { scene, parser } = await new GLTFLoader().parseAsync(bytes.slice().buffer, '');
+  const loader = new GLTFLoader().register(boundedTextures(reduced));
+  const { scene, parser } = await loader.parseAsync(bytes.slice().buffer, '');
   scene.updateMatrixWorld(true);
   const jointOf = (object: THREE.Object3D): number =>
     jointOfNode.get(parser.associations.get(object)?.nodes ?? -1) ?? -1;
@@ -66,11 +72,11 @@ export async function readFigure(bytes: Uint8Array): Promise<FigureMesh[]> {
 
 const figures = new WeakMap<Uint8Array, Promise<FigureMesh[]>>();
 
-/** The meshes of a character's file, read once. */
-export function figureOf(bytes: Uint8Array): Promise<FigureMesh[]> {
+/** The meshes of a character's file, read once; whoever asks first is told of a texture that is shown smaller than it is. */
+export function figureOf(bytes: Uint8Array, reduced?: (from: ImageSize) => void): Promise<FigureMesh[]> {
   let meshes = figures.get(bytes);
   if (!meshes) {
-    meshes = readFigure(bytes);
+    meshes = readFigure(bytes, reduced);
     figures.set(bytes, meshes);
   }
   return meshes;

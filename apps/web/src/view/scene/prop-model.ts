@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { boundedTextures } from './textures.js';
 
 const models = new WeakMap<Uint8Array, Promise<THREE.Object3D>>();
 
@@ -7,7 +8,8 @@ const models = new WeakMap<Uint8Array, Promise<THREE.Object3D>>();
 export async function propModel(bytes: Uint8Array): Promise<THREE.Object3D> {
   let known = models.get(bytes);
   if (!known) {
-    known = new GLTFLoader().parseAsync(bytes.slice().buffer, '').then(({ scene }) => scene);
+    const loader = new GLTFLoader().register(boundedTextures(() => undefined));
+    known = loader.parseAsync(bytes.slice().buffer, '').then(({ scene }) => scene);
     models.set(bytes, known);
   }
   const copy = (await known).clone(true);

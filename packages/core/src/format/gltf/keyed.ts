@@ -50,7 +50,7 @@ export function readGlbKeys(bytes: Uint8Array, clip: string | undefined): KeyedC
   const above = new Set(ancestors);
   if (nodes.some((own) => own.length > 1) || moved.some(({ node }) => above.has(node))) return undefined;
   const times = moved.flatMap(({ sampler }) => [...sampler.times]);
-  const last = Math.max(...times);
+  const last = times.reduce((latest, time) => Math.max(latest, time), 0);
   const keys = moved.reduce((sum, { sampler }) => sum + sampler.times.length - 1, 0);
   if (!(last > 0) || keys > RECORDED * last * moved.length) return undefined;
   const whole = (fps: number) => times.every((time) => Math.abs(time * fps - Math.round(time * fps)) < ON);

@@ -1,0 +1,82 @@
+import { imageSize } from '@evlay/core/format';
+import { Document, WebIO } from '@gltf-transform/core';
+import { expect, type Page, test } from '@playwright/test';
+import { dropFile } from './app.js';
+
+/** A picture as the browser itself writes it. */
+async function pictureOf(page: Page, type: string, width: number, height: number, quality: number) {
+  const base64 = await page.evaluate(
+    async ([type, width, height, quality]) => {
+      const canvas = document.createElement('canvas');
+      [canvas.width, canvas.height] = [width, height];
+      const context = canvas.getContext('2d')!;
+      context.fillStyle = '#b0562f';
+      context.fillRect(0, 0, width, height);
+      const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, type, quality));
+      const bytes = new Uint8Array(await blob!.arrayBuffer());
+      return btoa(Array.from(bytes, (byte) => String.fromCharCode(byte)).join(''));
+    },
+    [type, width, height, quality] as const,
+  );
+  return new Uint8Array(Buffer.from(base64, 'base64'));
+}
+
+/** A post of two joints with a textured surface, of which the root is the mesh too. */
+async function postWith(texture: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
+  const made = new Document();
+  const buffer = made.createBuffer();
+  const accessor = (
+    type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR',
+    array: Float32Array<ArrayBuffer> | Uint8Array<ArrayBuffer>,
+  ) => made.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+  const joints = Uint8Array.from([0, 0, 1, 1].flatMap((j) => [j, 0, 0, 0]));
+  const weights = Float32Array.from([0, 1, 2, 3].flatMap(() => [1, 0, 0, 0]));
+  const primitive = made
+    .createPrimitive()
+    .setAttribute('POSITION', accessor('VEC3', Float32Array.of(0, 0, 0, 0.3, 0, 0, 0, 1, 0, 0.3, 1, 0)))
+    .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.of(0, 1, 1, 1, 0, 0, 1, 0)))
+    .setAttribute('JOINTS_0', accessor('VEC4', joints))
+    .setAttribute('WEIGHTS_0', accessor('VEC4', weights))
+    .setIndices(accessor('SCALAR', Uint8Array.of(0, 1, 2, 2, 1, 3)))
+    .setMaterial(
+      made
+        .createMaterial()
+        .setBaseColorTexture(made.createTexture().setImage(texture).setMimeType('image/jpeg')),
+    );
+  const tip = made.createNode('tip').setTranslation([0, 1, 0]);
+  const root = made.createNode('root').addChild(tip).setMesh(made.createMesh().addPrimitive(primitive));
+  root.setSkin(made.createSkin().addJoint(root).addJoint(tip));
+  made.createScene().addChild(root);
+  return new WebIO().writeBinary(made);
+}
+
+test('a huge texture is shown smaller and said, and the picture comes back after its context was lost', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  // What Chromium writes is what its size is told of.
+  for (const [type, width, height, quality] of [
+    ['image/png', 301, 77, 1],
+    ['image/jpeg', 640, 33, 0.8],
+    ['image/webp', 129, 400, 0.6],
+    ['image/webp', 50, 21, 1],
+  ] as const)
+    expect(imageSize(await pictureOf(page, type, width, height, quality))).toEqual({ width, height });
+  const large = await pictureOf(page, 'image/jpeg', 12_000, 24, 0.5);
+  expect(imageSize(large.subarray(0, 10))).toBeUndefined();
+  await dropFile(page, 'post.glb', await postWith(large));
+  const canvas = page.getByRole('img', { name: 'The character at the playhead' }).locator('canvas');
+  await expect(canvas).toBeVisible();
+  await expect(page.getByText('It has 12000 × 24 pixels; 4096 along a side are shown.')).toBeVisible();
+
+  const lost = () =>
+    canvas.evaluate((one) => (one as HTMLCanvasElement).getContext('webgl2')?.isContextLost() ?? true);
+  await canvas.evaluate((one) => {
+    const context = (one as HTMLCanvasElement).getContext('webgl2')!;
+    context.getExtension('WEBGL_lose_context')!.loseContext();
+  });
+  await expect(page.getByText('it is drawn anew')).toBeVisible();
+  await expect(page.getByText('it is drawn anew')).toBeHidden();
+  expect(await lost()).toBe(false);
+});
