@@ -402,3 +402,109 @@ describe('matching a capture to a character', () => {
     }
   });
 });
+
+describe('spines of another number of joints', () => {
+  /** A body with a spine of joints at heights, a head, arms and legs. */
+  const bodyWith = (bones: readonly number[]): Rig => {
+    const spine = bones.map((length, k): [string, number, readonly [number, number, number]] => [
+      `Spine${k + 1}`,
+      k,
+      [0, length, 0],
+    ]);
+    const chest = bones.length;
+    const joints: [string, number, readonly [number, number, number]][] = [
+      ['Hips', -1, [0, 1, 0]],
+      ...spine,
+      ['Neck', chest, [0, 0.1, 0]],
+      ['Head', chest + 1, [0, 0.1, 0]],
+    ];
+    for (const [side, x] of [
+      ['Left', 0.2],
+      ['Right', -0.2],
+    ] as const) {
+      for (const [names, top, first, rest] of [
+        [['UpperArm', 'Forearm', 'Hand'], chest, [x, 0, 0], [x, 0, 0]],
+        [['UpperLeg', 'LowerLeg', 'Foot'], 0, [x / 2, 0, 0], [0, -0.45, 0]],
+      ] as const)
+        for (const [k, name] of names.entries())
+          joints.push([side + name, k === 0 ? top : joints.length - 1, k === 0 ? first : rest]);
+    }
+    return rigOf(joints);
+  };
+
+  /** Degrees about X by which each joint of a spine is bent, of a body with so many. */
+  const bent = (rig: Rig, degrees: readonly number[]): Motion => {
+    const pose = restPose(rig);
+    for (const [k, angle] of degrees.entries()) {
+      const half = (angle * Math.PI) / 360;
+      pose.rotations.set([Math.sin(half), 0, 0, Math.cos(half)], 4 * (k + 1));
+    }
+    const joints = Int32Array.from(rig.joints.keys());
+    return {
+      rig,
+      count: 1,
+      interval: 1 / 30,
+      rotations: { joints, size: 4, values: pose.rotations.slice() },
+      translations: { joints: Int32Array.of(0), size: 3, values: Float64Array.of(0, 1, 0) },
+      scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
+    };
+  };
+
+  it.each([
+    [2, 6],
+    [6, 2],
+    [3, 5],
+    [5, 1],
+    [1, 4],
+  ])('share the bend by length, from %i joints to %i, and carry the head alike', (few, many) => {
+    const evenly = (count: number) => Array.from({ length: count }, () => 0.6 / count);
+    const source = bodyWith(evenly(few));
+    const target = bodyWith(evenly(many));
+    const motion = bent(
+      source,
+      evenly(few).map((length) => (60 * length) / 0.6),
+    );
+    const fitted = fitMotion(motion, target, named(source, target));
+    const pose = restPose(target);
+    readSample(fitted, 0, pose);
+    const angles = evenly(many).map((_, k) => (2 * Math.asin(pose.rotations[4 * (k + 1)]) * 180) / Math.PI);
+    // Half of what is 60 degrees in all bends half of the length.
+    for (const angle of angles) expect(angle).toBeCloseTo(60 / many, 3);
+    const [own, theirs] = [fitted, motion].map((one) => {
+      const at = positionsAt(one, 0);
+      return minus(at('Head'), at('Neck'));
+    });
+    expect(degreesBetween(own, theirs)).toBeLessThan(1e-3);
+  });
+
+  it('of as many joints, or matched by hand, go joint by joint', () => {
+    const [source, target] = [bodyWith([0.1, 0.3, 0.2]), bodyWith([0.2, 0.2, 0.2, 0.1])];
+    const motion = bent(source, [10, 0, 35]);
+    const same = fitMotion(motion, bodyWith([0.3, 0.1, 0.1]), named(source, bodyWith([0.3, 0.1, 0.1])));
+    const angleOf = (fitted: Motion, joint: string) => {
+      const pose = restPose(fitted.rig);
+      readSample(fitted, 0, pose);
+      const j = fitted.rig.joints.findIndex(({ name }) => name === joint);
+      return (2 * Math.asin(pose.rotations[4 * j]) * 180) / Math.PI;
+    };
+    for (const [k, angle] of [10, 0, 35].entries())
+      expect(angleOf(same, `Spine${k + 1}`)).toBeCloseTo(angle, 6);
+    const byHand = { ...named(source, target), Spine1: 'Spine1', Spine2: 'Spine3', Spine3: 'Spine3' };
+    const hand = fitMotion(motion, target, byHand);
+    expect(angleOf(hand, 'Spine1')).toBeCloseTo(10, 6);
+    expect(angleOf(hand, 'Spine2')).toBeCloseTo(35, 6);
+    expect(angleOf(hand, 'Spine3')).toBeCloseTo(0, 6);
+  });
+
+  it('are a guess where their joints are told by shape alone', () => {
+    const source = bodyWith([0.2, 0.2, 0.2]);
+    const nameless = (rig: Rig): Rig => ({
+      joints: rig.joints.map((joint, j) => ({ ...joint, name: `bone ${j}` })),
+    });
+    const matches = matchRigs(source, nameless(bodyWith([0.3, 0.3])));
+    for (const { target, confidence } of matches)
+      if (target === 1 || target === 2) expect(confidence).toBeLessThan(0.75);
+    const byName = matchRigs(source, bodyWith([0.15, 0.15, 0.15, 0.15]));
+    expect(byName[3].confidence).toBeGreaterThan(0.75);
+  });
+});

@@ -1,4 +1,4 @@
-import { multiply, multiplyInverse } from '../math/quaternion.js';
+import { multiply, multiplyInverse, slerp } from '../math/quaternion.js';
 import { globalMatrices, globalOrientations, type Pose, restPose } from '../rig/pose.js';
 import { positionsAtRest } from '../rig/rest.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
@@ -9,6 +9,8 @@ import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { type Samples, unmatchedJoints } from '../take/take.js';
 import { alignRest } from './align.js';
+import { alongChain } from './match.js';
+import { sharedChains } from './share-chain.js';
 
 /** For each joint of a character the joint of a capture that it follows, or -1. Names that one lacks are left out. */
 export function followsOf(source: Rig, target: Rig, mapping: Mapping): Int32Array {
@@ -32,7 +34,8 @@ export interface FitCorrections {
  * `G = G_source · G_source,rest⁻¹ · A · G_rest`, with `A` from {@link alignRest}. The hips travel as those of the capture,
  * times the ratio of the lengths of their legs ({@link sizeRatio}); where the character stands on the floor at rest and the
  * capture does not, it is lifted so that its feet come down to where they rest. Joints that
- * follow none are not recorded: they rest. The result has the rig of the character, and the rate of the capture.
+ * follow none are not recorded: they rest. Spines, necks and tails of another number of joints share the bend by length
+ * ({@link sharedChains}). The result has the rig of the character, and the rate of the capture.
  */
 export function fitMotion(
   motion: Motion,
@@ -43,7 +46,16 @@ export function fitMotion(
   const source = motion.rig;
   const follows = followsOf(source, target, mapping);
   const n = target.joints.length;
+  const shared = sharedChains(source, target, follows, (stem) => alongChain(stem, source, target));
   const constants = turnsFromSource(source, target, follows);
+  const ends = [...shared].map(([j, { from, to, part }]) => ({
+    j,
+    part,
+    from,
+    to,
+    before: turnsFromSource(source, target, follows.with(j, from)).slice(4 * j, 4 * j + 4),
+    after: turnsFromSource(source, target, follows.with(j, to)).slice(4 * j, 4 * j + 4),
+  }));
   for (const [j, turn] of corrections ?? []) multiply(constants, 4 * j, constants, 4 * j, [...turn], 0);
   const hips = hipsOf(target, follows);
   const travel = travelOf(motion, target, follows, hips);
@@ -68,6 +80,8 @@ export function fitMotion(
   const turns = new Float64Array(4 * source.joints.length);
   const global = new Float64Array(4 * n);
   const rest = restPose(target);
+  const byJoint = new Map(ends.map((end) => [end.j, end]));
+  const [lower, upper] = [new Float64Array(4), new Float64Array(4)];
   for (let s = 0; s < motion.count; s++) {
     readSample(motion, s, from);
     globalOrientations(source, from, turns);
@@ -78,7 +92,12 @@ export function fitMotion(
         else multiply(global, 4 * j, global, 4 * parent, rest.rotations, 4 * j);
         continue;
       }
-      multiply(global, 4 * j, turns, 4 * follows[j], constants, 4 * j);
+      const between = byJoint.get(j);
+      if (between) {
+        multiply(lower, 0, turns, 4 * between.from, between.before, 0);
+        multiply(upper, 0, turns, 4 * between.to, between.after, 0);
+        slerp(global, 4 * j, lower, 0, upper, 0, between.part);
+      } else multiply(global, 4 * j, turns, 4 * follows[j], constants, 4 * j);
       if (parent < 0) to.rotations.set(global.subarray(0, 4), 0);
       else multiplyInverse(to.rotations, 4 * j, global, 4 * parent, global, 4 * j);
     }

@@ -1,7 +1,8 @@
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import { type Ground, type Role, rolesOf } from '../rig/roles.js';
+import { type Ground, rolesOf } from '../rig/roles.js';
 import type { Mapping } from '../take/making.js';
+import { chainOf, STEMS } from './share-chain.js';
 
 /** Which joint of a capture a joint of the character follows, and how sure that is. */
 export interface Match {
@@ -25,14 +26,14 @@ export function matchRigs(source: Rig, target: Rig): Match[] {
   const [from, to] = [rolesOf(source), rolesOf(target)];
   const byRole = new Map(from.flatMap((role, j) => (role ? [[role.role, j] as const] : [])));
   const byName = new Map(source.joints.map(({ name }, j) => [name, j]));
-  const chains = new Map(
-    ['spine', 'neck', 'tail'].flatMap((stem) => [...alongChain(stem, source, from, target, to)]),
-  );
+  const chains = new Map(STEMS.flatMap((stem) => [...alongChain(stem, source, target)]));
   return target.joints.map(({ name }, j) => {
     const role = to[j];
     const chained = chains.get(j);
-    if (chained !== undefined)
-      return { target: j, source: chained, confidence: source.joints[chained].name === name ? 1 : ALONG };
+    if (chained !== undefined) {
+      const likely = Math.min(ALONG, CONFIDENCE[role!.by], CONFIDENCE[from[chained]!.by]);
+      return { target: j, source: chained, confidence: source.joints[chained].name === name ? 1 : likely };
+    }
     const same = byName.get(name);
     if (same !== undefined && from[same]?.role === role?.role)
       return { target: j, source: same, confidence: 1 };
@@ -52,16 +53,8 @@ export const mappingOf = (source: Rig, target: Rig, matches: readonly Match[]): 
   );
 
 /** For the joints of a chain those of another chain that lie as far along it; the last ones go together. */
-function alongChain(
-  stem: string,
-  source: Rig,
-  from: readonly (Role | undefined)[],
-  target: Rig,
-  to: readonly (Role | undefined)[],
-): Map<number, number> {
-  const chain = (roles: readonly (Role | undefined)[]) =>
-    roles.flatMap((role, j) => (role && role.role.replace(/\d+$/, '') === stem ? [j] : []));
-  const [a, b] = [chain(from), chain(to)];
+export function alongChain(stem: string, source: Rig, target: Rig): Map<number, number> {
+  const [a, b] = [source, target].map((rig) => chainOf(rolesOf(rig), stem));
   if (a.length === 0 || b.length === 0) return new Map();
   const [sa, sb] = [partsAlong(source, a), partsAlong(target, b)];
   return new Map(
