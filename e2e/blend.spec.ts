@@ -245,7 +245,11 @@ test('a walk and a trot are crossed where feet stay, and play', async ({ page })
   // What is pointed at is seen, and nothing is changed by that.
   const frame = page.getByLabel('Frame', { exact: true });
   await list.first().hover();
-  const there = /frame (\d+)/.exec((await list.first().textContent())!)![1].padStart(4, '0');
+  const first = await list
+    .first()
+    .getByText(/^frame/)
+    .textContent();
+  const there = first!.replace('frame ', '').padStart(4, '0');
   await expect(frame).toHaveText(there);
   await page.getByRole('heading', { name: 'Crossings' }).hover();
   await expect(frame).toHaveText('0060');
@@ -255,7 +259,7 @@ test('a walk and a trot are crossed where feet stay, and play', async ({ page })
   const crossed = layerOf(await exported(page), 'Trot');
   const starts = Object.values(crossed.mask!).map((curve) => (isCurve(curve) ? curve.keys[0].frame : -1));
   expect(new Set(starts).size).toBeGreaterThan(2);
-  for (const start of starts) expect(Math.abs(start - 60)).toBeLessThan(30);
+  for (const start of starts) expect(Math.abs(start - 60)).toBeLessThan(50);
   await page.keyboard.press('Space');
   await expect(page.getByLabel('Frame', { exact: true })).not.toHaveText('0060');
   await page.keyboard.press('Space');

@@ -176,7 +176,7 @@ test('a bake has few keys as the chart says, is cancelled and done again; varian
     }
     await page.getByRole('link', { name: 'Bake' }).click();
     // Wick's root is his hips: they cannot lie on the floor.
-    await expect(page.getByRole('button', { name: 'on the floor' })).toBeDisabled();
+    await expect(page.getByRole('button', { name: 'root bone' })).toBeDisabled();
     await page.getByRole('button', { name: 'between marks' }).click();
     await page.getByRole('button', { name: 'one file' }).click();
     await page.getByRole('button', { name: 'on the spot' }).click();

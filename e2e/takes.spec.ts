@@ -128,7 +128,9 @@ test('a character and a capture: matched, corrected, set as base, placed, export
   const { project } = await readProject(exported.bytes, exported.name);
   await page.reload();
   await expectDrawn(page);
-  await expect(lane(page, 'Base')).toBeVisible();
+  // The base is called as the take that it plays.
+  expect(project.layers[0].name).toMatch(/^01_01/);
+  await expect(lane(page, project.layers[0].name)).toBeVisible();
   await page.getByRole('link', { name: 'Bake' }).click();
   const baked = await downloadBy(page, () => page.getByRole('button', { name: 'Bake to GLB' }).click());
   expect((await validateBytes(baked.bytes)).issues.numErrors).toBe(0);

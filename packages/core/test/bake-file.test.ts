@@ -9,10 +9,10 @@ import {
   bakerHere,
   bakeToFile,
   everyNth,
-  floorRefusal,
   framesWithKeys,
   keysOnFrames,
   planBake,
+  rootBoneRefusal,
   shapeRoot,
 } from '../src/bake/index.js';
 import { putMerged } from '../src/edit/index.js';
@@ -226,9 +226,9 @@ describe('a root on the floor', () => {
     fc.assert(
       fc.property(numbers, fc.boolean(), (seeds, onTheSpot) => {
         const samples = drawnSamples(carried, seeds);
-        const whole = shapeRoot(carried, { onFloor: true, onTheSpot })(samples);
+        const whole = shapeRoot(carried, { travels: 'root', onTheSpot })(samples);
         // In parts it is the same: what comes first is remembered.
-        const shape = shapeRoot(carried, { onFloor: true, onTheSpot });
+        const shape = shapeRoot(carried, { travels: 'root', onTheSpot });
         const [first, second] = [0, 1].map((k) => shape(partOf(samples, k === 0 ? 0 : 1, k === 0 ? 1 : 3)));
         expect([...first.translations.values, ...second.translations.values]).toEqual([
           ...whole.translations.values,
@@ -255,17 +255,54 @@ describe('a root on the floor', () => {
     );
   });
 
+  it('is still where the hips travel, on the spot too, under whatever the root carries beside them', () => {
+    const deep: Rig = {
+      joints: [
+        { ...carried.joints[0], translation: [0.3, 0, -0.2], rotation: [0, 0.6, 0, 0.8] },
+        { ...carried.joints[1], name: 'Helper', translation: [1, 0, 0] },
+        { ...carried.joints[1], name: 'Frame', translation: [0, 0.2, 0] },
+        { ...carried.joints[1], parent: 2 },
+        ...['LeftUpLeg', 'RightUpLeg', 'Spine'].map((name) => ({ ...carried.joints[2], name, parent: 3 })),
+      ],
+    };
+    expect(rootBoneRefusal(deep)).toBeUndefined();
+    const numbers = fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 147, maxLength: 147 });
+    fc.assert(
+      fc.property(numbers, fc.boolean(), (seeds, onTheSpot) => {
+        const samples = drawnSamples(deep, seeds);
+        const [floor, still] = (['root', 'hips'] as const).map((travels) =>
+          shapeRoot(deep, { travels, onTheSpot })(samples),
+        );
+        for (let s = 0; s < samples.count; s++) {
+          const [before, onFloor, after] = [samples, floor, still].map((one) => matricesOf(one, s, deep));
+          expect(onFloor[13]).toBe(0);
+          expect(onFloor[5]).toBeCloseTo(1.1, 9);
+          const { translation, rotation } = deep.joints[0];
+          expect([...still.translations.values.subarray(21 * s, 21 * s + 3)]).toEqual(translation);
+          expect([...still.rotations.values.subarray(28 * s, 28 * s + 4)]).toEqual(rotation);
+          for (let j = 1; j < 7; j++)
+            for (let e = 0; e < 16; e++) {
+              // On the spot both are moved alike, and otherwise not at all.
+              expect(after[16 * j + e]).toBeCloseTo(onFloor[16 * j + e], 9);
+              if (!onTheSpot) expect(after[16 * j + e]).toBeCloseTo(before[16 * j + e], 9);
+            }
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+
   it('is refused where the root carries the body itself', () => {
-    expect(floorRefusal(carried)).toBeUndefined();
+    expect(rootBoneRefusal(carried)).toBeUndefined();
     const legged = {
       joints: carried.joints.slice(1).map((joint) => ({ ...joint, parent: joint.parent - 1 })),
     };
-    expect(floorRefusal(legged)).toMatch(/^Hips is the root and carries 2 joints/);
+    expect(rootBoneRefusal(legged)).toMatch(/^Hips is the root and carries the body itself/);
   });
 });
 
 const shapedRoot = (samples: Samples, s: number): [number, number] => {
-  const { values } = shapeRoot(carried, { onFloor: true })(samples).translations;
+  const { values } = shapeRoot(carried, { travels: 'root' })(samples).translations;
   return [values[3 * 4 * s], values[3 * 4 * s + 2]];
 };
 
@@ -283,13 +320,13 @@ const partOf = (samples: Samples, from: number, to: number): Samples => {
   };
 };
 
-function matricesOf(samples: Samples, s: number): Float64Array {
-  const pose = restPose(carried);
+function matricesOf(samples: Samples, s: number, rig = carried): Float64Array {
+  const pose = restPose(rig);
   for (const kind of ['translations', 'rotations', 'scales'] as const) {
-    const row = samples[kind].size * 4;
+    const row = samples[kind].size * rig.joints.length;
     pose[kind].set(samples[kind].values.subarray(s * row, (s + 1) * row));
   }
-  return globalMatrices(carried, pose, new Float64Array(64));
+  return globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
 }
 
 describe('keys on some frames', () => {

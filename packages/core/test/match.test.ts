@@ -403,6 +403,33 @@ describe('matching a capture to a character', () => {
   });
 });
 
+describe('a root bone above the hips', () => {
+  const wick = WICK.joints;
+  const withRoot: Rig = {
+    joints: [
+      { ...wick[0], name: 'Root bone', parent: -1, translation: [0, 0, 0] },
+      ...wick.map((joint) => ({ ...joint, parent: joint.parent + 1 })),
+    ],
+  };
+
+  it('goes along the floor below the hips, or stays; the body is in the same place', () => {
+    const cut = trimmed(capture, [300, 500]);
+    const mapping = named(capture.rig, withRoot);
+    const [travels, stays] = [undefined, 'hips' as const].map((who) =>
+      fitOnFloor(cut, withRoot, mapping, who),
+    );
+    for (const s of [0, 60, 200]) {
+      const [a, b] = [travels, stays].map((motion) => positionsAt(motion, s));
+      for (const joint of ['Hips', 'LeftFoot', 'RightHand', 'Head'])
+        for (const [axis, value] of a(joint).entries()) expect(b(joint)[axis]).toBeCloseTo(value, 9);
+      expect(b('Root bone')).toEqual([0, 0, 0]);
+      const hips = a('Hips');
+      expect(a('Root bone')[1]).toBe(0);
+      expect(Math.hypot(hips[0] - a('Root bone')[0], hips[2] - a('Root bone')[2])).toBeLessThan(0.05);
+    }
+  });
+});
+
 describe('spines of another number of joints', () => {
   /** A body with a spine of joints at heights, a head, arms and legs. */
   const bodyWith = (bones: readonly number[]): Rig => {

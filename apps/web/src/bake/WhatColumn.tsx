@@ -1,6 +1,6 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
 import { characterIn } from '@evlay/core';
-import { bakeBytes, floorRefusal, planBake } from '@evlay/core/bake';
+import { bakeBytes, planBake, rootBoneRefusal } from '@evlay/core/bake';
 import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { characterOf } from '@evlay/core/rig';
 import type { ReactNode } from 'react';
@@ -30,14 +30,29 @@ interface WhatProps {
 }
 
 /** What is baked: the stack or its variants, range, rate and format. */
+/** Who carries the travel in what is baked. */
+const TRAVELS = [
+  { travels: undefined, name: 'as it is', title: 'Root and hips move as the motion has it' },
+  {
+    travels: 'root',
+    name: 'root bone',
+    title: 'The root bone lies on the floor below the hips, with their heading; the body stays where it is',
+  },
+  {
+    travels: 'hips',
+    name: 'hips',
+    title: 'The root bone stays as it rests, and the hips go the whole way; the body stays where it is',
+  },
+] as const;
+
 export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const project = useProject((current) => current);
   const editor = useEditor();
   const variant = useSession((state) => state.variant);
   const alone = useSession((state) => state.alone?.layer);
-  const { what, range, rate, format, props, few, straight, limits, together, pattern, onTheSpot, onFloor } =
+  const { what, range, rate, format, props, few, straight, limits, together, pattern, onTheSpot, travels } =
     settings;
-  const noFloor = floorRefusal(project.rig);
+  const noRootBone = rootBoneRefusal(project.rig);
   const { variants, marks, scene } = project;
   const { figure } = characterIn(scene);
   const pieces = piecesOf(project, what);
@@ -263,17 +278,19 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           >
             on the spot
           </Choice>
-          <Choice
-            on={onFloor && noFloor === undefined}
-            disabled={running || noFloor !== undefined}
-            title={
-              noFloor ??
-              'The root lies on the floor below the joint that it carries, with its heading; the body stays where it is'
-            }
-            onClick={() => onChange({ onFloor: !onFloor })}
-          >
-            on the floor
-          </Choice>
+        </Row>
+        <Row label="travel">
+          {TRAVELS.map(({ travels: who, name, title }) => (
+            <Choice
+              key={name}
+              on={(noRootBone === undefined ? travels : undefined) === who}
+              disabled={running || (who !== undefined && noRootBone !== undefined)}
+              title={(who && noRootBone) ?? title}
+              onClick={() => onChange({ travels: who })}
+            >
+              {name}
+            </Choice>
+          ))}
         </Row>
         {writes.props === true && scene.props.length > 0 && (
           <Row label="props">

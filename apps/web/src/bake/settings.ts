@@ -16,7 +16,7 @@ export interface BakeSettings {
   readonly pattern: string;
   /** Whether the root stays where it began, and whether it lies on the floor. */
   readonly onTheSpot: boolean;
-  readonly onFloor: boolean;
+  readonly travels: 'root' | 'hips' | undefined;
   readonly range: readonly [number, number];
   readonly rate: number;
   /** The kind of file, by its id. */
@@ -37,7 +37,7 @@ export interface BakeSettings {
 /** What is baked into the project, as it is chosen. */
 export function bakeInJob(
   { parts: own }: Pick<Project, 'parts'>,
-  { range, rate, onTheSpot, onFloor, inFrames, nth, parts, limits }: BakeSettings,
+  { range, rate, onTheSpot, travels, inFrames, nth, parts, limits }: BakeSettings,
 ): BakingIn['job'] {
   const frames: BakeFrames =
     inFrames === 'nth'
@@ -46,7 +46,7 @@ export function bakeInJob(
         ? { kind: 'few', limits }
         : { kind: inFrames };
   const joints = parts && own.flatMap((part, j) => (parts.includes(part) ? j : []));
-  return { range, fps: rate, onTheSpot, onFloor, frames, joints };
+  return { range, fps: rate, onTheSpot, travels, frames, joints };
 }
 
 /** The pieces that are baked, by name. */

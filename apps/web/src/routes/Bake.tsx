@@ -35,7 +35,7 @@ export function Bake() {
     together: false,
     pattern: '{project} {piece}',
     onTheSpot: false,
-    onFloor: false,
+    travels: undefined,
     inFrames: 'every',
     nth: 2,
     few: false,
@@ -46,7 +46,7 @@ export function Bake() {
   const running = baking !== undefined;
   const [result, setResult] = useState<DoneBake>();
   const [bakedIn, setBakedIn] = useState<string>();
-  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, onFloor } = settings;
+  const { what, range, rate, format, props, few, limits, together, pattern, onTheSpot, travels } = settings;
   const pieces = piecesOf(project, what).length;
   const { name: kindName, writes } = writtenKind(format);
 
@@ -74,7 +74,7 @@ export function Bake() {
         format,
         props: props && writes.props === true && !(together && what !== 'stack'),
         onTheSpot,
-        onFloor,
+        travels,
         ...(few && takesFewKeys(format) && { limits, straight: settings.straight }),
       },
       what,

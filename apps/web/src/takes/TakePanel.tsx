@@ -1,5 +1,6 @@
 import { Box, Button, chakra, Text } from '@chakra-ui/react';
 import { baseOf, type Project, type Reference, type Take, takeOf } from '@evlay/core';
+import { rootBoneRefusal } from '@evlay/core/bake';
 import { checkTake, takeUnit } from '@evlay/core/check';
 import { sourceOf } from '@evlay/core/edit';
 import { feetOf, findContacts, handsOf } from '@evlay/core/make';
@@ -297,6 +298,26 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
           match to the feet
         </CommandChoice>
       </Row>
+      {made.mapping && rootBoneRefusal(project.rig) === undefined && (
+        <Row label="carried">
+          <CommandChoice
+            on={made.travels === undefined}
+            title="The root bone goes along the floor below the hips"
+            command={changeMaking}
+            arg={by({ travels: undefined })}
+          >
+            by the root bone
+          </CommandChoice>
+          <CommandChoice
+            on={made.travels === 'hips'}
+            title="The root bone stays as it rests, and the hips go the whole way"
+            command={changeMaking}
+            arg={by({ travels: 'hips' })}
+          >
+            by the hips
+          </CommandChoice>
+        </Row>
+      )}
       {made.smooth && made.smooth.length > 0 && (
         <Row label="noise">
           <Text flex="1">

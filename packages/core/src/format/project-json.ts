@@ -25,6 +25,7 @@ const making = z.object({
   scale: z.number().positive().optional(),
   trim: z.tuple([count, count]).optional(),
   mapping: named.optional(),
+  travels: z.literal('hips').optional(),
   rate: z.number().positive().optional(),
   smooth: listOf(z.tuple([count, count]).readonly())
     .readonly()

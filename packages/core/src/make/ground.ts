@@ -4,7 +4,7 @@ import { multiplyInverse, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
 import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import type { Mapping } from '../take/making.js';
+import type { Making, Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { plantFeet } from './plant.js';
@@ -25,15 +25,20 @@ const MOST_LEVELLED = Math.cos(35 * RADIANS);
  * does not stand on the floor at rest, such as one that rests with its hips at the origin, is put on it by the lowest joint
  * of its feet. One whose feet follow none that ever stands is fitted as it is.
  */
-export function fitOnFloor(motion: Motion, target: Rig, mapping: Mapping): Motion {
-  const fitted = fitMotion(motion, target, mapping);
+export function fitOnFloor(
+  motion: Motion,
+  target: Rig,
+  mapping: Mapping,
+  travels?: Making['travels'],
+): Motion {
+  const fitted = fitMotion(motion, target, mapping, { travels });
   const feet = feetThatStand(motion, target, mapping);
   if (feet.length === 0) return fitted;
   const heights = standingHeights(target, feet);
   const turns = levelSoles(fitted, feet);
-  const level = fitMotion(motion, target, mapping, { turns });
+  const level = fitMotion(motion, target, mapping, { turns, travels });
   const shift = shiftToFloor(motion, level, mapping, feet, heights);
-  const moved = fitMotion(motion, target, mapping, { turns, shift: shift.hips });
+  const moved = fitMotion(motion, target, mapping, { turns, shift: shift.hips, travels });
   return plantFeet(moved, feet, shift, heights);
 }
 

@@ -35,7 +35,7 @@ export function makeMotion(
   if (making.up) motion = turnedUp(motion, making.up);
   if (making.scale !== undefined) motion = scaledLengths(motion, making.scale);
   if (making.trim) motion = trimmed(motion, making.trim);
-  if (making.mapping) motion = fitOnFloor(motion, rig, making.mapping);
+  if (making.mapping) motion = fitOnFloor(motion, rig, making.mapping, making.travels);
   if (making.rate !== undefined) motion = resampled(motion, making.rate);
   let contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
   if (making.smooth) {

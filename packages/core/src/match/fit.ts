@@ -4,7 +4,7 @@ import { positionsAtRest } from '../rig/rest.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 import { rootOf } from '../rig/topology.js';
-import type { Mapping } from '../take/making.js';
+import type { Making, Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { type Samples, unmatchedJoints } from '../take/take.js';
@@ -26,6 +26,8 @@ export interface FitCorrections {
   readonly turns?: ReadonlyMap<number, readonly number[]>;
   /** Moves the hips in the scene, 3 numbers a sample. */
   readonly shift?: Float64Array;
+  /** Whether a root bone above the hips stays as it rests; otherwise it goes along the floor below them. */
+  readonly travels?: Making['travels'];
 }
 
 /**
@@ -41,7 +43,7 @@ export function fitMotion(
   motion: Motion,
   target: Rig,
   mapping: Mapping,
-  { turns: corrections, shift }: FitCorrections = {},
+  { turns: corrections, shift, travels }: FitCorrections = {},
 ): Motion {
   const source = motion.rig;
   const follows = followsOf(source, target, mapping);
@@ -101,7 +103,7 @@ export function fitMotion(
       if (parent < 0) to.rotations.set(global.subarray(0, 4), 0);
       else multiplyInverse(to.rotations, 4 * j, global, 4 * parent, global, 4 * j);
     }
-    setTravel(target, hips, travel, s, rest, to);
+    setTravel(target, hips, travel, s, rest, to, travels);
     for (const [k, j] of moved.entries())
       fitted.translations.values.set(to.translations.subarray(3 * j, 3 * j + 3), 3 * (s * moved.length + k));
     for (const [k, j] of turned.entries())
@@ -207,8 +209,16 @@ function standOf(rig: Rig, hips: number): Stand {
   return { feet: low, height, onFloor: floor >= 0 && floor < SOLE * height ? floor : undefined };
 }
 
-/** Moves the hips to where they are to be. A root above them goes along the floor below them. */
-function setTravel(target: Rig, hips: number, travel: Float64Array, s: number, rest: Pose, to: Pose): void {
+/** Moves the hips to where they are to be. A root above them goes along the floor below them, or stays. */
+function setTravel(
+  target: Rig,
+  hips: number,
+  travel: Float64Array,
+  s: number,
+  rest: Pose,
+  to: Pose,
+  travels: Making['travels'],
+): void {
   const root = 3 * rootOf(target);
   if (hips === rootOf(target)) {
     to.translations.set(travel.subarray(3 * s, 3 * s + 3), root);
@@ -216,7 +226,7 @@ function setTravel(target: Rig, hips: number, travel: Float64Array, s: number, r
   }
   const still = globalMatrices(target, rest, new Float64Array(16 * target.joints.length));
   to.translations.set(rest.translations.subarray(root, root + 3), root);
-  for (const axis of [0, 2])
+  for (const axis of travels === 'hips' ? [] : [0, 2])
     to.translations[root + axis] += travel[3 * s + axis] - still[16 * hips + 12 + axis];
   const matrices = globalMatrices(target, to, new Float64Array(16 * target.joints.length));
   const o = 16 * target.joints[hips].parent;

@@ -25,6 +25,8 @@ export interface Making {
   readonly trim?: readonly [number, number];
   /** Fits it to the character's rig. */
   readonly mapping?: Mapping;
+  /** Where it is fitted to a rig with a root bone: the hips go the whole way, and the root bone stays as it rests. */
+  readonly travels?: 'hips';
   /** Samples a second. */
   readonly rate?: number;
   /** Takes noise out of stretches: of each the first and last sample of the source, both included. */

@@ -1,23 +1,19 @@
 import type { Rig } from '@evlay/core';
 import { characterIn } from '@evlay/core';
 import { meshBounds, readSkeleton } from '@evlay/core/format';
-import { characterOf, facing, positionsAtRest, rigHeight, rootOf } from '@evlay/core/rig';
-import { OrbitControls } from '@react-three/drei';
-import { useThree } from '@react-three/fiber';
-import { type ComponentRef, type RefObject, useEffect, useMemo, useRef } from 'react';
-import * as THREE from 'three';
-
+import { characterOf, rigHeight, rootOf } from '@evlay/core/rig';
+import { type RefObject, useEffect, useMemo, useRef } from 'react';
+import type * as THREE from 'three';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
-import type { Shown } from '../../editor/stage.js';
 import { NOW, Others, TOOLS } from '../compare/Others.js';
 import { BendHandle } from '../handles/BendHandle.js';
 import { Handles } from '../handles/Handles.js';
 import { PlaceHandles } from '../handles/PlaceHandles.js';
 import { TargetMarks } from '../handles/TargetMarks.js';
+import { Camera } from './Camera.js';
 import { Figure } from './Figure.js';
 import { FindingSpots } from './FindingSpots.js';
 import { Floor } from './Floor.js';
-import { framingOf, type Margins, type Seen } from './framing.js';
 import { Picture } from './Picture.js';
 import { Props } from './Props.js';
 import { Trails } from './Trails.js';
@@ -62,7 +58,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
         {!previewing && <TargetMarks scale={scale} tag={gap} />}
         {!previewing && <FindingSpots scale={scale} />}
       </group>
-      <Camera scale={scale} reach={extent.reach} />
+      <Camera scale={scale} reach={extent.reach} figure={figure?.bytes} />
       {!previewing && <Picture />}
     </>
   );
@@ -104,134 +100,6 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
   );
 }
 
-/** An orbiting camera that frames the character at the start and goes with it while following is on. */
-function Camera({ scale, reach: wide }: { scale: number; reach: number }) {
-  const editor = useEditor();
-  const { stage, session, events } = editor;
-  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
-  const camera = useThree((state) => state.camera);
-  const invalidate = useThree((state) => state.invalidate);
-  const canvas = useThree((state) => state.gl.domElement);
-
-  useEffect(() => {
-    const root = () => {
-      const shown = stage.get();
-      return new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale);
-    };
-    let before = root();
-    const frame = (way: THREE.Vector3 = USUAL) => {
-      before = root();
-      const shown = stage.get();
-      const joints = characterOf(shown.project.rig).joints.length;
-      const things = thingsToSee(shown, joints, scale, wide);
-      const { fov, aspect } = camera as THREE.PerspectiveCamera;
-      const { position, target } = framingOf(
-        things,
-        way.clone().normalize(),
-        { fov, aspect },
-        marginsOf(canvas.clientHeight),
-      );
-      controls.current?.target.copy(target);
-      camera.position.copy(position);
-      controls.current?.update();
-      invalidate();
-    };
-    frame();
-    const follow = () => {
-      const now = root();
-      const step = now.clone().sub(before);
-      before = now;
-      if (!session.getState().follow || !controls.current) return;
-      camera.position.add(step);
-      controls.current.target.add(step);
-      keepHead(camera, controls.current.target, stage.get(), scale);
-      controls.current.update();
-    };
-    const stop = stage.subscribe(follow);
-    const unframed = events.on('frameCharacter', () => frame());
-    const unasked = events.on('lookFrom', (from) => {
-      if (!controls.current) return;
-      if (typeof from === 'string') frame(sideOf(stage.get(), from));
-      else {
-        camera.position.set(...from.from).multiplyScalar(scale);
-        controls.current.target.set(...from.at).multiplyScalar(scale);
-        controls.current.update();
-        invalidate();
-      }
-    });
-    editor.viewpoint = () => ({
-      from: camera.position.clone().divideScalar(scale).toArray(),
-      at: (controls.current?.target ?? new THREE.Vector3()).clone().divideScalar(scale).toArray(),
-    });
-    return () => {
-      stop();
-      unasked();
-      unframed();
-      editor.viewpoint = undefined;
-    };
-    // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [editor, stage, session, events, camera, canvas, invalidate, scale, wide]);
-
-  return (
-    <OrbitControls
-      ref={controls}
-      makeDefault
-      enableDamping={false}
-      maxPolarAngle={1.7}
-      minDistance={0.4}
-      maxDistance={16}
-    />
-  );
-}
-
-/** The way from the character to the camera at the start, as a part of the distance. */
-const USUAL = new THREE.Vector3(0.56, 0.16, 0.86);
-
-/** The way to the camera from the front, the left side or above the character as it heads now. */
-function sideOf({ project, matrices }: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
-  const { rig } = project;
-  const turn = new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().fromArray(matrices));
-  turn.multiply(new THREE.Quaternion(...rig.joints[rootOf(rig)].rotation).invert());
-  const ahead = new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn).setY(0);
-  if (ahead.lengthSq() < 1e-9) ahead.set(0, 0, 1);
-  ahead.normalize();
-  if (side === 'front') return ahead;
-  // From straight above the camera would not know which way is up.
-  if (side === 'top') return ahead.multiplyScalar(0.02).setY(1);
-  return new THREE.Vector3(ahead.z, 0, -ahead.x);
-}
-
-/** How near to the edge of the picture the top of the head may come, from its middle (0) to the edge (1). */
-const EDGE = 0.92;
-const seen = new THREE.Vector3();
-const back = new THREE.Vector3();
-
-/** Moves the camera with what it looks at by as little as keeps the head in the picture. */
-function keepHead(
-  camera: THREE.Camera,
-  target: THREE.Vector3,
-  { project, matrices }: Shown,
-  scale: number,
-): void {
-  const head = project.parts.lastIndexOf('head');
-  if (head < 0) return;
-  // The joint of a head lies at its base.
-  const at = (out: THREE.Vector3) =>
-    out.set(
-      matrices[16 * head + 12] * scale,
-      matrices[16 * head + 13] * scale + 0.18,
-      matrices[16 * head + 14] * scale,
-    );
-  camera.updateMatrixWorld();
-  at(seen).project(camera);
-  const held = (value: number) => Math.max(-EDGE, Math.min(EDGE, value));
-  if (seen.z > 1 || (held(seen.x) === seen.x && held(seen.y) === seen.y)) return;
-  back.set(held(seen.x), held(seen.y), seen.z).unproject(camera);
-  const by = at(seen).sub(back);
-  camera.position.add(by);
-  target.add(by);
-}
-
 /**
  * How large a character is seen to be, in rig units: its height, or the largest side of an object that has only one
  * joint, and how far that reaches around the joint.
@@ -246,27 +114,3 @@ function extentOf(rig: Rig, bytes: Uint8Array | undefined): { size: number; reac
   );
   return { size: side, reach: far };
 }
-
-/** How thick a body is around its joints, and how far a head with a hat reaches above its joint, in the view's units. */
-const THICK = 0.09;
-const HEAD = 0.26;
-
-/** What of the character is to be in the picture: a ball around each joint, and one around its head. */
-function thingsToSee({ project, matrices }: Shown, joints: number, scale: number, around: number): Seen[] {
-  const radius = Math.max(THICK, around * scale);
-  const head = project.parts.lastIndexOf('head', joints - 1);
-  return Array.from({ length: joints }, (_, j) => {
-    const at = new THREE.Vector3().fromArray(matrices, 16 * j + 12).multiplyScalar(scale);
-    return j === head ? { at: at.setY(at.y + HEAD / 2), radius: HEAD / 2 + THICK / 2 } : { at, radius };
-  });
-}
-
-/** Pixels of the bar of tools at the lower edge of the view, with what is beside it. */
-const BAR = 58;
-
-/** How much of a picture may be filled: all but the bar of tools, and a little beside the edges. */
-const marginsOf = (height: number): Margins => ({
-  top: 0.92,
-  bottom: Math.max(0.3, 0.96 - (2 * BAR) / Math.max(1, height)),
-  side: 0.92,
-});

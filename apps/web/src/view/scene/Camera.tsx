@@ -1,0 +1,185 @@
+import { characterOf, facing, positionsAtRest, rootOf } from '@evlay/core/rig';
+import { OrbitControls } from '@react-three/drei';
+import { useThree } from '@react-three/fiber';
+import { type ComponentRef, useEffect, useRef } from 'react';
+import * as THREE from 'three';
+import { useEditor } from '../../editor/context.js';
+import type { Shown } from '../../editor/stage.js';
+import { figureOf } from './figure.js';
+import { framingOf, type Margins, type Seen } from './framing.js';
+import { cornersToSee, type JointBoxes, jointBoxes } from './joint-boxes.js';
+
+interface CameraProps {
+  readonly scale: number;
+  /** How far a character of one joint reaches around it, in rig units. */
+  readonly reach: number;
+  /** The file of the character's surface. */
+  readonly figure: Uint8Array | undefined;
+}
+
+/** An orbiting camera that frames the character at the start and goes with it while following is on. */
+export function Camera({ scale, reach: wide, figure }: CameraProps) {
+  const editor = useEditor();
+  const { stage, session, events } = editor;
+  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
+  const camera = useThree((state) => state.camera);
+  const invalidate = useThree((state) => state.invalidate);
+  const canvas = useThree((state) => state.gl.domElement);
+
+  useEffect(() => {
+    const root = () => {
+      const shown = stage.get();
+      return new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale);
+    };
+    let before = root();
+    const frame = (way: THREE.Vector3 = USUAL) => {
+      before = root();
+      const shown = stage.get();
+      const joints = characterOf(shown.project.rig).joints.length;
+      const things = boxes ? cornersToSee(shown, boxes, scale) : thingsToSee(shown, joints, scale, wide);
+      const { fov, aspect } = camera as THREE.PerspectiveCamera;
+      const { position, target } = framingOf(
+        things,
+        way.clone().normalize(),
+        { fov, aspect },
+        marginsOf(canvas.clientHeight),
+      );
+      controls.current?.target.copy(target);
+      camera.position.copy(position);
+      controls.current?.update();
+      invalidate();
+    };
+    let boxes: JointBoxes | undefined;
+    frame();
+    const framed = camera.position.clone();
+    let left = false;
+    if (figure)
+      figureOf(figure).then(
+        (meshes) => {
+          if (left) return;
+          boxes = jointBoxes(meshes);
+          // Once it is known how far the surface reaches it is framed by that, unless it is looked at from elsewhere by now.
+          if (camera.position.distanceTo(framed) < 1e-6) frame();
+        },
+        // What cannot be read is said where it is shown.
+        () => undefined,
+      );
+    const follow = () => {
+      const now = root();
+      const step = now.clone().sub(before);
+      before = now;
+      if (!session.getState().follow || !controls.current) return;
+      camera.position.add(step);
+      controls.current.target.add(step);
+      keepHead(camera, controls.current.target, stage.get(), scale);
+      controls.current.update();
+    };
+    const stop = stage.subscribe(follow);
+    const unframed = events.on('frameCharacter', () => frame());
+    const unasked = events.on('lookFrom', (from) => {
+      if (!controls.current) return;
+      if (typeof from === 'string') frame(sideOf(stage.get(), from));
+      else {
+        camera.position.set(...from.from).multiplyScalar(scale);
+        controls.current.target.set(...from.at).multiplyScalar(scale);
+        controls.current.update();
+        invalidate();
+      }
+    });
+    editor.viewpoint = () => ({
+      from: camera.position.clone().divideScalar(scale).toArray(),
+      at: (controls.current?.target ?? new THREE.Vector3()).clone().divideScalar(scale).toArray(),
+    });
+    return () => {
+      left = true;
+      stop();
+      unasked();
+      unframed();
+      editor.viewpoint = undefined;
+    };
+    // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
+  }, [editor, stage, session, events, camera, canvas, invalidate, scale, wide, figure]);
+
+  return (
+    <OrbitControls
+      ref={controls}
+      makeDefault
+      enableDamping={false}
+      maxPolarAngle={1.7}
+      minDistance={0.4}
+      maxDistance={16}
+    />
+  );
+}
+
+/** The way from the character to the camera at the start, as a part of the distance. */
+const USUAL = new THREE.Vector3(0.56, 0.16, 0.86);
+
+/** The way to the camera from the front, the left side or above the character as it heads now. */
+function sideOf({ project, matrices }: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
+  const { rig } = project;
+  const turn = new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().fromArray(matrices));
+  turn.multiply(new THREE.Quaternion(...rig.joints[rootOf(rig)].rotation).invert());
+  const ahead = new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn).setY(0);
+  if (ahead.lengthSq() < 1e-9) ahead.set(0, 0, 1);
+  ahead.normalize();
+  if (side === 'front') return ahead;
+  // From straight above the camera would not know which way is up.
+  if (side === 'top') return ahead.multiplyScalar(0.02).setY(1);
+  return new THREE.Vector3(ahead.z, 0, -ahead.x);
+}
+
+/** How near to the edge of the picture the top of the head may come, from its middle (0) to the edge (1). */
+const EDGE = 0.92;
+const seen = new THREE.Vector3();
+const back = new THREE.Vector3();
+
+/** Moves the camera with what it looks at by as little as keeps the head in the picture. */
+function keepHead(
+  camera: THREE.Camera,
+  target: THREE.Vector3,
+  { project, matrices }: Shown,
+  scale: number,
+): void {
+  const head = project.parts.lastIndexOf('head');
+  if (head < 0) return;
+  // The joint of a head lies at its base.
+  const at = (out: THREE.Vector3) =>
+    out.set(
+      matrices[16 * head + 12] * scale,
+      matrices[16 * head + 13] * scale + 0.18,
+      matrices[16 * head + 14] * scale,
+    );
+  camera.updateMatrixWorld();
+  at(seen).project(camera);
+  const held = (value: number) => Math.max(-EDGE, Math.min(EDGE, value));
+  if (seen.z > 1 || (held(seen.x) === seen.x && held(seen.y) === seen.y)) return;
+  back.set(held(seen.x), held(seen.y), seen.z).unproject(camera);
+  const by = at(seen).sub(back);
+  camera.position.add(by);
+  target.add(by);
+}
+
+/** How thick a body is around its joints, and how far a head with a hat reaches above its joint, in the view's units. */
+const THICK = 0.09;
+const HEAD = 0.26;
+
+/** What of the character is to be in the picture: a ball around each joint, and one around its head. */
+function thingsToSee({ project, matrices }: Shown, joints: number, scale: number, around: number): Seen[] {
+  const radius = Math.max(THICK, around * scale);
+  const head = project.parts.lastIndexOf('head', joints - 1);
+  return Array.from({ length: joints }, (_, j) => {
+    const at = new THREE.Vector3().fromArray(matrices, 16 * j + 12).multiplyScalar(scale);
+    return j === head ? { at: at.setY(at.y + HEAD / 2), radius: HEAD / 2 + THICK / 2 } : { at, radius };
+  });
+}
+
+/** Pixels of the bar of tools at the lower edge of the view, with what is beside it. */
+const BAR = 58;
+
+/** How much of a picture may be filled: all but the bar of tools, and a little beside the edges. */
+const marginsOf = (height: number): Margins => ({
+  top: 0.92,
+  bottom: Math.max(0.3, 0.96 - (2 * BAR) / Math.max(1, height)),
+  side: 0.92,
+});
