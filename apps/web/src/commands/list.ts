@@ -37,6 +37,7 @@ import * as pickedLayers from './stack/picked-layers.js';
 import * as variants from './stack/variants.js';
 import * as weighing from './stack/weighing.js';
 import * as comparing from './view/comparing.js';
+import * as modes from './view/modes.js';
 import * as trails from './view/trails.js';
 import * as transport from './view/transport.js';
 import * as view from './view/view.js';
@@ -79,6 +80,7 @@ const FILES: readonly object[] = [
   targets,
   timing,
   touchUp,
+  modes,
   trails,
   transport,
   values,

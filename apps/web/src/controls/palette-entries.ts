@@ -135,6 +135,9 @@ export function paletteGroups(editor: Editor): readonly PaletteSection[] {
         show(limbLinked ? 'Let keys of a limb be picked apart' : 'Keep keys of a limb together', {
           limbLinked: !limbLinked,
         }),
+        show('See who drives in full colour', { drivenBy: 'full' }),
+        show('See who drives at the edges alone', { drivenBy: 'edges' }),
+        show('See the character in its own colours', { drivenBy: 'off' }),
         show('Show the skin', { surface: 'skin' }),
         show('Show the bones', { surface: 'bones' }),
         show('Show skin and bones', { surface: 'both' }),

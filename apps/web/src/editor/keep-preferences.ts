@@ -9,7 +9,7 @@ const KEPT = [
   'loop',
   'mapFold',
   'surface',
-  'colours',
+  'drivenBy',
   'follow',
   'hiddenFindings',
   'findingMarks',

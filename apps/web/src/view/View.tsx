@@ -12,6 +12,7 @@ import { GapTag } from './bars/GapTag.js';
 import { JointTag } from './bars/JointTag.js';
 import { LightWhileMoving } from './bars/LightWhileMoving.js';
 import { LitTag } from './bars/LitTag.js';
+import { ModeWords } from './bars/ModeWords.js';
 import { NoteSlow } from './bars/NoteSlow.js';
 import { TrialBar } from './bars/TrialBar.js';
 import { ViewTools } from './bars/ViewTools.js';
@@ -77,6 +78,7 @@ export function View() {
       <GapTag ref={gap} />
       <ViewTools />
       <LitTag />
+      <ModeWords />
       <DrivenBy />
       <AskBar />
       <AloneBar />

@@ -3,6 +3,7 @@ import { limbEndingAt } from '../../editor/limbs.js';
 import type { SessionState } from '../../editor/session.js';
 import { preferences } from '../../ui/preferences.js';
 import { command } from '../command.js';
+import { modesOf } from './modes.js';
 
 /** Changes how things are shown or handled: what is in the session. */
 export const setView = command<Partial<SessionState>>({
@@ -169,15 +170,16 @@ export const chooseHandle = command<SessionState['handle']>({
   run: ({ session }, handle) => session.setState({ handle }),
 });
 
-/** Drops a tried pose, or where there is none lets go of what is picked. */
+/** Drops a tried pose, leaves a mode that passes, or where there is none lets go of what is picked. */
 export const letGo = command({
-  name: 'Drop the tried pose, or let go of what is picked',
+  name: 'Drop the tried pose, leave a mode, or let go of what is picked',
   palette: 'Handles and view',
   shortcut: 'Escape',
   looks: true,
   run({ session }) {
+    const [mode] = modesOf(session.getState()).filter(({ passing }) => passing);
     if (session.getState().trial) session.setState({ trial: undefined });
-    else
-      session.setState({ picked: [], parts: [], keys: [], drawing: false, brush: false, asked: undefined });
+    else if (mode) session.setState(mode.leave);
+    else session.setState({ picked: [], parts: [], keys: [], asked: undefined });
   },
 });

@@ -38,6 +38,9 @@ export interface WantedCrossing {
   };
 }
 
+/** How it is seen who drives the character. */
+export const DRIVEN_BY = ['full', 'edges', 'off'] as const;
+
 /** What is shown, and how. */
 export interface Display {
   /** The variant that is shown, by its name, and whether mutes, weights and the range are changed in it or on the layers. */
@@ -83,7 +86,8 @@ export interface Display {
   readonly surface: 'skin' | 'bones' | 'both';
   /** Parts of the body that are not shown. */
   readonly hidden: readonly string[];
-  readonly colours: boolean;
+  /** Whether what drives the character is seen on it: in full colour, at its edges, or not. */
+  readonly drivenBy: (typeof DRIVEN_BY)[number];
   readonly follow: boolean;
   /** Whether the paths of picked joints are shown, and whether a brush smooths them. */
   readonly trails: boolean;
@@ -123,7 +127,7 @@ export const newDisplay = (): Display => ({
   mapFold: 'auto',
   surface: 'skin',
   hidden: [],
-  colours: true,
+  drivenBy: 'full',
   follow: true,
   trails: false,
   brush: false,

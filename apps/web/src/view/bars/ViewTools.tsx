@@ -14,7 +14,6 @@ import {
   type LucideIcon,
   MapPinned,
   Move3d,
-  Palette,
   PersonStanding,
   Rotate3d,
   Route,
@@ -33,38 +32,26 @@ import { CommandButton } from '../../controls/CommandButton.js';
 import { useSession } from '../../editor/context.js';
 import type { SessionState } from '../../editor/session.js';
 import { useLightDisplay } from '../scene/use-light.js';
+import { DrivenByMenu } from './DrivenByMenu.js';
 import { ViewsMenu } from './ViewsMenu.js';
 
 /** What the view shows and how a joint is handled, in its lower corner. */
 export function ViewTools() {
-  const { surface, colours, follow, handle, placing, previewing, endKeepsAngle, feetStay, trails, brush } =
-    useSession(
-      useShallow(
-        ({
-          surface,
-          colours,
-          follow,
-          handle,
-          placing,
-          previewing,
-          endKeepsAngle,
-          feetStay,
-          trails,
-          brush,
-        }) => ({
-          surface,
-          colours,
-          follow,
-          handle,
-          placing,
-          previewing,
-          endKeepsAngle,
-          feetStay,
-          trails,
-          brush,
-        }),
-      ),
-    );
+  const { surface, follow, handle, placing, previewing, endKeepsAngle, feetStay, trails, brush } = useSession(
+    useShallow(
+      ({ surface, follow, handle, placing, previewing, endKeepsAngle, feetStay, trails, brush }) => ({
+        surface,
+        follow,
+        handle,
+        placing,
+        previewing,
+        endKeepsAngle,
+        feetStay,
+        trails,
+        brush,
+      }),
+    ),
+  );
   const light = useLightDisplay();
   const comparing = useSession(({ compare }) => compare.open);
   const hidden = useSession((state) => state.hidden.length > 0);
@@ -129,7 +116,7 @@ export function ViewTools() {
         </Group>
       )}
       <Group>
-        <SetView label="Colour by who drives" icon={Palette} on={colours} to={{ colours: !colours }} />
+        <DrivenByMenu />
         <SetView label="Follow the character" icon={Footprints} on={follow} to={{ follow: !follow }} />
         <CommandButton command={frameCharacter} arg={undefined} icon={Crosshair} />
         <CommandButton command={toggleTrails} arg={undefined} icon={Route} on={trails} />

@@ -98,23 +98,24 @@ export function Figure() {
     const draw = () => {
       const shown = stage.get();
       if (shown.project.rig !== rig) return;
-      const { colours, picked, hidden: hiddenParts, lit } = session.getState();
-      if (colours) jointTints(shown, colors, height, tints);
+      const { drivenBy, picked, hidden: hiddenParts, lit } = session.getState();
+      if (drivenBy !== 'off') jointTints(shown, colors, height, tints);
       const layer = layerById(shown.project, lit);
       const marks: JointMarks = {
         picked,
+        edges: drivenBy === 'edges',
         hidden: hiddenParts.length > 0 ? parts.map((part) => hiddenParts.includes(part)) : [],
         outside: layer?.allows ? rig.joints.map(({ name }) => !allowsJoint(layer, name)) : [],
       };
       for (const figure of meshes) {
         poseMesh(figure, shown.matrices);
-        writeTints(figure.tint, figure.jointOf, colours ? tints : undefined, marks);
+        writeTints(figure.tint, figure.jointOf, drivenBy === 'off' ? undefined : tints, marks);
       }
       invalidate();
     };
     draw();
     // A pose that is tried is heard from the stage: of the session only what is drawn otherwise.
-    const drawn = ({ colours, picked, hidden, lit }: SessionState) => [colours, picked, hidden, lit];
+    const drawn = ({ drivenBy, picked, hidden, lit }: SessionState) => [drivenBy, picked, hidden, lit];
     const stops = [
       stage.subscribe(draw),
       session.subscribe((now, before) => !sameItems(drawn(now), drawn(before)) && draw()),

@@ -111,9 +111,9 @@ function PropSeen({ prop, joint }: { prop: Prop; joint: number }) {
       if (shown.project.rig !== rig) return;
       group.matrix.fromArray(shown.matrices, 16 * joint);
       group.matrixWorldNeedsUpdate = true;
-      const { colours, picked } = session.getState();
-      if (colours) jointTints(shown, colors, height, tints);
-      const cover = colours ? STRONGEST * Math.min(1, tints[4 * joint + 3]) : 0;
+      const { drivenBy, picked } = session.getState();
+      if (drivenBy === 'full') jointTints(shown, colors, height, tints);
+      const cover = drivenBy === 'full' ? STRONGEST * Math.min(1, tints[4 * joint + 3]) : 0;
       tint.fromArray(tints, 4 * joint);
       for (const [material, color] of own) {
         material.color.copy(color).multiplyScalar(1 - cover);

@@ -43,8 +43,8 @@ export function jointTints(shown: Shown, colors: Float32Array, height: number, o
 }
 
 /**
- * Two rows of one texel a bone: the tint, and whether the bone is picked (red), hidden (green) or out of the reach of the
- * lit layer's keys (blue).
+ * Two rows of one texel a bone: the tint, and whether the bone is picked (red), hidden (green), out of the reach of the
+ * lit layer's keys (blue), and tinted at its edges alone (alpha).
  */
 export interface TintTexture {
   readonly texture: THREE.DataTexture;
@@ -64,6 +64,8 @@ export interface JointMarks {
   /** For each joint whether it is hidden, and whether the lit layer may not key it. */
   readonly hidden: readonly boolean[];
   readonly outside: readonly boolean[];
+  /** Whether tints are seen at the edges of the figure alone. */
+  readonly edges: boolean;
 }
 
 /** Writes tints and marks of joints to a texture whose bone `b` is joint `jointOf[b]`. */
@@ -71,7 +73,7 @@ export function writeTints(
   tint: TintTexture,
   jointOf: readonly number[],
   tints: Float32Array | undefined,
-  { picked, hidden, outside }: JointMarks,
+  { picked, hidden, outside, edges }: JointMarks,
 ): void {
   const bones = jointOf.length;
   for (const [b, j] of jointOf.entries()) {
@@ -79,6 +81,7 @@ export function writeTints(
     tint.data[4 * (bones + b)] = picked.includes(j) ? 1 : 0;
     tint.data[4 * (bones + b) + 1] = hidden[j] ? 1 : 0;
     tint.data[4 * (bones + b) + 2] = outside[j] ? 1 : 0;
+    tint.data[4 * (bones + b) + 3] = edges ? 1 : 0;
   }
   tint.texture.needsUpdate = true;
 }
@@ -97,17 +100,17 @@ export function withTint(
         `#include <common>
         uniform sampler2D jointTint;
         varying vec4 vTint;
-        varying vec3 vMarks;`,
+        varying vec4 vMarks;`,
       )
       .replace(
         '#include <skinbase_vertex>',
         `#include <skinbase_vertex>
         vTint = vec4(0.0);
-        vMarks = vec3(0.0);
+        vMarks = vec4(0.0);
         for (int k = 0; k < 4; k++) {
           int bone = int(skinIndex[k]);
           vTint += skinWeight[k] * texelFetch(jointTint, ivec2(bone, 0), 0);
-          vMarks += skinWeight[k] * texelFetch(jointTint, ivec2(bone, 1), 0).rgb;
+          vMarks += skinWeight[k] * texelFetch(jointTint, ivec2(bone, 1), 0);
         }`,
       );
     shader.fragmentShader = shader.fragmentShader
@@ -115,21 +118,24 @@ export function withTint(
         '#include <common>',
         `#include <common>
         varying vec4 vTint;
-        varying vec3 vMarks;`,
+        varying vec4 vMarks;`,
       )
       .replace(
         '#include <color_fragment>',
         `#include <color_fragment>
-        if (vMarks.g > 0.5) discard;
-        diffuseColor.rgb = diffuseColor.rgb * (1.0 - vTint.a) + vTint.rgb;
-        // What takes no keys steps back.
-        float grey = dot(diffuseColor.rgb, vec3(0.21, 0.72, 0.07));
-        diffuseColor.rgb = mix(diffuseColor.rgb, vec3(grey) * 0.42, 0.8 * vMarks.b);`,
+        if (vMarks.g > 0.5) discard;`,
       )
       .replace(
         '#include <emissivemap_fragment>',
         `#include <emissivemap_fragment>
-        totalEmissiveRadiance += vec3(1.0, 0.58, 0.12) * vMarks.r * 0.3;`,
+        float edge = 1.0 - abs(dot(normalize(normal), normalize(vViewPosition)));
+        vec4 tint = vTint * mix(1.0, smoothstep(0.45, 0.75, edge), vMarks.a);
+        diffuseColor.rgb = diffuseColor.rgb * (1.0 - tint.a) + tint.rgb;
+        // What takes no keys steps back.
+        float grey = dot(diffuseColor.rgb, vec3(0.21, 0.72, 0.07));
+        diffuseColor.rgb = mix(diffuseColor.rgb, vec3(grey) * 0.42, 0.8 * vMarks.b);
+        // What is picked is paler and has a pale edge: no colour, since colours say who drives.
+        totalEmissiveRadiance += vec3(0.92, 1.0, 0.96) * vMarks.r * (0.06 + 0.75 * smoothstep(0.35, 0.95, edge));`,
       );
   };
   return own;
