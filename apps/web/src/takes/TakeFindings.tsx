@@ -45,13 +45,15 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
             onClick={() => perform(editor, scrub, worst.frame)}
           />
           {worst.kind === 'pop' && (
-            <CommandChoice
-              command={smoothStretch}
-              arg={{ take: take.id, seconds: seconds(worst) }}
-              on={false}
-            >
-              smooth it here
-            </CommandChoice>
+            <Box pl="5" pb="1.5">
+              <CommandChoice
+                command={smoothStretch}
+                arg={{ take: take.id, seconds: seconds(worst) }}
+                on={false}
+              >
+                smooth it here
+              </CommandChoice>
+            </Box>
           )}
         </li>
       ))}

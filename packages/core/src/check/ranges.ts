@@ -91,8 +91,9 @@ function rangesIn(rig: Rig, limbs: readonly CompiledLimb[], take: Take): Ranges 
 const MOVES = 0.05;
 
 /**
- * How far joints go in all takes that play on the character, and those that no take moves, such as fingers that were not
- * captured, by what a body can do. Undefined where there is no take.
+ * How far joints go in all takes that play on the character; those of limbs, and those that no take moves, such as fingers
+ * that were not captured, at least as far as a body can. A walk does not show how far an arm goes up; how far a head turns a
+ * performance shows. Undefined where there is no take.
  */
 export function rangesOf(project: Project): Ranges | undefined {
   const { rig } = project;
@@ -112,7 +113,8 @@ export function rangesOf(project: Project): Ranges | undefined {
   }
   const body = bodyRanges(rig);
   for (const [j, [least, most]] of bends)
-    if (most - least < MOVES) bends.set(j, [least, Math.max(most, body.bends[j])]);
-  for (const [j, most] of turns) if (most < MOVES) turns.set(j, body.turns[j]);
+    if (most - least < MOVES || body.limb[j]) bends.set(j, [least, Math.max(most, body.bends[j])]);
+  for (const [j, most] of turns)
+    if (most < MOVES || body.limb[j]) turns.set(j, Math.max(most, body.turns[j]));
   return { bends, turns };
 }

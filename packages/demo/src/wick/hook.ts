@@ -256,6 +256,7 @@ export function lanternOnHook(figure: Uint8Array, lanternGlb: Uint8Array): Proje
             id: 'in-hand',
             name: 'Lantern in the hand',
             color: '#D55E00',
+            span: undefined,
             weight: curve([TAKES - 2, 0], [TAKES + 4, 1]),
             // It hangs down, whichever way the hand turns.
             content: keyed(
