@@ -80,7 +80,10 @@ export async function drawLightly(page: Page): Promise<void> {
   await page.addInitScript(() =>
     localStorage.setItem(
       'evlay.preferences',
-      JSON.stringify({ state: { lightDisplay: true, session: { mapFold: 'open' } }, version: 0 }),
+      JSON.stringify({
+        state: { lightDisplay: true, session: { mapFold: 'open', surroundings: false } },
+        version: 0,
+      }),
     ),
   );
 }

@@ -5,7 +5,7 @@ const PORT = 4199;
 const ORIGIN = `http://127.0.0.1:${PORT}`;
 const PREFERENCES = JSON.stringify({
   // The map is open, as it is where there is room for it.
-  state: { lightWhenSlow: false, session: { mapFold: 'open' } },
+  state: { lightWhenSlow: false, session: { mapFold: 'open', surroundings: false } },
   version: 0,
 });
 

@@ -10,6 +10,7 @@ const KEPT = [
   'mapFold',
   'surface',
   'drivenBy',
+  'surroundings',
   'follow',
   'hiddenFindings',
   'findingMarks',

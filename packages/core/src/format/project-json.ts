@@ -3,7 +3,7 @@ import { EASES } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { FINDING_LIMITS, type FindingLimits, GRADED, type Graded } from '../layer/finding-limits.js';
 import type { Layer } from '../layer/layer.js';
-import type { Project } from '../layer/project.js';
+import { type Project, SEEN_PLACES } from '../layer/project.js';
 import { SHAPES } from '../layer/prop.js';
 import { makingKey } from '../make/make.js';
 import { entryOf } from '../record.js';
@@ -100,6 +100,7 @@ export const projectJsonSchema = z.object({
   views: listOf(savedView).optional(),
   marks: listOf(timeMark).optional(),
   limits: findingLimitsSchema.optional(),
+  place: z.enum(SEEN_PLACES).optional(),
   /** The ease of new keys by the id of a layer, where it is another than smooth. */
   eases: recordOf(z.enum(EASES)).optional(),
 });
@@ -144,6 +145,7 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.views.length > 0 && {
       views: project.views.map(({ name, from, at }) => ({ name, from: [...from], at: [...at] })),
     }),
+    ...(project.place && { place: project.place }),
     ...(project.limits && {
       limits: Object.fromEntries(
         Object.entries(project.limits).map(([kind, [note, warn, fault]]) => [kind, [note, warn, fault]]),
@@ -161,8 +163,9 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
 /** What a project.json keeps of a project beside its takes. */
 export const keptIn = (
   json: ProjectJson | undefined,
-): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits'> => ({
+): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits' | 'place'> => ({
   limits: json?.limits && limitsIn(json.limits),
+  place: json?.place,
   poses: (json?.poses ?? []).map(savedPoseIn),
   sets: json?.sets ?? [],
   views: json?.views ?? [],

@@ -108,6 +108,7 @@ const PROJECT: Rows<Project, Walk> = {
     groups.map((group) => (movesGroup(walk, group) ? mapped(group, GROUP, walk) : group)),
   variants: (variants, walk) => variants.map((variant) => mapped(variant, VARIANT, walk)),
   limits: 'no frames',
+  place: 'no frames',
   layers: (layers, walk) =>
     layers.map((layer) => (!walk.only || walk.only.has(layer.id) ? mappedLayer(layer, walk) : layer)),
 };

@@ -37,6 +37,9 @@ export interface SavedView {
   readonly at: Vector3;
 }
 
+/** The places in which a project can be seen to play. */
+export const SEEN_PLACES = ['harbour'] as const;
+
 /**
  * A scene with its takes and its stack: an immutable tree of plain objects. Characters and takes never
  * change; everything else is replaced by the functions in `edit/`.
@@ -68,6 +71,8 @@ export interface Project {
   readonly variants: readonly Variant[];
   /** From which amounts on something is found in the motion, where they are others than usual. */
   readonly limits?: FindingLimits;
+  /** Where it is seen to play, beside the bare floor. */
+  readonly place?: (typeof SEEN_PLACES)[number];
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }

@@ -54,6 +54,7 @@ export function quayRun(figure: Uint8Array): Project {
     fps: FPS,
     range: [0, 150],
     metresPerUnit: 1,
+    place: 'harbour',
     scene: sceneOf(BRINDLE, { id: 'brindle', bytes: figure }),
     rig: BRINDLE,
     parts,

@@ -195,6 +195,7 @@ export function lanternOnHook(figure: Uint8Array, lanternGlb: Uint8Array): Proje
     fps: FPS,
     range: [0, 200],
     metresPerUnit: 1,
+    place: 'harbour',
     scene,
     rig,
     parts,

@@ -126,6 +126,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
     fps: FPS,
     range: [0, FRAMES - 1],
     metresPerUnit: 1,
+    place: 'harbour',
     scene: sceneOf(WICK, { id: 'wick', bytes: figure }),
     rig: WICK,
     parts: findParts(WICK),

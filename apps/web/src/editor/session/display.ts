@@ -86,6 +86,8 @@ export interface Display {
   readonly surface: 'skin' | 'bones' | 'both';
   /** Parts of the body that are not shown. */
   readonly hidden: readonly string[];
+  /** Whether the place where the project plays is shown around the character, and not the floor alone. */
+  readonly surroundings: boolean;
   /** Whether what drives the character is seen on it: in full colour, at its edges, or not. */
   readonly drivenBy: (typeof DRIVEN_BY)[number];
   readonly follow: boolean;
@@ -127,6 +129,7 @@ export const newDisplay = (): Display => ({
   mapFold: 'auto',
   surface: 'skin',
   hidden: [],
+  surroundings: true,
   drivenBy: 'full',
   follow: true,
   trails: false,

@@ -17,6 +17,7 @@ import {
   PersonStanding,
   Rotate3d,
   Route,
+  Sailboat,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { toggleCompare } from '../../commands/view/comparing.js';
@@ -29,7 +30,7 @@ import {
   toggleLight,
 } from '../../commands/view/view.js';
 import { CommandButton } from '../../controls/CommandButton.js';
-import { useSession } from '../../editor/context.js';
+import { useSeen, useSession } from '../../editor/context.js';
 import type { SessionState } from '../../editor/session.js';
 import { useLightDisplay } from '../scene/use-light.js';
 import { DrivenByMenu } from './DrivenByMenu.js';
@@ -53,6 +54,8 @@ export function ViewTools() {
     ),
   );
   const light = useLightDisplay();
+  const place = useSeen((project) => project.place);
+  const surroundings = useSession((state) => state.surroundings);
   const comparing = useSession(({ compare }) => compare.open);
   const hidden = useSession((state) => state.hidden.length > 0);
   // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
@@ -124,6 +127,14 @@ export function ViewTools() {
         {trails && <CommandButton command={makePaceEven} arg={undefined} icon={Gauge} />}
         <ViewsMenu />
         <CommandButton command={toggleCompare} arg={undefined} icon={Columns2} on={comparing} />
+        {place !== undefined && (
+          <SetView
+            label="Harbour around the character"
+            icon={Sailboat}
+            on={surroundings}
+            to={{ surroundings: !surroundings }}
+          />
+        )}
         {hidden && <CommandButton command={showAllParts} arg={undefined} icon={Eye} />}
         <CommandButton command={toggleLight} arg={undefined} label="Draw lightly" icon={Feather} on={light} />
       </Group>

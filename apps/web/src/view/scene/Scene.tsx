@@ -14,6 +14,7 @@ import { Camera } from './Camera.js';
 import { Figure } from './Figure.js';
 import { FindingSpots } from './FindingSpots.js';
 import { Floor } from './Floor.js';
+import { Harbour } from './Harbour.js';
 import { Picture } from './Picture.js';
 import { Props } from './Props.js';
 import { Trails } from './Trails.js';
@@ -37,6 +38,12 @@ export function Scene({ dark, tag, gap }: SceneProps) {
   const scale = SEEN_HEIGHT / extent.size;
   const placing = useSession((state) => state.placing);
   const previewing = useSession((state) => state.previewing);
+  const light = useLightDisplay();
+  const metresPerUnit = useSeen((project) => project.metresPerUnit);
+  const place = useSeen((project) => project.place);
+  const wanted = useSession((state) => state.surroundings);
+  const atHarbour = place === 'harbour' && wanted && !light;
+  const floor = <Floor dark={dark} />;
   const sky = dark ? '#16303A' : '#DCE6E1';
   return (
     <>
@@ -45,7 +52,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
       <hemisphereLight args={dark ? ['#C4DDE0', '#5A4A38', 1.7] : ['#FFFFFF', '#C9BCA0', 1.7]} />
       <Sun dark={dark} scale={scale} />
       <directionalLight position={[-4, 2.5, -3]} intensity={dark ? 1.1 : 0.6} color="#7FB8D6" />
-      <Floor dark={dark} />
+      {atHarbour ? <Harbour scale={scale / metresPerUnit}>{floor}</Harbour> : floor}
       <group scale={scale} name={NOW}>
         <Figure />
         <Props />
