@@ -209,15 +209,19 @@ export function farthest(a: Map<string, number[]>, b: Map<string, number[]>, joi
  * No fault that axe finds on the screen (WCAG 2.2 A and AA). There are no frames of other origins, so that it needs no
  * second page to bring together what it found.
  */
-export async function expectAccessible(page: Page): Promise<void> {
+export const expectAccessible = async (page: Page): Promise<void> =>
+  expect(await axeFaults(page)).toEqual([]);
+
+/** What axe finds on the screen, each with where. */
+export async function axeFaults(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page })
     .options({ resultTypes: ['violations'] })
     .setLegacyMode()
     .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
     .analyze();
-  expect(
-    violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`),
-  ).toEqual([]);
+  return violations.map(
+    ({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`,
+  );
 }
 
 /** The button that undoes. */

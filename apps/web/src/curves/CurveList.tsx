@@ -47,7 +47,7 @@ export const CurveList = memo(function CurveList({ layer, curves, width }: Curve
   );
 });
 
-const ROW = 22;
+const ROW = 26;
 
 /** A row for each curve; only those in sight are there. */
 function Rows({ layer, curves }: Pick<CurveListProps, 'layer' | 'curves'>) {
@@ -120,6 +120,7 @@ function CurveRow({ curve, layer, top }: CurveRowProps) {
         flex="1"
         textAlign="left"
         fontSize="12px"
+        lineHeight="24px"
         cursor="pointer"
         title={`Pick all keys of ${curve.label}`}
         _hover={{ color: 'lamp' }}

@@ -12,8 +12,8 @@ import type { TimeScale } from '../timeline/time-scale.js';
 import { useMadeId } from './making.js';
 
 /** Pixels beside the axis, and what is left of them where there is little room: then the buttons stand above it. */
-const HEADER = 236;
-const NARROW = { below: 430, header: 76 };
+const HEADER = 288;
+const NARROW = { below: 480, header: 76 };
 const ROW = 16;
 const RULER = 32;
 
