@@ -4,7 +4,7 @@ import { putPicture } from '../storage/storage.js';
 /** Milliseconds in which nothing has happened before a picture is taken. */
 const IDLE = 1000;
 
-/** Takes a small picture of the view, as a data URL. Undefined where there is none. */
+/** Takes a small picture of the view, as a data URL. Undefined where there is none yet. */
 export type TakePicture = () => Promise<string | undefined>;
 
 let takePicture: TakePicture | undefined;
@@ -34,7 +34,11 @@ export function keepPicture(editor: Editor): Picture {
       const busy = playing || editor.gesture !== undefined || saving.getState().state !== 'saved';
       if (busy || previewing || looking || pictured === project) return;
       const picture = await takePicture?.();
-      if (!picture) return;
+      if (!picture) {
+        // The character is still being read.
+        if (takePicture) later();
+        return;
+      }
       pictured = project;
       await putPicture(editor.id, picture).catch(() => undefined);
     }, IDLE);

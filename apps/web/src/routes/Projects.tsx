@@ -229,6 +229,13 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
               <TriangleAlert size={12} aria-hidden /> part of it cannot be read
             </Text>
           )}
+          {project.layers !== undefined && project.seconds !== undefined && (
+            <Text fontSize="12px">
+              {project.seconds.toFixed(1)} s ·{' '}
+              {project.layers === 1 ? 'one layer' : `${project.layers === 0 ? 'no' : project.layers} layers`}{' '}
+              on the base
+            </Text>
+          )}
           <Text color="quiet" fontSize="12px">
             {project.saved > 0 &&
               new Date(project.saved).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}

@@ -77,6 +77,9 @@ const record = z.object({
   /** The files that takes came in or were made into, by the id under which the states name them. */
   files: z.array(storedFile),
   character: z.object({ id: z.string(), digest: z.string() }).optional(),
+  /** What the list of projects says of it beside its name: its layers above the base, and seconds of its range. */
+  layers: z.number().optional(),
+  seconds: z.number().optional(),
 });
 export type ProjectRecord = z.infer<typeof record>;
 export const readRecord = (value: unknown): ProjectRecord | undefined => record.safeParse(value).data;
@@ -247,6 +250,8 @@ export function saveOf(
       past: before.map((one) => stateOf(one).digest),
       future: after.map((one) => stateOf(one).digest),
       files: [...named.values()],
+      layers: project.layers.length - 1,
+      seconds: (project.range[1] - project.range[0]) / project.fps,
       ...(figure && { character: { id: figure.id, digest: digestOf(figure.bytes) } }),
     },
     states,

@@ -134,6 +134,9 @@ export interface Listed {
   readonly damaged: boolean;
   /** A small picture as a data URL. */
   readonly picture?: string;
+  /** Its layers above the base, and seconds of its range, where that was written down. */
+  readonly layers?: number;
+  readonly seconds?: number;
 }
 
 /** All projects of this browser that are not deleted, the last saved first. */
@@ -154,6 +157,8 @@ export const listProjects = (): Promise<Listed[]> =>
         saved: record?.saved ?? 0,
         damaged: record === undefined,
         picture: pictured.get(id),
+        layers: record?.layers,
+        seconds: record?.seconds,
       });
     });
     return found.sort((a, b) => b.saved - a.saved);

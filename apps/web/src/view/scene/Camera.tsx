@@ -24,6 +24,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
+  const scene = useThree((state) => state.scene);
   const canvas = useThree((state) => state.gl.domElement);
 
   useEffect(() => {
@@ -53,6 +54,8 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
     frame();
     const framed = camera.position.clone();
     let left = false;
+    // A picture of the character is taken once all of it is there and in sight.
+    scene.userData.framed = figure === undefined;
     if (figure)
       figureOf(figure).then(
         (meshes) => {
@@ -60,9 +63,12 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
           boxes = jointBoxes(meshes);
           // Once it is known how far the surface reaches it is framed by that, unless it is looked at from elsewhere by now.
           if (camera.position.distanceTo(framed) < 1e-6) frame();
+          scene.userData.framed = true;
         },
         // What cannot be read is said where it is shown.
-        () => undefined,
+        () => {
+          scene.userData.framed = true;
+        },
       );
     const follow = () => {
       const now = root();
@@ -98,7 +104,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       editor.viewpoint = undefined;
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
-  }, [editor, stage, session, events, camera, canvas, invalidate, scale, wide, figure]);
+  }, [editor, stage, session, events, camera, scene, canvas, invalidate, scale, wide, figure]);
 
   return (
     <OrbitControls
