@@ -1,5 +1,5 @@
 import { sceneOf } from '@evlay/core';
-import { startApart, takeApart } from '@evlay/core/bake';
+import { likenessOf, seenOf, startApart, takeApart } from '@evlay/core/bake';
 import { projectFromTake } from '@evlay/core/edit';
 import { FileError, readAnyTake } from '@evlay/core/format';
 import { usualLimits } from '@evlay/core/keys';
@@ -9,6 +9,10 @@ import { type LimitFlags, limitsOf, summaryOf } from './keys-summary.js';
 import { withKeyThreads } from './pool.js';
 import { showProgress } from './report.js';
 import { checkStackOut, writeStack } from './stack-out.js';
+
+/** Motions that are less alike than this are hardly versions of each other. */
+const LITTLE = 0.3;
+const LEFT = 'are they versions of one performance? Nearly all of it stands in what is left, frame by frame';
 
 /** Components that explain less than this are not worth telling. */
 const TOLD = 1e-4;
@@ -41,6 +45,7 @@ export async function layersCommand(original: string, finished: string, flags: L
     ...(lacking.length > 0 ? [`${lacking.join(', ')} are not in ${finished}, and stay as they are`] : []),
   ];
   const start = startApart(base, to.take);
+  const little = likenessOf(seenOf(start.project), start.finished) < LITTLE;
   const limits = limitsOf(rig, flags) ?? usualLimits(rig);
   const samples = start.finished.count * rig.joints.length;
   const apart = await withKeyThreads(samples, (makers) =>
@@ -53,7 +58,10 @@ export async function layersCommand(original: string, finished: string, flags: L
     { folder: '.', ...(isGlb && { rig: original }) },
     out,
   );
-  tellWarnings(warnings);
+  tellWarnings([
+    ...warnings,
+    ...(little ? [`${finished} has little in common with ${original}: ${LEFT}`] : []),
+  ]);
   if (!flags.json) return;
   const { components, left, rest } = apart;
   const frameOf = (sample: number) => sample;

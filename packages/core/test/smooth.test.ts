@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { walk } from '../../demo/src/wick/walk.js';
 import { random } from '../bench/subject.js';
+import { likenessOf, seenOf } from '../src/bake/index.js';
 import {
   joinedStretches,
   projectFromTake,
@@ -15,7 +16,7 @@ import { readTake } from '../src/format/index.js';
 import { restPose, type Take } from '../src/index.js';
 import { makeMotion, smoothStretches } from '../src/make/index.js';
 import { globalMatrices, jointIndex } from '../src/rig/index.js';
-import { type Motion, readSample, resampled } from '../src/take/index.js';
+import { type Motion, readSample, resampled, trimmed } from '../src/take/index.js';
 import { captureBytes } from './capture.js';
 
 const { take } = readTake('01_01.bvh', captureBytes());
@@ -155,6 +156,21 @@ describe('a clean walk', () => {
       );
     },
   );
+});
+
+describe('how alike two motions are', () => {
+  it('tells a version of a performance, noisy, bent or a little late, from another piece of it', () => {
+    const of = (motion: Motion) => {
+      const base = projectFromTake({ ...take, ...motion });
+      return seenOf({ ...base, fps: 30 });
+    };
+    const piece = (from: number) => trimmed(take, [from, from + 800]);
+    const own = of(piece(300));
+    expect(likenessOf(own, own)).toBe(1);
+    expect(likenessOf(own, of(noisy(piece(300), [0, 800], 2, 0)))).toBeGreaterThan(0.5);
+    expect(likenessOf(own, of(piece(304)))).toBeGreaterThan(0.5);
+    for (const other of [900, 1500, 1900]) expect(likenessOf(own, of(piece(other)))).toBeLessThan(0.3);
+  });
 });
 
 describe('the step', () => {

@@ -23,10 +23,19 @@ import { groupPicked } from './stack/groups.js';
 import { lightAbove, lightBelow, nameLit } from './stack/layers.js';
 import { pickAbove, pickBelow } from './stack/picked-layers.js';
 import { nextVariant } from './stack/variants.js';
-import { toggleCompare } from './view/comparing.js';
+import { toggleCompare, toggleGhost } from './view/comparing.js';
 import { toggleTrails } from './view/trails.js';
 import * as transport from './view/transport.js';
-import { hidePicked, letGo, openPalette, playLitAlone, showAllParts } from './view/view.js';
+import {
+  frameCharacter,
+  hidePicked,
+  letGo,
+  moveJoints,
+  openPalette,
+  playLitAlone,
+  showAllParts,
+  turnJoints,
+} from './view/view.js';
 import { lookFromFront, lookFromSide, lookFromTop } from './view/views.js';
 
 /** Commands with keys, by the screens on which they are heard, in the order in which Help lists them. */
@@ -87,6 +96,10 @@ export const LAYER_SHORTCUTS: readonly Command[] = [
   insertHere,
   toggleTrails,
   playLitAlone,
+  turnJoints,
+  moveJoints,
+  frameCharacter,
+  toggleGhost,
   hidePicked,
   showAllParts,
   lookFromFront,

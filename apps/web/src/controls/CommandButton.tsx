@@ -1,5 +1,6 @@
 import type { LucideIcon } from 'lucide-react';
 import { type Command, perform, refusalOf } from '../commands/command.js';
+import { useShortcut } from '../commands/key-map.js';
 import { useEditor } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { ToolButton } from '../ui/ToolButton.js';
@@ -26,12 +27,13 @@ export function CommandButton<A>(props: CommandButtonProps<A>) {
   const { command, arg, on, icon, label, does, disabled } = props;
   const editor = useEditor();
   const refused = refusalOf(editor, command, arg);
+  const hotkey = useShortcut(command);
   return (
     <ToolButton
       label={label ?? command.name}
       icon={icon}
       on={on}
-      hotkey={command.shortcut}
+      hotkey={hotkey}
       disabled={disabled}
       dimmed={refused?.reason}
       does={does}

@@ -1,5 +1,6 @@
 import { createStore } from 'zustand/vanilla';
 import { type Command, perform, refusalOf } from '../commands/command.js';
+import { shortcutOf } from '../commands/key-map.js';
 import type { Editor } from '../editor/editor.js';
 
 /** One entry of a context menu: a command with what it is done with. */
@@ -14,7 +15,7 @@ export interface MenuEntry {
 /** A command as an entry of a context menu. */
 export const item = <A>(command: Command<A>, arg: A, label = command.name): MenuEntry => ({
   label,
-  shortcut: command.shortcut,
+  shortcut: shortcutOf(command),
   refused: (editor) => refusalOf(editor, command, arg)?.reason,
   run: (editor) => void perform(editor, command, arg),
 });

@@ -32,7 +32,7 @@ import {
 } from '../commands/stack/layers.js';
 import { showVariant } from '../commands/stack/variants.js';
 import { SPEEDS, setSpeed } from '../commands/view/transport.js';
-import { chooseHandle, setView } from '../commands/view/view.js';
+import { setView } from '../commands/view/view.js';
 import { lookFrom } from '../commands/view/views.js';
 import type { Editor } from '../editor/editor.js';
 import { HANDLE_AXES, type SessionState, TOGETHER } from '../editor/session.js';
@@ -119,8 +119,6 @@ export function paletteGroups(editor: Editor): readonly PaletteSection[] {
       name: 'Handles and view',
       entries: [
         ...plain('Handles and view'),
-        item(chooseHandle, 'turn', 'Turn joints'),
-        item(chooseHandle, 'move', 'Move joints'),
         ...HANDLE_AXES.map((axes) => show(`Turn in the axes of the ${axes}`, { turnAxes: axes })),
         ...TOGETHER.map((together) => show(`Turn several joints: ${together}`, { together })),
         show(symmetric ? 'Stop doing the same on the other side' : 'Do the same mirrored on the other side', {

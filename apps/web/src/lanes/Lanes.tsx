@@ -18,6 +18,7 @@ import { AddLayerButtons, RangeFields, TimeBar } from './stack/LaneTools.js';
 import { isFound, type LaneRow, laneRows } from './stack/rows.js';
 import { VariantBar } from './stack/VariantBar.js';
 import { TimeMarks } from './TimeMarks.js';
+import { useSteady } from './use-steady.js';
 
 const HEADER = 468;
 const SLIM = 26;
@@ -58,6 +59,10 @@ export function Lanes({ curves }: LanesProps) {
 
   useWheel(area, scale);
   useFollow(scale);
+
+  const list = useRef<HTMLDivElement>(null);
+  const lit = useSession((state) => state.lit);
+  const steady = useSteady(list, lit);
 
   const [box, showBox] = useBox();
   const placed = useRef(new Set<PlacedStrip>());
@@ -121,6 +126,8 @@ export function Lanes({ curves }: LanesProps) {
         <StripsContext value={strips}>
           {finding && <FindLayers found={rows.filter(({ kind }) => kind === 'layer').length} of={count} />}
           <Box
+            ref={list}
+            {...steady}
             flex="1"
             overflowY="auto"
             overflowX="hidden"

@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router';
 import type { Command } from '../commands/command.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { Header } from '../controls/Header.js';
+import { KeyTable } from './KeyTable.js';
 
 const ORDER: readonly [step: string, how: string][] = [
   [
@@ -65,12 +66,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
 ];
 
-const SHORTCUTS: readonly Pick<Command, 'shortcut' | 'name'>[] = [
-  ...TRANSPORT_SHORTCUTS,
-  ...LAYER_SHORTCUTS,
-  ...PROJECT_SHORTCUTS,
-  { shortcut: '?', name: 'Open this page; Escape leads back' },
-];
+const SHORTCUTS: readonly Command[] = [...TRANSPORT_SHORTCUTS, ...LAYER_SHORTCUTS, ...PROJECT_SHORTCUTS];
 
 const GESTURES: readonly [where: string, what: string][] = [
   [
@@ -192,16 +188,7 @@ export function Help() {
         <chakra.h2 fontWeight="600" mb="2">
           Keys
         </chakra.h2>
-        <Box as="dl">
-          {SHORTCUTS.map(({ shortcut, name }) => (
-            <Box key={name} display="flex" gap="3" py="1">
-              <chakra.dt fontFamily="mono" width="190px" flex="none">
-                {shortcut}
-              </chakra.dt>
-              <chakra.dd>{name}</chakra.dd>
-            </Box>
-          ))}
-        </Box>
+        <KeyTable commands={SHORTCUTS} />
         <chakra.h2 fontWeight="600" mt="6" mb="2">
           Gestures
         </chakra.h2>

@@ -1,6 +1,7 @@
 import { useEffect } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { type Command, perform } from '../commands/command.js';
+import { useShortcut } from '../commands/key-map.js';
 import { keySeen } from '../commands/poses/pose.js';
 import { togglePlay } from '../commands/view/transport.js';
 import { useEditor } from '../editor/context.js';
@@ -52,16 +53,17 @@ export const Shortcuts = ({ commands }: { commands: readonly Command[] }) =>
 
 function Key({ command }: { command: Command }) {
   const editor = useEditor();
+  const keys = useShortcut(command);
   useHotkeys(
-    written(command.shortcut!),
+    written(keys ?? ''),
     (event) => {
       if (OF_CONTROLS.includes(command) && belongsToControl(event)) return;
       event.preventDefault();
       perform(editor, command, undefined);
     },
     // Sliders and spin buttons keep the keys that they use themselves, and let the others through.
-    { enableOnFormTags: ['slider', 'spinbutton'] },
-    [editor, command],
+    { enableOnFormTags: ['slider', 'spinbutton'], enabled: keys !== undefined },
+    [editor, command, keys],
   );
   return null;
 }

@@ -16,6 +16,9 @@ import { ProgressBar } from '../ui/ProgressBar.js';
 import { Row } from '../ui/Row.js';
 import type { ApartLayers, Explained } from '../workers/apart.js';
 
+/** Motions that are less alike than this are hardly versions of each other. */
+const LITTLE = 0.3;
+
 /** Parts of a component that are named; of more their number is told. */
 const NAMED = 2;
 
@@ -96,6 +99,12 @@ export function TakeApart({ take }: { take: Take }) {
       )}
       {found && found.components.length > 0 && (
         <Box as="section" aria-label="Taken apart">
+          {found.alike < LITTLE && (
+            <Text color="alarm" role="status">
+              It has little in common with “{base.name}”: are they versions of one performance? Nearly all of
+              it would stand in what is left, frame by frame.
+            </Text>
+          )}
           <Box height={`${16 * found.components.length + 8}px`} aria-hidden="true">
             <ResponsiveContainer width="100%" height="100%">
               <BarChart

@@ -2,6 +2,7 @@ import { chakra } from '@chakra-ui/react';
 import { ChevronFirst, ChevronLast, Repeat, StepBack, StepForward } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { perform } from '../commands/command.js';
+import { shortcutOf } from '../commands/key-map.js';
 import {
   goFirst,
   goLast,
@@ -30,7 +31,7 @@ export function Transport({
         type="button"
         onClick={() => perform(editor, togglePlay, undefined)}
         aria-label={playing ? 'Pause' : 'Play'}
-        title={`${playing ? 'Pause' : 'Play'} (${togglePlay.shortcut})`}
+        title={`${playing ? 'Pause' : 'Play'} (${shortcutOf(togglePlay)})`}
         width="34px"
         height="24px"
         flex="none"

@@ -11,6 +11,8 @@ interface Preferences {
   readonly aroundFrames: number;
   /** Rows of panels that were opened or folded, by their names. */
   readonly folds: Readonly<Record<string, boolean>>;
+  /** Keys that were changed, by the names of commands. */
+  readonly keys: Readonly<Record<string, string>>;
   /** How things were shown and set last, by the names that an editor's session has for them. */
   readonly session: Readonly<Record<string, unknown>>;
 }
@@ -23,6 +25,7 @@ export const preferences = createStore<Preferences>()(
       lightWhenSlow: true,
       aroundFrames: 8,
       folds: {},
+      keys: {},
       session: {},
     }),
     {

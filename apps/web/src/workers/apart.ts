@@ -1,5 +1,5 @@
 import type { Layer, Project } from '@evlay/core';
-import { componentsOf, seenOf, startApart, takeApart, usualCount } from '@evlay/core/bake';
+import { componentsOf, likenessOf, seenOf, startApart, takeApart, usualCount } from '@evlay/core/bake';
 import { type KeysJob, type MotionError, usualLimits } from '@evlay/core/keys';
 
 /** What a finished take is made of beyond the base: how much each pose change of a part explains, the strongest first. */
@@ -7,6 +7,8 @@ export interface Explained {
   readonly components: readonly { readonly parts: readonly string[]; readonly share: number }[];
   /** How many of them are layers where nobody says. */
   readonly usual: number;
+  /** How alike the two motions are, from 1, the same, to 0 and below. */
+  readonly alike: number;
 }
 
 /** Layers over the base that give the finished take, the last with what is left; how large that is, and how far the sum is off. */
@@ -28,12 +30,14 @@ function startOf(project: Project, take: string) {
 /** What the difference of a finished take from the base is made of. */
 export function explained(project: Project, take: string): Explained {
   const { project: base, finished } = startOf(project, take);
-  const components = componentsOf(base.rig, base.parts, seenOf(base), finished);
+  const own = seenOf(base);
+  const components = componentsOf(base.rig, base.parts, own, finished);
   return {
     components: components
       .slice(0, TOLD)
       .flatMap(({ parts, share }) => (share > LEAST ? [{ parts, share }] : [])),
     usual: usualCount(components),
+    alike: likenessOf(own, finished),
   };
 }
 

@@ -1,8 +1,10 @@
 /** A range sampled, in parts that several workers share. */
+
 export * from './bake.js';
 export * from './blocks.js';
 export * from './components.js';
 export * from './key-frames.js';
+export * from './likeness.js';
 export * from './merge.js';
 export * from './plan.js';
 export * from './root-motion.js';

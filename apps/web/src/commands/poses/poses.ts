@@ -124,7 +124,7 @@ export const keyBelow = setsValues('Key what is below: nothing of the layer here
 export const keyRest = command({
   name: 'Key the rest pose',
   palette: 'Pose and key',
-  shortcut: 'R',
+  shortcut: 'Shift+R',
   refusal: valuesRefusal,
   run(editor, _, change) {
     const rest = restPose(editor.history.project().rig);

@@ -28,6 +28,18 @@ export const showGhosts = command<Partial<Ghosts>>({
     })),
 });
 
+/** Shows or hides the ghost of what is compared with. */
+export const toggleGhost = command({
+  name: 'Show the ghost of before',
+  palette: 'Handles and view',
+  shortcut: 'G',
+  looks: true,
+  run: ({ session }) =>
+    session.setState(({ compare }) => ({
+      compare: { ...compare, ghosts: { ...compare.ghosts, before: !compare.ghosts.before } },
+    })),
+});
+
 /** Divides the view: before on the left, now on the right; once more leaves it whole. */
 export const toggleSplit = command({
   name: 'Divide the view into before and now',

@@ -23,6 +23,7 @@ export const openPalette = command({
 export const frameCharacter = command({
   name: 'Frame the character',
   palette: 'Handles and view',
+  shortcut: 'V',
   looks: true,
   run: ({ events }) => events.emit('frameCharacter', undefined),
 });
@@ -169,6 +170,19 @@ export const chooseHandle = command<SessionState['handle']>({
   },
   run: ({ session }, handle) => session.setState({ handle }),
 });
+
+const handles = (name: string, shortcut: string, handle: SessionState['handle']) =>
+  command({
+    name,
+    palette: 'Handles and view',
+    shortcut,
+    looks: true,
+    refusal: (editor) => chooseHandle.refusal?.(editor, handle),
+    run: (editor, _, change) => chooseHandle.run(editor, handle, change),
+  });
+
+export const turnJoints = handles('Turn joints by the handles', 'S', 'turn');
+export const moveJoints = handles('Move joints by the handles', 'D', 'move');
 
 /** Drops a tried pose, leaves a mode that passes, or where there is none lets go of what is picked. */
 export const letGo = command({

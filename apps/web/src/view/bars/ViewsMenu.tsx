@@ -1,6 +1,7 @@
 import { Menu, Text } from '@chakra-ui/react';
 import { Camera, Trash2 } from 'lucide-react';
 import { perform } from '../../commands/command.js';
+import { shortcutOf } from '../../commands/key-map.js';
 import {
   dropView,
   keepViewAs,
@@ -36,7 +37,7 @@ export function ViewsMenu() {
             onClick={() => perform(editor, command, undefined)}
           >
             {command.name}
-            <Menu.ItemCommand color="quiet">{command.shortcut}</Menu.ItemCommand>
+            <Menu.ItemCommand color="quiet">{shortcutOf(command)}</Menu.ItemCommand>
           </Menu.Item>
         ))}
         <Menu.Separator borderColor="line" />

@@ -1,0 +1,69 @@
+import { expect, test } from '@playwright/test';
+import { drawLightly, expectAccessible, openDemo } from './app.js';
+
+test('lanes stay under the pointer, modes are said and left, the map folds, and keys are changed', async ({
+  page,
+}) => {
+  await drawLightly(page);
+  await openDemo(page);
+  const lanes = page.getByRole('list', { name: 'Layers, the topmost first' });
+  const nameOf = (name: string) => lanes.getByText(name, { exact: true }).first();
+
+  await test.step('a name is double clicked on a lane that is not lit, which closes the one above it', async () => {
+    const before = (await nameOf('Weary lean').boundingBox())!;
+    await nameOf('Weary lean').dblclick();
+    const field = page.getByRole('textbox', { name: 'Name of the layer Weary lean' });
+    await expect(field).toBeFocused();
+    await field.fill('Tired lean');
+    await field.press('Enter');
+    const after = (await nameOf('Tired lean').boundingBox())!;
+    expect(Math.abs(after.y - before.y)).toBeLessThan(2);
+    await page.mouse.move(500, 200);
+    await expect.poll(async () => (await nameOf('Tired lean').boundingBox())!.y).toBeLessThan(before.y - 20);
+  });
+
+  await test.step('modes are words in the view; Escape leaves a touch-up before it lets go', async () => {
+    const modes = page.getByRole('group', { name: 'Modes' });
+    await expect(modes).toBeHidden();
+    await page.getByRole('button', { name: 'auto key on' }).click();
+    await page.keyboard.press('t');
+    await expect(modes.getByRole('button')).toHaveText(['touch-up', 'auto key off']);
+    await expectAccessible(page);
+    await page.keyboard.press('Escape');
+    await expect(modes.getByRole('button')).toHaveText(['auto key off']);
+    await modes.getByRole('button').click();
+    await expect(modes).toBeHidden();
+  });
+
+  await test.step('the map folds to cells and opens again', async () => {
+    await page.getByRole('button', { name: 'Fold the body map to a strip' }).click();
+    const panel = (await page.getByRole('tabpanel').boundingBox())!;
+    await page.getByRole('button', { name: 'Keep the body map open' }).click();
+    await expect
+      .poll(async () => (await page.getByRole('tabpanel').boundingBox())!.height)
+      .toBeLessThan(panel.height - 80);
+  });
+
+  await test.step('keys are given to a command, refused where another has them, and set back', async () => {
+    await page.keyboard.press('?');
+    const keys = page.getByRole('list', { name: 'Keys' });
+    const curves = keys.getByRole('button', { name: /^Keys of “Show curves, or lanes”/ });
+    await curves.click();
+    await page.keyboard.press('t');
+    await expect(keys.getByRole('alert')).toContainText(
+      'T is of “Touch up: let poses fade away on both sides”',
+    );
+    await page.keyboard.press('Shift+U');
+    await expect(curves).toHaveText('Shift+U');
+    await expectAccessible(page);
+    await page.goBack();
+    await expect(page.getByRole('slider', { name: /^hips/ })).toBeVisible();
+    await page.keyboard.press('c');
+    await expect(page.getByRole('list', { name: 'Layers, the topmost first' })).toBeVisible();
+    await page.keyboard.press('Shift+U');
+    await expect(page.getByRole('list', { name: 'Layers, the topmost first' })).toBeHidden();
+    await page.keyboard.press('?');
+    await page.getByRole('button', { name: 'all as they were' }).click();
+    await expect(curves).toHaveText('C');
+  });
+});
