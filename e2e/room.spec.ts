@@ -67,3 +67,24 @@ test('lanes stay under the pointer, modes are said and left, the map folds, and 
     await expect(curves).toHaveText('C');
   });
 });
+
+test('Try it leads through short pieces of work, sees what is done, and can be left', async ({ page }) => {
+  await drawLightly(page);
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Try it' }).click();
+  const bar = page.getByRole('region', { name: 'Try it' });
+  await expect(bar).toContainText('1 of 4 · Pose the arm');
+  const add = page.getByRole('button', { name: 'Add additive layer' });
+  await expect(add).toHaveAttribute('data-try', '');
+  await expectAccessible(page);
+  await add.click();
+  await expect(bar).toContainText('Click one of Wick’s hands.');
+  await expect(add).not.toHaveAttribute('data-try');
+  await page.getByRole('slider', { name: /^left arm/ }).click();
+  await expect(bar).toContainText('Drag the handles');
+  await bar.getByRole('button', { name: 'skip' }).click();
+  await bar.getByRole('button', { name: 'next: Weigh it' }).click();
+  await expect(bar).toContainText('2 of 4');
+  await bar.getByRole('button', { name: 'leave it' }).click();
+  await expect(bar).toBeHidden();
+});

@@ -62,7 +62,7 @@ export function OutColumn({
             </Button>
           </>
         ) : (
-          <Button size="sm" bg="lamp" color="onLamp" onClick={onRun} disabled={refused} flex="1">
+          <Button size="sm" bg="lamp" color="onLamp" onClick={onRun} disabled={refused} flex="1" data-bake>
             {label}
           </Button>
         )}

@@ -10,6 +10,7 @@ import { openStored } from '../jobs/open.js';
 import { storageReason } from '../storage/storage.js';
 import { notify } from '../ui/notify.js';
 import { Shortcuts, useClickedLetGo } from './Shortcuts.js';
+import { TryBar } from './TryBar.js';
 
 /** Opens the project that the address names, and shows it. */
 export function ProjectRoute() {
@@ -72,6 +73,7 @@ export function ProjectRoute() {
       <Box key={editor.id} height="100%" display="flex" flexDirection="column">
         <Header project={id} />
         <Outlet />
+        <TryBar />
       </Box>
     </EditorContext.Provider>
   );

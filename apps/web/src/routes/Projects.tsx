@@ -10,6 +10,7 @@ import { closeProject, openFiles } from '../jobs/open.js';
 import { type Listed, listProjects, storageReason } from '../storage/storage.js';
 import { NameField } from '../ui/NameField.js';
 import { notify } from '../ui/notify.js';
+import { preferences } from '../ui/preferences.js';
 
 /** The demo projects that come with the application. */
 const DEMOS = {
@@ -66,6 +67,7 @@ export function Projects() {
           <Box flex="1" />
           {projects && projects.length > 0 && (
             <>
+              <DemoButton demo="wick" quiet tries />
               <DemoButton demo="wick" quiet />
               <DemoButton demo="brindle" quiet />
               <DemoButton demo="hook" quiet />
@@ -127,7 +129,10 @@ function FirstStart() {
               <Text color="quiet" mb="4">
                 {DEMOS[demo].text}
               </Text>
-              <DemoButton demo={demo} quiet={k > 0} />
+              <Box display="flex" gap="2">
+                <DemoButton demo={demo} quiet={k > 0} />
+                {demo === 'wick' && <DemoButton demo="wick" quiet tries />}
+              </Box>
             </Box>
           </Box>
         ))}
@@ -136,7 +141,14 @@ function FirstStart() {
   );
 }
 
-function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean }) {
+interface DemoButtonProps {
+  readonly demo: keyof typeof DEMOS;
+  readonly quiet?: boolean;
+  /** Whether short pieces of work are tried on it. */
+  readonly tries?: boolean;
+}
+
+function DemoButton({ demo, quiet, tries }: DemoButtonProps) {
   const { file, label } = DEMOS[demo];
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
@@ -147,6 +159,7 @@ function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean
       if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
       const opened = await openFiles([{ path: file, file: await response.blob() }]);
       if ('refused' in opened) throw new Error(opened.refused);
+      if (tries) preferences.setState({ trying: 0 });
       await navigate(`/p/${opened.id}`);
     } catch (error) {
       notify({ title: 'The demo was not opened', text: (error as Error).message, alarm: true });
@@ -162,7 +175,7 @@ function DemoButton({ demo, quiet }: { demo: keyof typeof DEMOS; quiet?: boolean
         ? { variant: 'outline', borderColor: 'line', color: 'text' }
         : { bg: 'lamp', color: 'onLamp' })}
     >
-      {label}
+      {tries ? 'Try it' : label}
     </Button>
   );
 }

@@ -21,6 +21,8 @@ export const system = createSystem(
       'html, body, #root': { height: '100%', bg: 'ground', color: 'text' },
       body: { fontFamily: 'body', fontSize: '13px', lineHeight: '1.4', overflow: 'hidden' },
       '*:focus-visible': { outline: '2px solid {colors.lamp}', outlineOffset: '1px' },
+      // What is to be used next while something is tried.
+      '[data-try]': { outline: '2px solid {colors.lamp}', outlineOffset: '2px' },
       // A part of the body map shows the focus along its own outline.
       '[data-part]:focus-visible': { outline: 'none' },
       '[data-part]:focus-visible > path:first-of-type': { stroke: '{colors.lamp}', strokeWidth: 7 },

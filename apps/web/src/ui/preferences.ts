@@ -11,6 +11,8 @@ interface Preferences {
   readonly aroundFrames: number;
   /** Rows of panels that were opened or folded, by their names. */
   readonly folds: Readonly<Record<string, boolean>>;
+  /** Which of the short pieces of work is tried, counted from 0; none where missing. */
+  readonly trying?: number;
   /** Keys that were changed, by the names of commands. */
   readonly keys: Readonly<Record<string, string>>;
   /** How things were shown and set last, by the names that an editor's session has for them. */
