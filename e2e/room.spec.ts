@@ -45,7 +45,11 @@ test('lanes stay under the pointer, modes are said and left, the map folds, and 
   });
 
   await test.step('keys are given to a command, refused where another has them, and set back', async () => {
-    await page.keyboard.press('?');
+    await page.getByRole('link', { name: 'How to: Weigh' }).click();
+    const search = page.getByRole('searchbox', { name: 'Search Help' });
+    await search.fill('no such word');
+    await expect(page.getByText('Nothing here speaks of that.')).toBeVisible();
+    await search.fill('curves');
     const keys = page.getByRole('list', { name: 'Keys' });
     const curves = keys.getByRole('button', { name: /^Keys of “Show curves, or lanes”/ });
     await curves.click();

@@ -2,6 +2,7 @@ import { Box, chakra } from '@chakra-ui/react';
 import { type KeyboardEvent, useRef } from 'react';
 import { perform } from '../commands/command.js';
 import { setView } from '../commands/view/view.js';
+import { HelpLink } from '../controls/HelpLink.js';
 import { useEditor, useSession } from '../editor/context.js';
 import type { SessionState } from '../editor/session.js';
 
@@ -12,6 +13,8 @@ export interface PanelTab {
   readonly id: Tab;
   readonly name: React.ReactNode;
   readonly content: React.ReactNode;
+  /** The step of Help that is about it. */
+  readonly help: string;
 }
 
 /** What belongs to the lit layer, the picked joints and the pose book, one tab each. It scrolls, the map above does not. */
@@ -39,38 +42,41 @@ export function SidePanel({ tabs }: { tabs: readonly PanelTab[] }) {
       borderTopWidth="1px"
       borderColor="line"
     >
-      <Box
-        ref={row}
-        role="tablist"
-        aria-label="Panel"
-        display="flex"
-        flex="none"
-        px="2"
-        gap="1"
-        onKeyDown={onKeyDown}
-      >
-        {tabs.map(({ id, name }) => (
-          <chakra.button
-            key={id}
-            id={`tab-${id}`}
-            type="button"
-            role="tab"
-            aria-selected={open === id}
-            aria-controls={`panel-${id}`}
-            tabIndex={open === id ? 0 : -1}
-            onClick={() => show(id)}
-            height="30px"
-            px="2.5"
-            cursor="pointer"
-            color={open === id ? 'text' : 'quiet'}
-            fontWeight={open === id ? '600' : '400'}
-            borderBottomWidth="2px"
-            borderColor={open === id ? 'lamp' : 'transparent'}
-            _hover={{ color: 'text' }}
-          >
-            {name}
-          </chakra.button>
-        ))}
+      <Box display="flex" flex="none" alignItems="center" pr="2">
+        <Box
+          ref={row}
+          role="tablist"
+          aria-label="Panel"
+          display="flex"
+          flex="1"
+          px="2"
+          gap="1"
+          onKeyDown={onKeyDown}
+        >
+          {tabs.map(({ id, name }) => (
+            <chakra.button
+              key={id}
+              id={`tab-${id}`}
+              type="button"
+              role="tab"
+              aria-selected={open === id}
+              aria-controls={`panel-${id}`}
+              tabIndex={open === id ? 0 : -1}
+              onClick={() => show(id)}
+              height="30px"
+              px="2.5"
+              cursor="pointer"
+              color={open === id ? 'text' : 'quiet'}
+              fontWeight={open === id ? '600' : '400'}
+              borderBottomWidth="2px"
+              borderColor={open === id ? 'lamp' : 'transparent'}
+              _hover={{ color: 'text' }}
+            >
+              {name}
+            </chakra.button>
+          ))}
+        </Box>
+        <HelpLink step={tabs.find(({ id }) => id === open)?.help ?? ''} />
       </Box>
       {tabs
         .filter(({ id }) => id === open)

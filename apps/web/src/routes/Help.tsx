@@ -1,7 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import type { Command } from '../commands/command.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { Header } from '../controls/Header.js';
@@ -138,7 +138,20 @@ export function Help() {
   useEffect(() => {
     document.title = 'Help · Evlay';
   }, []);
+  const { hash } = useLocation();
+  const [wanted, setWanted] = useState('');
   useHotkeys('escape', () => void navigate(-1));
+  // A question mark on a panel opens its place.
+  useEffect(() => {
+    if (hash) document.getElementById(decodeURIComponent(hash.slice(1)))?.scrollIntoView({ block: 'start' });
+  }, [hash]);
+  const has = (...texts: readonly string[]) => {
+    const words = wanted.toLowerCase().split(/\s+/).filter(Boolean);
+    return words.every((word) => texts.some((text) => text.toLowerCase().includes(word)));
+  };
+  const steps = ORDER.flatMap(([step, how], k) => (has(step, how) ? [{ step, how, k }] : []));
+  const commands = SHORTCUTS.filter(({ name, shortcut = '' }) => has(name, shortcut));
+  const gestures = GESTURES.filter((texts) => has(...texts));
   return (
     <Box height="100%" display="flex" flexDirection="column">
       <Header />
@@ -161,14 +174,35 @@ export function Help() {
             Back
           </chakra.button>
         </Box>
+        <chakra.input
+          type="search"
+          aria-label="Search Help"
+          placeholder="Search: curves, foot, weigh …"
+          value={wanted}
+          onChange={({ target }) => setWanted(target.value)}
+          width="100%"
+          height="32px"
+          px="3"
+          mb="5"
+          bg="panel"
+          borderWidth="1px"
+          borderColor="line"
+          borderRadius="l2"
+        />
+        {steps.length + commands.length + gestures.length === 0 && (
+          <Text color="quiet" mb="4" role="status">
+            Nothing here speaks of that. Ctrl+K in a project finds any command by its name.
+          </Text>
+        )}
         <chakra.h2 fontWeight="600" mb="2">
           The order of work
         </chakra.h2>
         <Box as="ol" mb="6">
-          {ORDER.map(([step, how], k) => (
+          {steps.map(({ step, how, k }) => (
             <Box
               as="li"
               key={step}
+              id={step}
               display="flex"
               gap="3"
               py="1.5"
@@ -188,12 +222,12 @@ export function Help() {
         <chakra.h2 fontWeight="600" mb="2">
           Keys
         </chakra.h2>
-        <KeyTable commands={SHORTCUTS} />
+        <KeyTable commands={SHORTCUTS} shown={commands} />
         <chakra.h2 fontWeight="600" mt="6" mb="2">
           Gestures
         </chakra.h2>
         <Box as="dl">
-          {GESTURES.map(([where, what]) => (
+          {gestures.map(([where, what]) => (
             <Box key={where} display="flex" gap="3" py="1.5" borderBottomWidth="1px" borderColor="line">
               <chakra.dt fontWeight="600" width="190px" flex="none">
                 {where}

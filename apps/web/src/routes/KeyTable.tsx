@@ -16,8 +16,14 @@ import { notify } from '../ui/notify.js';
 import { preferences, usePreference } from '../ui/preferences.js';
 import { ToolButton } from '../ui/ToolButton.js';
 
-/** All commands that have keys, each of which can be given others; kept in this browser, and saved to a file. */
-export function KeyTable({ commands }: { commands: readonly Keyed[] }) {
+interface KeyTableProps {
+  /** All commands that have keys, and those of them that are shown. */
+  readonly commands: readonly Keyed[];
+  readonly shown: readonly Keyed[];
+}
+
+/** Commands with their keys, each of which can be given others; kept in this browser, and saved to a file. */
+export function KeyTable({ commands, shown }: KeyTableProps) {
   const changed = usePreference(({ keys }) => Object.keys(keys).length);
   const file = useRef<HTMLInputElement>(null);
   const load = async (chosen: File) => {
@@ -56,7 +62,7 @@ export function KeyTable({ commands }: { commands: readonly Keyed[] }) {
         </Choice>
       </Box>
       <Box as="ul" listStyleType="none" aria-label="Keys">
-        {commands.map((command) => (
+        {shown.map((command) => (
           <KeyRow key={command.name} command={command} commands={commands} />
         ))}
         <Box as="li" display="flex" gap="3" py="1">

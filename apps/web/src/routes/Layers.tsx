@@ -23,6 +23,7 @@ import { Shortcuts } from './Shortcuts.js';
 const TABS: readonly PanelTab[] = [
   {
     id: 'layer',
+    help: 'Weigh',
     name: 'Layer',
     content: (
       <Guarded name="The panel of the layer">
@@ -32,6 +33,7 @@ const TABS: readonly PanelTab[] = [
   },
   {
     id: 'joint',
+    help: 'Key',
     name: 'Joint',
     content: (
       <Guarded name="The panel of the joints">
@@ -41,6 +43,7 @@ const TABS: readonly PanelTab[] = [
   },
   {
     id: 'poses',
+    help: 'Pose',
     name: 'Poses',
     content: (
       <Guarded name="The panel of the poses">
@@ -50,6 +53,7 @@ const TABS: readonly PanelTab[] = [
   },
   {
     id: 'findings',
+    help: 'Ground',
     name: <FindingsTabName />,
     content: (
       <Guarded name="The panel of the findings">

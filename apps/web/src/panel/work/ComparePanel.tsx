@@ -40,6 +40,7 @@ export function ComparePanel() {
   return (
     <WorkPanel
       label="Compare"
+      help="Compare"
       leave="Close the choices"
       onLeave={() => perform(editor, toggleCompare, undefined)}
       extra={

@@ -86,6 +86,7 @@ function Finder({ lower, upper }: WantedCrossing) {
   return (
     <WorkPanel
       label="Crossings"
+      help="Blend"
       leave={closeCrossings.name}
       onLeave={() => perform(editor, closeCrossings, undefined)}
     >

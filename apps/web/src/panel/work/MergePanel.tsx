@@ -77,6 +77,7 @@ function Preview({ run }: { run: Run }) {
   return (
     <WorkPanel
       label="Merge layers"
+      help="Fold"
       leave={closeMerging.name}
       onLeave={close}
       foot={

@@ -1,6 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { X } from 'lucide-react';
 import { type ReactNode, useEffect, useRef } from 'react';
+import { HelpLink } from '../../controls/HelpLink.js';
 import { ToolButton } from '../../ui/ToolButton.js';
 
 interface WorkPanelProps {
@@ -8,6 +9,8 @@ interface WorkPanelProps {
   /** What closes it is called. */
   readonly leave: string;
   readonly onLeave: () => void;
+  /** The step of Help that is about it. */
+  readonly help: string;
   /** Beside the name. */
   readonly extra?: ReactNode;
   /** What stands at its lower edge, always in sight. */
@@ -16,7 +19,7 @@ interface WorkPanelProps {
 }
 
 /** A piece of work that stands in the right column in place of the tabs, until it is left. It takes the focus when it opens. */
-export function WorkPanel({ label, leave, onLeave, extra, foot, children }: WorkPanelProps) {
+export function WorkPanel({ label, leave, onLeave, help, extra, foot, children }: WorkPanelProps) {
   const panel = useRef<HTMLDivElement>(null);
   useEffect(() => {
     // What opened it, a button or the palette, lets go of the focus first.
@@ -47,6 +50,7 @@ export function WorkPanel({ label, leave, onLeave, extra, foot, children }: Work
           {label}
         </Text>
         {extra}
+        <HelpLink step={help} />
         <ToolButton label={leave} icon={X} onClick={onLeave} />
       </Box>
       <Box
