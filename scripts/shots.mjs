@@ -133,6 +133,9 @@ async function blending() {
   await page.getByRole('button', { name: /^Blending/ }).click();
   await page.getByRole('button', { name: 'Find crossings of two performances' }).click();
   const crossings = page.getByRole('list', { name: 'Best crossings' }).getByRole('button');
+  await crossings.first().waitFor();
+  await page.getByRole('button', { name: 'near here' }).click();
+  await page.waitForTimeout(500);
   await crossings.first().click();
   await shoot('crossing');
   await page.getByRole('button', { name: 'Leave the crossings' }).click();

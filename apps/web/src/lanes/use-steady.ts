@@ -31,6 +31,7 @@ export function useSteady(list: React.RefObject<HTMLElement | null>, changed: un
 
   const onPointerLeave = useCallback(() => {
     const element = list.current;
+    pressed.current = undefined;
     if (!element || roomOf(element) === 0) return;
     const room = roomOf(element);
     element.style.paddingTop = '';
