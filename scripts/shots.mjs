@@ -220,6 +220,8 @@ try {
   await page.getByRole('button', { name: 'Open the lane of Lantern arm' }).click();
   await goToFrame(62);
   await page.getByRole('slider', { name: /^right arm/ }).press('Enter');
+  // Lanes close up again when the pointer has left them.
+  await page.mouse.move(900, 300);
   await shoot('layers');
   await page.keyboard.press('Escape');
   await page.getByText('saved ✓').waitFor();
