@@ -45,7 +45,7 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
             onClick={() => perform(editor, scrub, worst.frame)}
           />
           {worst.kind === 'pop' && (
-            <Box pl="5" pb="1.5">
+            <Box pl="5" pt="1" pb="2">
               <CommandChoice
                 command={smoothStretch}
                 arg={{ take: take.id, seconds: seconds(worst) }}
