@@ -26,6 +26,14 @@ async function look(page: Page, what: string, axe: boolean): Promise<string[]> {
   return faults;
 }
 
+/** Faults of each kind that are put on the page, and are to be found. */
+const PLANTED = `
+  <div style="position:fixed;left:40px;top:200px;z-index:99;width:60px;overflow:hidden;white-space:nowrap">a planted text that is cut</div>
+  <div style="position:fixed;left:40px;top:240px;z-index:99;width:30px;word-break:break-all">planted 1234567890.5</div>
+  <button style="position:fixed;left:-30px;top:280px;z-index:99;width:80px">planted outside</button>
+  <button style="position:fixed;left:40px;top:320px;z-index:98;width:90px">planted below</button>
+  <div style="position:fixed;left:40px;top:310px;z-index:99;width:90px;height:60px"></div>`;
+
 const command = async (page: Page, name: string) => {
   await page.keyboard.press('Control+k');
   await page.getByRole('dialog').getByRole('combobox').fill(name);
@@ -80,4 +88,13 @@ for (const theme of ['dark', 'light'] as const)
     await expect(page.getByRole('listitem').first()).toBeVisible();
     await see('Projects');
     expect(faults).toEqual([]);
+    // The look itself finds what is wrong.
+    await page.evaluate((planted) => document.body.insertAdjacentHTML('beforeend', planted), PLANTED);
+    const found = (await layoutFaults(page)).filter((fault) => fault.includes('planted'));
+    expect(found.map((fault) => fault.split(/:| lies/)[0])).toEqual([
+      'cut',
+      'a number wraps',
+      'outside the window',
+      'planted below',
+    ]);
   });

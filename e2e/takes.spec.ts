@@ -150,17 +150,22 @@ async function dragPlace(
   view: { x: number; y: number; width: number; height: number },
 ): Promise<void> {
   const up = page.getByRole('spinbutton', { name: 'Moved up' });
-  // Where exactly the arrow is seen depends on the pose: it is looked for upward from the floor.
-  for (let y = view.y + view.height * 0.95; y > view.y + view.height * 0.45; y -= 9) {
-    await page.mouse.move(view.x + view.width / 2 + 1, y + 1);
-    await page.mouse.move(view.x + view.width / 2, y);
-    await page.mouse.down();
-    await page.mouse.move(view.x + view.width / 2, y - 30, { steps: 2 });
-    await page.mouse.up();
-    if ((await up.count()) === 0) continue;
-    if (Number(await up.textContent()) !== 0) return;
-    // Another arrow stood there.
-    await page.keyboard.press('Control+z');
+  // Where exactly the arrow is seen depends on the pose: it is looked for upward from the floor, in the middle and beside it.
+  for (const beside of [0, 11, -11, 22, -22]) {
+    const x = view.x + view.width / 2 + beside;
+    for (let y = view.y + view.height * 0.95; y > view.y + view.height * 0.45; y -= 9) {
+      await page.mouse.move(x + 1, y + 1);
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x, y - 30, { steps: 2 });
+      await page.mouse.up();
+      if ((await up.count()) === 0) continue;
+      if (Number(await up.textContent()) !== 0) return;
+      // Another arrow stood there.
+      await page.keyboard.press('Control+z');
+    }
+    // A drag beside the handle turns the camera.
+    await page.keyboard.press('v');
   }
 }
 

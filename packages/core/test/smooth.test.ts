@@ -12,7 +12,7 @@ import {
   smoothLayer,
   wantedMaking,
 } from '../src/edit/index.js';
-import { readTake } from '../src/format/index.js';
+import { readProject, readTake, writeProject } from '../src/format/index.js';
 import { restPose, type Take } from '../src/index.js';
 import { makeMotion, smoothStretches } from '../src/make/index.js';
 import { globalMatrices, jointIndex } from '../src/rig/index.js';
@@ -187,7 +187,7 @@ describe('the step', () => {
     expect(at(whole, 1000)).toEqual(at(take, 1000));
   });
 
-  it('is put where a layer plays it, joins what meets, goes through a file and comes off again', () => {
+  it('is put where a layer plays it, joins what meets, goes through a file and comes off again', async () => {
     const based = projectFromTake(take);
     const project = setTime(based, based.layers[0].id, { offset: 30, speed: 2, loop: 'none' });
     const frame = (sample: number) => 30 + (sample * take.interval * project.fps) / 2;
@@ -206,6 +206,12 @@ describe('the step', () => {
         [0, 1],
       ),
     ).toHaveProperty('takes.length', 1);
+    const kept = { ...setMaking(twice, 'smooth', { travels: 'hips' }), place: 'harbour' as const };
+    const { project: again, warnings } = await readProject(writeProject(kept), 'walk.evlay');
+    expect(warnings).toEqual([]);
+    expect(again.place).toBe('harbour');
+    const read = again.takes.find((one) => one.made)!.made!;
+    expect([read.smooth, read.travels]).toEqual([made.made!.smooth, 'hips']);
     expect(setMaking(twice, 'smooth', { smooth: undefined }).takes[1].made).toEqual({ from: take.id });
     expect(
       joinedStretches([

@@ -1,12 +1,11 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
-import { useLocation } from 'react-router';
 import { useEditor } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { preferences, usePreference } from '../ui/preferences.js';
 import { type Moment, momentOf, PIECES } from './try-pieces.js';
 
-/** Milliseconds between two looks at what was done, and at where what is to be used is on the screen. */
+/** Milliseconds between two looks at which screen is open, and at where what is to be used is on it. */
 const LOOK = 300;
 
 /** Short pieces of work on the demo, step by step: what is to be done next, and what for is lit on the screen. */
@@ -19,7 +18,6 @@ const goOn = (to: number | undefined) => preferences.setState({ trying: to });
 
 function Piece({ at }: { at: number }) {
   const editor = useEditor();
-  const { pathname } = useLocation();
   const [step, setStep] = useState(0);
   const began = useRef<Moment>(undefined);
   const { name, steps } = PIECES[at];
@@ -38,9 +36,12 @@ function Piece({ at }: { at: number }) {
       lit?.setAttribute('data-try', '');
     };
     look();
+    // What is done may be over before the next look.
+    const stops = [editor.session.subscribe(look), editor.history.store.subscribe(look)];
     const timer = setInterval(look, LOOK);
     return () => {
       clearInterval(timer);
+      for (const stop of stops) stop();
       for (const lit of document.querySelectorAll('[data-try]')) lit.removeAttribute('data-try');
     };
   }, [editor, wanted, step]);
@@ -59,7 +60,6 @@ function Piece({ at }: { at: number }) {
       bg="raised"
       borderTopWidth="1px"
       borderColor="lamp"
-      data-screen={pathname}
     >
       <Text fontWeight="600" color="lamp" whiteSpace="nowrap">
         {at + 1} of {PIECES.length} · {name}

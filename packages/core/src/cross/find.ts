@@ -1,4 +1,4 @@
-import type { Steps } from '../job/steps.js';
+import { partly, type Steps } from '../job/steps.js';
 import type { Project } from '../layer/project.js';
 import { type Crossing, type CrossingWish, crossingCost, usualWish } from './crossing.js';
 import { crossingAt } from './crossings.js';
@@ -45,15 +45,6 @@ const KEPT = 48;
 /** What part of the work sampling and comparing is; the rest is judging. */
 const [SAMPLING, COMPARING] = [0.15, 0.35];
 
-/** Steps of which the progress is a part of that of something longer. */
-function* part<T>(steps: Steps<T>, from: number, to: number): Steps<T> {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    yield step.value === undefined ? undefined : from + (to - from) * step.value;
-  }
-}
-
 /**
  * Finds where an upper performance can take over from a lower one, the best first. It is looked for where the lower one
  * plays within the range of the project; the stretch that is looked through is divided so that there are crossings
@@ -70,10 +61,10 @@ export function* findCrossings(
   const wish = usualWish(fps / step);
   const beyond = (wish.around + wish.fade) * step;
   const there = framesOf(project, lower, range);
-  const a = yield* part(lowerPerformance(project, lower, there, step), 0, SAMPLING / 2);
+  const a = yield* partly(lowerPerformance(project, lower, there, step), 0, SAMPLING / 2);
   if (a.count === 0)
     throw new Error('The lower performance has nothing to play within the range: make the range longer.');
-  const b = yield* part(upperPerformance(project, upper, beyond, step), SAMPLING / 2, SAMPLING);
+  const b = yield* partly(upperPerformance(project, upper, beyond, step), SAMPLING / 2, SAMPLING);
   const rows = [rowsOf(a), rowsOf(b)] as const;
   const [from, to] = samplesNear(a, near, fps);
   const slices = Math.max(1, Math.min(MOST, Math.floor((to - from) / (2 * wish.fade))));
@@ -102,7 +93,12 @@ export function* findCrossings(
     for (const [i, place] of judged.entries()) {
       for (let later = 1; later < step; later++) {
         if (between.has(later)) continue;
-        const performance = yield* silent(upperPerformance(project, upper, beyond, step, later));
+        const compared = SAMPLING + COMPARING;
+        const performance = yield* partly(
+          upperPerformance(project, upper, beyond, step, later),
+          compared,
+          compared,
+        );
         between.set(later, { performance, rows: rowsOf(performance) });
       }
       const { later, t } = nearest(rows[0], between, place, wish);
@@ -115,15 +111,6 @@ export function* findCrossings(
     if (best) found.push(best);
   }
   return found.sort((one, other) => crossingCost(one) - crossingCost(other));
-}
-
-/** Steps that say nothing of their progress. */
-function* silent<T>(steps: Steps<T>): Steps<T> {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    yield undefined;
-  }
 }
 
 /** Samples from and to (not included) that lie within a second of a frame; all where none is given or none does. */

@@ -11,3 +11,12 @@ export function finished<T>(steps: Steps<T>): T {
     if (step.done) return step.value;
   }
 }
+
+/** Steps that are a part of others: what is done of them lies between two parts of the whole. */
+export function* partly<T>(steps: Steps<T>, from: number, to: number): Steps<T> {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    yield step.value === undefined ? undefined : from + (to - from) * step.value;
+  }
+}

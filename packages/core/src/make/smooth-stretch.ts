@@ -1,10 +1,10 @@
 import { multiply, multiplyInverse } from '../math/quaternion.js';
 import { fromRotationVector, toRotationVector } from '../math/rotation-vector.js';
-import { findLimbs } from '../rig/limbs.js';
+import { compiledLimbs } from '../rig/compiled-limbs.js';
+import type { LimbCorrections } from '../rig/limbs.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
-import { type CompiledLimb, compileLimb, reachIn } from '../rig/reach.js';
-import { jointIndex } from '../rig/rig.js';
+import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { Contact } from '../take/contacts.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
@@ -20,6 +20,8 @@ const FEWEST = 3.5;
 /** Seconds beside a stretch over which smoothing comes and goes, and beside a stance over which a foot is led to its place. */
 const BESIDE = 0.15;
 const LED = 0.1;
+/** Nothing was said of the limbs of a capture. */
+const AS_FOUND: LimbCorrections = {};
 
 /**
  * Takes noise and leaps of single samples out of stretches of a motion: every joint goes by local parabolas, which keep
@@ -100,16 +102,15 @@ function keepFeet(
   width: number,
 ): Motion {
   const { rig, count, interval, rotations } = before;
-  const led = findLimbs(rig).flatMap(({ name, chain, bend }): Led[] => {
-    const limb = compileLimb(rig, { name, chain, bend });
-    const spans = contacts.filter(({ joint }) => chain[chain.length - 1] === joint);
+  const led = compiledLimbs(rig, AS_FOUND).flatMap((limb): Led[] => {
+    const end = limb.chain[limb.chain.length - 1];
+    const spans = contacts.filter(({ joint }) => rig.joints[end].name === joint);
     if (spans.length === 0) return [];
     const counts = new Float64Array(count);
     for (const { from, to } of spans)
       for (let s = 0; s < count; s++)
         counts[s] = Math.max(counts[s], ease(1 - Math.max(from - s, s - to, 0) / (LED / interval)));
     if (counts.every((value, s) => value * part[s] === 0)) return [];
-    const end = jointIndex(rig, chain[chain.length - 1]);
     return [{ limb, goals: placesIn(before, end, spans, part, width), counts }];
   });
   if (led.length === 0) return smooth;

@@ -70,7 +70,13 @@ function Finder({ lower, upper }: WantedCrossing) {
     },
     [editor],
   );
-  useEffect(() => () => clearTimeout(rest.current), []);
+  useEffect(
+    () => () => {
+      clearTimeout(rest.current);
+      perform(editor, lookAtCrossing, undefined);
+    },
+    [editor],
+  );
   const take = (crossing: Crossing) => {
     point(undefined);
     if (perform(editor, crossHere, { upper, crossing })) setTaken(crossing);

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { notify } from '../../ui/notify.js';
+import { disposeObject } from './dispose.js';
 
 /** The harbour, read once: nothing of it is ever changed. */
 let read: Promise<THREE.Group> | undefined;
@@ -55,6 +56,8 @@ export function Harbour({ scale, children }: HarbourProps) {
       left = true;
     };
   }, [invalidate]);
+  // Its shapes are shared by all pictures: each gives back what its own card holds of them.
+  useEffect(() => () => void (scene && disposeObject(scene)), [scene]);
   if (!scene) return children;
   return <primitive object={scene} scale={scale} />;
 }

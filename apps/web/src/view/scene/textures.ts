@@ -25,11 +25,13 @@ class BoundedBitmaps extends ImageBitmapLoader {
   private async read(url: string): Promise<ImageBitmap> {
     const file = await (await fetch(url)).blob();
     const size = imageSize(new Uint8Array(await file.slice(0, HEAD).arrayBuffer()));
+    // As three reads them: colours are not multiplied by how much they cover.
+    const options = { premultiplyAlpha: 'none', colorSpaceConversion: 'none' } as const;
     const shrink = size ? Math.max(size.width, size.height) / LARGEST : 1;
-    if (!size || shrink <= 1) return createImageBitmap(file, { colorSpaceConversion: 'none' });
+    if (!size || shrink <= 1) return createImageBitmap(file, options);
     this.reduced(size);
     return createImageBitmap(file, {
-      colorSpaceConversion: 'none',
+      ...options,
       resizeWidth: Math.max(1, Math.round(size.width / shrink)),
       resizeHeight: Math.max(1, Math.round(size.height / shrink)),
       resizeQuality: 'high',

@@ -1,6 +1,6 @@
 import { type Difference, differenceSteps } from '../../check/difference.js';
 import { type Curve, isCurve, type Scalar } from '../../curve/curve.js';
-import { finished, type Steps } from '../../job/steps.js';
+import { finished, partly, type Steps } from '../../job/steps.js';
 import { takeOf } from '../../layer/content.js';
 import { type Axes, type Layer, layerCurves } from '../../layer/layer.js';
 import { type Mode, maxWeight } from '../../layer/mode.js';
@@ -92,15 +92,6 @@ export function* closest({ rig }: Project, made: (tolerance: number) => Steps<Co
     if (converted.length < close) return converted;
   }
   return yield* made(0);
-}
-
-/** Steps that are a part of others: what is done of them lies between two parts of the whole. */
-export function* partly<T>(steps: Steps<T>, from: number, to: number): Steps<T> {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    yield from + (to - from) * (step.value ?? 0);
-  }
 }
 
 /** How many keys the channels of a layer have. */

@@ -5,7 +5,7 @@ import { jointsHeld } from '../../evaluate/contacts/contact-step.js';
 import { applyLayers } from '../../evaluate/evaluate.js';
 import { contactStepOf, targetStepOf } from '../../evaluate/steps/step.js';
 import { jointsMoved } from '../../evaluate/steps/target-step.js';
-import type { Steps } from '../../job/steps.js';
+import { partly, type Steps } from '../../job/steps.js';
 import { keyed } from '../../layer/content.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
 import { newLayer } from '../../layer/layer.js';
@@ -13,7 +13,7 @@ import { layerById, type Project } from '../../layer/project.js';
 import { copyPose, restPose } from '../../rig/pose.js';
 import { type ChannelValues, channelsOfPose } from '../../solve/solve.js';
 import { addPoints, curvesThrough, type Points } from '../keys/curves-through.js';
-import { type Converted, closest, countKeys, partly } from './convert.js';
+import { type Converted, closest, countKeys } from './convert.js';
 
 /** The joints that layers of a stack hold by targets and contacts, with whether they are moved against their parent. */
 function heldJoints({ layers, live }: CompiledStack): Map<number, boolean> {
