@@ -70,6 +70,13 @@ test('what is shown and taken away again, and projects one after the other, leav
   page,
 }) => {
   await countResources(page);
+  // The harbour is shared by all pictures of it.
+  await page.addInitScript(() =>
+    localStorage.setItem(
+      'evlay.preferences',
+      JSON.stringify({ state: { lightWhenSlow: false, session: { mapFold: 'open' } }, version: 0 }),
+    ),
+  );
   const open = async (name: string) => {
     const before = page.url();
     await dropFile(page, name, readFileSync(join(import.meta.dirname, '../apps/web/dist/demo', name)));

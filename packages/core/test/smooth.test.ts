@@ -7,12 +7,13 @@ import { likenessOf, seenOf } from '../src/bake/index.js';
 import {
   joinedStretches,
   projectFromTake,
+  putSamples,
   setMaking,
   setTime,
   smoothLayer,
   wantedMaking,
 } from '../src/edit/index.js';
-import { readProject, readTake, writeProject } from '../src/format/index.js';
+import { makeSamples, readProject, readTake, writeProject } from '../src/format/index.js';
 import { restPose, type Take } from '../src/index.js';
 import { makeMotion, smoothStretches } from '../src/make/index.js';
 import { globalMatrices, jointIndex } from '../src/rig/index.js';
@@ -206,11 +207,20 @@ describe('the step', () => {
         [0, 1],
       ),
     ).toHaveProperty('takes.length', 1);
-    const kept = { ...setMaking(twice, 'smooth', { travels: 'hips' }), place: 'harbour' as const };
+    const steps = setMaking(twice, 'smooth', { travels: 'hips' });
+    const asked = steps.takes.find(({ id }) => id === 'smooth')!;
+    const samples = await makeSamples(asked, steps.takes[0], wearer);
+    const kept = {
+      ...putSamples(steps, 'smooth', wantedMaking(steps, asked)!, samples),
+      place: 'harbour' as const,
+    };
     const { project: again, warnings } = await readProject(writeProject(kept), 'walk.evlay');
     expect(warnings).toEqual([]);
     expect(again.place).toBe('harbour');
-    const read = again.takes.find((one) => one.made)!.made!;
+    const back = again.takes.find((one) => one.made)!;
+    // Its samples are those of its steps: they are not made again.
+    expect(wantedMaking(again, back)).toBeUndefined();
+    const read = back.made!;
     expect([read.smooth, read.travels]).toEqual([made.made!.smooth, 'hips']);
     expect(setMaking(twice, 'smooth', { smooth: undefined }).takes[1].made).toEqual({ from: take.id });
     expect(
