@@ -292,6 +292,8 @@ describe('the finder', () => {
   it('says where there is nothing, and finds none in what is too short', () => {
     const far = at120(pieces('one', [0, 100]), pieces('two', [0, 100]), [500, 600]);
     expect(() => finished(findCrossings(far, search))).toThrow(/nothing to play within the range/);
+    const ends = at120(pieces('one', [0, 100]), pieces('two', [0, 100]), [0, 600]);
+    expect(() => finished(findCrossings(ends, { ...search, near: 500 }))).toThrow(/not play near frame 500/);
     const short = at120(pieces('one', [0, 12]), pieces('two', [0, 12]), [0, 12]);
     expect(finished(findCrossings(short, search))).toEqual([]);
   });

@@ -49,7 +49,7 @@ const [SAMPLING, COMPARING] = [0.15, 0.35];
  * Finds where an upper performance can take over from a lower one, the best first. It is looked for where the lower one
  * plays within the range of the project; the stretch that is looked through is divided so that there are crossings
  * everywhere in it, one at most in each part. What of the map is known is told as it grows. Throws, with the reason for
- * people, where the lower one does not play in the range.
+ * people, where the lower one does not play in the range, or not near the frame that is asked.
  */
 export function* findCrossings(
   project: Project,
@@ -67,6 +67,10 @@ export function* findCrossings(
   const b = yield* partly(upperPerformance(project, upper, beyond, step), SAMPLING / 2, SAMPLING);
   const rows = [rowsOf(a), rowsOf(b)] as const;
   const [from, to] = samplesNear(a, near, fps);
+  if (from >= to)
+    throw new Error(
+      `The lower performance does not play near frame ${near}: go to where it does, or look everywhere.`,
+    );
   const slices = Math.max(1, Math.min(MOST, Math.floor((to - from) / (2 * wish.fade))));
   const sliceOf = ({ s }: Place) => Math.min(slices - 1, Math.floor(((s - from) * slices) / (to - from)));
 
@@ -113,12 +117,12 @@ export function* findCrossings(
   return found.sort((one, other) => crossingCost(one) - crossingCost(other));
 }
 
-/** Samples from and to (not included) that lie within a second of a frame; all where none is given or none does. */
+/** Samples from and to (not included) that lie within a second of a frame; all where none is given. */
 function samplesNear(a: Performance, near: number | undefined, second: number): readonly [number, number] {
   if (near === undefined) return [0, a.count];
   const sampleAt = (frame: number) => Math.min(a.count, Math.max(0, Math.round((frame - a.first) / a.step)));
   const [from, to] = [sampleAt(near - second), sampleAt(near + second) + 1];
-  return from < Math.min(a.count, to) ? [from, Math.min(a.count, to)] : [0, a.count];
+  return [from, Math.min(a.count, to)];
 }
 
 /** At which sample of the upper performance, also between those that were compared, it lies best on a sample of the lower. */
