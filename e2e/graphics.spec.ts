@@ -1,7 +1,7 @@
 import { imageSize } from '@evlay/core/format';
 import { Document, WebIO } from '@gltf-transform/core';
 import { expect, type Page, test } from '@playwright/test';
-import { dropFile } from './app.js';
+import { drawLightly, dropFile, exported } from './app.js';
 
 /** A picture as the browser itself writes it. */
 async function pictureOf(page: Page, type: string, width: number, height: number, quality: number) {
@@ -22,11 +22,14 @@ async function pictureOf(page: Page, type: string, width: number, height: number
 }
 
 /** A post of two joints with a textured surface, of which the root is the mesh too. */
-async function postWith(texture: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
+async function postWith(
+  texture: Uint8Array<ArrayBuffer>,
+  at: [number, number, number] = [0, 0, 0],
+): Promise<Uint8Array> {
   const made = new Document();
   const buffer = made.createBuffer();
   const accessor = (
-    type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR',
+    type: 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4' | 'SCALAR',
     array: Float32Array<ArrayBuffer> | Uint8Array<ArrayBuffer>,
   ) => made.createAccessor().setType(type).setArray(array).setBuffer(buffer);
   const joints = Uint8Array.from([0, 0, 1, 1].flatMap((j) => [j, 0, 0, 0]));
@@ -45,7 +48,11 @@ async function postWith(texture: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
     );
   const tip = made.createNode('tip').setTranslation([0, 1, 0]);
   const root = made.createNode('root').addChild(tip).setMesh(made.createMesh().addPrimitive(primitive));
-  root.setSkin(made.createSkin().addJoint(root).addJoint(tip));
+  const inverses = Float32Array.from(
+    [0, 1].flatMap((up) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, -up, 0, 1]),
+  );
+  const skin = made.createSkin().addJoint(root).addJoint(tip);
+  root.setSkin(skin.setInverseBindMatrices(accessor('MAT4', inverses))).setTranslation(at);
   made.createScene().addChild(root);
   return new WebIO().writeBinary(made);
 }
@@ -79,4 +86,29 @@ test('a huge texture is shown smaller and said, and the picture comes back after
   await expect(page.getByText('it is drawn anew')).toBeVisible();
   await expect(page.getByText('it is drawn anew')).toBeHidden();
   expect(await lost()).toBe(false);
+});
+
+test('a character under the floor and far away says so, and is put right without a change to its motion', async ({
+  page,
+}) => {
+  await drawLightly(page);
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  await dropFile(
+    page,
+    'post.glb',
+    await postWith(await pictureOf(page, 'image/jpeg', 4, 4, 1), [40, -0.6, 30]),
+  );
+  await expect(page.getByText('The character is 60 cm under the floor')).toBeVisible();
+  await page.getByRole('button', { name: 'Stand it on the floor' }).click();
+  const stood = await exported(page);
+  expect(stood.ground?.map((value) => Number(value.toFixed(5)))).toEqual([0, -0.6, 0]);
+  await page.getByRole('button', { name: 'Bring it here' }).click();
+  const brought = await exported(page);
+  expect(brought.ground?.map((value) => Number(value.toFixed(5)))).toEqual([40, -0.6, 30]);
+  expect(brought.rig.joints).toEqual(stood.rig.joints);
+  expect(brought.layers[0].content).toEqual(stood.layers[0].content);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  expect((await exported(page)).ground).toBeUndefined();
 });

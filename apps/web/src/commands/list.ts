@@ -18,6 +18,7 @@ import * as project from './project/project.js';
 import * as bake from './scene/bake.js';
 import * as bringIn from './scene/bring-in.js';
 import * as contacts from './scene/contacts.js';
+import * as ground from './scene/ground.js';
 import * as props from './scene/props.js';
 import * as takes from './scene/takes.js';
 import * as targets from './scene/targets.js';
@@ -58,6 +59,7 @@ const FILES: readonly object[] = [
   curves,
   findings,
   frames,
+  ground,
   groups,
   handOver,
   keys,

@@ -43,6 +43,8 @@ export interface Editor {
   readonly saving: StoreApi<Saving>;
   /** From where the view looks, while there is one. */
   viewpoint: (() => Viewpoint) | undefined;
+  /** How low the character's surface reaches, from the global matrices of all joints, while it is in sight. */
+  lowest: ((matrices: Float64Array) => number) | undefined;
   /** The drag that is under way. */
   gesture: OpenGesture | undefined;
   readonly dispose: () => void;
@@ -90,6 +92,7 @@ export function createEditor(
     stage,
     saving: createStore<Saving>(() => ({ state: 'saved' })),
     viewpoint: undefined,
+    lowest: undefined,
     gesture: undefined,
     dispose() {
       session.setState({ playing: false });

@@ -43,7 +43,10 @@ export function checkTake(project: Project, take: Take): TakeFinding[] {
       kind: 'size',
       text: `it is ${timesText(ratio)} as tall as the character; fit or scale it`,
     });
-  findings.push(...motionFindings(take, takeUnit(project, take)), ...stillJoints(take));
+  findings.push(
+    ...motionFindings(take, takeUnit(project, take), own ? (project.ground?.[1] ?? 0) : 0),
+    ...stillJoints(take),
+  );
   const frames = takeDuration(take) * project.fps;
   const [first, last] = project.range;
   const plays = project.layers.filter((layer) => takeOf(layer)?.take === take.id);
@@ -59,8 +62,8 @@ export function checkTake(project: Project, take: Take): TakeFinding[] {
 const timesText = (ratio: number): string =>
   ratio > 1 ? `${Math.round(ratio)} times` : `${ratio.toPrecision(1)} times`;
 
-/** Sudden jumps of the root or a foot, and feet under the floor or always above it. */
-function motionFindings(take: Take, unit: number): TakeFinding[] {
+/** Sudden jumps of the root or a foot, and feet under the floor, which lies at `ground`, or always above it. */
+function motionFindings(take: Take, unit: number, ground: number): TakeFinding[] {
   const feet = feetOf(take.rig);
   const root = rootOf(take.rig);
   const watched = [root, ...feet.map((name) => jointIndex(take.rig, name))];
@@ -69,18 +72,18 @@ function motionFindings(take: Take, unit: number): TakeFinding[] {
   const matrices = new Float64Array(16 * n);
   const paths = watched.map(() => new Float64Array(3 * take.count));
   let low = { depth: 0, sample: 0, joint: 0 };
-  const soles = solesOf(take.rig, feet);
+  const soles = solesOf(take.rig, feet, ground);
   let above = Number.POSITIVE_INFINITY;
   for (let s = 0; s < take.count; s++) {
     readSample(take, s, pose);
     globalMatrices(take.rig, pose, matrices);
     for (const [w, j] of watched.entries()) {
       paths[w].set(matrices.subarray(16 * j + 12, 16 * j + 15), 3 * s);
-      const depth = -matrices[16 * j + 13] * unit;
+      const depth = (ground - matrices[16 * j + 13]) * unit;
       if (j !== root && depth > low.depth) low = { depth, sample: s, joint: j };
     }
     for (const { joint, height } of soles)
-      above = Math.min(above, (matrices[16 * joint + 13] - height) * unit);
+      above = Math.min(above, (matrices[16 * joint + 13] - ground - height) * unit);
   }
   const findings: TakeFinding[] = [];
   const height = rigHeight(take.rig);
@@ -109,12 +112,12 @@ function motionFindings(take: Take, unit: number): TakeFinding[] {
 }
 
 /** The joints of feet with all that hangs on them, and how high each stands where the skeleton rests on the floor. */
-function solesOf(rig: Rig, feet: readonly string[]): { joint: number; height: number }[] {
+function solesOf(rig: Rig, feet: readonly string[], ground: number): { joint: number; height: number }[] {
   const tops = feet.map((name) => jointIndex(rig, name));
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
   const soles = [...rig.joints.keys()]
     .filter((j) => tops.some((top) => isWithin(rig, j, top)))
-    .map((joint) => ({ joint, height: matrices[16 * joint + 13] }));
+    .map((joint) => ({ joint, height: matrices[16 * joint + 13] - ground }));
   const stands =
     soles.every(({ height }) => height >= 0) && soles.some(({ height }) => height < 0.15 * rigHeight(rig));
   return soles.map(({ joint, height }) => ({ joint, height: stands ? height : 0 }));

@@ -16,6 +16,7 @@ export * from './keys/picked-keys.js';
 export * from './keys/pose-values.js';
 export * from './keys/touch-up.js';
 export * from './refusal.js';
+export * from './scene/ground.js';
 export * from './scene/placement.js';
 export * from './scene/project.js';
 export * from './scene/prop-motion.js';

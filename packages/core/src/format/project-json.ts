@@ -101,6 +101,7 @@ export const projectJsonSchema = z.object({
   marks: listOf(timeMark).optional(),
   limits: findingLimitsSchema.optional(),
   place: z.enum(SEEN_PLACES).optional(),
+  ground: direction.optional(),
   /** The ease of new keys by the id of a layer, where it is another than smooth. */
   eases: recordOf(z.enum(EASES)).optional(),
 });
@@ -146,6 +147,7 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
       views: project.views.map(({ name, from, at }) => ({ name, from: [...from], at: [...at] })),
     }),
     ...(project.place && { place: project.place }),
+    ...(project.ground && { ground: [...project.ground] as [number, number, number] }),
     ...(project.limits && {
       limits: Object.fromEntries(
         Object.entries(project.limits).map(([kind, [note, warn, fault]]) => [kind, [note, warn, fault]]),
@@ -163,9 +165,10 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
 /** What a project.json keeps of a project beside its takes. */
 export const keptIn = (
   json: ProjectJson | undefined,
-): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits' | 'place'> => ({
+): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits' | 'place' | 'ground'> => ({
   limits: json?.limits && limitsIn(json.limits),
   place: json?.place,
+  ...(json?.ground && { ground: json.ground }),
   poses: (json?.poses ?? []).map(savedPoseIn),
   sets: json?.sets ?? [],
   views: json?.views ?? [],

@@ -109,6 +109,7 @@ const PROJECT: Rows<Project, Walk> = {
   variants: (variants, walk) => variants.map((variant) => mapped(variant, VARIANT, walk)),
   limits: 'no frames',
   place: 'no frames',
+  ground: 'no frames',
   layers: (layers, walk) =>
     layers.map((layer) => (!walk.only || walk.only.has(layer.id) ? mappedLayer(layer, walk) : layer)),
 };

@@ -73,6 +73,8 @@ export interface Project {
   readonly limits?: FindingLimits;
   /** Where it is seen to play, beside the bare floor. */
   readonly place?: (typeof SEEN_PLACES)[number];
+  /** The point of the rig's space at which the middle of the floor is seen, where it is not the origin. Nothing is evaluated by it. */
+  readonly ground?: Vector3;
   /** The stack from the base up. The base is always there and is an override layer. */
   readonly layers: readonly Layer[];
 }

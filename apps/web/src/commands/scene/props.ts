@@ -20,8 +20,8 @@ const NAMES: Record<PropShape, string> = { box: 'Box', ball: 'Ball', cylinder: '
 
 /** Where a new prop is put: on the floor, beside the character as it stands at the playhead. */
 function besideCharacter({ stage }: Editor, [width, height]: Vector3): Vector3 {
-  const { matrices } = stage.get();
-  return [matrices[12] + 2 * width, height / 2, matrices[14] + width];
+  const { matrices, project } = stage.get();
+  return [matrices[12] + 2 * width, (project.ground?.[1] ?? 0) + height / 2, matrices[14] + width];
 }
 
 /** Puts a prop into the scene and picks it. Its place is rounded, so that it reads well. */

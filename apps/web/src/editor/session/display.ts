@@ -1,5 +1,7 @@
+import type { Content } from '@evlay/core';
 import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import type { Crossing } from '@evlay/core/cross';
+import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
@@ -88,6 +90,8 @@ export interface Display {
   readonly hidden: readonly string[];
   /** Whether the place where the project plays is shown around the character, and not the floor alone. */
   readonly surroundings: boolean;
+  /** The character and the content of the base of which it was said where they stand. */
+  readonly stands: { readonly character: Rig; readonly content: Content } | undefined;
   /** Whether what drives the character is seen on it: in full colour, at its edges, or not. */
   readonly drivenBy: (typeof DRIVEN_BY)[number];
   readonly follow: boolean;
@@ -130,6 +134,7 @@ export const newDisplay = (): Display => ({
   surface: 'skin',
   hidden: [],
   surroundings: true,
+  stands: undefined,
   drivenBy: 'full',
   follow: true,
   trails: false,

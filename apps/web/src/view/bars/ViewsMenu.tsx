@@ -1,7 +1,8 @@
 import { Menu, Text } from '@chakra-ui/react';
 import { Camera, Trash2 } from 'lucide-react';
-import { perform } from '../../commands/command.js';
+import { type Command, perform, refusalOf } from '../../commands/command.js';
 import { shortcutOf } from '../../commands/key-map.js';
+import { bringHere, standAsInFile, standOnFloor } from '../../commands/scene/ground.js';
 import {
   dropView,
   keepViewAs,
@@ -24,22 +25,24 @@ export function ViewsMenu() {
     while (views.some(({ name }) => name === `View ${k}`)) k++;
     if (now) perform(editor, keepViewAs, { name: `View ${k}`, ...now });
   };
+  const entry = (command: Command) => (
+    <Menu.Item
+      key={command.name}
+      value={command.name}
+      disabled={refusalOf(editor, command, undefined) !== undefined}
+      onClick={() => perform(editor, command, undefined)}
+    >
+      {command.name}
+      <Menu.ItemCommand color="quiet">{shortcutOf(command)}</Menu.ItemCommand>
+    </Menu.Item>
+  );
   return (
     <Menu.Root positioning={{ placement: 'top-start' }} size="sm">
       <Menu.Trigger asChild>
         <ToolButton label="Look from" icon={Camera} />
       </Menu.Trigger>
       <MenuPanel>
-        {[lookFromFront, lookFromSide, lookFromTop].map((command) => (
-          <Menu.Item
-            key={command.name}
-            value={command.name}
-            onClick={() => perform(editor, command, undefined)}
-          >
-            {command.name}
-            <Menu.ItemCommand color="quiet">{shortcutOf(command)}</Menu.ItemCommand>
-          </Menu.Item>
-        ))}
+        {[lookFromFront, lookFromSide, lookFromTop].map(entry)}
         <Menu.Separator borderColor="line" />
         {views.map((view) => (
           <Menu.Item key={view.name} value={view.name} onClick={() => perform(editor, lookFrom, view)}>
@@ -59,6 +62,8 @@ export function ViewsMenu() {
             <Text color="quiet">Delete {name}</Text>
           </Menu.Item>
         ))}
+        <Menu.Separator borderColor="line" />
+        {[standOnFloor, bringHere, standAsInFile].map(entry)}
       </MenuPanel>
     </Menu.Root>
   );

@@ -40,8 +40,8 @@ export function PlaceHandles({ scale }: { scale: number }) {
 
     const putBelow = () => {
       if (dragging) return;
-      const { matrices } = stage.get();
-      object.position.set(matrices[12], 0, matrices[14]).multiplyScalar(scale);
+      const { matrices, project } = stage.get();
+      object.position.set(matrices[12], project.ground?.[1] ?? 0, matrices[14]).multiplyScalar(scale);
       object.quaternion.copy(rotationOf(history.project(), lit, playhead.get()));
       invalidate();
     };

@@ -19,6 +19,7 @@ import { Picture } from './Picture.js';
 import { Props } from './Props.js';
 import { Trails } from './Trails.js';
 import { useLightDisplay } from './use-light.js';
+import { useStand } from './use-stand.js';
 
 /** Every character stands this tall in the view, so that light, floor and camera fit any unit. */
 const SEEN_HEIGHT = 1.6;
@@ -38,11 +39,14 @@ export function Scene({ dark, tag, gap }: SceneProps) {
   const scale = SEEN_HEIGHT / extent.size;
   const placing = useSession((state) => state.placing);
   const previewing = useSession((state) => state.previewing);
+  useStand(figure?.bytes);
   const light = useLightDisplay();
   const metresPerUnit = useSeen((project) => project.metresPerUnit);
   const place = useSeen((project) => project.place);
   const wanted = useSession((state) => state.surroundings);
   const atHarbour = place === 'harbour' && wanted && !light;
+  const ground = useSeen((project) => project.ground);
+  const middle = (ground ?? [0, 0, 0]).map((value) => value * scale) as [number, number, number];
   const floor = <Floor dark={dark} />;
   const sky = dark ? '#16303A' : '#DCE6E1';
   return (
@@ -50,9 +54,11 @@ export function Scene({ dark, tag, gap }: SceneProps) {
       <color attach="background" args={[sky]} />
       <fog attach="fog" args={[sky, 6, 20]} />
       <hemisphereLight args={dark ? ['#C4DDE0', '#5A4A38', 1.7] : ['#FFFFFF', '#C9BCA0', 1.7]} />
-      <Sun dark={dark} scale={scale} />
+      <Sun dark={dark} scale={scale} floor={middle[1]} />
       <directionalLight position={[-4, 2.5, -3]} intensity={dark ? 1.1 : 0.6} color="#7FB8D6" />
-      {atHarbour ? <Harbour scale={scale / metresPerUnit}>{floor}</Harbour> : floor}
+      <group position={middle}>
+        {atHarbour ? <Harbour scale={scale / metresPerUnit}>{floor}</Harbour> : floor}
+      </group>
       <group scale={scale} name={NOW}>
         <Figure />
         <Props />
@@ -72,7 +78,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
 }
 
 /** The key light; it walks with the character so that its shadow stays sharp. */
-function Sun({ dark, scale }: { dark: boolean; scale: number }) {
+function Sun({ dark, scale, floor }: { dark: boolean; scale: number; floor: number }) {
   const { stage } = useEditor();
   const light = useLightDisplay();
   const sun = useRef<THREE.DirectionalLight>(null);
@@ -82,13 +88,13 @@ function Sun({ dark, scale }: { dark: boolean; scale: number }) {
       if (!sun.current) return;
       const x = shown.matrices[12] * scale;
       const z = shown.matrices[14] * scale;
-      sun.current.position.set(x + 2.6, 4.6, z + 3.2);
-      sun.current.target.position.set(x, 0.8, z);
+      sun.current.position.set(x + 2.6, floor + 4.6, z + 3.2);
+      sun.current.target.position.set(x, floor + 0.8, z);
       sun.current.target.updateMatrixWorld();
     };
     follow();
     return stage.subscribe(follow);
-  }, [stage, scale]);
+  }, [stage, scale, floor]);
   return (
     <directionalLight
       ref={sun}

@@ -44,3 +44,22 @@ export function cornersToSee({ matrices }: Shown, boxes: JointBoxes, scale: numb
     });
   });
 }
+
+/** Finds from the global matrices of all joints, 16 numbers each, how low the surface reaches. */
+export const lowestIn =
+  (boxes: JointBoxes) =>
+  (matrices: Float64Array): number => {
+    let low = Number.POSITIVE_INFINITY;
+    for (const [joint, { min, max }] of boxes) {
+      const m = 16 * joint;
+      const [x, y, z] = [1, 5, 9].map((c) => matrices[m + c]);
+      low = Math.min(
+        low,
+        matrices[m + 13] +
+          x * (x < 0 ? max.x : min.x) +
+          y * (y < 0 ? max.y : min.y) +
+          z * (z < 0 ? max.z : min.z),
+      );
+    }
+    return low;
+  };
