@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { drawLightly, expectAccessible, openDemo } from './app.js';
+import { drawLightly, expectAccessible, expectDrawn, openDemo } from './app.js';
 
 test('lanes stay under the pointer, modes are said and left, the map folds, and keys are changed', async ({
   page,
@@ -70,6 +70,88 @@ test('lanes stay under the pointer, modes are said and left, the map folds, and 
     await page.getByRole('button', { name: 'all as they were' }).click();
     await expect(curves).toHaveText('C');
   });
+});
+
+test('steps are gone to at once, names get room, and a finger has buttons for what keys and the right button do', async ({
+  browser,
+}) => {
+  const page = await browser.newPage({ hasTouch: true });
+  await drawLightly(page);
+  await openDemo(page);
+  const layers = page.getByRole('list', { name: 'Layers, the topmost first' }).getByRole('listitem');
+  const steps = page.getByRole('menu').getByRole('menuitem');
+  const count = await layers.count();
+
+  await test.step('the list of steps opens by a press that is held, and by key; any step is gone to', async () => {
+    await page.getByRole('button', { name: 'Add additive layer' }).click();
+    await page.getByRole('button', { name: 'Add override layer' }).click();
+    const undo = page.getByRole('button', { name: 'Undo' });
+    const { x, y } = (await undo.boundingBox())!;
+    await page.mouse.move(x + 8, y + 8);
+    await page.mouse.down();
+    await expect(steps).toHaveText(['Add override layer', 'Add additive layer']);
+    await page.mouse.up();
+    await expect(layers).toHaveCount(count + 2);
+    await steps.nth(1).click();
+    await expect(layers).toHaveCount(count);
+    await page.getByRole('button', { name: 'Redo' }).focus();
+    await page.keyboard.press('ArrowDown');
+    await expect(steps).toHaveText(['Add additive layer', 'Add override layer']);
+    await steps.nth(1).click();
+    await expect(layers).toHaveCount(count + 2);
+  });
+
+  await test.step('the names are widened by key and by pointer, and stay so', async () => {
+    const edge = page.getByRole('separator', { name: 'Width of the names' });
+    const width = async () => Number(await edge.getAttribute('aria-valuenow'));
+    const before = await width();
+    await edge.press('ArrowRight');
+    expect(await width()).toBe(before + 16);
+    const box = (await edge.boundingBox())!;
+    await page.mouse.move(box.x + 2, box.y + 60);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 82, box.y + 60, { steps: 3 });
+    await page.mouse.up();
+    expect(await width()).toBe(before + 96);
+    await page.getByRole('link', { name: 'evlay' }).click();
+    await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).first().click();
+    await expectDrawn(page);
+    expect(await width()).toBe(before + 96);
+    await edge.dblclick();
+    expect(await width()).toBe(before);
+  });
+
+  await test.step('with a finger: two layers picked by Shift, menus by a button and by a press that is held', async () => {
+    const strip = page.getByRole('toolbar', { name: 'For pen and touch' });
+    await expect(strip).toBeHidden();
+    const nameOf = (name: string) => layers.locator('button[aria-pressed]', { hasText: name }).first();
+    const [walk, lean] = [nameOf('Walk'), nameOf('Weary lean')];
+    await walk.tap();
+    await expect(strip).toBeVisible();
+    await expectAccessible(page);
+    await strip.getByRole('button', { name: 'Shift' }).tap();
+    await lean.tap();
+    await expect(walk).toHaveAttribute('aria-pressed', 'true');
+    await expect(lean).toHaveAttribute('aria-pressed', 'true');
+    await strip.getByRole('button', { name: 'Shift' }).tap();
+    await strip.getByRole('button', { name: 'Menu' }).tap();
+    const menu = page.getByRole('menu', { name: 'What can be done here' });
+    await lean.tap();
+    await expect(menu).toBeVisible();
+    await strip.getByRole('button', { name: 'Escape' }).tap();
+    await expect(menu).toBeHidden();
+    const { x, y } = (await lean.boundingBox())!;
+    const client = await page.context().newCDPSession(page);
+    const touchPoints = [{ x: x + 40, y: y + 8 }];
+    await client.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints });
+    await expect(menu).toBeVisible();
+    await client.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
+    await expect(menu).toBeVisible();
+    await page.keyboard.press('Escape');
+    await page.mouse.click(600, 200);
+    await expect(strip).toBeHidden();
+  });
+  await page.close();
 });
 
 test('Try it leads through short pieces of work, sees what is done, and can be left', async ({ page }) => {

@@ -200,7 +200,7 @@ export function PartsDrawing({ map, paints, painted, onPoint }: PartsDrawingProp
               ),
             );
           }}
-          style={{ cursor: paints ? 'crosshair' : 'ns-resize', outlineOffset: 2 }}
+          style={{ cursor: paints ? 'crosshair' : 'ns-resize', outlineOffset: 2, touchAction: 'none' }}
           onPointerDown={(event) => grab(event, part)}
           onPointerEnter={() => onPoint(part)}
           onPointerLeave={() => onPoint(undefined)}

@@ -1,15 +1,16 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { CircleHelp, Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { CircleHelp, Download, Moon, Sun } from 'lucide-react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';
 import { perform } from '../commands/command.js';
-import { exportProject, redo, rename, takeProjectOver, undo } from '../commands/project/project.js';
+import { exportProject, rename, takeProjectOver } from '../commands/project/project.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { setTheme } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 import { NameField } from '../ui/NameField.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { CommandButton } from './CommandButton.js';
+import { StepButton } from './StepButton.js';
 
 /** The bar above every screen. With a project: its name, its screens, undo, export, and whether it is saved. */
 export function Header({ project: id }: { project?: string }) {
@@ -90,15 +91,10 @@ function ProjectName() {
 }
 
 function ProjectTools() {
-  const { kept } = useEditor();
-  const canUndo = useStore(kept.store, (state) => state.past.length > 0);
-  const canRedo = useStore(kept.store, (state) => state.future.length > 0);
-  const undone = useStore(kept.store, ({ project }) => kept.doneTo(project));
-  const redone = useStore(kept.store, ({ future: [next] }) => next && kept.doneTo(next));
   return (
     <Box display="flex" alignItems="center" gap="1">
-      <CommandButton command={undo} arg={undefined} icon={Undo2} does={undone} disabled={!canUndo} />
-      <CommandButton command={redo} arg={undefined} icon={Redo2} does={redone} disabled={!canRedo} />
+      <StepButton way="undo" />
+      <StepButton way="redo" />
       <CommandButton command={exportProject} arg={undefined} icon={Download} />
       <SavingState />
     </Box>

@@ -1,7 +1,10 @@
 import { Box } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
 import { useMatch } from 'react-router';
+import { useStore } from 'zustand';
+import { listenToPen, pen } from '../gestures/pen.js';
 import { Notices } from '../ui/Notices.js';
+import { PenStrip } from './PenStrip.js';
 
 /** What is said on Layers where nothing under the pointer says what it does. */
 const ON_LAYERS =
@@ -10,6 +13,8 @@ const ON_LAYERS =
 /** The line at the lower edge: what the thing under the pointer, or the one that has the focus, can do; and notices. */
 export function HintLine() {
   const text = useRef<HTMLDivElement>(null);
+  const byHand = useStore(pen, ({ used }) => used);
+  useEffect(listenToPen, []);
   const nothing = useMatch('/p/:id') ? ON_LAYERS : '';
   useEffect(() => {
     const show = (does: string) => {
@@ -28,7 +33,7 @@ export function HintLine() {
   return (
     <Box
       as="footer"
-      height="28px"
+      height={byHand ? '40px' : '28px'}
       flex="none"
       px="3"
       display="flex"
@@ -38,7 +43,11 @@ export function HintLine() {
       color="quiet"
       fontSize="12px"
     >
-      <Box ref={text} aria-label="What can be done here" role="note" flex="1" minWidth="80px" truncate />
+      {byHand ? (
+        <PenStrip />
+      ) : (
+        <Box ref={text} aria-label="What can be done here" role="note" flex="1" minWidth="80px" truncate />
+      )}
       <Notices />
     </Box>
   );

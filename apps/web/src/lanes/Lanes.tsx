@@ -11,6 +11,7 @@ import { type Rectangle, useBox } from '../ui/use-box.js';
 import { dragBox, type PlacedStrip, type Strips, StripsContext } from './keys/box.js';
 import { PickedBar } from './keys/PickedBar.js';
 import { PickedKeys } from './keys/PickedKeys.js';
+import { NAMES, NameColumnEdge, namesWidth } from './NameColumn.js';
 import { FindLayers } from './stack/FindLayers.js';
 import { GroupLane } from './stack/GroupLane.js';
 import { Lane } from './stack/Lane.js';
@@ -20,7 +21,6 @@ import { VariantBar } from './stack/VariantBar.js';
 import { TimeMarks } from './TimeMarks.js';
 import { useSteady } from './use-steady.js';
 
-const HEADER = 468;
 const SLIM = 26;
 const TALL = 84;
 const RULER = 32;
@@ -42,7 +42,12 @@ export function Lanes({ curves }: LanesProps) {
   const showsCurves = useSession((state) => state.curves);
   const window = shown ?? wholeRange(range);
   const area = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(600);
+  const [room, setRoom] = useState(600 + NAMES);
+  const header = namesWidth(
+    useSession((state) => state.wideNames),
+    room,
+  );
+  const width = Math.max(120, room - header);
   const scale: TimeScale = useMemo(
     () => ({ from: window[0], to: window[1], width }),
     [window[0], window[1], width],
@@ -50,14 +55,12 @@ export function Lanes({ curves }: LanesProps) {
 
   useEffect(() => {
     if (!area.current) return;
-    const observer = new ResizeObserver(([entry]) =>
-      setWidth(Math.max(120, Math.floor(entry.contentRect.width - HEADER - 12))),
-    );
+    const observer = new ResizeObserver(([entry]) => setRoom(Math.floor(entry.contentRect.width - 12)));
     observer.observe(area.current);
     return () => observer.disconnect();
   }, []);
 
-  useWheel(area, scale);
+  useWheel(area, scale, header);
   useFollow(scale);
 
   const list = useRef<HTMLDivElement>(null);
@@ -106,7 +109,7 @@ export function Lanes({ curves }: LanesProps) {
         borderBottomWidth="1px"
         borderColor="line"
       >
-        <TimeBar width={HEADER} />
+        <TimeBar width={header} />
         <Ruler
           scale={scale}
           height={RULER}
@@ -117,11 +120,11 @@ export function Lanes({ curves }: LanesProps) {
           playsPart
         />
       </Box>
-      <TimeMarks scale={scale} left={HEADER} />
-      <FindingMarks scale={scale} left={HEADER} top={RULER - 9} />
+      <TimeMarks scale={scale} left={header} />
+      <FindingMarks scale={scale} left={header} top={RULER - 9} />
       <VariantBar />
       {showsCurves ? (
-        curves({ scale, header: HEADER })
+        curves({ scale, header })
       ) : (
         <StripsContext value={strips}>
           {finding && <FindLayers found={rows.filter(({ kind }) => kind === 'layer').length} of={count} />}
@@ -143,9 +146,9 @@ export function Lanes({ curves }: LanesProps) {
           >
             {rows.map((row) =>
               row.kind === 'group' ? (
-                <GroupLane key={row.id} id={row.id} scale={scale} header={HEADER} height={SLIM} />
+                <GroupLane key={row.id} id={row.id} scale={scale} header={header} height={SLIM} />
               ) : (
-                <Lane key={row.id} id={row.id} scale={scale} header={HEADER} tall={TALL} slim={SLIM} />
+                <Lane key={row.id} id={row.id} scale={scale} header={header} tall={TALL} slim={SLIM} />
               ),
             )}
             {rows.length === 0 && (
@@ -156,7 +159,7 @@ export function Lanes({ curves }: LanesProps) {
           </Box>
         </StripsContext>
       )}
-      <PickedBar scale={scale} left={HEADER} top={RULER - 3} />
+      <PickedBar scale={scale} left={header} top={RULER - 3} />
       {box}
       <Box
         display="flex"
@@ -172,7 +175,8 @@ export function Lanes({ curves }: LanesProps) {
         <PickedKeys />
         <RangeFields />
       </Box>
-      <PlayheadLine scale={scale} left={HEADER} bottom="32px" />
+      <NameColumnEdge width={header} room={room} top={RULER} bottom="32px" />
+      <PlayheadLine scale={scale} left={header} bottom="32px" />
     </Box>
   );
 }
@@ -222,13 +226,13 @@ function useFollow(scale: TimeScale): void {
 }
 
 /** Ctrl and the wheel zoom the time axis around the pointer; Shift and the wheel, or a sideways wheel, move it. */
-function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale): void {
+function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale, header: number): void {
   const { history, session } = useEditor();
   useEffect(() => {
     const element = area.current;
     if (!element) return;
     const onWheel = (event: WheelEvent) => {
-      const x = event.clientX - element.getBoundingClientRect().left - HEADER;
+      const x = event.clientX - element.getBoundingClientRect().left - header;
       const sideways = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
       if (x < 0 || (!event.ctrlKey && sideways === 0)) return;
       event.preventDefault();
@@ -245,5 +249,5 @@ function useWheel(area: React.RefObject<HTMLDivElement | null>, scale: TimeScale
     };
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
-  }, [area, scale, history, session]);
+  }, [area, scale, header, history, session]);
 }

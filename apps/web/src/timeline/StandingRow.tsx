@@ -145,7 +145,7 @@ export function StandingRow<A>(props: StandingRowProps<A>) {
             onKeyDown={(event) => onKey(event, span)}
             onPointerDown={(event) => grab(event, span)}
             onDoubleClick={(event) => event.stopPropagation()}
-            style={{ cursor: 'ew-resize' }}
+            style={{ cursor: 'ew-resize', touchAction: 'none' }}
             data-contact={name}
             data-does={`Drag the span in which ${name} stands, or its ends; Delete: take it out`}
           >

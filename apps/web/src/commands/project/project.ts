@@ -35,6 +35,17 @@ export const redo = command({
   run: (editor) => lightChanged(editor, editor.history.redo),
 });
 
+/** Goes several steps at once: back where the number is negative. */
+export const goSteps = command<number>({
+  name: 'Go to a step',
+  run: (editor, steps) =>
+    lightChanged(editor, () => {
+      for (let k = 0; k < Math.abs(steps); k++)
+        if (steps < 0) editor.history.undo();
+        else editor.history.redo();
+    }),
+});
+
 export const rename = command<string>({
   name: 'Rename the project',
   run: (_, name, change) => change((project) => renameProject(project, name)),

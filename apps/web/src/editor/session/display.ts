@@ -85,6 +85,8 @@ export interface Display {
   readonly openJoints: readonly string[];
   /** Whether the body map is folded to a strip: by the room that there is, or as it was set. */
   readonly mapFold: 'auto' | 'open' | 'folded';
+  /** Pixels by which the column of names beside the lanes is wider than usual. */
+  readonly wideNames: number;
   readonly surface: 'skin' | 'bones' | 'both';
   /** Parts of the body that are not shown. */
   readonly hidden: readonly string[];
@@ -131,6 +133,7 @@ export const newDisplay = (): Display => ({
   naming: undefined,
   openJoints: [],
   mapFold: 'auto',
+  wideNames: 0,
   surface: 'skin',
   hidden: [],
   surroundings: true,

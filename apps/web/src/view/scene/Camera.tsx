@@ -3,8 +3,10 @@ import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, useEffect, useRef } from 'react';
 import * as THREE from 'three';
+import { useStore } from 'zustand';
 import { useEditor } from '../../editor/context.js';
 import type { Shown } from '../../editor/stage.js';
+import { pen } from '../../gestures/pen.js';
 import { figureOf } from './figure.js';
 import { framingOf, type Margins, type Seen } from './framing.js';
 import { cornersToSee, type JointBoxes, jointBoxes } from './joint-boxes.js';
@@ -25,6 +27,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
   const camera = useThree((state) => state.camera);
   const invalidate = useThree((state) => state.invalidate);
   const scene = useThree((state) => state.scene);
+  const moves = useStore(pen, (state) => state.moves);
   const canvas = useThree((state) => state.gl.domElement);
 
   useEffect(() => {
@@ -114,6 +117,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       maxPolarAngle={1.7}
       minDistance={0.4}
       maxDistance={16}
+      touches={{ ONE: moves ? THREE.TOUCH.PAN : THREE.TOUCH.ROTATE, TWO: THREE.TOUCH.DOLLY_ROTATE }}
     />
   );
 }
