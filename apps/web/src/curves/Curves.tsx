@@ -18,8 +18,15 @@ function keyedNames(layer: Layer): string {
   return [...channels, ...others, typeof layer.weight].join('|');
 }
 
+interface CurvesProps {
+  readonly scale: TimeScale;
+  /** Pixels of the column of names, and the edge by which it is widened. */
+  readonly header: number;
+  readonly edge: React.ReactNode;
+}
+
 /** The curves of what is picked on the lit layer, on the lanes' time axis: their names at the left, their shapes beside them. */
-export function Curves({ scale, header }: { scale: TimeScale; header: number }) {
+export function Curves({ scale, header, edge }: CurvesProps) {
   const editor = useEditor();
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.picked);
@@ -62,7 +69,7 @@ export function Curves({ scale, header }: { scale: TimeScale; header: number }) 
       aria-label="Curves of what is picked"
     >
       <CurveTools />
-      <Box ref={area} flex="1" minHeight="0" display="flex">
+      <Box ref={area} flex="1" minHeight="0" display="flex" position="relative">
         <CurveList layer={lit} curves={curves} width={header} />
         <CurveGraph
           layer={lit}
@@ -72,6 +79,7 @@ export function Curves({ scale, header }: { scale: TimeScale; header: number }) 
           scales={scales}
           onScales={setScales}
         />
+        {edge}
       </Box>
     </Box>
   );

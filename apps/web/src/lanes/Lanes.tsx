@@ -29,7 +29,12 @@ const CALM = 150;
 
 interface LanesProps {
   /** What stands in the lanes' place, on their time axis, while curves are shown: `header` pixels belong to its names. */
-  readonly curves: (axis: { readonly scale: TimeScale; readonly header: number }) => React.ReactNode;
+  readonly curves: (axis: {
+    readonly scale: TimeScale;
+    readonly header: number;
+    /** The edge of the names, by which they are widened. */
+    readonly edge: React.ReactNode;
+  }) => React.ReactNode;
 }
 
 /** The stack over time: one lane a layer, the base at the bottom, all on one time axis. */
@@ -59,6 +64,8 @@ export function Lanes({ curves }: LanesProps) {
     observer.observe(area.current);
     return () => observer.disconnect();
   }, []);
+
+  const edge = <NameColumnEdge width={header} room={room} />;
 
   useWheel(area, scale, header);
   useFollow(scale);
@@ -124,38 +131,41 @@ export function Lanes({ curves }: LanesProps) {
       <FindingMarks scale={scale} left={header} top={RULER - 9} />
       <VariantBar />
       {showsCurves ? (
-        curves({ scale, header })
+        curves({ scale, header, edge })
       ) : (
         <StripsContext value={strips}>
           {finding && <FindLayers found={rows.filter(({ kind }) => kind === 'layer').length} of={count} />}
-          <Box
-            ref={list}
-            {...steady}
-            flex="1"
-            overflowY="auto"
-            overflowX="hidden"
-            userSelect="none"
-            role="list"
-            aria-label="Layers, the topmost first"
-            data-scrolls
-            data-lanes
-            data-does="Drag over the empty place to pick keys in a box"
-            onPointerDown={(event) => {
-              if (event.target === event.currentTarget && event.button === 0) strips.box(event);
-            }}
-          >
-            {rows.map((row) =>
-              row.kind === 'group' ? (
-                <GroupLane key={row.id} id={row.id} scale={scale} header={header} height={SLIM} />
-              ) : (
-                <Lane key={row.id} id={row.id} scale={scale} header={header} tall={TALL} slim={SLIM} />
-              ),
-            )}
-            {rows.length === 0 && (
-              <Text color="quiet" px="3" py="2">
-                No layer is like that. Show all layers again, or search for something else.
-              </Text>
-            )}
+          <Box flex="1" minHeight="0" display="flex" position="relative">
+            <Box
+              ref={list}
+              {...steady}
+              flex="1"
+              overflowY="auto"
+              overflowX="hidden"
+              userSelect="none"
+              role="list"
+              aria-label="Layers, the topmost first"
+              data-scrolls
+              data-lanes
+              data-does="Drag over the empty place to pick keys in a box"
+              onPointerDown={(event) => {
+                if (event.target === event.currentTarget && event.button === 0) strips.box(event);
+              }}
+            >
+              {rows.map((row) =>
+                row.kind === 'group' ? (
+                  <GroupLane key={row.id} id={row.id} scale={scale} header={header} height={SLIM} />
+                ) : (
+                  <Lane key={row.id} id={row.id} scale={scale} header={header} tall={TALL} slim={SLIM} />
+                ),
+              )}
+              {rows.length === 0 && (
+                <Text color="quiet" px="3" py="2">
+                  No layer is like that. Show all layers again, or search for something else.
+                </Text>
+              )}
+            </Box>
+            {edge}
           </Box>
         </StripsContext>
       )}
@@ -175,7 +185,6 @@ export function Lanes({ curves }: LanesProps) {
         <PickedKeys />
         <RangeFields />
       </Box>
-      <NameColumnEdge width={header} room={room} top={RULER} bottom="32px" />
       <PlayheadLine scale={scale} left={header} bottom="32px" />
     </Box>
   );

@@ -16,12 +16,10 @@ interface NameColumnProps {
   readonly width: number;
   /** Pixels for the column and the time axis. */
   readonly room: number;
-  readonly top: number;
-  readonly bottom: string;
 }
 
 /** The edge between the names and the time axis: a drag or the arrow keys widen the column, a double click takes that back. */
-export function NameColumnEdge({ width, room, top, bottom }: NameColumnProps) {
+export function NameColumnEdge({ width, room }: NameColumnProps) {
   const { session } = useEditor();
   const extra = useSession((state) => state.wideNames);
   const widen = (wanted: number) => setDisplay(session, { wideNames: namesWidth(wanted, room) - NAMES });
@@ -37,8 +35,8 @@ export function NameColumnEdge({ width, room, top, bottom }: NameColumnProps) {
       data-does="Drag to widen the names, double click: as wide as usual"
       position="absolute"
       left={`${width - 3}px`}
-      top={`${top}px`}
-      bottom={bottom}
+      top="0"
+      bottom="0"
       width="5px"
       cursor="col-resize"
       touchAction="none"

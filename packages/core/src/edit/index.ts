@@ -3,6 +3,7 @@
 export * from '../check/difference.js';
 export { crossOver } from '../cross/write.js';
 export * from './change.js';
+export * from './keys/applied.js';
 export * from './keys/arc.js';
 export * from './keys/copied-keys.js';
 export * from './keys/curve-tools.js';

@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { EASES } from '../curve/curve.js';
 import { newId } from '../id.js';
+import { APPLIED_KINDS, type Applied } from '../layer/applied.js';
+import { CHANNELS } from '../layer/content.js';
 import { FINDING_LIMITS, type FindingLimits, GRADED, type Graded } from '../layer/finding-limits.js';
 import type { Layer } from '../layer/layer.js';
 import { type Project, SEEN_PLACES } from '../layer/project.js';
@@ -12,6 +14,8 @@ import { UP_AXES } from '../take/making.js';
 import { type Take, takeId } from '../take/take.js';
 import { savedPoseIn, savedPoseOut, savedPoseSchema } from './pose-file.js';
 import { listOf, recordOf } from './schema.js';
+import { jointChannelsSchema } from './stack/stack-schema.js';
+import { curveOf, mapValues, readCurve } from './stack/stack-values.js';
 
 /** `project.json`: what only the application needs of a project, its name and of its takes what no stack file says. */
 
@@ -89,6 +93,15 @@ export const limitsIn = (said: z.infer<typeof findingLimitsSchema>): FindingLimi
 
 const mapping = z.object({ source: z.string(), joints: named });
 
+const appliedSchema = z.object({
+  kind: z.enum(APPLIED_KINDS),
+  joints: listOf(z.string()),
+  numbers: recordOf(z.number()),
+  wrote: recordOf(listOf(z.enum(CHANNELS))),
+  before: recordOf(jointChannelsSchema),
+  stamp: z.number(),
+});
+
 /** `project.json` of a project file. */
 export const projectJsonSchema = z.object({
   name: z.string().min(1),
@@ -104,6 +117,8 @@ export const projectJsonSchema = z.object({
   ground: direction.optional(),
   /** The ease of new keys by the id of a layer, where it is another than smooth. */
   eases: recordOf(z.enum(EASES)).optional(),
+  /** What was worked out on keys, by the id of the layer. */
+  applied: recordOf(listOf(appliedSchema)).optional(),
 });
 
 export type ProjectJson = z.infer<typeof projectJsonSchema>;
@@ -159,6 +174,11 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.layers.some(({ ease }) => ease) && {
       eases: Object.fromEntries(project.layers.flatMap(({ id, ease }) => (ease ? [[id, ease]] : []))),
     }),
+    ...(project.layers.some(({ applied }) => applied) && {
+      applied: Object.fromEntries(
+        project.layers.flatMap(({ id, applied }) => (applied ? [[id, applied.map(appliedOf)]] : [])),
+      ),
+    }),
   };
 }
 
@@ -175,11 +195,24 @@ export const keptIn = (
   marks: (json?.marks ?? []).map((mark) => ({ ...mark, id: newId() })).sort((a, b) => a.frame - b.frame),
 });
 
-/** The ease of new keys that a project.json keeps for a layer. */
-export const easeIn = (json: ProjectJson | undefined, id: string): Pick<Layer, 'ease'> => {
-  const ease = entryOf(json?.eases, id);
-  return ease ? { ease } : {};
+/** What a project.json keeps for a layer: the ease of new keys, and what was worked out on its keys. */
+export const keptOfLayer = (json: ProjectJson | undefined, id: string): Pick<Layer, 'ease' | 'applied'> => {
+  const [ease, applied] = [entryOf(json?.eases, id), entryOf(json?.applied, id)];
+  return { ...(ease && { ease }), ...(applied && { applied: applied.map(appliedIn) }) };
 };
+
+const appliedIn = (read: z.infer<typeof appliedSchema>): Applied => ({
+  ...read,
+  before: mapValues(read.before, (joint) => mapValues(joint, (curve) => readCurve(curve!))),
+});
+
+const appliedOf = ({ before, ...one }: Applied): z.infer<typeof appliedSchema> => ({
+  ...one,
+  joints: [...one.joints],
+  numbers: { ...one.numbers },
+  wrote: mapValues(one.wrote, (channels) => [...channels]),
+  before: mapValues(before, (joint) => mapValues({ ...joint }, (curve) => curveOf(curve!))),
+});
 
 const contactsOf = ({ limits, joints, spans, pending }: Contacts) => ({
   limits,

@@ -3,6 +3,7 @@ import { newId } from '../id.js';
 import { entryOf } from '../record.js';
 import type { Part } from '../rig/parts.js';
 import type { Vector3 } from '../rig/rig.js';
+import type { Applied } from './applied.js';
 import { CHANNELS, type Channel, type Content, channelsOf, NO_CONTENT, targetsOf } from './content.js';
 import type { Mode } from './mode.js';
 import { targetScalars } from './target.js';
@@ -68,6 +69,8 @@ export interface Layer {
   readonly allows?: Readonly<Record<string, readonly Channel[]>>;
   /** The ease that new keys get; smooth where missing. No effect on evaluation. */
   readonly ease?: Ease;
+  /** What was worked out on its keys, the last one last. No effect on evaluation. */
+  readonly applied?: readonly Applied[];
   readonly content: Content;
 }
 

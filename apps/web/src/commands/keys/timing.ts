@@ -9,6 +9,7 @@ import {
 } from '@evlay/core';
 import {
   addFollowLayer,
+  apply,
   closeLoop,
   closeTakeLoop,
   makeLoop,
@@ -29,6 +30,7 @@ import { notify } from '../../ui/notify.js';
 import { sameItems } from '../../ui/same-items.js';
 import { workCalmly } from '../calm-work.js';
 import { command, type Refusal } from '../command.js';
+import { appliedNow, namesAt } from './applied.js';
 import { takesNoKeys } from './no-keys.js';
 
 const lit = ({ session }: Editor): string => session.getState().lit;
@@ -45,18 +47,23 @@ function unkeyed(editor: Editor): Refusal | undefined {
   return undefined;
 }
 
-const namesOf = ({ history }: Editor, joints: readonly number[]): string[] =>
-  joints.flatMap((j) => history.project().rig.joints[j]?.name ?? []);
+/** Numbers as they are remembered with what was worked out by them: what is on is 1. */
+const remembered = (numbers: Readonly<Record<string, number | boolean>>): Record<string, number> =>
+  Object.fromEntries(Object.entries(numbers).map(([name, value]) => [name, Number(value)]));
 
-/** Slides the keys of joints one after another. */
-export const slideKeys = command<{
-  /** Indices of joints in their order. */
-  readonly joints: readonly number[];
+/** How much later joints are one after another on the lit layer, and how much larger. */
+export const overlapNow = (editor: Editor, joints: readonly number[]): OverlapNumbers => ({
+  frames: 0,
+  growth: 1,
+  ...appliedNow(editor, 'overlap', joints)?.numbers,
+});
+interface OverlapNumbers {
   readonly frames: number;
   readonly growth: number;
-  /** The layer from which a drag counts. */
-  readonly from?: Layer;
-}>({
+}
+
+/** Slides the keys of joints one after another, from where they stood before that was done. */
+export const slideKeys = command<Partial<OverlapNumbers> & { readonly joints: readonly number[] }>({
   name: 'Slide the keys of the picked joints one after another',
   layer: lit,
   refusal: (editor, { joints }) =>
@@ -64,16 +71,29 @@ export const slideKeys = command<{
     (joints.length < 2
       ? { reason: 'Pick two joints or more, in the order in which they are to follow each other' }
       : undefined),
-  run(editor, { joints, frames, growth, from }, change) {
-    const names = namesOf(editor, joints);
-    change((project) => overlap(project, lit(editor), { joints: names, frames, growth }, from));
+  run(editor, { joints, ...values }, change) {
+    const names = namesAt(editor, joints);
+    const numbers = { ...overlapNow(editor, joints), ...values };
+    const id = lit(editor);
+    change((project) =>
+      apply(project, id, { kind: 'overlap', joints: names, numbers }, (plain) =>
+        overlap(plain, id, { joints: names, ...numbers }),
+      ),
+    );
   },
 });
 
-/**
- * Puts noise on the picked joints: on the angles or places whose number is changed, and where another number is changed on
- * those that have noise. What has an amplitude of 0 is not touched by the other numbers.
- */
+/** The numbers of the noise that the picked joints have on the lit layer, or those that were set last. */
+export function noiseNow(editor: Editor): TimingNumbers['noise'] {
+  const { picked, timing } = editor.session.getState();
+  const noise = { ...timing.noise, ...appliedNow(editor, 'noise', inOrder(picked))?.numbers };
+  return { ...noise, everyFrame: Boolean(noise.everyFrame) };
+}
+
+/** Joints of which the order means nothing, in that of the rig. */
+const inOrder = (joints: readonly number[]): number[] => [...joints].sort((a, b) => a - b);
+
+/** Puts noise on the picked joints, in place of that which they have; with all amplitudes at 0 it is taken away. */
 export const noiseOnPicked = command<Partial<TimingNumbers['noise']>>({
   name: 'Put noise on the picked joints',
   layer: lit,
@@ -88,26 +108,29 @@ export const noiseOnPicked = command<Partial<TimingNumbers['noise']>>({
   },
   run(editor, values, change) {
     const { session } = editor;
-    const noise = { ...session.getState().timing.noise, ...values };
+    const noise = { ...noiseNow(editor), ...values };
     session.setState(({ timing }) => ({ timing: { ...timing, noise } }));
-    const joints = namesOf(editor, session.getState().picked);
-    // A number that is brought to 0 takes the noise away again.
-    const turns = noise.angle > 0 || values.angle !== undefined;
-    const moves = noise.centimetres > 0 || values.centimetres !== undefined;
+    const joints = namesAt(editor, inOrder(session.getState().picked));
+    const channels = [
+      ...(noise.angle > 0 ? (['rx', 'ry', 'rz'] as const) : []),
+      ...(noise.centimetres > 0 ? (['tx', 'ty', 'tz'] as const) : []),
+    ];
+    const id = lit(editor);
     change((project) =>
-      putNoise(project, lit(editor), {
-        joints,
-        channels: [
-          ...(turns ? (['rx', 'ry', 'rz'] as const) : []),
-          ...(moves ? (['tx', 'ty', 'tz'] as const) : []),
-        ],
-        angle: noise.angle,
-        length: (0.01 * noise.centimetres) / project.metresPerUnit,
-        scale: 0,
-        frequency: noise.frequency,
-        seed: noise.seed,
-        everyFrame: noise.everyFrame,
-      }),
+      apply(project, id, { kind: 'noise', joints, numbers: remembered(noise) }, (plain) =>
+        channels.length === 0
+          ? plain
+          : putNoise(plain, id, {
+              joints,
+              channels,
+              angle: noise.angle,
+              length: (0.01 * noise.centimetres) / plain.metresPerUnit,
+              scale: 0,
+              frequency: noise.frequency,
+              seed: noise.seed,
+              everyFrame: noise.everyFrame,
+            }),
+      ),
     );
   },
 });
@@ -173,6 +196,18 @@ function below(editor: Editor, project: Project, id: string): PosesOverTime {
   return poses;
 }
 
+/** The joints of chains that follow, in the order of the rig. */
+const followersOf = (chains: readonly (readonly number[])[]): number[] =>
+  inOrder(chains.flatMap((chain) => chain.slice(1)));
+
+/** By which numbers the picked chains follow on the lit layer, or those that were set last. */
+export function followNow(editor: Editor): TimingNumbers['follow'] {
+  const { picked, timing } = editor.session.getState();
+  const chains = chainsOf(editor.history.project().rig, picked);
+  const follow = { ...timing.follow, ...appliedNow(editor, 'follow', followersOf(chains))?.numbers };
+  return { ...follow, everyFrame: Boolean(follow.everyFrame) };
+}
+
 /** Lets the picked chains follow their tops, as keys of a layer of their own; on that layer it is written anew. */
 export const followPicked = command<Partial<TimingNumbers['follow']>>({
   name: 'Let the picked joints follow',
@@ -189,7 +224,7 @@ export const followPicked = command<Partial<TimingNumbers['follow']>>({
   },
   run(editor, values, change) {
     const { session, history } = editor;
-    const follow = { ...session.getState().timing.follow, ...values };
+    const follow = { ...followNow(editor), ...values };
     session.setState(({ timing }) => ({ timing: { ...timing, follow } }));
     const chains = chainsOf(history.project().rig, session.getState().picked);
     const how = {
@@ -200,14 +235,20 @@ export const followPicked = command<Partial<TimingNumbers['follow']>>({
       hang: follow.hang,
       gap: follow.everyFrame ? 0 : GAP,
     };
+    const applied = {
+      kind: 'follow',
+      joints: namesAt(editor, followersOf(chains)),
+      numbers: remembered(follow),
+    } as const;
+    const write = (project: Project, id: string) =>
+      apply(project, id, applied, (plain) => putFollow(plain, id, how, below(editor, plain, id)));
     let made: string | undefined;
     change((project) => {
       const own = lit(editor);
-      if (holdsChains(project, layerById(project, own), chains))
-        return putFollow(project, own, how, below(editor, project, own));
+      if (holdsChains(project, layerById(project, own), chains)) return write(project, own);
       const added = addFollowLayer(project, chains);
       made = added.id;
-      return putFollow(added.project, added.id, how, below(editor, added.project, added.id));
+      return write(added.project, added.id);
     });
     if (made) session.light(made);
   },
@@ -230,7 +271,7 @@ export const mirrorLayerMotion = command<'all' | 'picked'>({
       : undefined),
   run(editor, which, change) {
     const { picked, timing } = editor.session.getState();
-    const joints = which === 'picked' ? namesOf(editor, picked) : undefined;
+    const joints = which === 'picked' ? namesAt(editor, picked) : undefined;
     change((project) => mirrorMotion(project, lit(editor), { joints, shift: timing.shift }));
   },
 });

@@ -25,9 +25,8 @@ export interface TouchUpReach {
 
 /** Numbers of what is done with the timing of motion: what they were last. */
 export interface TimingNumbers {
-  /** Of an overlap: whether joints follow down their chain, and how much larger the values of each are. */
+  /** Of an overlap: whether joints follow down their chain. */
   readonly downTheChain: boolean;
-  readonly growth: number;
   readonly noise: {
     readonly angle: number;
     readonly centimetres: number;
@@ -57,7 +56,6 @@ export interface TimingNumbers {
 
 const TIMING: TimingNumbers = {
   downTheChain: false,
-  growth: 1,
   noise: { angle: 2, centimetres: 0, frequency: 1, seed: 1, everyFrame: false },
   follow: { lag: 1, stiffness: 2.5, damping: 0.7, hang: 0, everyFrame: false },
   shift: 0,

@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { chainsOf, followPicked } from '../../commands/keys/timing.js';
+import { chainsOf, followNow, followPicked } from '../../commands/keys/timing.js';
 import { CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { useEditor, useSession } from '../../editor/context.js';
@@ -9,7 +9,8 @@ import { useTiming } from './use-timing.js';
 /** How the picked chains follow their tops, written on a layer of their own at every change of a number. */
 export function FollowRows() {
   const editor = useEditor();
-  const [{ follow }] = useTiming();
+  useTiming();
+  const follow = followNow(editor);
   const picked = useSession((state) => state.picked);
   const { rig } = editor.history.project();
   const chains = chainsOf(rig, picked);
@@ -21,7 +22,7 @@ export function FollowRows() {
   ) => (
     <DragNumber
       label={label}
-      read={() => follow[name]}
+      read={() => followNow(editor)[name]}
       min={min}
       max={max}
       step={step}

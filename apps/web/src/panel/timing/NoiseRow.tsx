@@ -1,14 +1,18 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Text } from '@chakra-ui/react';
 import { Dices } from 'lucide-react';
-import { noiseOnPicked } from '../../commands/keys/timing.js';
+import { noiseNow, noiseOnPicked } from '../../commands/keys/timing.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
+import { useEditor, useSession } from '../../editor/context.js';
 import { Row } from '../../ui/Row.js';
 import { useTiming } from './use-timing.js';
 
 /** Small motion by a seed on the picked joints, written at every change of a number. */
 export function NoiseRow() {
-  const [{ noise }] = useTiming();
+  const editor = useEditor();
+  useSession((state) => state.picked);
+  useTiming();
+  const noise = noiseNow(editor);
   const number = (
     label: string,
     name: 'angle' | 'centimetres' | 'frequency',
@@ -19,12 +23,12 @@ export function NoiseRow() {
     <>
       <DragNumber
         label={label}
-        read={() => noise[name]}
+        read={() => noiseNow(editor)[name]}
         min={min}
         max={name === 'frequency' ? 15 : 180}
         step={step}
         decimals={1}
-        width="38px"
+        width={name === 'frequency' ? '31px' : '37px'}
         command={noiseOnPicked}
         to={(value) => ({ [name]: value })}
       />
@@ -36,7 +40,6 @@ export function NoiseRow() {
       {number('Noise, degrees', 'angle', 0.05, '°', 0)}
       {number('Noise, centimetres', 'centimetres', 0.05, 'cm', 0)}
       {number('Noise, waves a second', 'frequency', 0.02, 'Hz', 0.1)}
-      <Box flex="1" />
       <CommandChoice
         command={noiseOnPicked}
         arg={{ everyFrame: !noise.everyFrame }}

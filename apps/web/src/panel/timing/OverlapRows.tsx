@@ -1,8 +1,8 @@
 import { Box, Text } from '@chakra-ui/react';
-import { entryOf, type Layer, layerById } from '@evlay/core';
+import { entryOf, type Layer } from '@evlay/core';
 import { downTheChain } from '@evlay/core/edit';
-import { slideKeys } from '../../commands/keys/timing.js';
-import { DragNumber, LocalNumber } from '../../controls/DragNumber.js';
+import { overlapNow, slideKeys } from '../../commands/keys/timing.js';
+import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
@@ -21,36 +21,30 @@ export function OverlapRows({ layer }: { layer: Layer }) {
     entryOf(keyed, project.rig.joints[j]?.name ?? ''),
   );
   const names = joints.flatMap((j) => project.rig.joints[j]?.name ?? []);
-  const from = () => layerById(editor.history.project(), layer.id) ?? layer;
   return (
     <>
       <Row label="overlap">
         <DragNumber
           label="Frames by which each joint is later than the one before"
-          read={() => 0}
+          read={() => overlapNow(editor, joints).frames}
           step={0.05}
           decimals={2}
           units={frameUnits(fps)}
           width="44px"
           command={slideKeys}
-          start={() => ({ joints, frames: 0, growth: timing.growth, from: from() })}
-          to={(frames, alt, start) => ({
-            joints,
-            frames: alt ? Math.round(frames) : frames,
-            growth: timing.growth,
-            from: start?.from ?? from(),
-          })}
+          to={(frames, alt) => ({ joints, frames: alt ? Math.round(frames) : frames })}
         />
         <Text color="quiet">frames</Text>
-        <LocalNumber
+        <DragNumber
           label="How large the values of each joint are beside the one before"
-          read={() => timing.growth}
+          read={() => overlapNow(editor, joints).growth}
           min={0}
           max={4}
           step={0.005}
           decimals={2}
           units={{ '%': 0.01 }}
-          onChange={(growth) => setTiming({ growth })}
+          command={slideKeys}
+          to={(growth) => ({ joints, growth })}
         />
         <Text color="quiet" whiteSpace="nowrap">
           as large

@@ -1,5 +1,6 @@
 import type { Layer } from '@evlay/core';
 import { Fold } from '../../ui/Fold.js';
+import { AppliedRows } from './AppliedRows.js';
 import { FollowRows } from './FollowRows.js';
 import { MirrorRow } from './MirrorRow.js';
 import { NoiseRow } from './NoiseRow.js';
@@ -10,6 +11,7 @@ import { RetimeRows } from './RetimeRows.js';
 export function TimingRows({ layer }: { layer: Layer }) {
   return (
     <Fold name="Timing" what="overlap, noise, follow, mirror, retime">
+      <AppliedRows layer={layer} />
       <OverlapRows layer={layer} />
       <NoiseRow />
       <FollowRows />

@@ -28,16 +28,10 @@ export interface Overlap {
 /**
  * Slides the keys of joints later one after another. In a loop they go round: what is slid past the end of the cycle
  * comes in at its start. Values are scaled about what leaves the pose as it is, on an override layer about the mean of
- * the curve. `from` is the layer from which a drag counts.
+ * the curve.
  */
-export function overlap(
-  project: Project,
-  id: string,
-  { joints, frames, growth }: Overlap,
-  from?: Layer,
-): Project {
-  return changeLayer(project, id, (now) => {
-    const layer = from ?? now;
+export function overlap(project: Project, id: string, { joints, frames, growth }: Overlap): Project {
+  return changeLayer(project, id, (layer) => {
     if (layer.content.kind !== 'curves' || (frames === 0 && growth === 1)) return layer;
     const time = ownTime(layer, undefined, project.fps);
     const channels = emptyRecord<JointChannels>(channelsOf(layer));

@@ -16,7 +16,7 @@ import { isMadeTake, readGlbTake } from '../gltf/take.js';
 import { parseJson } from '../json.js';
 import { readAnyTake } from '../kinds/index.js';
 import { checkLimit, LIMITS } from '../limits.js';
-import { easeIn, keptIn, type ProjectJson, takeKey, withProjectJson } from '../project-json.js';
+import { keptIn, keptOfLayer, type ProjectJson, takeKey, withProjectJson } from '../project-json.js';
 import { pathText, readBy } from '../schema.js';
 import { readTake } from '../take-read.js';
 import { checkBase, checkNames, checkProps } from './stack-check.js';
@@ -156,9 +156,9 @@ async function readTakes(
   return { takes, warnings };
 }
 
-const withEase = (layer: Layer, json: ProjectJson | undefined): Layer => ({
+const withKept = (layer: Layer, json: ProjectJson | undefined): Layer => ({
   ...layer,
-  ...easeIn(json, layer.id),
+  ...keptOfLayer(json, layer.id),
 });
 
 /** Whether a rig has every joint that a stack names. */
@@ -317,7 +317,7 @@ function readLayers(
   takes: ReadonlyMap<string, Take>,
   json: ProjectJson | undefined,
 ): Pick<Project, 'layers' | 'groups' | 'variants'> {
-  const layers = file.layers.map((layer) => withEase(readLayer(layer, takes), json));
+  const layers = file.layers.map((layer) => withKept(readLayer(layer, takes), json));
   const taken = new Set(layers.map(({ id }) => id));
   // In memory a layer and a group are told apart by their ids alone.
   const idOf = new Map(file.groups?.map(({ id }) => [id, taken.has(id) ? newId() : id]));

@@ -60,7 +60,8 @@ const scalar = z.union([number, keyedCurve], {
       : 'expected a number or {"keys": [...]}',
 });
 
-const channels = z.strictObject(
+/** The curves of a joint by channel. */
+export const jointChannelsSchema = z.strictObject(
   Object.fromEntries(CHANNELS.map((channel) => [channel, curve.optional()])) as Record<
     (typeof CHANNELS)[number],
     z.ZodOptional<typeof curve>
@@ -190,7 +191,7 @@ const layer = z
     placement: placement.optional(),
     allows: recordOf(listOf(z.enum(CHANNELS))).optional(),
     take: take.optional(),
-    channels: recordOf(channels).optional(),
+    channels: recordOf(jointChannelsSchema).optional(),
     targets: listOf(target)
       .refine((targets) => targets.length <= LIMITS.targets, {
         error: `expected up to ${LIMITS.targets} targets`,

@@ -1,0 +1,33 @@
+import { type Applied, type AppliedKind, layerById, standingOf } from '@evlay/core';
+import { appliedTo, takeAway } from '@evlay/core/edit';
+import type { Editor } from '../../editor/editor.js';
+import { command } from '../command.js';
+
+const lit = ({ session }: Editor): string => session.getState().lit;
+
+/** What of a kind was worked out on the lit layer for these joints in this order, and stands as it was written. */
+export function appliedNow(
+  editor: Editor,
+  kind: AppliedKind,
+  joints: readonly number[],
+): Applied | undefined {
+  const project = editor.history.project();
+  const layer = layerById(project, lit(editor));
+  return layer && appliedTo(layer, kind, namesAt(editor, joints));
+}
+
+export const namesAt = ({ history }: Editor, joints: readonly number[]): string[] =>
+  joints.flatMap((j) => history.project().rig.joints[j]?.name ?? []);
+
+/** Takes away what was worked out on the lit layer: its keys are again what they were before. */
+export const takeAppliedAway = command<Applied>({
+  name: 'Take away what was worked out',
+  layer: lit,
+  refusal(editor, applied) {
+    const layer = layerById(editor.history.project(), lit(editor));
+    return layer && standingOf(layer).includes(applied)
+      ? undefined
+      : { reason: 'Its keys were changed by hand since' };
+  },
+  run: (editor, applied, change) => change((project) => takeAway(project, lit(editor), applied)),
+});
