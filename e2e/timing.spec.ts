@@ -165,6 +165,15 @@ test('marks, speeds and a stretch of its own to play; noise by a seed; a range i
   const noisy = channelsOf(layerOf(await exported(page), 'Additive 1')).Head.rx!.keys;
   expect(Math.max(...noisy.map(({ value }) => Math.abs(value)))).toBeCloseTo(6, 6);
 
+  // It says that it is applied, with its numbers, and comes back as it was after it was taken away.
+  const applied = page.getByRole('button', { name: /^noise 6°, 1 Hz on/ });
+  await expect(applied).toBeVisible();
+  await page.getByRole('button', { name: 'Take the noise away' }).click();
+  await expect(applied).toBeHidden();
+  expect(layerOf(await exported(page), 'Additive 1').content.kind).toBe('nothing');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(applied).toBeVisible();
+
   // Played is what lies between the picked keys; half as long, the range and the mark follow.
   await page.keyboard.press('k');
   await type(page.getByRole('spinbutton', { name: 'How much longer it becomes' }), '0.5');

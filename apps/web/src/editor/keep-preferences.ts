@@ -22,6 +22,7 @@ const KEPT = [
   'snap',
   'snapAngle',
   'snapLength',
+  'handleSize',
   'endKeepsAngle',
   'feetStay',
 ] as const satisfies readonly (keyof SessionState)[];

@@ -28,6 +28,24 @@ export const frameCharacter = command({
   run: ({ events }) => events.emit('frameCharacter', undefined),
 });
 
+const SMALLEST = 0.3;
+const LARGEST = 2.5;
+
+/** A command that makes the handles larger or smaller by a quarter. */
+const sizesHandles = (name: string, factor: number) =>
+  command({
+    name,
+    palette: 'Handles and view',
+    looks: true,
+    run: ({ session }) =>
+      session.setState(({ handleSize }) => ({
+        handleSize: Math.max(SMALLEST, Math.min(LARGEST, handleSize * factor)),
+      })),
+  });
+
+export const largerHandles = sizesHandles('Make the handles larger', 1.25);
+export const smallerHandles = sizesHandles('Make the handles smaller', 0.8);
+
 /** Draws with less: no shadows, and at half the resolution while something moves. */
 export const toggleLight = command({
   name: 'Draw lightly, for slow machines and heavy characters',

@@ -92,6 +92,10 @@ export interface Posing {
   readonly endKeepsAngle: boolean;
   /** Whether feet stay where they are when the hips, or what is below them, move. */
   readonly feetStay: boolean;
+  /** Whether handles are dragged now: what would lie over the joint stays away. */
+  readonly handling: boolean;
+  /** How large the handles are, 1 as usual. */
+  readonly handleSize: number;
   /** By how much the joint that is dragged is not where the hand puts it, in units of the rig, and why. */
   readonly missed: Missed | undefined;
   /** Whether they place the lit layer's whole performance, and not a joint. */
@@ -123,6 +127,8 @@ export const newPosing = (): Posing => ({
   lastTouchUp: undefined,
   endKeepsAngle: true,
   feetStay: true,
+  handling: false,
+  handleSize: 1,
   missed: undefined,
   placing: false,
   asked: undefined,

@@ -24,18 +24,22 @@ const TOGETHER_TITLES: Record<Together, string> = {
 /** How the handles go: their axes, how several joints turn together, steps, and the other side. */
 export function HandleRows() {
   const editor = useEditor();
-  const { handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength } = useSession(
-    useShallow(({ handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength }) => ({
-      handle,
-      turnAxes,
-      moveAxes,
-      together,
-      picked,
-      snap,
-      snapAngle,
-      snapLength,
-    })),
-  );
+  const { handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength, handleSize } =
+    useSession(
+      useShallow(
+        ({ handle, turnAxes, moveAxes, together, picked, snap, snapAngle, snapLength, handleSize }) => ({
+          handle,
+          turnAxes,
+          moveAxes,
+          together,
+          picked,
+          snap,
+          snapAngle,
+          snapLength,
+          handleSize,
+        }),
+      ),
+    );
   const axes = handle === 'turn' ? turnAxes : moveAxes;
   return (
     <>
@@ -90,6 +94,19 @@ export function HandleRows() {
           ))}
         </Row>
       )}
+      <Row label="handles">
+        <LocalNumber
+          label="Size of the handles"
+          read={() => handleSize}
+          min={0.3}
+          max={2.5}
+          step={0.01}
+          decimals={1}
+          units={{ '%': 0.01 }}
+          onChange={(value) => setPosing(editor.session, { handleSize: value })}
+        />
+        <Text color="quiet">as large as usual</Text>
+      </Row>
       {picked.length > 1 && together === 'share' && <Shares />}
     </>
   );

@@ -4,10 +4,11 @@ import { useSeen, useSession } from '../../editor/context.js';
 
 /** The name of the joint that has the handles, and by how much a drag misses its place and why. */
 export function JointTag({ ref }: { ref: Ref<HTMLDivElement> }) {
-  const playing = useSession((state) => state.playing);
+  // While the joint is dragged its name would lie over what is looked at; how far it misses is said all the same.
+  const away = useSession((state) => state.playing || (state.handling && !state.missed));
   const joint = useSession((state) => state.picked.at(-1));
   const name = useSeen((project) => (joint === undefined ? undefined : project.rig.joints[joint]?.name));
-  if (name === undefined || playing) return null;
+  if (name === undefined || away) return null;
   return (
     <Box ref={ref} position="absolute" top="0" left="0" pointerEvents="none" data-joint={name}>
       <Text

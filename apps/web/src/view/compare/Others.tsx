@@ -94,6 +94,10 @@ function Other({ read, look, beside = 0 }: OtherProps) {
         material.transparent = true;
         material.opacity = opacity;
         material.depthWrite = false;
+        // Where it is where the character is, the character alone is seen: about a millimetre at the usual distance.
+        material.polygonOffset = true;
+        material.polygonOffsetFactor = 2;
+        material.polygonOffsetUnits = 60;
       } else {
         material.transparent = false;
         material.opacity = 1;

@@ -52,6 +52,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     useShallow(({ snap, snapAngle, snapLength, playing }) => ({ snap, snapAngle, snapLength, playing })),
   );
   const metresPerUnit = useSeen((project) => project.metresPerUnit);
+  const size = useSession((state) => 0.75 * state.handleSize);
   const object = useMemo(() => new THREE.Object3D(), []);
   const get = useThree((state) => state.get);
   const invalidate = useThree((state) => state.invalidate);
@@ -85,9 +86,11 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     const handles = attachHandles(object, get, {
       rotates: handle === 'turn',
       alongOwn: true,
+      size,
       snap: step,
       start() {
         dragging = true;
+        setPosing(session, { handling: true });
         const shown = stage.get();
         // A layer with a target on the joint moves the target.
         const target = litTarget(history.project(), lit, history.project().rig.joints[joint]?.name);
@@ -144,6 +147,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         }
       },
       end() {
+        setPosing(session, { handling: false });
         if (!dragging) return;
         dragging = false;
         bringing?.commit();
@@ -165,9 +169,10 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       stop();
       gesture?.cancel();
       bringing?.cancel();
+      if (session.getState().handling) setPosing(session, { handling: false });
       handles.detach();
     };
-  }, [editor, joint, lit, handle, axes, step, playing, object, scale, metresPerUnit, get, invalidate]);
+  }, [editor, joint, lit, handle, axes, step, size, playing, object, scale, metresPerUnit, get, invalidate]);
 
   // The joint's name stands where the joint is seen.
   const seen = useMemo(() => new THREE.Vector3(), []);

@@ -11,6 +11,8 @@ const RING = 0.055;
 const DISC = 0.075;
 /** Centimetres from which a gap is shown. */
 const LEAST = 0.5;
+/** How much of a mark is left while handles are dragged, which it would hide. */
+const FAINT = 0.3;
 const ALARM = '#FF7A66';
 
 /** One mark: a ring where a joint has to be, with a thread to its space; or a disc under what stands. */
@@ -28,6 +30,7 @@ interface Mark {
 function marksOf(shown: Shown, scale: number): Mark[] {
   const { stack, matrices, project, frame } = shown;
   const marks: Mark[] = [];
+  const floor = (project.ground?.[1] ?? 0) * scale;
   const placeOf = (j: number) => new THREE.Vector3().fromArray(matrices, 16 * j + 12).multiplyScalar(scale);
   for (const [index, { layer, steps, additive }] of stack.layers.entries()) {
     if (!isLive(project.layers, project.groups, index)) continue;
@@ -37,7 +40,7 @@ function marksOf(shown: Shown, scale: number): Mark[] {
       if (!(strong > 0)) continue;
       const at = new THREE.Vector3(found[0], found[1], found[2]).multiplyScalar(scale);
       const by = found[3] * project.metresPerUnit * 100;
-      const to = additive ? undefined : space >= 0 ? placeOf(space) : at.clone().setY(0);
+      const to = additive ? undefined : space >= 0 ? placeOf(space) : at.clone().setY(floor);
       marks.push({
         color,
         at,
@@ -53,7 +56,7 @@ function marksOf(shown: Shown, scale: number): Mark[] {
       if (counts === 0) continue;
       const { chain } = held.limb;
       const under = placeOf(held.points[held.points.length - 1].joint).add(placeOf(chain[chain.length - 1]));
-      marks.push({ color, at: under.multiplyScalar(0.5).setY(0.004), flat: true, strong: counts });
+      marks.push({ color, at: under.multiplyScalar(0.5).setY(floor + 0.004), flat: true, strong: counts });
     }
   }
   return marks;
@@ -63,6 +66,7 @@ function marksOf(shown: Shown, scale: number): Mark[] {
 export function TargetMarks({ scale, tag }: { scale: number; tag: RefObject<HTMLElement | null> }) {
   const { stage } = useEditor();
   const playing = useSession((state) => state.playing);
+  const handling = useSession((state) => state.handling);
   const get = useThree((state) => state.get);
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => new THREE.Group(), []);
@@ -89,7 +93,7 @@ export function TargetMarks({ scale, tag }: { scale: number; tag: RefObject<HTML
         const material = new THREE.MeshBasicMaterial({
           color: missed ? ALARM : color,
           transparent: true,
-          opacity: 0.35 + 0.6 * strong,
+          opacity: (0.35 + 0.6 * strong) * (handling ? FAINT : 1),
           depthTest: flat,
           side: THREE.DoubleSide,
         });
@@ -133,6 +137,6 @@ export function TargetMarks({ scale, tag }: { scale: number; tag: RefObject<HTML
       ring.dispose();
       disc.dispose();
     };
-  }, [stage, group, scale, tag, get, invalidate]);
+  }, [stage, group, scale, tag, handling, get, invalidate]);
   return playing ? null : <primitive object={group} />;
 }

@@ -13,7 +13,7 @@ const ALARM = '#FF7A66';
 export function FindingSpots({ scale }: { scale: number }) {
   const { stage } = useEditor();
   const findings = useMarkedFindings();
-  const playing = useSession((state) => state.playing);
+  const away = useSession((state) => state.playing || state.handling);
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => new THREE.Group(), []);
   useEffect(() => {
@@ -55,5 +55,5 @@ export function FindingSpots({ scale }: { scale: number }) {
       invalidate();
     };
   }, [stage, findings, group, scale, invalidate]);
-  return playing ? null : <primitive object={group} />;
+  return away ? null : <primitive object={group} />;
 }
