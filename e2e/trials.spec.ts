@@ -1,4 +1,5 @@
 import { joinGlb } from '@evlay/core/format';
+import { angleBetween } from '@evlay/core/math';
 import { expect, test } from '@playwright/test';
 import {
   dragHandles,
@@ -6,10 +7,12 @@ import {
   dropFile,
   expectDrawn,
   expectKeys,
+  exported,
   goToFrame,
   lane,
   openDemo,
   pickPart,
+  rotationAt,
 } from './app.js';
 
 test.beforeEach(async ({ page }) => drawLightly(page));
@@ -235,6 +238,44 @@ test('each leg of a dog goes over at its own frame in under forty actions', asyn
     await expect(weight).toHaveText('1.00');
   }
   expect(actions).toBeLessThan(40);
+});
+
+test('both hands make a fist in under ten actions, and no wrist turns', async ({ page }) => {
+  await openDemo(page);
+  await goToFrame(page, 40);
+  const before = await exported(page);
+  let actions = 0;
+  const act = async (work: Promise<unknown>) => {
+    actions++;
+    await work;
+  };
+  await act(page.getByRole('button', { name: 'Add override layer' }).click());
+  await act(partOf(page, 'leftHand').click());
+  await act(partOf(page, 'rightHand').click({ modifiers: ['Shift'] }));
+  await act(page.getByRole('tab', { name: 'Joint' }).click());
+  const curl = page.getByRole('spinbutton', { name: 'Curl of the fingers of both hands' });
+  await act(curl.click());
+  await act(page.keyboard.type('80'));
+  await act(page.keyboard.press('Enter'));
+  expect(actions).toBeLessThan(10);
+  await expect(curl).toHaveText('80');
+  const after = await exported(page);
+  const turned = (joint: string) =>
+    angleBetween(rotationAt(before, joint, 40), 0, rotationAt(after, joint, 40), 0) * (180 / Math.PI);
+  for (const side of ['Left', 'Right']) {
+    // The right one holds the lantern, half shut.
+    for (const finger of ['Index', 'Middle', 'Ring', 'Little'])
+      expect(turned(`${side}${finger}2`)).toBeGreaterThan(side === 'Left' ? 40 : 25);
+    for (const joint of ['Hand', 'Forearm', 'UpperArm']) expect(turned(side + joint)).toBeLessThan(1e-3);
+  }
+  // A pose of the book goes to both hands that are picked, too.
+  await page.getByRole('tab', { name: 'Poses' }).click();
+  await page.getByRole('button', { name: 'Apply Open hand', exact: true }).click();
+  const open = await exported(page);
+  for (const joint of ['LeftIndex2', 'RightIndex2'])
+    expect(angleBetween(rotationAt(after, joint, 40), 0, rotationAt(open, joint, 40), 0)).toBeGreaterThan(
+      0.5,
+    );
 });
 
 test('a character whose lists are no lists says where, and the application stays', async ({ page }) => {

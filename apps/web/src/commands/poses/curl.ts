@@ -5,17 +5,18 @@ import type { Editor } from '../../editor/editor.js';
 import { command } from '../command.js';
 import { showPose } from './pose.js';
 
-/** How far the fingers of a hand are to be curled, in degrees at every joint, from the pose that is kept. */
+/** How far the fingers of hands are to be curled, in degrees at every joint, from the pose that is kept. */
 export interface Curling {
-  readonly side: 'left' | 'right';
+  readonly sides: readonly ('left' | 'right')[];
   readonly degrees: number;
   readonly from?: Pose;
 }
 
-/** How far the fingers of a hand are curled in the pose that is seen, in degrees. */
-export function curlSeen({ stage, history }: Editor, side: 'left' | 'right'): number {
+/** How far the fingers of hands are curled in the pose that is seen, in degrees: the mean of the hands. */
+export function curlSeen({ stage, history }: Editor, sides: Curling['sides']): number {
   const { rig } = history.project();
-  return (curlOf(rig, stage.get().pose, fingersOf(rig, side)) * 180) / Math.PI;
+  const curls = sides.map((side) => curlOf(rig, stage.get().pose, fingersOf(rig, side)));
+  return (curls.reduce((sum, curl) => sum + curl, 0) / Math.max(1, curls.length)) * (180 / Math.PI);
 }
 
 /** The pose that is seen, kept while it is changed. */
@@ -26,14 +27,18 @@ export function poseSeen({ stage }: Editor): Pose {
   return kept;
 }
 
-function posingOf(editor: Editor, { side, degrees, from }: Curling) {
+function posingOf(editor: Editor, { sides, degrees, from }: Curling) {
   const { rig } = editor.history.project();
-  const fingers = fingersOf(rig, side);
   const pose = from ?? editor.stage.get().pose;
-  return curled(pose, fingers, (degrees * Math.PI) / 180 - curlOf(rig, pose, fingers));
+  return new Map(
+    sides.flatMap((side) => {
+      const fingers = fingersOf(rig, side);
+      return [...curled(pose, fingers, (degrees * Math.PI) / 180 - curlOf(rig, pose, fingers))];
+    }),
+  );
 }
 
-/** Curls all fingers of a hand together. */
+/** Curls all fingers of one hand or both together. */
 export const curlFingers = command<Curling>({
   name: 'Curl the fingers',
   refusal: (editor, curling) => showPose.refusal?.(editor, posingOf(editor, curling)),

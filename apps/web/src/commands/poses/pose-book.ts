@@ -18,14 +18,19 @@ const poseAt = ({ history }: Editor, home: PoseHome, id: string): SavedPose | un
     (pose) => pose.id === id,
   );
 
-/** The side of the body on which something is picked, if it is one; what has no side, as a thing in a hand, does not count. */
-export function sidePicked({ history, session }: Editor): 'left' | 'right' | undefined {
+type Side = 'left' | 'right';
+
+/** The sides of the body on which something is picked; what has no side, as a thing in a hand, does not count. */
+export function sidesPicked({ history, session }: Editor): readonly Side[] {
   const roles = rolesOf(history.project().rig);
-  const sides = new Set(
-    session.getState().picked.flatMap((j) => /^(left|right)/.exec(roles[j]?.role ?? '')?.[0] ?? []),
-  );
-  const [side] = sides;
-  return sides.size === 1 ? (side as 'left' | 'right') : undefined;
+  const { picked } = session.getState();
+  return (['left', 'right'] as const).filter((side) => picked.some((j) => roles[j]?.role.startsWith(side)));
+}
+
+/** The side on which something is picked, if it is one. */
+function sidePicked(editor: Editor): Side | undefined {
+  const [side, other] = sidesPicked(editor);
+  return other ? undefined : side;
 }
 
 /** The joints below the wrist of the hand that is picked, or of whose arm something is. */
@@ -81,8 +86,8 @@ export const saveThePose = command<PoseKind>({
 /** A saved pose that is applied: to which side, and how far. */
 export interface Applying {
   readonly pose: SavedPose;
-  /** To which side; where it was taken, or where something is picked, if not said. */
-  readonly side?: 'left' | 'right';
+  /** To which side; where something is picked, be it both, or where it was taken, if not said. */
+  readonly side?: Side;
   readonly amount?: number;
   /** The pose from which it goes, where it is dialled: what was seen when the dial was taken hold of. */
   readonly from?: Parameters<typeof wantedBySaved>[1];
@@ -90,9 +95,13 @@ export interface Applying {
 
 function wantedOf(editor: Editor, { pose, side, amount, from }: Applying) {
   const own = sideOfPose(pose);
-  const wanted = side ?? (own && sidePicked(editor)) ?? own;
+  const picked = own ? sidesPicked(editor) : [];
+  const wanted = side ? [side] : picked.length > 0 ? picked : [own];
   const { rig } = editor.history.project();
-  return wantedBySaved(rig, from ?? editor.stage.get().pose, pose, { mirrored: wanted !== own, amount });
+  const start = from ?? editor.stage.get().pose;
+  return new Map(
+    wanted.flatMap((one) => [...wantedBySaved(rig, start, pose, { mirrored: one !== own, amount })]),
+  );
 }
 
 /** Applies a saved pose on the lit layer, where it is seen in full. */
