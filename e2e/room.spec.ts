@@ -49,6 +49,14 @@ test('lanes stay under the pointer, modes are said and left, the map folds, and 
     const search = page.getByRole('searchbox', { name: 'Search Help' });
     await search.fill('no such word');
     await expect(page.getByText('Nothing here speaks of that.')).toBeVisible();
+    await search.fill('weigh');
+    await page.getByRole('button', { name: 'Watch: Weigh' }).click();
+    const film = page.getByLabel('Weigh, done on the demo, without sound');
+    await expect
+      .poll(() =>
+        film.evaluate((video: HTMLVideoElement) => [video.videoWidth, video.duration > 4, video.paused]),
+      )
+      .toEqual([720, true, false]);
     await search.fill('curves');
     const keys = page.getByRole('list', { name: 'Keys' });
     const curves = keys.getByRole('button', { name: /^Keys of “Show curves, or lanes”/ });

@@ -1,4 +1,4 @@
-import { type PointerEvent, useCallback, useLayoutEffect, useRef } from 'react';
+import { type PointerEvent, useCallback, useEffect, useLayoutEffect, useRef } from 'react';
 
 /**
  * Keeps the row of a list that is pressed under the pointer when others above it open or close for that: the list scrolls,
@@ -29,16 +29,22 @@ export function useSteady(list: React.RefObject<HTMLElement | null>, changed: un
     if (left < 0) element.style.paddingTop = `${roomOf(element) - left}px`;
   }, [list, changed]);
 
-  const onPointerLeave = useCallback(() => {
-    const element = list.current;
-    pressed.current = undefined;
-    if (!element || roomOf(element) === 0) return;
-    const room = roomOf(element);
-    element.style.paddingTop = '';
-    element.scrollTop -= room;
+  // Heard of the window: of what is taken away under the pointer, as a name that was typed, nothing is left that it could leave.
+  useEffect(() => {
+    const letGo = ({ target }: globalThis.PointerEvent) => {
+      const element = list.current;
+      if (!element || element.contains(target as Node)) return;
+      pressed.current = undefined;
+      const room = roomOf(element);
+      if (room === 0) return;
+      element.style.paddingTop = '';
+      element.scrollTop -= room;
+    };
+    window.addEventListener('pointermove', letGo);
+    return () => window.removeEventListener('pointermove', letGo);
   }, [list]);
 
-  return { onPointerDownCapture, onPointerLeave };
+  return { onPointerDownCapture };
 }
 
 const roomOf = (element: HTMLElement): number => Number.parseFloat(element.style.paddingTop) || 0;

@@ -1,4 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
+import { Play } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useLocation, useNavigate } from 'react-router';
@@ -65,6 +66,9 @@ const ORDER: readonly [step: string, how: string][] = [
     'Write every sample out, or few keys that are chosen on a chart: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in. Variants and stretches between marks come in one zip or as animations of one GLB, curves as CSV; a bake can also become a take, a layer or a new base, of all joints or some, on every frame, every nth, or those with keys.',
   ],
 ];
+
+/** The steps of which there are moving pictures, as scripts/moving.mjs takes them. */
+const FILMED = new Set(['Layer', 'Key', 'Pose', 'Weigh', 'Polish', 'Ground', 'Compare', 'Bake']);
 
 const SHORTCUTS: readonly Command[] = [...TRANSPORT_SHORTCUTS, ...LAYER_SHORTCUTS, ...PROJECT_SHORTCUTS];
 
@@ -215,7 +219,10 @@ export function Help() {
               <Text fontWeight="600" width="90px" flex="none">
                 {step}
               </Text>
-              <Text>{how}</Text>
+              <Box flex="1">
+                <Text>{how}</Text>
+                {FILMED.has(step) && <MovingPicture step={step} />}
+              </Box>
             </Box>
           ))}
         </Box>
@@ -238,5 +245,47 @@ export function Help() {
         </Box>
       </Box>
     </Box>
+  );
+}
+
+/** A step as it is done on the demo, shown where somebody asks for it. */
+function MovingPicture({ step }: { step: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <chakra.button
+        type="button"
+        aria-expanded={open}
+        aria-label={`Watch: ${step}`}
+        onClick={() => setOpen(!open)}
+        display="inline-flex"
+        alignItems="center"
+        gap="1"
+        mt="1"
+        height="24px"
+        color="lamp"
+        cursor="pointer"
+      >
+        <Play size={13} aria-hidden />
+        {open ? 'Close' : 'Watch'}
+      </chakra.button>
+      {open && (
+        <chakra.video
+          src={`/help/${step.toLowerCase()}.webm`}
+          aria-label={`${step}, done on the demo, without sound`}
+          controls
+          autoPlay
+          loop
+          muted
+          playsInline
+          width="100%"
+          aspectRatio="3 / 2"
+          mt="1"
+          borderRadius="l2"
+          borderWidth="1px"
+          borderColor="line"
+        />
+      )}
+    </>
   );
 }
