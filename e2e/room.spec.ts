@@ -20,6 +20,14 @@ test('lanes stay under the pointer, modes are said and left, the map folds, and 
     expect(Math.abs(after.y - before.y)).toBeLessThan(2);
     await page.mouse.move(500, 200);
     await expect.poll(async () => (await nameOf('Tired lean').boundingBox())!.y).toBeLessThan(before.y - 20);
+    // In a small window the lane that becomes tall does not fit below the pointer.
+    await page.setViewportSize({ width: 1024, height: 700 });
+    await nameOf('Glance at the gulls').click();
+    await page.mouse.move(500, 200);
+    await nameOf('Tired lean').dblclick();
+    await expect(page.getByRole('textbox', { name: 'Name of the layer Tired lean' })).toBeFocused();
+    await page.keyboard.press('Escape');
+    await page.setViewportSize({ width: 1280, height: 800 });
   });
 
   await test.step('modes are words in the view; Escape leaves a touch-up before it lets go', async () => {

@@ -25,7 +25,13 @@ export const Lane = memo(function Lane(props: LaneProps) {
   const box = useRef<HTMLDivElement>(null);
   const { seen, height } = useInSight(box);
   useEffect(() => {
-    if (lit) box.current?.scrollIntoView({ block: 'nearest' });
+    const lane = box.current;
+    if (!lit || !lane) return;
+    const show = () => void lane.scrollIntoView({ block: 'nearest' });
+    // A lane that the pointer lit stays under it, for a second click, and is shown as a whole when the pointer has left it.
+    if (!lane.matches(':hover')) return show();
+    lane.addEventListener('pointerleave', show, { once: true });
+    return () => lane.removeEventListener('pointerleave', show);
   }, [lit]);
   const there = seen || lit;
   return (
