@@ -15,6 +15,7 @@ import { Figure } from './Figure.js';
 import { FindingSpots } from './FindingSpots.js';
 import { Floor } from './Floor.js';
 import { Harbour } from './Harbour.js';
+import { LIGHTS, type Lights, SHADOW } from './lights.js';
 import { Picture } from './Picture.js';
 import { Props } from './Props.js';
 import { Trails } from './Trails.js';
@@ -48,16 +49,27 @@ export function Scene({ dark, tag, gap }: SceneProps) {
   const ground = useSeen((project) => project.ground);
   const middle = (ground ?? [0, 0, 0]).map((value) => value * scale) as [number, number, number];
   const floor = <Floor dark={dark} />;
+  const lights = LIGHTS[dark ? 'dark' : 'light'];
   const sky = dark ? '#16303A' : '#DCE6E1';
   return (
     <>
       <color attach="background" args={[sky]} />
       <fog attach="fog" args={[sky, 6, 20]} />
-      <hemisphereLight args={dark ? ['#C4DDE0', '#5A4A38', 1.7] : ['#FFFFFF', '#C9BCA0', 1.7]} />
-      <Sun dark={dark} scale={scale} floor={middle[1]} />
-      <directionalLight position={[-4, 2.5, -3]} intensity={dark ? 1.1 : 0.6} color="#7FB8D6" />
+      <hemisphereLight args={[lights.sky, lights.ground, lights.around]} />
+      <Sun lights={lights} scale={scale} floor={middle[1]} />
+      <directionalLight
+        position={lights.rim.from}
+        intensity={lights.rim.intensity}
+        color={lights.rim.color}
+      />
       <group position={middle}>
-        {atHarbour ? <Harbour scale={scale / metresPerUnit}>{floor}</Harbour> : floor}
+        {atHarbour ? (
+          <Harbour lights={lights} scale={scale} metresPerUnit={metresPerUnit} middle={middle}>
+            {floor}
+          </Harbour>
+        ) : (
+          floor
+        )}
       </group>
       <group scale={scale} name={NOW}>
         <Figure />
@@ -78,35 +90,36 @@ export function Scene({ dark, tag, gap }: SceneProps) {
 }
 
 /** The key light; it walks with the character so that its shadow stays sharp. */
-function Sun({ dark, scale, floor }: { dark: boolean; scale: number; floor: number }) {
+function Sun({ lights, scale, floor }: { lights: Lights; scale: number; floor: number }) {
   const { stage } = useEditor();
   const light = useLightDisplay();
   const sun = useRef<THREE.DirectionalLight>(null);
+  const { from, at, color, intensity } = lights.key;
   useEffect(() => {
     const follow = () => {
       const shown = stage.get();
       if (!sun.current) return;
       const x = shown.matrices[12] * scale;
       const z = shown.matrices[14] * scale;
-      sun.current.position.set(x + 2.6, floor + 4.6, z + 3.2);
-      sun.current.target.position.set(x, floor + 0.8, z);
+      sun.current.position.set(x, floor, z).add(from);
+      sun.current.target.position.set(x, floor, z).add(at);
       sun.current.target.updateMatrixWorld();
     };
     follow();
     return stage.subscribe(follow);
-  }, [stage, scale, floor]);
+  }, [stage, scale, floor, from, at]);
   return (
     <directionalLight
       ref={sun}
       castShadow={!light}
-      intensity={dark ? 2.9 : 2.2}
-      color="#FFE3B3"
+      intensity={intensity}
+      color={color}
       shadow-mapSize={[1024, 1024]}
       shadow-camera-left={-2.2}
       shadow-camera-right={2.2}
       shadow-camera-top={2.2}
       shadow-camera-bottom={-2.2}
-      shadow-intensity={0.8}
+      shadow-intensity={SHADOW}
       shadow-bias={-0.0006}
       shadow-normalBias={0.02}
     />
