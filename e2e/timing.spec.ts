@@ -1,8 +1,11 @@
 import { channelsOf, type Project } from '@evlay/core';
 import { curveAt, shapeOf } from '@evlay/core/curve';
+import { writeProject } from '@evlay/core/format';
 import { angleBetween } from '@evlay/core/math';
 import { expect, type Page, test } from '@playwright/test';
 import {
+  bakedByCommand,
+  downloadBy,
   drawLightly,
   expectAccessible,
   expectKeys,
@@ -201,6 +204,54 @@ test('marks, speeds and a stretch of its own to play; noise by a seed; a range i
   await tab(page, 'Layer');
   await page.getByRole('button', { name: 'Make the holds of the layer smooth' }).click();
   expect(await eases()).toBe(0);
+});
+
+test('a project is counted at 24 a second from 1001 on, seconds stay, and every number says so', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await goToFrame(page, 45);
+  await page.keyboard.press('Shift+G');
+  const before = await exported(page);
+  await page.getByRole('button', { name: '30 frames a second, the first is 0' }).click();
+  const rate = page.getByRole('textbox', { name: 'Frames a second' });
+  await expectAccessible(page);
+  await rate.fill('23.976x');
+  await rate.press('Enter');
+  await expect(page.getByText('is no rate; expected a number such as 25 or 23.976')).toBeVisible();
+  await rate.fill('24');
+  await rate.press('Enter');
+  await page.getByRole('button', { name: '1001', exact: true }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByLabel('Frame', { exact: true })).toHaveText('1037');
+  await expect(page.getByRole('button', { name: 'Go to the mark Mark 1 at frame 1037' })).toBeVisible();
+  await expect(page.getByRole('spinbutton', { name: 'Last frame of the range' })).toHaveText('1097');
+  const now = await exported(page);
+  expect([now.fps, now.first, now.range]).toEqual([24, 1001, [0, 96]]);
+  const joints = [...positionsAt(before, 0).keys()];
+  for (const frame of [0, 20, 45, 62.5, 100, 120])
+    expect(farthest(positionsAt(before, frame), positionsAt(now, 0.8 * frame), joints)).toBeLessThan(
+      1e-5 * 1.7,
+    );
+
+  // A frame is typed by its number, a moment in seconds from the start.
+  const start = page.getByRole('spinbutton', { name: 'Span starts at' });
+  await type(start, '1041');
+  await expect(start).toHaveText('1041');
+  expect(layerOf(await exported(page), 'Glance at the gulls').span?.start).toBe(40);
+  await type(start, '1.5s');
+  await expect(start).toHaveText('1037');
+  for (let k = 0; k < 2; k++) await undo(page).click();
+
+  // What is written counts so too.
+  await page.getByRole('link', { name: 'Bake', exact: true }).click();
+  await page.getByRole('button', { name: 'CSV', exact: true }).click();
+  await expect(page.getByRole('spinbutton', { name: 'First frame to bake' })).toHaveText('1001');
+  const csv = await downloadBy(page, () => page.getByRole('button', { name: /^Bake to CSV/ }).click());
+  const rows = new TextDecoder().decode(csv.bytes).trimEnd().split('\r\n');
+  expect([rows[1].split(',')[0], rows.at(-1)!.split(',')[0], rows.length]).toEqual(['1001', '1097', 98]);
+  const project = writeProject(await exported(page));
+  expect(bakedByCommand('p.evlay', project, 'csv').toString()).toBe(new TextDecoder().decode(csv.bytes));
 });
 
 test('tail and ears of a dog follow on layers of their own', async ({ page }) => {

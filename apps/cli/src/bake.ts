@@ -138,8 +138,9 @@ const kindOfOut = (out: string): WrittenKind => WRITTEN_KINDS.find((kind) => kin
 const endingsOf = (can: (kind: WrittenKind) => boolean): string => endingsText(WRITTEN_KINDS.filter(can));
 
 /** How a motion is written, on the file of the character where there is one. */
-const optionsOf = ({ name, metresPerUnit, scene }: Project, { props }: BakeFlags): WriteOptions => ({
+const optionsOf = ({ name, first, metresPerUnit, scene }: Project, { props }: BakeFlags): WriteOptions => ({
   name,
+  first,
   metresPerUnit: characterIn(scene).figure ? 1 : metresPerUnit,
   props,
   onto: characterIn(scene).figure?.bytes,

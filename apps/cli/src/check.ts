@@ -1,4 +1,4 @@
-import { finished, type Project } from '@evlay/core';
+import { finished, frameNumber, type Project } from '@evlay/core';
 import {
   byGrade,
   type Causes,
@@ -35,12 +35,16 @@ export async function checkCommand(
   const found = projects.flatMap((project) => {
     const limits = said ?? project.limits ?? FINDING_LIMITS;
     const causes = causesIn(project);
-    return byGrade(finished(findingSteps(project, limits))).map((finding) => told(finding, causes(finding)));
+    return byGrade(finished(findingSteps(project, limits))).map((finding) => ({
+      project,
+      told: told(finding, causes(finding)),
+    }));
   });
   tellWarnings(warnings);
-  if (json) process.stdout.write(`${JSON.stringify({ findings: found }, finite)}\n`);
+  if (json) process.stdout.write(`${JSON.stringify({ findings: found.map((one) => one.told) }, finite)}\n`);
   else process.stdout.write(asTable(found, namesOf(projects)));
-  if (found.some((one) => GRADES.indexOf(one.grade) >= GRADES.indexOf(grade))) process.exitCode = FOUND;
+  if (found.some(({ told: one }) => GRADES.indexOf(one.grade) >= GRADES.indexOf(grade)))
+    process.exitCode = FOUND;
 }
 
 /** JSON has no word for what is without end: it is the largest number. */
@@ -89,15 +93,22 @@ const withContacts = (project: Project, takes: readonly Take[]): Project => ({
 const namesOf = (projects: readonly Project[]): ReadonlyMap<string, string> =>
   new Map(projects.flatMap(({ layers }) => layers.map(({ id, name }) => [id, name] as const)));
 
-function asTable(found: readonly Told[], names: ReadonlyMap<string, string>): string {
+/** Findings as a table, frames by the numbers that people see. */
+function asTable(
+  found: readonly { readonly project: Project; readonly told: Told }[],
+  names: ReadonlyMap<string, string>,
+): string {
   if (found.length === 0) return 'nothing found\n';
   const number = (value: number) => Number(value.toFixed(2));
-  const rows = found.map((one) => [
+  const frame = (project: Project, value: number) => number(frameNumber(project, value));
+  const rows = found.map(({ project, told: one }) => [
     one.grade,
     one.kind + (one.more ? ` (${one.more})` : ''),
     [one.joint, one.other].filter(Boolean).join(' in ') || (names.get(one.layer ?? '') ?? ''),
-    one.from === one.to ? `${number(one.from)}` : `${number(one.from)} to ${number(one.to)}`,
-    `${number(one.amount)} ${one.unit} at ${number(one.frame)}`,
+    one.from === one.to
+      ? `${frame(project, one.from)}`
+      : `${frame(project, one.from)} to ${frame(project, one.to)}`,
+    `${number(one.amount)} ${one.unit} at ${frame(project, one.frame)}`,
     one.causes.map(({ layer, amount }) => `${names.get(layer)} ${number(amount)}`).join(', '),
   ]);
   const head = ['grade', 'what', 'where', 'frames', 'how much', 'causes'];

@@ -1,20 +1,25 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { insertFrames, retime, withRate } from '../src/edit/index.js';
+import { changeRate, insertFrames, retime, setFirst } from '../src/edit/index.js';
+import { stackOf } from '../src/format/index.js';
 import {
   compileStack,
   evaluateStack,
+  exactRate,
+  frameNumber,
   holding,
   isCurve,
   layerCurves,
   mapTime,
   newLayer,
   type Project,
+  rateText,
   restPose,
   type Scalar,
   scaled,
   shifted,
   type TimeMap,
+  typedRate,
   withVariant,
 } from '../src/index.js';
 import { anyProject } from './any-stack.js';
@@ -70,8 +75,15 @@ describe('a map of time', () => {
       (project) => [mapTime(project, shifted(7)).project, (frame) => frame + 7],
       (project) => [mapTime(project, shifted(-3.5)).project, (frame) => frame - 3.5],
       (project) => [mapTime(project, scaled(4, 2.5)).project, (frame) => 4 + (frame - 4) * 2.5],
-      (project) => [withRate(project, 30), (frame) => frame * 1.25],
-      (project) => [withRate(project, 12), (frame) => frame / 2],
+      ...[30, 12, 25, 60, exactRate(23.976)].map(
+        (fps) =>
+          (project: Project): [Project, (frame: number) => number] => [
+            changeRate(project, fps),
+            (frame) => (frame * fps) / project.fps,
+          ],
+      ),
+      // There and back.
+      (project) => [changeRate(changeRate(project, exactRate(29.97)), project.fps), (frame) => frame],
     ];
     fc.assert(
       fc.property(anyTimed, fc.constantFrom(...maps), (project, map) => {
@@ -225,5 +237,66 @@ describe('a map of time', () => {
     expect(['b', 'c'].map((id) => first(some.variants[0].layers[id].weight))).toEqual([14, 10]);
     expect(first(mapTime(two, map, ['b', 'c']).project.groups[0].weight)).toBe(14);
     expect(mapTime(two, map).project.variants[0].range).toEqual([9, 19]);
+  });
+});
+
+describe('a rate', () => {
+  it('is meant exactly: those of film and broadcasting in fractions of 1001 (SMPTE ST 12-1)', () => {
+    expect(typedRate('23.976')).toBe(24000 / 1001);
+    expect(typedRate('23,98')).toBe(24000 / 1001);
+    expect(typedRate('29.97')).toBe(30000 / 1001);
+    expect(typedRate('59.94')).toBe(60000 / 1001);
+    expect(typedRate('119.88')).toBe(120000 / 1001);
+    expect(typedRate('24000/1001')).toBe(24000 / 1001);
+    for (const whole of [1, 12, 24, 25, 30, 50, 60, 120, 1000]) expect(typedRate(`${whole}`)).toBe(whole);
+    for (const other of ['12.5', '23.5', '29.9', '100/3']) expect(typedRate(other)).not.toBeUndefined();
+    expect(typedRate('12.5')).toBe(12.5);
+    expect(typedRate('23.5')).toBe(23.5);
+    for (const none of ['', 'fast', '24/0', '-24', '24fps', '1e9']) expect(typedRate(none)).toBeUndefined();
+    expect(rateText(24000 / 1001)).toBe('23.976');
+  });
+
+  it('that changes brings keys to the whole frames next to them where that is wanted', () => {
+    fc.assert(
+      fc.property(anyTimed, fc.constantFrom(24, 25, 30, 60, exactRate(23.976)), (project, fps) => {
+        const moments = changeRate(project, fps);
+        const whole = changeRate(project, fps, 'whole frames');
+        for (const [k, layer] of whole.layers.entries()) {
+          const { offset, speed } = layer.time ?? { offset: 0, speed: 1 };
+          if (speed === 0) continue;
+          const seen = ({ frame }: { frame: number }) => offset + frame / speed;
+          const exact = new Map(
+            layerCurves(moments.layers[k]).map(({ joint, channel, curve }) => [`${joint}.${channel}`, curve]),
+          );
+          for (const { joint, channel, curve } of layerCurves(layer)) {
+            const frames = curve.keys.map(seen);
+            for (const frame of frames) expect(Math.abs(frame - Math.round(frame))).toBeLessThan(1e-6);
+            // None is lost but where another is on its frame, and none is further than half a frame from where it was.
+            for (const key of exact.get(`${joint}.${channel}`)!.keys)
+              expect(Math.min(...frames.map((frame) => Math.abs(frame - seen(key))))).toBeLessThanOrEqual(
+                0.5 + 1e-6,
+              );
+          }
+          if (isCurve(layer.weight))
+            for (const { frame } of layer.weight.keys) expect(frame).toBe(Math.round(frame));
+        }
+        expect(whole.range.every(Number.isInteger)).toBe(true);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('and the number of the first frame are in the file, and nothing counts from that', () => {
+    fc.assert(
+      fc.property(anyTimed, fc.integer({ min: -5000, max: 5000 }), (project, first) => {
+        const numbered = setFirst(project, first);
+        const { first: said = 0, ...rest } = stackOf(numbered, (id) => `${id}.bvh`);
+        expect(said).toBe(first);
+        expect(rest).toEqual(stackOf(project, (id) => `${id}.bvh`));
+        expect(setFirst(numbered, 0)).toEqual(project);
+      }),
+      { numRuns: 20 },
+    );
+    expect(frameNumber({ first: 1001 }, 20)).toBe(1021);
   });
 });

@@ -70,7 +70,7 @@ function Findings() {
               <FindingLine
                 grade={entry.worst.grade}
                 text={findingText(project, entry.worst)}
-                when={placesText(entry)}
+                when={placesText(project, entry)}
                 title="Go there on Layers, and see what it comes from"
                 onClick={() => {
                   perform(editor, goToFinding, entry.worst);

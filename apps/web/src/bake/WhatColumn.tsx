@@ -1,5 +1,5 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
-import { characterIn } from '@evlay/core';
+import { characterIn, frameNumber } from '@evlay/core';
 import { bakeBytes, planBake, rootBoneRefusal } from '@evlay/core/bake';
 import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { characterOf } from '@evlay/core/rig';
@@ -131,7 +131,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
                     {piece.name}
                   </Text>
                   <Text color="quiet" fontFamily="mono" fontSize="12px">
-                    {piece.range.map((frame) => Math.round(frame)).join(' to ')}
+                    {piece.range.map((frame) => Math.round(frameNumber(project, frame))).join(' to ')}
                   </Text>
                 </Box>
               ))}
@@ -175,6 +175,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
               step={1}
               decimals={0}
               units={frameUnits(project.fps)}
+              origin={project.first}
               width="56px"
               disabled={running}
               onChange={(v) => onChange({ range: [Math.round(v), range[1]] })}
@@ -186,6 +187,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
               step={1}
               decimals={0}
               units={frameUnits(project.fps)}
+              origin={project.first}
               width="56px"
               disabled={running}
               onChange={(v) => onChange({ range: [range[0], Math.round(v)] })}

@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import { frameNumber, type Project } from '@evlay/core';
 import { bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
 import { writtenKind } from '@evlay/core/format';
 import type { KeyLimits } from '@evlay/core/keys';
@@ -87,7 +87,8 @@ export function settingsRefusal(
       return what === 'marks' ? 'no stretch begins at a mark' : 'there are no variants';
     return pieces.map((piece) => refusal(piece.range)).find((one) => one !== undefined);
   }
-  if (range[1] < range[0]) return `the last frame, ${range[1]}, lies before the first, ${range[0]}`;
+  if (range[1] < range[0])
+    return `the last frame, ${frameNumber(project, range[1])}, lies before the first, ${frameNumber(project, range[0])}`;
   return refusal(range);
 }
 

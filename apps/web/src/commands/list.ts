@@ -15,6 +15,7 @@ import * as poses from './poses/poses.js';
 import * as frames from './project/frames.js';
 import * as marks from './project/marks.js';
 import * as project from './project/project.js';
+import * as rate from './project/rate.js';
 import * as bake from './scene/bake.js';
 import * as bringIn from './scene/bring-in.js';
 import * as contacts from './scene/contacts.js';
@@ -78,6 +79,7 @@ const FILES: readonly object[] = [
   poses,
   project,
   props,
+  rate,
   takes,
   targets,
   timing,

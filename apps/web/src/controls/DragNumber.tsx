@@ -21,6 +21,8 @@ interface NumberProps {
   readonly width?: string;
   /** What it may be typed in, beside its own unit. */
   readonly units?: Units;
+  /** By how much what is shown and typed is larger: the number of frame 0, for a frame. */
+  readonly origin?: number;
 }
 
 interface DragNumberProps<A> extends NumberProps {
@@ -106,6 +108,7 @@ function NumberBox({
   refused,
   width = '44px',
   units,
+  origin = 0,
   onSet,
   onTyped,
   onDrag,
@@ -116,7 +119,7 @@ function NumberBox({
   const pressed = useRef<{ readonly x: number; readonly y: number }>(undefined);
   const field = useRef<HTMLSpanElement>(null);
   const off = disabled || refused !== undefined;
-  const text = (value: number) => value.toFixed(decimals);
+  const text = (value: number) => (value + origin).toFixed(decimals);
   // Four decimals are finer than any hand; more would only be noise in the file.
   const within = (value: number) =>
     Math.min(max ?? value, Math.max(min ?? value, Math.round(value * 1e4) / 1e4));
@@ -137,7 +140,7 @@ function NumberBox({
     const leave = (value: string) => {
       setTyping(undefined);
       if (value.trim() === '' || value === text(read())) return;
-      const number = typedNumber(value, read(), units);
+      const number = typedNumber(value, read(), units, origin);
       if (number !== undefined && onTyped) onTyped(value);
       else if (number !== undefined) {
         const kept = within(number);
@@ -196,8 +199,8 @@ function NumberBox({
       aria-label={label}
       aria-disabled={off}
       aria-valuenow={Number(text(read()))}
-      aria-valuemin={min}
-      aria-valuemax={max}
+      aria-valuemin={min === undefined ? undefined : min + origin}
+      aria-valuemax={max === undefined ? undefined : max + origin}
       data-does={
         off
           ? undefined
@@ -220,6 +223,7 @@ function NumberBox({
       }}
       onKeyDown={disabled ? undefined : onKeyDown}
       display="inline-block"
+      whiteSpace="nowrap"
       width={width}
       textAlign="right"
       fontFamily="mono"

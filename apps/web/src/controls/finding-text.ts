@@ -1,4 +1,4 @@
-import { layerById, type Project } from '@evlay/core';
+import { frameNumber, layerById, type Project } from '@evlay/core';
 import type { Finding, FindingKind, LikeFindings } from '@evlay/core/check';
 
 const amountOf = ({ amount, unit }: Finding): string =>
@@ -62,13 +62,18 @@ export const KIND_NAMES: Record<FindingKind, string> = {
   short: 'short',
 };
 
+/** Whose frames they are: where its numbers begin. */
+type Numbered = Pick<Project, 'first'>;
+
 /** Where like findings are: of several how many there are, of one when it is. */
-export const placesText = ({ worst, all }: LikeFindings): string =>
-  all.length === 1 ? framesText(worst) : `${all.length} times, worst at ${Math.round(worst.frame)}`;
+export const placesText = (project: Numbered, { worst, all }: LikeFindings): string =>
+  all.length === 1
+    ? framesText(project, worst)
+    : `${all.length} times, worst at ${Math.round(frameNumber(project, worst.frame))}`;
 
 /** When, in words: the frames over which it is found, or of a layer as a whole nothing. */
-export function framesText({ kind, from, to, frame }: Finding): string {
+export function framesText(project: Numbered, { kind, from, to, frame }: Finding): string {
   if (kind === 'idle' || kind === 'covered' || kind === 'loop') return '';
-  const round = (value: number) => String(Math.round(value));
+  const round = (value: number) => String(Math.round(frameNumber(project, value)));
   return from === to ? `at ${round(frame)}` : `${round(from)}–${round(to)}, worst at ${round(frame)}`;
 }

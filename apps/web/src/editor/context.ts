@@ -86,3 +86,6 @@ export const useLayer = <T extends object>(
 /** What is read of a layer as it is seen. */
 export const useSeenLayer = <T extends object>(id: string, select: (layer: Layer | undefined) => T): T =>
   useSeen(useOfLayer(id, select, []));
+
+/** The number that people see for frame 0. */
+export const useFirst = (): number => useProject(({ first = 0 }) => first);

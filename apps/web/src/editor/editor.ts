@@ -72,7 +72,7 @@ export function createEditor(
 ): Editor {
   // What began before the project was taken over by another tab may end after that: it changes nothing any more.
   const kept = createHistory(project, past, future, () => (session.getState().looking ? LOOKING : undefined));
-  const session = createSession(project.layers[project.layers.length - 1].id, looking);
+  const session = createSession(project.layers[project.layers.length - 1].id, looking, project.fps);
   const { history, stop: unshow } = showVariant(kept, session);
   const playhead = newSignal(project.range[0]);
   const unfollow = followProject(history, session);

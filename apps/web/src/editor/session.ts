@@ -2,7 +2,7 @@ import { createStore, type StoreApi } from 'zustand/vanilla';
 import { type Display, newDisplay } from './session/display.js';
 import { type Jobs, newJobs } from './session/jobs.js';
 import { newPlayback, type Playback } from './session/playback.js';
-import { newPosing, type Posing } from './session/posing.js';
+import { newPosing, type Posing, posingAtRate } from './session/posing.js';
 import { newSelection, type Selection } from './session/selection.js';
 
 export * from './session/display.js';
@@ -29,10 +29,17 @@ export interface Session extends StoreApi<SessionState> {
   readonly light: (id: string) => void;
 }
 
-export function createSession(lit: string, looking: boolean): Session {
+/** What a session holds in frames, where so many times as many frames are counted a second. */
+export function atRate(state: SessionState, ratio: number): Partial<SessionState> {
+  const scaled = (range: readonly [number, number] | undefined) =>
+    range && ([range[0] * ratio, range[1] * ratio] as const);
+  return { ...posingAtRate(state, ratio), window: scaled(state.window), playRange: scaled(state.playRange) };
+}
+
+export function createSession(lit: string, looking: boolean, fps: number): Session {
   const store = createStore<SessionState>(() => ({
     ...newSelection(lit),
-    ...newPosing(),
+    ...newPosing(fps),
     ...newDisplay(),
     ...newPlayback(),
     ...newJobs(looking),

@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { changeRange } from '../commands/project/project.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useEditor, useFirst, useProject, useSession } from '../editor/context.js';
 import { setDisplay } from '../editor/session.js';
 import { FindingMarks } from '../timeline/FindingMarks.js';
 import { PlayheadLine } from '../timeline/PlayheadLine.js';
@@ -43,6 +43,7 @@ export function Lanes({ curves }: LanesProps) {
   const { rows, count } = useLaneRows();
   const finding = useSession((state) => state.find.open);
   const range = useProject((project) => project.range);
+  const zero = useFirst();
   const shown = useSession((state) => state.window);
   const showsCurves = useSession((state) => state.curves);
   const window = shown ?? wholeRange(range);
@@ -121,6 +122,7 @@ export function Lanes({ curves }: LanesProps) {
           scale={scale}
           height={RULER}
           ends={range}
+          zero={zero}
           what="range"
           command={changeRange}
           to={(ends) => ends}

@@ -1,5 +1,5 @@
 import { chakra } from '@chakra-ui/react';
-import type { TimeMark } from '@evlay/core';
+import { frameNumber, type TimeMark } from '@evlay/core';
 import { type PointerEvent, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { moveMark, removeMark, renameMark } from '../commands/project/marks.js';
@@ -133,7 +133,7 @@ function Mark({ mark, scale }: { mark: TimeMark; scale: TimeScale }) {
           borderBottomRightRadius="3px"
           cursor="pointer"
           whiteSpace="nowrap"
-          aria-label={`Go to the mark ${mark.name} at frame ${mark.frame}`}
+          aria-label={`Go to the mark ${mark.name} at frame ${frameNumber(editor.history.project(), mark.frame)}`}
           onClick={(event) => {
             // The click at the end of a drag goes nowhere.
             const dragged = event.detail > 0 && Math.abs(event.clientX - pressed.current) >= CLICK;

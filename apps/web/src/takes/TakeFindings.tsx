@@ -40,7 +40,7 @@ export function TakeFindings({ take, sampleOf }: { take: Take; sampleOf: (sample
           <FindingLine
             grade={worst.grade}
             text={findingText(project, worst)}
-            when={placesText({ worst: inSamples(worst), all })}
+            when={placesText({ first: 0 }, { worst: inSamples(worst), all })}
             title="Go there"
             onClick={() => perform(editor, scrub, worst.frame)}
           />

@@ -15,6 +15,8 @@ interface RulerProps<A> {
   readonly origin?: number;
   /** Frames of what the axis counts, where that is something else than frames. */
   readonly perMark?: number;
+  /** The number that is seen for frame 0. */
+  readonly zero?: number;
   /** What dragging an end does, with both ends as they are then. */
   readonly command: Command<A>;
   readonly to: (ends: readonly [number, number]) => A;
@@ -30,13 +32,18 @@ export function Ruler<A>({
   what,
   origin = 0,
   perMark = 1,
+  zero = 0,
   command,
   to,
   playsPart = false,
 }: RulerProps<A>) {
   const editor = useEditor();
   const [first, last] = ends;
-  const counted: TimeScale = { ...scale, from: scale.from / perMark, to: scale.to / perMark };
+  const counted: TimeScale = {
+    ...scale,
+    from: zero + scale.from / perMark,
+    to: zero + scale.to / perMark,
+  };
   const step = rulerStep(counted, 64);
   const small = rulerStep(counted, 12);
   const marks: number[] = [];
@@ -135,8 +142,8 @@ export function Ruler<A>({
           />
           <title>
             {which === 0
-              ? `${what} starts at ${Math.round(frame / perMark)}`
-              : `${what} ends at ${Math.round(frame / perMark)}`}
+              ? `${what} starts at ${zero + Math.round(frame / perMark)}`
+              : `${what} ends at ${zero + Math.round(frame / perMark)}`}
           </title>
         </g>
       ))}

@@ -14,7 +14,7 @@ import {
   togglePlay,
 } from '../commands/view/transport.js';
 import { CommandButton } from '../controls/CommandButton.js';
-import { useEditor, useSession } from '../editor/context.js';
+import { useEditor, useFirst, useSession } from '../editor/context.js';
 
 /** Plays, steps; says which frame is shown, or what else is counted: `count` is what is shown for a frame. */
 export function Transport({
@@ -87,10 +87,11 @@ function Speed() {
   );
 }
 
-function FrameNumber({ label, of = (frame) => frame }: { label: string; of?: (frame: number) => number }) {
+function FrameNumber({ label, of }: { label: string; of?: (frame: number) => number }) {
   const { playhead } = useEditor();
+  const first = useFirst();
   const field = useRef<HTMLOutputElement>(null);
-  const text = () => String(of(playhead.get())).padStart(4, '0');
+  const text = () => String(of ? of(playhead.get()) : first + playhead.get()).padStart(4, '0');
   useEffect(() => {
     const show = () => {
       if (field.current) field.current.textContent = text();

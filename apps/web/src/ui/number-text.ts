@@ -5,9 +5,10 @@ const NUMBER = /^([-+]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:e[-+]?\d+)?)\s*([^\d\s.,+*/
 
 /**
  * What somebody typed into a field that holds `now`: a number, with a unit if there is one; with `+` in front it is
- * added (`+-5` takes away), with `*` or `/` it multiplies or divides. Undefined where it is none of that.
+ * added (`+-5` takes away), with `*` or `/` it multiplies or divides. What is shown, and what is typed in the number's own unit,
+ * is larger by `origin`, as the numbers of frames that begin at 1001. Undefined where it is none of that.
  */
-export function typedNumber(text: string, now: number, units: Units = {}): number | undefined {
+export function typedNumber(text: string, now: number, units: Units = {}, origin = 0): number | undefined {
   const trimmed = text.trim();
   const sign = /^[+*/]/.test(trimmed) ? trimmed[0] : '';
   const found = NUMBER.exec(trimmed.slice(sign.length).trim());
@@ -18,7 +19,8 @@ export function typedNumber(text: string, now: number, units: Units = {}): numbe
   if (factor === undefined || !Number.isFinite(number)) return undefined;
   if (sign === '*') return now * number;
   if (sign === '/') return number === 0 ? undefined : now / number;
-  return sign === '+' ? now + number * factor : number * factor;
+  if (sign === '+') return now + number * factor;
+  return number * factor - (factor === 1 ? origin : 0);
 }
 
 /** The factor that somebody typed for several numbers at once: `*2`, `/2` or `50 %`. Undefined where it is no factor. */

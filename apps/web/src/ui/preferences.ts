@@ -7,8 +7,8 @@ interface Preferences {
   readonly lightDisplay: boolean;
   /** Whether less is drawn by itself where frames are slow. */
   readonly lightWhenSlow: boolean;
-  /** Frames on both sides over which a change that acts around a frame comes and goes. */
-  readonly aroundFrames: number;
+  /** Seconds on both sides over which a change that acts around a frame comes and goes. */
+  readonly aroundSeconds: number;
   /** Rows of panels that were opened or folded, by their names. */
   readonly folds: Readonly<Record<string, boolean>>;
   /** Which of the short pieces of work is tried, counted from 0; none where missing. */
@@ -25,7 +25,7 @@ export const preferences = createStore<Preferences>()(
     (): Preferences => ({
       lightDisplay: false,
       lightWhenSlow: true,
-      aroundFrames: 8,
+      aroundSeconds: 0.27,
       folds: {},
       keys: {},
       session: {},

@@ -225,10 +225,11 @@ async function done<T>(
 }
 
 /** The file on which a GLB puts the motion, and what it is called there. */
-const placeOf = ({ name, metresPerUnit }: Project, { figure, onto, props, ...job }: BakeJob) => ({
+const placeOf = ({ name, first, metresPerUnit }: Project, { figure, onto, props, ...job }: BakeJob) => ({
   onto: onto ?? figure,
   options: {
     name: job.name ?? name,
+    first,
     metresPerUnit: figure ? 1 : metresPerUnit,
     props: props && onto === undefined,
   },

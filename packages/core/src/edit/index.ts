@@ -45,6 +45,7 @@ export * from './targets/targets.js';
 export * from './time/frames.js';
 export * from './time/loops.js';
 export * from './time/marks.js';
+export * from './time/rate.js';
 export * from './time/time.js';
 export type { Softness } from './weights/borders.js';
 export * from './weights/hand-over.js';

@@ -4,7 +4,7 @@ import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
 import { type CurveAddress, scalarAtAddress } from '../layer/address.js';
 import { CHANNELS } from '../layer/content.js';
-import type { Project } from '../layer/project.js';
+import { frameNumber, type Project } from '../layer/project.js';
 import { entryOf } from '../record.js';
 import { partLabel } from '../rig/parts.js';
 import { SMALLEST_ALPHA } from '../solve/solve.js';
@@ -83,7 +83,7 @@ function jointRefusal(
   }
   if (spanFactor(layer.span, frame) < SMALLEST_ALPHA) {
     return {
-      reason: `Frame ${Math.round(frame)} is outside the span of ${name}`,
+      reason: `Frame ${Math.round(frameNumber(project, frame))} is outside the span of ${name}`,
       remedy: 'Stretch the span to here',
       apply: (p) => extendSpan(p, id, frame),
     };

@@ -14,7 +14,6 @@ export * from './gltf/rig.js';
 export { clipNames, isMadeTake, readClip, readGlbTake } from './gltf/take.js';
 export * from './gltf/write.js';
 export * from './image-size.js';
-export * from './image-size.js';
 export * from './json-lines.js';
 export * from './kinds/index.js';
 export * from './limits.js';

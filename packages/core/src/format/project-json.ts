@@ -188,7 +188,7 @@ export const keptIn = (
 ): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits' | 'place' | 'ground'> => ({
   limits: json?.limits && limitsIn(json.limits),
   place: json?.place,
-  ...(json?.ground && { ground: json.ground }),
+  ground: json?.ground,
   poses: (json?.poses ?? []).map(savedPoseIn),
   sets: json?.sets ?? [],
   views: json?.views ?? [],

@@ -10,6 +10,7 @@ export * from './map-time.js';
 export * from './mode.js';
 export * from './project.js';
 export * from './prop.js';
+export * from './rate.js';
 export * from './rig-take.js';
 export * from './saved-pose.js';
 export * from './scene.js';

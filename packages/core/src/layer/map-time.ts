@@ -110,6 +110,8 @@ const PROJECT: Rows<Project, Walk> = {
   limits: 'no frames',
   place: 'no frames',
   ground: 'no frames',
+  // The number of frame 0, which stays what it is.
+  first: 'no frames',
   layers: (layers, walk) =>
     layers.map((layer) => (!walk.only || walk.only.has(layer.id) ? mappedLayer(layer, walk) : layer)),
 };
@@ -302,10 +304,13 @@ function layerWalk(walk: Walk, layer: Layer): LayerWalk {
   const time = layer.time ?? PLAIN_TIME;
   const { offset, speed } = time;
   if (map.rate !== undefined) {
-    const { rate } = map;
+    const { rate, whole } = map;
+    const to = (own: number) => own * rate;
+    // A key is on a whole frame of the project, whatever the layer's own time is.
+    const onWhole = (own: number) => (Math.round(offset * rate + to(own) / speed) - offset * rate) * speed;
     return {
       walk,
-      own: { to: (own) => own * rate, gone: () => false },
+      own: { to: whole && speed !== 0 ? onWhole : to, gone: () => false },
       time: { offset: offset * rate, speed },
     };
   }

@@ -48,6 +48,8 @@ export interface Project {
   readonly name: string;
   /** The time base of every frame number, in frames a second. */
   readonly fps: number;
+  /** The number that people see for frame 0, a whole one; 0 where missing. Nothing else counts from it. */
+  readonly first?: number;
   /** What plays and what is baked, both ends included. */
   readonly range: readonly [number, number];
   readonly metresPerUnit: number;
@@ -92,6 +94,9 @@ export const NOTHING_KEPT: Pick<
   groups: [],
   variants: [],
 };
+
+/** The number that people see for a frame. */
+export const frameNumber = ({ first = 0 }: Pick<Project, 'first'>, frame: number): number => first + frame;
 
 /** The base of a stack: its lowest layer. */
 export const baseOf = <L>({ layers }: { readonly layers: readonly L[] }): L => layers[0];

@@ -13,6 +13,8 @@ export interface TimeMap {
   readonly stretches: readonly TimeStretch[];
   /** By how much there are more frames a second, where frames are counted anew; moments then stay where they are. */
   readonly rate?: number;
+  /** Whether all of it comes to whole frames. */
+  readonly whole?: boolean;
 }
 
 const STAYS: TimeStretch = { from: 0, to: 0, scale: 1 };
@@ -62,7 +64,10 @@ export const byStretch = ({ from, to, scale }: TimeStretch, frame: number): numb
   to + (frame - from) * scale;
 
 /** Where a frame comes to. */
-export const frameBy = (map: TimeMap, frame: number): number => byStretch(pieceAt(map, frame), frame);
+export function frameBy(map: TimeMap, frame: number): number {
+  const to = byStretch(pieceAt(map, frame), frame);
+  return map.whole ? Math.round(to) : to;
+}
 
 /** Whether a frame is taken out. */
 export const isTakenOut = (map: TimeMap, frame: number): boolean => pieceAt(map, frame).scale === 0;

@@ -8,19 +8,22 @@ import {
   touchUp,
 } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
-import type { TouchUpReach } from '../../editor/session.js';
+import { FADE_SECONDS, framesIn, type TouchUpReach } from '../../editor/session.js';
 import { command, type Refusal } from '../command.js';
 
-/** Frames over which a touch-up comes and goes before anybody has said otherwise. */
-export const USUAL_REACH: TouchUpReach = { before: 6, after: 6, neighbours: 0 };
+/** How a touch-up comes and goes before anybody has said otherwise. */
+function usualReach({ history }: Editor): TouchUpReach {
+  const frames = framesIn(FADE_SECONDS, history.project().fps);
+  return { before: frames, after: frames, neighbours: 0 };
+}
 
 export const toggleTouchUp = command({
   name: 'Touch up: let poses fade away on both sides',
   palette: 'Pose and key',
   shortcut: 'T',
   looks: true,
-  run: ({ session }) =>
-    session.setState(({ touchUp: reach }) => ({ touchUp: reach ? undefined : USUAL_REACH })),
+  run: (editor) =>
+    editor.session.setState(({ touchUp: reach }) => ({ touchUp: reach ? undefined : usualReach(editor) })),
 });
 
 /** Where a touch-up is repeated: at the contacts of its foot, mirrored at those of the other one, or every so many frames. */

@@ -1,4 +1,4 @@
-import { countKeys, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
+import { countKeys, frameNumber, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
 import { memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
@@ -196,7 +196,7 @@ async function zipOf(
       return {
         file: done.file,
         piece: name,
-        range: [first, first + step * (count - 1)],
+        range: [first, first + step * (count - 1)].map((frame) => frameNumber(project, frame)),
         samples: count,
         samplesASecond: rate,
         joints: characterOf(project.rig).joints.length,

@@ -1,5 +1,6 @@
 import {
   type Axes,
+  frameNumber,
   type Layer,
   layerById,
   type Mode,
@@ -92,7 +93,7 @@ function tellKept(before: Project, done: Converted): void {
   const [had, has] = done.keys;
   notify({
     title: `The motion is kept to within ${differenceText(before, done)}`,
-    text: `Over frames ${before.range[0]} to ${before.range[1]}: ${had === 0 ? '' : `${had} keys before, `}${has} now.`,
+    text: `Over frames ${frameNumber(before, before.range[0])} to ${frameNumber(before, before.range[1])}: ${had === 0 ? '' : `${had} keys before, `}${has} now.`,
   });
 }
 

@@ -54,6 +54,20 @@ export interface TimingNumbers {
   readonly fades: { readonly before: number; readonly after: number };
 }
 
+/** So many seconds in whole frames, at least one. */
+export const framesIn = (seconds: number, fps: number): number => Math.max(1, Math.round(seconds * fps));
+
+/** Seconds over which a layer comes to picked keys and goes from them, a touch-up too, and over which a loop is closed. */
+export const FADE_SECONDS = 0.2;
+const CLOSING_SECONDS = 0.27;
+
+/** Numbers that are as long in seconds whatever the rate. */
+const timingAt = (fps: number): TimingNumbers => ({
+  ...TIMING,
+  stretch: framesIn(CLOSING_SECONDS, fps),
+  fades: { before: framesIn(FADE_SECONDS, fps), after: framesIn(FADE_SECONDS, fps) },
+});
+
 const TIMING: TimingNumbers = {
   downTheChain: false,
   noise: { angle: 2, centimetres: 0, frequency: 1, seed: 1, everyFrame: false },
@@ -111,7 +125,7 @@ export interface Posing {
   readonly timing: TimingNumbers;
 }
 
-export const newPosing = (): Posing => ({
+export const newPosing = (fps: number): Posing => ({
   autoKey: true,
   trial: undefined,
   handle: 'turn',
@@ -135,5 +149,23 @@ export const newPosing = (): Posing => ({
   copied: [],
   copiedWeight: undefined,
   apart: [],
-  timing: TIMING,
+  timing: timingAt(fps),
 });
+
+/** What is set in frames, where so many times as many frames are counted a second. */
+export function posingAtRate({ touchUp, lastTouchUp, timing }: Posing, ratio: number): Partial<Posing> {
+  const frames = (count: number) => Math.max(1, Math.round(count * ratio));
+  const { fades, follow } = timing;
+  return {
+    touchUp: touchUp && { ...touchUp, before: frames(touchUp.before), after: frames(touchUp.after) },
+    // It stands on other frames now.
+    lastTouchUp: ratio === 1 ? lastTouchUp : undefined,
+    timing: {
+      ...timing,
+      stretch: frames(timing.stretch),
+      shift: timing.shift * ratio,
+      fades: { before: frames(fades.before), after: frames(fades.after) },
+      follow: { ...follow, lag: follow.lag * ratio },
+    },
+  };
+}

@@ -1,4 +1,4 @@
-import { keyMarks, layerById } from '@evlay/core';
+import { frameNumber, keyMarks, layerById } from '@evlay/core';
 import type { Ease } from '@evlay/core/curve';
 import { useContext, useEffect, useRef } from 'react';
 import { useEditor } from '../../editor/context.js';
@@ -99,7 +99,9 @@ export function KeyStrip({ strip, name, scale, height, tall }: KeyStripProps) {
         }
         context.globalAlpha = 1;
       }
-      const told = frames.slice(0, TOLD).map((frame) => Math.round(100 * frame) / 100);
+      const told = frames
+        .slice(0, TOLD)
+        .map((frame) => Math.round(100 * frameNumber(editor.history.project(), frame)) / 100);
       const more = frames.length > TOLD ? ` and ${frames.length - TOLD} more` : '';
       const label =
         frames.length === 0 ? `No keys of ${name}` : `Keys of ${name} at ${told.join(', ')}${more}`;

@@ -16,7 +16,7 @@ import {
 import { CommandButton } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
-import { useCalmProject, useEditor, useProject, useSession } from '../../editor/context.js';
+import { useCalmProject, useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
 import { pickedEnds } from './picked-ends.js';
 
 /** What is done with the picked keys, in numbers and by buttons; nothing where none is picked. */
@@ -76,8 +76,9 @@ function FirstFrame({ picks }: { picks: readonly KeyPick[] }) {
       read={() => first()}
       step={0.2}
       decimals={0}
-      width="40px"
+      width="46px"
       units={frameUnits(fps)}
+      origin={useFirst()}
       command={moveKeys}
       start={() => ({ picks, by: first(), before: before() })}
       to={(value, _, from) => {

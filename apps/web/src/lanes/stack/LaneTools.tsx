@@ -20,13 +20,14 @@ import { setView } from '../../commands/view/view.js';
 import { CommandButton } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
-import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
 import { Transport } from '../../timeline/Transport.js';
 import { ToolButton } from '../../ui/ToolButton.js';
 import { AddButton } from './AddButton.js';
 import { AddTakeLayer } from './AddTakeLayer.js';
 import { FindButton } from './FindLayers.js';
 import { FramesMenu } from './FramesMenu.js';
+import { RateMenu } from './RateMenu.js';
 
 /** Plays and steps, and says how poses are keyed and weights drawn. */
 export const TimeBar = memo(function TimeBar({ width }: { width: number }) {
@@ -107,10 +108,11 @@ export const AddLayerButtons = memo(function AddLayerButtons() {
   );
 });
 
-/** First and last frame of the range, and the rate. */
+/** First and last frame of the range; the rate, and the number of the first frame. */
 export const RangeFields = memo(function RangeFields() {
   const [first, last] = useProject((project) => project.range);
   const fps = useProject((project) => project.fps);
+  const zero = useFirst();
   return (
     <Box display="flex" alignItems="center" gap="1" color="quiet" whiteSpace="nowrap">
       range
@@ -120,6 +122,7 @@ export const RangeFields = memo(function RangeFields() {
         step={1}
         decimals={0}
         units={frameUnits(fps)}
+        origin={zero}
         width="48px"
         command={changeRange}
         to={(value) => [Math.min(value, last), last] as const}
@@ -131,11 +134,12 @@ export const RangeFields = memo(function RangeFields() {
         step={1}
         decimals={0}
         units={frameUnits(fps)}
+        origin={zero}
         width="48px"
         command={changeRange}
         to={(value) => [first, Math.max(value, first)] as const}
       />
-      <chakra.span fontFamily="mono">{Number(fps.toFixed(2))}/s</chakra.span>
+      <RateMenu />
     </Box>
   );
 });

@@ -2,6 +2,7 @@ import {
   addressKey,
   type CurveAddress,
   curveAtAddress,
+  frameNumber,
   type KeyPick,
   ownerById,
   type Project,
@@ -272,7 +273,7 @@ function Points({ address, scale, height, top, color }: PointsProps) {
         onPointerDown={(event) => grab(event, key.id)}
         onDoubleClick={(event) => event.stopPropagation()}
       >
-        <title>{`weight ${key.value.toFixed(2)} at ${key.frame}`}</title>
+        <title>{`weight ${key.value.toFixed(2)} at ${frameNumber(editor.history.project(), key.frame)}`}</title>
       </circle>
     );
   });

@@ -155,7 +155,7 @@ function FindingRow({ entry }: { entry: LikeFindings }) {
       <FindingLine
         grade={worst.grade}
         text={text}
-        when={placesText(entry)}
+        when={placesText(editor.history.project(), entry)}
         title="Go there, and see what it comes from"
         open={opened !== undefined}
         onClick={() => perform(editor, goToFinding, worst)}

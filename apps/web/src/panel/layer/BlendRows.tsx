@@ -12,7 +12,7 @@ import { type BorderWidth, soften } from '../../commands/stack/weighing.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber, LocalNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
-import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
 import { Fold } from '../../ui/Fold.js';
 import { Row } from '../../ui/Row.js';
@@ -86,6 +86,7 @@ function HandOverRow({ layer }: { layer: Layer }) {
   const name = (id: string | undefined) => layerById(editor.history.project(), id ?? '')?.name ?? '';
   const [lower, upper] =
     picked.length === 2 ? [name(picked[0]), name(picked[1])] : ['what is below', layer.name];
+  const zero = useFirst();
   const end = (label: string, k: 0 | 1) => (
     <LocalNumber
       label={label}
@@ -93,7 +94,8 @@ function HandOverRow({ layer }: { layer: Layer }) {
       step={0.5}
       decimals={0}
       units={frameUnits(fps)}
-      width="36px"
+      origin={zero}
+      width="42px"
       onChange={(value) =>
         setEnds(
           k === 0

@@ -5,13 +5,14 @@ import { changeSpan } from '../../commands/stack/layer-values.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
-import { useLayerNow, useProject } from '../../editor/context.js';
+import { useFirst, useLayerNow, useProject } from '../../editor/context.js';
 import { Row } from '../../ui/Row.js';
 
 /** The frames in which a layer acts, and how it comes and goes. */
 export function SpanRow({ layer }: { layer: Layer }) {
   const range = useProject((project) => project.range);
   const fps = useProject((project) => project.fps);
+  const first = useFirst();
   const now = useLayerNow(layer);
   const { span } = layer;
   const spanned = (values: Span) => ({ layer: layer.id, span: values });
@@ -47,7 +48,8 @@ export function SpanRow({ layer }: { layer: Layer }) {
               step={1}
               decimals={0}
               units={frameUnits(fps)}
-              width="36px"
+              origin={first}
+              width="42px"
               command={changeSpan}
               to={(next) => spanned({ [field]: Math.round(next) })}
             />

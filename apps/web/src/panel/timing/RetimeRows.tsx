@@ -6,13 +6,14 @@ import { CommandChoice } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
 import { useTogether } from '../../controls/use-together.js';
-import { useProject } from '../../editor/context.js';
+import { useFirst, useProject } from '../../editor/context.js';
 import { Row } from '../../ui/Row.js';
 
 /** Makes frames longer or shorter, of the lit layer, of those that are picked, or of all. */
 export function RetimeRows({ layer }: { layer: Layer }) {
   const fps = useProject((project) => project.fps);
   const whole = useProject((project) => project.range);
+  const zero = useFirst();
   const layers = useTogether(layer.id);
   const [ends, setEnds] = useState<readonly [number, number]>();
   const [factor, setFactor] = useState(1);
@@ -25,7 +26,8 @@ export function RetimeRows({ layer }: { layer: Layer }) {
       step={0.5}
       decimals={0}
       units={frameUnits(fps)}
-      width="36px"
+      origin={zero}
+      width="42px"
       onChange={(value) =>
         setEnds(k === 0 ? [value, Math.max(value, last)] : [Math.min(first, value), value])
       }

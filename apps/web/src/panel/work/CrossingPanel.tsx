@@ -5,7 +5,7 @@ import { type Job, startJob } from '@evlay/core/job';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { perform } from '../../commands/command.js';
 import { closeCrossings, crossHere, lookAtCrossing } from '../../commands/stack/crossings.js';
-import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
 import type { WantedCrossing } from '../../editor/session.js';
 import { lookForCrossings } from '../../jobs/crossings.js';
 import { Choice } from '../../ui/Choice.js';
@@ -29,6 +29,7 @@ interface Where {
 }
 
 function Finder({ lower, upper }: WantedCrossing) {
+  const first = useFirst();
   const editor = useEditor();
   const names = useProject((project) =>
     [lower, upper].map((id) => layerById(project, id)?.name ?? '').join('\n'),
@@ -151,7 +152,7 @@ function Finder({ lower, upper }: WantedCrossing) {
               type="button"
               aria-pressed={crossing === taken}
               {...pointed(crossing)}
-              title={changesOf(crossing)}
+              title={changesOf(crossing, first)}
               display="grid"
               gridTemplateColumns="14px minmax(76px, auto) 62px 1fr"
               gap="2"
@@ -166,7 +167,7 @@ function Finder({ lower, upper }: WantedCrossing) {
               cursor="pointer"
             >
               <Text color="quiet">{k + 1}</Text>
-              <Text whiteSpace="nowrap">frame {crossing.frame}</Text>
+              <Text whiteSpace="nowrap">frame {first + crossing.frame}</Text>
               <Text color="quiet" whiteSpace="nowrap">
                 {(unit * crossing.alignment.distance).toFixed(1)} cm
               </Text>
@@ -212,7 +213,7 @@ function Finder({ lower, upper }: WantedCrossing) {
                 key={`${crossing.frame} ${crossing.other}`}
                 type="button"
                 aria-label={`Crossing ${k + 1} on the map`}
-                title={`Crossing ${k + 1}: at frame ${crossing.frame}`}
+                title={`Crossing ${k + 1}: at frame ${first + crossing.frame}`}
                 {...pointed(crossing)}
                 position="absolute"
                 left={`calc(${100 * x}% - 10px)`}
@@ -236,7 +237,8 @@ function Finder({ lower, upper }: WantedCrossing) {
       </Box>
       {map && list?.length !== 0 && (
         <Text color="quiet" fontSize="12px">
-          → frames {Math.round(map.frames[0][0])} to {Math.round(map.frames[0][1])} of “{nameOfLower}”
+          → frames {first + Math.round(map.frames[0][0])} to {first + Math.round(map.frames[0][1])} of “
+          {nameOfLower}”
           <br />↑ frames {Math.round(map.frames[1][0])} to {Math.round(map.frames[1][1])} of “{nameOfUpper}”
         </Text>
       )}
@@ -251,12 +253,12 @@ const slideOf = (centimetres: number, held: boolean): string =>
       ? 'feet stay'
       : `slide ${centimetres.toFixed(1)}`;
 
-/** When each region changes over, in words. */
-const changesOf = ({ changes, held }: Crossing): string =>
+/** When each region changes over, in words; `first` is the number of frame 0. */
+const changesOf = ({ changes, held }: Crossing, first: number): string =>
   [
     ...changes.map(({ region, frame, foot }) => {
       const how = foot === 'air' ? ', in the air' : foot === 'stands' ? ', standing' : '';
-      return `${region}: frame ${Math.round(frame)}${how}`;
+      return `${region}: frame ${first + Math.round(frame)}${how}`;
     }),
     ...(held ? ['Feet that would slide are held by a layer of contacts'] : []),
   ].join('\n');

@@ -5,6 +5,7 @@ import { letActAround } from '../../commands/stack/layer-values.js';
 import { setView } from '../../commands/view/view.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { framesIn } from '../../editor/session.js';
 import { preferences, usePreference } from '../../ui/preferences.js';
 import { BarButton, ViewBar } from './ViewBar.js';
 
@@ -13,7 +14,11 @@ export function AskBar() {
   const editor = useEditor();
   const asked = useSession((state) => state.asked);
   const name = useProject((project) => layerById(project, asked ?? '')?.name);
-  const frames = usePreference((state) => state.aroundFrames);
+  const fps = useProject((project) => project.fps);
+  const frames = framesIn(
+    usePreference((state) => state.aroundSeconds),
+    fps,
+  );
   if (!asked || name === undefined) return null;
   const throughout = () => void perform(editor, setView, { asked: undefined });
   const around = () => {
@@ -35,7 +40,7 @@ export function AskBar() {
         step={0.2}
         decimals={0}
         width="32px"
-        onChange={(value) => preferences.setState({ aroundFrames: Math.round(value) })}
+        onChange={(value) => preferences.setState({ aroundSeconds: value / fps })}
       />
       <Text color="quiet">frames</Text>
     </ViewBar>

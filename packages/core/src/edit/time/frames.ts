@@ -1,6 +1,6 @@
 import { mapTime, type TimeMapped } from '../../layer/map-time.js';
 import type { Project } from '../../layer/project.js';
-import { counted, framesInserted, framesRemoved, stretched } from '../../layer/time-map.js';
+import { framesInserted, framesRemoved, stretched } from '../../layer/time-map.js';
 
 /**
  * Inserts frames before a frame of the project, or removes frames from there on where `count` is negative: what comes
@@ -29,9 +29,3 @@ export interface Retime {
  */
 export const retime = (project: Project, { range, factor, layers }: Retime): TimeMapped =>
   mapTime(project, stretched(range, factor > 0 ? factor : 1), layers);
-
-/** Counts the same moments in other frames a second: nothing that is seen changes but at which frame numbers. */
-export const withRate = (project: Project, fps: number): Project => ({
-  ...mapTime(project, counted(fps, project.fps)).project,
-  fps,
-});

@@ -10,7 +10,8 @@ export const CSV: FileKind = {
   what: 'curves as numbers',
   writes: {
     about: 'Curves for spreadsheets: a line a sample, a column a channel, angles in degrees.',
-    format: (rig, times) => csvFormat(rig, times, times.interval),
+    format: (rig, times, { first = 0 }) =>
+      csvFormat(rig, { first: first + times.first, step: times.step }, times.interval),
     keys: 'CSV holds every frame',
     props: 'CSV holds joints and no props',
     onCharacter: false,

@@ -45,6 +45,8 @@ export interface WriteOptions {
   /** What the motion is called in the file. */
   readonly name: string;
   readonly metresPerUnit: number;
+  /** The number that people see for frame 0, for files that name frames. */
+  readonly first?: number;
   /** Whether props go along. */
   readonly props?: boolean;
   /** The file on which the motion is put: that of the character, or one that was written before. */

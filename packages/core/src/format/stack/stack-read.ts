@@ -88,6 +88,7 @@ export async function readStack(
     project: {
       name,
       fps: file.fps,
+      first: file.first || undefined,
       range: file.range,
       metresPerUnit: file.metresPerUnit ?? 1,
       scene,
@@ -205,6 +206,7 @@ export function readStackAgain(
     ...project,
     name,
     fps: file.fps,
+    first: file.first || undefined,
     range: file.range,
     scene,
     rig,

@@ -263,6 +263,7 @@ export const stackSchema = z.strictObject({
   fps: number
     .min(SLOWEST_RATE, { error: `expected at least ${SLOWEST_RATE} frame a second` })
     .max(FASTEST_RATE, { error: `expected up to ${FASTEST_RATE} frames a second` }),
+  first: z.int().min(-LIMITS.frame).max(LIMITS.frame).optional(),
   range,
   metresPerUnit: number.positive().optional(),
   rig: name.min(1).optional(),

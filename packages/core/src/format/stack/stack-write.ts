@@ -40,6 +40,7 @@ export function headOf(project: Project, fileOf: (id: string) => string): Omit<S
     format: 'evlay-stack',
     version: 1,
     fps: project.fps,
+    ...(project.first !== undefined && { first: project.first }),
     range: [...project.range],
     metresPerUnit: project.metresPerUnit,
     ...rigIn(project, fileOf),
