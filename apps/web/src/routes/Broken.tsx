@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { isRouteErrorResponse, Link, useRouteError } from 'react-router';
-import { Header } from '../controls/Header.js';
+import { Header } from '../controls/bars/Header.js';
 
 /** What is shown of an address that leads nowhere, and of a screen that failed as a whole. */
 export function Broken() {

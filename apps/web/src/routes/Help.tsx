@@ -5,7 +5,7 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { useLocation, useNavigate } from 'react-router';
 import type { Command } from '../commands/command.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
-import { Header } from '../controls/Header.js';
+import { Header } from '../controls/bars/Header.js';
 import { KeyTable } from './KeyTable.js';
 
 const ORDER: readonly [step: string, how: string][] = [

@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { PROJECT_SHORTCUTS } from '../commands/shortcuts.js';
-import { Header } from '../controls/Header.js';
+import { Header } from '../controls/bars/Header.js';
 import { openEditor, useApp } from '../editor/app.js';
 import { EditorContext } from '../editor/context.js';
 import { openStored } from '../jobs/open.js';

@@ -2,8 +2,8 @@ import { Box } from '@chakra-ui/react';
 import { useEffect, useRef } from 'react';
 import { useMatch } from 'react-router';
 import { useStore } from 'zustand';
-import { listenToPen, pen } from '../gestures/pen.js';
-import { Notices } from '../ui/Notices.js';
+import { listenToPen, pen } from '../../gestures/pen.js';
+import { Notices } from '../../ui/Notices.js';
 import { PenStrip } from './PenStrip.js';
 
 /** What is said on Layers where nothing under the pointer says what it does. */

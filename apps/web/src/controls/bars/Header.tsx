@@ -2,14 +2,14 @@ import { Box, chakra, Text } from '@chakra-ui/react';
 import { CircleHelp, Download, Moon, Sun } from 'lucide-react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';
-import { perform } from '../commands/command.js';
-import { exportProject, rename, takeProjectOver } from '../commands/project/project.js';
-import { useEditor, useProject, useSession } from '../editor/context.js';
-import { setTheme } from '../theme/theme.js';
-import { useTheme } from '../theme/use-theme.js';
-import { NameField } from '../ui/NameField.js';
-import { ToolButton } from '../ui/ToolButton.js';
-import { CommandButton } from './CommandButton.js';
+import { perform } from '../../commands/command.js';
+import { exportProject, rename, takeProjectOver } from '../../commands/project/project.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { setTheme } from '../../theme/theme.js';
+import { useTheme } from '../../theme/use-theme.js';
+import { NameField } from '../../ui/NameField.js';
+import { ToolButton } from '../../ui/ToolButton.js';
+import { CommandButton } from '../CommandButton.js';
 import { StepButton } from './StepButton.js';
 
 /** The bar above every screen. With a project: its name, its screens, undo, export, and whether it is saved. */

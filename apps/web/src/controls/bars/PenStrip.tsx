@@ -1,6 +1,6 @@
 import { Box, chakra } from '@chakra-ui/react';
 import { useStore } from 'zustand';
-import { type Modifier, PEN_BUTTONS, pen } from '../gestures/pen.js';
+import { type Modifier, PEN_BUTTONS, pen } from '../../gestures/pen.js';
 
 const KEYS: readonly { readonly key: Modifier; readonly name: string; readonly does: string }[] = [
   { key: 'shiftKey', name: 'Shift', does: 'adds to what is picked, drags numbers finely' },

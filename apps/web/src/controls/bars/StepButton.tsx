@@ -2,12 +2,12 @@ import { Box, Menu } from '@chakra-ui/react';
 import { Redo2, Undo2 } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { useStore } from 'zustand';
-import { perform } from '../commands/command.js';
-import { goSteps, redo, undo } from '../commands/project/project.js';
-import { useEditor } from '../editor/context.js';
-import { MenuPanel } from '../ui/MenuPanel.js';
-import { useLongPress } from '../ui/use-long-press.js';
-import { CommandButton } from './CommandButton.js';
+import { perform } from '../../commands/command.js';
+import { goSteps, redo, undo } from '../../commands/project/project.js';
+import { useEditor } from '../../editor/context.js';
+import { MenuPanel } from '../../ui/MenuPanel.js';
+import { useLongPress } from '../../ui/use-long-press.js';
+import { CommandButton } from '../CommandButton.js';
 
 /** Steps that a list shows. */
 const SHOWN = 20;
