@@ -22,6 +22,7 @@ import {
   invertMask,
   jointCount,
   joinWithBelow,
+  type KeyFades,
   keepAtReference,
   keyValue,
   letThrough,
@@ -374,7 +375,7 @@ describe('fades around keys', () => {
   };
   const faded = (before: number, after: number, values: Partial<Layer> = {}) => {
     const project = projectOf([layerOf('a', values)]);
-    return fadeAroundKeys(project, 'a', picksOf(project, 'Head'), { before, after });
+    return fadeAroundKeys(project, 'a', picksOf(project, 'Head'), { before, after, hold: 0, asOne: false });
   };
 
   it('leave the middle as it was where keys stand at both ends (common practice)', () => {
@@ -383,6 +384,59 @@ describe('fades around keys', () => {
     expect(sharesOf(done, 4, 60)[1]).toBe(1);
     expect([6, 30, 54].map((frame) => sharesOf(done, 4, frame)[1])).toEqual([0, 0, 0]);
     expect(sharesOf(done, 4, 3)[1]).toBeCloseTo(0.5, 12);
+  });
+
+  /** Fades around some keys of Head's turn alone, one time after the other. */
+  const around = (frames: readonly number[][], fades: Partial<KeyFades>, values: Partial<Layer> = {}) => {
+    const keys = [0, 20, 40, 60].map((frame): [number, number] => [frame, frame]);
+    const own = { content: keyed({ Head: { rx: curve(...keys) } }), ...values };
+    return frames.reduce(
+      (project, picked) => {
+        const { keys: all } = (layerById(project, 'a')!.content as { channels: Channels }).channels.Head.rx!;
+        const address = { kind: 'channel' as const, layer: 'a', joint: 'Head', channel: 'rx' as const };
+        const ids = all.filter(({ frame }) => picked.includes(frame)).map(({ id }) => id);
+        return fadeAroundKeys(project, 'a', [{ address, keys: ids }], {
+          before: 6,
+          after: 6,
+          hold: 0,
+          asOne: true,
+          ...fades,
+        });
+      },
+      projectOf([layerOf('a', own)]),
+    );
+  };
+  const counts = (project: Project, ...at: number[]) =>
+    at.map((frame) => Number(sharesOf(project, 4, frame)[1].toFixed(9)));
+
+  it('around one key and then another are both there; of two that overlap the larger counts', () => {
+    expect(counts(around([[20], [60]], {}), 13, 17, 20, 23, 27, 53, 57, 60)).toEqual([
+      0, 0.5, 1, 0.5, 0, 0, 0.5, 1,
+    ]);
+    expect(counts(around([[60], [20]], {}), 17, 20, 40, 57, 60)).toEqual([0.5, 1, 0, 0.5, 1]);
+    // Half way between 20 and 40, 10 of 16 frames have gone on both sides: u is 3/8.
+    const wide = around([[20], [40]], { before: 16, after: 16 });
+    const u = 3 / 8;
+    expect(counts(wide, 30)[0]).toBeCloseTo(u * u * (3 - 2 * u), 6);
+    expect(counts(wide, 12, 20, 40, 48)).toEqual([0.5, 1, 1, 0.5]);
+  });
+
+  it('of keys that follow one another are one stretch in full; a key between that is not picked parts them', () => {
+    expect(counts(around([[20, 40]], {}), 14, 17, 20, 30, 40, 43, 46)).toEqual([0, 0.5, 1, 1, 1, 0.5, 0]);
+    expect(counts(around([[20, 60]], {}), 20, 30, 40, 50, 60)).toEqual([1, 0, 0, 0, 1]);
+    expect(counts(around([[20, 40]], { asOne: false }), 20, 30, 40)).toEqual([1, 0, 1]);
+  });
+
+  it('hold, as a glance does: there in 15 frames, 10 in full, back in 12 (common practice)', () => {
+    const glance = around([[20]], { before: 15, hold: 10, after: 12 });
+    expect(counts(glance, 5, 12.5, 20, 25, 30, 36, 42)).toEqual([0, 0.5, 1, 1, 1, 0.5, 0]);
+  });
+
+  it('come in every round of a loop that the range shows', () => {
+    const looped = around([[20]], {}, { time: { offset: 3, speed: 2, loop: 'repeat', cycle: [0, 40] } });
+    // Own frame 20 is seen at 13, 33 and 53.
+    for (const round of [13, 33, 53])
+      expect(counts(looped, round - 6, round - 3, round, round + 3, round + 6)).toEqual([0, 0.5, 1, 0.5, 0]);
   });
 
   it('meet where both are as strong, and never leave 0 to 1', () => {

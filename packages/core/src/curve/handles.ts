@@ -32,7 +32,7 @@ export function handlesOfSegment(keys: readonly Key[], i: number): SegmentHandle
 }
 
 /** Keys of which the segment after key `i` is the same Bezier whatever its neighbours are; in place. */
-function pinSegment(keys: Key[], i: number): void {
+export function pinSegment(keys: Key[], i: number): void {
   if (i < 0 || i + 1 >= keys.length || keys[i].ease === 'hold' || keys[i].ease === 'linear') return;
   const { out, in: into } = handlesOfSegment(keys, i);
   keys[i] = { ...keys[i], ease: 'bezier', out };

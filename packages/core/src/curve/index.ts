@@ -3,6 +3,7 @@ export * from './curve.js';
 export * from './evaluate.js';
 export * from './few-keys.js';
 export * from './handles.js';
+export * from './larger.js';
 export * from './sampled-keys.js';
 export * from './shapes.js';
 export * from './tidy.js';

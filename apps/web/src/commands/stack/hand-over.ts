@@ -1,5 +1,5 @@
 import { layerById, layerIndex } from '@evlay/core';
-import { fadeAroundKeys, handOver, handOverRefusal } from '@evlay/core/edit';
+import { changeLayer, fadeAroundKeys, handOver, handOverRefusal, type KeyFades } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { command } from '../command.js';
 import { pickedLayers } from './picked-layers.js';
@@ -46,8 +46,8 @@ export const handOverLayers = command<HandOverWish>({
   },
 });
 
-/** Lets the lit override layer count around its picked keys alone, fading over so many frames on both sides. */
-export const fadeAtKeys = command<{ readonly before: number; readonly after: number }>({
+/** Lets the lit override layer count around its picked keys, fading over so many frames on both sides. */
+export const fadeAtKeys = command<Partial<KeyFades>>({
   name: 'Fade around the picked keys',
   layer: lit,
   refusal(editor) {
@@ -60,10 +60,18 @@ export const fadeAtKeys = command<{ readonly before: number; readonly after: num
       ? undefined
       : { reason: 'Pick keys of the layer, at whose frames it is to count in full' };
   },
-  run(editor, fades, change) {
-    const { keys, timing } = editor.session.getState();
-    editor.session.setState({ timing: { ...timing, fades } });
-    // A drag counts from how the layer was when it began; keys of parts are written anew each time.
-    change((project) => fadeAroundKeys(project, lit(editor), keys, fades));
+  run({ session, history }, values, change) {
+    const { keys: picks, timing, lit: id, lastFade } = session.getState();
+    const fades = { ...timing.fades, ...values };
+    const keys = JSON.stringify(picks);
+    const now = layerById(history.project(), id);
+    // Other numbers for what was faded last are put in its place.
+    const before = lastFade?.keys === keys && lastFade.after === now ? lastFade.before : now;
+    session.setState({ timing: { ...timing, fades } });
+    change((project) =>
+      fadeAroundKeys(before ? changeLayer(project, id, () => before) : project, id, picks, fades),
+    );
+    const after = layerById(history.project(), id);
+    session.setState({ lastFade: before && after && { keys, before, after } });
   },
 });

@@ -1,5 +1,5 @@
-import type { CurveAddress } from '@evlay/core';
-import type { CopiedKeys, TouchUp, Trial } from '@evlay/core/edit';
+import type { CurveAddress, Layer } from '@evlay/core';
+import type { CopiedKeys, KeyFades, TouchUp, Trial } from '@evlay/core/edit';
 
 /** By how much a joint that is dragged is not seen where the hand puts it, in units of the rig. */
 export interface Missed {
@@ -50,8 +50,8 @@ export interface TimingNumbers {
   readonly tolerance: number;
   /** Over how many joints, or centimetres, borders between parts are softened. */
   readonly border: { readonly joints: number } | { readonly centimetres: number };
-  /** Frames over which a layer comes to picked keys and goes from them. */
-  readonly fades: { readonly before: number; readonly after: number };
+  /** How a layer comes to picked keys and goes from them. */
+  readonly fades: KeyFades;
 }
 
 /** So many seconds in whole frames, at least one. */
@@ -65,7 +65,7 @@ const CLOSING_SECONDS = 0.27;
 const timingAt = (fps: number): TimingNumbers => ({
   ...TIMING,
   stretch: framesIn(CLOSING_SECONDS, fps),
-  fades: { before: framesIn(FADE_SECONDS, fps), after: framesIn(FADE_SECONDS, fps) },
+  fades: { ...TIMING.fades, before: framesIn(FADE_SECONDS, fps), after: framesIn(FADE_SECONDS, fps) },
 });
 
 const TIMING: TimingNumbers = {
@@ -76,7 +76,7 @@ const TIMING: TimingNumbers = {
   stretch: 8,
   tolerance: 0.5,
   border: { joints: 0 },
-  fades: { before: 6, after: 6 },
+  fades: { before: 6, after: 6, hold: 0, asOne: true },
 };
 
 /** How poses are set: handles, touch-ups, what is tried and what was copied. */
@@ -123,6 +123,15 @@ export interface Posing {
   /** Keys whose handles are dragged each by itself, by id. */
   readonly apart: readonly string[];
   readonly timing: TimingNumbers;
+  /** What was faded last: other numbers for the same keys begin with how the layer was before. */
+  readonly lastFade: LastFade | undefined;
+}
+
+/** Keys around which a layer was made to fade, by what they are, with the layer before and after. */
+export interface LastFade {
+  readonly keys: string;
+  readonly before: Layer;
+  readonly after: Layer;
 }
 
 export const newPosing = (fps: number): Posing => ({
@@ -150,6 +159,7 @@ export const newPosing = (fps: number): Posing => ({
   copiedWeight: undefined,
   apart: [],
   timing: timingAt(fps),
+  lastFade: undefined,
 });
 
 /** What is set in frames, where so many times as many frames are counted a second. */
@@ -164,7 +174,12 @@ export function posingAtRate({ touchUp, lastTouchUp, timing }: Posing, ratio: nu
       ...timing,
       stretch: frames(timing.stretch),
       shift: timing.shift * ratio,
-      fades: { before: frames(fades.before), after: frames(fades.after) },
+      fades: {
+        ...fades,
+        before: frames(fades.before),
+        after: frames(fades.after),
+        hold: Math.round(fades.hold * ratio),
+      },
       follow: { ...follow, lag: follow.lag * ratio },
     },
   };

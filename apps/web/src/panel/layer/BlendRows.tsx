@@ -148,7 +148,7 @@ function HandOverRow({ layer }: { layer: Layer }) {
 function FadeRow() {
   const fps = useProject((project) => project.fps);
   const fades = useSession((state) => state.timing.fades);
-  const number = (label: string, field: 'before' | 'after') => (
+  const number = (label: string, field: 'before' | 'hold' | 'after') => (
     <DragNumber
       label={label}
       read={() => fades[field]}
@@ -156,23 +156,33 @@ function FadeRow() {
       step={0.1}
       decimals={0}
       units={frameUnits(fps)}
-      width="34px"
+      width="28px"
       command={fadeAtKeys}
-      to={(value) => ({ ...fades, [field]: Math.round(value) })}
+      to={(value) => ({ [field]: Math.round(value) })}
     />
   );
   return (
     <Row label="fades">
-      <Text color="quiet">in over</Text>
+      <Text color="quiet">in</Text>
       {number('Frames over which the layer comes to a picked key', 'before')}
-      <Text color="quiet">out over</Text>
+      <Text color="quiet">hold</Text>
+      {number('Frames for which the layer stays behind the last picked key', 'hold')}
+      <Text color="quiet">out</Text>
       {number('Frames over which the layer goes from a picked key', 'after')}
       <Box flex="1" />
       <CommandChoice
         command={fadeAtKeys}
-        arg={fades}
+        arg={{ asOne: !fades.asOne }}
+        on={!fades.asOne}
+        title="Each picked key fades by itself; else the layer stays between keys that follow one another"
+      >
+        each
+      </CommandChoice>
+      <CommandChoice
+        command={fadeAtKeys}
+        arg={{}}
         on={false}
-        title="Lets the layer count around the picked keys alone, as keys of the weights of their parts"
+        title="Lets the layer count around the picked keys, as keys of the weights of their parts; earlier fades stay"
       >
         fade
       </CommandChoice>

@@ -156,12 +156,6 @@ export function framesOfPicked(
   return first <= last ? [first, last] : undefined;
 }
 
-/** The frames of the project on which the picked keys of one curve stand. */
-export const framesOfEach = (project: Project, pick: KeyPick, before: CurvesBefore): number[] =>
-  pickedIn(project, [pick], before).flatMap(({ curve, isPicked, time }) =>
-    time.speed === 0 ? [] : curve.keys.filter(isPicked).map((key) => time.offset + key.frame / time.speed),
-  );
-
 const scaledHandle = (handle: Key['in'], factor: number): Key['in'] =>
   handle && [handle[0] * factor, handle[1]];
 
