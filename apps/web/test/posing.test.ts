@@ -171,7 +171,7 @@ describe('handles', () => {
   it('with neighbours of a touch-up come to where they are put; those that the layer may not key take no part', () => {
     editor.playhead.set(12);
     perform(editor, toggleTouchUp, undefined);
-    editor.session.setState({ touchUp: { before: 4, after: 4, neighbours: 2 }, turnAxes: 'world' });
+    editor.session.setState({ touchUp: { before: 4, hold: 0, after: 4, neighbours: 2 }, turnAxes: 'world' });
     perform(editor, pickJoints, [HEAD]);
     const before = orientationOf(HEAD);
     const put = () => {

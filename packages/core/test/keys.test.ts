@@ -20,6 +20,7 @@ import {
   reversePicked,
   scalePicked,
   setSpan,
+  setTime,
   snapPicked,
   touchUp,
   valuesBetween,
@@ -261,6 +262,18 @@ describe('a touch-up', () => {
       [32, 0],
       [40, -3],
       [52, 0],
+    ]);
+    // A glance: there in 8, held for 10, back in 12, in a layer that plays backwards too.
+    const held = touchUp(project, { layer: LAYER, frame: 40, before: 8, hold: 10, after: 12, changes });
+    const there = channelsOf(layerById(held, LAYER)!).Neck!.ry!;
+    expect([32, 36, 40, 45, 50, 56, 62].map((frame) => Number(curveAt(there, frame).toFixed(9)))).toEqual([
+      0, -1.5, -3, -3, -3, -1.5, 0,
+    ]);
+    const turned = setTime(project, LAYER, { offset: 90, speed: -1 });
+    const back = touchUp(turned, { layer: LAYER, frame: 40, before: 8, hold: 10, after: 12, changes });
+    const own = channelsOf(layerById(back, LAYER)!).Neck!.ry!;
+    expect([32, 40, 50, 62].map((frame) => Number(curveAt(own, 90 - frame).toFixed(9)))).toEqual([
+      0, -3, -3, 0,
     ]);
   });
 

@@ -14,7 +14,7 @@ import { command, type Refusal } from '../command.js';
 /** How a touch-up comes and goes before anybody has said otherwise. */
 function usualReach({ history }: Editor): TouchUpReach {
   const frames = framesIn(FADE_SECONDS, history.project().fps);
-  return { before: frames, after: frames, neighbours: 0 };
+  return { before: frames, hold: 0, after: frames, neighbours: 0 };
 }
 
 export const toggleTouchUp = command({

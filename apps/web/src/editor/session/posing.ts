@@ -19,6 +19,7 @@ export type Together = (typeof TOGETHER)[number];
 /** How a pose that is set becomes a touch-up: frames before and after, and how many neighbours take part. */
 export interface TouchUpReach {
   readonly before: number;
+  readonly hold: number;
   readonly after: number;
   readonly neighbours: number;
 }
@@ -167,7 +168,12 @@ export function posingAtRate({ touchUp, lastTouchUp, timing }: Posing, ratio: nu
   const frames = (count: number) => Math.max(1, Math.round(count * ratio));
   const { fades, follow } = timing;
   return {
-    touchUp: touchUp && { ...touchUp, before: frames(touchUp.before), after: frames(touchUp.after) },
+    touchUp: touchUp && {
+      ...touchUp,
+      before: frames(touchUp.before),
+      hold: Math.round(touchUp.hold * ratio),
+      after: frames(touchUp.after),
+    },
     // It stands on other frames now.
     lastTouchUp: ratio === 1 ? lastTouchUp : undefined,
     timing: {

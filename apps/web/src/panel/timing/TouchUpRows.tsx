@@ -39,7 +39,17 @@ export function TouchUpRows() {
               width="30px"
               onChange={(value) => set({ before: Math.round(value) })}
             />
-            <Text color="quiet">f in,</Text>
+            <Text color="quiet">in</Text>
+            <LocalNumber
+              label="Frames for which a touch-up holds"
+              read={() => reach.hold}
+              min={0}
+              step={0.2}
+              decimals={0}
+              width="30px"
+              onChange={(value) => set({ hold: Math.round(value) })}
+            />
+            <Text color="quiet">hold</Text>
             <LocalNumber
               label="Frames after a touch-up"
               read={() => reach.after}
@@ -49,23 +59,27 @@ export function TouchUpRows() {
               width="30px"
               onChange={(value) => set({ after: Math.round(value) })}
             />
-            <Text color="quiet">f out,</Text>
-            <LocalNumber
-              label="Neighbours that take part in a touch-up"
-              read={() => reach.neighbours}
-              min={0}
-              max={8}
-              step={0.05}
-              decimals={0}
-              width="26px"
-              onChange={(value) => set({ neighbours: Math.round(value) })}
-            />
-            <Text color="quiet">joints</Text>
+            <Text color="quiet">out</Text>
           </>
         ) : (
           <Text color="quiet">a pose here fades away on both sides</Text>
         )}
       </Row>
+      {reach && (
+        <Row label="">
+          <LocalNumber
+            label="Neighbours that take part in a touch-up"
+            read={() => reach.neighbours}
+            min={0}
+            max={8}
+            step={0.05}
+            decimals={0}
+            width="26px"
+            onChange={(value) => set({ neighbours: Math.round(value) })}
+          />
+          <Text color="quiet">joints beside it take part</Text>
+        </Row>
+      )}
       {last && (
         <Row label="again">
           <CommandChoice

@@ -102,7 +102,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
             object.quaternion,
             () => {
               dragging = false;
-              setPosing(session, { missed: undefined });
+              setPosing(session, { missed: undefined, handling: false });
               handles.letGo();
               putOnJoint();
             },
@@ -120,7 +120,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         if (refusalOf(editor, tryPose, asIs)) return;
         gesture = beginPosing(editor, () => {
           dragging = false;
-          setPosing(session, { missed: undefined });
+          setPosing(session, { missed: undefined, handling: false });
           handles.letGo();
           putOnJoint();
         });

@@ -18,8 +18,9 @@ import { nothingOf } from './pose-values.js';
 export interface TouchUp {
   readonly layer: string;
   readonly frame: number;
-  /** Frames over which it comes, and over which it goes. */
+  /** Frames over which it comes, for which it stays behind its frame (none where missing), and over which it goes. */
   readonly before: number;
+  readonly hold?: number;
   readonly after: number;
   /** By how much each channel changes at the frame. */
   readonly changes: PoseValues;
@@ -52,10 +53,13 @@ const channelAddress = (layer: Layer, joint: string, channel: Channel): CurveAdd
 });
 
 /**
- * Keys a touch-up: the change in full at its frame, none at its ends, where the layer keeps what it holds there. Keys
+ * Keys a touch-up: the change in full at its frame and while it holds, none at its ends, where the layer keeps what it holds there. Keys
  * between take part, less the farther they are, so that what was there is carried along.
  */
-export function touchUp(project: Project, { layer: id, frame, before, after, changes }: TouchUp): Project {
+export function touchUp(
+  project: Project,
+  { layer: id, frame, before, hold = 0, after, changes }: TouchUp,
+): Project {
   const layer = layerById(project, id);
   if (!layer || !takesKeys(layer)) return project;
   const entries: Written[] = [];
@@ -67,9 +71,11 @@ export function touchUp(project: Project, { layer: id, frame, before, after, cha
       const time = timeOf(project, layer, address);
       const own = ownFrame(time, frame);
       const speed = Math.abs(time.speed) || 1;
-      const reach = time.speed < 0 ? [after * speed, before * speed] : [before * speed, after * speed];
+      const backwards = time.speed < 0;
+      const reach = backwards ? [after * speed, before * speed] : [before * speed, after * speed];
+      const full = backwards ? [own - hold * speed, own] : [own, own + hold * speed];
       const curve = entryOf(channelsOf(layer), joint)?.[channel];
-      entries.push([address, raised(curve, nothingOf(channel), own, reach, change)]);
+      entries.push([address, raised(curve, nothingOf(channel), full, reach, change)]);
     }
   }
   return writeScalars(project, entries);
@@ -87,23 +93,24 @@ export function hasTouchUp(project: Project, { layer: id, frame, changes }: Touc
   );
 }
 
-/** A curve that is raised by `change` at a frame and by less beside it, by nothing `reach` frames before and after. */
+/** A curve that is raised by `change` over a stretch and by less beside it, by nothing `reach` frames before and after. */
 function raised(
   curve: Curve | undefined,
   nothing: number,
-  own: number,
+  [from, to]: readonly number[],
   [before, after]: readonly number[],
   change: number,
 ): Curve {
   const valueAt = (frame: number) => (curve ? curveAt(curve, frame) : nothing);
-  const pinned = [own - before, own, own + after].map((frame): Key => {
+  const pinned = [...new Set([from - before, from, to, to + after])].map((frame): Key => {
     const there = curve && keyAt(curve, frame);
     return there ?? newKey(frame, valueAt(frame));
   });
   const keys = mergedKeys(curve?.keys ?? [], pinned).map((key): Key => {
-    const u = key.frame <= own ? (own - key.frame) / before : (key.frame - own) / after;
-    if (key.frame !== own && !(u < 1)) return key;
-    const w = key.frame === own ? 1 : 1 - u * u * (3 - 2 * u);
+    const within = key.frame >= from && key.frame <= to;
+    const u = key.frame < from ? (from - key.frame) / before : (key.frame - to) / after;
+    if (!within && !(u < 1)) return key;
+    const w = within ? 1 : 1 - u * u * (3 - 2 * u);
     return { ...key, value: key.value + w * change };
   });
   return { keys };
