@@ -151,12 +151,18 @@ describe('a character from glTF', () => {
 
   it('says by name which meshes are packed in a way that is not read', async () => {
     const folder = '/usr/share/assimp/models/glTF2/draco';
-    const bytes = readFileSync(`${folder}/2CylinderEngine.gltf`);
-    const { warnings } = await readCharacter('engine.gltf', bytes, (name) =>
-      readFileSync(`${folder}/${name}`),
+    const text = readFileSync(`${folder}/2CylinderEngine.gltf`, 'utf8');
+    const read = (json: string) =>
+      readCharacter('engine.gltf', new TextEncoder().encode(json), (name) =>
+        readFileSync(`${folder}/${name}`),
+      );
+    // Draco meshes are read, Basis textures are not.
+    expect((await read(text)).warnings).toEqual([]);
+    const { warnings } = await read(
+      JSON.stringify({ ...JSON.parse(text), extensionsRequired: ['KHR_texture_basisu'] }),
     );
     expect(warnings).toContainEqual(
-      expect.stringMatching(/mesh is not shown: Draco meshes \(KHR_draco_mesh_compression\)/),
+      expect.stringMatching(/mesh is not shown: Basis textures \(KHR_texture_basisu\)/),
     );
   });
 

@@ -1,7 +1,6 @@
 import { type ImageSize, readSkeleton } from '@evlay/core/format';
 import * as THREE from 'three';
-import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import { boundedTextures } from './textures.js';
+import { newGltfLoader } from './gltf-loader.js';
 import { newTintTexture, type TintTexture, withTint } from './tint.js';
 
 /** A skinned mesh that follows the joints of a rig. */
@@ -49,8 +48,7 @@ export async function readFigure(
 ): Promise<FigureMesh[]> {
   const { nodes } = readSkeleton(bytes);
   const jointOfNode = new Map(nodes.flatMap((moved, j) => moved.map((node) => [node, j] as const)));
-  const loader = new GLTFLoader().register(boundedTextures(reduced));
-  const { scene, parser } = await loader.parseAsync(bytes.slice().buffer, '');
+  const { scene, parser } = await newGltfLoader(reduced).parseAsync(bytes.slice().buffer, '');
   scene.updateMatrixWorld(true);
   const jointOf = (object: THREE.Object3D): number =>
     jointOfNode.get(parser.associations.get(object)?.nodes ?? -1) ?? -1;

@@ -1,6 +1,5 @@
 import * as THREE from 'three';
-import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
-import { boundedTextures } from './textures.js';
+import { newGltfLoader } from './gltf-loader.js';
 
 const models = new WeakMap<Uint8Array, Promise<THREE.Object3D>>();
 
@@ -8,8 +7,9 @@ const models = new WeakMap<Uint8Array, Promise<THREE.Object3D>>();
 export async function propModel(bytes: Uint8Array): Promise<THREE.Object3D> {
   let known = models.get(bytes);
   if (!known) {
-    const loader = new GLTFLoader().register(boundedTextures(() => undefined));
-    known = loader.parseAsync(bytes.slice().buffer, '').then(({ scene }) => scene);
+    known = newGltfLoader()
+      .parseAsync(bytes.slice().buffer, '')
+      .then(({ scene }) => scene);
     models.set(bytes, known);
   }
   const copy = (await known).clone(true);

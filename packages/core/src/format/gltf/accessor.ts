@@ -1,6 +1,7 @@
 import { cut, FileError, quote } from '../error.js';
 import { checkLimit, LIMITS } from '../limits.js';
 import { resource } from './buffers.js';
+import { type Meshopt, meshoptOf, unpacked } from './meshopt.js';
 import type { Gltf } from './schema.js';
 
 /** Numbers an element, by the type of an accessor (glTF 2.0, section 3.6.2.2). */
@@ -34,7 +35,7 @@ const COMPONENTS = new Map<number, Component>([
 export interface AccessorReader {
   /**
    * The numbers of accessor `a`, `size` an element. Throws {@link FileError} with the place where there is none, where
-   * it has another type, claims what is not there, is compressed, or holds what is not a finite number.
+   * it has another type, claims what is not there, or holds what is not a finite number.
    */
   readonly read: (a: number, size: number, where: string) => Float64Array;
 }
@@ -63,6 +64,14 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
     return bytes;
   };
 
+  const views = new Map<number, Uint8Array>();
+  const unpackedView = (v: number, packed: Meshopt): Uint8Array => {
+    const where = `bufferViews[${v}]`;
+    const known = views.get(v) ?? unpacked(packed, bufferOf(packed.buffer, `${where}.buffer`), where);
+    views.set(v, known);
+    return known;
+  };
+
   /** Elements of `size` numbers in a view, from `offset` on. */
   const elements = (
     v: number,
@@ -75,10 +84,9 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
   ) => {
     const view = gltf.bufferViews?.[v];
     if (!view) throw new FileError(where, `there is no buffer view ${v}`);
-    if (view.extensions && Object.hasOwn(view.extensions, 'EXT_meshopt_compression'))
-      throw new FileError(where, 'it is compressed (EXT_meshopt_compression), expected plain numbers');
-    const bytes = bufferOf(view.buffer, `bufferViews[${v}].buffer`);
-    const from = view.byteOffset ?? 0;
+    const packed = meshoptOf(view);
+    const bytes = packed ? unpackedView(v, packed) : bufferOf(view.buffer, `bufferViews[${v}].buffer`);
+    const from = packed ? 0 : (view.byteOffset ?? 0);
     const end = from + view.byteLength;
     const stride = view.byteStride ?? component.bytes * size;
     const needed = count === 0 ? 0 : offset + stride * (count - 1) + component.bytes * size;

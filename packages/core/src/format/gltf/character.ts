@@ -6,6 +6,7 @@ import { FileError, named, quote } from '../error.js';
 import { checkSize, LIMITS } from '../limits.js';
 import { accessorReader } from './accessor.js';
 import type { FindResource } from './buffers.js';
+import { meshoptReady } from './meshopt.js';
 import { packGltf } from './pack.js';
 import { readSkeleton } from './rig.js';
 import type { Gltf } from './schema.js';
@@ -20,15 +21,12 @@ export interface ReadCharacter {
   readonly warnings: readonly string[];
 }
 
-/** Extensions by which meshes or images are packed in a way that is not read yet, and what people call them (glTF registry). */
+/** Extensions by which images are packed in a way that is not read yet, and what people call them (glTF registry). */
 const PACKED: Readonly<Record<string, string>> = {
-  KHR_draco_mesh_compression: 'Draco meshes',
-  EXT_meshopt_compression: 'meshopt buffers',
-  KHR_meshopt_compression: 'meshopt buffers',
   KHR_texture_basisu: 'Basis textures',
 };
 
-/** What of a file is not shown, since it is packed in a way that is not read yet. */
+/** What of a file is not shown as it is, since it is packed in a way that is not read yet. */
 const unshown = ({ extensionsRequired = [] }: Gltf): string[] =>
   extensionsRequired
     .filter((name) => Object.hasOwn(PACKED, name))
@@ -47,6 +45,7 @@ export async function readCharacter(
   const name = file.slice(file.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
   const id = newId();
   try {
+    await meshoptReady;
     const packed = packGltf(bytes, find);
     const skeleton = readSkeleton(packed.bytes);
     const warnings = [...packed.warnings, ...skeleton.warnings, ...unshown(skeleton.gltf)];

@@ -3,6 +3,7 @@ import { checkSize, LIMITS } from '../limits.js';
 import { type FindResource, resource } from './buffers.js';
 import { isGlb, joinGlb, splitGlb } from './glb.js';
 import { editJson } from './json-text.js';
+import { MESHOPT } from './meshopt.js';
 import { type Gltf, parseGltf } from './schema.js';
 
 export interface Packed {
@@ -43,7 +44,10 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
     if (length > LIMITS.file) checkSize('buffers', length);
     return at;
   };
+  // What stands in for packed views where nobody unpacks them has no bytes, and stays so.
+  const fallbacks = buffers.flatMap((buffer, b) => (isFallback(buffer) ? [b] : []));
   const starts = buffers.map(({ uri, byteLength }, b) => {
+    if (fallbacks.includes(b)) return 0;
     const bytes = uri === undefined ? parts.bin : resource(`buffers[${b}].uri`, uri, find);
     if (!bytes)
       throw new FileError(
@@ -54,14 +58,22 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
       throw new FileError(`buffers[${b}]`, `${bytes.length} bytes, expected ${byteLength}`);
     return put(bytes.subarray(0, byteLength));
   });
-  for (const [v, { buffer, byteOffset = 0 }] of (gltf.bufferViews ?? []).entries()) {
-    if (buffer >= buffers.length)
-      throw new FileError(`bufferViews[${v}].buffer`, `there is no buffer ${buffer}`);
-    if (buffer !== 0) edits.set(['bufferViews', v, 'buffer'], 0);
-    if (starts[buffer] !== 0) edits.set(['bufferViews', v, 'byteOffset'], starts[buffer] + byteOffset);
+  const move = (place: (string | number)[], { buffer, byteOffset = 0 }: Placed) => {
+    if (!(buffer < buffers.length))
+      throw new FileError(`bufferViews[${place[1]}].buffer`, `there is no buffer ${buffer}`);
+    const to = fallbacks.includes(buffer) ? 1 + fallbacks.indexOf(buffer) : 0;
+    if (buffer !== to) edits.set([...place, 'buffer'], to);
+    if (starts[buffer] !== 0) edits.set([...place, 'byteOffset'], starts[buffer] + byteOffset);
+  };
+  for (const [v, view] of (gltf.bufferViews ?? []).entries()) {
+    move(['bufferViews', v], view);
+    for (const name of MESHOPT) {
+      const packed = (view.extensions as Readonly<Record<string, Placed>> | undefined)?.[name];
+      if (packed) move(['bufferViews', v, 'extensions', name], packed);
+    }
   }
   packImages(gltf, find, put, edits, warnings);
-  edits.set(['buffers'], [{ byteLength: length }]);
+  edits.set(['buffers'], [{ byteLength: length }, ...fallbacks.map((b) => buffers[b])]);
   const bin = new Uint8Array(length);
   let at = 0;
   for (const chunk of chunks) {
@@ -70,6 +82,18 @@ export function packGltf(file: Uint8Array, find: FindResource = () => undefined)
   }
   return { bytes: joinGlb({ json: edits.text(), bin, others: parts.others }), warnings };
 }
+
+/** Where something lies in a buffer. */
+interface Placed {
+  readonly buffer: number;
+  readonly byteOffset?: number;
+}
+
+const isFallback = ({ uri, extensions }: { readonly uri?: string; readonly extensions?: unknown }): boolean =>
+  uri === undefined &&
+  MESHOPT.some(
+    (name) => (extensions as Readonly<Record<string, { fallback?: boolean }>> | undefined)?.[name]?.fallback,
+  );
 
 function packImages(
   gltf: Gltf,
