@@ -1,7 +1,12 @@
-import { imageSize } from '@evlay/core/format';
-import { Document, WebIO } from '@gltf-transform/core';
+import { readFileSync } from 'node:fs';
+import { imageSize, splitGlb } from '@evlay/core/format';
+import { Document, type Extension, NodeIO, WebIO } from '@gltf-transform/core';
+import { EXTMeshoptCompression, KHRDracoMeshCompression } from '@gltf-transform/extensions';
 import { expect, type Page, test } from '@playwright/test';
-import { drawLightly, dropFile, exported } from './app.js';
+import draco from 'draco3dgltf';
+import { unzipSync } from 'fflate';
+import { MeshoptEncoder } from 'meshoptimizer/encoder';
+import { downloadBy, drawLightly, dropFile, expectDrawn, expectPicture, exported } from './app.js';
 
 /** A picture as the browser itself writes it. */
 async function pictureOf(page: Page, type: string, width: number, height: number, quality: number) {
@@ -111,4 +116,39 @@ test('a character under the floor and far away says so, and is put right without
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   expect((await exported(page)).ground).toBeUndefined();
+});
+
+test('characters with Draco meshes and with meshopt buffers are seen, and baked onto as they are', async ({
+  page,
+}) => {
+  await MeshoptEncoder.ready;
+  const io = new NodeIO()
+    .registerExtensions([EXTMeshoptCompression, KHRDracoMeshCompression])
+    .registerDependencies({
+      'meshopt.encoder': MeshoptEncoder,
+      'draco3d.encoder': await draco.createEncoderModule(),
+    });
+  const demo = unzipSync(readFileSync('apps/web/dist/demo/lamp-lighting.evlay'));
+  for (const [name, packing] of [
+    ['draco.glb', KHRDracoMeshCompression],
+    ['meshopt.glb', EXTMeshoptCompression],
+  ] as const) {
+    const made = await io.readBinary(demo['rig.glb']);
+    made.createExtension<Extension>(packing).setRequired(true);
+    const packed = await io.writeBinary(made);
+    expect(packed.length).toBeLessThan(0.7 * demo['rig.glb'].length);
+    await page.goto('/');
+    await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+    await dropFile(page, name, packed);
+    await expectDrawn(page);
+    await expectPicture(page);
+    await expect(page.getByText(/not shown|could not be read/)).toHaveCount(0);
+    await page.getByRole('link', { name: 'Bake', exact: true }).click();
+    const { bytes } = await downloadBy(page, () =>
+      page.getByRole('button', { name: 'Bake to GLB', exact: true }).click(),
+    );
+    const [before, after] = [splitGlb(packed), splitGlb(bytes)];
+    expect(Buffer.compare(after.bin.subarray(0, before.bin.length), before.bin)).toBe(0);
+    expect(JSON.parse(after.json).animations).toHaveLength(1);
+  }
 });

@@ -14,13 +14,8 @@ import {
   smoothTheHolds,
 } from '../src/commands/keys/curves.js';
 import { pickKeys } from '../src/commands/keys/keys.js';
-import {
-  chainsOf,
-  followPicked,
-  mirrorLayerMotion,
-  noiseOnPicked,
-  slideKeys,
-} from '../src/commands/keys/timing.js';
+import { mirrorLayerMotion } from '../src/commands/keys/timing.js';
+import { chainsOf, followPicked, noiseOnPicked, slideKeys } from '../src/commands/keys/worked-out.js';
 import { markFrame, toMarkAfter } from '../src/commands/project/marks.js';
 import { redo, undo } from '../src/commands/project/project.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';

@@ -6,6 +6,7 @@ import * as limits from './keys/limits.js';
 import * as timing from './keys/timing.js';
 import * as touchUp from './keys/touch-up.js';
 import * as values from './keys/values.js';
+import * as workedOut from './keys/worked-out.js';
 import * as curl from './poses/curl.js';
 import * as limbs from './poses/limbs.js';
 import * as picking from './poses/picking.js';
@@ -92,6 +93,7 @@ const FILES: readonly object[] = [
   view,
   views,
   weighing,
+  workedOut,
 ];
 
 const isCommand = (value: unknown): value is Command =>

@@ -10,8 +10,9 @@ import {
   simplifyKeys,
   smoothTheHolds,
 } from '../commands/keys/curves.js';
-import { followPicked, mirrorLayerMotion } from '../commands/keys/timing.js';
+import { mirrorLayerMotion } from '../commands/keys/timing.js';
 import { repeatTouchUp } from '../commands/keys/touch-up.js';
+import { followPicked } from '../commands/keys/worked-out.js';
 import { commandsUnder } from '../commands/list.js';
 import { pickJoints, pickSet } from '../commands/poses/picking.js';
 import { applyPose, saveThePose } from '../commands/poses/pose-book.js';

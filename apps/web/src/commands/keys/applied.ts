@@ -1,9 +1,23 @@
-import { type Applied, type AppliedKind, layerById, standingOf } from '@evlay/core';
+import { type Applied, type AppliedKind, type Layer, layerById, standingOf } from '@evlay/core';
 import { appliedTo, takeAway } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
-import { command } from '../command.js';
+import { command, type Refusal } from '../command.js';
+import { takesNoKeys } from './no-keys.js';
 
-const lit = ({ session }: Editor): string => session.getState().lit;
+export const lit = ({ session }: Editor): string => session.getState().lit;
+
+export const litLayer = (editor: Editor): Layer | undefined =>
+  layerById(editor.history.project(), lit(editor));
+
+/** Why the lit layer has no keys of joints with which something can be done. */
+export function unkeyed(editor: Editor): Refusal | undefined {
+  const layer = litLayer(editor);
+  if (!layer) return { reason: 'No layer is lit' };
+  const without = takesNoKeys(layer);
+  if (without) return { reason: `${layer.name} ${without}` };
+  if (layer.content.kind === 'nothing') return { reason: `${layer.name} has no keys yet` };
+  return undefined;
+}
 
 /** What of a kind was worked out on the lit layer for these joints in this order, and stands as it was written. */
 export function appliedNow(

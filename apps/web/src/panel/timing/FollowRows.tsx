@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { chainsOf, followNow, followPicked } from '../../commands/keys/timing.js';
+import { chainsOf, followNow, followPicked } from '../../commands/keys/worked-out.js';
 import { CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { useEditor, useSession } from '../../editor/context.js';

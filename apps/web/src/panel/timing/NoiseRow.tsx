@@ -1,6 +1,6 @@
 import { Text } from '@chakra-ui/react';
 import { Dices } from 'lucide-react';
-import { noiseNow, noiseOnPicked } from '../../commands/keys/timing.js';
+import { noiseNow, noiseOnPicked } from '../../commands/keys/worked-out.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { useEditor, useSession } from '../../editor/context.js';

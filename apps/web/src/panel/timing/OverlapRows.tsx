@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { entryOf, type Layer } from '@evlay/core';
 import { downTheChain } from '@evlay/core/edit';
-import { overlapNow, slideKeys } from '../../commands/keys/timing.js';
+import { overlapNow, slideKeys } from '../../commands/keys/worked-out.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
