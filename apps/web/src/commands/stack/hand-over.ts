@@ -42,6 +42,8 @@ export const handOverLayers = command<HandOverWish>({
   },
   run: (editor, wish, change) => {
     const what = handOverOf(editor, wish);
+    const long = Math.max(1, Math.round(wish.range[1] - wish.range[0]));
+    editor.session.setState(({ timing }) => ({ timing: { ...timing, handOver: long } }));
     change((project) => handOver(project, what));
   },
 });

@@ -43,6 +43,8 @@ export interface TimingNumbers {
     readonly hang: number;
     readonly everyFrame: boolean;
   };
+  /** Frames over which a layer hands over to another: as many as last time. */
+  readonly handOver: number;
   /** Frames by which mirrored motion comes later. */
   readonly shift: number;
   /** Frames over which a loop is closed. */
@@ -66,6 +68,7 @@ const CLOSING_SECONDS = 0.27;
 const timingAt = (fps: number): TimingNumbers => ({
   ...TIMING,
   stretch: framesIn(CLOSING_SECONDS, fps),
+  handOver: framesIn(2 * FADE_SECONDS, fps),
   fades: { ...TIMING.fades, before: framesIn(FADE_SECONDS, fps), after: framesIn(FADE_SECONDS, fps) },
 });
 
@@ -73,6 +76,7 @@ const TIMING: TimingNumbers = {
   downTheChain: false,
   noise: { angle: 2, centimetres: 0, frequency: 1, seed: 1, everyFrame: false },
   follow: { lag: 1, stiffness: 2.5, damping: 0.7, hang: 0, everyFrame: false },
+  handOver: 12,
   shift: 0,
   stretch: 8,
   tolerance: 0.5,
@@ -179,6 +183,7 @@ export function posingAtRate({ touchUp, lastTouchUp, timing }: Posing, ratio: nu
     timing: {
       ...timing,
       stretch: frames(timing.stretch),
+      handOver: frames(timing.handOver),
       shift: timing.shift * ratio,
       fades: {
         ...fades,

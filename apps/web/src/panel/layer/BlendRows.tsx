@@ -80,8 +80,9 @@ function HandOverRow({ layer }: { layer: Layer }) {
   const [ends, setEnds] = useState<readonly [number, number]>();
   const [byPart, setByPart] = useState(false);
   const middle = Math.round((range[0] + range[1]) / 2);
-  const half = Math.max(1, Math.round(0.2 * fps));
-  const [first, last] = ends ?? [middle - half, middle + half];
+  const long = useSession((state) => state.timing.handOver);
+  const start = middle - Math.round(long / 2);
+  const [first, last] = ends ?? [start, start + long];
   const picked = pickedLayers(editor);
   const name = (id: string | undefined) => layerById(editor.history.project(), id ?? '')?.name ?? '';
   const [lower, upper] =
@@ -162,31 +163,35 @@ function FadeRow() {
     />
   );
   return (
-    <Row label="fades">
-      <Text color="quiet">in</Text>
-      {number('Frames over which the layer comes to a picked key', 'before')}
-      <Text color="quiet">hold</Text>
-      {number('Frames for which the layer stays behind the last picked key', 'hold')}
-      <Text color="quiet">out</Text>
-      {number('Frames over which the layer goes from a picked key', 'after')}
-      <Box flex="1" />
-      <CommandChoice
-        command={fadeAtKeys}
-        arg={{ asOne: !fades.asOne }}
-        on={!fades.asOne}
-        title="Each picked key fades by itself; else the layer stays between keys that follow one another"
-      >
-        each
-      </CommandChoice>
-      <CommandChoice
-        command={fadeAtKeys}
-        arg={{}}
-        on={false}
-        title="Lets the layer count around the picked keys, as keys of the weights of their parts; earlier fades stay"
-      >
-        fade
-      </CommandChoice>
-    </Row>
+    <>
+      <Row label="fades">
+        <Text color="quiet">in</Text>
+        {number('Frames over which the layer comes to a picked key', 'before')}
+        <Text color="quiet">hold</Text>
+        {number('Frames for which the layer stays behind the last picked key', 'hold')}
+        <Text color="quiet">out</Text>
+        {number('Frames over which the layer goes from a picked key', 'after')}
+        <Text color="quiet">frames</Text>
+      </Row>
+      <Row label="">
+        <CommandChoice
+          command={fadeAtKeys}
+          arg={{ asOne: !fades.asOne }}
+          on={!fades.asOne}
+          title="Each picked key fades by itself; else the layer stays between keys that follow one another"
+        >
+          each by itself
+        </CommandChoice>
+        <CommandChoice
+          command={fadeAtKeys}
+          arg={{}}
+          on={false}
+          title="Lets the layer count around the picked keys, as keys of the weights of their parts; earlier fades stay"
+        >
+          fade
+        </CommandChoice>
+      </Row>
+    </>
   );
 }
 
