@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Rig, restPose } from '@evlay/core';
-import { readGlbRig, readSkeleton, readTake, writeBvh } from '@evlay/core/format';
+import { readCharacter, readGlbRig, readSkeleton, readTake, writeBvh } from '@evlay/core/format';
 import { findContacts, fitOnFloor } from '@evlay/core/make';
 import { mappingOf, matchRigs } from '@evlay/core/match';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
@@ -156,18 +156,12 @@ describe('a capture on a rig that came from elsewhere', () => {
       'a biped that rests under the floor, with a pelvis for legs and one for the spine',
       'X/BCN_Epileptic.X',
       'B_Toe',
-      0.012,
-      { stretch: 0.06, tear: 0.005 },
+      0.01,
+      1.05,
     ],
     // Her fore legs follow arms, which pull the skin of her chest.
-    [
-      'a quadruped whose root lies in the middle of the back',
-      'X/Testwuson.X',
-      'HindLeg',
-      0.11,
-      { stretch: 0.1, tear: 0.08 },
-    ],
-  ])('follows its hips and stands on the floor: %s', async (_, model, foot, within, { stretch, tear }) => {
+    ['a quadruped whose root lies in the middle of the back', 'X/Testwuson.X', 'HindLeg', 0.01, 1.5],
+  ])('follows its hips and stands on the floor: %s', async (_, model, foot, within, asOwn) => {
     const rig = foreign(model);
     const { take } = readTake('01_01.bvh', captureBytes());
     const contacts = findContacts(take, 0.0564);
@@ -195,24 +189,24 @@ describe('a capture on a rig that came from elsewhere', () => {
     expect(heights.length).toBeGreaterThan(20);
     expect(Math.min(...heights)).toBeGreaterThan(0);
     expect(Math.max(...heights) - Math.min(...heights)).toBeLessThan(within);
-    // Its surface is not torn: edges keep their lengths within a quarter, but for some at joints that bend.
+    // Its surface is not torn: of its edges as many keep their lengths within a quarter as in the animations that its makers gave it.
     const edges = await edgesOf(model);
-    const lengthsAt = (motion: Motion | undefined, s: number): number[] => {
-      if (motion) readSample(motion, s, pose);
-      globalMatrices(rig, motion ? pose : restPose(rig), matrices);
-      return edges((joint) => matrices.subarray(16 * joint, 16 * joint + 16));
-    };
-    const rest = lengthsAt(undefined, 0);
-    const height = rigHeight(rig);
-    const torn = new Set<number>();
-    const stretched = new Set<number>();
-    for (let s = 0; s < fitted.count; s += 75)
-      for (const [e, length] of lengthsAt(fitted, s).entries()) {
-        if (length > 1.25 * rest[e]) stretched.add(e);
-        if (length > 1.25 * rest[e] && length - rest[e] > 0.02 * height) torn.add(e);
+    const lengths = () => edges((joint) => matrices.subarray(16 * joint, 16 * joint + 16));
+    globalMatrices(rig, restPose(rig), matrices);
+    const rest = lengths();
+    const stretchedIn = (motion: Motion): number => {
+      const stretched = new Set<number>();
+      for (let s = 0; s < motion.count; s += Math.max(1, Math.floor(motion.count / 37))) {
+        readSample(motion, s, pose);
+        globalMatrices(rig, pose, matrices);
+        for (const [e, length] of lengths().entries()) if (length > 1.25 * rest[e]) stretched.add(e);
       }
-    expect(stretched.size / rest.length).toBeLessThan(stretch);
-    expect(torn.size / rest.length).toBeLessThan(tear);
+      return stretched.size / rest.length;
+    };
+    const { takes } = await readCharacter('own.glb', exported(model));
+    const own = Math.max(...takes.map(stretchedIn));
+    expect(own).toBeGreaterThan(0.01);
+    expect(stretchedIn(fitted) / own).toBeLessThan(asOwn);
     // It goes as far as the capture, by the lengths of legs.
     const way = Math.hypot(
       ...[0, 2].map((c) => placeAt(rig.joints[root].name, 1200)[c] - placeAt(rig.joints[root].name, 0)[c]),
