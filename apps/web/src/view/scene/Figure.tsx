@@ -3,7 +3,7 @@ import { allowsJoint } from '@evlay/core/edit';
 import type { ImageSize } from '@evlay/core/format';
 import { characterOf, rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useState } from 'react';
 import type { MeshStandardMaterial } from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../../commands/command.js';
@@ -47,6 +47,7 @@ export function Figure() {
   const light = useLightDisplay();
   const [skin, setSkin] = useState<readonly FigureMesh[]>();
   const invalidate = useThree((state) => state.invalidate);
+  const scene = useThree((state) => state.scene);
 
   useEffect(() => {
     setSkin(undefined);
@@ -93,7 +94,8 @@ export function Figure() {
   const colors = useMemo(() => layerColors(named), [named]);
   const height = useMemo(() => rigHeight(body), [body]);
 
-  useEffect(() => {
+  // Before anything is drawn: bones that nobody has placed yet put every joint's surface at the origin.
+  useLayoutEffect(() => {
     const tints = new Float32Array(4 * rig.joints.length);
     const draw = () => {
       const shown = stage.get();
@@ -114,6 +116,8 @@ export function Figure() {
       invalidate();
     };
     draw();
+    // A picture of the project is taken once its character is there.
+    scene.userData.posed = meshes !== NO_MESHES;
     // A pose that is tried is heard from the stage: of the session only what is drawn otherwise.
     const drawn = ({ drivenBy, picked, hidden, lit }: SessionState) => [drivenBy, picked, hidden, lit];
     const stops = [
@@ -123,7 +127,7 @@ export function Figure() {
     return () => {
       for (const stop of stops) stop();
     };
-  }, [meshes, colors, height, rig, parts, invalidate, stage, session]);
+  }, [meshes, colors, height, rig, parts, scene, invalidate, stage, session]);
 
   /** The joint that is clicked; undefined where none is that can be picked. */
   const clicked = (event: ThreeEvent<MouseEvent>, figure: FigureMesh): number | undefined => {

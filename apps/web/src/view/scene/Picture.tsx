@@ -38,7 +38,7 @@ export function Picture() {
         );
       });
     setPictureTaker(async () => {
-      if (!scene.userData.framed) return undefined;
+      if (!scene.userData.framed || !scene.userData.posed) return undefined;
       // The character is shown as it is, without the handles. What was drawn can be read until the browser shows it, and
       // drawn again before that nobody sees it.
       const handles = scene.children.filter((object) => object.userData.handles && object.visible);
