@@ -1,5 +1,6 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect } from 'react';
+import { useEditor } from '../../editor/context.js';
 import { setPictureTaker } from '../../jobs/picture.js';
 
 const WIDTH = 512;
@@ -7,6 +8,7 @@ const HEIGHT = 288;
 
 /** Takes the small picture that Projects shows. */
 export function Picture() {
+  const { session } = useEditor();
   const gl = useThree((state) => state.gl);
   const scene = useThree((state) => state.scene);
   const camera = useThree((state) => state.camera);
@@ -39,6 +41,9 @@ export function Picture() {
       });
     setPictureTaker(async () => {
       if (!scene.userData.framed || !scene.userData.posed) return undefined;
+      // Several views are drawn one after the other: one of them would stand in place of all. The picture of before stays.
+      const { split, shot } = session.getState().compare;
+      if (split !== undefined || shot !== undefined) return undefined;
       // The character is shown as it is, without the handles. What was drawn can be read until the browser shows it, and
       // drawn again before that nobody sees it.
       const handles = scene.children.filter((object) => object.userData.handles && object.visible);
@@ -50,6 +55,6 @@ export function Picture() {
       return encoded();
     });
     return () => setPictureTaker(undefined);
-  }, [gl, scene, camera]);
+  }, [gl, scene, camera, session]);
   return null;
 }
