@@ -1,10 +1,19 @@
-import { addressKey, channelsOf, type KeyPick, layerById, withoutLooks } from '@evlay/core';
+import {
+  addressKey,
+  type Curve,
+  channelsOf,
+  type KeyPick,
+  layerById,
+  newKey,
+  type Project,
+  withoutLooks,
+} from '@evlay/core';
 import { curveAt, shapeOf } from '@evlay/core/curve';
 import { insertFrames } from '@evlay/core/edit';
 import { readProject, writeProject } from '@evlay/core/format';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { lampLighting } from '../../../packages/demo/src/wick/lamp-lighting.js';
-import { perform, refusalOf } from '../src/commands/command.js';
+import { type Command, perform, refusalOf } from '../src/commands/command.js';
 import {
   giveShape,
   handleKeys,
@@ -14,10 +23,12 @@ import {
   smoothTheHolds,
 } from '../src/commands/keys/curves.js';
 import { pickKeys } from '../src/commands/keys/keys.js';
-import { mirrorLayerMotion } from '../src/commands/keys/timing.js';
+import { mirrorLayerMotion, retimeRange } from '../src/commands/keys/timing.js';
 import { chainsOf, followPicked, noiseOnPicked, slideKeys } from '../src/commands/keys/worked-out.js';
+import { changeFrames } from '../src/commands/project/frames.js';
 import { markFrame, toMarkAfter } from '../src/commands/project/marks.js';
 import { redo, undo } from '../src/commands/project/project.js';
+import { changeRate } from '../src/commands/project/rate.js';
 import { LAYER_SHORTCUTS, PROJECT_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../src/commands/shortcuts.js';
 import { addAdditiveLayer, lightLayer } from '../src/commands/stack/layers.js';
 import { setPlayRange } from '../src/commands/view/transport.js';
@@ -36,6 +47,7 @@ import { keysOfCurve, shapesOfPicked } from '../src/curves/pick.js';
 import { curvesShown } from '../src/curves/shown.js';
 import { fittedScales, valueToY, yToValue, zoomedScales } from '../src/curves/value-scale.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
+import { setDisplay } from '../src/editor/session.js';
 import { snapped } from '../src/timeline/snap.js';
 
 const demo = await lampLighting(new Uint8Array());
@@ -246,6 +258,43 @@ describe('commands of timing', () => {
     perform(editor, undo, undefined);
     expect(project().layers).toEqual(demo.layers);
   });
+});
+
+it('what moves in time moves in all variants and in the layers, whichever variant is shown', () => {
+  const ofArm = (project: Project) => layerById(project, ARM)!.weight as Curve;
+  const framesOf = ({ keys }: Curve) => keys.map(({ frame }) => frame);
+  const calm = {
+    layers: { [ARM]: { weight: { keys: [newKey(30, 0.5), newKey(90, 1)] } } },
+    range: [0, 60] as const,
+  };
+  const lively = { layers: { [ARM]: { weight: { keys: [newKey(15, 1)] } } } };
+  const start = {
+    ...demo,
+    variants: [
+      { name: 'calm', ...calm },
+      { name: 'lively', ...lively },
+    ],
+  };
+  const wanted = framesOf(ofArm(start));
+  for (const [command, arg, to] of [
+    [changeRate, { fps: 60, keys: 'moments' }, (frame: number) => 2 * frame],
+    [changeFrames, { count: 10 }, (frame: number) => frame + 10],
+    [retimeRange, { range: [0, 120], factor: 1.5 }, (frame: number) => 1.5 * frame],
+  ] as const)
+    for (const variant of ['calm', 'lively', undefined]) {
+      const own = createEditor(start);
+      setDisplay(own.session, { variant });
+      own.playhead.set(0);
+      perform(own, command as Command<unknown>, arg);
+      const kept = own.kept.project();
+      expect(framesOf(ofArm(kept))).toEqual(wanted.map(to));
+      const said = kept.variants.map(({ layers }) => framesOf(layers[ARM].weight as Curve));
+      expect(said).toEqual([[30, 90].map(to), [15].map(to)]);
+      expect(kept.variants[0].range![1]).toBe(to(60));
+      expect(kept.range[1]).toBe(to(120));
+      perform(own, undo, undefined);
+      expect(own.kept.project()).toEqual(start);
+    }
 });
 
 it('marks, the ease of new keys and what is played: kept in the file or not, as they should be', async () => {

@@ -40,6 +40,8 @@ export interface Command<A = void> {
   readonly layer?: (editor: Editor, arg: A) => string | readonly string[] | undefined;
   /** Whether it leaves the project as it is, so that it can be done where one can only look. */
   readonly looks?: boolean;
+  /** Whether it changes all variants alike, whichever is shown: what moves in time. */
+  readonly everywhere?: boolean;
   /** Whether it changes the project only when something has been read, so that a drag under way goes on. */
   readonly later?: boolean;
   /** Why it cannot be done now, beside locks. */
@@ -103,6 +105,7 @@ export function perform<A>(editor: Editor, wanted: Command<A>, arg: A): boolean 
   }
   if (!wanted.later) editor.gesture?.commit();
   const step = Symbol(wanted.name);
-  wanted.run(editor, arg, (edit) => editor.history.edit(edit, step));
+  const history = wanted.everywhere ? editor.kept : editor.history;
+  wanted.run(editor, arg, (edit) => history.edit(edit, step));
   return true;
 }

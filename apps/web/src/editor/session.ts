@@ -33,7 +33,13 @@ export interface Session extends StoreApi<SessionState> {
 export function atRate(state: SessionState, ratio: number): Partial<SessionState> {
   const scaled = (range: readonly [number, number] | undefined) =>
     range && ([range[0] * ratio, range[1] * ratio] as const);
-  return { ...posingAtRate(state, ratio), window: scaled(state.window), playRange: scaled(state.playRange) };
+  const { reference } = state;
+  return {
+    ...posingAtRate(state, ratio),
+    window: scaled(state.window),
+    playRange: scaled(state.playRange),
+    reference: reference && { ...reference, offset: reference.offset * ratio },
+  };
 }
 
 export function createSession(lit: string, looking: boolean, fps: number): Session {

@@ -49,8 +49,19 @@ export function stampOf(channels: Channels, wrote: Applied['wrote']): number {
   return hash;
 }
 
-/** What was worked out on the keys of a layer and stands as it was written, the last one last. */
-export const standingOf = (
-  layer: HasContent & { readonly applied?: readonly Applied[] },
-): readonly Applied[] =>
-  (layer.applied ?? []).filter((one) => stampOf(channelsOf(layer), one.wrote) === one.stamp);
+/** A layer as far as it is asked what was worked out on it. */
+type AppliedOn = HasContent & { readonly applied?: readonly Applied[] };
+
+const NONE: readonly Applied[] = [];
+const standing = new WeakMap<AppliedOn, readonly Applied[]>();
+
+/** What was worked out on the keys of a layer and stands as it was written, the last one last. Layers never change: asked once. */
+export function standingOf(layer: AppliedOn): readonly Applied[] {
+  if (!layer.applied) return NONE;
+  let found = standing.get(layer);
+  if (!found) {
+    found = layer.applied.filter((one) => stampOf(channelsOf(layer), one.wrote) === one.stamp);
+    standing.set(layer, found);
+  }
+  return found;
+}

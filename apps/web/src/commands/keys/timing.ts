@@ -40,6 +40,7 @@ export const retimeRange = command<{
   readonly layers?: readonly string[];
 }>({
   name: 'Retime a range',
+  everywhere: true,
   layer: (_, { layers }) => layers,
   refusal({ history }, { range, layers }) {
     if (!(range[1] > range[0])) return { reason: 'The range has no frames' };

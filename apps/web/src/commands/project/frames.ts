@@ -10,6 +10,7 @@ export interface FrameChange {
 
 export const changeFrames = command<FrameChange>({
   name: 'Insert or remove frames',
+  everywhere: true,
   layer: (_, { layer }) => layer,
   refusal: (_, { count }) =>
     Number.isInteger(count) && count !== 0 ? undefined : { reason: 'Expected a whole number of frames' },

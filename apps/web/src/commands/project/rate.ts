@@ -6,6 +6,7 @@ import { command } from '../command.js';
 /** Counts the same moments in other frames a second. What is set in frames for what comes next stays as long in seconds. */
 export const changeRate = command<{ readonly fps: number; readonly keys: KeysAt }>({
   name: 'Change the frames a second',
+  everywhere: true,
   refusal: (_, { fps }) =>
     fps >= SLOWEST_RATE && fps <= FASTEST_RATE
       ? undefined
@@ -24,6 +25,7 @@ export const changeRate = command<{ readonly fps: number; readonly keys: KeysAt 
 /** Sets the number that is seen for frame 0. */
 export const changeFirst = command<number>({
   name: 'Change the number of the first frame',
+  everywhere: true,
   refusal: (_, first) =>
     Number.isInteger(first) && Math.abs(first) <= 1e6
       ? undefined

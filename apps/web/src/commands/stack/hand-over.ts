@@ -1,5 +1,13 @@
 import { layerById, layerIndex } from '@evlay/core';
-import { changeLayer, fadeAroundKeys, handOver, handOverRefusal, type KeyFades } from '@evlay/core/edit';
+import {
+  changeLayer,
+  fadeAroundKeys,
+  handOver,
+  handOverRefusal,
+  type KeyFades,
+  MOST_ROUNDS,
+  roundsIn,
+} from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { command } from '../command.js';
 import { pickedLayers } from './picked-layers.js';
@@ -57,6 +65,11 @@ export const fadeAtKeys = command<Partial<KeyFades>>({
     const layer = layerById(history.project(), lit(editor));
     if (layer?.mode !== 'override' || layerIndex(history.project(), layer.id) === 0)
       return { reason: 'Light an override layer: an additive one fades by what its keys hold' };
+    const rounds = roundsIn(history.project(), layer);
+    if (rounds > MOST_ROUNDS)
+      return {
+        reason: `${layer.name} comes round ${rounds} times in the range, up to ${MOST_ROUNDS} can fade`,
+      };
     const keys = session.getState().keys.filter(({ address }) => address.kind === 'channel');
     return keys.some(({ address }) => address.layer === layer.id)
       ? undefined

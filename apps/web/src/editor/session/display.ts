@@ -1,4 +1,3 @@
-import type { Content } from '@evlay/core';
 import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import type { Crossing } from '@evlay/core/cross';
 import type { Rig } from '@evlay/core/rig';
@@ -92,8 +91,8 @@ export interface Display {
   readonly hidden: readonly string[];
   /** Whether the place where the project plays is shown around the character, and not the floor alone. */
   readonly surroundings: boolean;
-  /** The character and the content of the base of which it was said where they stand. */
-  readonly stands: { readonly character: Rig; readonly content: Content } | undefined;
+  /** The character and the take of the base of which it was looked at where they stand; a keyed base has none. */
+  readonly stands: { readonly character: Rig; readonly take: string | undefined } | undefined;
   /** Whether what drives the character is seen on it: in full colour, at its edges, or not. */
   readonly drivenBy: (typeof DRIVEN_BY)[number];
   readonly follow: boolean;

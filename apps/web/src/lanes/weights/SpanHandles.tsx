@@ -1,7 +1,7 @@
 import type { Span } from '@evlay/core';
 import type { PointerEvent } from 'react';
 import { changeSpan } from '../../commands/stack/layer-values.js';
-import { useEditor, useProject } from '../../editor/context.js';
+import { useEditor, useFirst, useProject } from '../../editor/context.js';
 import { startDrag } from '../../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale } from '../../timeline/time-scale.js';
 
@@ -19,6 +19,7 @@ interface SpanHandlesProps {
 export function SpanHandles({ layer, span: set, scale, height }: SpanHandlesProps) {
   const editor = useEditor();
   const range = useProject((project) => project.range);
+  const first = useFirst();
   const span = set ?? {};
   const start = span.start ?? range[0];
   const end = span.end ?? range[1];
@@ -69,9 +70,14 @@ export function SpanHandles({ layer, span: set, scale, height }: SpanHandlesProp
         start,
         span.start !== undefined,
         (by) => ({ start: Math.min(start + by, end) }),
-        `span starts at ${start}`,
+        `span starts at ${first + start}`,
       )}
-      {foot(end, span.end !== undefined, (by) => ({ end: Math.max(end + by, start) }), `span ends at ${end}`)}
+      {foot(
+        end,
+        span.end !== undefined,
+        (by) => ({ end: Math.max(end + by, start) }),
+        `span ends at ${first + end}`,
+      )}
       {span.start !== undefined &&
         slope(
           start + (span.fadeIn ?? 0),

@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
-import { type Layer, layerById, type Project } from '@evlay/core';
+import { frameNumber, type Layer, layerById, type Project } from '@evlay/core';
 import { type LetThrough, letThroughSteps } from '@evlay/core/edit';
 import { partLabel } from '@evlay/core/rig';
 import { TriangleAlert } from 'lucide-react';
@@ -32,7 +32,7 @@ export function LetThroughRow({ layer }: { layer: Layer }) {
       <TriangleAlert size={14} aria-hidden />
       <Text flex="1" lineHeight="1.3">
         With “{name(editor.history.project())}” it lets {Math.round(100 * said.amount)} % of what is below
-        through: {partLabel(said.part)}, frame {said.frame}
+        through: {partLabel(said.part)}, frame {frameNumber(editor.history.project(), said.frame)}
       </Text>
       <Choice on={false} onClick={() => perform(editor, scrub, said.frame)}>
         go there

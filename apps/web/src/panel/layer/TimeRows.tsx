@@ -10,7 +10,14 @@ import { setView } from '../../commands/view/view.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber, LocalNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
-import { useCalmProject, useEditor, useLayerNow, useProject, useSession } from '../../editor/context.js';
+import {
+  useCalmProject,
+  useEditor,
+  useFirst,
+  useLayerNow,
+  useProject,
+  useSession,
+} from '../../editor/context.js';
 import { Row } from '../../ui/Row.js';
 
 const LOOP_TITLES: Record<Loop, string> = {
@@ -22,6 +29,7 @@ const LOOP_TITLES: Record<Loop, string> = {
 /** When the content of the lit layer plays: shifted, faster or slower, and looped over its cycle. */
 export function TimeRows({ layer }: { layer: Layer }) {
   const fps = useProject((project) => project.fps);
+  const zero = useFirst();
   const take = useProject((project) => project.takes.find(({ id }) => id === takeOf(layer)?.take));
   const timed = (time: Partial<LayerTime>) => ({ layer: layer.id, time });
   const now = useLayerNow(layer);
@@ -55,7 +63,8 @@ export function TimeRows({ layer }: { layer: Layer }) {
           step={1}
           decimals={0}
           units={frameUnits(fps)}
-          width="40px"
+          origin={zero}
+          width="44px"
           command={changeTime}
           to={(value) => timed({ offset: Math.round(value) })}
         />

@@ -1,4 +1,4 @@
-import { baseOf } from '@evlay/core';
+import { baseOf, takeOf } from '@evlay/core';
 import { offItsPlace } from '@evlay/core/check';
 import { characterOf } from '@evlay/core/rig';
 import { useEffect } from 'react';
@@ -23,11 +23,12 @@ export function useStand(figure: Uint8Array | undefined): void {
     const look = () => {
       if (editor.gesture || session.getState().playing) return begin();
       const project = history.project();
-      const { content } = baseOf(project);
+      // Of a keyed base every key is another content: it is said of once.
+      const take = takeOf(baseOf(project))?.take;
       const character = characterOf(project.rig);
       const told = session.getState().stands;
-      if (told?.character === character && told.content === content) return;
-      setDisplay(session, { stands: { character, content } });
+      if (told?.character === character && told.take === take) return;
+      setDisplay(session, { stands: { character, take } });
       const stand = standNow(editor);
       const { floor, far } = offItsPlace(project, stand);
       const metres = (length: number) => {

@@ -107,7 +107,16 @@ function runsOf(picked: ReadonlySet<number>, others: ReadonlySet<number>): Stret
   return runs;
 }
 
-/** Stretches of a layer's own frames in frames of the project: of a loop in every round that the range shows. */
+/** Rounds of a loop in which fades are written at most. */
+export const MOST_ROUNDS = 2000;
+
+/** How often a layer's loop comes round in the range of the project; once where it does not loop. */
+export function roundsIn(project: Project, layer: Layer): number {
+  const { speed, length } = ownTime(layer, undefined, project.fps);
+  return length > 0 ? Math.ceil(((project.range[1] - project.range[0]) * Math.abs(speed)) / length) + 3 : 1;
+}
+
+/** Stretches of a layer's own frames in frames of the project: of a loop in every round that the range shows, none where these are more than can be written. */
 function roundsOf(project: Project, layer: Layer, own: readonly Stretch[]): Stretch[] {
   const { offset, speed, loop, length } = ownTime(layer, undefined, project.fps);
   if (speed === 0) return [];
@@ -116,6 +125,7 @@ function roundsOf(project: Project, layer: Layer, own: readonly Stretch[]): Stre
     return [Math.min(...ends), Math.max(...ends)];
   };
   if (loop === 'none' || !(length > 0)) return own.map((stretch) => seen(stretch, 0));
+  if (roundsIn(project, layer) > MOST_ROUNDS) return [];
   const rounds = project.range.map((frame) => ((frame - offset) * speed) / length);
   const [first, last] = [Math.floor(Math.min(...rounds)) - 1, Math.ceil(Math.max(...rounds)) + 1];
   return Array.from({ length: last - first + 1 }, (_, k) => first + k).flatMap((round) =>
