@@ -1,3 +1,7 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Document, NodeIO } from '@gltf-transform/core';
 import {
   EXTMeshoptCompression,
@@ -125,6 +129,32 @@ describe.each(PACKINGS)('a character with %s', (_, pack) => {
     for (let s = 0; s < 61; s++)
       for (let c = 0; c < 4; c++)
         expect(Math.abs(values[4 * (s * joints.length + at) + c] - turns[4 * s + c])).toBeLessThan(1e-6);
+  });
+
+  it('is read from a stack by a process that has read nothing before, as a take and as a rig', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'evlay-packed-'));
+    const stack = (file: string) => ({
+      format: 'evlay-stack',
+      version: 1,
+      fps: 30,
+      range: [0, 60],
+      rig: file,
+      layers: [{ name: 'Base', take: { file } }],
+    });
+    const baked = [await packed(), await plain()].map((bytes, k) => {
+      writeFileSync(join(folder, `${k}.glb`), bytes);
+      writeFileSync(join(folder, `${k}.json`), JSON.stringify(stack(`${k}.glb`)));
+      const call = ['bake', join(folder, `${k}.json`), '--out', join(folder, `${k}.bvh`)];
+      const cli = join(import.meta.dirname, '../../../apps/cli/bin/evlay.mjs');
+      expect(spawnSync(process.execPath, [cli, ...call], { encoding: 'utf8' }).stderr).toBe('');
+      return readFileSync(join(folder, `${k}.bvh`), 'utf8')
+        .split('MOTION')[1]
+        .trim()
+        .split(/\s+/)
+        .slice(5);
+    });
+    expect(baked[0].length).toBe(baked[1].length);
+    for (const [k, text] of baked[0].entries()) expect(Number(text)).toBeCloseTo(Number(baked[1][k]), 3);
   });
 
   it('is baked onto with what was packed byte for byte as it was', async () => {

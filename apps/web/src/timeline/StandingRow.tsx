@@ -1,7 +1,7 @@
 import type { StandingSpan } from '@evlay/core';
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from 'react';
 import { type Command, perform } from '../commands/command.js';
-import { useEditor } from '../editor/context.js';
+import { useEditor, useFirst } from '../editor/context.js';
 import { startDrag } from '../gestures/gesture.js';
 import { framesPerPixel, frameToX, type TimeScale, xToFrame } from './time-scale.js';
 
@@ -38,6 +38,9 @@ const END = 6;
 
 /** When something stands: spans to drag by their ends or as a whole; a double click beside them adds one. */
 export function StandingRow<A>(props: StandingRowProps<A>) {
+  // Samples of a take are counted from 0, frames as everywhere.
+  const numbered = useFirst();
+  const zero = props.unit === 'frames' ? numbered : 0;
   const { name, unit, spans, ends, added, frameOf, atOf, command, to, tidy, scale, y, height } = props;
   const { color = 'var(--evlay-colors-quiet)', editable = true, faint = false } = props;
   const [first, last] = ends;
@@ -120,7 +123,7 @@ export function StandingRow<A>(props: StandingRowProps<A>) {
       {spans.map((span, k) => {
         const places = span.map((at) => frameToX(scale, frameOf(at)));
         const [a, b] = [Math.min(...places), Math.max(...places)];
-        const round = (at: number) => Number(at.toFixed(2));
+        const round = (at: number) => Number((at + zero).toFixed(2));
         const label = `${name} stands, ${unit} ${round(span[0])} to ${round(span[1])}`;
         const bar = (
           <rect

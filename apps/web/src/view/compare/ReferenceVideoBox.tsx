@@ -5,7 +5,7 @@ import { perform } from '../../commands/command.js';
 import { showReference } from '../../commands/view/comparing.js';
 import { CommandButton } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
-import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
 import type { ReferenceVideo } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 
@@ -22,6 +22,7 @@ export function secondAt({ offset, from, to }: ReferenceVideo, frame: number, fp
 export function ReferenceVideoBox() {
   const editor = useEditor();
   const reference = useSession((state) => state.reference);
+  const first = useFirst();
   const fps = useProject((project) => project.fps);
   const video = useRef<HTMLVideoElement>(null);
   const [length, setLength] = useState(0);
@@ -106,7 +107,8 @@ export function ReferenceVideoBox() {
           read={() => reference.offset}
           step={0.5}
           decimals={0}
-          width="36px"
+          origin={first}
+          width="42px"
           onChange={(value) => set({ offset: Math.round(value) })}
         />
         <Text color="quiet">shows</Text>

@@ -1,5 +1,6 @@
 import { newId } from '../../id.js';
 import { FileError } from '../error.js';
+import { meshoptReady } from '../gltf/meshopt.js';
 import type { ReadTake } from '../take-read.js';
 import { BVH } from './bvh.js';
 import { CSV } from './csv.js';
@@ -74,5 +75,6 @@ export async function readAnyTake(
       file,
       `takes are read from ${TAKE_KINDS.map(({ name }) => name).join(' and ')} files, expected a name that ends in ${endingsText(TAKE_KINDS)}`,
     );
+  await meshoptReady;
   return read(file, bytes, clip, id ?? newId());
 }
