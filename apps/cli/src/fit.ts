@@ -2,7 +2,7 @@ import type { Rig } from '@evlay/core';
 import { FileError, kindOf, readAnyTake, readCharacter, readMapping, writeWhole } from '@evlay/core/format';
 import { fitOnFloor } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
-import { everyJoint, type Mapping } from '@evlay/core/take';
+import { everyMember, type Mapping } from '@evlay/core/take';
 import { besideGltf, checkOut, readFile, tellWarnings, writeFile } from './files.js';
 import { checkStandardOutput } from './standard.js';
 
@@ -30,7 +30,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
       path,
       `none of its joints could be matched to a joint of ${flags.rig}, expected a --mapping`,
     );
-  const fitted = everyJoint(fitOnFloor(take, rig, mapping));
+  const fitted = everyMember(fitOnFloor(take, rig, mapping));
   const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
   const written = encode(flags.out, character.figure.bytes, rig, fitted, take.name);
   await writeFile(flags.out, written.bytes);
@@ -74,7 +74,7 @@ function encode(
   out: string,
   character: Uint8Array,
   rig: Rig,
-  motion: ReturnType<typeof everyJoint>,
+  motion: ReturnType<typeof everyMember>,
   name: string,
 ): { bytes: Uint8Array; warnings: readonly string[] } {
   const { writes } = kindOf(out)!;

@@ -3,7 +3,7 @@ import { bakeBlock } from '@evlay/core/bake';
 import { projectFromTake, withKeyedBase } from '@evlay/core/edit';
 import { readAnyTake, readGlbKeys } from '@evlay/core/format';
 import { type KeyLimits, layerChannels, motionError, placesOf, usualLimits } from '@evlay/core/keys';
-import { everyJoint } from '@evlay/core/take';
+import { everyMember } from '@evlay/core/take';
 import { readFile, tellWarnings } from './files.js';
 import { type KeysSummary, type LimitFlags, limitsOf, summaryOf } from './keys-summary.js';
 import { keysOnAllCores } from './pool.js';
@@ -48,7 +48,7 @@ async function withFewKeys(take: Take, limits: KeyLimits): Promise<Keyed> {
   const project = projectFromTake(take);
   const { rig } = project;
   const wanted = { ...limits, space: 'euler' as const };
-  const keys = await keysOnAllCores(rig, everyJoint(take), wanted, { onProgress: showProgress });
+  const keys = await keysOnAllCores(rig, everyMember(take), wanted, { onProgress: showProgress });
   const base = newLayer(take.name, 'override', { content: keyed(layerChannels(rig, keys, 0, 1)) });
   return { project: { ...project, layers: [base] }, keys: summaryOf(rig, keys, (k) => k) };
 }
@@ -62,7 +62,7 @@ function withOwnKeys(take: Take, bytes: Uint8Array, limits: KeyLimits): Keyed | 
   const step = take.interval * project.fps;
   const plan = { first: 0, step, count: take.count, rate: 1 / take.interval };
   const seen = bakeBlock(compileStack(project), plan, 0, take.count);
-  const error = motionError(placesOf(rig, everyJoint(take)), seen);
+  const error = motionError(placesOf(rig, everyMember(take)), seen);
   if (error.length > limits.length || error.angle > limits.angle) return undefined;
   // A key is one joint's rotation, translation or scale at one time.
   const curves = Object.values(found.channels).flatMap((own) =>

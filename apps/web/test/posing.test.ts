@@ -8,7 +8,7 @@ import { setChannel } from '../src/commands/keys/channels.js';
 import { repeatTouchUp, toggleTouchUp } from '../src/commands/keys/touch-up.js';
 import { changeLimb, makeLimb } from '../src/commands/poses/limbs.js';
 import { keepPicked, pickJoints, pickSet } from '../src/commands/poses/picking.js';
-import { jointsMeant, showPose } from '../src/commands/poses/pose.js';
+import { membersMeant, showPose } from '../src/commands/poses/pose.js';
 import { applyPose, saveThePose } from '../src/commands/poses/pose-book.js';
 import { copyPose, dialPose, dialStart, holdKey, keyBelow, pastePose } from '../src/commands/poses/poses.js';
 import { letActAround } from '../src/commands/stack/layer-values.js';
@@ -42,7 +42,7 @@ describe('poses on the way', () => {
   it('a key is held, and nothing of the layer keyed, for what is picked or all that it keys', () => {
     key(10, 12);
     editor.playhead.set(20);
-    expect(jointsMeant(editor)).toEqual([HEAD]);
+    expect(membersMeant(editor)).toEqual([HEAD]);
     perform(editor, holdKey, undefined);
     expect([frames(), rx()]).toEqual([
       [10, 20],

@@ -63,7 +63,7 @@ beforeEach(() => {
 
 /** The graph of the right forearm's curves, 600 by 200 pixels, a frame every five. */
 function graphOf(own = false): Graph {
-  const curves = curvesShown(project(), ARM, [joint('RightForearm')]);
+  const curves = curvesShown(project(), ARM, [joint('RightForearm')], []);
   return {
     project: project(),
     layer: ARM,
@@ -86,8 +86,10 @@ describe('the graph of curves', () => {
       'weight',
     ]);
     const channels = Object.values(channelsOf(layerById(project(), ARM)!)).flatMap((own) => Object.keys(own));
-    expect(curvesShown(project(), ARM, [])).toHaveLength(channels.length + 1);
-    expect(curvesShown(project(), ARM, [joint('LeftFoot')]).map(({ label }) => label)).toEqual(['weight']);
+    expect(curvesShown(project(), ARM, [], [])).toHaveLength(channels.length + 1);
+    expect(curvesShown(project(), ARM, [joint('LeftFoot')], []).map(({ label }) => label)).toEqual([
+      'weight',
+    ]);
   });
 
   it('has every key in sight, finds the one under the pointer, and those in a box', () => {

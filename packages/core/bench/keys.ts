@@ -11,7 +11,7 @@ import {
   keysFromSamples,
   usualLimits,
 } from '../src/keys/index.js';
-import { everyJoint, type Samples } from '../src/take/index.js';
+import { everyMember, type Samples } from '../src/take/index.js';
 import type { Line } from './measure.js';
 import { rigOfSize, takeOfSize } from './subject.js';
 
@@ -45,10 +45,10 @@ export async function keysLines(capture: string): Promise<Line[]> {
   const threads = Array.from({ length: CORES }, threadOf);
   const makers = threads.map(({ maker }) => maker);
   const limits = usualLimits(rig);
-  const samples = everyJoint(take);
+  const samples = everyMember(take);
   const heavyRig = rigOfSize(65);
   // A minute at 120 a second; smooth, as made performances are.
-  const heavy: Samples = everyJoint({ ...takeOfSize(heavyRig, 7201, 3), interval: 1 / 120 });
+  const heavy: Samples = everyMember({ ...takeOfSize(heavyRig, 7201, 3), interval: 1 / 120 });
   const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
     const started = performance.now();
     const result = await work();

@@ -10,7 +10,7 @@ import {
   type Rig,
   type Take,
 } from '../src/index.js';
-import type { Track } from '../src/take/index.js';
+import { emptyTrack, type Track } from '../src/take/index.js';
 
 /** What is measured on: rigs, takes and stacks of a given size, the same in every run. */
 
@@ -61,6 +61,7 @@ export function takeOfSize(rig: Rig, count: number, seed: number): Take {
     rotations,
     translations,
     scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
+    faces: emptyTrack(1),
   };
 }
 

@@ -20,6 +20,7 @@ import {
 } from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
 import { findParts } from '../src/rig/index.js';
+import { emptyTrack } from '../src/take/index.js';
 import { anyCurve, between } from './any-stack.js';
 
 /** Stacks with targets, contacts and props on a body with legs and arms, drawn for property tests. */
@@ -103,6 +104,7 @@ function steps(seed: number): Take {
     },
     translations: { joints: Int32Array.of(0), size: 3, values: Float64Array.from(translations) },
     scales: { joints: new Int32Array(), size: 3, values: new Float64Array() },
+    faces: emptyTrack(1),
   };
 }
 

@@ -3,9 +3,9 @@ import { random } from '../bench/subject.js';
 import { EASES } from '../src/curve/index.js';
 import { stackText } from '../src/format/index.js';
 import {
-  CHANNELS,
   type Channels,
   type Curve,
+  JOINT_CHANNELS,
   keyed,
   type Layer,
   NOTHING_KEPT,
@@ -20,7 +20,8 @@ import {
   type Take,
 } from '../src/index.js';
 import { EULER_ORDERS } from '../src/math/index.js';
-import type { Track } from '../src/take/index.js';
+import { facesOf, memberNames } from '../src/rig/index.js';
+import { emptyTrack, type FaceCurve, type Track } from '../src/take/index.js';
 
 /** Stacks with every feature, drawn for property tests. */
 
@@ -34,7 +35,7 @@ const unit = (next: () => number): number[] => {
   return q.map((value) => value / length);
 };
 
-/** Nine joints in two chains, with every Euler order, turned and scaled at rest. */
+/** Nine joints in two chains, with every Euler order, turned and scaled at rest, and four face channels. */
 export function anyRig(seed: number): Rig {
   const next = random(seed);
   const small = () => [next(), next(), next()].map((value) => value - 0.5) as [number, number, number];
@@ -51,7 +52,23 @@ export function anyRig(seed: number): Rig {
       ends: [],
       channels: [],
     })),
+    faces: ['smile', 'browLeft', 'browRight', 'jaw'].map((name, f) => ({
+      name,
+      rest: f % 2 === 0 ? 0 : 0.25,
+    })),
   };
+}
+
+/** What a take records of two face channels: keys at uneven times, joined in each way that files know. */
+function anyFaceCurves(seed: number, seconds: number): FaceCurve[] {
+  const next = random(seed + 77);
+  return ['smile', 'jaw', 'tongue'].map((channel, k): FaceCurve => {
+    const interpolation = (['LINEAR', 'STEP', 'CUBICSPLINE'] as const)[(seed + k) % 3];
+    const times = Float64Array.from({ length: 6 }, () => next() * seconds).sort();
+    const size = interpolation === 'CUBICSPLINE' ? 3 : 1;
+    const values = Float64Array.from({ length: 6 * size }, () => 2 * next() - 0.5);
+    return { channel, interpolation, times, values };
+  });
 }
 
 /** A take that records all rotations but one, some translations and, with `scaled`, some scales. */
@@ -73,6 +90,8 @@ export function anyTake(id: string, rig: Rig, seed: number, count: number, rate:
     rotations: track(rotated, 4, () => unit(next)),
     translations: track([0, 4], 3, () => [next(), next(), next()]),
     scales: track(seed % 2 === 0 ? [1, 3] : [], 3, () => [0.5 + next(), 1, 0.3 + next()]),
+    faces: emptyTrack(1),
+    faceCurves: anyFaceCurves(seed, count / rate),
   };
 }
 
@@ -134,7 +153,7 @@ const anyPlacement: fc.Arbitrary<Placement> = fc.record({
 });
 
 function anyChannels(rig: Rig): fc.Arbitrary<Channels> {
-  const ranges = CHANNELS.map((channel) =>
+  const ranges = JOINT_CHANNELS.map((channel) =>
     channel.startsWith('r')
       ? ([-500, 500] as const)
       : channel.startsWith('s')
@@ -142,12 +161,16 @@ function anyChannels(rig: Rig): fc.Arbitrary<Channels> {
         : ([-2, 2] as const),
   );
   const joint = fc.record(
-    Object.fromEntries(CHANNELS.map((channel, k) => [channel, anyCurve(ranges[k][0], ranges[k][1])])),
+    Object.fromEntries(JOINT_CHANNELS.map((channel, k) => [channel, anyCurve(ranges[k][0], ranges[k][1])])),
     { requiredKeys: [] },
   );
+  const face = fc.record({ m: anyCurve(-0.5, 1.5) });
   return fc
-    .array(fc.tuple(fc.constantFrom(...rig.joints.map(({ name }) => name)), joint), { maxLength: 5 })
-    .map((entries) => Object.fromEntries(entries));
+    .tuple(
+      fc.array(fc.tuple(fc.constantFrom(...rig.joints.map(({ name }) => name)), joint), { maxLength: 5 }),
+      fc.array(fc.tuple(fc.constantFrom(...facesOf(rig).map(({ name }) => name)), face), { maxLength: 3 }),
+    )
+    .map(([joints, faces]): Channels => Object.fromEntries([...joints, ...faces]));
 }
 
 /** A layer of a project whose takes are there already. */
@@ -164,9 +187,7 @@ export function anyLayer(rig: Rig, parts: readonly string[], takes: readonly Tak
       solo: fc.constantFrom(false, false, false, false, false, true),
       weight: anyScalar(-0.2, 2.2),
       mask: maybe(fc.dictionary(fc.constantFrom(...new Set(parts)), anyScalar(-0.2, 1.2))),
-      joints: maybe(
-        fc.dictionary(fc.constantFrom(...rig.joints.map(({ name }) => name)), anyScalar(-0.2, 1.2)),
-      ),
+      joints: maybe(fc.dictionary(fc.constantFrom(...memberNames(rig)), anyScalar(-0.2, 1.2))),
       span: maybe(anySpan),
       time: maybe(anyTime),
       placement: maybe(anyPlacement),
@@ -185,7 +206,8 @@ export function anyLayer(rig: Rig, parts: readonly string[], takes: readonly Tak
 /** A project of a base and up to six layers. */
 export const anyProject: fc.Arbitrary<Project> = fc.integer({ min: 1, max: 40 }).chain((seed) => {
   const rig = anyRig(seed);
-  const parts = ['hips', 'torso', 'torso', 'neck', 'head', 'leftArm', 'leftHand', 'rightArm', 'rightHand'];
+  const body = ['hips', 'torso', 'torso', 'neck', 'head', 'leftArm', 'leftHand', 'rightArm', 'rightHand'];
+  const parts = [...body, 'face', 'face', 'face', 'head'];
   const takes = [
     anyTake('base', rig, seed, 20, 24),
     anyTake('other', rig, seed + 1, 9, 30),

@@ -40,7 +40,7 @@ import {
   restPose,
 } from '../src/index.js';
 import { globalMatrices } from '../src/rig/index.js';
-import { ofJoints, type Samples } from '../src/take/index.js';
+import { emptyTrack, ofMembers, type Samples } from '../src/take/index.js';
 import { anyProject } from './any-stack.js';
 
 /** Bakes to a file in memory; tells how often it was begun. */
@@ -217,6 +217,7 @@ function drawnSamples(rig: Rig, seeds: readonly number[]): Samples {
       return turn.toArray() as number[];
     }),
     scales: fill(3, (_, j) => (j === 0 ? [1.1, 1.1, 1.1] : [1, 1, 1])),
+    faces: emptyTrack(1),
   };
 }
 
@@ -390,7 +391,7 @@ describe('samples of some joints', () => {
       carried,
       Array.from({ length: 84 }, (_, i) => Math.sin(i)),
     );
-    const { rotations, translations } = ofJoints(samples, new Set([1, 3]));
+    const { rotations, translations } = ofMembers(samples, carried.joints, new Set([1, 3]));
     expect([...rotations.joints]).toEqual([1, 3]);
     for (let s = 0; s < 3; s++)
       for (const [k, j] of [1, 3].entries()) {

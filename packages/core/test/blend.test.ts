@@ -101,7 +101,7 @@ const layerOf = (id: string, values: Partial<Layer> = {}, joints = ALL): Layer =
 /** Shares of a joint at a frame: of rest, and of every layer from the base up. */
 function sharesOf(project: Project, joint: number, frame: number): number[] {
   const n = project.rig.joints.length;
-  const shown = newAttribution(project.layers.length, n);
+  const shown = newAttribution(project.layers.length, project.rig);
   evaluateStack(compileStack(project), frame, restPose(project.rig), shown);
   return project.layers.map((_, row) => shown.shares[(row + 1) * n + joint]);
 }
@@ -110,7 +110,7 @@ function sharesOf(project: Project, joint: number, frame: number): number[] {
 function apart(a: Project, b: Project, frame: number): number {
   const [one, other] = [a, b].map((project) => worldOf(project.rig, evaluateReference(project, frame)));
   const gaps = one.positions.map((at, j) => Math.hypot(...at.map((v, k) => v - other.positions[j][k])));
-  return Math.max(...gaps);
+  return Math.max(...gaps, ...one.faces.map((value, f) => Math.abs(value - other.faces[f])));
 }
 
 const FRAMES = [0, 7, 15, 22.5, 30, 44, 60];

@@ -24,6 +24,7 @@ function poseOf({ rig, rotations, translations }: Motion, s: number): ReferenceP
       return entry < 0 ? [...rotation] : row(rotations.values, rotations.joints.length, 4, entry);
     }),
     scales: rig.joints.map(() => [1, 1, 1]),
+    faces: [],
   };
 }
 

@@ -22,7 +22,7 @@ import {
   type Take,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
-import { globalMatrices, globalOrientations, rigHeight, topologyOf } from '../src/rig/index.js';
+import { globalMatrices, globalOrientations, memberCount, rigHeight, topologyOf } from '../src/rig/index.js';
 import { anyLayer, anyProject, anyRig } from './any-stack.js';
 import { evaluateReference, worldOf } from './reference.js';
 
@@ -36,7 +36,7 @@ function poseAt(project: Project, frame: number, plain = false): Pose {
 }
 
 /** Largest distance in character heights and largest angle in degrees between two poses, in the world. */
-function apart(project: Project, a: Pose, b: { positions: number[][]; orientations: number[][] }) {
+function apart(project: Project, a: Pose, b: ReturnType<typeof worldOf>) {
   const { rig } = project;
   const n = rig.joints.length;
   const matrices = globalMatrices(rig, a, new Float64Array(16 * n));
@@ -48,7 +48,8 @@ function apart(project: Project, a: Pose, b: { positions: number[][]; orientatio
     distance = Math.max(distance, Math.hypot(...b.positions[j].map((value, k) => value - p[k])));
     angle = Math.max(angle, (angleBetween(turns, 4 * j, b.orientations[j], 0) * 180) / Math.PI);
   }
-  return { distance: distance / rigHeight(rig), angle };
+  const number = Math.max(0, ...b.faces.map((value, f) => Math.abs(value - a.faces[f])));
+  return { distance: Math.max(distance / rigHeight(rig), number), angle };
 }
 
 describe('the engine', () => {
@@ -74,8 +75,8 @@ describe('the engine', () => {
   it('is the same while shares and changes are measured, and shares sum to 1', () => {
     fc.assert(
       fc.property(anyProject, frames, (project, frame) => {
-        const n = project.rig.joints.length;
-        const shown = newAttribution(project.layers.length, n);
+        const n = memberCount(project.rig);
+        const shown = newAttribution(project.layers.length, project.rig);
         const pose = restPose(project.rig);
         evaluateStack(compileStack(project), frame, pose, shown);
         for (let j = 0; j < n; j++) {
@@ -107,7 +108,13 @@ describe('the engine', () => {
         const cart: Prop = { name: 'Cart', shape: 'box', size: [1, 1, 1], at: [1, 2, 3], turn: [0, 0, 0] };
         const scene = { characters: [...drawn.scene.characters, { rig: second }], props: [cart] };
         const rig = rigOfScene(scene);
-        const parts = [...drawn.parts, ...second.joints.map(() => 'second'), 'Cart'];
+        const own = drawn.rig.joints.length;
+        const parts = [
+          ...drawn.parts.slice(0, own),
+          ...second.joints.map(() => 'second'),
+          'Cart',
+          ...drawn.parts.slice(own),
+        ];
         const both: Project = { ...drawn, scene, rig, parts, layers: [...drawn.layers, nod] };
         const alone: Project = {
           ...drawn,
@@ -126,7 +133,8 @@ describe('the engine', () => {
         ].map((project) => poseAt(project, frame, true));
         const n = drawn.rig.joints.length;
         const owners = [...topologyOf(rig).owners];
-        expect(owners).toEqual([...drawn.parts.map(() => 0), ...second.joints.map(() => 1), -1]);
+        expect([...pose.faces]).toEqual([...first.faces]);
+        expect(owners).toEqual([...drawn.rig.joints.map(() => 0), ...second.joints.map(() => 1), -1]);
         const near = (a: Float64Array, b: Float64Array) => {
           for (const [k, value] of b.entries()) expect(a[k]).toBeCloseTo(value, 9);
         };

@@ -22,6 +22,7 @@ import {
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { channelsOfPose, solveChannels } from '../src/solve/index.js';
+import { emptyTrack } from '../src/take/index.js';
 import { captureBytes, rigOf } from './capture.js';
 
 const { take } = readTake('01_01.bvh', captureBytes());
@@ -77,6 +78,7 @@ describe('against three', () => {
         values: Float64Array.from(drawn.flatMap(([, t]) => t)),
       },
       scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
+      faces: emptyTrack(1),
     };
   }
 
@@ -283,7 +285,7 @@ describe('shares and changes', () => {
           },
         );
         const n = project.rig.joints.length;
-        const shown = newAttribution(4, n);
+        const shown = newAttribution(4, project.rig);
         evaluateStack(compileStack(project), 10, restPose(project.rig), shown);
         for (let j = 0; j < n; j++) {
           const sum = [0, 1, 2, 3, 4].reduce((total, row) => total + shown.shares[row * n + j], 0);
@@ -307,7 +309,7 @@ describe('shares and changes', () => {
       content: keyed({ RightArm: { rx: constant(10) } }),
     });
     const measured = restPose(project.rig);
-    evaluateStack(compileStack(project), 10, measured, newAttribution(2, project.rig.joints.length));
+    evaluateStack(compileStack(project), 10, measured, newAttribution(2, project.rig));
     expect(measured).toEqual(poseAt(project, 10));
   });
 });

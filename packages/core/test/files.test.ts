@@ -516,7 +516,10 @@ describe('a stack', () => {
           new TextEncoder().encode(text),
           project.name,
           project,
-          new Map(project.takes.map((take) => [takeKey({ file: take.id }), take])),
+          // A sample as reference is refused where the keys of a face are at uneven times.
+          new Map(
+            project.takes.map(({ faceCurves: _, ...take }) => [takeKey({ file: take.id }), take] as const),
+          ),
           undefined,
           () => undefined,
         );

@@ -35,6 +35,7 @@ import {
 } from '../src/index.js';
 import { findContacts } from '../src/make/index.js';
 import { findParts, placePose } from '../src/rig/index.js';
+import { emptyTrack } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { captureBytes, rigOf } from './capture.js';
 
@@ -77,6 +78,7 @@ function calm(): Take {
     rotations: { joints: Int32Array.from(RIG.joints.keys()), size: 4, values: Float64Array.from(rotations) },
     translations: { joints: new Int32Array(), size: 3, values: new Float64Array() },
     scales: { joints: new Int32Array(), size: 3, values: new Float64Array() },
+    faces: emptyTrack(1),
     contacts: {
       limits: { height: 0.04, speed: 0.3 },
       joints: ['LeftFoot', 'RightFoot'],

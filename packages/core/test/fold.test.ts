@@ -81,8 +81,15 @@ import { assimpPlayer, captureBytes, rigOf, threePlayer } from './capture.js';
 import { curveOf } from './drawn-curve.js';
 import { evaluateReference, scalarAt, worldOf } from './reference.js';
 
-/** How far two projects are apart at a frame, by the plain evaluator: of joints, and of how they are turned, in degrees. */
-function difference(a: Project, b: Project, frame: number): { length: number; angle: number } {
+/**
+ * How far two projects are apart at a frame, by the plain evaluator: of joints, of how they are turned, in degrees, and of
+ * face channels.
+ */
+function difference(
+  a: Project,
+  b: Project,
+  frame: number,
+): { length: number; angle: number; number: number } {
   const [one, other] = [a, b].map((project) => worldOf(project.rig, evaluateReference(project, frame)));
   let [length, angle] = [0, 0];
   for (const [j, p] of one.positions.entries()) {
@@ -90,7 +97,8 @@ function difference(a: Project, b: Project, frame: number): { length: number; an
     const dot = Math.abs(one.orientations[j].reduce((sum, v, k) => sum + v * other.orientations[j][k], 0));
     angle = Math.max(angle, (2 * Math.acos(Math.min(1, dot)) * 180) / Math.PI);
   }
-  return { length, angle };
+  const number = Math.max(0, ...one.faces.map((v, f) => Math.abs(v - other.faces[f])));
+  return { length, angle, number };
 }
 
 async function asKeys(plan: MergePlan, run: RunSamples, length: number, angle: number) {
@@ -580,8 +588,8 @@ describe('a finished motion taken apart', () => {
     const components = componentsOf(open.rig, open.parts, original, finished);
     expect(components.reduce((sum, { share }) => sum + share, 0)).toBeCloseTo(1, 9);
     for (const part of ['rightArm', 'torso']) {
-      const names = open.rig.joints.flatMap((_, joint) =>
-        open.parts[joint] === part ? [{ joint, kind: 'rotations' as const }] : [],
+      const names = open.rig.joints.flatMap((_, member) =>
+        open.parts[member] === part ? [{ member, kind: 'rotations' as const }] : [],
       );
       const tracks = tracksOf(open.rig, finished, 'euler', names, original);
       const rows = Array.from({ length: 61 }, (_, s) =>
@@ -635,8 +643,9 @@ describe('a merge', () => {
             project.layers.some(({ solo }, k) => solo && k > to) || project.groups.some(({ solo }) => solo);
           for (let frame = project.range[0]; frame <= project.range[1]; frame++) {
             // In the whole stack: what lies above makes the error larger or hides it.
-            const { length, angle } = difference(project, merged, frame);
+            const { length, angle, number } = difference(project, merged, frame);
             if (!soloed) {
+              expect(number).toBeLessThanOrEqual(0.005);
               expect(length).toBeLessThan(height / 500 + 2e-5 * Math.max(1, height));
               expect(angle).toBeLessThan(0.3 + 5e-3);
             } else expect(length).toBeLessThan(height / 20);
@@ -717,7 +726,8 @@ describe('a merge', () => {
         const content = take ? playing(take.id, 'rest') : NO_CONTENT;
         const merged = putMerged(project, plan, { content, take });
         for (const frame of [2, 5, 9]) {
-          const { length, angle } = difference(project, merged, frame);
+          const { length, angle, number } = difference(project, merged, frame);
+          expect(number).toBeLessThan(1e-5);
           // Within what every path may differ by (`docs/evaluation.md`), for what is seen before and after.
           expect(length).toBeLessThan(5e-5 * Math.max(1, rigHeight(project.rig)));
           expect(angle).toBeLessThan(1e-2);

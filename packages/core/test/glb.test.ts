@@ -84,7 +84,14 @@ describe('a take from GLB', () => {
       size,
       values: Float64Array.from({ length: size * count }, () => Math.fround(next() - 0.5)),
     });
-    const samples = { count, interval, translations: track(3), rotations: track(4), scales: emptyTrack(3) };
+    const samples = {
+      count,
+      interval,
+      translations: track(3),
+      rotations: track(4),
+      scales: emptyTrack(3),
+      faces: emptyTrack(1),
+    };
     const bytes = writeGlb(rig, samples, { name: 'x', metresPerUnit: 1 });
     const { take, warnings } = await readAnyTake('x.glb', bytes);
     expect(warnings).toEqual([]);

@@ -35,7 +35,7 @@ describe('evaluating a frame', () => {
     // Frames are whole numbers, which need no box as an argument; at this rate they fall between samples.
     const stack = compileStack({ ...project, fps: 24.7 });
     const pose = restPose(rig);
-    const shown = newAttribution(project.layers.length, 20);
+    const shown = newAttribution(project.layers.length, project.rig);
     const rounds = new Float64Array(10);
     let before = 0;
     for (let k = 0; k <= 20_000 * rounds.length; k++) {

@@ -6,7 +6,7 @@ import { type Rig, restPose } from '../src/index.js';
 import { findContacts, fitOnFloor } from '../src/make/index.js';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints, sizeRatio } from '../src/match/index.js';
 import { globalMatrices, guessMetresPerUnit, pointInWorld, rigHeight } from '../src/rig/index.js';
-import { type Mapping, type Motion, readSample, resampled, trimmed } from '../src/take/index.js';
+import { emptyTrack, type Mapping, type Motion, readSample, resampled, trimmed } from '../src/take/index.js';
 import { captureBytes, rigOf } from './capture.js';
 import { positionsAt, positionsAtRestOf } from './positions.js';
 
@@ -474,6 +474,7 @@ describe('spines of another number of joints', () => {
       rotations: { joints, size: 4, values: pose.rotations.slice() },
       translations: { joints: Int32Array.of(0), size: 3, values: Float64Array.of(0, 1, 0) },
       scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
+      faces: emptyTrack(1),
     };
   };
 

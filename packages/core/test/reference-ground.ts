@@ -51,6 +51,7 @@ const restOf = (rig: Rig): ReferencePose => ({
   translations: rig.joints.map(({ translation }) => [...translation]),
   rotations: rig.joints.map(({ rotation }) => [...rotation]),
   scales: rig.joints.map(({ scale }) => [...scale]),
+  faces: [],
 });
 
 /** Gives a joint an orientation in the scene. */

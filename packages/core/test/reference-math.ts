@@ -6,6 +6,8 @@ export interface ReferencePose {
   readonly translations: V[];
   readonly rotations: Q[];
   readonly scales: V[];
+  /** A number for each face channel. */
+  readonly faces: V;
 }
 
 export type V = number[];
@@ -66,8 +68,8 @@ export function toEuler(order: string, q: Q): V {
   return out;
 }
 
-/** World positions and orientations of all joints of a pose. */
-export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orientations: Q[] } {
+/** World positions and orientations of all joints of a pose, and its face channels. */
+export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orientations: Q[]; faces: V } {
   const matrix: number[][][] = [];
   const positions: V[] = [];
   const orientations: Q[] = [];
@@ -91,5 +93,5 @@ export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orient
     positions.push(apply(t).map((value, k) => value + positions[joint.parent][k]));
     orientations.push(times(orientations[joint.parent], pose.rotations[j]));
   }
-  return { positions, orientations };
+  return { positions, orientations, faces: pose.faces };
 }

@@ -145,6 +145,61 @@ function sampleAt(take: Take, track: Track, name: string, time: number): V | und
 
 // The stack
 
+/** The name of a joint or, behind the joints, of a face channel. */
+const nameOf = ({ rig: { joints, faces = [] } }: Project, j: number): string => [...joints, ...faces][j].name;
+
+/** A face channel of a take by the words of glTF 2.0, appendix C. */
+function faceAt(take: Take, name: string, time: number): number | undefined {
+  const curve = take.faceCurves?.find(({ channel }) => channel === name);
+  if (!curve) return undefined;
+  const times = [...curve.times];
+  const cubic = curve.interpolation === 'CUBICSPLINE';
+  const value = (k: number, part = 1) => curve.values[cubic ? 3 * k + part : k];
+  const next = times.findIndex((one) => one > time + 1e-9);
+  if (next === 0) return value(0);
+  if (next < 0) return value(times.length - 1);
+  const k = next - 1;
+  if (curve.interpolation === 'STEP') return value(k);
+  const td = times[next] - times[k];
+  const t = (time - times[k]) / td;
+  if (!cubic) return value(k) + t * (value(next) - value(k));
+  return (
+    (2 * t ** 3 - 3 * t ** 2 + 1) * value(k) +
+    td * (t ** 3 - 2 * t ** 2 + t) * value(k, 2) +
+    (-2 * t ** 3 + 3 * t ** 2) * value(next) +
+    td * (t ** 3 - t ** 2) * value(next, 0)
+  );
+}
+
+/** Blends the face channels of a layer: each is a joint with one number. */
+function applyFaces(
+  project: Project,
+  layer: Layer,
+  take: Take | undefined,
+  pose: ReferencePose,
+  frame: number,
+  g: number,
+  cycle: readonly [number, number] | undefined,
+): void {
+  for (const [f, { name, rest }] of (project.rig.faces ?? []).entries()) {
+    const alpha = weightOf(project, layer, project.rig.joints.length + f, frame);
+    const curve = channelsOf(layer)[name]?.m;
+    let v: number | undefined;
+    if (take) {
+      v = faceAt(take, name, g / project.fps);
+      const reference = takeOf(layer)!.reference;
+      if (v !== undefined && layer.mode === 'additive')
+        v -=
+          reference === 'rest'
+            ? rest
+            : faceAt(take, name, (reference === 'first' ? 0 : reference) * take.interval)!;
+    } else if (curve && curve.keys.length > 0)
+      v = cycle ? loopedAt(curve, cycle[0], cycle[1] - cycle[0], g) : curveAt(curve, g);
+    if (v === undefined || alpha === 0) continue;
+    pose.faces[f] = (layer.mode === 'additive' ? 1 : 1 - alpha) * pose.faces[f] + alpha * v;
+  }
+}
+
 export function weightOf(project: Project, layer: Layer, j: number, frame: number): number {
   const { span } = layer;
   let e = 1;
@@ -164,7 +219,7 @@ export function weightOf(project: Project, layer: Layer, j: number, frame: numbe
     held(scalarAt(layer.weight, frame), layer.mode === 'additive' ? 2 : 1) *
     held(scalarAt(group?.weight ?? 1, frame), 1);
   const mask = layer.mask ? held(scalarAt(layer.mask[project.parts[j]] ?? 0, frame), 1) : 1;
-  const factor = held(scalarAt(layer.joints?.[project.rig.joints[j].name] ?? 1, frame), 1);
+  const factor = held(scalarAt(layer.joints?.[nameOf(project, j)] ?? 1, frame), 1);
   return e * w * mask * factor;
 }
 
@@ -183,6 +238,7 @@ export function evaluateReference(
     translations: rig.joints.map((joint) => [...joint.translation]),
     rotations: rig.joints.map((joint) => [...joint.rotation]),
     scales: rig.joints.map((joint) => [...joint.scale]),
+    faces: (rig.faces ?? []).map(({ rest }) => rest),
   };
   const groups = layers.map(({ group }) => project.groups.find(({ id }) => id === group));
   const off = (i: number) => layers[i].muted || groups[i]?.muted === true;
@@ -221,6 +277,7 @@ export function evaluateReference(
     }
     const below = pose.rotations[0];
     applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle);
+    applyFaces(project, layer, take, pose, frame, g, cycle);
     const read = (scalar: Scalar) =>
       typeof scalar === 'number'
         ? scalar

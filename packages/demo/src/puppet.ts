@@ -1,6 +1,6 @@
 import { type Pose, type Rig, restPose } from '@evlay/core';
 import { globalMatrices, globalOrientations } from '@evlay/core/rig';
-import type { Samples } from '@evlay/core/take';
+import { emptyTrack, type Samples } from '@evlay/core/take';
 import type { Turn } from './turn.js';
 import { add, dot, length, normal, scale, sub, type V } from './vector.js';
 
@@ -49,6 +49,7 @@ export function recorded(rig: Rig, frames: number, fps: number, poseAt: (frame: 
     translations: { joints, size: 3, values: new Float64Array(3 * n * frames) },
     rotations: { joints, size: 4, values: new Float64Array(4 * n * frames) },
     scales: { joints, size: 3, values: new Float64Array(3 * n * frames) },
+    faces: emptyTrack(1),
   };
   for (let frame = 0; frame < frames; frame++) {
     const pose = poseAt(frame);

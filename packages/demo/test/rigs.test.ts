@@ -7,7 +7,7 @@ import { readCharacter, readGlbRig, readSkeleton, readTake, writeBvh } from '@ev
 import { findContacts, fitOnFloor } from '@evlay/core/make';
 import { mappingOf, matchRigs } from '@evlay/core/match';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
-import { type Motion, readSample, type Samples } from '@evlay/core/take';
+import { emptyTrack, type Motion, readSample, type Samples } from '@evlay/core/take';
 import { WebIO } from '@gltf-transform/core';
 import { mat4, vec3 } from 'gl-matrix';
 import { describe, expect, it } from 'vitest';
@@ -108,6 +108,7 @@ function motionOf(rig: Rig): Samples & { rig: Rig } {
     translations: { joints: Int32Array.from(all), size: 3, values: translations },
     rotations: { joints: Int32Array.from(all), size: 4, values: rotations },
     scales: { joints: Int32Array.from(all), size: 3, values: scales },
+    faces: emptyTrack(1),
   };
 }
 

@@ -24,7 +24,7 @@ const world = Array.from({ length: FRAMES }, (_, frame) =>
 
 function poseAt(frame: number): Pose {
   const pose = restPose(WICK);
-  poseOfSample(WICK, samples, frame, pose);
+  poseOfSample(samples, frame, pose);
   return pose;
 }
 
@@ -273,7 +273,7 @@ const project = await lampLighting(new Uint8Array());
 
 describe('Lamp-lighting', () => {
   const stack = compileStack(project);
-  const shown = newAttribution(project.layers.length, n);
+  const shown = newAttribution(project.layers.length, WICK);
   const at = (frame: number) => {
     const pose = restPose(WICK);
     evaluateStack(stack, frame, pose, shown);

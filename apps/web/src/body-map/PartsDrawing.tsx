@@ -8,8 +8,8 @@ import {
   scalarAtAddress,
 } from '@evlay/core';
 import { allowsJoint, valueAt } from '@evlay/core/edit';
-import { jointsByPart } from '@evlay/core/evaluate';
-import { type Parts, partLabel } from '@evlay/core/rig';
+import { membersByPart } from '@evlay/core/evaluate';
+import { memberName, type Parts, partLabel } from '@evlay/core/rig';
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
@@ -67,9 +67,9 @@ function weightsOf(project: Project, lit: string, parts: readonly string[], fram
 function partsClosed(allows: Layer['allows'], rig: Rig, parts: Parts): Map<string, 'whole' | 'some'> {
   const closed = new Map<string, 'whole' | 'some'>();
   if (!allows) return closed;
-  const joints = [...jointsByPart(parts)];
+  const joints = [...membersByPart(parts)];
   for (const [part, list] of joints) {
-    const open = list.filter((j) => allowsJoint({ allows }, rig.joints[j].name)).length;
+    const open = list.filter((j) => allowsJoint({ allows }, memberName(rig, j))).length;
     if (open < list.length) closed.set(part, open === 0 ? 'whole' : 'some');
   }
   return closed;
@@ -101,7 +101,7 @@ export function PartsDrawing({ map, paints, painted, onPoint }: PartsDrawingProp
       return { name: layer?.name ?? '', allows: layer?.allows };
     }),
   );
-  const joints = useMemo(() => jointsByPart(parts), [parts]);
+  const joints = useMemo(() => membersByPart(parts), [parts]);
   useFill(svg, id, map.parts, joints);
   useWeights(svg, lit, map.parts);
   useKeyed(svg, lit, map.parts);

@@ -1,5 +1,5 @@
 import { layerById, layerIndex } from '@evlay/core';
-import { jointAlpha } from '@evlay/core/evaluate';
+import { memberAlpha } from '@evlay/core/evaluate';
 import { useEffect, useId, useRef } from 'react';
 import { useEditor, useProject } from '../editor/context.js';
 import type { BoneShape } from './map-shapes.js';
@@ -33,7 +33,7 @@ export function SoftBones({ bones, lit }: { bones: readonly BoneShape[]; lit: st
         const joint = Number(stop.dataset.joint);
         // Where it has content it is seen in the joints of that alone.
         const counts = compiled.touched.length === 0 || compiled.touched.includes(joint);
-        const opacity = counts ? Math.min(1, jointAlpha(compiled, joint, frame)).toFixed(3) : '0';
+        const opacity = counts ? Math.min(1, memberAlpha(compiled, joint, frame)).toFixed(3) : '0';
         if (known[k] === opacity) continue;
         known[k] = opacity;
         stop.setAttribute('stop-opacity', opacity);

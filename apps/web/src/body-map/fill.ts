@@ -1,5 +1,6 @@
 import { layerTags } from '@evlay/core';
 import { actsAsChange, largestTurn, meanShare } from '@evlay/core/evaluate';
+import { memberCount } from '@evlay/core/rig';
 import { useEffect } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useEditor, useProject } from '../editor/context.js';
@@ -45,7 +46,7 @@ export function useFill(
     const draw = () => {
       const shown = stage.get();
       if (shown.project.layers.length !== layers.length) return;
-      const n = shown.project.rig.joints.length;
+      const n = memberCount(shown.project.rig);
       for (const entry of drawn) {
         const stops: [string, number][] = [];
         let label = '';

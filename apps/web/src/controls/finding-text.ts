@@ -6,7 +6,9 @@ const amountOf = ({ amount, unit }: Finding): string =>
     ? `${amount.toFixed(0)}°`
     : unit === 'frames'
       ? `${Math.round(amount)}\u00a0frames`
-      : `${amount.toFixed(1)}\u00a0${unit}`;
+      : unit === 'number'
+        ? amount.toFixed(2)
+        : `${amount.toFixed(1)}\u00a0${unit}`;
 
 const SNAPS: Partial<Record<NonNullable<Finding['more']>, string>> = {
   straight: 'is stretched out: its limb snaps there',
@@ -25,6 +27,7 @@ export function findingText(project: Project, finding: Finding): string {
     case 'floor':
       return `${joint} stands ${much} ${more === 'below' ? 'under' : 'above'} the floor`;
     case 'range':
+      if (more === 'beyond') return `${joint} is ${much} beyond 0 to 1`;
       return more === 'backwards'
         ? `${joint} is bent ${much} backwards`
         : `${joint} turns ${much} beyond its takes`;

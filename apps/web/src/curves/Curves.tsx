@@ -30,13 +30,14 @@ export function Curves({ scale, header, edge }: CurvesProps) {
   const editor = useEditor();
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.picked);
+  const faces = useSession((state) => state.faces);
   const own = useSession((state) => state.ownScales);
   // Which curves there are: keys that move change nothing of it.
   const { names } = useLayer(lit, (layer) => ({ names: layer ? keyedNames(layer) : '' }));
   // biome-ignore lint/correctness/useExhaustiveDependencies: `names` says when others are keyed
   const curves = useMemo(
-    () => curvesShown(editor.history.project(), lit, picked),
-    [editor, lit, picked, names],
+    () => curvesShown(editor.history.project(), lit, picked, faces),
+    [editor, lit, picked, faces, names],
   );
   const area = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(160);

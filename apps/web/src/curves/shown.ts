@@ -34,18 +34,23 @@ const shown = (address: CurveAddress): ShownCurve => {
     key: addressKey(address),
     label: addressLabel(address),
     unit: channel?.[0] === 'r' ? 'angle' : channel?.[0] === 't' ? 'length' : 'part',
-    color: channel && AXIS_COLORS[channel[1] as 'x'],
+    color: channel && channel !== 'm' ? AXIS_COLORS[channel[1] as 'x'] : undefined,
   };
 };
 
 /**
- * The curves of a layer that are listed: of the picked joints, or of all where none is picked, the keyed channels; and
+ * The curves of a layer that are listed: of the picked joints and face channels, or of all where none is picked, the keyed channels; and
  * whatever else is keyed on the layer.
  */
-export function curvesShown(project: Project, id: string, picked: readonly number[]): ShownCurve[] {
+export function curvesShown(
+  project: Project,
+  id: string,
+  picked: readonly number[],
+  faces: readonly string[],
+): ShownCurve[] {
   const layer = layerById(project, id);
   if (!layer) return [];
-  const names = new Set(picked.flatMap((j) => project.rig.joints[j]?.name ?? []));
+  const names = new Set([...picked.flatMap((j) => project.rig.joints[j]?.name ?? []), ...faces]);
   const keyed = addressesOf(layer, project.parts).filter((address) => curveAtAddress(layer, address));
   const ofPicked = keyed.filter(
     (address) => (address.kind === 'channel' || address.kind === 'target') && names.has(address.joint),

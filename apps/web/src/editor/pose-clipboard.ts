@@ -1,9 +1,17 @@
 import { createStore } from 'zustand/vanilla';
 
-/** A pose that was copied, as it was seen: local transforms by the names of joints. */
+/** A pose that was copied, as it was seen: local transforms by the names of joints, numbers by those of face channels. */
 export interface CopiedPose {
   readonly joints: Readonly<
-    Record<string, { readonly rotation: readonly number[]; readonly translation?: readonly number[] }>
+    Record<
+      string,
+      {
+        readonly rotation?: readonly number[];
+        readonly translation?: readonly number[];
+        readonly scale?: readonly number[];
+        readonly m?: number;
+      }
+    >
   >;
 }
 

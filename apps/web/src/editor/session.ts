@@ -50,6 +50,9 @@ export function createSession(lit: string, looking: boolean, fps: number): Sessi
     ...newPlayback(),
     ...newJobs(looking),
   }));
+  store.subscribe(({ picked, faces }, before) => {
+    if (picked !== before.picked && faces === before.faces && faces.length > 0) store.setState({ faces: [] });
+  });
   const light = (id: string) => {
     if (store.getState().lit !== id)
       store.setState(({ layers }) => ({

@@ -45,7 +45,7 @@ function staged(project: Project, frame: number, stacks: Stacks, before?: Shown)
     stack,
     pose: sameRig ? before.pose : restPose(project.rig),
     matrices: sameRig ? before.matrices : new Float64Array(16 * n),
-    attribution: sameRoom ? before.attribution : newAttribution(layers, n),
+    attribution: sameRoom ? before.attribution : newAttribution(layers, project.rig),
     frame,
   };
 }

@@ -29,7 +29,7 @@ import {
   neededTracks,
 } from '@evlay/core/keys';
 import { characterOf, compareRigs, type Rig, type RigComparison } from '@evlay/core/rig';
-import { ofJoints, type Samples } from '@evlay/core/take';
+import { ofMembers, type Samples } from '@evlay/core/take';
 import type { Remote } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { newBlobSink } from './blob-sink.js';
@@ -318,7 +318,7 @@ async function bakedIn(
   const samples = shape(all);
   if (frames.kind !== 'few') {
     if (as === 'base') checkProps(rig, all);
-    const motion = { ...(joints ? ofJoints(samples, joints) : samples), rig };
+    const motion = { ...(joints ? ofMembers(samples, rig.joints, joints) : samples), rig };
     return { take: writtenTake(motion, { name, file: 'bake.glb', metresPerUnit }) };
   }
   const keys = await keysFromSamples(
@@ -328,7 +328,7 @@ async function bakedIn(
       ...frames.limits,
       space: 'euler',
       wanted: wantedKeys(project, plan),
-      ...(joints && { tracks: neededTracks(rig, samples).filter(({ joint }) => joints.has(joint)) }),
+      ...(joints && { tracks: neededTracks(rig, samples).filter(({ member }) => joints.has(member)) }),
     },
     {
       makers: keysMakers(),

@@ -5,6 +5,7 @@ import { BLOCK } from '../evaluate/turn-kernel.js';
 import type { JobOptions } from '../job/job.js';
 import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
+import { facesOf } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { type BlockBaker, bakeInBlocks } from './blocks.js';
@@ -24,14 +25,15 @@ const LARGEST = 3.4028234663852886e38;
 /** Refuses samples of every joint that files cannot hold: numbers that grew beyond all bounds, or that are none. */
 export function checkSamples(rig: Rig, samples: Samples, frameOf: (sample: number) => number): void {
   for (const kind of TRACK_KINDS) {
-    const { values, size } = samples[kind];
+    const { values, size, joints } = samples[kind];
     const wrong = firstBeyond(values);
     if (wrong < 0) continue;
     const entry = Math.floor(wrong / size);
-    const joint = rig.joints[entry % rig.joints.length].name;
-    const frame = Number(frameOf(Math.floor(entry / rig.joints.length)).toFixed(3));
+    const index = entry % joints.length;
+    const { name } = kind === 'faces' ? facesOf(rig)[index] : rig.joints[index];
+    const frame = Number(frameOf(Math.floor(entry / joints.length)).toFixed(3));
     throw new BakeError(
-      `${joint} has a ${kind.slice(0, -1)} at frame ${frame} that is no finite number: look for values that are far too large`,
+      `${name} has a ${kind === 'faces' ? 'value' : kind.slice(0, -1)} at frame ${frame} that is no finite number: look for values that are far too large`,
     );
   }
 }
@@ -61,7 +63,6 @@ export function* sampleBlocks(
   samples: Samples,
 ): Generator<number, void> {
   const { rig } = stack;
-  const n = rig.joints.length;
   const block = poseBlock(rig);
   const frames = new Float64Array(BLOCK);
   for (let k = 0; k < samples.count; k += BLOCK) {
@@ -69,7 +70,7 @@ export function* sampleBlocks(
     for (let i = 0; i < count; i++) frames[i] = frameOf(k + i);
     evaluateFrames(stack, frames, count, block);
     for (const kind of TRACK_KINDS) {
-      const size = samples[kind].size * n;
+      const size = samples[kind].size * samples[kind].joints.length;
       samples[kind].values.set(block[kind].subarray(0, size * count), size * k);
     }
     yield k + count;

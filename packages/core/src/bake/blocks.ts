@@ -1,4 +1,5 @@
 import { Cancelled, type JobOptions } from '../job/job.js';
+import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { type BakePlan, newSamples } from './plan.js';
@@ -82,10 +83,11 @@ export async function bakeInBlocks(
   job: JobOptions = {},
 ): Promise<Samples> {
   const all = newSamples(rig, plan.count, plan.rate);
-  const n = rig.joints.length;
   const take = (block: Samples, from: number) => {
-    for (const kind of ['translations', 'rotations', 'scales'] as const)
-      all[kind].values.set(block[kind].values, from * n * all[kind].size);
+    for (const kind of TRACK_KINDS) {
+      const { values, size, joints } = all[kind];
+      values.set(block[kind].values, from * joints.length * size);
+    }
   };
   await bakeInOrder(plan, bakers, take, job);
   return all;

@@ -1,4 +1,4 @@
-import { type KeyTrack, TRACK_KINDS, tracksOf } from '../keys/tracks.js';
+import { type KeyTrack, tracksOf, tracksOfRig } from '../keys/tracks.js';
 import { symmetricEigen } from '../math/eigen.js';
 import type { Parts } from '../rig/parts.js';
 import { rigHeight } from '../rig/pose.js';
@@ -6,9 +6,9 @@ import { characterOf, type Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { unmixed } from './unmix.js';
 
-/** One number of a pose change: a channel of a joint, in radians or units of the rig. */
+/** One number of a pose change: a channel of a joint, in radians or units of the rig, or a face channel. */
 export interface ChangedNumber {
-  readonly track: Pick<KeyTrack, 'joint' | 'kind'>;
+  readonly track: Pick<KeyTrack, 'member' | 'kind'>;
   /** 0 to 2: x, y or z. */
   readonly axis: number;
   readonly value: number;
@@ -46,14 +46,14 @@ const NONE = 1e-7;
  */
 export function componentsOf(rig: Rig, parts: Parts, original: Samples, finished: Samples): Component[] {
   const body = characterOf(rig).joints.length;
-  const names = Array.from({ length: body }, (_, joint) =>
-    TRACK_KINDS.flatMap((kind) => (kind === 'scales' ? [] : [{ joint, kind }])),
-  ).flat();
+  const names = tracksOfRig(rig).filter(
+    ({ member, kind }) => kind === 'faces' || (member < body && kind !== 'scales'),
+  );
   const tracks = tracksOf(rig, finished, 'euler', names, original);
   const reach = 1 / (rigHeight(rig) / 2 || 1);
   const byPart = new Map<string, KeyTrack[]>();
   for (const track of tracks) {
-    const part = parts[track.joint];
+    const part = parts[track.member];
     byPart.set(part, [...(byPart.get(part) ?? []), track]);
   }
   let all = 0;
@@ -124,11 +124,12 @@ interface Column {
 }
 
 function columnsOf(track: KeyTrack, scale: number): Column[] {
-  return [0, 1, 2].flatMap((axis): Column[] => {
-    const numbers = new Float64Array(track.values.length / 3);
+  const { size } = track;
+  return Array.from({ length: size }, (_, axis) => axis).flatMap((axis): Column[] => {
+    const numbers = new Float64Array(track.values.length / size);
     let most = 0;
     for (let s = 0; s < numbers.length; s++) {
-      numbers[s] = track.values[3 * s + axis] * scale;
+      numbers[s] = track.values[size * s + axis] * scale;
       most = Math.max(most, Math.abs(numbers[s]));
     }
     return most > NONE ? [{ track, axis, scale, numbers }] : [];
@@ -166,8 +167,8 @@ function componentsOfPart(part: string, columns: readonly Column[], count: numbe
     let peak = 0;
     for (const value of numbers) if (Math.abs(value) > Math.abs(peak)) peak = value;
     const pose = columns.map(
-      ({ track: { joint, kind }, axis, scale }, i): ChangedNumber => ({
-        track: { joint, kind },
+      ({ track: { member, kind }, axis, scale }, i): ChangedNumber => ({
+        track: { member, kind },
         axis,
         value: (direction(i) * peak) / scale,
       }),

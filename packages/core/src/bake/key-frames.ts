@@ -1,7 +1,7 @@
 import { isCurve, newKey } from '../curve/curve.js';
 import { compileStack } from '../evaluate/compile.js';
 import type { Steps } from '../job/steps.js';
-import { channelOf, type KeyedChannels } from '../keys/layer-keys.js';
+import { channelsOfKind, type KeyedChannels } from '../keys/layer-keys.js';
 import { neededTracks, tracksOf } from '../keys/tracks.js';
 import { addressesOf, curveAtAddress, timeOfAddress } from '../layer/address.js';
 import { takeOf } from '../layer/content.js';
@@ -10,6 +10,7 @@ import type { Project } from '../layer/project.js';
 import { keyMarks } from '../layer/time.js';
 import { DEGREES } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
+import { memberName } from '../rig/members.js';
 import { sampleBlocks } from './bake.js';
 import { newSamples } from './plan.js';
 import type { Shaping } from './to-file.js';
@@ -56,7 +57,7 @@ export function framesWithKeys(
 export interface KeyFrames {
   /** Ascending, each once. */
   readonly frames: readonly number[];
-  /** Joints that get keys; all where missing. */
+  /** Joints and face channels that get keys, by their index among the members of the rig; all where missing. */
   readonly joints?: ReadonlySet<number>;
   /** Changes the motion before. */
   readonly shape?: Shaping;
@@ -81,15 +82,16 @@ export function* keysOnFrames(
   const samples = shape(motion);
   const wanted = new Set(frames);
   const rows = seen.flatMap((frame, k) => (wanted.has(frame) ? k : []));
-  const names = neededTracks(rig, samples).filter(({ joint }) => joints?.has(joint) ?? true);
+  const names = neededTracks(rig, samples).filter(({ member }) => joints?.has(member) ?? true);
   const channels = emptyRecord<KeyedChannels[string]>();
-  for (const { joint, kind, values } of tracksOf(rig, samples, 'euler', names)) {
+  for (const { member, kind, size, values } of tracksOf(rig, samples, 'euler', names)) {
     const scale = kind === 'rotations' ? DEGREES : 1;
-    const curves = [0, 1, 2].map((c) => [
-      channelOf(kind, c),
-      { keys: rows.map((k) => newKey(seen[k], values[3 * k + c] * scale)) },
+    const curves = channelsOfKind(kind).map((channel, c) => [
+      channel,
+      { keys: rows.map((k) => newKey(seen[k], values[size * k + c] * scale)) },
     ]);
-    channels[rig.joints[joint].name] = { ...channels[rig.joints[joint].name], ...Object.fromEntries(curves) };
+    const name = memberName(rig, member);
+    channels[name] = { ...channels[name], ...Object.fromEntries(curves) };
   }
   return channels;
 }

@@ -1,16 +1,18 @@
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
 import type { Steps } from '../job/steps.js';
-import type { KeyLimits } from '../keys/fit-tracks.js';
+import { type KeyLimits, USUAL_NUMBER } from '../keys/fit-tracks.js';
 import type { KeysWanted, MotionKeys } from '../keys/keys-from-samples.js';
 import { layerChannels } from '../keys/layer-keys.js';
 import {
   changesOf,
   neededTracks,
   numbersOf,
+  restOf,
   TRACK_KINDS,
   type TrackKind,
   type TrackName,
+  tracksOfRig,
 } from '../keys/tracks.js';
 import { motionError, placesOf } from '../keys/whole-pose.js';
 import { type Content, keyed, targetsOf } from '../layer/content.js';
@@ -19,7 +21,8 @@ import { type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { multiply } from '../math/quaternion.js';
 import { entryOf } from '../record.js';
-import { restPose } from '../rig/pose.js';
+import { facesOf } from '../rig/members.js';
+import { copyPose, restPose } from '../rig/pose.js';
 import { characterOf, type Rig } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
@@ -149,35 +152,38 @@ export function* sampleRun(
     translations: new Uint8Array(n),
     rotations: new Uint8Array(n),
     scales: new Uint8Array(n),
+    faces: new Uint8Array(facesOf(rig).length),
+  };
+  const put = (to: Samples, k: number) => {
+    for (const kind of TRACK_KINDS) to[kind].values.set(pose[kind], pose[kind].length * k);
   };
   for (let k = 0; k < plan.count; k++) {
     const frame = plan.first + k * plan.step;
-    for (const kind of TRACK_KINDS) pose[kind].set(rest[kind]);
+    copyPose(pose, rest);
     applyLayers(stack, frame, 0, from, pose);
-    for (const kind of TRACK_KINDS) below[kind].values.set(pose[kind], below[kind].size * n * k);
+    put(below, k);
     applyLayers(stack, frame, from, to + 1, pose);
-    for (const kind of TRACK_KINDS) after[kind].values.set(pose[kind], after[kind].size * n * k);
+    put(after, k);
     for (let index = from; index <= to; index++) {
       if (!stack.live[index]) continue;
-      const { touched: joints, alphas, rotates } = stack.layers[index];
+      const { touched: joints, faces, alphas, rotates } = stack.layers[index];
       for (let t = 0; t < joints.length; t++)
         if (alphas[t] > 0 && rotates[t]) touched.rotations[joints[t]] = 1;
+      for (let i = 0; i < faces.length; i++) if (alphas[joints.length + i] > 0) touched.faces[faces[i]] = 1;
     }
     yield (k + 1) / plan.count;
   }
   checkSamples(rig, after, (k) => plan.first + k * plan.step);
   for (const kind of TRACK_KINDS) {
-    const { size, values } = after[kind];
+    const { size, values, joints } = after[kind];
     for (let i = 0; i < values.length; i++)
       if (Math.abs(values[i] - below[kind].values[i]) > NONE)
-        touched[kind][Math.floor((i % (size * n)) / size)] = 1;
+        touched[kind][Math.floor((i % (size * joints.length)) / size)] = 1;
   }
   const tracks =
     kind === 'base'
       ? neededTracks(rig, after)
-      : rig.joints.flatMap((_, joint) =>
-          TRACK_KINDS.filter((kind) => touched[kind][joint]).map((kind) => ({ joint, kind })),
-        );
+      : tracksOfRig(rig).filter(({ member, kind }) => touched[kind][kind === 'faces' ? member - n : member]);
   return { plan, below, after, tracks };
 }
 
@@ -247,10 +253,18 @@ export async function keysOfRun(
       layerOfRun(project.layers, { ...merge, solo: false }, content),
     );
     const error = motionError(whole, bakeBlock(compileStack({ ...project, layers }), plan, 0, plan.count));
-    const over = Math.max(error.length / limits.length, error.angle / limits.angle);
+    const over = Math.max(
+      error.length / limits.length,
+      error.angle / limits.angle,
+      error.number / (limits.number ?? USUAL_NUMBER),
+    );
     if (over <= 1 || round > ROUNDS) return { ...keys, error };
     const narrower = round === ROUNDS ? 0 : AIMED / over;
-    own = { length: own.length * narrower, angle: own.angle * narrower };
+    own = {
+      length: own.length * narrower,
+      angle: own.angle * narrower,
+      number: (own.number ?? USUAL_NUMBER) * narrower,
+    };
     keys = await find(wantedKeysOfRun(merge, run, own));
   }
 }
@@ -266,24 +280,22 @@ export function takeOfRun(
 ): Motion | undefined {
   if (tracks.length === 0) return undefined;
   const { rig } = project;
-  const prop = tracks.find(({ joint }) => joint >= characterOf(rig).joints.length && kind !== 'base');
+  const own = characterOf(rig).joints.length;
+  const isProp = (member: number) => member >= own && member < rig.joints.length;
+  const prop = tracks.find(({ member }) => isProp(member) && kind !== 'base');
   if (kind === 'base') checkProps(rig, after);
-  else if (prop) throw propLost(rig.joints[prop.joint].name);
+  else if (prop) throw propLost(rig.joints[prop.member].name);
   const track = (kindOf: TrackKind): Track => {
-    const names = tracks.filter(
-      ({ joint, kind }) => kind === kindOf && joint < characterOf(rig).joints.length,
-    );
+    const names = tracks.filter(({ member, kind }) => kind === kindOf && !isProp(member));
     const { size } = after[kindOf];
     const values = new Float64Array(size * names.length * after.count);
-    for (const [entry, { joint }] of names.entries()) {
-      const numbers =
-        kind === 'additive'
-          ? changedRest(rig, { joint, kind: kindOf }, after, below)
-          : numbersOf(after, kindOf, joint);
+    for (const [entry, name] of names.entries()) {
+      const numbers = kind === 'additive' ? changedRest(rig, name, after, below) : numbersOf(after, name);
       for (let s = 0; s < after.count; s++)
         values.set(numbers.subarray(size * s, size * (s + 1)), size * (s * names.length + entry));
     }
-    return { joints: Int32Array.from(names, ({ joint }) => joint), size, values };
+    const first = kindOf === 'faces' ? rig.joints.length : 0;
+    return { joints: Int32Array.from(names, ({ member }) => member - first), size, values };
   };
   return {
     rig,
@@ -292,6 +304,7 @@ export function takeOfRun(
     translations: track('translations'),
     rotations: track('rotations'),
     scales: track('scales'),
+    faces: track('faces'),
   };
 }
 
@@ -314,7 +327,7 @@ function propAway(rig: Rig, samples: Samples): string | undefined {
   const n = rig.joints.length;
   const rest = restPose(rig);
   const away = (joint: number) =>
-    TRACK_KINDS.some((kind) => {
+    (['translations', 'rotations', 'scales'] as const).some((kind) => {
       const { size, values } = samples[kind];
       for (let s = 0; s < samples.count; s++)
         for (let c = 0; c < size; c++)
@@ -343,18 +356,17 @@ export function oldBase(
   return propAway(rig, samples) === undefined ? { ...samples, rig } : undefined;
 }
 
-/** The rest of a joint, changed as a run changes it, at every sample. */
-function changedRest(rig: Rig, { joint, kind }: TrackName, after: Samples, below: Samples): Float64Array {
-  const numbers = changesOf(after, below, kind, joint);
-  const { translation, rotation, scale } = rig.joints[joint];
-  const count = after.count;
-  const rest = [...rotation];
-  for (let s = 0; s < count; s++)
-    if (kind === 'rotations') multiply(numbers, 4 * s, rest, 0, numbers, 4 * s);
-    else
-      for (let c = 0; c < 3; c++) {
-        if (kind === 'translations') numbers[3 * s + c] += translation[c];
-        else numbers[3 * s + c] *= scale[c];
-      }
+/** The rest of a member, changed as a run changes it, at every sample. */
+function changedRest(rig: Rig, name: TrackName, after: Samples, below: Samples): Float64Array {
+  const { kind } = name;
+  const numbers = changesOf(after, below, name);
+  const rest = [...restOf(rig, name)];
+  if (kind === 'rotations')
+    for (let o = 0; o < numbers.length; o += 4) multiply(numbers, o, rest, 0, numbers, o);
+  else
+    for (let i = 0; i < numbers.length; i++) {
+      if (kind === 'scales') numbers[i] *= rest[i % rest.length];
+      else numbers[i] += rest[i % rest.length];
+    }
   return numbers;
 }

@@ -1,8 +1,9 @@
 import type { WrittenKind } from '../format/kinds/index.js';
 import type { Project } from '../layer/project.js';
+import { facesOf, memberCount } from '../rig/members.js';
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import type { Samples, Track } from '../take/take.js';
+import type { Samples, Track, TrackSize } from '../take/take.js';
 
 /** What is baked of a project: `count` samples, sample `k` at frame `first + k · step`. */
 export interface BakePlan {
@@ -55,23 +56,34 @@ export function bakeRefusal(rig: Rig, plan: BakePlan, kind: WrittenKind, room: n
 
 /** Why a plan cannot be baked where all samples are needed at once, for keys or for the project; undefined where it can. */
 export function memoryRefusal(rig: Rig, plan: BakePlan): string | undefined {
-  const most = Math.floor(MOST_NUMBERS / (10 * rig.joints.length));
+  const most = Math.floor(MOST_NUMBERS / (10 * memberCount(rig)));
   if (plan.count <= most) return undefined;
   return `${grouped(plan.count)} samples of ${rig.joints.length} joints are more than fit in memory at once; up to ${grouped(most)} samples are`;
 }
 
-/** Room for `count` samples of every joint of a rig. */
+/** Room for `count` samples of every joint and face channel of a rig. */
 export function newSamples(rig: Rig, count: number, rate: number): Samples {
   const n = rig.joints.length;
-  const joints = Int32Array.from({ length: n }, (_, j) => j);
-  const track = (size: 3 | 4): Track => ({ joints, size, values: new Float64Array(count * size * n) });
-  return { count, interval: 1 / rate, translations: track(3), rotations: track(4), scales: track(3) };
+  const track = (size: TrackSize, entries = n): Track => ({
+    joints: Int32Array.from({ length: entries }, (_, j) => j),
+    size,
+    values: new Float64Array(count * size * entries),
+  });
+  return {
+    count,
+    interval: 1 / rate,
+    translations: track(3),
+    rotations: track(4),
+    scales: track(3),
+    faces: track(1, facesOf(rig).length),
+  };
 }
 
 /** Copies sample `k` of samples that hold every joint of the rig into a pose. */
-export function poseOfSample(rig: Rig, samples: Samples, k: number, pose: Pose): void {
-  const n = rig.joints.length;
-  pose.translations.set(samples.translations.values.subarray(k * 3 * n, (k + 1) * 3 * n));
-  pose.rotations.set(samples.rotations.values.subarray(k * 4 * n, (k + 1) * 4 * n));
-  pose.scales.set(samples.scales.values.subarray(k * 3 * n, (k + 1) * 3 * n));
+export function poseOfSample(samples: Samples, k: number, pose: Pose): void {
+  for (const kind of ['translations', 'rotations', 'scales', 'faces'] as const) {
+    const { values, size, joints } = samples[kind];
+    const row = size * joints.length;
+    pose[kind].set(values.subarray(k * row, (k + 1) * row));
+  }
 }

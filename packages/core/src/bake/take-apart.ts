@@ -4,16 +4,18 @@ import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
 import type { KeyLimits } from '../keys/fit-tracks.js';
 import { type KeysJob, keysFromSamples, type MotionKeys } from '../keys/keys-from-samples.js';
-import { layerChannels } from '../keys/layer-keys.js';
-import { TRACK_KINDS, type TrackName } from '../keys/tracks.js';
+import { channelsOfKind, layerChannels } from '../keys/layer-keys.js';
+import { numbersOf, TRACK_KINDS, type TrackName, tracksOfRig } from '../keys/tracks.js';
 import { type MotionError, motionError, placesOf } from '../keys/whole-pose.js';
 import { type JointChannels, keyed, playing } from '../layer/content.js';
 import { LAYER_COLORS, type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { DEGREES } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
+import { memberName } from '../rig/members.js';
 import { partLabel } from '../rig/parts.js';
 import { restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
 import { type Samples, type Take, takeDuration } from '../take/take.js';
 import { type Component, componentsOf } from './components.js';
 import { newSamples, planBake } from './plan.js';
@@ -80,7 +82,7 @@ export async function takeApart(
   const rest = await keysFromSamples(
     rig,
     finished,
-    { ...limits, space: 'euler', below, tracks: differing(rig.joints.length, below, finished) },
+    { ...limits, space: 'euler', below, tracks: differing(rig, below, finished) },
     job,
   );
   const channels = layerChannels(rig, rest, project.range[0], 1);
@@ -112,32 +114,23 @@ export function startApart(
 /** What is seen of a project at its frames. */
 export function seenOf(project: Project): Samples {
   const { rig } = project;
-  const n = rig.joints.length;
   const plan = planBake(project, {});
   const stack = compileStack(project);
   const samples = newSamples(rig, plan.count, plan.rate);
   const pose = restPose(rig);
   for (let k = 0; k < plan.count; k++) {
     evaluateStack(stack, plan.first + k, pose);
-    for (const kind of TRACK_KINDS) samples[kind].values.set(pose[kind], samples[kind].size * n * k);
+    for (const kind of TRACK_KINDS) samples[kind].values.set(pose[kind], pose[kind].length * k);
   }
   return samples;
 }
 
 /** The tracks in which two motions differ. */
-function differing(joints: number, a: Samples, b: Samples): TrackName[] {
-  return Array.from({ length: joints }, (_, joint) => joint).flatMap((joint) =>
-    TRACK_KINDS.filter((kind) => {
-      const { size } = a[kind];
-      for (let s = 0; s < a.count; s++)
-        for (let c = 0; c < size; c++) {
-          const i = size * (s * joints + joint) + c;
-          if (Math.abs(a[kind].values[i] - b[kind].values[i]) > 1e-9) return true;
-        }
-      return false;
-    }).map((kind) => ({ joint, kind })),
-  );
-}
+const differing = (rig: Rig, a: Samples, b: Samples): TrackName[] =>
+  tracksOfRig(rig).filter((name) => {
+    const other = numbersOf(b, name);
+    return numbersOf(a, name).some((value, i) => Math.abs(value - other[i]) > 1e-9);
+  });
 
 /** A component as an additive layer: its change under a keyed weight, or where it goes both ways as keyed changes. */
 function layerOf(
@@ -152,13 +145,12 @@ function layerOf(
   const channels = emptyRecord<JointChannels>();
   for (const { track, axis, value } of pose) {
     if (Math.abs(value) < SMALL) continue;
-    const joint = rig.joints[track.joint].name;
-    const turns = track.kind === 'rotations';
-    const size = turns ? value * DEGREES : value;
+    const name = memberName(rig, track.member);
+    const size = track.kind === 'rotations' ? value * DEGREES : value;
     const curve: Curve = oneWay
       ? { keys: [newKey(first, size)] }
       : { keys: keys.map((key) => newKey(key.frame, key.value * size)) };
-    channels[joint] = { ...channels[joint], [`${turns ? 'r' : 't'}${'xyz'[axis]}`]: curve };
+    channels[name] = { ...channels[name], [channelsOfKind(track.kind)[axis]]: curve };
   }
   const weight: Curve = { keys: keys.map((key) => newKey(key.frame, Math.max(0, key.value))) };
   return newLayer(name, 'additive', { color, content: keyed(channels), ...(oneWay && { weight }) });

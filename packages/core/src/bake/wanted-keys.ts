@@ -6,6 +6,7 @@ import { type Layer, layerCurves } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { keyMarks, ownTime } from '../layer/time.js';
 import { compiledLimbs, limbThatEnds } from '../rig/compiled-limbs.js';
+import { memberIndex } from '../rig/members.js';
 import { jointIndex } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import type { BakePlan } from './plan.js';
@@ -45,7 +46,7 @@ export function wantedKeys(
     for (const { joint, curve } of layerCurves(layer)) {
       // Denser keys were not set by hand, and are not missed.
       if (curve.keys.length > count / SPARSE) continue;
-      const joints = new Set([jointIndex(rig, joint)]);
+      const joints = new Set([memberIndex(rig, joint)]);
       const sharp = new Set(curve.keys.flatMap(({ ease, frame }) => (SHARP.has(ease) ? [frame] : [])));
       for (const { own, frame } of shown(curve.keys.map((key) => key.frame)))
         want(frame, joints, sharp.has(own));

@@ -4,6 +4,7 @@ import { newContactCache } from '../evaluate/contacts/contact-cache.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { isFace, memberName } from '../rig/members.js';
 import { isWithin } from '../rig/rig.js';
 import type { Cause, Finding } from './finding.js';
 import { probesOf } from './findings.js';
@@ -166,7 +167,7 @@ function onlyCorrects(stack: CompiledStack, index: number): boolean {
 const isOf = ({ rig }: Project, probe: Probe, { kind, joint, other, more, from }: Finding): boolean =>
   probe.kind === kind &&
   probe.more === more &&
-  rig.joints[probe.joint].name === joint &&
+  memberName(rig, probe.joint) === joint &&
   (probe.other === undefined ? undefined : rig.joints[probe.other].name) === other &&
   (probe.span === undefined || (from >= probe.span[0] - 1e-6 && from <= probe.span[1] + 1e-6));
 
@@ -189,10 +190,14 @@ const mostOf = (count: number, at: (f: number) => number): number => {
 };
 
 /** Layers above the base that can have to do with it: that count there for what is looked at or for what it hangs on. */
-function playersOf(stack: CompiledStack, { looks }: Probe, frames: Float64Array): number[] {
+function playersOf(stack: CompiledStack, { looks, joint }: Probe, frames: Float64Array): number[] {
   const { rig } = stack;
-  return stack.layers.flatMap(({ touched, corrects }, index) => {
+  return stack.layers.flatMap(({ touched, faces, corrects }, index) => {
     if (index === 0 || !stack.live[index]) return [];
+    if (isFace(rig, joint)) {
+      const counts = frames.some((frame) => alphaAt(stack, index, joint, frame) > 0);
+      return counts && faces.includes(joint - rig.joints.length) ? [index] : [];
+    }
     const concerned = [...touched].filter(
       (j) => corrects || rig.joints[j].parent < 0 || looks.some((look) => isWithin(rig, look, j)),
     );

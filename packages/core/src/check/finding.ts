@@ -21,7 +21,7 @@ export type FindingKind = (typeof FINDING_KINDS)[number];
 export const GRADES = ['note', 'warn', 'fault'] as const;
 export type Grade = (typeof GRADES)[number];
 
-export type FindingUnit = 'cm' | 'degrees' | 'm/s²' | 'frames';
+export type FindingUnit = 'cm' | 'degrees' | 'm/s²' | 'frames' | 'number';
 
 /** How much of a finding comes from a layer, in the finding's unit. */
 export interface Cause {
@@ -33,7 +33,7 @@ export interface Cause {
 /** What a check has found: where, when, how much. */
 export interface Finding {
   readonly kind: FindingKind;
-  /** The joint, by name; none where it is of a layer as a whole. */
+  /** The joint or face channel, by name; none where it is of a layer as a whole. */
   readonly joint?: string;
   /** Of two bodies that pass through each other the joint of the other. */
   readonly other?: string;
@@ -51,16 +51,16 @@ export interface Finding {
 }
 
 /**
- * Where a foot stands; how a joint is bent; why a limb snaps: it is nearly straight, the direction that it is to bend
+ * Where a foot stands; how a joint is bent; a face channel that is beyond 0 or 1; why a limb snaps: it is nearly straight, the direction that it is to bend
  * towards is nearly opposite, or what was bent backwards comes round.
  */
-export type More = 'below' | 'backwards' | 'straight' | 'opposite' | 'round';
+export type More = 'below' | 'backwards' | 'beyond' | 'straight' | 'opposite' | 'round';
 const SNAPS: readonly More[] = ['straight', 'opposite', 'round'];
 
 /** By which limits a finding is graded; undefined for those that are notes whatever their amount. */
 export function gradedBy({ kind, more }: Pick<Finding, 'kind' | 'more'>): Graded | undefined {
   if (more === 'backwards') return more;
-  if (more && SNAPS.includes(more)) return undefined;
+  if (more === 'beyond' || (more && SNAPS.includes(more))) return undefined;
   return GRADED.find((one) => one === kind);
 }
 

@@ -8,8 +8,10 @@ import { isLive } from '../layer/group.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
+import { memberName } from '../rig/members.js';
 import { jointIndex } from '../rig/rig.js';
 import { takeDuration } from '../take/take.js';
+import { faceProbes } from './face-probes.js';
 import { FINDING_LIMITS, type Finding, type FindingLimits, GRADES, gradedBy, gradeOf } from './finding.js';
 import { coveredLayers, idleLayers } from './idle.js';
 import { rangeProbes, snapProbes, stretchProbes } from './limb-probes.js';
@@ -29,6 +31,7 @@ export function probesOf(project: Project, stack: CompiledStack): Probe[] {
     ...snapProbes(project),
     ...popProbes(project),
     ...throughProbes(project),
+    ...faceProbes(project),
   ];
 }
 
@@ -209,7 +212,7 @@ function findingsOf(
   for (const run of [...all].sort((one, next) => one.from - next.from)) addRun(runs, run, PAUSE * fps);
   return runs.map((run) => ({
     kind,
-    joint: rig.joints[joint].name,
+    joint: memberName(rig, joint),
     ...(other !== undefined && { other: rig.joints[other].name }),
     from: whole ? span![0] : run.from,
     to: whole ? span![1] : run.to,

@@ -15,7 +15,7 @@ export interface Measured {
 export interface Probe {
   readonly kind: FindingKind;
   readonly unit: FindingUnit;
-  /** Indices of the joints of which it is, and of those that it looks at. */
+  /** Indices of the joints of which it is (or of the face channel, among the members of the rig), and of those that it looks at. */
   readonly joint: number;
   readonly other?: number;
   readonly looks: readonly number[];

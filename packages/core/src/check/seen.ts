@@ -1,6 +1,7 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, evaluateStack } from '../evaluate/evaluate.js';
 import { contactStepOf, targetStepOf } from '../evaluate/steps/step.js';
+import { facesOf } from '../rig/members.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 
@@ -18,6 +19,9 @@ export interface SeenMotion {
    * does), and the `snap` of its reach.
    */
   readonly reaches: Float64Array;
+  /** How many face channels there are, and the numbers of all of them, frame by frame. */
+  readonly channels: number;
+  readonly faces: Float64Array;
 }
 
 /** Looks at a stack at some frames; at all joints where none are named. */
@@ -55,6 +59,8 @@ export function roomForMotion(
     matrices: numbersIn(before?.matrices, 16 * width * frames.length),
     rotations: numbersIn(before?.rotations, 4 * width * frames.length),
     reaches: numbersIn(before?.reaches, 3 * limbs.length * frames.length).fill(Number.NaN),
+    channels: facesOf(rig).length,
+    faces: numbersIn(before?.faces, facesOf(rig).length * frames.length),
   };
 }
 
@@ -68,7 +74,7 @@ const numbersIn = (before: Float64Array | undefined, length: number): Float64Arr
 export function seeFrames(
   stack: CompiledStack,
   limbs: readonly CompiledLimb[],
-  { frames, slots, width, matrices, rotations, reaches }: SeenMotion,
+  { frames, slots, width, matrices, rotations, reaches, faces, channels }: SeenMotion,
   from: number,
   to: number,
 ): void {
@@ -77,6 +83,7 @@ export function seeFrames(
   for (let f = from; f < to; f++) {
     evaluateStack(stack, frames[f], pose);
     globalMatrices(stack.rig, pose, globals);
+    faces.set(pose.faces, f * channels);
     for (const [j, k] of slots.entries()) {
       if (k < 0) continue;
       for (let c = 0; c < 16; c++) matrices[16 * (f * width + k) + c] = globals[16 * j + c];

@@ -9,6 +9,7 @@ import { contentRange, PLAIN_TIME } from '../layer/time.js';
 import { feetOf, findContacts } from '../make/contacts.js';
 import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import { emptyTrack } from '../take/take.js';
 
 /**
  * A performance on the stack as clouds of points: where every joint is, frame by frame, and how fast. Sample `s` of joint
@@ -146,7 +147,8 @@ function* sampled(
       interval: step / fps,
       rotations: { joints, size: 4, values: rotations },
       translations: { joints, size: 3, values: translations },
-      scales: { joints: new Int32Array(0), size: 3, values: new Float64Array(0) },
+      scales: emptyTrack(3),
+      faces: emptyTrack(1),
     },
     project.metresPerUnit,
   );

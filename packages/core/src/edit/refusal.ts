@@ -3,9 +3,10 @@ import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
 import { type CurveAddress, scalarAtAddress } from '../layer/address.js';
-import { CHANNELS } from '../layer/content.js';
+import { channelsOfMember } from '../layer/layer.js';
 import { frameNumber, type Project } from '../layer/project.js';
 import { entryOf } from '../record.js';
+import { memberName } from '../rig/members.js';
 import { partLabel } from '../rig/parts.js';
 import { SMALLEST_ALPHA } from '../solve/solve.js';
 import { changeLayer } from './change.js';
@@ -21,7 +22,7 @@ export interface Refusal {
 }
 
 /**
- * Why joints, by index, cannot be posed together on layer `index` at a frame; undefined if they can. What a layer is limited
+ * Why joints and face channels, by index among the members of the rig, cannot be posed together on layer `index` at a frame; undefined if they can. What a layer is limited
  * to is asked for all of them at once.
  */
 export function poseRefusal(
@@ -33,10 +34,10 @@ export function poseRefusal(
 ): Refusal | undefined {
   const { id, name, allows } = stack.layers[index].layer;
   const shut = joints
-    .map((j) => stack.rig.joints[j].name)
+    .map((j) => memberName(stack.rig, j))
     .filter((joint) => allows && !entryOf(allows, joint)?.length);
   if (shut.length > 0) {
-    const opened = Object.fromEntries(shut.map((joint) => [joint, CHANNELS]));
+    const opened = Object.fromEntries(shut.map((joint) => [joint, channelsOfMember(stack.rig, joint)]));
     return {
       reason: `${name} is limited to other joints than ${listed(shut)}`,
       remedy: shut.length === 1 ? `Let it key ${shut[0]}` : `Let it key these ${shut.length} joints`,
@@ -64,7 +65,7 @@ function jointRefusal(
 ): Refusal | undefined {
   const compiled = stack.layers[index];
   const { layer } = compiled;
-  const joint = stack.rig.joints[j].name;
+  const joint = memberName(stack.rig, j);
   const { id, name } = layer;
   if (alphaAt(stack, index, j, frame) >= SMALLEST_ALPHA) return undefined;
   if (layer.muted) {

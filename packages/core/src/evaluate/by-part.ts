@@ -3,8 +3,8 @@ import type { Attribution } from './attribution.js';
 import type { CompiledLayer, CompiledStack } from './compiled.js';
 import { layerWeight, readAlphas } from './gate.js';
 
-/** For each part the indices of its joints. */
-export function jointsByPart(parts: Parts): ReadonlyMap<Part, readonly number[]> {
+/** For each part the indices of its members: joints, and face channels behind them. */
+export function membersByPart(parts: Parts): ReadonlyMap<Part, readonly number[]> {
   const joints = new Map<Part, number[]>();
   for (const [j, part] of parts.entries()) {
     const list = joints.get(part);
@@ -57,8 +57,11 @@ export function partAlphas(
   at[0] = weight;
   at[1] = frame;
   readAlphas(compiled, at, 0, at, 1);
-  for (let k = 0; k < compiled.touched.length; k++) {
-    const cell = order.indexOf(stack.parts[compiled.touched[k]]);
-    out[cell] = Math.max(out[cell], compiled.alphas[k]);
+  const { touched, faces, alphas } = compiled;
+  const firstFace = stack.rig.joints.length;
+  for (let k = 0; k < alphas.length; k++) {
+    const member = k < touched.length ? touched[k] : firstFace + faces[k - touched.length];
+    const cell = order.indexOf(stack.parts[member]);
+    out[cell] = Math.max(out[cell], alphas[k]);
   }
 }

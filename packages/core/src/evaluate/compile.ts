@@ -5,14 +5,15 @@ import type { Layer } from '../layer/layer.js';
 import { maxWeight } from '../layer/mode.js';
 import { baseOf, type Project } from '../layer/project.js';
 import { ownTime } from '../layer/time.js';
+import { facesOf } from '../rig/members.js';
 import { placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
 import type { Joint, Rig } from '../rig/rig.js';
 import { topologyOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
-import { type CompiledLayer, type CompiledStack, goesWhole, type JointRange } from './compiled.js';
+import { type CompiledLayer, type CompiledStack, goesWhole, type MemberRange } from './compiled.js';
 import { type ContactCache, newContactCache } from './contacts/contact-cache.js';
-import { countsOf, FULL, NONE } from './counts.js';
+import { type Count, countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { kernelFor, restRow } from './kernel.js';
 import { compilePlacement } from './placement.js';
@@ -128,7 +129,8 @@ const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
     a.interval === b.interval &&
     a.translations === b.translations &&
     a.rotations === b.rotations &&
-    a.scales === b.scales);
+    a.scales === b.scales &&
+    a.faceCurves === b.faceCurves);
 
 /**
  * The takes that the kernel has to hold: those above the base, and that of the base where it may go along. Where limbs reach
@@ -155,17 +157,25 @@ function compileLayer(
   const placed = layer.placement !== undefined && layer.mode === 'override';
   const touched: number[] = [];
   const rotates: number[] = [];
-  const ranges: JointRange[] = [];
-  for (const [j, { parent }] of rig.joints.entries()) {
-    const { mask, factor } = counts[j];
-    const brings = content.brings(j);
-    if ((!brings && !content.moves(j)) || mask === NONE || factor === NONE) continue;
-    const to = touched.push(j);
-    // A placement turns a root whatever content it has.
-    rotates.push(content.rotates(j) || (brings && placed && parent < 0) ? 1 : 0);
+  const ranges: MemberRange[] = [];
+  const count = ({ mask, factor }: Count, to: number) => {
     const range = ranges[ranges.length - 1];
     if (range && range.mask === mask && range.factor === factor) ranges[ranges.length - 1] = { ...range, to };
     else ranges.push({ from: to - 1, to, mask, factor });
+  };
+  const shut = ({ mask, factor }: Count) => mask === NONE || factor === NONE;
+  for (const [j, { parent }] of rig.joints.entries()) {
+    const brings = content.brings(j);
+    if ((!brings && !content.moves(j)) || shut(counts[j])) continue;
+    count(counts[j], touched.push(j));
+    // A placement turns a root whatever content it has.
+    rotates.push(content.rotates(j) || (brings && placed && parent < 0) ? 1 : 0);
+  }
+  const joints = ranges.length;
+  const faces: number[] = [];
+  for (let f = 0; f < facesOf(rig).length; f++) {
+    const own = counts[rig.joints.length + f];
+    if (content.face(f) && !shut(own)) count(own, touched.length + faces.push(f));
   }
   const slots = new Int32Array(rig.joints.length).fill(-1);
   for (const [k, j] of touched.entries()) slots[j] = k;
@@ -173,18 +183,19 @@ function compileLayer(
     layer,
     additive: layer.mode === 'additive',
     time,
-    steps: content.steps(touched),
+    steps: content.steps(touched, faces),
     placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
     touched: Int32Array.from(touched),
+    faces: Int32Array.from(faces),
     ranges,
     slots,
     counts,
     corrects: layer.content.kind === 'contacts',
     rotates: Uint8Array.from(rotates),
-    whole: ranges.length === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
+    whole: joints === 1 && rotates.length === rig.joints.length && !rotates.includes(0),
     scalars,
     scalarValues: new Float64Array(scalars.length),
-    alphas: new Float64Array(touched.length),
+    alphas: new Float64Array(touched.length + faces.length),
     weight: compileScalar(layer.weight),
     maxWeight: maxWeight(layer.mode),
   };
@@ -205,7 +216,7 @@ function weighedBy(
     ranges.every(({ mask, factor }) => mask === FULL && factor === FULL);
   const compiled: CompiledLayer = {
     ...layer,
-    alphas: new Float64Array(layer.touched.length),
+    alphas: new Float64Array(layer.touched.length + layer.faces.length),
     groupWeight,
     byGroup: groupWeight === 1 ? undefined : compileScalar(groupWeight),
     steady,

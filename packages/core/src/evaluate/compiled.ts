@@ -14,9 +14,9 @@ import type { Kernel, KernelTrack } from './kernel.js';
 import type { CompiledPlacement } from './placement.js';
 import type { Step } from './steps/step.js';
 
-/** Joints that stand one after the other in a layer's `touched` and count alike. */
-export interface JointRange extends Count {
-  /** First of them and end, as indices into `touched`. */
+/** Members that stand one after the other among those that a layer touches and count alike. */
+export interface MemberRange extends Count {
+  /** First of them and end, as indices into `touched` and, behind it, `faces`. */
   readonly from: number;
   readonly to: number;
 }
@@ -30,10 +30,12 @@ export interface CompiledLayer {
   readonly placement: CompiledPlacement | undefined;
   /** Joints that the content touches and that mask and factors do not shut out, ascending. */
   readonly touched: Int32Array;
-  readonly ranges: readonly JointRange[];
+  /** Face channels of which the same holds, by their index among face channels, ascending. */
+  readonly faces: Int32Array;
+  readonly ranges: readonly MemberRange[];
   /** For each joint of the rig its index in `touched`, or -1. */
   readonly slots: Int32Array;
-  /** How every joint of the rig counts, touched or not. */
+  /** How every member of the rig counts, touched or not. */
   readonly counts: readonly Count[];
   /** Whether it corrects what is below: then what it does to a joint is measured as a change, not as a share. */
   readonly corrects: boolean;
@@ -42,7 +44,7 @@ export interface CompiledLayer {
   /** Whether it rotates every joint of the rig, and all count alike. */
   readonly whole: boolean;
   readonly scalars: readonly CompiledScalar[];
-  /** Room for the values of `scalars`, and for α of every touched joint, at the frame that is evaluated. */
+  /** Room for the values of `scalars`, and for α of every touched joint and then every touched face channel, at the frame that is evaluated. */
   readonly scalarValues: Float64Array;
   readonly alphas: Float64Array;
   readonly weight: CompiledScalar;

@@ -2,8 +2,9 @@ import { type CompiledScalar, compileScalar } from '../curve/evaluate.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { entryOf } from '../record.js';
+import { memberNames } from '../rig/members.js';
 
-/** What a joint's weight within a layer is made of: mask value and further factor, as indices into `scalars`. */
+/** What the weight of a joint or face channel within a layer is made of: mask value and further factor, as indices into `scalars`. */
 export interface Count {
   readonly mask: number;
   readonly factor: number;
@@ -15,13 +16,13 @@ export const NONE = -2;
 
 const IN_FULL: Count = { mask: FULL, factor: FULL };
 
-/** How each joint of the rig counts in a layer, and the scalars that this needs. */
+/** How each member of the rig counts in a layer, and the scalars that this needs. */
 export function countsOf(
   layer: Layer,
   { rig, parts }: Pick<Project, 'rig' | 'parts'>,
 ): { counts: Count[]; scalars: CompiledScalar[] } {
   const scalars: CompiledScalar[] = [];
-  if (!layer.mask && !layer.joints) return { counts: rig.joints.map(() => IN_FULL), scalars };
+  if (!layer.mask && !layer.joints) return { counts: memberNames(rig).map(() => IN_FULL), scalars };
   const slots = new Map<string, number>();
   const slotOf = (
     kind: string,
@@ -40,8 +41,8 @@ export function countsOf(
     }
     return slot;
   };
-  const counts = rig.joints.map(
-    ({ name }, j): Count => ({
+  const counts = memberNames(rig).map(
+    (name, j): Count => ({
       mask: layer.mask ? slotOf('part', parts[j], entryOf(layer.mask, parts[j]), NONE) : FULL,
       factor: slotOf('joint', name, entryOf(layer.joints, name), FULL),
     }),

@@ -6,6 +6,7 @@ import { copyPose, type Pose } from '../rig/pose.js';
 import { type Attribution, clearAttribution, measureAfter, noteBefore } from './attribution.js';
 import { axesTurn, turnIntoParent } from './axes.js';
 import { addChannels, overrideChannels, readChannels } from './blend-channels.js';
+import { blendChannelFaces, blendTakeFaces } from './blend-faces.js';
 import { blendInKernel } from './blend-kernel.js';
 import { holdScales } from './blend-scale.js';
 import {
@@ -18,7 +19,7 @@ import {
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { lookAround } from './contacts/contact-cache.js';
 import { holdContacts } from './contacts/hold-contacts.js';
-import { jointAlpha, readAlphas, readWeight } from './gate.js';
+import { memberAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { locateSample } from './sample.js';
@@ -38,7 +39,7 @@ export function evaluateStack(
   attribution?: Attribution,
 ): void {
   copyPose(pose, stack.rest);
-  if (attribution) clearAttribution(attribution, stack.orders.length);
+  if (attribution) clearAttribution(attribution, stack.parts.length);
   applyLayers(stack, frame, 0, stack.layers.length, pose, attribution);
   holdScales(pose.scales);
 }
@@ -78,7 +79,7 @@ export function applyLayers(
     applyLayer(stack, index, index === 0 && !baseToo ? undefined : kernel, pose);
     if (attribution) {
       if (kernel) takeBack(kernel, pose);
-      measureAfter(compiled, index, stack.orders.length, pose, attribution);
+      measureAfter(compiled, index, stack.parts.length, pose, attribution);
     }
   }
   if (kernel) takeBack(kernel, pose);
@@ -95,7 +96,7 @@ const moment = newMoment();
 
 /** Reads α of every joint that a layer touches; false where it counts for none. */
 function readGate(compiled: CompiledLayer): boolean {
-  if (compiled.touched.length === 0) return false;
+  if (compiled.alphas.length === 0) return false;
   if (compiled.steady) return compiled.alphas[0] > 0;
   readWeight(compiled, moment, FRAME, moment, WEIGHT);
   if (moment[WEIGHT] === 0) return false;
@@ -176,10 +177,12 @@ function applyTake(
     if (step.scale[j] >= 0) blendTakeScale(compiled, step, k, pose);
   }
   if (kernel) blendInKernel(kernel, compiled, step, stack.tracks[index]!, pose);
+  blendTakeFaces(compiled, step, moment, pose);
 }
 
 function applyChannels(stack: CompiledStack, compiled: CompiledLayer, step: ChannelStep, pose: Pose): void {
   const { touched, alphas, additive, layer } = compiled;
+  blendChannelFaces(compiled, step, pose);
   if (additive && layer.axes !== 'joint') {
     addInAxes(stack, compiled, step, pose);
     return;
@@ -234,6 +237,6 @@ function addInAxes(stack: CompiledStack, compiled: CompiledLayer, step: ChannelS
   }
 }
 
-/** How much layer `index` counts for joint `joint` at a frame: α, with mute and solo. Content is not asked. */
+/** How much layer `index` counts for a member of the rig, a joint or a face channel, at a frame: α, with mute and solo. Content is not asked. */
 export const alphaAt = (stack: CompiledStack, index: number, joint: number, frame: number): number =>
-  stack.live[index] ? jointAlpha(stack.layers[index], joint, frame) : 0;
+  stack.live[index] ? memberAlpha(stack.layers[index], joint, frame) : 0;

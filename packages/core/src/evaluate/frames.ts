@@ -1,9 +1,11 @@
 import { locateAll, readAll } from '../curve/many-frames.js';
 import { readOwnFrame } from '../layer/time.js';
 import { EULER_AXES, type EulerOrder } from '../math/euler.js';
+import { facesOf } from '../rig/members.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { addMove, blendChannelScales, overrideMove } from './blend-channels.js';
+import { blendFace } from './blend-faces.js';
 import { holdScales } from './blend-scale.js';
 import type { CompiledLayer, CompiledStack } from './compiled.js';
 import { applyLayers } from './evaluate.js';
@@ -39,18 +41,22 @@ function newPoseBlock(rig: Rig): PoseBlock {
   const translations = new Float64Array(3 * n * BLOCK);
   const rotations = kernel?.rotations ?? new Float64Array(4 * n * BLOCK);
   const scales = new Float64Array(3 * n * BLOCK);
+  const m = facesOf(rig).length;
+  const faces = new Float64Array(m * BLOCK);
   const poses = Array.from({ length: BLOCK }, (_, i) => ({
     translations: translations.subarray(3 * n * i, 3 * n * (i + 1)),
     rotations: rotations.subarray(4 * n * i, 4 * n * (i + 1)),
     scales: scales.subarray(3 * n * i, 3 * n * (i + 1)),
+    faces: faces.subarray(m * i, m * (i + 1)),
   }));
   for (const pose of poses) copyPose(pose, restPose(rig));
   const rest = {
     translations: translations.slice(),
     rotations: rotations.slice(),
     scales: scales.slice(),
+    faces: faces.slice(),
   };
-  return { translations, rotations, scales, poses, rest, kernel };
+  return { translations, rotations, scales, faces, poses, rest, kernel };
 }
 
 /**
@@ -116,7 +122,7 @@ function blendFrames(
 ): void {
   const { ranges, touched, additive } = compiled;
   const step = channelStepOf(compiled.steps)!;
-  if (touched.length === 0 || !readGates(compiled, frames, count)) return;
+  if (compiled.alphas.length === 0 || !readGates(compiled, frames, count)) return;
   locateFrames(compiled, step, frames, count);
   // The curves of a joint follow one another.
   let curve = 0;
@@ -124,6 +130,10 @@ function blendFrames(
     for (let i = 0; i < BLOCK; i++) kernel.alphas[i] = i < count ? alphas[BLOCK * r + i] : 0;
     let listed = 0;
     for (let k = ranges[r].from; k < ranges[r].to; k++) {
+      if (k >= touched.length) {
+        blendFaces(kernel.alphas, compiled, step, k - touched.length, curve++, count, poses);
+        continue;
+      }
       const first = curve;
       while (curve < step.keyed.length && step.keyed[curve] < SLOTS * (k + 1)) curve++;
       if ((step.kinds[k] & TURNS_PART) !== 0) {
@@ -199,6 +209,26 @@ function readAngles(
     const place = axis === axes[0] ? 0 : axis === axes[1] ? 1 : 2;
     const g = gridOf[c];
     readAll(step, step.first[c], grids[g], segments, since, BLOCK * g, count, out, at + BLOCK * place);
+  }
+}
+
+/** Blends the `i`-th touched face channel, whose curve is `c`, after its α was written for each frame. */
+function blendFaces(
+  frameAlphas: Float64Array,
+  compiled: CompiledLayer,
+  step: ChannelStep,
+  i: number,
+  c: number,
+  count: number,
+  poses: readonly Pose[],
+): void {
+  const g = step.gridOf[c];
+  const { values, firstFace } = step;
+  for (let at = 0; at < count; at++) {
+    if (!(frameAlphas[at] > 0)) continue;
+    readAll(step, step.first[c], step.grids[g], segments, since, BLOCK * g + at, 1, values, firstFace + i);
+    compiled.alphas[compiled.touched.length + i] = frameAlphas[at];
+    blendFace(compiled, i, values, firstFace + i, poses[at]);
   }
 }
 

@@ -112,7 +112,7 @@ function readAlpha(
   else if (factor === NONE) out[o] = 0;
 }
 
-/** Writes α of every touched joint at `frames[f]`, `weights[w]` being what {@link readWeight} says there. */
+/** Writes α of every joint and face channel that is touched at `frames[f]`, `weights[w]` being what {@link readWeight} says there. */
 export function readAlphas(
   compiled: CompiledLayer,
   weights: Numbers,
@@ -130,12 +130,12 @@ export function readAlphas(
   }
 }
 
-/** α of any joint at a frame, also of one that the content does not touch. Mute and solo are not in it. */
-export function jointAlpha(compiled: CompiledLayer, joint: number, frame: number): number {
+/** α of any member of the rig at a frame, also of one that the content does not touch. Mute and solo are not in it. */
+export function memberAlpha(compiled: CompiledLayer, member: number, frame: number): number {
   single[0] = frame;
   readWeight(compiled, single, 0, single, 1);
   readScalars(compiled, single, 0);
-  readAlpha(compiled, compiled.counts[joint], single, 1, room, 0);
+  readAlpha(compiled, compiled.counts[member], single, 1, room, 0);
   return room[0];
 }
 
@@ -149,7 +149,7 @@ export function largestAlpha(compiled: CompiledLayer, frame: number): number {
   if (single[1] === 0) return 0;
   readScalars(compiled, single, 0);
   let largest = 0;
-  for (const count of compiled.touched.length > 0 ? compiled.ranges : compiled.counts) {
+  for (const count of compiled.alphas.length > 0 ? compiled.ranges : compiled.counts) {
     readAlpha(compiled, count, single, 1, room, 0);
     largest = Math.max(largest, room[0]);
   }

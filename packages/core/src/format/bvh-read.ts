@@ -274,7 +274,10 @@ function assemble(
       eulerToQuaternion(rotations.values, 4 * (s * turning.length + entry), order, angles, 0);
     }
   }
-  return { rig: { joints }, samples: { count, interval, translations, rotations, scales: emptyTrack(3) } };
+  return {
+    rig: { joints },
+    samples: { count, interval, translations, rotations, scales: emptyTrack(3), faces: emptyTrack(1) },
+  };
 }
 
 const indices = <T>(list: readonly T[], holds: (item: T) => boolean): Int32Array =>

@@ -1,6 +1,14 @@
 import { DEGREES, quaternionToEuler, unwindEuler } from '../math/euler.js';
+import { facesOf } from '../rig/members.js';
 import { rigHeight } from '../rig/pose.js';
-import { type BvhChannel, characterOf, type Joint, jointChildren, type Rig } from '../rig/rig.js';
+import {
+  type BvhChannel,
+  characterOf,
+  type FaceChannel,
+  type Joint,
+  jointChildren,
+  type Rig,
+} from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { readBvh } from './bvh-read.js';
 import { fileOfLines, type Lines, newLines } from './lines.js';
@@ -27,13 +35,16 @@ export function bvhFormat(
 ): MotionFormat {
   const rig = characterOf(scene);
   const { joints } = rig;
+  const faces = facesOf(rig);
+  const rests = faces.map(({ rest }) => [rest]);
   const height = rigHeight(rig);
   const translations = joints.map(({ translation }) => translation);
   const identities = joints.map(() => [0, 0, 0, 1]);
   const scales = joints.map((joint) => (isEven(joint) ? joint.scale : [1, 1, 1]));
   return {
-    flags: () => new Uint8Array(joints.length),
+    flags: () => new Uint8Array(joints.length + faces.length),
     note(part, flags) {
+      noteDepartures(part, 'faces', rests, () => 1e-9, flags.subarray(joints.length), MOVES);
       noteDepartures(part, 'translations', translations, () => 1e-6 * height, flags, MOVES);
       noteDepartures(part, 'rotations', identities, () => 1e-9, flags, TURNS);
       noteDepartures(part, 'scales', scales, (j) => 1e-6 * joints[j].scale[0], flags, SCALES);
@@ -49,7 +60,10 @@ export function bvhFormat(
       const row = rowWriter(rig, channels, lengths, lines);
       return {
         ...fileOfLines(lines, row),
-        warnings: scaleWarnings(joints.filter((_, j) => (flags[j] & SCALES) !== 0)),
+        warnings: [
+          ...scaleWarnings(joints.filter((_, j) => (flags[j] & SCALES) !== 0)),
+          ...faceWarnings(faces.filter((_, f) => flags[joints.length + f] !== 0)),
+        ],
         rig: () => rigRead(bones, channels.flat().length),
       };
     },
@@ -164,9 +178,13 @@ function hierarchy(rig: Rig, channels: readonly BvhChannel[][], lengths: readonl
   return `${lines.join('\n')}\n`;
 }
 
-function scaleWarnings(scaled: readonly Joint[]): string[] {
-  if (scaled.length === 0) return [];
-  const names = scaled.slice(0, 3).map((joint) => joint.name);
-  const more = scaled.length > 3 ? ` and ${scaled.length - 3} more` : '';
-  return [`BVH holds no scale: the scale of ${names.join(', ')}${more} is not in the file`];
-}
+const someOf = (things: readonly { readonly name: string }[]): string => {
+  const names = things.slice(0, 3).map(({ name }) => name);
+  return `${names.join(', ')}${things.length > 3 ? ` and ${things.length - 3} more` : ''}`;
+};
+
+const scaleWarnings = (scaled: readonly Joint[]): string[] =>
+  scaled.length > 0 ? [`BVH holds no scale: the scale of ${someOf(scaled)} is not in the file`] : [];
+
+const faceWarnings = (moved: readonly FaceChannel[]): string[] =>
+  moved.length > 0 ? [`BVH holds no face channels: ${someOf(moved)} are not in the file`] : [];

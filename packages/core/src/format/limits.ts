@@ -22,6 +22,8 @@ export const LIMITS = {
   blanks: 1_000_000,
   /** Joints of a skeleton. */
   joints: 4096,
+  /** Morph targets of a mesh, and face channels of a character. */
+  faces: 2000,
   /** Nodes of a glTF file. */
   nodes: 65_536,
   /** Animations of a glTF file. */

@@ -1,3 +1,4 @@
+import type { TrackKind } from '../keys/tracks.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 
@@ -7,7 +8,10 @@ export interface ByteRange {
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
 
-/** What a joint does that a file needs room for, as bits: {@link MOVES}, {@link TURNS}, {@link SCALES}. One number a joint. */
+/**
+ * What a joint does that a file needs room for, as bits: {@link MOVES}, {@link TURNS}, {@link SCALES}. One number a joint, and
+ * behind them one a face channel, which moves or does not.
+ */
 export type JointFlags = Uint8Array;
 
 /** It leaves its translation at rest. */
@@ -72,7 +76,7 @@ export function joinRanges(ranges: readonly ByteRange[]): Uint8Array<ArrayBuffer
 /** Adds `flag` to the joints whose numbers of one kind ever leave rest by more than `limit`; a joint that has it is not looked at. */
 export function noteDepartures(
   samples: Samples,
-  kind: 'translations' | 'rotations' | 'scales',
+  kind: TrackKind,
   rests: readonly (readonly number[])[],
   limit: (joint: number) => number,
   flags: JointFlags,

@@ -1,10 +1,11 @@
 import { z } from 'zod';
 import { newId } from '../id.js';
 import { POSE_KINDS, type SavedPose } from '../layer/saved-pose.js';
+import { emptyRecord } from '../record.js';
 import { decodeText, inFile } from './error.js';
 import { parseJson } from './json.js';
 import { checkSize, LIMITS } from './limits.js';
-import { listOf, readBy } from './schema.js';
+import { listOf, readBy, recordOf } from './schema.js';
 
 /** A pose book as a file: `NAME.json`, for other projects and other browsers. */
 
@@ -20,23 +21,34 @@ const posedJoint = z.strictObject({
 });
 
 /** A saved pose. */
-export const savedPoseSchema = z.strictObject({
-  name,
-  kind: z.enum(POSE_KINDS, { error: `expected a kind: ${POSE_KINDS.join(', ')}` }),
-  tags: listOf(name).optional(),
-  rise: z.number().min(-100).max(100).optional(),
-  joints: listOf(posedJoint).refine((joints) => joints.length > 0 && joints.length <= LIMITS.joints, {
-    error: `expected 1 to ${LIMITS.joints} joints`,
-  }),
-});
+export const savedPoseSchema = z
+  .strictObject({
+    name,
+    kind: z.enum(POSE_KINDS, { error: `expected a kind: ${POSE_KINDS.join(', ')}` }),
+    tags: listOf(name).optional(),
+    rise: z.number().min(-100).max(100).optional(),
+    joints: listOf(posedJoint).refine((joints) => joints.length <= LIMITS.joints, {
+      error: `expected up to ${LIMITS.joints} joints`,
+    }),
+    faces: recordOf(z.number().min(-LIMITS.magnitude).max(LIMITS.magnitude)).optional(),
+  })
+  .refine(({ joints, faces }) => joints.length > 0 || Object.keys(faces ?? {}).length > 0, {
+    error: 'expected a joint or a face channel at least',
+  });
 
 type PoseOut = z.infer<typeof savedPoseSchema>;
 
 /** Six decimals of a quaternion are finer than any pose is. */
 const fine = (value: number): number => Math.round(value * 1e6) / 1e6;
 
-export const savedPoseOut = ({ id: _, tags, joints, rise, ...pose }: SavedPose): PoseOut => ({
+export const savedPoseOut = ({ id: _, tags, joints, rise, faces, ...pose }: SavedPose): PoseOut => ({
   ...pose,
+  ...(faces && {
+    faces: Object.assign(
+      emptyRecord<number>(),
+      Object.fromEntries(Object.entries(faces).map(([name, value]) => [name, fine(value)])),
+    ),
+  }),
   ...(tags.length > 0 && { tags: [...tags] }),
   ...(rise !== undefined && { rise: fine(rise) }),
   joints: joints.map(({ turn, ...joint }) => ({

@@ -1,6 +1,7 @@
 import { newId } from '../id.js';
 import { makeMotion, makingKey, type Wearer } from '../make/make.js';
 import type { Motion } from '../take/reshape.js';
+import { withSampledFaces } from '../take/sample.js';
 import type { Take } from '../take/take.js';
 import { readGlbTake } from './gltf/take.js';
 import { writeTakeGlb } from './gltf/write.js';
@@ -8,7 +9,17 @@ import { writeTakeGlb } from './gltf/write.js';
 /** What making a take gives: everything of it but what it is called and how it is made. */
 export type Made = Pick<
   Take,
-  'rig' | 'source' | 'count' | 'interval' | 'translations' | 'rotations' | 'scales' | 'contacts' | 'madeBy'
+  | 'rig'
+  | 'source'
+  | 'count'
+  | 'interval'
+  | 'translations'
+  | 'rotations'
+  | 'scales'
+  | 'faces'
+  | 'faceCurves'
+  | 'contacts'
+  | 'madeBy'
 >;
 
 /**
@@ -24,7 +35,7 @@ export async function makeSamples(
   const { motion, contacts } = makeMotion(source, making, wearer, take.contacts);
   const file = `${source.source.file.replace(/^.*\//, '').replace(/\.[^.]*$/, '')}${making.mapping ? '-fitted' : '-made'}.glb`;
   const read = writtenTake(motion, { name: take.name, file, metresPerUnit: wearer.metresPerUnit });
-  const { source: written, count, interval, translations, rotations, scales } = read;
+  const { source: written, count, interval, translations, rotations, scales, faces, faceCurves } = read;
   const madeBy = makingKey({ made: making, contacts }, source);
   return {
     rig: motion.rig,
@@ -34,6 +45,8 @@ export async function makeSamples(
     translations,
     rotations,
     scales,
+    faces,
+    ...(faceCurves && { faceCurves }),
     contacts,
     madeBy,
   };
@@ -48,7 +61,7 @@ export function writtenTake(
     metresPerUnit,
   }: { readonly name: string; readonly file: string; readonly metresPerUnit: number },
 ): Take {
-  const bytes = writeTakeGlb(motion.rig, motion, { name, metresPerUnit });
+  const bytes = writeTakeGlb(motion.rig, withSampledFaces(motion), { name, metresPerUnit });
   const { take } = readGlbTake(file, bytes, undefined, newId());
   return { ...take, name, rig: motion.rig };
 }

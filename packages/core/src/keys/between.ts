@@ -27,5 +27,6 @@ export function samplesBetween(samples: Samples, part: number): Samples {
     translations: track(samples.translations),
     rotations: track(samples.rotations),
     scales: track(samples.scales),
+    faces: track(samples.faces),
   };
 }

@@ -24,8 +24,8 @@ export interface ErrorOverTime {
 /** The motion of keys at the samples that they were made of; what they do not key is as in those. */
 export function samplesOfKeys(rig: Rig, samples: Samples, { tracks, space }: MotionKeys): Samples {
   const made = copySamples(samples);
-  for (const { joint, kind, spline } of tracks) {
-    const [track] = tracksOf(rig, samples, space, [{ joint, kind }]);
+  for (const { member, kind, spline } of tracks) {
+    const [track] = tracksOf(rig, samples, space, [{ member, kind }]);
     const fit = new Float64Array(track.values.length);
     writeSpline(spline, fit);
     putTrack(rig, track, fit, made);

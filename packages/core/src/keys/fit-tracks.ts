@@ -1,4 +1,5 @@
 import { angleBetween, slerp } from '../math/quaternion.js';
+import { memberCount } from '../rig/members.js';
 import { rigHeight } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { copySamples } from '../take/sample.js';
@@ -32,7 +33,12 @@ export interface KeyLimits {
   readonly length: number;
   /** Of the global orientation of joints, in degrees. */
   readonly angle: number;
+  /** Of face channels; {@link USUAL_NUMBER} where missing. */
+  readonly number?: number;
 }
+
+/** How far a face channel may be off where nobody says. */
+export const USUAL_NUMBER = 0.005;
 
 /** Limits that nobody sees: a millimetre on a person of 1.7 metres, and a fifth of a degree (common practice). */
 export const usualLimits = (rig: Rig): KeyLimits => ({ length: rigHeight(rig) / 1700, angle: 0.2 });
@@ -62,11 +68,12 @@ interface Job {
   readonly places: Places;
   /** The motion of the fits as they are. */
   readonly now: Samples;
-  /** For each joint the fits of its tracks. */
-  readonly byJoint: readonly (readonly Fit[])[];
-  /** Limits: a length, and an angle in radians. */
+  /** For each member of the rig the fits of its tracks. */
+  readonly byMember: readonly (readonly Fit[])[];
+  /** Limits: a length, an angle in radians, and a plain number. */
   readonly length: number;
   readonly angle: number;
+  readonly number: number;
   /** For each joint the distance of the farthest point that hangs on it. */
   readonly arms: Float64Array;
 }
@@ -92,9 +99,10 @@ export function fitTracks(
     rig,
     places,
     now: copySamples(samples),
-    byJoint: byJoint(rig, fits),
+    byMember: byMember(rig, fits),
     length: Math.max(1e-12, MARGIN * limits.length),
     angle: Math.max(1e-9, (MARGIN * limits.angle * Math.PI) / 180),
+    number: Math.max(1e-12, MARGIN * (limits.number ?? USUAL_NUMBER)),
     arms: armsOf(places),
   };
   for (const fit of fits) {
@@ -110,14 +118,19 @@ export function fitTracks(
   return { splines: fits.map(({ spline }) => spline), error: motionError(places, job.now) };
 }
 
-const byJoint = (rig: Rig, fits: readonly Fit[]): Fit[][] => {
-  const lists = rig.joints.map((): Fit[] => []);
-  for (const fit of fits) lists[fit.track.joint].push(fit);
+const byMember = (rig: Rig, fits: readonly Fit[]): Fit[][] => {
+  const lists = Array.from({ length: memberCount(rig) }, (): Fit[] => []);
+  for (const fit of fits) lists[fit.track.member].push(fit);
   return lists;
 };
 
 /** How far a track may be off at first: what its joint may, or what the farthest point that hangs on it may. */
-function firstShare({ length, angle, arms }: Job, { track: { kind, joint }, straight }: Fit): number {
+function firstShare(
+  { length, angle, number, arms }: Job,
+  { track: { kind, member: joint }, straight }: Fit,
+): number {
+  // Nothing hangs on a face channel.
+  if (kind === 'faces') return number;
   const turn = length / (arms[joint] || 1e-9);
   const most = kind === 'translations' ? length : kind === 'rotations' ? Math.min(angle, turn) : turn;
   return FIRST_SHARE[straight ? 'straight' : 'curved'] * most;
@@ -125,8 +138,8 @@ function firstShare({ length, angle, arms }: Job, { track: { kind, joint }, stra
 
 /** Adds knots where the whole pose is missed, until it is nowhere. */
 function settle(job: Job): void {
-  const { rig, places, now, byJoint, length, angle } = job;
-  const marked = new Map(byJoint.flat().map((fit) => [fit, new Uint8Array(places.count)]));
+  const { rig, places, now, byMember, length, angle, number } = job;
+  const marked = new Map(byMember.flat().map((fit) => [fit, new Uint8Array(places.count)]));
   for (;;) {
     let missed = false;
     visitErrors(places, now, (s, lengths, angles) => {
@@ -141,6 +154,13 @@ function settle(job: Job): void {
           markMost(job, marked, s, j, -1);
         }
     });
+    for (const [fit, marks] of marked)
+      if (fit.track.kind === 'faces')
+        for (let s = 0; s < places.count; s++)
+          if (fit.off[s] > number) {
+            missed = true;
+            marks[s] = 1;
+          }
     if (!missed) return;
     let changed = false;
     for (const [fit, marks] of marked) {
@@ -161,9 +181,9 @@ function settle(job: Job): void {
  * goes straight. Says whether there were any.
  */
 function settleBetween(job: Job, samples: Samples): boolean {
-  const { rig, now, byJoint, length, angle } = job;
+  const { rig, now, byMember, length, angle, number } = job;
   if (samples.count < 2) return false;
-  const fits = byJoint.flat();
+  const fits = byMember.flat();
   const marks = new Map(fits.map((fit) => [fit, new Uint8Array(samples.count)]));
   for (const part of LOOKED) {
     const wanted = samplesBetween(samples, part);
@@ -175,9 +195,7 @@ function settleBetween(job: Job, samples: Samples): boolean {
       const track: KeyTrack = {
         ...fit.track,
         values: valuesBetween(values, size, size, part),
-        ...(below && {
-          below: valuesBetween(below, kind === 'rotations' ? 4 : 3, kind === 'rotations' ? 4 : 3, part),
-        }),
+        ...(below && { below: valuesBetween(below, samples[kind].size, samples[kind].size, part) }),
       };
       const fitted = new Float64Array(track.values.length);
       const off = new Float64Array(wanted.count);
@@ -186,8 +204,17 @@ function settleBetween(job: Job, samples: Samples): boolean {
       putTrack(rig, track, fitted, seen);
       own.set(fit, { ...fit, track, off });
     }
-    const looked: Job = { ...job, places, byJoint: byJoint.map((list) => list.map((fit) => own.get(fit)!)) };
+    const looked: Job = {
+      ...job,
+      places,
+      byMember: byMember.map((list) => list.map((fit) => own.get(fit)!)),
+    };
     const marked = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
+    for (const [{ track, off }, missed] of marked)
+      if (track.kind === 'faces')
+        for (let s = 0; s < wanted.count; s++)
+          if (off[s] > SWINGS * number && off[s] > SWINGS * number + bowOfNumber(track.values, s))
+            missed[s] = 1;
     visitErrors(places, seen, (s, lengths, angles) => {
       for (let p = 0; p < lengths.length; p++)
         if (lengths[p] > SWINGS * length && lengths[p] > SWINGS * length + bowOfPoint(job.places, s, p))
@@ -227,6 +254,12 @@ function bowOfPoint({ points, owners, count }: Places, s: number, p: number): nu
   return BOW * most;
 }
 
+/** The same of a plain number; `values` are those between the samples. */
+function bowOfNumber(values: Float64Array, s: number): number {
+  if (s < 1 || s + 1 >= values.length) return 0;
+  return BOW * Math.abs(values[s - 1] - 2 * values[s] + values[s + 1]);
+}
+
 /** The same of the orientation of a joint, in radians. */
 function bowOfTurn({ rig, orientations, count }: Places, s: number, j: number): number {
   const n = rig.joints.length;
@@ -242,7 +275,7 @@ const middle = new Float64Array(4);
 
 /** Marks the tracks that add the most to what is missed at a sample: of a point, or of a joint's orientation (`point` -1). */
 function markMost(
-  { byJoint, rig, places }: Job,
+  { byMember, rig, places }: Job,
   marked: ReadonlyMap<Fit, Uint8Array>,
   s: number,
   joint: number,
@@ -253,14 +286,14 @@ function markMost(
   const adds = ({ track, off }: Fit): number => {
     if (point < 0) return track.kind === 'rotations' ? off[s] : 0;
     if (track.kind === 'translations') return off[s];
-    return off[s] * pointDistance(points, row + 3 * point, row + 3 * track.joint);
+    return off[s] * pointDistance(points, row + 3 * point, row + 3 * track.member);
   };
   let most = 0;
   for (let j = joint; j >= 0; j = rig.joints[j].parent)
-    for (const fit of byJoint[j]) most = Math.max(most, adds(fit));
+    for (const fit of byMember[j]) most = Math.max(most, adds(fit));
   if (most === 0) return;
   for (let j = joint; j >= 0; j = rig.joints[j].parent)
-    for (const fit of byJoint[j]) if (adds(fit) >= MOST_PART * most) marked.get(fit)![s] = 1;
+    for (const fit of byMember[j]) if (adds(fit) >= MOST_PART * most) marked.get(fit)![s] = 1;
 }
 
 /**
@@ -268,7 +301,7 @@ function markMost(
  * of the room that is left in the whole pose.
  */
 function thinOut(job: Job, share: number): void {
-  const { rig, places, now, byJoint, length, angle, arms } = job;
+  const { rig, places, now, byMember, length, angle, number, arms } = job;
   const n = rig.joints.length;
   // The least room that is left of all that hangs on a joint.
   const turns = new Float32Array(n * places.count);
@@ -291,10 +324,11 @@ function thinOut(job: Job, share: number): void {
     }
   });
   const off = new Float64Array(places.count);
-  for (const fit of byJoint.flat()) {
+  for (const fit of byMember.flat()) {
     const { track, spline, knots, marks } = fit;
-    const { kind, joint } = track;
+    const { kind, member: joint } = track;
     const room = (s: number): number => {
+      if (kind === 'faces') return number - fit.off[s];
       const at = n * s + joint;
       if (kind === 'translations') return moves[at];
       const turn = moves[at] / (arms[joint] || 1e-9);

@@ -20,7 +20,7 @@ export interface KeyedTrack extends TrackName {
   readonly spline: Spline;
 }
 
-/** A motion as keys. A key is one joint's rotation, translation or scale at one time. */
+/** A motion as keys. A key is one joint's rotation, translation or scale, or a face channel, at one time. */
 export interface MotionKeys {
   readonly tracks: readonly KeyedTrack[];
   readonly space: TurnSpace;
@@ -90,6 +90,7 @@ export async function keysFromSamples(
     straight = false,
     length,
     angle,
+    number,
   }: KeysWanted,
   { makers = [here], onProgress, signal }: KeysJob = {},
 ): Promise<MotionKeys> {
@@ -107,7 +108,7 @@ export async function keysFromSamples(
         rig,
         samples: trimmed({ ...samples, rig }, [from, to]),
         tracks: tracks.map((track) => partOfTrack(track, from, to)),
-        limits: { length, angle },
+        limits: { length, angle, number },
         straight,
         wanted: wanted
           .filter(({ sample }) => sample >= from && sample <= to)
@@ -193,11 +194,22 @@ const shifted = (error: MotionError, by: number): MotionError => ({
   ...error,
   movedAt: error.movedAt + by,
   turnedAt: error.turnedAt + by,
+  changedAt: error.changedAt + by,
 });
 
-const worse = (a: MotionError, b: MotionError): MotionError => ({
-  ...(a.length >= b.length ? a : { ...a, length: b.length, moved: b.moved, movedAt: b.movedAt }),
-  ...(a.angle >= b.angle
-    ? { angle: a.angle, turned: a.turned, turnedAt: a.turnedAt }
-    : { angle: b.angle, turned: b.turned, turnedAt: b.turnedAt }),
-});
+const worse = (a: MotionError, b: MotionError): MotionError => {
+  const moved = a.length >= b.length ? a : b;
+  const turned = a.angle >= b.angle ? a : b;
+  const changed = a.number >= b.number ? a : b;
+  return {
+    length: moved.length,
+    moved: moved.moved,
+    movedAt: moved.movedAt,
+    angle: turned.angle,
+    turned: turned.turned,
+    turnedAt: turned.turnedAt,
+    number: changed.number,
+    changed: changed.changed,
+    changedAt: changed.changedAt,
+  };
+};

@@ -1,20 +1,22 @@
-import { type Curve, type Key, newKey } from '../curve/curve.js';
+import { type Key, newKey } from '../curve/curve.js';
+import type { Channel, JointChannels } from '../layer/content.js';
 import { DEGREES } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
+import { memberName } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
 import type { MotionKeys } from './keys-from-samples.js';
 import type { Spline } from './spline.js';
 import type { TrackKind } from './tracks.js';
 
 const AXES = ['x', 'y', 'z'] as const;
-const LETTERS: Record<TrackKind, 't' | 'r' | 's'> = { translations: 't', rotations: 'r', scales: 's' };
+const LETTERS = { translations: 't', rotations: 'r', scales: 's' } as const;
 
-/** Curves by joint and channel, as a layer holds them. */
-export type KeyedChannels = Record<string, Partial<Record<`${'t' | 'r' | 's'}${'x' | 'y' | 'z'}`, Curve>>>;
+/** Curves by joint or face channel, and channel, as a layer holds them. */
+export type KeyedChannels = Record<string, JointChannels>;
 
-/** The channel of a layer in which number `c` of a kind of track is keyed. */
-export const channelOf = (kind: TrackKind, c: number): `${'t' | 'r' | 's'}${'x' | 'y' | 'z'}` =>
-  `${LETTERS[kind]}${AXES[c]}`;
+/** The channels of a layer in which the numbers of a kind of track are keyed. */
+export const channelsOfKind = (kind: TrackKind): readonly Channel[] =>
+  kind === 'faces' ? ['m'] : AXES.map((axis): Channel => `${LETTERS[kind]}${axis}`);
 
 /** Numbers that differ by less than this over a curve are one number. */
 const STILL = 1e-9;
@@ -25,13 +27,13 @@ const STILL = 1e-9;
  */
 export function layerChannels(rig: Rig, keys: MotionKeys, first: number, step: number): KeyedChannels {
   const channels = emptyRecord<KeyedChannels[string]>();
-  for (const { joint, kind, spline } of keys.tracks) {
+  for (const { member, kind, spline } of keys.tracks) {
     const scale = kind === 'rotations' ? DEGREES : 1;
-    const { name } = rig.joints[joint];
+    const name = memberName(rig, member);
     channels[name] = {
       ...channels[name],
       ...Object.fromEntries(
-        AXES.map((_, c) => [channelOf(kind, c), { keys: keysOf(spline, c, scale, first, step) }]),
+        channelsOfKind(kind).map((channel, c) => [channel, { keys: keysOf(spline, c, scale, first, step) }]),
       ),
     };
   }

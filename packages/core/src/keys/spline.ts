@@ -298,3 +298,46 @@ export function writeSpline({ size, knots, values, into, out, straight }: Spline
     }
   }
 }
+
+/** The same spline with knots at more samples, ascending, with those that it has among them; outside its own the end value holds. */
+export function withKnots(spline: Spline, knots: Int32Array): Spline {
+  const { size, straight, knots: own, values, into, out } = spline;
+  const made = {
+    size,
+    straight,
+    knots,
+    values: new Float64Array(size * knots.length),
+    into: new Float64Array(size * knots.length),
+    out: new Float64Array(size * knots.length),
+  };
+  const last = own.length - 1;
+  let k = 0;
+  for (const [i, at] of knots.entries()) {
+    while (k < last && own[k + 1] <= at) k++;
+    const o = size * i;
+    if (at === own[k] || k === last || at < own[0]) {
+      for (let c = 0; c < size; c++) {
+        made.values[o + c] = values[size * k + c];
+        made.into[o + c] = at === own[k] ? into[size * k + c] : 0;
+        made.out[o + c] = at === own[k] && k < last ? out[size * k + c] : 0;
+      }
+      continue;
+    }
+    const h = own[k + 1] - own[k];
+    const u = (at - own[k]) / h;
+    for (let c = 0; c < size; c++) {
+      const [v0, v1] = [values[size * k + c], values[size * (k + 1) + c]];
+      const [m0, m1] = [out[size * k + c], into[size * (k + 1) + c]];
+      const r = 1 - u;
+      made.values[o + c] = straight
+        ? r * v0 + u * v1
+        : r * r * (1 + 2 * u) * v0 + h * u * r * r * m0 + u * u * (3 - 2 * u) * v1 - h * u * u * r * m1;
+      const slope = straight
+        ? 0
+        : (6 * u * r * (v1 - v0)) / h + (3 * u * u - 4 * u + 1) * m0 + (3 * u * u - 2 * u) * m1;
+      made.into[o + c] = slope;
+      made.out[o + c] = slope;
+    }
+  }
+  return made;
+}

@@ -24,7 +24,7 @@ export interface Fit {
   readonly straight: boolean;
   spline: Spline;
   readonly fit: Float64Array;
-  /** How far the fit is from each sample: radians of a rotation, a length, or a factor. */
+  /** How far the fit is from each sample: radians of a rotation, a length, a factor, or a plain number. */
   readonly off: Float64Array;
 }
 
@@ -38,7 +38,7 @@ export function newFit(track: KeyTrack, count: number, wanted: readonly WantedKe
   if (!isStill(track.values, track.size)) {
     knots[count - 1] = 1;
     for (const { sample, joints, sharp } of wanted) {
-      if (sample < 0 || sample >= count || (joints && !joints.has(track.joint))) continue;
+      if (sample < 0 || sample >= count || (joints && !joints.has(track.member))) continue;
       knots[sample] = 1;
       marks[sample] |= PINNED | (sharp ? CORNER : 0);
     }
@@ -126,14 +126,14 @@ const turn = new Float64Array(8);
 /** Writes how far values of a track are from its samples, from one sample to another. */
 export function measureOff(
   rig: Rig,
-  { joint, kind, size, values }: KeyTrack,
+  { member, kind, size, values }: KeyTrack,
   fit: Float64Array,
   from: number,
   to: number,
   out: Float64Array,
 ): void {
   if (kind === 'rotations') {
-    const { order } = rig.joints[joint];
+    const { order } = rig.joints[member];
     for (let s = from; s <= to; s++) {
       if (size === 3) {
         eulerToQuaternion(turn, 0, order, fit, 3 * s);

@@ -1,19 +1,24 @@
 import { eulerToQuaternion, quaternionToEuler, unwindEuler } from '../math/euler.js';
 import { multiply, multiplyInverse, normalize } from '../math/quaternion.js';
+import { faceOf, facesOf } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 
 /** The numbers in which rotations are keyed: angles in the joint's Euler order, or quaternions. */
 export type TurnSpace = 'euler' | 'quaternion';
 
-export const TRACK_KINDS = ['translations', 'rotations', 'scales'] as const;
+export const TRACK_KINDS = ['translations', 'rotations', 'scales', 'faces'] as const;
 export type TrackKind = (typeof TRACK_KINDS)[number];
 
-/** What is keyed at the same times: the rotation, translation or scale of one joint, as numbers that run on from sample to sample. */
+/**
+ * What is keyed at the same times: the rotation, translation or scale of one joint, or a face channel, as numbers that run on
+ * from sample to sample.
+ */
 export interface KeyTrack {
-  readonly joint: number;
+  /** Index of the joint or face channel among the members of the rig. */
+  readonly member: number;
   readonly kind: TrackKind;
-  /** Numbers a sample: 3, or 4 for quaternions. */
+  /** Numbers a sample: 3, 4 for quaternions, 1 for a face channel. */
   readonly size: number;
   /** Sample after sample; angles in radians without needless full turns, quaternions without changes of sign. */
   readonly values: Float64Array;
@@ -22,7 +27,7 @@ export interface KeyTrack {
 }
 
 /** Names a track. */
-export type TrackName = Pick<KeyTrack, 'joint' | 'kind'>;
+export type TrackName = Pick<KeyTrack, 'member' | 'kind'>;
 
 /**
  * The tracks of samples that hold every joint of the rig. Of angles, the two triples that mean the same and their full turns,
@@ -36,42 +41,58 @@ export const tracksOf = (
   names: readonly TrackName[],
   below?: Samples,
 ): KeyTrack[] =>
-  names.map(({ joint, kind }): KeyTrack => {
-    const values = below ? changesOf(samples, below, kind, joint) : numbersOf(samples, kind, joint);
-    const under = below && { below: numbersOf(below, kind, joint) };
-    if (kind !== 'rotations') return { joint, kind, size: 3, values, ...under };
-    if (space === 'quaternion') return { joint, kind, size: 4, values: withoutFlips(values), ...under };
-    return { joint, kind, size: 3, values: anglesOf(values, rig.joints[joint].order), ...under };
+  names.map((name): KeyTrack => {
+    const { member, kind } = name;
+    const values = below ? changesOf(samples, below, name) : numbersOf(samples, name);
+    const under = below && { below: numbersOf(below, name) };
+    if (kind !== 'rotations') return { ...name, size: kind === 'faces' ? 1 : 3, values, ...under };
+    if (space === 'quaternion') return { ...name, size: 4, values: withoutFlips(values), ...under };
+    return { ...name, size: 3, values: anglesOf(values, rig.joints[member].order), ...under };
   });
 
-/** What brings the local numbers of a joint below to those above: `q_below⁻¹ · q`, differences of places, quotients of scales. */
-export function changesOf(after: Samples, below: Samples, kind: TrackKind, joint: number): Float64Array {
-  const out = numbersOf(after, kind, joint);
-  const from = numbersOf(below, kind, joint);
+/** What brings the local numbers of a member below to those above: `q_below⁻¹ · q`, quotients of scales, differences of all others. */
+export function changesOf(after: Samples, below: Samples, name: TrackName): Float64Array {
+  const { kind } = name;
+  const out = numbersOf(after, name);
+  const from = numbersOf(below, name);
   if (kind === 'rotations') for (let o = 0; o < out.length; o += 4) multiplyInverse(out, o, from, o, out, o);
-  else if (kind === 'translations') for (let i = 0; i < out.length; i++) out[i] -= from[i];
-  else for (let i = 0; i < out.length; i++) out[i] /= Math.max(LEAST_SCALE, from[i]);
+  else if (kind === 'scales') for (let i = 0; i < out.length; i++) out[i] /= Math.max(LEAST_SCALE, from[i]);
+  else for (let i = 0; i < out.length; i++) out[i] -= from[i];
   return out;
 }
 
 /** Scales are held at this where they are divided by. */
 const LEAST_SCALE = 1e-6;
 
-/** The tracks that a motion needs: every rotation, and translations and scales that ever leave rest, as far as 32 bits can tell. */
-export function neededTracks(rig: Rig, samples: Samples): TrackName[] {
-  const departs = (kind: TrackKind, joint: number, rest: readonly number[]): boolean =>
-    numbersOf(samples, kind, joint).some(
-      (value, i) => Math.fround(value) !== Math.fround(rest[i % rest.length]),
-    );
-  return rig.joints.flatMap(({ translation, scale }, joint) => [
-    { joint, kind: 'rotations' as const },
-    ...(departs('translations', joint, translation) ? [{ joint, kind: 'translations' as const }] : []),
-    ...(departs('scales', joint, scale) ? [{ joint, kind: 'scales' as const }] : []),
-  ]);
+/** What a member has at rest, of a kind of track. */
+export function restOf(rig: Rig, { member, kind }: TrackName): readonly number[] {
+  if (kind === 'faces') return [faceOf(rig, member).rest];
+  const { translation, rotation, scale } = rig.joints[member];
+  return { translations: translation, rotations: rotation, scales: scale }[kind];
 }
 
+/** The tracks that a motion needs: every rotation, and whatever else ever leaves rest, as far as 32 bits can tell. */
+export function neededTracks(rig: Rig, samples: Samples): TrackName[] {
+  const departs = (name: TrackName): boolean => {
+    const rest = restOf(rig, name).map(Math.fround);
+    return numbersOf(samples, name).some((value, i) => Math.fround(value) !== rest[i % rest.length]);
+  };
+  return tracksOfRig(rig).filter((name) => name.kind === 'rotations' || departs(name));
+}
+
+/** Every track that a rig can have: three for each joint, one for each face channel. */
+export const tracksOfRig = (rig: Rig): TrackName[] => [
+  ...rig.joints.flatMap((_, member) =>
+    (['rotations', 'translations', 'scales'] as const).map((kind) => ({ member, kind })),
+  ),
+  ...facesOf(rig).map((_, f) => ({ member: rig.joints.length + f, kind: 'faces' as const })),
+];
+
+/** Numbers of a member in samples. */
+const SIZES: Record<TrackKind, number> = { translations: 3, rotations: 4, scales: 3, faces: 1 };
+
 const partOfBelow = (kind: TrackKind, below: Float64Array, from: number, to: number): Float64Array => {
-  const size = kind === 'rotations' ? 4 : 3;
+  const size = SIZES[kind];
   return below.slice(from * size, (to + 1) * size);
 };
 
@@ -82,12 +103,17 @@ export const partOfTrack = (track: KeyTrack, from: number, to: number): KeyTrack
   ...(track.below && { below: partOfBelow(track.kind, track.below, from, to) }),
 });
 
-/** The numbers of a joint, sample after sample. */
-export function numbersOf(samples: Samples, kind: TrackKind, joint: number): Float64Array {
-  const { values, size, joints } = samples[kind];
+/** Where a member stands in samples that hold every member. */
+const entryIn = (samples: Samples, { member, kind }: TrackName): number =>
+  kind === 'faces' ? member - samples.rotations.joints.length : member;
+
+/** The numbers of a member in samples that hold every member, sample after sample. */
+export function numbersOf(samples: Samples, name: TrackName): Float64Array {
+  const { values, size, joints } = samples[name.kind];
+  const entry = entryIn(samples, name);
   const out = new Float64Array(size * samples.count);
   for (let s = 0; s < samples.count; s++) {
-    const from = size * (s * joints.length + joint);
+    const from = size * (s * joints.length + entry);
     for (let c = 0; c < size; c++) out[s * size + c] = values[from + c];
   }
   return out;
@@ -115,14 +141,15 @@ function anglesOf(q: Float64Array, order: Rig['joints'][number]['order']): Float
   return angles;
 }
 
-/** Writes values of a track, as a fit has them, into samples that hold every joint: rotations become unit quaternions. */
+/** Writes values of a track, as a fit has them, into samples that hold every member: rotations become unit quaternions. */
 export function putTrack(rig: Rig, track: KeyTrack, fit: Float64Array, samples: Samples): void {
-  const { joint, kind } = track;
+  const { member, kind } = track;
   const { values, size, joints } = samples[kind];
-  const { order } = rig.joints[joint];
+  const entry = entryIn(samples, track);
   for (let s = 0; s < samples.count; s++) {
-    const o = size * (s * joints.length + joint);
-    if (kind === 'rotations' && track.size === 3) eulerToQuaternion(values, o, order, fit, 3 * s);
+    const o = size * (s * joints.length + entry);
+    if (kind === 'rotations' && track.size === 3)
+      eulerToQuaternion(values, o, rig.joints[member].order, fit, 3 * s);
     else for (let c = 0; c < size; c++) values[o + c] = fit[s * size + c];
     if (kind === 'rotations' && track.size === 4) normalize(values, o);
     if (track.below) putOn(kind, track.below, size * s, values, o);
@@ -133,8 +160,8 @@ export function putTrack(rig: Rig, track: KeyTrack, fit: Float64Array, samples: 
 function putOn(kind: TrackKind, below: Float64Array, b: number, values: Float64Array, o: number): void {
   if (kind === 'rotations') multiply(values, o, below, b, values, o);
   else
-    for (let c = 0; c < 3; c++) {
-      if (kind === 'translations') values[o + c] += below[b + c];
-      else values[o + c] *= below[b + c];
+    for (let c = 0; c < SIZES[kind]; c++) {
+      if (kind === 'scales') values[o + c] *= below[b + c];
+      else values[o + c] += below[b + c];
     }
 }

@@ -1,11 +1,12 @@
 import { angleBetween } from '../math/quaternion.js';
+import { facesOf } from '../rig/members.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { readSample } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
 
-/** What is measured of a motion: where all joints and end sites are, and how all joints are turned. */
+/** What is measured of a motion: where all joints and end sites are, how all joints are turned, and all face channels. */
 export interface Places {
   readonly rig: Rig;
   readonly count: number;
@@ -15,6 +16,8 @@ export interface Places {
   readonly points: Float64Array;
   /** Four numbers a joint and sample. */
   readonly orientations: Float64Array;
+  /** A number a face channel and sample. */
+  readonly faces: Float64Array;
 }
 
 /** The joint on which each point stands, and where in its axes: a joint itself, or an end site of it. */
@@ -62,7 +65,7 @@ export function placesOf(rig: Rig, samples: Samples): Places {
     writePoints(placed, owners, offsets, points, 3 * owners.length * s);
     orientations.set(placed.orientations, 4 * n * s);
   }
-  return { rig, count, owners, points, orientations };
+  return { rig, count, owners, points, orientations, faces: samples.faces.values };
 }
 
 /** The largest differences of a motion from another one. */
@@ -75,6 +78,10 @@ export interface MotionError {
   readonly angle: number;
   readonly turned: number;
   readonly turnedAt: number;
+  /** Of a face channel, with its index among the face channels and the sample. */
+  readonly number: number;
+  readonly changed: number;
+  readonly changedAt: number;
 }
 
 /** Called for each sample with how far each point is off, and each orientation, in radians. */
@@ -109,7 +116,15 @@ export function visitErrors(places: Places, samples: Samples, visit: VisitErrors
 
 /** The largest differences of samples from the places of others. */
 export function motionError(places: Places, samples: Samples): MotionError {
-  const worst = { length: 0, moved: 0, movedAt: 0, angle: 0, turned: 0, turnedAt: 0 };
+  const worst = {
+    length: 0,
+    moved: 0,
+    movedAt: 0,
+    angle: 0,
+    turned: 0,
+    turnedAt: 0,
+    ...faceError(places, samples),
+  };
   visitErrors(places, samples, (s, lengths, angles) => {
     for (let p = 0; p < lengths.length; p++)
       if (lengths[p] > worst.length) {
@@ -125,6 +140,23 @@ export function motionError(places: Places, samples: Samples): MotionError {
       }
   });
   return { ...worst, angle: (worst.angle * 180) / Math.PI };
+}
+
+/** The largest difference of a face channel. */
+function faceError(
+  { rig, faces }: Places,
+  samples: Samples,
+): Pick<MotionError, 'number' | 'changed' | 'changedAt'> {
+  const m = facesOf(rig).length;
+  const worst = { number: 0, changed: 0, changedAt: 0 };
+  for (let i = 0; i < faces.length; i++) {
+    const off = Math.abs(samples.faces.values[i] - faces[i]);
+    if (off <= worst.number) continue;
+    worst.number = off;
+    worst.changed = i % m;
+    worst.changedAt = Math.floor(i / m);
+  }
+  return worst;
 }
 
 /** For each joint how far the farthest point that hangs on it is, at the first sample: the arm of its turns. */

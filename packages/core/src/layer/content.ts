@@ -4,7 +4,9 @@ import { MODES, type Mode } from './mode.js';
 import type { Target } from './target.js';
 
 /** The channels of a joint. Rotation channels are degrees in the document, in the joint's Euler order. */
-export const CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz', 'sx', 'sy', 'sz'] as const;
+export const JOINT_CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz', 'sx', 'sy', 'sz'] as const;
+/** All channels: those of joints, and the one that a face channel has. */
+export const CHANNELS = [...JOINT_CHANNELS, 'm'] as const;
 export type Channel = (typeof CHANNELS)[number];
 
 /** What an additive take is a change from: its first sample, the rest pose, or a given sample. */
@@ -13,7 +15,7 @@ export type Reference = 'first' | 'rest' | number;
 /** Curves by channel. A channel without keys changes nothing. */
 export type JointChannels = { readonly [C in Channel]?: Curve };
 
-/** Curves by joint and channel. */
+/** Curves by joint or face channel, and channel. */
 export type Channels = Readonly<Record<string, JointChannels>>;
 
 /**

@@ -1,10 +1,19 @@
 import { type Curve, type Ease, isCurve, type Scalar } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { entryOf } from '../record.js';
+import { faceIndex } from '../rig/members.js';
 import type { Part } from '../rig/parts.js';
-import type { Vector3 } from '../rig/rig.js';
+import type { Rig, Vector3 } from '../rig/rig.js';
 import type { Applied } from './applied.js';
-import { CHANNELS, type Channel, type Content, channelsOf, NO_CONTENT, targetsOf } from './content.js';
+import {
+  CHANNELS,
+  type Channel,
+  type Content,
+  channelsOf,
+  JOINT_CHANNELS,
+  NO_CONTENT,
+  targetsOf,
+} from './content.js';
 import type { Mode } from './mode.js';
 import { targetScalars } from './target.js';
 
@@ -110,7 +119,7 @@ export const LAYER_COLORS = [
   '#E69F00',
 ] as const;
 
-/** Every curve of a layer's content with the joint and channel that it drives. */
+/** Every curve of a layer's content with the joint or face channel, by name, and the channel that it drives. */
 export function layerCurves(layer: Layer): { joint: string; channel: Channel; curve: Curve }[] {
   const found: { joint: string; channel: Channel; curve: Curve }[] = [];
   for (const [joint, channels] of Object.entries(channelsOf(layer))) {
@@ -132,7 +141,7 @@ export function keyFrames(layer: Layer): number[] {
   return [...frames].sort((a, b) => a - b);
 }
 
-/** How many keys the curves of a layer have: a key is one joint's rotation, translation or scale at one time. */
+/** How many keys the curves of a layer have: a key is one joint's rotation, translation or scale, or a face channel, at one time. */
 export function countKeys(layer: Layer): number {
   const keys = new Set<string>();
   for (const { joint, channel, curve } of layerCurves(layer))
@@ -158,6 +167,12 @@ export function countAllKeys(layer: Layer): number {
   }
   return count;
 }
+
+/** The channels that a member of a rig has, by its name: those of a joint, or the one of a face channel. */
+export const channelsOfMember = (rig: Rig, name: string): readonly Channel[] =>
+  faceIndex(rig, name) >= 0 ? FACE_CHANNELS : JOINT_CHANNELS;
+
+const FACE_CHANNELS = ['m'] as const;
 
 /** Whether a layer lets a channel of a joint receive keys. */
 export function allowsChannel(layer: Layer, joint: string, channel: Channel): boolean {

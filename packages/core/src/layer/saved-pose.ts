@@ -1,7 +1,7 @@
 import type { Quaternion } from '../rig/rig.js';
 
-/** What a saved pose holds: the fingers of one hand, some joints, or the whole character. */
-export const POSE_KINDS = ['hand', 'part', 'whole'] as const;
+/** What a saved pose holds: the fingers of one hand, some joints, the whole character, or an expression of the face. */
+export const POSE_KINDS = ['hand', 'part', 'whole', 'face'] as const;
 export type PoseKind = (typeof POSE_KINDS)[number];
 
 /** A joint in a saved pose. */
@@ -13,13 +13,15 @@ export interface PosedJoint {
   readonly turn: Quaternion;
 }
 
-/** A pose of the pose book. It holds rotations, and for a whole character how high the root is. */
+/** A pose of the pose book. It holds rotations, and for a whole character how high the root is; of the face its numbers. */
 export interface SavedPose {
   readonly id: string;
   readonly name: string;
   readonly tags: readonly string[];
   readonly kind: PoseKind;
   readonly joints: readonly PosedJoint[];
+  /** Face channels that it holds, by name. */
+  readonly faces?: Readonly<Record<string, number>>;
   /** By how much the root is above or below its place at rest, as a part of the character's height. */
   readonly rise?: number;
 }

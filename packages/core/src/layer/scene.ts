@@ -1,4 +1,5 @@
 import { eulerToQuaternion, RADIANS } from '../math/euler.js';
+import { facesOf } from '../rig/members.js';
 import type { Joint, Quaternion, Rig } from '../rig/rig.js';
 import { sharingTopology } from '../rig/topology.js';
 import type { Prop } from './prop.js';
@@ -79,6 +80,11 @@ export function rigOfScene({ characters, props }: Scene, before?: Rig): Rig {
     );
   }
   joints.push(...props.map(jointOf));
-  const rig = { joints, characters: characters.map((one) => one.rig) };
+  const faces = characters.flatMap((one) => facesOf(one.rig));
+  const rig = {
+    joints,
+    ...(faces.length > 0 && { faces }),
+    characters: characters.map((one) => one.rig),
+  };
   return before ? sharingTopology(rig, before) : rig;
 }

@@ -1,5 +1,6 @@
 import { multiply, multiplyInverse } from '../math/quaternion.js';
 import { fromRotationVector, toRotationVector } from '../math/rotation-vector.js';
+import { evenFace } from '../take/face-curve.js';
 import type { Closing } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import type { Track } from '../take/take.js';
@@ -18,11 +19,18 @@ export function closedMotion(motion: Motion, closing: Closing): Motion {
     ...track,
     values: closedTrack(motion, track, { ...closing, from, to, over }),
   });
+  const { faceCurves, count, interval } = motion;
   return {
     ...motion,
     translations: close(motion.translations),
     rotations: close(motion.rotations),
     scales: close(motion.scales),
+    ...(faceCurves && {
+      faceCurves: faceCurves.map((curve) => {
+        const even = evenFace(curve, count, interval);
+        return { ...even, values: close({ joints: Int32Array.of(0), size: 1, values: even.values }).values };
+      }),
+    }),
   };
 }
 
@@ -36,7 +44,7 @@ function closedTrack(motion: Motion, track: Track, { from, to, over, travel }: C
     const { end, before } =
       size === 4
         ? missingTurns(track.values, at(from), at(to), stride)
-        : missingWays(track.values, at(from), at(to), stride, keepsWay);
+        : missingWays(track.values, at(from), at(to), stride, size, keepsWay);
     // o(0) = o'(0) = 0, o(1) = `end`, o(1 - 1/over) = `before`; a single sample has no step of its own.
     const u = 1 - 1 / over;
     const slope = end.map((value, axis) =>
@@ -48,7 +56,7 @@ function closedTrack(motion: Motion, track: Track, { from, to, over, travel }: C
       if (size === 4) {
         fromRotationVector(turn, 0, off, 0);
         multiply(values, at(s), track.values, at(s), turn, 0);
-      } else for (let axis = 0; axis < 3; axis++) values[at(s) + axis] += off[axis];
+      } else for (let axis = 0; axis < size; axis++) values[at(s) + axis] += off[axis];
     }
     // To the bit, so that the seam cannot be seen by any measure.
     if (!keepsWay) values.copyWithin(at(to), at(from), at(from) + size);
@@ -74,8 +82,15 @@ function missingTurns(q: Float64Array, from: number, to: number, stride: number)
 }
 
 /** What they have to be moved by; where the way is kept, the last one stays. */
-function missingWays(v: Float64Array, from: number, to: number, stride: number, keepsWay: boolean) {
-  const axes = [0, 1, 2];
+function missingWays(
+  v: Float64Array,
+  from: number,
+  to: number,
+  stride: number,
+  size: number,
+  keepsWay: boolean,
+) {
+  const axes = Array.from({ length: size }, (_, axis) => axis);
   const end = axes.map((axis) => (keepsWay ? 0 : v[from + axis] - v[to + axis]));
   const before = axes.map((axis) => {
     const step = v[from + stride + axis] - v[from + axis];

@@ -7,7 +7,7 @@ import { rootOf } from '../rig/topology.js';
 import type { Making, Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
-import { type Samples, unmatchedJoints } from '../take/take.js';
+import { emptyTrack, type Samples, unmatchedJoints } from '../take/take.js';
 import { alignRest } from './align.js';
 import { alongChain } from './match.js';
 import { sharedChains } from './share-chain.js';
@@ -75,7 +75,8 @@ export function fitMotion(
       size: 4 as const,
       values: new Float64Array(4 * turned.length * motion.count),
     },
-    scales: { joints: new Int32Array(0), size: 3 as const, values: new Float64Array(0) },
+    scales: emptyTrack(3),
+    faces: emptyTrack(1),
   };
   const from = restPose(source);
   const to = restPose(target);
@@ -109,7 +110,8 @@ export function fitMotion(
     for (const [k, j] of turned.entries())
       fitted.rotations.values.set(to.rotations.subarray(4 * j, 4 * j + 4), 4 * (s * turned.length + k));
   }
-  return { rig: target, count: motion.count, interval: motion.interval, ...fitted };
+  const { count, interval, faceCurves } = motion;
+  return { rig: target, count, interval, ...fitted, ...(faceCurves && { faceCurves }) };
 }
 
 /** `G_source,rest⁻¹ · A · G_rest` of every joint that follows one, 4 numbers a joint. */

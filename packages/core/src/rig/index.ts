@@ -3,6 +3,7 @@
 export * from './compare-rigs.js';
 export * from './compiled-limbs.js';
 export * from './limbs.js';
+export * from './members.js';
 export * from './mirror.js';
 export * from './names.js';
 export * from './part-sets.js';

@@ -28,12 +28,21 @@ export const BVH_CHANNELS = [
 ] as const;
 export type BvhChannel = (typeof BVH_CHANNELS)[number];
 
+/** A single number of a character: the weight of the morph targets of one name (glTF 2.0, 3.7.2.2). */
+export interface FaceChannel {
+  /** Told apart from the names of joints and other face channels. */
+  readonly name: string;
+  readonly rest: number;
+}
+
 /**
  * A skeleton in its rest pose. Joints stand in depth-first order, each parent right before its first child;
  * names are unique; a character has one root. The rig of a scene has the joints of its characters one after the other, and
- * then those of its props, which have no parent; `characters` are the rigs of the characters alone.
+ * then those of its props, which have no parent; `characters` are the rigs of the characters alone. `faces` are its face channels,
+ * of a scene those of its characters one after the other.
  */
 export interface Rig {
   readonly joints: readonly Joint[];
+  readonly faces?: readonly FaceChannel[];
   readonly characters?: readonly Rig[];
 }

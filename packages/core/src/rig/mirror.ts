@@ -1,4 +1,5 @@
 import { multiply, multiplyByInverse, multiplyInverse, rotate } from '../math/quaternion.js';
+import { facesOf, isFace } from './members.js';
 import { sideOf, withoutSide, wordsOf } from './names.js';
 import { globalOrientations, restPose } from './pose.js';
 import { facing, positionsAtRest } from './rest.js';
@@ -12,14 +13,26 @@ export interface Mirror {
   readonly point: readonly number[];
   /** For each joint the one on the other side, itself for one in the middle, or -1. */
   readonly partners: Int32Array;
+  /** The same for face channels, by the words of their names; one whose name says no side is its own partner. */
+  readonly faces: Int32Array;
   /** Global orientations of all joints at rest, 4 numbers a joint. */
   readonly rest: Float64Array;
 }
 
-/** Where a joint is to be, in its parent's axes: its rotation, its translation, or both. */
+/** Where a joint is to be, in its parent's axes, and how large; or the number of a face channel. */
 export interface LocalTransform {
   readonly rotation?: readonly number[];
   readonly translation?: readonly number[];
+  readonly scale?: readonly number[];
+  readonly m?: number;
+}
+
+/** For each member of a rig, joint or face channel, the one on the other side, itself for one in the middle, or -1. */
+export function partnerOf(rig: Rig, member: number): number {
+  const { partners, faces } = mirrorOf(rig);
+  if (!isFace(rig, member)) return partners[member];
+  const face = faces[member - rig.joints.length];
+  return face < 0 ? -1 : rig.joints.length + face;
 }
 
 /** A joint lies in the plane, or opposite another one, where it is off by less than this part of the rig's size. */
@@ -43,10 +56,19 @@ function findMirror(scene: Rig): Mirror {
   const partners = new Int32Array(scene.joints.length).fill(-1);
   partners.set(mirror.partners);
   const rest = globalOrientations(scene, restPose(scene), new Float64Array(4 * scene.joints.length));
-  return { ...mirror, partners, rest };
+  return { ...mirror, partners, faces: facePartners(scene), rest };
 }
 
-function findMirrorOfCharacter(rig: Rig): Mirror {
+function facePartners(rig: Rig): Int32Array {
+  const words = facesOf(rig).map(({ name }) => wordsOf(name));
+  const sides = words.map(sideOf);
+  const bare = words.map((list) => withoutSide(list).join(' '));
+  return Int32Array.from(sides, (side, f) =>
+    side === '' ? f : sides.findIndex((other, k) => other !== '' && other !== side && bare[k] === bare[f]),
+  );
+}
+
+function findMirrorOfCharacter(rig: Rig): Omit<Mirror, 'faces'> {
   const positions = positionsAtRest(rig);
   const at = (j: number) => [...positions.subarray(3 * j, 3 * j + 3)];
   const words = rig.joints.map(({ name }) => wordsOf(name));
@@ -120,16 +142,18 @@ const mirroredWay = (normal: readonly number[], v: readonly number[]): number[] 
 /**
  * A pose of joints as it is on the other side of the character: what a joint does its partner does mirrored. The plane
  * goes along with the root, upright and turned to where it heads, so that a character is mirrored on the spot. Joints
- * without a partner are left out. `wanted` has local transforms by index of joint.
+ * without a partner are left out, and so are face channels. `wanted` has local transforms by index among the members of the rig.
  */
 export function mirrorTransforms(
   rig: Rig,
   wanted: ReadonlyMap<number, LocalTransform>,
 ): Map<number, LocalTransform> {
-  const { partners } = mirrorOf(rig);
   const out = new Map<number, LocalTransform>();
-  for (const [j, transform] of wanted)
-    if (partners[j] >= 0) out.set(partners[j], mirrorTransform(rig, j, transform));
+  for (const [j, transform] of wanted) {
+    const partner = partnerOf(rig, j);
+    if (partner < 0) continue;
+    out.set(partner, isFace(rig, j) ? transform : mirrorTransform(rig, j, transform));
+  }
   return out;
 }
 
@@ -137,7 +161,7 @@ export function mirrorTransforms(
 export function mirrorTransform(
   rig: Rig,
   j: number,
-  { rotation, translation }: LocalTransform,
+  { rotation, translation, scale }: LocalTransform,
 ): LocalTransform {
   const { partners } = mirrorOf(rig);
   const { parent, translation: from } = rig.joints[j];
@@ -155,6 +179,7 @@ export function mirrorTransform(
               translation.map((value, axis) => value - from[axis]),
             ).map((value, axis) => value + to[axis]),
     }),
+    ...(scale && { scale }),
   };
 }
 

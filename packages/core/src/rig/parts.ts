@@ -1,3 +1,4 @@
+import { facesOf } from './members.js';
 import { type Side, sideOf, withoutSide, wordsOf } from './names.js';
 import { globalMatrices, restPose } from './pose.js';
 import { characterOf, jointChildren, type Rig } from './rig.js';
@@ -5,12 +6,16 @@ import { characterOf, jointChildren, type Rig } from './rig.js';
 /** A named group of joints, such as `head` or `leftArm`. */
 export type Part = string;
 
-/** For each joint of a rig, in its order, the part that it belongs to. */
+/** For each member of a rig, joints and then face channels, the part that it belongs to. */
 export type Parts = readonly Part[];
+
+/** The part of face channels that are said to be in no other. */
+const FACE: Part = 'face';
 
 /** The automatic parts in the order in which they are listed, from head to foot. */
 export const PART_ORDER: readonly Part[] = [
   'head',
+  'face',
   'neck',
   'torso',
   'hips',
@@ -75,12 +80,12 @@ const SIDED = new Set(['Arm', 'Hand', 'Leg', 'Foot', 'ForeLeg', 'ForeFoot', 'Hin
 /**
  * Finds the parts of a rig: first by the names of its joints, then a joint whose name says nothing takes the
  * part of its parent; a rig none of whose names say anything is divided by its shape. A prop is a part of its own, called
- * by its name.
+ * by its name; face channels are the part `face`.
  */
 export function findParts(scene: Rig): Part[] {
   const rig = characterOf(scene);
   const props = scene.joints.slice(rig.joints.length).map(({ name }) => name);
-  return [...partsOfCharacter(rig), ...props];
+  return [...partsOfCharacter(rig), ...props, ...facesOf(scene).map(() => FACE)];
 }
 
 function partsOfCharacter(rig: Rig): Part[] {

@@ -1,14 +1,16 @@
 import { multiply } from '../math/quaternion.js';
+import { facesOf } from './members.js';
 import { characterOf, type Rig } from './rig.js';
 
 /**
  * Local transforms of all joints, one after the other in the rig's order:
- * translations `(x, y, z)`, rotations as unit quaternions `(x, y, z, w)`, scales `(x, y, z)`.
+ * translations `(x, y, z)`, rotations as unit quaternions `(x, y, z, w)`, scales `(x, y, z)`; and a number for each face channel.
  */
 export interface Pose {
   readonly translations: Float64Array;
   readonly rotations: Float64Array;
   readonly scales: Float64Array;
+  readonly faces: Float64Array;
 }
 
 /** A new pose that holds the rest of the rig. */
@@ -18,6 +20,7 @@ export function restPose(rig: Rig): Pose {
     translations: new Float64Array(3 * n),
     rotations: new Float64Array(4 * n),
     scales: new Float64Array(3 * n),
+    faces: Float64Array.from(facesOf(rig), ({ rest }) => rest),
   };
   for (const [j, joint] of rig.joints.entries()) {
     pose.translations.set(joint.translation, 3 * j);
@@ -31,6 +34,7 @@ export function copyPose(to: Pose, from: Pose): void {
   to.translations.set(from.translations);
   to.rotations.set(from.rotations);
   to.scales.set(from.scales);
+  to.faces.set(from.faces);
 }
 
 /**

@@ -2,7 +2,7 @@ import type { EulerOrder } from '../math/euler.js';
 import type { Rig } from './joint.js';
 
 /**
- * What of a rig does not depend on where its joints rest: their names, what hangs on what, and their Euler orders. Rigs that
+ * What of a rig does not depend on where its joints rest: their names, what hangs on what, their Euler orders, and its face channels. Rigs that
  * differ in rests alone share the object, so that what is known of names and parents is known by it.
  */
 export interface Topology {
@@ -16,6 +16,9 @@ export interface Topology {
   readonly owners: Int32Array;
   /** Indices of joints by their names. */
   readonly indices: ReadonlyMap<string, number>;
+  /** Names of the face channels, and their indices by these. */
+  readonly faces: readonly string[];
+  readonly faceIndices: ReadonlyMap<string, number>;
 }
 
 const topologies = new WeakMap<Rig, Topology>();
@@ -24,7 +27,7 @@ const topologies = new WeakMap<Rig, Topology>();
 export function topologyOf(rig: Rig): Topology {
   let topology = topologies.get(rig);
   if (!topology) {
-    const { joints } = rig;
+    const { joints, faces = [] } = rig;
     topology = {
       names: joints.map(({ name }) => name),
       parents: Int32Array.from(joints, ({ parent }) => parent),
@@ -36,6 +39,8 @@ export function topologyOf(rig: Rig): Topology {
       owners: ownersOf(rig),
       // Where two have one name, as in files that are not checked yet, the first counts.
       indices: new Map([...joints.entries()].reverse().map(([j, { name }]) => [name, j])),
+      faces: faces.map(({ name }) => name),
+      faceIndices: new Map([...faces.entries()].reverse().map(([f, { name }]) => [name, f])),
     };
     topologies.set(rig, topology);
   }
@@ -56,10 +61,12 @@ function ownersOf({ joints, characters }: Rig): Int32Array {
 /** The rig itself; where it has the topology of another one, it shares that. */
 export function sharingTopology(rig: Rig, other: Rig): Rig {
   const topology = topologyOf(other);
-  const { joints } = rig;
+  const { joints, faces = [] } = rig;
   const owners = ownersOf(rig);
   const same =
     joints.length === topology.names.length &&
+    faces.length === topology.faces.length &&
+    faces.every(({ name }, f) => name === topology.faces[f]) &&
     owners.every((owner, j) => owner === topology.owners[j]) &&
     joints.every(
       ({ name, parent, order }, j) =>

@@ -3,12 +3,16 @@ import { spanCounts } from '../evaluate/contacts/contact-step.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
 import { contactStepOf, stepError, targetStepOf } from '../evaluate/steps/step.js';
 import { angleBetween, multiply, multiplyByInverse, power } from '../math/quaternion.js';
+import { isFace } from '../rig/members.js';
 import { copyPose, type Pose, restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
 
-/** Where a joint is wanted: its local rotation (unit quaternion), its local translation, or both. */
+/** What is wanted of a joint: its local rotation (unit quaternion), translation or scale; or of a face channel its number. */
 export interface WantedTransform {
   readonly rotation?: readonly number[];
   readonly translation?: readonly number[];
+  readonly scale?: readonly number[];
+  readonly m?: number;
 }
 
 /** What has to be there right after a layer, so that joints are seen where they are wanted, and what is below it. */
@@ -29,7 +33,7 @@ interface Search {
 }
 
 /**
- * Solves for the local transforms that joints must have after layer `index`, so that the whole stack shows them where
+ * Solves for the local transforms that joints, and the numbers that face channels, must have after layer `index`, so that the whole stack shows them where
  * they are wanted; of what is left out the layer holds what it held. All are solved together, since a layer in axes of
  * the world turns a joint by what its parents have turned. Returns undefined where the layers above cover one of them so
  * far that nothing shows through.
@@ -50,8 +54,9 @@ export function solveBeneath(
     applyLayers(stack, frame, index + 1, stack.layers.length, seen);
   };
   show();
-  return solveRotations(stack, frame, index, wanted, start, seen, show) &&
-    solveTranslations(wanted, start, seen, show)
+  const joints = new Map([...wanted].filter(([member]) => !isFace(stack.rig, member)));
+  return (joints.size === 0 || solveRotations(stack, frame, index, joints, start, seen, show)) &&
+    solveStraight(straightOf(stack.rig, wanted), start, seen, show)
     ? { below, pose: start }
     : undefined;
 }
@@ -104,26 +109,40 @@ function solveRotations(
   return searches.every(({ error }) => error <= COVERED);
 }
 
-/** Along each axis what is seen of a translation is a straight line in what is beneath. */
-function solveTranslations(
-  wanted: ReadonlyMap<number, WantedTransform>,
+/** A number of a pose of which a value is wanted. */
+interface StraightNumber {
+  readonly kind: 'translations' | 'scales' | 'faces';
+  readonly slot: number;
+  readonly value: number;
+}
+
+function straightOf(rig: Rig, wanted: ReadonlyMap<number, WantedTransform>): StraightNumber[] {
+  const three = (kind: 'translations' | 'scales', j: number, values: readonly number[] | undefined) =>
+    (values ?? []).map((value, axis): StraightNumber => ({ kind, slot: 3 * j + axis, value }));
+  return [...wanted].flatMap(([j, { translation, scale, m }]) => [
+    ...three('translations', j, translation),
+    ...three('scales', j, scale),
+    ...(m === undefined ? [] : [{ kind: 'faces' as const, slot: j - rig.joints.length, value: m }]),
+  ]);
+}
+
+/** What is seen of a translation along an axis, of a scale or of a face channel is a straight line in what is beneath. */
+function solveStraight(
+  numbers: readonly StraightNumber[],
   start: Pose,
   seen: Pose,
   show: () => void,
 ): boolean {
-  const moved = [...wanted].flatMap(([j, { translation }]) => (translation ? [{ j, translation }] : []));
-  if (moved.length === 0) return true;
-  const first = seen.translations.slice();
-  const at = start.translations.slice();
-  for (const { j } of moved) for (let axis = 0; axis < 3; axis++) start.translations[3 * j + axis] += 1;
+  if (numbers.length === 0) return true;
+  const first = numbers.map(({ kind, slot }) => seen[kind][slot]);
+  const at = numbers.map(({ kind, slot }) => start[kind][slot]);
+  for (const { kind, slot } of numbers) start[kind][slot] += 1;
   show();
-  for (const { j, translation } of moved)
-    for (let axis = 0; axis < 3; axis++) {
-      const slot = 3 * j + axis;
-      const gain = seen.translations[slot] - first[slot];
-      if (gain < 1e-3) return false;
-      start.translations[slot] = at[slot] + (translation[axis] - first[slot]) / gain;
-    }
+  for (const [k, { kind, slot, value }] of numbers.entries()) {
+    const gain = seen[kind][slot] - first[k];
+    if (gain < 1e-3) return false;
+    start[kind][slot] = at[k] + (value - first[k]) / gain;
+  }
   return true;
 }
 

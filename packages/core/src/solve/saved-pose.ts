@@ -1,6 +1,8 @@
 import { newId } from '../id.js';
 import type { PosedJoint, PoseKind, SavedPose } from '../layer/saved-pose.js';
 import { multiply, multiplyByInverse, multiplyInverse, power } from '../math/quaternion.js';
+import { emptyRecord } from '../record.js';
+import { faceIndex, isFace, memberName } from '../rig/members.js';
 import { headingOf, mirrorOf, mirrorTransforms } from '../rig/mirror.js';
 import { type Pose, rigHeight } from '../rig/pose.js';
 import type { Quaternion, Rig } from '../rig/rig.js';
@@ -45,16 +47,18 @@ function rotationOf(rig: Rig, j: number, turn: readonly number[]): number[] {
 }
 
 /**
- * Keeps a pose as it is seen. `joints` are those that it holds; a whole character also holds how high its root is, and
+ * Keeps a pose as it is seen. `members` are the joints and face channels that it holds; a whole character also holds how high its root is, and
  * its root without the heading, so that it can be taken anywhere.
  */
 export function savePose(
   rig: Rig,
   pose: Pose,
-  joints: readonly number[],
+  members: readonly number[],
   { name, kind, tags = [] }: { name: string; kind: PoseKind; tags?: readonly string[] },
 ): SavedPose {
   const roles = rolesOf(rig);
+  const joints = members.filter((member) => !isFace(rig, member));
+  const faces = members.filter((member) => isFace(rig, member));
   const posed = joints.map((j): PosedJoint => {
     const turn = turnOf(rig, j, [...pose.rotations.subarray(4 * j, 4 * j + 4)]);
     if (rig.joints[j].parent < 0) multiplyInverse(turn, 0, headingOf(turn), 0, turn, 0);
@@ -69,6 +73,14 @@ export function savePose(
     tags,
     kind,
     joints: posed,
+    ...(faces.length > 0 && {
+      faces: Object.assign(
+        emptyRecord<number>(),
+        Object.fromEntries(
+          faces.map((member) => [memberName(rig, member), pose.faces[member - rig.joints.length]]),
+        ),
+      ),
+    }),
     ...(kind === 'whole' && Number.isFinite(rise) && { rise }),
   };
 }
@@ -85,10 +97,13 @@ export function jointsOfPose(rig: Rig, saved: SavedPose): number[] {
   });
 }
 
-/** Whether a saved pose says something about a rig: it has at least half of the joints. */
+/** Whether a saved pose says something about a rig: it has at least half of the joints and face channels. */
 export function suitsRig(rig: Rig, saved: SavedPose): boolean {
-  const joints = jointsOfPose(rig, saved);
-  return joints.length > 0 && 2 * joints.filter((j) => j >= 0).length >= joints.length;
+  const members = [
+    ...jointsOfPose(rig, saved),
+    ...Object.keys(saved.faces ?? {}).map((name) => faceIndex(rig, name)),
+  ];
+  return members.length > 0 && 2 * members.filter((member) => member >= 0).length >= members.length;
 }
 
 /** On which side of the body a saved pose was taken, if it is that of one side. */
@@ -125,6 +140,10 @@ export function wantedBySaved(
       ...(saved.rise !== undefined && { translation: [x, y, z] }),
     });
   }
+  for (const [name, m] of Object.entries(saved.faces ?? {})) {
+    const face = faceIndex(rig, name);
+    if (face >= 0) full.set(rig.joints.length + face, { m });
+  }
   const sided = mirrored ? mirrorTransforms(rig, full) : full;
   return amount === 1 ? sided : towards(seen, sided, amount);
 }
@@ -136,7 +155,12 @@ export function towards(
   amount: number,
 ): Map<number, WantedTransform> {
   const out = new Map<number, WantedTransform>();
-  for (const [j, { rotation, translation }] of wanted) {
+  for (const [j, { rotation, translation, scale, m }] of wanted) {
+    if (m !== undefined) {
+      const from = seen.faces[j - seen.rotations.length / 4];
+      out.set(j, { m: from + (m - from) * amount });
+      continue;
+    }
     const turned = [...NO_TURN];
     if (rotation) {
       multiplyInverse(turned, 0, seen.rotations, 4 * j, [...rotation], 0);
@@ -148,6 +172,12 @@ export function towards(
       ...(translation && {
         translation: translation.map((value, axis) => {
           const from = seen.translations[3 * j + axis];
+          return from + (value - from) * amount;
+        }),
+      }),
+      ...(scale && {
+        scale: scale.map((value, axis) => {
+          const from = seen.scales[3 * j + axis];
           return from + (value - from) * amount;
         }),
       }),

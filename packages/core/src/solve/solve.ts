@@ -1,5 +1,6 @@
 import { axesTurn, turnChange, turnIntoParent } from '../evaluate/axes.js';
 import { readChannels } from '../evaluate/blend-channels.js';
+import { SMALLEST_SCALE } from '../evaluate/blend-scale.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { FRAME, newMoment, OWN } from '../evaluate/moment.js';
@@ -11,11 +12,12 @@ import { allowsChannel } from '../layer/layer.js';
 import { readOwnFrame } from '../layer/time.js';
 import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.js';
 import { multiply, multiplyByInverse, multiplyInverse, power, rotate } from '../math/quaternion.js';
+import { isFace, memberName } from '../rig/members.js';
 import { globalOrientations } from '../rig/pose.js';
 import { type Held, solveBeneath, type WantedTransform } from './beneath.js';
 
 /**
- * Values for the channels of one joint, degrees for rotations: what the layer has to hold at the frame. In a loop that
+ * Values for the channels of one joint or face channel, degrees for rotations: what the layer has to hold at the frame. In a loop that
  * travels a key of the root holds that less what its cycle has gained by then, which `keyPose` takes off.
  */
 export type ChannelValues = { [C in Channel]?: number };
@@ -55,12 +57,55 @@ export function solvePose(
   const { additive } = stack.layers[index];
   const values = new Map<number, ChannelValues>();
   for (const [j, transform] of wanted) {
+    if (isFace(stack.rig, j)) {
+      values.set(j, faceNeeded(stack, frame, index, j, held));
+      continue;
+    }
     const alpha = alphaAt(stack, index, j, frame);
     const rotation = [...held.pose.rotations.subarray(4 * j, 4 * j + 4)];
     const translation = [...held.pose.translations.subarray(3 * j, 3 * j + 3)];
     if (additive) changeNeeded(stack, index, j, held, alpha, translation, rotation);
     else contentNeeded(stack, frame, index, j, held, alpha, translation, rotation);
-    values.set(j, valuesOf(stack, frame, index, j, transform, alpha, translation, rotation));
+    values.set(j, {
+      ...valuesOf(stack, frame, index, j, transform, alpha, translation, rotation),
+      ...(transform.scale && scaleNeeded(stack, index, j, held, alpha)),
+    });
+  }
+  return values;
+}
+
+/** What the layer has to hold of a face channel. */
+function faceNeeded(
+  stack: CompiledStack,
+  frame: number,
+  index: number,
+  member: number,
+  { below, pose }: Held,
+): ChannelValues {
+  const { layer, additive } = stack.layers[index];
+  const f = member - stack.rig.joints.length;
+  if (!allowsChannel(layer, memberName(stack.rig, member), 'm')) return {};
+  const change = (pose.faces[f] - below.faces[f]) / alphaAt(stack, index, member, frame);
+  return { m: additive ? change : below.faces[f] + change };
+}
+
+/** What the layer has to hold of a joint's scale; where it is too small to be divided by, as if it were not. */
+function scaleNeeded(
+  stack: CompiledStack,
+  index: number,
+  j: number,
+  { below, pose }: Held,
+  alpha: number,
+): ChannelValues {
+  const { layer, additive } = stack.layers[index];
+  const { name } = stack.rig.joints[j];
+  const values: ChannelValues = {};
+  for (const [axis, channel] of (['sx', 'sy', 'sz'] as const).entries()) {
+    if (!allowsChannel(layer, name, channel)) continue;
+    const [was, is] = [below.scales[3 * j + axis], pose.scales[3 * j + axis]];
+    values[channel] = additive
+      ? (Math.max(SMALLEST_SCALE, is) / Math.max(SMALLEST_SCALE, was)) ** (1 / alpha)
+      : was + (is - was) / alpha;
   }
   return values;
 }

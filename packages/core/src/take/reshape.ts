@@ -1,11 +1,12 @@
 import { multiply, rotate, slerp } from '../math/quaternion.js';
 import type { Joint, Rig } from '../rig/rig.js';
 import { rootOf } from '../rig/topology.js';
+import { cutFace } from './face-curve.js';
 import type { UpAxis } from './making.js';
 import type { Samples, Take, Track } from './take.js';
 
 /** Samples with the skeleton on which they were recorded. */
-export type Motion = Samples & Pick<Take, 'rig'>;
+export type Motion = Samples & Pick<Take, 'rig' | 'faceCurves'>;
 
 /** What changes every track of a motion in the same way. */
 const mapTracks = (motion: Motion, map: (track: Track) => Float64Array): Motion => ({
@@ -13,6 +14,7 @@ const mapTracks = (motion: Motion, map: (track: Track) => Float64Array): Motion 
   translations: { ...motion.translations, values: map(motion.translations) },
   rotations: { ...motion.rotations, values: map(motion.rotations) },
   scales: { ...motion.scales, values: map(motion.scales) },
+  faces: { ...motion.faces, values: map(motion.faces) },
 });
 
 /** Keeps samples `first` to `last`, both included, held within what is there. */
@@ -23,7 +25,14 @@ export function trimmed(motion: Motion, [first, last]: readonly [number, number]
     const stride = size * joints.length;
     return values.slice(from * stride, (to + 1) * stride);
   });
-  return { ...cut, count: to - from + 1 };
+  const { faceCurves, interval } = motion;
+  return {
+    ...cut,
+    ...(faceCurves && {
+      faceCurves: faceCurves.map((curve) => cutFace(curve, from * interval, to * interval)),
+    }),
+    count: to - from + 1,
+  };
 }
 
 /** How much of a sample the end may be missed by: a frame time of .0083333 stands for 120 a second. */
@@ -71,6 +80,7 @@ export function scaledLengths(motion: Motion, by: number): Motion {
 }
 
 const mapJoints = (rig: Rig, map: (joint: Joint, j: number) => Joint): Rig => ({
+  ...rig,
   joints: rig.joints.map(map),
 });
 

@@ -1,13 +1,17 @@
+import { facesOf } from '../rig/members.js';
 import { type Pose, restPose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { evenFace } from './face-curve.js';
 import type { Motion } from './reshape.js';
-import type { Samples, Track } from './take.js';
+import { faceEntries, type Samples, type Track, type TrackSize } from './take.js';
 
-/** Writes sample `s` of a motion into a pose of its rig; joints that it does not record keep what the pose has. */
+/** Writes sample `s` of a motion into a pose of its rig; what it does not record keeps what the pose has. */
 export function readSample(motion: Samples, s: number, pose: Pose): void {
   for (const [track, to] of [
     [motion.translations, pose.translations],
     [motion.rotations, pose.rotations],
     [motion.scales, pose.scales],
+    [motion.faces, pose.faces],
   ] as const) {
     const { joints, size, values } = track;
     const row = s * joints.length * size;
@@ -22,28 +26,58 @@ export const copySamples = (samples: Samples): Samples => ({
   translations: { ...samples.translations, values: samples.translations.values.slice() },
   rotations: { ...samples.rotations, values: samples.rotations.values.slice() },
   scales: { ...samples.scales, values: samples.scales.values.slice() },
+  faces: { ...samples.faces, values: samples.faces.values.slice() },
 });
 
-/** The same motion with every joint recorded: those that were not rest. */
-export function everyJoint(motion: Motion): Motion {
-  const n = motion.rig.joints.length;
-  const joints = Int32Array.from({ length: n }, (_, j) => j);
-  const room = (size: 3 | 4): Track => ({ joints, size, values: new Float64Array(motion.count * n * size) });
-  const full = { ...motion, translations: room(3), rotations: room(4), scales: room(3) };
-  const pose = restPose(motion.rig);
-  for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    full.translations.values.set(pose.translations, 3 * n * s);
-    full.rotations.values.set(pose.rotations, 4 * n * s);
-    full.scales.values.set(pose.scales, 3 * n * s);
+/** The same motion with every joint and face channel recorded: those that were not rest. */
+export function everyMember(motion: Motion): Motion {
+  const sampled = withSampledFaces(motion);
+  const { rig, count, interval } = sampled;
+  const track = (size: TrackSize, entries = rig.joints.length): Track => ({
+    joints: Int32Array.from({ length: entries }, (_, j) => j),
+    size,
+    values: new Float64Array(count * entries * size),
+  });
+  const full = {
+    rig,
+    count,
+    interval,
+    translations: track(3),
+    rotations: track(4),
+    scales: track(3),
+    faces: track(1, facesOf(rig).length),
+  };
+  const pose = restPose(rig);
+  for (let s = 0; s < count; s++) {
+    readSample(sampled, s, pose);
+    for (const kind of ['translations', 'rotations', 'scales', 'faces'] as const)
+      full[kind].values.set(pose[kind], pose[kind].length * s);
   }
   return full;
 }
 
-/** The samples of some joints alone. */
-export function ofJoints(samples: Samples, joints: ReadonlySet<number>): Samples {
-  const track = ({ joints: all, size, values }: Track): Track => {
-    const kept = [...all.keys()].filter((k) => joints.has(all[k]));
+/** A motion whose face channels are sampled with all else, in place of curves; what it does not record it does not have. */
+export function withSampledFaces(motion: Motion): Motion {
+  const { faceCurves = [], faces, ...rest } = motion;
+  const { rig, count, interval } = motion;
+  if (faces.joints.length > 0) return { ...rest, faces };
+  const recorded = [...faceEntries(rig, motion).entries()].filter(([, entry]) => entry >= 0);
+  const values = new Float64Array(count * recorded.length);
+  for (const [k, [, entry]] of recorded.entries()) {
+    const own = evenFace(faceCurves[entry], count, interval).values;
+    for (let s = 0; s < count; s++) values[s * recorded.length + k] = own[s];
+  }
+  return { ...rest, faces: { joints: Int32Array.from(recorded, ([f]) => f), size: 1, values } };
+}
+
+/** The samples of some joints and face channels alone, by their index among the `joints` of a rig and the channels behind them. */
+export function ofMembers(
+  samples: Samples,
+  { length: n }: Rig['joints'],
+  members: ReadonlySet<number>,
+): Samples {
+  const track = ({ joints: all, size, values }: Track, first = 0): Track => {
+    const kept = [...all.keys()].filter((k) => members.has(first + all[k]));
     const out = new Float64Array(size * kept.length * samples.count);
     for (let s = 0; s < samples.count; s++)
       for (const [k, entry] of kept.entries()) {
@@ -57,5 +91,6 @@ export function ofJoints(samples: Samples, joints: ReadonlySet<number>): Samples
     translations: track(samples.translations),
     rotations: track(samples.rotations),
     scales: track(samples.scales),
+    faces: track(samples.faces, n),
   };
 }

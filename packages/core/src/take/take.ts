@@ -1,6 +1,10 @@
+import { facesOf } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
 import type { Contacts } from './contacts.js';
+import type { FaceCurve } from './face-curve.js';
 import type { Making } from './making.js';
+
+export type TrackSize = 1 | 3 | 4;
 
 /**
  * Samples of one kind for some of a take's joints.
@@ -8,10 +12,10 @@ import type { Making } from './making.js';
  * `joints`: entry `k` of sample `s` starts at `(s · joints.length + k) · size`.
  */
 export interface Track {
-  /** Indices into the joints of the take's rig, ascending. */
+  /** Indices into the joints of the take's rig, or into its face channels, ascending. */
   readonly joints: Int32Array;
-  /** Numbers an entry: 3 for translation and scale, 4 for rotation. */
-  readonly size: 3 | 4;
+  /** Numbers an entry: 3 for translation and scale, 4 for rotation, 1 for a face channel. */
+  readonly size: TrackSize;
   readonly values: Float64Array;
 }
 
@@ -26,6 +30,8 @@ export interface Samples {
   readonly rotations: Track;
   /** Local scales. */
   readonly scales: Track;
+  /** Face channels of what was sampled, as in a bake; empty in a take, which has them as curves. */
+  readonly faces: Track;
 }
 
 /** A recorded or imported performance with the skeleton on which it was recorded. */
@@ -34,6 +40,8 @@ export interface Take extends Samples {
   readonly name: string;
   readonly rig: Rig;
   readonly source: Source;
+  /** What it records of face channels, each at its own times. */
+  readonly faceCurves?: readonly FaceCurve[];
   /** What was doubtful about its file when it was read. */
   readonly warnings?: readonly string[];
   /** How it is made of another take; missing for one that came from outside. */
@@ -59,7 +67,7 @@ export interface Source {
 export const takeId = (source: string, clip: string | undefined): string =>
   clip === undefined ? source : `${source} ${clip}`;
 
-export const emptyTrack = (size: 3 | 4): Track => ({
+export const emptyTrack = (size: TrackSize): Track => ({
   joints: new Int32Array(0),
   size,
   values: new Float64Array(0),
@@ -79,6 +87,12 @@ export function trackEntries(rig: Rig, takeRig: Rig, track: Track): Int32Array {
   return Int32Array.from(rig.joints, ({ name, parent }, j) =>
     j > 0 && parent < 0 && hangs.has(name) ? -1 : (entryOf.get(name) ?? -1),
   );
+}
+
+/** For each face channel of `rig` the index of the curve that a take has for it, or -1. */
+export function faceEntries(rig: Rig, { faceCurves = [] }: Pick<Take, 'faceCurves'>): Int32Array {
+  const entryOf = new Map(faceCurves.map(({ channel }, entry) => [channel, entry]));
+  return Int32Array.from(facesOf(rig), ({ name }) => entryOf.get(name) ?? -1);
 }
 
 /** Names of a take's joints that a rig does not have: they are left alone where the take plays on it. */

@@ -1,7 +1,7 @@
 import type { Rig } from '@evlay/core';
 import { bvhText } from '@evlay/core/format';
 import { fitMotion } from '@evlay/core/match';
-import { everyJoint, type Mapping } from '@evlay/core/take';
+import { everyMember, type Mapping } from '@evlay/core/take';
 import { type Place, placeIn, rigAt } from '../places.js';
 import { mirror, type V } from '../vector.js';
 import { WICK } from './skeleton.js';
@@ -92,5 +92,5 @@ const FOLLOWS: Mapping = {
 export function suitCapture(): string {
   const joints = SUIT.joints.with(0, { ...SUIT.joints[0], translation: placeIn(PLACES, 'humanoid_root') });
   const motion = fitMotion({ ...walk(), rig: WICK }, { joints }, FOLLOWS);
-  return bvhText(SUIT, everyJoint({ ...motion, rig: SUIT }));
+  return bvhText(SUIT, everyMember({ ...motion, rig: SUIT }));
 }

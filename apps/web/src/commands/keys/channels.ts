@@ -16,11 +16,12 @@ import {
   nothingOf,
   type PoseValues,
 } from '@evlay/core/edit';
+import { memberIndex, memberName, memberNames } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { command, type Refusal } from '../command.js';
 import { litRefusal, setLitValues } from '../poses/pose.js';
 
-/** Values for one channel of some joints on the lit layer, by index of joint. */
+/** Values for one channel of some joints or face channels on the lit layer, by index among the members of the rig. */
 export interface ChannelChange {
   readonly channel: Channel;
   readonly values: ReadonlyMap<number, number>;
@@ -35,7 +36,7 @@ export function channelHeld(
   const { project } = stage.get();
   const layer = layerById(project, session.getState().lit);
   // A prop may be gone already when what shows its numbers hears of it.
-  const name = project.rig.joints[joint]?.name;
+  const name = memberNames(project.rig)[joint];
   const curve = layer && name !== undefined ? entryOf(channelsOf(layer), name)?.[channel] : undefined;
   if (!layer || !curve) return undefined;
   return curveAt(curve, frameOfAddress(project, addressOf(layer, name, channel), playhead.get()));
@@ -55,7 +56,7 @@ function refusal(editor: Editor, { channel, values }: ChannelChange): Refusal | 
   const project = editor.history.project();
   const layer = layerById(project, editor.session.getState().lit);
   const refused = [...values.keys()]
-    .map((j) => project.rig.joints[j].name)
+    .map((j) => memberName(project.rig, j))
     .find((name) => layer?.allows && !entryOf(layer.allows, name)?.includes(channel));
   return refused === undefined
     ? undefined
@@ -72,12 +73,12 @@ export const setChannel = command<ChannelChange>({
     const { symmetric, lit } = session.getState();
     const layer = layerById(project, lit);
     const wanted: Record<string, PoseValues[string]> = {};
-    for (const [j, value] of values) wanted[project.rig.joints[j].name] = { [channel]: value };
+    for (const [j, value] of values) wanted[memberName(project.rig, j)] = { [channel]: value };
     if (symmetric && layer) {
       const changes = mirroredChanges(project, layer, changesTo(project, lit, playhead.get(), wanted));
       for (const [name, by] of Object.entries(changes)) {
         if (name in wanted) continue;
-        const joint = project.rig.joints.findIndex((one) => one.name === name);
+        const joint = memberIndex(project.rig, name);
         const entries = Object.entries(by).filter(([, value]) => Math.abs(value ?? 0) > 1e-9);
         wanted[name] = Object.fromEntries(
           entries.map(([one, value]) => {
@@ -95,7 +96,7 @@ export const setChannel = command<ChannelChange>({
 export function keyedNow(editor: Editor, joint: number, channel: Channel): 'here' | 'elsewhere' | 'never' {
   const project = editor.history.project();
   const layer = layerById(project, editor.session.getState().lit);
-  const name = project.rig.joints[joint]?.name;
+  const name = memberNames(project.rig)[joint];
   const curve = layer && name !== undefined ? entryOf(channelsOf(layer), name)?.[channel] : undefined;
   if (!layer || !curve) return 'never';
   const own = frameOfAddress(project, addressOf(layer, name, channel), editor.playhead.get());
@@ -114,7 +115,7 @@ export const toggleChannelKey = command<{
   run(editor, { joint, channel, value }, change) {
     const project = editor.history.project();
     const layer = layerById(project, editor.session.getState().lit)!;
-    const { name } = project.rig.joints[joint];
+    const name = memberName(project.rig, joint);
     if (keyedNow(editor, joint, channel) !== 'here') {
       setLitValues(editor, { [name]: { [channel]: value } }, change);
       return;

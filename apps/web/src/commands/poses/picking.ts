@@ -1,18 +1,29 @@
 import { channelsOf, entryOf, layerById } from '@evlay/core';
 import { deletePickSet, keepPickSet } from '@evlay/core/edit';
-import { isWithin, jointIndex, mirrorOf } from '@evlay/core/rig';
+import { isFace, isWithin, memberIndex, memberName, memberNames, partnerOf } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { limbWith } from '../../editor/limbs.js';
+import { membersPicked, namesPicked } from '../../editor/picked.js';
 import { command, type Refusal } from '../command.js';
 
-const nonePicked = ({ session }: Editor): Refusal | undefined =>
-  session.getState().picked.length === 0 ? { reason: 'No joint is picked' } : undefined;
+const nonePicked = (editor: Editor): Refusal | undefined =>
+  membersPicked(editor).length === 0 ? { reason: 'No joint is picked' } : undefined;
 
-/** Picks joints in place of those that are picked; the last of them has the handles. */
+/**
+ * Picks joints and face channels, by index among the members of the rig, in place of those that are picked; the last joint has
+ * the handles.
+ */
 export const pickJoints = command<readonly number[]>({
   name: 'Pick joints',
   looks: true,
-  run: ({ session }, picked) => session.setState({ picked, parts: [] }),
+  run({ session, history }, members) {
+    const { rig } = history.project();
+    session.setState({
+      picked: members.filter((member) => !isFace(rig, member)),
+      faces: members.filter((member) => isFace(rig, member)).map((member) => memberName(rig, member)),
+      parts: [],
+    });
+  },
 });
 
 /** A command that picks other joints from those that are picked. */
@@ -28,7 +39,7 @@ const picksFrom = (
     looks: true,
     refusal: nonePicked,
     run(editor) {
-      const picked = next(editor, editor.session.getState().picked);
+      const picked = next(editor, membersPicked(editor));
       if (picked.length > 0) pickJoints.run(editor, picked, () => undefined);
     },
   });
@@ -38,7 +49,11 @@ export const limbJoints = ({ history }: Editor, joint: number): readonly number[
   limbWith(history.project(), joint)?.chain ?? [joint];
 
 export const pickLimb = picksFrom('Pick the limbs of the picked joints', 'L', (editor, picked) => [
-  ...new Set(picked.flatMap((joint) => limbJoints(editor, joint))),
+  ...new Set(
+    picked.flatMap((member) =>
+      isFace(editor.history.project().rig, member) ? [member] : limbJoints(editor, member),
+    ),
+  ),
 ]);
 
 export const pickChildren = picksFrom(
@@ -46,7 +61,10 @@ export const pickChildren = picksFrom(
   'B',
   ({ history }, picked) => {
     const { rig } = history.project();
-    const below = rig.joints.flatMap((_, j) => (picked.some((top) => isWithin(rig, j, top)) ? [j] : []));
+    const below = [
+      ...rig.joints.flatMap((_, j) => (picked.some((top) => isWithin(rig, j, top)) ? [j] : [])),
+      ...picked.filter((member) => isFace(rig, member)),
+    ];
     // What had the handles keeps them.
     return [...below.filter((j) => j !== picked.at(-1)), picked.at(-1)!];
   },
@@ -56,8 +74,8 @@ export const pickOtherSide = picksFrom(
   'Pick the same joints on the other side',
   'O',
   ({ history }, picked) => {
-    const { partners } = mirrorOf(history.project().rig);
-    return picked.map((j) => partners[j]).filter((j) => j >= 0);
+    const { rig } = history.project();
+    return picked.map((j) => partnerOf(rig, j)).filter((j) => j >= 0);
   },
 );
 
@@ -65,8 +83,8 @@ export const pickBothSides = picksFrom(
   'Pick the same joints on the other side too',
   'Shift+O',
   ({ history }, picked) => {
-    const { partners } = mirrorOf(history.project().rig);
-    return [...new Set([...picked.map((j) => partners[j]).filter((j) => j >= 0), ...picked])];
+    const { rig } = history.project();
+    return [...new Set([...picked.map((j) => partnerOf(rig, j)).filter((j) => j >= 0), ...picked])];
   },
 );
 
@@ -85,7 +103,7 @@ export const pickKeyed = command({
     const { history, session } = editor;
     const project = history.project();
     const keyed = channelsOf(layerById(project, session.getState().lit)!);
-    const picked = project.rig.joints.flatMap(({ name }, j) => (entryOf(keyed, name) ? [j] : []));
+    const picked = memberNames(project.rig).flatMap((name, j) => (entryOf(keyed, name) ? [j] : []));
     pickJoints.run(editor, picked, () => undefined);
   },
 });
@@ -94,9 +112,8 @@ export const pickKeyed = command({
 export const keepPicked = command<string>({
   name: 'Keep what is picked as a set',
   refusal: nonePicked,
-  run({ history, session }, name, change) {
-    const { rig } = history.project();
-    const joints = session.getState().picked.map((j) => rig.joints[j].name);
+  run(editor, name, change) {
+    const joints = namesPicked(editor);
     if (name.trim() !== '') change((project) => keepPickSet(project, { name: name.trim(), joints }));
   },
 });
@@ -109,7 +126,7 @@ export const pickSet = command<string>({
     const joints = sets.find((set) => set.name === name)?.joints ?? [];
     pickJoints.run(
       editor,
-      joints.map((joint) => jointIndex(rig, joint)).filter((j) => j >= 0),
+      joints.map((joint) => memberIndex(rig, joint)).filter((j) => j >= 0),
       () => undefined,
     );
   },

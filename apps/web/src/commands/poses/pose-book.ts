@@ -67,7 +67,7 @@ function freeName(poses: readonly SavedPose[], stem: string): string {
   return `${stem} ${k}`;
 }
 
-const STEMS: Record<PoseKind, string> = { hand: 'Hand', part: 'Pose', whole: 'Body' };
+const STEMS: Record<PoseKind, string> = { hand: 'Hand', part: 'Pose', whole: 'Body', face: 'Expression' };
 
 /** Keeps the pose that is seen in the project's pose book. */
 export const saveThePose = command<PoseKind>({

@@ -1,12 +1,14 @@
 import { channelsOf, emptyRecord, entryOf, type Layer, layerById, layerIndex, type Pose } from '@evlay/core';
 import { addLayer, changesTo, keyPose, type PoseValues, poseRefusal, touchUp } from '@evlay/core/edit';
+import { isFace, memberName, memberNames } from '@evlay/core/rig';
 import { type ChannelValues, solvePose, type WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { limbEndingAt } from '../../editor/limbs.js';
+import { membersPicked } from '../../editor/picked.js';
 import { type Change, command, type Refusal } from '../command.js';
 import { takesNoKeys } from '../keys/no-keys.js';
 
-/** Joints that are to be seen somewhere, by index, and where; nothing where it is only asked whether they can be. */
+/** Joints and face channels that are to be seen somewhere, by index among the members of the rig, and where; nothing where it is only asked whether they can be. */
 export type Posing = ReadonlyMap<number, WantedTransform>;
 
 /** Why the lit layer takes no poses at all, if it does not: what is said of it. */
@@ -57,7 +59,8 @@ export function reachableOf(editor: Editor, posing: Posing): Posing {
 
 function keyOnNewLayer(editor: Editor, posing: Posing): void {
   const { history, session, playhead } = editor;
-  const { lit, picked } = session.getState();
+  const { lit } = session.getState();
+  const picked = membersPicked(editor);
   const step = Symbol('new layer');
   let id = '';
   history.edit((project) => {
@@ -84,7 +87,7 @@ function solveLit({ history, session, stage, playhead }: Editor, posing: Posing)
   const solved = solvePose(stack, playhead.get(), index, posing);
   if (!solved) return undefined;
   const values = emptyRecord<ChannelValues>();
-  for (const [j, channels] of solved) values[project.rig.joints[j].name] = channels;
+  for (const [j, channels] of solved) values[memberName(project.rig, j)] = channels;
   return values;
 }
 
@@ -177,32 +180,37 @@ export const showPose = command<Posing>({
 });
 
 /**
- * The joints that are meant: those that are picked, else all that the lit layer keys. With a hand, a foot or the head
+ * The joints and face channels that are meant: those that are picked, else all that the lit layer keys. With a hand, a foot or the head
  * comes what the layer keys of its limb, as long as keys of a limb stay together.
  */
-export function jointsMeant({ history, session }: Editor): readonly number[] {
-  const { lit, picked, limbLinked } = session.getState();
+export function membersMeant(editor: Editor): readonly number[] {
+  const { history, session } = editor;
+  const { lit, limbLinked } = session.getState();
+  const picked = membersPicked(editor);
   const project = history.project();
   const layer = layerById(project, lit);
   const keyed = layer ? channelsOf(layer) : {};
-  const isKeyed = (j: number) => entryOf(keyed, project.rig.joints[j].name) !== undefined;
-  if (picked.length === 0) return project.rig.joints.flatMap((_, j) => (isKeyed(j) ? [j] : []));
+  const isKeyed = (j: number) => entryOf(keyed, memberName(project.rig, j)) !== undefined;
+  if (picked.length === 0) return memberNames(project.rig).flatMap((_, j) => (isKeyed(j) ? [j] : []));
   if (!limbLinked) return picked;
   const limbs = picked.flatMap((j) => limbEndingAt(project, j)?.chain ?? []);
   return [...new Set([...picked, ...limbs.filter(isKeyed)])];
 }
 
-/** Where joints of a pose are, as what is wanted: rotations, and the translation of what moves on the layer. */
-export function wantedAsIn(editor: Editor, pose: Pose, joints: readonly number[]): Posing {
+/** Where joints of a pose are, as what is wanted: rotations, and the translation and scale of what moves and scales on the layer. */
+export function wantedAsIn(editor: Editor, pose: Pose, members: readonly number[]): Posing {
   const project = editor.history.project();
   const layer = layerById(project, editor.session.getState().lit);
   return new Map(
-    joints.map((j) => {
+    members.map((j): readonly [number, WantedTransform] => {
+      if (isFace(project.rig, j)) return [j, { m: pose.faces[j - project.rig.joints.length] }];
       const { name, parent } = project.rig.joints[j];
-      const moves = parent < 0 || (layer && entryOf(channelsOf(layer), name)?.tx);
+      const keyed = layer && entryOf(channelsOf(layer), name);
+      const moves = parent < 0 || keyed?.tx;
       const rotation = [...pose.rotations.subarray(4 * j, 4 * j + 4)];
       const translation = [...pose.translations.subarray(3 * j, 3 * j + 3)];
-      return [j, { rotation, ...(moves && { translation }) }];
+      const scale = [...pose.scales.subarray(3 * j, 3 * j + 3)];
+      return [j, { rotation, ...(moves && { translation }), ...(keyed?.sx && { scale }) }];
     }),
   );
 }
@@ -217,7 +225,7 @@ export const keySeen = command({
   shortcut: 'Enter',
   refusal(editor) {
     if (editor.session.getState().trial) return refusalOfTrial(editor);
-    const joints = jointsMeant(editor);
+    const joints = membersMeant(editor);
     if (joints.length === 0)
       return { reason: 'Nothing is keyed on the layer yet: pick a joint in the view, or key a pose first' };
     return posingRefusal(editor, new Map([[joints[0], {}]]));
@@ -230,7 +238,7 @@ export const keySeen = command({
       return;
     }
     const values = emptyRecord<ChannelValues>();
-    for (const [j, wanted] of wantedAsIn(editor, stage.get().pose, jointsMeant(editor))) {
+    for (const [j, wanted] of wantedAsIn(editor, stage.get().pose, membersMeant(editor))) {
       const solved = solveLit(editor, new Map([[j, wanted]]));
       if (solved) Object.assign(values, solved);
     }

@@ -7,17 +7,18 @@ import {
   valuesOfKeyBefore,
   valuesTowards,
 } from '@evlay/core/edit';
-import { mirrorTransforms } from '@evlay/core/rig';
+import { isFace, memberName, memberNames, mirrorTransforms } from '@evlay/core/rig';
 import { towards } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
+import { membersPicked } from '../../editor/picked.js';
 import { type CopiedPose, poseClipboard } from '../../editor/pose-clipboard.js';
 import { command, type Refusal } from '../command.js';
-import { jointsMeant, litRefusal, type Posing, setLitValues, showPose, wantedAsIn } from './pose.js';
+import { litRefusal, membersMeant, type Posing, setLitValues, showPose, wantedAsIn } from './pose.js';
 
-/** The joints that a pose is taken of: those that are picked, else all. */
-const jointsTaken = ({ session, history }: Editor): readonly number[] => {
-  const { picked } = session.getState();
-  return picked.length > 0 ? picked : history.project().rig.joints.map((_, j) => j);
+/** The joints and face channels that a pose is taken of: those that are picked, else all. */
+const membersTaken = (editor: Editor): readonly number[] => {
+  const picked = membersPicked(editor);
+  return picked.length > 0 ? picked : memberNames(editor.history.project().rig).map((_, j) => j);
 };
 
 export const copyPose = command({
@@ -29,7 +30,11 @@ export const copyPose = command({
     const { stage } = editor;
     const { pose, project } = stage.get();
     const joints = emptyRecord<CopiedPose['joints'][string]>();
-    for (const j of jointsTaken(editor)) {
+    for (const j of membersTaken(editor)) {
+      if (isFace(project.rig, j)) {
+        joints[memberName(project.rig, j)] = { m: pose.faces[j - project.rig.joints.length] };
+        continue;
+      }
       const { name, parent } = project.rig.joints[j];
       joints[name] = {
         rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)],
@@ -45,7 +50,7 @@ function copiedPosing({ history }: Editor, mirrored: boolean): Posing {
   const { rig } = history.project();
   const { joints = {} } = poseClipboard.getState().copied ?? {};
   const wanted = new Map(
-    rig.joints.flatMap(({ name }, j) => {
+    memberNames(rig).flatMap((name, j) => {
       const transform = entryOf(joints, name);
       return transform ? [[j, transform] as const] : [];
     }),
@@ -75,7 +80,7 @@ export const pasteMirrored = paste('Paste the copied pose to the other side', 'S
 function valuesRefusal(editor: Editor): Refusal | undefined {
   return (
     litRefusal(editor) ??
-    (jointsMeant(editor).length === 0
+    (membersMeant(editor).length === 0
       ? { reason: 'No joint is picked, and the layer keys none yet' }
       : undefined)
   );
@@ -95,7 +100,7 @@ function keysRefusal(editor: Editor): Refusal | undefined {
 }
 
 const namesMeant = (editor: Editor): string[] =>
-  jointsMeant(editor).map((j) => editor.history.project().rig.joints[j].name);
+  membersMeant(editor).map((j) => memberName(editor.history.project().rig, j));
 
 /** A command that sets values of the joints that are meant on the lit layer. */
 const setsValues = (
@@ -116,7 +121,7 @@ const setsValues = (
 function belowOf(editor: Editor): PoseValues {
   const { stage, playhead, session, history } = editor;
   const index = layerIndex(history.project(), session.getState().lit);
-  return valuesOfBelow(stage.get().stack, index, playhead.get(), jointsMeant(editor));
+  return valuesOfBelow(stage.get().stack, index, playhead.get(), membersMeant(editor));
 }
 
 export const keyBelow = setsValues('Key what is below: nothing of the layer here', 'N', belowOf);
@@ -128,7 +133,7 @@ export const keyRest = command({
   refusal: valuesRefusal,
   run(editor, _, change) {
     const rest = restPose(editor.history.project().rig);
-    showPose.run(editor, wantedAsIn(editor, rest, jointsMeant(editor)), change);
+    showPose.run(editor, wantedAsIn(editor, rest, membersMeant(editor)), change);
   },
 });
 
@@ -186,7 +191,7 @@ export function dialStart(editor: Editor): Pick<Dialled, 'held' | 'seen'> {
   const { history, session, playhead, stage } = editor;
   return {
     held: valuesHeld(history.project(), session.getState().lit, playhead.get(), namesMeant(editor)),
-    seen: wantedAsIn(editor, stage.get().pose, jointsMeant(editor)),
+    seen: wantedAsIn(editor, stage.get().pose, membersMeant(editor)),
   };
 }
 

@@ -2,6 +2,7 @@ import { baseOf, layerById } from '@evlay/core';
 import { idleLayers } from '@evlay/core/check';
 import { bringOut, clearLayer, deleteLayers, joinRefusal, joinWithBelow } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
+import { namesPicked } from '../../editor/picked.js';
 import { notify } from '../../ui/notify.js';
 import { command } from '../command.js';
 import { differenceText } from '../keys/difference-text.js';
@@ -15,9 +16,8 @@ export const bringJointsOut = command<'move' | 'copy'>({
   name: 'Bring the picked joints out into a new layer',
   layer: (editor, how) => (how === 'move' ? lit(editor) : undefined),
   refusal(editor) {
-    const { session, history } = editor;
-    const { rig } = history.project();
-    const names = session.getState().picked.map((j) => rig.joints[j].name);
+    const { history } = editor;
+    const names = namesPicked(editor);
     const layer = litLayer(editor);
     if (names.length === 0) return { reason: 'Pick the joints that are to have a layer of their own' };
     if (layer?.content.kind !== 'curves') return { reason: `${layer?.name} has no keys` };
@@ -31,7 +31,7 @@ export const bringJointsOut = command<'move' | 'copy'>({
     const { session } = editor;
     let made = '';
     change((project) => {
-      const names = session.getState().picked.map((j) => project.rig.joints[j].name);
+      const names = namesPicked(editor);
       const done = bringOut(project, lit(editor), names, how);
       made = done?.id ?? '';
       return done?.project ?? project;

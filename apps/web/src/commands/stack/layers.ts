@@ -11,6 +11,7 @@ import {
   setLayer,
 } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
+import { membersPicked } from '../../editor/picked.js';
 import { type Change, command, type Refusal } from '../command.js';
 import { pickedLayers, together } from './picked-layers.js';
 
@@ -28,7 +29,8 @@ const itsLayer = (_: Editor, { layer }: { readonly layer: string }) => layer;
 
 /** Adds a layer above the lit one, limited to the picked joints, and lights it. */
 function addAboveLit(editor: Editor, mode: Mode, change: Change): string {
-  const { lit, picked } = editor.session.getState();
+  const { lit } = editor.session.getState();
+  const picked = membersPicked(editor);
   let id = '';
   change((project) => {
     const added = addLayer(project, { mode, above: lit, joints: picked, frame: editor.playhead.get() });

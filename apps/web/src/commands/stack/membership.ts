@@ -1,12 +1,8 @@
 import { type Channel, layerById } from '@evlay/core';
 import { allowAll, allowChannels, allowJoints, limitToJoints, refuseJoints } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
+import { namesPicked } from '../../editor/picked.js';
 import { type Change, command, type Refusal } from '../command.js';
-
-const namesPicked = ({ session, history }: Editor): string[] => {
-  const { rig } = history.project();
-  return session.getState().picked.map((j) => rig.joints[j].name);
-};
 
 const lit = ({ session }: Editor) => session.getState().lit;
 

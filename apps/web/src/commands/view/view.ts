@@ -1,4 +1,5 @@
 import { channelsOf, entryOf, type Layer, layerById, type Project, targetsOf } from '@evlay/core';
+import { isFace, memberName } from '@evlay/core/rig';
 import { limbEndingAt } from '../../editor/limbs.js';
 import type { SessionState } from '../../editor/session.js';
 import { preferences } from '../../ui/preferences.js';
@@ -130,9 +131,17 @@ export const pickPart = command<{
         ? before.filter((one) => one !== part)
         : [...before, part];
     const project = history.project();
+    const { rig } = project;
+    const members = next.flatMap((one) => joints.get(one) ?? []);
     session.setState({
       parts: next,
-      picked: next.flatMap((one) => endsLast(project, joints.get(one) ?? [])),
+      picked: next.flatMap((one) =>
+        endsLast(
+          project,
+          (joints.get(one) ?? []).filter((member) => !isFace(rig, member)),
+        ),
+      ),
+      faces: members.filter((member) => isFace(rig, member)).map((member) => memberName(rig, member)),
     });
   },
 });

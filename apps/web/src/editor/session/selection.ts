@@ -8,6 +8,8 @@ export interface Selection {
   readonly layers: readonly string[];
   /** Indices of the picked joints; the last one has the handles in the view. */
   readonly picked: readonly number[];
+  /** Names of the face channels that are picked; they are let go where joints are picked. */
+  readonly faces: readonly string[];
   /** Parts picked on the body map. */
   readonly parts: readonly string[];
   /** Keys that are picked. */
@@ -22,6 +24,7 @@ export const newSelection = (lit: string): Selection => ({
   lit,
   layers: [],
   picked: [],
+  faces: [],
   parts: [],
   keys: [],
   limbLinked: true,

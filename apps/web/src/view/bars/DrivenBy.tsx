@@ -1,5 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { actsAsChange } from '@evlay/core/evaluate';
+import { memberCount } from '@evlay/core/rig';
 import { useEffect, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { LayerMark } from '../../controls/LayerMark.js';
@@ -22,7 +23,7 @@ export function DrivenBy() {
     const show = () => {
       const shown = stage.get();
       if (joint === undefined) return;
-      const n = shown.project.rig.joints.length;
+      const n = memberCount(shown.project.rig);
       for (const { row, i, amount } of rows) {
         const share = shown.attribution.shares[(i + 1) * n + joint];
         const turn = (shown.attribution.turns[i * n + joint] * 180) / Math.PI;

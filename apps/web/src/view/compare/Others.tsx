@@ -115,7 +115,7 @@ function Other({ read, look, beside = 0 }: OtherProps) {
     const draw = () => {
       const shown = stage.get();
       if (shown.project.rig !== rig) return;
-      for (const figure of meshes) poseMesh(figure, shown.matrices);
+      for (const figure of meshes) poseMesh(figure, shown.matrices, shown.pose.faces);
       invalidate();
     };
     draw();

@@ -110,7 +110,7 @@ export function Figure() {
         outside: layer?.allows ? rig.joints.map(({ name }) => !allowsJoint(layer, name)) : [],
       };
       for (const figure of meshes) {
-        poseMesh(figure, shown.matrices);
+        poseMesh(figure, shown.matrices, shown.pose.faces);
         writeTints(figure.tint, figure.jointOf, drivenBy === 'off' ? undefined : tints, marks);
       }
       invalidate();

@@ -8,6 +8,8 @@ export interface FigureMesh {
   readonly mesh: THREE.SkinnedMesh;
   /** For each bone of the mesh the joint that moves it, -1 where the rig has none of that name. */
   readonly jointOf: readonly number[];
+  /** For each morph target of the mesh the face channel that drives it. */
+  readonly faceOf: readonly number[];
   readonly tint: TintTexture;
 }
 
@@ -18,6 +20,7 @@ export function figureMesh(
   inverses: THREE.Matrix4[],
   jointOf: readonly number[],
   tint: TintTexture = newTintTexture(jointOf.length),
+  faceOf: readonly number[] = [],
 ): FigureMesh {
   const bones = jointOf.map(() => {
     const bone = new THREE.Bone();
@@ -34,7 +37,7 @@ export function figureMesh(
   mesh.boundingSphere = new THREE.Sphere(new THREE.Vector3(), Number.POSITIVE_INFINITY);
   mesh.castShadow = true;
   mesh.receiveShadow = true;
-  return { mesh, jointOf, tint };
+  return { mesh, jointOf, faceOf, tint };
 }
 
 /**
@@ -46,24 +49,26 @@ export async function readFigure(
   bytes: Uint8Array,
   reduced: (from: ImageSize) => void = () => undefined,
 ): Promise<FigureMesh[]> {
-  const { nodes } = readSkeleton(bytes);
+  const { nodes, faceMeshes } = readSkeleton(bytes);
   const jointOfNode = new Map(nodes.flatMap((moved, j) => moved.map((node) => [node, j] as const)));
   const { scene, parser } = await newGltfLoader(reduced).parseAsync(bytes.slice().buffer, '');
   scene.updateMatrixWorld(true);
   const jointOf = (object: THREE.Object3D): number =>
     jointOfNode.get(parser.associations.get(object)?.nodes ?? -1) ?? -1;
+  const facesOfMesh = new Map(faceMeshes.map(({ mesh, channels }) => [mesh, channels]));
   const found: FigureMesh[] = [];
   const tints = new Map<THREE.Skeleton, TintTexture>();
   scene.traverse((object) => {
     if (!(object instanceof THREE.Mesh)) return;
     const { geometry, material } = object as THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>;
+    const faces = facesOfMesh.get(parser.associations.get(object)?.meshes ?? -1) ?? [];
     if (object instanceof THREE.SkinnedMesh) {
       const { skeleton } = object as THREE.SkinnedMesh;
       const joints = skeleton.bones.map(jointOf);
       const tint = tints.get(skeleton) ?? newTintTexture(joints.length);
       tints.set(skeleton, tint);
-      found.push(figureMesh(geometry, material, skeleton.boneInverses, joints, tint));
-    } else found.push(rigidMesh(object, geometry, material, jointOf, nodes[0].length));
+      found.push(figureMesh(geometry, material, skeleton.boneInverses, joints, tint, faces));
+    } else found.push(rigidMesh(object, geometry, material, jointOf, nodes[0].length, faces));
   });
   return found;
 }
@@ -82,10 +87,10 @@ export function figureOf(bytes: Uint8Array, reduced?: (from: ImageSize) => void)
 
 /** Another figure of the same meshes, which can stand in another pose, with a material of its own. */
 export function anotherFigure(
-  { mesh, jointOf }: FigureMesh,
+  { mesh, jointOf, faceOf }: FigureMesh,
   material: THREE.MeshStandardMaterial,
 ): FigureMesh {
-  return figureMesh(mesh.geometry, material, mesh.skeleton.boneInverses, jointOf);
+  return figureMesh(mesh.geometry, material, mesh.skeleton.boneInverses, jointOf, undefined, faceOf);
 }
 
 /** A mesh without a skin, bound with all of its vertices to the joint that it hangs on. */
@@ -95,6 +100,7 @@ function rigidMesh(
   material: THREE.MeshStandardMaterial,
   jointOf: (object: THREE.Object3D) => number,
   pieces: number,
+  faces: readonly number[],
 ): FigureMesh {
   let holder: THREE.Object3D | null = object;
   while (holder && jointOf(holder) < 0) holder = holder.parent;
@@ -108,11 +114,16 @@ function rigidMesh(
   bound.setAttribute('skinIndex', new THREE.Uint8BufferAttribute(new Uint8Array(4 * count), 4));
   const weights = new Float32Array(4 * count).map((_, i) => (i % 4 === 0 ? 1 : 0));
   bound.setAttribute('skinWeight', new THREE.Float32BufferAttribute(weights, 4));
-  return figureMesh(bound, material, [inverse], [joint]);
+  return figureMesh(bound, material, [inverse], [joint], undefined, faces);
 }
 
-/** Poses a mesh from the joints' global matrices, 16 numbers a joint. */
-export function poseMesh({ mesh, jointOf }: FigureMesh, matrices: Float64Array): void {
+/** Poses a mesh from the joints' global matrices, 16 numbers a joint, and from face channels. */
+export function poseMesh(
+  { mesh, jointOf, faceOf }: FigureMesh,
+  matrices: Float64Array,
+  faces: Float64Array,
+): void {
+  for (const [target, f] of faceOf.entries()) mesh.morphTargetInfluences![target] = faces[f];
   for (const [b, j] of jointOf.entries()) {
     if (j >= 0) mesh.skeleton.bones[b].matrixWorld.fromArray(matrices, 16 * j);
   }

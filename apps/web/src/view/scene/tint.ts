@@ -1,4 +1,5 @@
 import { actsAsChange } from '@evlay/core/evaluate';
+import { memberCount } from '@evlay/core/rig';
 import * as THREE from 'three';
 import type { Shown } from '../../editor/stage.js';
 
@@ -24,6 +25,7 @@ export function layerColors(colors: readonly (string | undefined)[]): Float32Arr
 export function jointTints(shown: Shown, colors: Float32Array, height: number, out: Float32Array): void {
   const { project, attribution, stack } = shown;
   const n = project.rig.joints.length;
+  const members = memberCount(project.rig);
   out.fill(0);
   for (let i = 1; i < project.layers.length; i++) {
     const asChange = actsAsChange(stack.layers[i]);
@@ -31,9 +33,10 @@ export function jointTints(shown: Shown, colors: Float32Array, height: number, o
       const cover = asChange
         ? Math.min(
             1,
-            attribution.turns[i * n + j] / FULL_TURN + attribution.moves[i * n + j] / (FULL_MOVE * height),
+            attribution.turns[i * members + j] / FULL_TURN +
+              attribution.moves[i * members + j] / (FULL_MOVE * height),
           ) * 0.62
-        : attribution.shares[(i + 1) * n + j];
+        : attribution.shares[(i + 1) * members + j];
       if (cover === 0) continue;
       const keep = asChange ? 1 - cover : 1;
       for (let c = 0; c < 3; c++) out[4 * j + c] = out[4 * j + c] * keep + colors[3 * i + c] * cover;

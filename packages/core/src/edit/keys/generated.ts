@@ -13,7 +13,7 @@ import {
   withChannels,
 } from '../../layer/content.js';
 import { freeColor, freeName } from '../../layer/insert.js';
-import { allowsChannel, newLayer } from '../../layer/layer.js';
+import { allowsChannel, channelsOfMember, newLayer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { ownTime } from '../../layer/time.js';
 import { DEGREES, quaternionToEuler, unwindEuler } from '../../math/euler.js';
@@ -24,11 +24,11 @@ import { copyPose, restPose } from '../../rig/pose.js';
 import { changeLayer } from '../change.js';
 import { nothingOf } from './pose-values.js';
 
-/** What noise is put on: channels of joints of an additive layer. */
+/** What noise is put on: channels of joints and face channels of an additive layer. */
 export interface NoiseOn {
   readonly joints: readonly string[];
   readonly channels: readonly Channel[];
-  /** How far angles go to either side in degrees, lengths in units of the rig, scales in parts of one. */
+  /** How far angles go to either side in degrees, lengths in units of the rig, scales and face channels in parts of one. */
   readonly angle: number;
   readonly length: number;
   readonly scale: number;
@@ -58,7 +58,8 @@ export function putNoise(project: Project, id: string, on: NoiseOn): Project {
     const channels = emptyRecord<JointChannels>(channelsOf(layer));
     for (const joint of on.joints) {
       const own: { [C in Channel]?: Curve } = { ...entryOf(channels, joint) };
-      for (const channel of on.channels) {
+      const has = channelsOfMember(project.rig, joint);
+      for (const channel of has.includes('m') ? has : on.channels) {
         if (!allowsChannel(layer, joint, channel)) continue;
         const nothing = layer.mode === 'additive' ? nothingOf(channel) : 0;
         const values = noiseSamples(

@@ -6,6 +6,7 @@ import type { Layer } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import { ownTime } from '../../layer/time.js';
 import { entryOf } from '../../record.js';
+import { memberIndex } from '../../rig/members.js';
 import { changeLayer } from '../change.js';
 import { type Written, writeScalars } from './curves.js';
 
@@ -72,7 +73,7 @@ export function fadeAroundKeys(
   const byPart = new Map<string, { readonly picked: Set<number>; readonly others: Set<number> }>();
   for (const { address, keys } of picks) {
     if (address.kind !== 'channel' || address.layer !== id) continue;
-    const part = project.parts[project.rig.joints.findIndex(({ name }) => name === address.joint)];
+    const part = project.parts[memberIndex(project.rig, address.joint)];
     const curve = entryOf(channelsOf(layer), address.joint)?.[address.channel];
     if (part === undefined || !curve) continue;
     const of = byPart.get(part) ?? { picked: new Set(), others: new Set() };

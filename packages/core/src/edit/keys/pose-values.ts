@@ -8,6 +8,7 @@ import { layerCurves } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import { ownFrame, ownTime } from '../../layer/time.js';
 import { emptyRecord, entryOf } from '../../record.js';
+import { isFace, memberName } from '../../rig/members.js';
 import { restPose } from '../../rig/pose.js';
 import { type ChannelValues, channelsOfPose } from '../../solve/solve.js';
 import { keyPose, type PoseValues } from './keys.js';
@@ -83,7 +84,8 @@ export const valuesOfKeyBefore = (
 
 /**
  * What a layer has to hold so that what is below it is seen: on an additive layer exactly nothing, on an override layer
- * the pose below. Of joints without keys the rotation, and of the root the translation.
+ * the pose below. Of joints without keys the rotation, and of the root the translation. `joints` are indices among the members
+ * of the rig.
  */
 export function valuesOfBelow(
   stack: CompiledStack,
@@ -96,6 +98,10 @@ export function valuesOfBelow(
   const below = restPose(stack.rig);
   if (!additive) applyLayers(stack, frame, 0, index, below);
   for (const j of joints) {
+    if (isFace(stack.rig, j)) {
+      values[memberName(stack.rig, j)] = { m: additive ? 0 : below.faces[j - stack.rig.joints.length] };
+      continue;
+    }
     const { name, parent } = stack.rig.joints[j];
     const keyed = channelsKeyed(entryOf(channelsOf(layer), name));
     const root: readonly Channel[] = parent < 0 && !additive ? ['tx', 'ty', 'tz'] : [];

@@ -7,7 +7,15 @@ import { layerById, type Project } from '../../layer/project.js';
 import { ownFrame } from '../../layer/time.js';
 import { DEGREES, eulerToQuaternion, quaternionToEuler, RADIANS } from '../../math/euler.js';
 import { emptyRecord, entryOf } from '../../record.js';
-import { mirrorOf, mirrorSceneTurn, mirrorSceneWay, mirrorTurn, mirrorWay } from '../../rig/mirror.js';
+import { isFace, memberIndex, memberName } from '../../rig/members.js';
+import {
+  mirrorOf,
+  mirrorSceneTurn,
+  mirrorSceneWay,
+  mirrorTurn,
+  mirrorWay,
+  partnerOf,
+} from '../../rig/mirror.js';
 import { jointIndex } from '../../rig/rig.js';
 import type { ChannelValues } from '../../solve/solve.js';
 import { timeOf, type Written, writeScalars } from './curves.js';
@@ -122,8 +130,13 @@ export function mirroredChanges(project: Project, layer: Layer, changes: PoseVal
   const { partners } = mirrorOf(rig);
   const out = emptyRecord<ChannelValues>();
   for (const [name, values] of Object.entries(changes)) {
-    const j = jointIndex(rig, name);
-    if (j < 0 || partners[j] < 0) continue;
+    const j = memberIndex(rig, name);
+    const partner = j < 0 ? -1 : partnerOf(rig, j);
+    if (partner < 0) continue;
+    if (isFace(rig, j)) {
+      out[memberName(rig, partner)] = values;
+      continue;
+    }
     const other = rig.joints[partners[j]];
     const inJoint = layer.axes === 'joint';
     const angles = (['rx', 'ry', 'rz'] as const).map((channel) => (values[channel] ?? 0) * RADIANS);

@@ -4,20 +4,28 @@ import type { Project } from '../../layer/project.js';
 import type { Prop } from '../../layer/prop.js';
 import { rigOfScene } from '../../layer/scene.js';
 import { entryOf } from '../../record.js';
+import { memberNames } from '../../rig/members.js';
+import { characterOf } from '../../rig/rig.js';
 import { sameValue } from '../change.js';
 
 /** A project with other props: joints and parts of the character stay. */
 function withProps(project: Project, props: readonly Prop[]): Project {
   const scene = { ...project.scene, props };
   const rig = rigOfScene(scene, project.rig);
-  const joints = rig.joints.length - props.length;
-  const parts = [...project.parts.slice(0, joints), ...props.map(({ name }) => name)];
+  const joints = project.rig.joints.length;
+  const body = characterOf(rig).joints.length;
+  // Face channels stand behind the props.
+  const parts = [
+    ...project.parts.slice(0, body),
+    ...props.map(({ name }) => name),
+    ...project.parts.slice(joints),
+  ];
   return { ...project, scene, rig, parts: sameValue(parts, project.parts) ? project.parts : parts };
 }
 
 /** A name that no joint and no prop has: as it is, or with a number. */
 export function freePropName(project: Project, stem: string): string {
-  const taken = new Set([...project.rig.joints.map(({ name }) => name), ...project.parts]);
+  const taken = new Set([...memberNames(project.rig), ...project.parts]);
   if (!taken.has(stem)) return stem;
   let k = 2;
   while (taken.has(`${stem} ${k}`)) k++;

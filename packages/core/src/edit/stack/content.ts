@@ -115,7 +115,7 @@ export function joinWithBelow(project: Project, id: string): Joined {
   return { project: joined, ...(exact ? NO_DIFFERENCE : differenceOver(project, joined)) };
 }
 
-const NO_DIFFERENCE: Difference = { length: 0, angle: 0, joint: '', frame: 0 };
+const NO_DIFFERENCE: Difference = { length: 0, angle: 0, number: 0, joint: '', frame: 0 };
 
 /** A weight without the ids of its keys, so that two can be compared. */
 const plain = (value: unknown): unknown =>

@@ -5,18 +5,19 @@ import { alphaAt, applyLayers } from '../../evaluate/evaluate.js';
 import { MOVES, SCALES } from '../../evaluate/steps/channel-step.js';
 import { channelStepOf, contactStepOf, takeStepOf, targetStepOf } from '../../evaluate/steps/step.js';
 import type { Steps } from '../../job/steps.js';
-import { type JointChannels, keyed } from '../../layer/content.js';
+import { type Channel, type JointChannels, keyed } from '../../layer/content.js';
 import { keyFrames, type Layer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { ownTime } from '../../layer/time.js';
 import { DEGREES, RADIANS, unwindEuler } from '../../math/euler.js';
 import { emptyRecord } from '../../record.js';
+import { memberName } from '../../rig/members.js';
 import { copyPose, type Pose, restPose } from '../../rig/pose.js';
 import { type ChannelValues, SMALLEST_ALPHA, solvePose } from '../../solve/solve.js';
 import { changeLayer } from '../change.js';
 import { addPoints, curvesThrough, type Kind, type Points } from '../keys/curves-through.js';
 
-/** Which kinds of channels a layer drives, joint by joint. */
+/** Which kinds of channels a layer drives, member by member of the rig. */
 type Driven = ReadonlyMap<number, readonly Kind[]>;
 
 /**
@@ -33,20 +34,17 @@ export function* keyedToMatch(
   const layer = layerById(project, id)!;
   const index = layerIndex(project, id);
   const source = upTo(project, index, layer);
-  const driven = drivenBy(source.layers[index]);
+  const driven = drivenBy(source.layers[index], project.rig.joints.length);
   const target = upTo(project, index, { ...next, allows: undefined, content: placeholder(project, driven) });
   const points: Points = new Map();
-  const below = restPose(project.rig);
   const after = restPose(project.rig);
   let before: ReadonlyMap<number, ChannelValues> = new Map();
   const frames = framesOf(project, layer);
   for (const [k, frame] of frames.entries()) {
     yield k / frames.length;
-    copyPose(below, source.rest);
-    applyLayers(source, frame, 0, index, below);
-    copyPose(after, below);
-    applyLayers(source, frame, index, index + 1, after);
-    const values = solvedAt(target, index, frame, driven, below, after, before);
+    copyPose(after, source.rest);
+    applyLayers(source, frame, 0, index + 1, after);
+    const values = solvedAt(target, index, frame, driven, after, before);
     for (const [j, held] of values) addPoints(points, j, frame, held);
     before = new Map([...before, ...values]);
   }
@@ -73,7 +71,7 @@ const upTo = (project: Project, index: number, layer: Layer): CompiledStack =>
     ],
   });
 
-function drivenBy({ steps, touched, rotates }: CompiledLayer): Driven {
+function drivenBy({ steps, touched, faces, rotates }: CompiledLayer, joints: number): Driven {
   const channels = channelStepOf(steps);
   const take = takeStepOf(steps);
   // What has no limb moves itself, and the root comes down where contacts want it.
@@ -92,6 +90,7 @@ function drivenBy({ steps, touched, rotates }: CompiledLayer): Driven {
       ...(scales ? (['s'] as const) : []),
     ]);
   }
+  for (const f of faces) driven.set(joints + f, ['m']);
   return driven;
 }
 
@@ -122,14 +121,17 @@ function placeholder(project: Project, driven: Driven): Layer['content'] {
   });
   const channels = emptyRecord<JointChannels>();
   for (const [j, kinds] of driven)
-    channels[project.rig.joints[j].name] = Object.fromEntries(
-      kinds.flatMap((kind) => AXES.map((axis) => [`${kind}${axis}`, key(kind === 's' ? 1 : 0)])),
+    channels[memberName(project.rig, j)] = Object.fromEntries(
+      kinds.flatMap((kind) => {
+        const own: Channel[] = kind === 'm' ? ['m'] : AXES.map((axis): Channel => `${kind}${axis}`);
+        return own.map((channel) => [channel, key(kind === 's' ? 1 : 0)]);
+      }),
     );
   return keyed(channels);
 }
 
 /**
- * What the layer has to hold at a frame for what is `after` it, given what is `below` it. Joints that count less than
+ * What the layer has to hold at a frame for what is `after` it. Joints that count less than
  * {@link SMALLEST_ALPHA} there are left out. Angles are brought near those of the frame before, `near`.
  */
 function solvedAt(
@@ -137,7 +139,6 @@ function solvedAt(
   index: number,
   frame: number,
   driven: Driven,
-  below: Pose,
   after: Pose,
   near: ReadonlyMap<number, ChannelValues>,
 ): Map<number, ChannelValues> {
@@ -149,6 +150,8 @@ function solvedAt(
       {
         ...(kinds.includes('r') && { rotation: [...after.rotations.subarray(4 * j, 4 * j + 4)] }),
         ...(kinds.includes('t') && { translation: [...after.translations.subarray(3 * j, 3 * j + 3)] }),
+        ...(kinds.includes('s') && { scale: [...after.scales.subarray(3 * j, 3 * j + 3)] }),
+        ...(kinds.includes('m') && { m: after.faces[j - stack.rig.joints.length] }),
       },
     ] as const;
   });
@@ -165,15 +168,6 @@ function solvedAt(
         const last = near.get(j);
         unwindEuler(angles, 0, stack.orders[j], [last?.rx ?? 0, last?.ry ?? 0, last?.rz ?? 0].map(scaled), 0);
         [values.rx, values.ry, values.rz] = angles.map((angle) => (angle / factor) * DEGREES);
-      }
-      if (driven.get(j)!.includes('s')) {
-        const alpha = alphaAt(stack, index, j, frame);
-        for (const [axis, name] of AXES.entries()) {
-          const [was, is] = [below.scales[3 * j + axis], after.scales[3 * j + axis]];
-          values[`s${name}`] = stack.layers[index].additive
-            ? (Math.max(1e-6, is) / Math.max(1e-6, was)) ** (1 / alpha)
-            : was + (is - was) / alpha;
-        }
       }
       return [j, values];
     }),

@@ -3,7 +3,6 @@ import { compileStack } from '../../evaluate/compile.js';
 import { evaluateStack } from '../../evaluate/evaluate.js';
 import { newId } from '../../id.js';
 import {
-  CHANNELS,
   type Channels,
   contactsOf,
   type JointChannels,
@@ -13,15 +12,16 @@ import {
   targetsOf,
 } from '../../layer/content.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
-import { type Layer, layerCurves, newLayer } from '../../layer/layer.js';
+import { channelsOfMember, type Layer, layerCurves, newLayer } from '../../layer/layer.js';
 import { type Mode, maxWeight } from '../../layer/mode.js';
 import { layerIndex, type Project } from '../../layer/project.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
 import { entryOf } from '../../record.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { isFace, memberIndex, memberName } from '../../rig/members.js';
 import { partNames } from '../../rig/parts.js';
 import { restPose } from '../../rig/pose.js';
-import { characterOf, jointIndex } from '../../rig/rig.js';
+import { characterOf } from '../../rig/rig.js';
 import { channelsOfPose } from '../../solve/solve.js';
 import { changeLayer } from '../change.js';
 import { mapPlacement } from '../keys/curves.js';
@@ -34,7 +34,7 @@ export interface NewLayer {
   readonly mode: Mode;
   /** The layer that it lands above. */
   readonly above: string;
-  /** Indices of the joints that it is limited to; all where empty. */
+  /** Indices of the joints and face channels that it is limited to, among the members of the rig; all where empty. */
   readonly joints: readonly number[];
   /** The frame whose pose an override layer starts by holding. */
   readonly frame: number;
@@ -52,12 +52,13 @@ export interface Added {
  */
 export function addLayer(project: Project, { mode, above, joints, frame }: NewLayer): Added {
   const picked = joints.length > 0 ? joints : characterOf(project.rig).joints.map((_, j) => j);
+  const names = joints.map((j) => memberName(project.rig, j));
   const name = freeName(project, mode === 'additive' ? 'Additive' : 'Override');
   const layer = newLayer(name, mode, {
     color: freeColor(project),
     allows:
       joints.length > 0
-        ? Object.fromEntries(joints.map((j) => [project.rig.joints[j].name, CHANNELS]))
+        ? Object.fromEntries(names.map((name) => [name, channelsOfMember(project.rig, name)]))
         : undefined,
     ...(mode === 'override' && { content: keyed(poseSeen(project, picked, frame)) }),
     span: mode === 'override' ? spanAround(project, frame) : undefined,
@@ -98,6 +99,8 @@ function poseSeen(project: Project, joints: readonly number[], frame: number): C
   const curve = (value: number): Curve => ({ keys: [newKey(frame, value)] });
   return Object.fromEntries(
     joints.map((j) => {
+      if (isFace(project.rig, j))
+        return [memberName(project.rig, j), { m: curve(pose.faces[j - project.rig.joints.length]) }];
       const { rx, ry, rz, tx, ty, tz } = channelsOfPose(stack, j, pose);
       const turned: JointChannels = { rx: curve(rx), ry: curve(ry), rz: curve(rz) };
       const root = project.rig.joints[j].parent < 0;
@@ -192,8 +195,9 @@ export function actsOn(
     kinds.has('r') && 'rotation',
     kinds.has('t') && 'translation',
     kinds.has('s') && 'scale',
+    kinds.has('m') && 'face channels',
   ].filter((word): word is string => !!word);
-  const keyed = new Set(joints.map((name) => project.parts[jointIndex(project.rig, name)]));
+  const keyed = new Set(joints.map((name) => project.parts[memberIndex(project.rig, name)]));
   const parts = partNames(project.parts).filter((part) => {
     const counts = layer.mask ? (entryOf(layer.mask, part) ?? 0) : 1;
     return (isCurve(counts) || counts > 0) && (keyed.size === 0 || keyed.has(part));

@@ -1,8 +1,9 @@
 import { CHANNELS, type Channel } from '../../layer/content.js';
-import type { Layer } from '../../layer/layer.js';
+import { channelsOfMember, type Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { entryOf } from '../../record.js';
 import { limbsOf } from '../../rig/limbs.js';
+import { memberNames } from '../../rig/members.js';
 import { changeLayer } from '../change.js';
 
 /** What may receive keys on a layer, by joint. */
@@ -20,23 +21,32 @@ function withLimbs({ rig, limbs }: Project, joints: readonly string[]): string[]
   return [...new Set([...joints, ...whole.flatMap(({ chain }) => chain)])];
 }
 
-const allowing = (joints: readonly string[], channels: readonly Channel[] = CHANNELS): Allowed =>
-  Object.fromEntries(joints.map((joint) => [joint, channels]));
+/** What lets members of a rig, joints and face channels, be keyed: in all their channels, or in those of `channels` that they have. */
+const allowing = (
+  { rig }: Pick<Project, 'rig'>,
+  names: readonly string[],
+  channels: readonly Channel[] = CHANNELS,
+): Allowed =>
+  Object.fromEntries(
+    names.map((name) => [name, channelsOfMember(rig, name).filter((channel) => channels.includes(channel))]),
+  );
 
 /** Lets a layer key some joints and no others. The limb of an end that is among them comes whole. */
 export const limitToJoints = (project: Project, id: string, joints: readonly string[]): Project =>
-  changeLayer(project, id, (layer) => ({ ...layer, allows: allowing(withLimbs(project, joints)) }));
+  changeLayer(project, id, (layer) => ({ ...layer, allows: allowing(project, withLimbs(project, joints)) }));
 
 /** Lets a layer that is limited key some joints more. */
 export const allowJoints = (project: Project, id: string, joints: readonly string[]): Project =>
   changeLayer(project, id, (layer) =>
-    layer.allows ? { ...layer, allows: { ...layer.allows, ...allowing(withLimbs(project, joints)) } } : layer,
+    layer.allows
+      ? { ...layer, allows: { ...layer.allows, ...allowing(project, withLimbs(project, joints)) } }
+      : layer,
   );
 
 /** Keeps a layer from keying some joints. Keys that they have stay. */
 export const refuseJoints = (project: Project, id: string, joints: readonly string[]): Project =>
   changeLayer(project, id, (layer) => {
-    const before = layer.allows ?? allowing(project.rig.joints.map(({ name }) => name));
+    const before = layer.allows ?? allowing(project, memberNames(project.rig));
     return {
       ...layer,
       allows: Object.fromEntries(Object.entries(before).filter(([joint]) => !joints.includes(joint))),
@@ -53,8 +63,8 @@ export const allowChannels = (
   changeLayer(project, id, (layer) => ({
     ...layer,
     allows: {
-      ...(layer.allows ?? allowing(project.rig.joints.map(({ name }) => name))),
-      ...allowing(joints, channels),
+      ...(layer.allows ?? allowing(project, memberNames(project.rig))),
+      ...allowing(project, joints, channels),
     },
   }));
 

@@ -8,6 +8,7 @@ import { type KeysWanted, keysFromSamples, type MotionKeys } from '../../keys/ke
 import { layerChannels } from '../../keys/layer-keys.js';
 import { keyed, NO_CONTENT, playing } from '../../layer/content.js';
 import { baseOf, type Project } from '../../layer/project.js';
+import { memberName } from '../../rig/members.js';
 import type { Rig } from '../../rig/rig.js';
 import type { Samples, Take } from '../../take/take.js';
 import { freeTakeName } from '../scene/takes.js';
@@ -33,7 +34,7 @@ export interface MergeJob {
 /** What a run becomes, to be put in its place. */
 export interface MergedRun {
   readonly merged: Merged;
-  /** Names of the joints that it drives. */
+  /** Names of the joints and face channels that it drives. */
   readonly joints: readonly string[];
   /** Frame of sample 0, and frames from one sample to the next. */
   readonly first: number;
@@ -62,7 +63,7 @@ export async function mergedRun(
   const about = {
     first,
     step,
-    joints: [...new Set(run.tracks.map(({ joint }) => rig.joints[joint].name))],
+    joints: [...new Set(run.tracks.map(({ member }) => memberName(rig, member)))],
   };
   const before = keepBase && plan.to > plan.from ? takeOfOldBase(plan, run.plan) : undefined;
   if (!limits) {

@@ -1,9 +1,9 @@
 import { type Curve, type Key, keyAt, newKey } from '../../curve/curve.js';
 import { curveAt } from '../../curve/evaluate.js';
 import {
-  CHANNELS,
   type Channel,
   channelsOf,
+  JOINT_CHANNELS,
   type JointChannels,
   keyed,
   targetsOf,
@@ -20,6 +20,7 @@ import {
   unwindEuler,
 } from '../../math/euler.js';
 import { emptyRecord, entryOf } from '../../record.js';
+import { isFace, memberIndex, memberName } from '../../rig/members.js';
 import {
   mirrorOf,
   mirrorSceneTurn,
@@ -27,14 +28,15 @@ import {
   mirrorTransform,
   mirrorTurn,
   mirrorWay,
+  partnerOf,
 } from '../../rig/mirror.js';
-import { jointIndex, type Rig } from '../../rig/rig.js';
+import type { Rig } from '../../rig/rig.js';
 import { changeLayer } from '../change.js';
 import { slid } from '../keys/overlap.js';
 
 /** Whose motion goes to the other side, and how much later it happens there. */
 export interface MirrorMotion {
-  /** Names of joints; all that the layer keys where undefined. */
+  /** Names of joints and face channels; all that the layer keys where undefined. */
   readonly joints?: readonly string[];
   /** Frames of the project: half a cycle, for a step of the other foot. */
   readonly shift: number;
@@ -51,21 +53,23 @@ type ToOtherSide = (values: readonly number[]) => number[];
  */
 export function mirrorMotion(project: Project, id: string, { joints, shift }: MirrorMotion): Project {
   const { rig } = project;
-  const { partners } = mirrorOf(rig);
   return changeLayer(project, id, (layer) => {
     if (layer.content.kind !== 'curves') return layer;
     const time = ownTime(layer, undefined, project.fps);
     const before = channelsOf(layer);
     const channels = emptyRecord<JointChannels>(before);
     const wanted = (joints ?? Object.keys(before)).flatMap((name) => {
-      const j = jointIndex(rig, name);
-      return j >= 0 && partners[j] >= 0 && entryOf(before, name) ? [j] : [];
+      const j = memberIndex(rig, name);
+      return j >= 0 && partnerOf(rig, j) >= 0 && entryOf(before, name) ? [j] : [];
     });
     // What is mirrored gives way: it comes back where its partner has something.
-    if (!joints) for (const j of wanted) delete channels[rig.joints[j].name];
+    if (!joints) for (const j of wanted) delete channels[memberName(rig, j)];
+    const by = shift * time.speed;
     for (const j of wanted) {
-      const own = entryOf(before, rig.joints[j].name)!;
-      channels[rig.joints[partners[j]].name] = mirroredChannels(rig, layer, j, own, shift * time.speed, time);
+      const own = entryOf(before, memberName(rig, j))!;
+      channels[memberName(rig, partnerOf(rig, j))] = isFace(rig, j)
+        ? { ...(own.m && { m: slid(own.m, by, time) }) }
+        : mirroredChannels(rig, layer, j, own, by, time);
     }
     return {
       ...layer,
@@ -90,7 +94,7 @@ function mirroredChannels(
   time: OwnTime,
 ): JointChannels {
   const out: { [C in Channel]?: Curve } = {};
-  for (const channel of CHANNELS) if (channel[0] === 's' && own[channel]) out[channel] = own[channel];
+  for (const channel of JOINT_CHANNELS) if (channel[0] === 's' && own[channel]) out[channel] = own[channel];
   for (const kind of ['t', 'r'] as const) {
     const names = (['x', 'y', 'z'] as const).map((axis) => `${kind}${axis}` as const);
     const curves = names.map((name) => own[name]);
@@ -100,7 +104,7 @@ function mirroredChannels(
     const mirrored = mirroredTriple(curves, map, kind === 'r' ? order : undefined);
     for (const [axis, name] of names.entries()) if (mirrored[axis]) out[name] = mirrored[axis];
   }
-  for (const channel of CHANNELS) {
+  for (const channel of JOINT_CHANNELS) {
     const curve = out[channel];
     if (curve) out[channel] = slid(curve, by, time);
   }

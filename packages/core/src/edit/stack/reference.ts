@@ -9,6 +9,7 @@ import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { DEGREES, quaternionToEuler } from '../../math/euler.js';
 import { multiply, multiplyByInverse, multiplyInverse } from '../../math/quaternion.js';
 import { emptyRecord } from '../../record.js';
+import { facesOf } from '../../rig/members.js';
 import { restPose } from '../../rig/pose.js';
 import { setReference } from '../time/time.js';
 import { type Converted, countKeys } from './convert.js';
@@ -48,11 +49,14 @@ function changeBetween(from: Project, to: Project, id: string): Channels {
     const rest = newLayer('rest', 'override');
     const stack = compileStack({ ...project, groups: [], layers: [rest, alone] });
     applyLayers(stack, project.range[0], 1, 2, pose);
-    return { pose, touched: stack.layers[1].touched };
+    const { touched, faces } = stack.layers[1];
+    return { pose, touched, faces };
   });
   const rest = restPose(rig);
   const key = (value: number): Curve => ({ keys: [newKey(from.range[0], value)] });
   const channels = emptyRecord<JointChannels>();
+  for (const f of one.faces)
+    channels[facesOf(rig)[f].name] = { m: key(one.pose.faces[f] - other.pose.faces[f]) };
   const turn = new Float64Array(4);
   for (const j of one.touched) {
     const q = 4 * j;

@@ -2,6 +2,7 @@ import { isCurve, type Scalar } from '../../curve/curve.js';
 import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { entryOf } from '../../record.js';
+import { memberNames } from '../../rig/members.js';
 import { type Part, partNames } from '../../rig/parts.js';
 import type { Rig } from '../../rig/rig.js';
 
@@ -67,7 +68,7 @@ const numberOf = (scalar: Scalar | undefined): number | undefined =>
 function openedParts(project: Project, { joints }: Pick<Layer, 'joints'>): Part[] {
   if (!joints) return [];
   return partNames(project.parts).filter((part) => {
-    const factors = project.rig.joints.flatMap(({ name }, j) =>
+    const factors = memberNames(project.rig).flatMap((name, j) =>
       project.parts[j] === part ? (numberOf(entryOf(joints, name)) ?? []) : [],
     );
     // A half lies on the border: what counts has more, what does not has less.
@@ -107,12 +108,13 @@ export function alongBorders(project: Project, before: Layer, after: Layer): Lay
   );
   const { distance, from } = bordersAway(
     rig,
-    parts.map((part) => beyond.has(part) && !opened.includes(part)),
+    rig.joints.map((_, j) => beyond.has(parts[j]) && !opened.includes(parts[j])),
     { joints: 1 },
   );
   const followed: Record<string, Scalar> = { ...mask };
   for (const part of opened) {
     const own = rig.joints.flatMap((_, j) => (parts[j] === part ? [j] : []));
+    if (own.length === 0) continue;
     const nearest = own.reduce((a, b) => (distance[b] > distance[a] ? b : a));
     if (from[nearest] >= 0) followed[part] = entryOf(mask, parts[from[nearest]]) ?? 0;
   }

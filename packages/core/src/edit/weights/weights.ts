@@ -4,6 +4,7 @@ import { type CurveAddress, scalarAtAddress } from '../../layer/address.js';
 import type { Layer } from '../../layer/layer.js';
 import { ownerById, type Project } from '../../layer/project.js';
 import { entryOf } from '../../record.js';
+import { memberNames } from '../../rig/members.js';
 import { partNames } from '../../rig/parts.js';
 import { changeLayer } from '../change.js';
 import { valueAt, type Written, writeScalars } from '../keys/curves.js';
@@ -40,7 +41,7 @@ export function jointCount(layer: Layer, part: string, joint: string): Scalar | 
 
 /** The joints of a layer whose part and factor are both keyed: what they count has no inverse that could be keyed. */
 export const doublyKeyed = (project: Project, layer: Layer): string[] =>
-  project.rig.joints.flatMap(({ name }, j) =>
+  memberNames(project.rig).flatMap((name, j) =>
     jointCount(layer, project.parts[j], name) === undefined ? [name] : [],
   );
 
@@ -55,7 +56,7 @@ export function invertMask(project: Project, id: string): Project {
     const mask: Record<string, Scalar> = {};
     const joints: Record<string, Scalar> = {};
     for (const part of partNames(project.parts)) {
-      const own = project.rig.joints.filter((_, j) => project.parts[j] === part).map(({ name }) => name);
+      const own = memberNames(project.rig).filter((_, j) => project.parts[j] === part);
       const whole = layer.mask ? (entryOf(layer.mask, part) ?? 0) : 1;
       if (own.every((name) => (entryOf(layer.joints, name) ?? 1) === 1)) mask[part] = complement(whole);
       else {

@@ -12,16 +12,17 @@ import {
   roomFor,
   writeRows,
 } from '../../curve/evaluate.js';
-import { CHANNELS, channelsOf } from '../../layer/content.js';
+import { channelsOf, JOINT_CHANNELS } from '../../layer/content.js';
 import type { Layer } from '../../layer/layer.js';
 import type { OwnTime } from '../../layer/time.js';
 import { RADIANS } from '../../math/euler.js';
+import { faceIndex } from '../../rig/members.js';
 import type { Rig } from '../../rig/rig.js';
 import { topologyOf } from '../../rig/topology.js';
 
 /**
- * Blends keyed channels. Each touched joint has {@link SLOTS} slots, in the order of {@link CHANNELS}; `keyed` lists those that are
- * keyed, ascending, with the first row of each curve and the grid of its keys. The rows of all curves stand one after
+ * Blends keyed channels. Each touched joint has {@link SLOTS} slots, in the order of {@link JOINT_CHANNELS}, and behind all joints
+ * each touched face channel has one; `keyed` lists those that are keyed, ascending, with the first row of each curve and the grid of its keys. The rows of all curves stand one after
  * the other.
  */
 export interface ChannelStep extends CurveRows {
@@ -31,6 +32,8 @@ export interface ChannelStep extends CurveRows {
   readonly gridOf: Int32Array;
   /** The key frames that occur, each once: joints that are posed together share them. */
   readonly grids: readonly Grid[];
+  /** The slot of the first touched face channel. */
+  readonly firstFace: number;
   /** What each touched joint has keys for, as bits: {@link MOVES}, {@link TURNS_PART}, {@link TURNS}, {@link SCALES}. */
   readonly kinds: Uint8Array;
   /** What each touched joint gains in translation over a cycle that travels, 3 numbers each; 0 for all but roots. */
@@ -45,9 +48,9 @@ export interface ChannelStep extends CurveRows {
 }
 
 /** How many slots a joint has among the values of a step, and where those of its angles and its scale begin. */
-export const SLOTS = CHANNELS.length;
-export const ANGLES = CHANNELS.indexOf('rx');
-export const SCALE = CHANNELS.indexOf('sx');
+export const SLOTS = JOINT_CHANNELS.length;
+export const ANGLES = JOINT_CHANNELS.indexOf('rx');
+export const SCALE = JOINT_CHANNELS.indexOf('sx');
 
 export const MOVES = 1;
 export const TURNS_PART = 2;
@@ -88,7 +91,7 @@ export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number,
     const own: JointKnots = new Array(SLOTS).fill(undefined);
     let any = false;
     for (let slot = 0; slot < SLOTS; slot++) {
-      const curve = channels[joint][CHANNELS[slot]];
+      const curve = channels[joint][JOINT_CHANNELS[slot]];
       if (!curve || curve.keys.length === 0) continue;
       own[slot] = knotsOf(curve, period);
       any ||= own[slot] !== undefined;
@@ -98,8 +101,20 @@ export function knotsByJoint(layer: Layer, rig: Rig, time: OwnTime): Map<number,
   return found;
 }
 
+/** The keys of a layer's face channels as they are read, by their index among the face channels of the rig. */
+export function knotsByFace(layer: Layer, rig: Rig, time: OwnTime): Map<number, Knots> {
+  const period: Period | undefined = time.loop === 'none' ? undefined : time;
+  const found = new Map<number, Knots>();
+  for (const [name, { m }] of Object.entries(channelsOf(layer))) {
+    const face = faceIndex(rig, name);
+    const knots = face >= 0 && m && m.keys.length > 0 ? knotsOf(m, period) : undefined;
+    if (knots) found.set(face, knots);
+  }
+  return found;
+}
+
 /**
- * Lays the curves of the touched joints side by side; rotations become radians. `curves` are all by joint. Rows of curves
+ * Lays the curves of the touched joints, and then of the touched face channels, side by side; rotations become radians. `curves` are all by joint. Rows of curves
  * that stand as they stood in `before` are taken from there.
  */
 export function channelStep(
@@ -110,6 +125,7 @@ export function channelStep(
   time: OwnTime,
   before?: ChannelStep,
 ): ChannelStep {
+  const firstFace = SLOTS * touched.length;
   const keyed: number[] = [];
   const knotsOfKeyed: Knots[] = [];
   let keys = 0;
@@ -130,13 +146,14 @@ export function channelStep(
   for (let i = 0; i < keyed.length; i++) {
     const curve = knotsOfKeyed[i];
     first[i] = next;
-    if (isAsBefore(before, i, keyed[i], curve)) {
+    if (before?.firstFace === firstFace && isAsBefore(before, i, keyed[i], curve)) {
       gridIndex[i] = gridAmong(grids, before.grids[before.gridOf[i]]);
       copyRows(before, before.first[i], curve.to - curve.from, rows, handles, next);
     } else {
       gridIndex[i] = gridFor(grids, curve);
       const channel = keyed[i] % SLOTS;
-      writeRows(curve, channel >= ANGLES && channel < SCALE ? RADIANS : 1, rows, handles, next);
+      const turns = keyed[i] < firstFace && channel >= ANGLES && channel < SCALE;
+      writeRows(curve, turns ? RADIANS : 1, rows, handles, next);
     }
     next += curve.to - curve.from;
   }
@@ -148,7 +165,8 @@ export function channelStep(
     first,
     gridOf: gridIndex,
     grids,
-    kinds: Uint8Array.from({ length: slots.length / SLOTS }, (_, k) => kindsOf(slots, k)),
+    firstFace,
+    kinds: Uint8Array.from({ length: touched.length }, (_, k) => kindsOf(slots, k)),
     gain: Float64Array.from(
       touched.flatMap((j) =>
         [0, 1, 2].map((axis) => (rig.joints[j].parent < 0 ? gainOf(curves.get(j)?.[axis], time) : 0)),

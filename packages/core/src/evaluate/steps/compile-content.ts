@@ -5,7 +5,7 @@ import type { OwnTime } from '../../layer/time.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
 import type { Take } from '../../take/take.js';
 import { contactStep, jointsHeld } from '../contacts/contact-step.js';
-import { channelStep, knotsByJoint, NO_KNOTS } from './channel-step.js';
+import { channelStep, knotsByFace, knotsByJoint, NO_KNOTS } from './channel-step.js';
 import { channelStepOf, type Step } from './step.js';
 import { takeStep } from './take-step.js';
 import { jointsMoved, targetStep } from './target-step.js';
@@ -18,8 +18,10 @@ export interface CompiledContent {
   moves(joint: number): boolean;
   /** Whether it turns a joint, in the one way or the other. */
   rotates(joint: number): boolean;
-  /** The steps, with the values of the joints that the layer touches, ascending. */
-  steps(touched: readonly number[]): Step[];
+  /** Whether it brings a value of its own for a face channel. */
+  face(face: number): boolean;
+  /** The steps, with the values of the joints and face channels that the layer touches, ascending. */
+  steps(touched: readonly number[], faces: readonly number[]): Step[];
 }
 
 /** What the content of a layer is compiled from. */
@@ -40,7 +42,7 @@ export const compileContent = (content: Content, about: About): CompiledContent 
 const never = (): boolean => false;
 
 /** Content that does nothing, as a take that is not in the project. */
-const IDLE: CompiledContent = { brings: never, moves: never, rotates: never, steps: () => [] };
+const IDLE: CompiledContent = { brings: never, moves: never, rotates: never, face: never, steps: () => [] };
 
 const COMPILED: ContentTable<[About], CompiledContent> = {
   nothing: () => IDLE,
@@ -53,6 +55,7 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
       brings: (j) => rotates(j) || step.translation[j] >= 0 || step.scale[j] >= 0,
       moves: never,
       rotates,
+      face: (f) => step.face[f] >= 0,
       steps(touched) {
         const moves = (j: number) => step.translation[j] >= 0 || step.scale[j] >= 0;
         return [{ ...step, moving: Int32Array.from(touched.flatMap((j, k) => (moves(j) ? k : []))) }];
@@ -62,6 +65,7 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
 
   curves({ targets }, { layer, time, project: { rig, limbs }, before }) {
     const curves = knotsByJoint(layer, rig, time);
+    const faceCurves = knotsByFace(layer, rig, time);
     const reach =
       targets.length > 0 ? targetStep(targets, layer.mode, rig, compiledLimbs(rig, limbs), time) : undefined;
     const turned = new Set(reach && jointsMoved(reach));
@@ -72,8 +76,12 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
         const own = curves.get(j);
         return turned.has(j) || (own !== undefined && (own[3] ?? own[4] ?? own[5]) !== undefined);
       },
-      steps(touched) {
-        const slots = touched.flatMap((j) => curves.get(j) ?? NO_KNOTS);
+      face: (f) => faceCurves.has(f),
+      steps(touched, faces) {
+        const slots = [
+          ...touched.flatMap((j) => curves.get(j) ?? NO_KNOTS),
+          ...faces.map((f) => faceCurves.get(f)),
+        ];
         const steps: Step[] = [];
         if (slots.some((knots) => knots !== undefined))
           steps.push(channelStep(slots, curves, rig, touched, time, channelStepOf(before)));
@@ -90,6 +98,7 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
       brings: never,
       moves: (j) => turned.has(j) || j === step.lowered,
       rotates: (j) => turned.has(j),
+      face: never,
       steps: () => (step.limbs.length > 0 ? [step] : []),
     };
   },

@@ -2,7 +2,8 @@ import type { Reference } from '../../layer/content.js';
 import type { OwnTime } from '../../layer/time.js';
 import { type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
-import { type Take, type Track, trackEntries } from '../../take/take.js';
+import { faceAt } from '../../take/face-curve.js';
+import { faceEntries, type Take, type Track, trackEntries } from '../../take/take.js';
 import { locateSample, newSampleSpot, readTrack, type SampleSpot } from '../sample.js';
 
 /** Blends what a take brings to the joints of a rig: for each joint the entry of its samples, or -1. */
@@ -12,6 +13,11 @@ export interface TakeStep {
   readonly translation: Int32Array;
   readonly rotation: Int32Array;
   readonly scale: Int32Array;
+  /** For each face channel of the rig the index of its curve in the take, or -1; and for each curve the key that was read last. */
+  readonly face: Int32Array;
+  readonly faceKeys: Int32Array;
+  /** Frames of the project a second. */
+  readonly fps: number;
   /** Whether the take records the rotation of every joint, in the rig's order. */
   readonly aligned: boolean;
   /** Of the joints that the layer touches those that the take moves or scales, by their order there. */
@@ -40,6 +46,7 @@ export function takeStep(
   const translation = trackEntries(rig, take.rig, take.translations);
   const scale = trackEntries(rig, take.rig, take.scales);
   const rotation = trackEntries(rig, take.rig, take.rotations);
+  const face = faceEntries(rig, take);
   const sample = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
   const gain = new Float64Array(3 * rig.joints.length);
   for (const [j, { parent }] of rig.joints.entries()) {
@@ -61,9 +68,12 @@ export function takeStep(
     translation,
     rotation,
     scale,
+    face,
+    faceKeys: new Int32Array(take.faceCurves?.length ?? 0),
+    fps,
     aligned: take.rotations.joints.length === rig.joints.length && rotation.every((entry, j) => entry === j),
     origin: sample,
-    reference: referencePose(rig, take, sample, { translation, rotation, scale }),
+    reference: referencePose(rig, take, sample, { translation, rotation, scale, face }),
     gain,
     spot: newSampleSpot(take, fps),
   };
@@ -74,7 +84,7 @@ function referencePose(
   rig: Rig,
   take: Take,
   origin: number | 'rest',
-  entries: Pick<TakeStep, 'translation' | 'rotation' | 'scale'>,
+  entries: Pick<TakeStep, 'translation' | 'rotation' | 'scale' | 'face'>,
 ): Pose {
   const pose = restPose(rig);
   if (origin === 'rest') return pose;
@@ -86,6 +96,8 @@ function referencePose(
       to.set(track.values.subarray(from, from + track.size), track.size * j);
     }
   };
+  for (const [f, entry] of entries.face.entries())
+    if (entry >= 0) pose.faces[f] = faceAt(take.faceCurves![entry], origin * take.interval);
   copy(take.translations, entries.translation, pose.translations);
   copy(take.rotations, entries.rotation, pose.rotations);
   copy(take.scales, entries.scale, pose.scales);

@@ -2,7 +2,7 @@ import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
 import type { ByteRange } from '../motion-file.js';
 import { frameGlb, type GlbParts, splitGlb } from './glb.js';
 import { editJson, type JsonEdits } from './json-text.js';
-import { type NodePath, sizeOfPath } from './node-keys.js';
+import { elementOfPath, type NodePath, sizeOfPath } from './node-keys.js';
 import { type GltfSkeleton, readSkeleton, transformOf } from './rig.js';
 
 /** What a motion is called in its file, and how long a unit of its rig is. */
@@ -118,8 +118,8 @@ export function layOut(
     ...outputs.map((output, i) => ({
       bufferView: firstView + times.length + i,
       componentType: FLOAT,
-      count: output.count,
-      type: `VEC${sizeOfPath(output)}`,
+      count: (output.count * sizeOfPath(output)) / elementOfPath(output),
+      type: output.path === 'weights' ? 'SCALAR' : `VEC${sizeOfPath(output)}`,
     })),
   ]);
   edits.append('animations', [

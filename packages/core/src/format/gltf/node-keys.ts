@@ -1,7 +1,9 @@
 /** What is animated of a node. */
 export interface NodePath {
   readonly node: number;
-  readonly path: 'translation' | 'rotation' | 'scale';
+  readonly path: 'translation' | 'rotation' | 'scale' | 'weights';
+  /** How many morph targets have a weight. */
+  readonly targets?: number;
 }
 
 /**
@@ -15,7 +17,12 @@ export interface NodeKeys extends NodePath {
 }
 
 /** Numbers of one key. */
-export const sizeOfPath = ({ path }: NodePath): 3 | 4 => (path === 'rotation' ? 4 : 3);
+export const sizeOfPath = ({ path, targets = 0 }: NodePath): number =>
+  path === 'weights' ? targets : path === 'rotation' ? 4 : 3;
+
+/** Numbers of an element of its accessor: weights are plain numbers, a row of them a key (glTF 2.0, section 3.11). */
+export const elementOfPath = (output: NodePath): number =>
+  output.path === 'weights' ? 1 : sizeOfPath(output);
 
 export const bytesOfFloats = ({
   buffer,

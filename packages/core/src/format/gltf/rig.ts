@@ -10,7 +10,9 @@ import { normalize } from '../../math/quaternion.js';
 import type { Joint, Rig } from '../../rig/rig.js';
 import { cut, FileError } from '../error.js';
 import { checkLimit, LIMITS } from '../limits.js';
+import { type FaceMesh, facesIn } from './faces.js';
 import { splitGlb } from './glb.js';
+import { freeName } from './names.js';
 import { type Gltf, type GltfNode, parseGltf } from './schema.js';
 
 /**
@@ -27,6 +29,8 @@ export interface GltfSkeleton {
   readonly above: Matrix;
   /** The nodes above the root, from the top down. */
   readonly ancestors: readonly number[];
+  /** The meshes with morph targets, and which face channel of the rig drives each. */
+  readonly faceMeshes: readonly FaceMesh[];
   readonly warnings: readonly string[];
 }
 
@@ -40,7 +44,10 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
   const gltf = parseGltf(json);
   const tree = treeOf(gltf);
   const { joints, warnings } = chooseJoints(gltf, tree);
-  if (joints.length === 0) return { ...wholeScene(gltf, tree), gltf, bin, warnings };
+  if (joints.length === 0) {
+    const { rig, ...whole } = wholeScene(gltf, tree);
+    return { ...whole, ...withFaces(gltf, rig), gltf, bin, warnings };
+  }
   const root = joints[0];
   let ancestors = pathTo(tree, root).slice(0, -1);
   let above = ancestors.reduce((m, n) => multiplyMatrices(m, matrixOf(tree.nodes[n])), IDENTITY);
@@ -50,8 +57,14 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
     ancestors = [];
     above = IDENTITY;
   }
-  const rig = rigOf(tree, joints, above);
-  return { gltf, bin, rig, nodes: joints.map((n) => [n]), above, ancestors, warnings };
+  const rig = withFaces(gltf, rigOf(tree, joints, above));
+  return { gltf, bin, ...rig, nodes: joints.map((n) => [n]), above, ancestors, warnings };
+}
+
+/** A rig with the face channels of its file. */
+function withFaces(gltf: Gltf, rig: Rig): Pick<GltfSkeleton, 'rig' | 'faceMeshes'> {
+  const { faces, faceMeshes } = facesIn(gltf, new Set(rig.joints.map(({ name }) => name)));
+  return { rig: faces.length > 0 ? { ...rig, faces } : rig, faceMeshes };
 }
 
 export const readGlbRig = (bytes: Uint8Array): Rig => readSkeleton(bytes).rig;
@@ -113,10 +126,11 @@ function chooseJoints(gltf: Gltf, tree: Tree): { joints: number[]; warnings: str
       skinned.add(joint);
     }
   if (skinned.size > 0) return joined(tree, skinned);
-  const drawn = tree.order.filter((n) => tree.nodes[n].mesh !== undefined);
+  const drawn = tree.order.filter((n) => tree.nodes[n].mesh !== undefined && !isForFace(gltf, tree.nodes[n]));
   if (drawn.length === 0) {
-    if (tree.tops.length !== 1) throw new FileError('scenes', `${tree.tops.length} root nodes, expected one`);
-    return { joints: depthFirst(tree, tree.tops[0], () => true), warnings: [] };
+    const tops = tree.tops.filter((n) => !isForFace(gltf, tree.nodes[n]));
+    if (tops.length !== 1) throw new FileError('scenes', `${tops.length} root nodes, expected one`);
+    return { joints: depthFirst(tree, tops[0], () => true), warnings: [] };
   }
   const moved = new Set<number>();
   for (const { channels } of gltf.animations ?? [])
@@ -125,6 +139,19 @@ function chooseJoints(gltf: Gltf, tree: Tree): { joints: number[]; warnings: str
   if (moved.size > 0) return joined(tree, moved);
   const common = commonTop(tree, new Set(drawn));
   return { joints: common === undefined ? [] : [common], warnings: [] };
+}
+
+/** Whether a node is there for the sake of its morph targets alone, as in a skeleton with a face: its mesh has no size. */
+function isForFace({ meshes, accessors }: Gltf, { mesh, children = [] }: GltfNode): boolean {
+  const { primitives = [] } = (mesh !== undefined && meshes?.[mesh]) || {};
+  return (
+    children.length === 0 &&
+    primitives.length > 0 &&
+    primitives.every(({ attributes: { POSITION }, targets = [] }) => {
+      const { min = [1], max = [1] } = (POSITION !== undefined && accessors?.[POSITION]) || {};
+      return targets.length > 0 && [...min, ...max].every((value) => value === 0);
+    })
+  );
 }
 
 /** For each node how many of some nodes it is or has below it. */
@@ -238,17 +265,4 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
     };
   });
   return { joints };
-}
-
-/**
- * Names of joints tell them apart in a stack: the second of one name gets a number. `taken` holds the names that are
- * given, with the number that the next one of it gets.
- */
-function freeName(name: string, taken: Map<string, number>): string {
-  let free = name;
-  let k = taken.get(name) ?? 1;
-  while (taken.has(free)) free = `${name}-${++k}`;
-  taken.set(name, k);
-  if (free !== name) taken.set(free, 1);
-  return free;
 }

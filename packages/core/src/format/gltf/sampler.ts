@@ -3,9 +3,9 @@ import { FileError } from '../error.js';
 import type { AccessorReader } from './accessor.js';
 import type { Gltf, GltfAnimation, INTERPOLATIONS } from './schema.js';
 
-/** The keys of one animated property: times in seconds, ascending, and `size` numbers a key. */
-export interface Sampler {
-  readonly size: 3 | 4;
+/** The keys of one animated property: times in seconds, ascending, and `size` numbers a key: 3, or 4 for a rotation. */
+export interface Sampler<Size extends number = 3 | 4> {
+  readonly size: Size;
   readonly interpolation: (typeof INTERPOLATIONS)[number];
   readonly times: Float64Array;
   /** The values of the keys; of a cubic spline each with the tangent that comes in before it and the one that goes out behind it. */
@@ -13,22 +13,23 @@ export interface Sampler {
 }
 
 /**
- * Reads sampler `s` of an animation, whose property has `size` numbers. Throws {@link FileError} where times fall or
+ * Reads sampler `s` of an animation, whose property has `size` numbers; weights of morph targets as many as there are targets. Throws {@link FileError} where times fall or
  * repeat, where there are fewer values than times, or where a rotation has no direction.
  */
-export function readSampler(
+export function readSampler<Size extends number>(
   { read }: AccessorReader,
   { accessors }: Gltf,
   animation: GltfAnimation,
   s: number,
-  size: 3 | 4,
+  size: Size,
   place: string,
-): Sampler {
+  weights = false,
+): Sampler<Size> {
   const sampler = animation.samplers[s];
   if (!sampler) throw new FileError(place, `there is no sampler ${s}`);
   const { interpolation = 'LINEAR', input, output } = sampler;
   const times = read(input, 1, `${place}.input`);
-  const values = read(output, size, `${place}.output`);
+  const values = read(output, weights ? 1 : size, `${place}.output`);
   for (let k = 0; k < times.length; k++)
     if (!(times[k] >= 0) || (k > 0 && times[k] <= times[k - 1]))
       throw new FileError(
@@ -42,8 +43,11 @@ export function readSampler(
   if (times.length === 0)
     throw new FileError(`accessors[${input}]`, 'there are no times, expected one at least');
   if (values.length < needed * size)
-    throw new FileError(`accessors[${output}]`, `${accessors![output].count} elements, expected ${needed}`);
-  if (size === 4)
+    throw new FileError(
+      `accessors[${output}]`,
+      `${accessors![output].count} elements, expected ${weights ? needed * size : needed}`,
+    );
+  if (size === 4 && !weights)
     for (let k = 0; k < times.length; k++) {
       const o = 4 * (cubic ? 3 * k + 1 : k);
       if (!(Math.hypot(values[o], values[o + 1], values[o + 2], values[o + 3]) > 1e-3))

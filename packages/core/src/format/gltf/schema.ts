@@ -22,6 +22,7 @@ const nodeSchema = loose({
   scale: vector(3).optional(),
   matrix: vector(16).optional(),
   mesh: index.optional(),
+  weights: z.array(real).optional(),
   skin: index.optional(),
 });
 
@@ -32,7 +33,15 @@ const animationSchema = loose({
 });
 
 const meshSchema = loose({
-  primitives: listOf(loose({ attributes: loose({ POSITION: index.optional() }) })).optional(),
+  name: z.string().optional(),
+  primitives: listOf(
+    loose({ attributes: loose({ POSITION: index.optional() }), targets: listOf(loose({})).optional() }),
+  ).optional(),
+  weights: z.array(real).optional(),
+  /** Names of the morph targets stand here by convention (section 3.7.2.2); what is none is passed over. */
+  extras: loose({ targetNames: z.array(z.string()).optional().catch(undefined) })
+    .optional()
+    .catch(undefined),
 });
 
 /** Parts of an accessor that are not zero or not those of its view (section 3.6.2.3). */

@@ -8,16 +8,19 @@ import {
   type Matrix,
   multiplyMatrices,
 } from '../../math/matrix.js';
+import { facesOf } from '../../rig/members.js';
 import { BVH_CHANNELS, type Joint, type Rig } from '../../rig/rig.js';
+import type { FaceCurve } from '../../take/face-curve.js';
 import { emptyTrack, type Take, type Track, takeId } from '../../take/take.js';
 import { FileError, named, quote } from '../error.js';
 import { checkLimit, checkSize, LIMITS } from '../limits.js';
 import { type AccessorReader, accessorReader } from './accessor.js';
 import { type Sampling, samplingOf } from './density.js';
+import { ofTarget } from './faces.js';
 import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
 import { readSampler, type Sampler, sampleAt } from './sampler.js';
 import type { Gltf, GltfAnimation } from './schema.js';
-import { SLOPPY } from './timing.js';
+import { evenTimes, SLOPPY } from './timing.js';
 
 /**
  * Reads an animation of a binary glTF 2.0 file as a take: a sample a key where keys stand at even times and run in
@@ -54,8 +57,14 @@ export function readClip(
   const { gltf } = skeleton;
   const index = findClip(gltf, clip);
   const channels = channelsOf(skeleton, accessors, index);
+  const faceCurves = faceCurvesOf(skeleton, accessors, index);
   const { name } = gltf.animations![index];
-  const { count, interval, tracks, warnings } = sampled(skeleton, channels, `animations[${index}]`);
+  const { count, interval, tracks, warnings } = sampled(
+    skeleton,
+    channels,
+    faceCurves,
+    `animations[${index}]`,
+  );
   const unit = madeBy(gltf)?.metresPerUnit;
   const take: Take = {
     id: takeId(id, clip),
@@ -65,15 +74,19 @@ export function readClip(
     count,
     interval,
     ...tracks,
+    ...(faceCurves.length > 0 && { faceCurves }),
   };
   return { take, warnings };
 }
 
-/** Names of the animations of a file that move its skeleton. An animation without a name has an empty one. */
-export function clipNames({ gltf, nodes, ancestors }: GltfSkeleton): string[] {
+/** Names of the animations of a file that move its skeleton or its face. An animation without a name has an empty one. */
+export function clipNames({ gltf, nodes, ancestors, faceMeshes }: GltfSkeleton): string[] {
   const own = new Set([...nodes.flat(), ...ancestors]);
+  const faces = new Set(faceMeshes.flatMap((mesh) => mesh.nodes));
   const moves = ({ channels }: GltfAnimation) =>
-    channels.some(({ target: { node, path } }) => node !== undefined && own.has(node) && path !== 'weights');
+    channels.some(
+      ({ target: { node, path } }) => node !== undefined && (path === 'weights' ? faces : own).has(node),
+    );
   return (gltf.animations ?? []).filter(moves).map(({ name }) => name ?? '');
 }
 
@@ -131,18 +144,67 @@ export function channelsOf(
   });
 }
 
+/**
+ * What an animation records of face channels, at its own times. Where several meshes, or nodes that show one, are animated
+ * differently, the first counts.
+ */
+function faceCurvesOf(
+  { gltf, rig, faceMeshes }: GltfSkeleton,
+  accessors: AccessorReader,
+  index: number,
+): FaceCurve[] {
+  const animation = gltf.animations![index];
+  const place = `animations[${index}]`;
+  const curves = new Map<number, FaceCurve>();
+  for (const { nodes, channels } of faceMeshes) {
+    const channel = animation.channels.find(
+      ({ target: { node, path } }) => path === 'weights' && node !== undefined && nodes.includes(node),
+    );
+    if (!channel) continue;
+    const { sampler } = channel;
+    const where = `${place}.samplers[${sampler}]`;
+    const { times, values, interpolation } = readSampler(
+      accessors,
+      gltf,
+      animation,
+      sampler,
+      channels.length,
+      where,
+      true,
+    );
+    for (const [target, face] of channels.entries())
+      if (!curves.has(face))
+        curves.set(face, {
+          channel: facesOf(rig)[face].name,
+          interpolation,
+          times,
+          values: ofTarget(values, channels.length, target),
+        });
+  }
+  return [...curves.values()];
+}
+
 const isPath = (path: string): path is Path => Object.hasOwn(SIZES, path);
 
 interface SampledMotion extends Pick<Take, 'count' | 'interval'> {
-  readonly tracks: Pick<Take, 'translations' | 'rotations' | 'scales'>;
+  readonly tracks: Pick<Take, 'translations' | 'rotations' | 'scales' | 'faces'>;
   readonly warnings: readonly string[];
 }
 
-function sampled(skeleton: GltfSkeleton, channels: readonly NodeChannel[], place: string): SampledMotion {
+function sampled(
+  skeleton: GltfSkeleton,
+  channels: readonly NodeChannel[],
+  faceCurves: readonly FaceCurve[],
+  place: string,
+): SampledMotion {
   const { nodes, ancestors, gltf } = skeleton;
   const samplers = channels.map(({ sampler }) => sampler);
-  if (samplers.length === 0)
-    throw new FileError(place, 'no joint is animated, expected keys for at least one');
+  const lastFace = faceCurves.reduce((end, { times }) => Math.max(end, times[times.length - 1]), 0);
+  if (samplers.length === 0) {
+    if (faceCurves.length === 0)
+      throw new FileError(place, 'no joint and no morph target is animated, expected keys for at least one');
+    return faceAlone(faceCurves, lastFace, place);
+  }
   const rooted = ancestors.length > 0;
   // The root is put together of three properties for each node above it that moves.
   const numbers = samplers.reduce((sum, { size }) => sum + size, rooted ? 10 * (1 + samplers.length) : 0);
@@ -156,10 +218,15 @@ function sampled(skeleton: GltfSkeleton, channels: readonly NodeChannel[], place
     `samples of ${samplers.length} animated properties`,
   );
   const made = madeBy(gltf);
-  const { count } = sampling;
+  // A face may go on when all joints are done.
+  const count = Math.max(sampling.count, Math.ceil(lastFace / sampling.interval - SLOPPY) + 1);
+  checkLimit(place, count, LIMITS.samples, 'samples');
   const last = samplers.reduce((end, { times }) => Math.max(end, times[times.length - 1]), 0);
-  const fits = made && Math.abs(made.interval * (count - 1) - last) < SLOPPY * sampling.interval;
-  const root = rooted ? rootInScene(skeleton, channels, sampling) : undefined;
+  const fits =
+    made &&
+    count === sampling.count &&
+    Math.abs(made.interval * (count - 1) - last) < SLOPPY * sampling.interval;
+  const root = rooted ? rootInScene(skeleton, channels, { ...sampling, count }) : undefined;
   const own = new Map(nodes.map(([node], joint) => [node, joint]));
   const unit = made?.metresPerUnit ?? 1;
   const track = (path: Path): Track => {
@@ -175,7 +242,7 @@ function sampled(skeleton: GltfSkeleton, channels: readonly NodeChannel[], place
     const stride = size * joints.length;
     const values = new Float64Array(count * stride);
     for (const { node, sampler } of moving)
-      writeSamples(sampler, sampling, values, size * entryOf.get(own.get(node)!)!, stride);
+      writeSamples(sampler, { ...sampling, count }, values, size * entryOf.get(own.get(node)!)!, stride);
     if (root?.[path])
       for (let s = 0; s < count; s++)
         for (let c = 0; c < size; c++) values[s * stride + c] = root[path][s * size + c];
@@ -185,9 +252,34 @@ function sampled(skeleton: GltfSkeleton, channels: readonly NodeChannel[], place
   return {
     count,
     interval: fits ? made.interval : sampling.interval,
-    tracks: { translations: track('translation'), rotations: track('rotation'), scales: track('scale') },
+    tracks: {
+      translations: track('translation'),
+      rotations: track('rotation'),
+      scales: track('scale'),
+      faces: emptyTrack(1),
+    },
     warnings: sampling.warnings,
   };
+}
+
+/** Samples a second of a take that records a face alone at uneven times. */
+const FACE_RATE = 60;
+
+/** A motion of face channels alone: its samples say how long it is. */
+function faceAlone(faceCurves: readonly FaceCurve[], last: number, place: string): SampledMotion {
+  const times = [...new Set(faceCurves.flatMap((curve) => [...curve.times]))].sort((a, b) => a - b);
+  const { interval, count } = evenTimes(times) ?? {
+    interval: 1 / FACE_RATE,
+    count: Math.ceil(last * FACE_RATE - SLOPPY) + 1,
+  };
+  checkLimit(place, count, LIMITS.samples, 'samples');
+  const tracks = {
+    translations: emptyTrack(3),
+    rotations: emptyTrack(4),
+    scales: emptyTrack(3),
+    faces: emptyTrack(1),
+  };
+  return { count, interval, tracks, warnings: [] };
 }
 
 /** Writes the samples of a property, the first at `o`, each `stride` numbers behind the one before. */
@@ -210,6 +302,7 @@ const jointExtras = z.object({
 
 /** The rig for which Evlay made a take, in its own unit and with what a BVH file says of its joints. */
 const madeRig = (rig: Rig, { gltf, nodes }: GltfSkeleton, unit: number): Rig => ({
+  ...rig,
   joints: rig.joints.map((joint, j) => ({
     ...joint,
     translation: joint.translation.map((value) => value / unit) as unknown as Joint['translation'],

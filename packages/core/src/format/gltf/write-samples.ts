@@ -6,7 +6,8 @@ import {
   type Transform,
 } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
-import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
+import { facesOf, memberCount } from '../../rig/members.js';
+import { characterOf, type FaceChannel, type Joint, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
 import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
@@ -33,10 +34,13 @@ export function sampledOn(
 ): MotionFormat {
   const { joints } = scene;
   return {
-    flags: () => new Uint8Array(joints.length),
+    flags: () => new Uint8Array(memberCount(scene)),
     note(part, flags) {
-      if (options.still) noteRecorded(part, flags);
-      else noteLeavingRest(part, joints, flags);
+      if (options.still) noteRecorded(part, flags, joints.length);
+      else {
+        noteLeavingRest(part, joints, flags);
+        noteFaces(part, facesOf(scene), flags.subarray(joints.length));
+      }
     },
     begin(flags) {
       const place = openPlace(file, scene, options);
@@ -47,7 +51,7 @@ export function sampledOn(
         place,
         options.name,
         [{ count, first: 0, last: times(count - 1, 1)[0] }],
-        tracks.map(({ node, path }) => ({ node, path, times: 0, count, curved: false })),
+        tracks.map(({ node, path, targets }) => ({ node, path, targets, times: 0, count, curved: false })),
       );
       const [timesAt, ...outputsAt] = layout.offsets;
       let done = 0;
@@ -78,8 +82,22 @@ const KINDS = [
   ['scales', SCALES],
 ] as const;
 
-function noteRecorded(part: Samples, flags: JointFlags): void {
+function noteRecorded(part: Samples, flags: JointFlags, joints: number): void {
   for (const [kind, flag] of KINDS) for (const j of part[kind].joints) flags[j] |= flag;
+  for (const f of part.faces.joints) flags[joints + f] |= MOVES;
+}
+
+/** Notes face channels that leave rest; `flags` are theirs alone. */
+function noteFaces(
+  { faces: { values, joints } }: Samples,
+  faces: readonly FaceChannel[],
+  flags: JointFlags,
+): void {
+  for (const [entry, f] of joints.entries()) {
+    const rest = Math.fround(faces[f].rest);
+    for (let o = entry; o < values.length && !flags[f]; o += joints.length)
+      if (Math.fround(values[o]) !== rest) flags[f] = MOVES;
+  }
 }
 
 /** Every joint turns; whether it moves and scales is seen as far as a 32-bit number can tell. */
@@ -130,7 +148,25 @@ function tracksOfNodes(
       const j = joints.length + k;
       return tracksOfJoint(prop, j, firstProp + k, flags[j] | MOVES, metresPerUnit);
     }),
+    ...tracksOfFaces(skeleton, scene, flags.subarray(scene.joints.length)),
   ];
+}
+
+/** The weights of every mesh of which a morph target moves: those of all its targets, a row a sample. */
+function tracksOfFaces({ faceMeshes }: GltfSkeleton, scene: Rig, flags: JointFlags): SampledTrack[] {
+  const rests = facesOf(scene).map(({ rest }) => rest);
+  return faceMeshes.flatMap(({ nodes, channels }) => {
+    if (!channels.some((f) => flags[f] !== 0)) return [];
+    const numbersOf = ({ faces: { values, joints }, count }: Samples): Float64Array => {
+      const entries = channels.map((f) => joints.indexOf(f));
+      const out = new Float64Array(count * channels.length);
+      for (let s = 0; s < count; s++)
+        for (const [t, f] of channels.entries())
+          out[s * channels.length + t] = entries[t] < 0 ? rests[f] : values[s * joints.length + entries[t]];
+      return out;
+    };
+    return nodes.map((node) => ({ node, path: 'weights' as const, targets: channels.length, numbersOf }));
+  });
 }
 
 /** The channels of a joint for what it does: rotations, translations in metres, scales. */

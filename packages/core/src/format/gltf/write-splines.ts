@@ -1,7 +1,8 @@
 import type { KeyedTrack, MotionKeys } from '../../keys/keys-from-samples.js';
-import type { Spline } from '../../keys/spline.js';
+import { type Spline, withKnots } from '../../keys/spline.js';
 import { decomposeMatrix, IDENTITY, invertMatrix } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
+import { facesOf } from '../../rig/members.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
 import { FileError } from '../error.js';
@@ -10,7 +11,11 @@ import { layOut, type MotionOptions, openPlace } from './motion-place.js';
 import { bytesOfFloats, type NodeKeys, sizeOfPath } from './node-keys.js';
 import type { GltfSkeleton } from './rig.js';
 
-const PATHS = { translations: 'translation', rotations: 'rotation', scales: 'scale' } as const;
+const PATHS: Record<Exclude<KeyedTrack['kind'], 'faces'>, NodeKeys['path']> = {
+  translations: 'translation',
+  rotations: 'rotation',
+  scales: 'scale',
+};
 
 /** An animation with few keys, put on a file. Throws {@link FileError} for a character of loose ranges. */
 export function withKeys(
@@ -21,23 +26,21 @@ export function withKeys(
 ): Uint8Array<ArrayBuffer> {
   const place = openPlace(file, scene, options);
   const { props, firstProp, skeleton } = place;
-  const keys = splinesOfNodes(
-    skeleton,
-    scene,
-    motion,
-    options.metresPerUnit,
-    props.length > 0 ? firstProp : -1,
-  );
+  const keys = [
+    ...splinesOfNodes(skeleton, scene, motion, options.metresPerUnit, props.length > 0 ? firstProp : -1),
+    ...splinesOfFaces(skeleton, scene, motion),
+  ];
   const inputs = [...new Set(keys.map(({ times }) => times))];
   const layout = layOut(
     place,
     options.name,
     inputs.map((times) => ({ count: times.length, first: times[0], last: times[times.length - 1] })),
-    keys.map(({ node, path, times, values, curved }) => ({
+    keys.map(({ node, path, targets, times, values, curved }) => ({
       node,
       path,
+      targets,
       times: inputs.indexOf(times),
-      count: values.length / sizeOfPath({ node, path }),
+      count: values.length / sizeOfPath({ node, path, targets }),
       curved,
     })),
   );
@@ -70,8 +73,8 @@ function splinesOfNodes(
   const n = characterOf(scene).joints.length;
   const rootChange = changeOfRoot(above, metresPerUnit);
   return keys.tracks.flatMap((track): NodeKeys[] => {
-    const { joint, kind, spline } = track;
-    if (joint >= n && firstProp < 0) return [];
+    const { member: joint, kind, spline } = track;
+    if (kind === 'faces' || (joint >= n && firstProp < 0)) return [];
     const change: Change =
       joint === rootOf(scene)
         ? rootChange(kind)
@@ -91,6 +94,49 @@ function splinesOfNodes(
     ];
   });
 }
+
+/** The keys of the weights of meshes: all targets of a mesh have theirs at the same times. */
+function splinesOfFaces({ faceMeshes }: GltfSkeleton, scene: Rig, keys: MotionKeys): NodeKeys[] {
+  const faces = facesOf(scene);
+  const byFace = new Map(
+    keys.tracks.flatMap(({ kind, member, spline }) =>
+      kind === 'faces' ? [[member - scene.joints.length, spline] as const] : [],
+    ),
+  );
+  return faceMeshes.flatMap(({ nodes, channels }): NodeKeys[] => {
+    const own = channels.map((f) => byFace.get(f));
+    if (own.every((spline) => spline === undefined)) return [];
+    const knots = Int32Array.from(new Set(own.flatMap((spline) => [...(spline?.knots ?? [])]))).sort();
+    const straight = own.every((spline) => spline?.straight ?? true);
+    const curved = !straight && knots.length > 1;
+    const splines = own.map((spline, t) =>
+      withKnots(spline ?? holding(faces[channels[t]].rest, knots[0], straight), knots),
+    );
+    const times = Float32Array.from(knots, (knot) => knot * keys.interval);
+    const parts = splines.map((spline) => valuesOf(spline, keys.interval, () => undefined, curved));
+    const values = new Float32Array(parts[0].length * channels.length);
+    for (const [t, part] of parts.entries())
+      for (const [k, value] of part.entries()) values[k * channels.length + t] = value;
+    return nodes.map((node) => ({
+      node,
+      path: 'weights',
+      targets: channels.length,
+      curved,
+      times,
+      values,
+    }));
+  });
+}
+
+/** A spline of one number that holds. */
+const holding = (value: number, knot: number, straight: boolean): Spline => ({
+  size: 1,
+  straight,
+  knots: Int32Array.of(knot),
+  values: Float64Array.of(value),
+  into: Float64Array.of(0),
+  out: Float64Array.of(0),
+});
 
 /** The root stands in the scene; its node hangs below what stands above it. */
 function changeOfRoot(

@@ -1,5 +1,6 @@
 import type { MotionKeys } from '../../keys/keys-from-samples.js';
-import { characterOf, type Joint, jointChildren, type Rig } from '../../rig/rig.js';
+import { facesOf } from '../../rig/members.js';
+import { characterOf, type FaceChannel, type Joint, jointChildren, type Rig } from '../../rig/rig.js';
 import type { Samples } from '../../take/take.js';
 import { type MotionFormat, writeWhole } from '../motion-file.js';
 import { joinGlb } from './glb.js';
@@ -31,7 +32,7 @@ export const writeGlb = (
 ): Uint8Array<ArrayBuffer> => withMotion(skeletonGlb(rig, options), rig, motion, options);
 
 /**
- * Writes a take that Evlay made, with what it records and no more. The file is in metres as every glTF file is, and says how long a unit of the rig is,
+ * Writes a take that Evlay made, with what it records and no more; face channels at its samples. The file is in metres as every glTF file is, and says how long a unit of the rig is,
  * so that it is read back in that unit,
  * and how long a sample is, because times in glTF are 32-bit numbers.
  */
@@ -88,14 +89,30 @@ function skeletonGlb(scene: Rig, { name, metresPerUnit }: MotionOptions, extras?
       ...(extras && { extras: bvhExtras(joint) }),
     };
   });
+  const faces = facesOf(scene);
   const json = {
     asset: { version: '2.0', generator: 'Evlay', ...(extras && { extras }) },
     scene: 0,
-    scenes: [{ name, nodes: [0] }],
-    nodes,
+    scenes: [{ name, nodes: faces.length > 0 ? [0, nodes.length] : [0] }],
+    nodes: faces.length > 0 ? [...nodes, { name: 'face', mesh: 0 }] : nodes,
+    ...(faces.length > 0 && meshOfFaces(faces)),
   };
   return joinGlb({ json: JSON.stringify(json), bin: new Uint8Array(0), others: [] });
 }
+
+/** A mesh of one triangle without size, for the sake of its morph targets: their names and weights are all that it says. */
+const meshOfFaces = (faces: readonly FaceChannel[]): object => ({
+  meshes: [
+    {
+      name: 'face',
+      primitives: [{ attributes: { POSITION: 0 }, targets: faces.map(() => ({ POSITION: 0 })) }],
+      weights: faces.map(({ rest }) => rest),
+      extras: { targetNames: faces.map((face) => face.name) },
+    },
+  ],
+  // An accessor without a view is zeros (glTF 2.0, section 3.6.2).
+  accessors: [{ componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [0, 0, 0] }],
+});
 
 const withMotion = (
   file: Uint8Array,

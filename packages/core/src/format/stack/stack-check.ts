@@ -1,10 +1,16 @@
+import type { Channel } from '../../layer/content.js';
+import { channelsOfMember } from '../../layer/layer.js';
 import { ZERO_PLACE } from '../../layer/target.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
 import { type Limb, limbRefusal, limbsOf } from '../../rig/limbs.js';
+import { memberIndex, memberNames } from '../../rig/members.js';
 import { PART_ORDER } from '../../rig/parts.js';
 import { isWithin, jointIndex, type Rig } from '../../rig/rig.js';
+import { fallOnSamples } from '../../take/face-curve.js';
+import type { Take } from '../../take/take.js';
 import { FileError, quote } from '../error.js';
+import { takeKey } from '../project-json.js';
 import { pathText } from '../schema.js';
 import type { StackFile, StackFileTarget } from './stack-schema.js';
 
@@ -19,11 +25,28 @@ export function checkBase(file: StackFile): void {
 
 /** Refuses props whose names are taken. `rig` is that of the character. */
 export function checkProps(file: StackFile, rig: Rig): void {
-  const names = new Set(rig.joints.map((joint) => joint.name));
+  const names = new Set(memberNames(rig));
   for (const [i, { name }] of (file.props ?? []).entries()) {
     if (names.has(name))
-      throw new FileError(`props[${i}].name`, `${quote(name)} is the name of a joint or prop already`);
+      throw new FileError(
+        `props[${i}].name`,
+        `${quote(name)} is the name of a joint, face channel or prop already`,
+      );
     names.add(name);
+  }
+}
+
+/** Refuses a sample as reference of a take whose face has keys that are no even samples. `takes` are by `takeKey`. */
+export function checkReferences(file: StackFile, takes: ReadonlyMap<string, Take>): void {
+  for (const [index, { take, mode }] of file.layers.entries()) {
+    if (!take || mode !== 'additive' || typeof take.reference !== 'number') continue;
+    const read = takes.get(takeKey(take));
+    const uneven = read?.faceCurves?.find(({ times }) => !fallOnSamples(times, read.interval));
+    if (uneven)
+      throw new FileError(
+        `layers[${index}].take.reference`,
+        `sample ${take.reference}, but the keys of ${quote(uneven.channel)} are no even samples, expected "first" or "rest"`,
+      );
   }
 }
 
@@ -34,8 +57,15 @@ export function checkNames(file: StackFile, rig: Rig): void {
     if (!names.has(joint))
       throw new FileError(pathText(path), `unknown joint ${quote(joint)}, expected a joint of the rig`);
   };
+  const checkMember = (name: string, path: PropertyKey[]) => {
+    if (memberIndex(rig, name) < 0)
+      throw new FileError(
+        pathText(path),
+        `unknown joint ${quote(name)}, expected a joint or face channel of the rig`,
+      );
+  };
   for (const [part, joints] of Object.entries(file.parts ?? {})) {
-    for (const [i, joint] of joints.entries()) check(joint, ['parts', part, i]);
+    for (const [i, joint] of joints.entries()) checkMember(joint, ['parts', part, i]);
   }
   for (const [name, limb] of Object.entries(file.limbs ?? {})) if (limb) checkLimb(rig, name, limb, check);
   const ids = new Set<string>();
@@ -47,8 +77,10 @@ export function checkNames(file: StackFile, rig: Rig): void {
   const limbs = limbsOf(rig, file.limbs ?? {});
   for (const [index, layer] of file.layers.entries()) {
     for (const field of ['channels', 'joints', 'allows'] as const) {
-      for (const joint of Object.keys(layer[field] ?? {})) check(joint, ['layers', index, field, joint]);
+      for (const joint of Object.keys(layer[field] ?? {}))
+        checkMember(joint, ['layers', index, field, joint]);
     }
+    checkChannels(layer, index, rig);
     checkTargets(layer, index, rig, file, check);
     for (const [limb, { points }] of Object.entries(layer.contacts?.limbs ?? {})) {
       const path = ['layers', index, 'contacts', 'limbs', limb];
@@ -78,6 +110,23 @@ export function checkNames(file: StackFile, rig: Rig): void {
     ids.add(layer.id);
   }
   checkGroupsAndVariants(file, ids);
+}
+
+/** Refuses channels that a joint or a face channel does not have. */
+function checkChannels({ channels, allows }: StackFile['layers'][number], index: number, rig: Rig): void {
+  const check = (name: string, channel: string, path: PropertyKey[]) => {
+    const has = channelsOfMember(rig, name);
+    if (has.includes(channel as Channel)) return;
+    const what = has.length === 1 ? `the face channel ${quote(name)}` : `the joint ${quote(name)}`;
+    throw new FileError(
+      pathText(['layers', index, ...path]),
+      `${what} has no channel ${quote(channel)}, expected ${has.length === 1 ? '' : 'one of '}${has.join(' ')}`,
+    );
+  };
+  for (const [name, own] of Object.entries(channels ?? {}))
+    for (const channel of Object.keys(own)) check(name, channel, ['channels', name, channel]);
+  for (const [name, list] of Object.entries(allows ?? {}))
+    for (const [i, channel] of list.entries()) check(name, channel, ['allows', name, i]);
 }
 
 /** Refuses targets on joints that are not there or that no target can move. */

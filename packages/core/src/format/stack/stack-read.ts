@@ -5,6 +5,7 @@ import type { Project } from '../../layer/project.js';
 import { type Prop, type PropModel, sizeFor } from '../../layer/prop.js';
 import { type Figure, rigOfScene, sceneOf } from '../../layer/scene.js';
 import { PLAIN_TIME } from '../../layer/time.js';
+import { memberName } from '../../rig/members.js';
 import { findParts } from '../../rig/parts.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
 import type { Take } from '../../take/take.js';
@@ -19,7 +20,7 @@ import { checkLimit, LIMITS } from '../limits.js';
 import { keptIn, keptOfLayer, type ProjectJson, takeKey, withProjectJson } from '../project-json.js';
 import { pathText, readBy } from '../schema.js';
 import { readTake } from '../take-read.js';
-import { checkBase, checkNames, checkProps } from './stack-check.js';
+import { checkBase, checkNames, checkProps, checkReferences } from './stack-check.js';
 import { readContent } from './stack-content.js';
 import { type StackFile, type StackFileLayer, stackSchema } from './stack-schema.js';
 import { mapValues, readScalar } from './stack-values.js';
@@ -83,6 +84,7 @@ export async function readStack(
   const scene = { ...sceneOf(rig, figure), props };
   const joined = rigOfScene(scene);
   checkNames(file, joined);
+  checkReferences(file, takes);
   const parts = readParts(file, joined);
   return {
     project: {
@@ -200,6 +202,7 @@ export function readStackAgain(
         `the take ${quote(layer.take.file)} is not in the project`,
       );
   }
+  checkReferences(file, used);
   const parts = readParts(file, rig);
   const same = parts.length === project.parts.length && parts.every((part, j) => part === project.parts[j]);
   return {
@@ -310,7 +313,7 @@ function readParts(file: StackFile, rig: Rig): string[] {
       named.set(joint, part);
     }
   }
-  return parts.map((part, j) => named.get(rig.joints[j].name) ?? part);
+  return parts.map((part, j) => named.get(memberName(rig, j)) ?? part);
 }
 
 /** The layers of a stack with their groups, and its variants. */

@@ -6,6 +6,7 @@ import { rigTake } from '../../layer/rig-take.js';
 import { characterIn } from '../../layer/scene.js';
 import type { Variant } from '../../layer/variant.js';
 import { emptyRecord } from '../../record.js';
+import { memberName } from '../../rig/members.js';
 import { findParts } from '../../rig/parts.js';
 import type { Take } from '../../take/take.js';
 import { contentIn } from './stack-content.js';
@@ -34,7 +35,7 @@ export function headOf(project: Project, fileOf: (id: string) => string): Omit<S
   for (const [j, part] of project.parts.entries()) {
     if (part === found[j]) continue;
     parts[part] ??= [];
-    parts[part].push(project.rig.joints[j].name);
+    parts[part].push(memberName(project.rig, j));
   }
   return {
     format: 'evlay-stack',

@@ -1,0 +1,54 @@
+import type { FaceChannel } from '../../rig/rig.js';
+import { checkLimit, checkName, LIMITS } from '../limits.js';
+import { freeName } from './names.js';
+import type { Gltf } from './schema.js';
+
+/** A mesh with morph targets (glTF 2.0, 3.7.2.2), the nodes that show it, and the face channel that drives each target. */
+export interface FaceMesh {
+  /** Its index in the file. */
+  readonly mesh: number;
+  readonly nodes: readonly number[];
+  /** Indices into the face channels of the rig, one a target. */
+  readonly channels: readonly number[];
+}
+
+/**
+ * The face channels of a file: its morph targets by their names. A target is called as `extras.targetNames` says, or by the
+ * name of its mesh and its number; targets of one name are one channel, at rest as the first of them. `joints` are names
+ * that are taken.
+ */
+export function facesIn(
+  { meshes = [], nodes = [] }: Gltf,
+  joints: ReadonlySet<string>,
+): { readonly faces: readonly FaceChannel[]; readonly faceMeshes: readonly FaceMesh[] } {
+  const faces: FaceChannel[] = [];
+  const found = new Map<string, number>();
+  const taken = new Map([...joints].map((name) => [name, 1]));
+  const faceMeshes = meshes.flatMap((mesh, m): FaceMesh[] => {
+    const count = mesh.primitives?.[0]?.targets?.length ?? 0;
+    const shown = nodes.flatMap((node, n) => (node.mesh === m ? [n] : []));
+    if (count === 0 || shown.length === 0) return [];
+    const weights = nodes[shown[0]].weights ?? mesh.weights ?? [];
+    const names = mesh.extras?.targetNames;
+    checkLimit(`meshes[${m}]`, count, LIMITS.faces, 'morph targets');
+    const channels = Array.from({ length: count }, (_, t): number => {
+      const own = names?.[t] || `${mesh.name || `mesh-${m}`}.${t}`;
+      let face = found.get(own);
+      if (face === undefined) {
+        checkName(`meshes[${m}].extras.targetNames[${t}]`, own);
+        const name = freeName(joints.has(own) ? `${own} (face)` : own, taken);
+        face = faces.push({ name, rest: weights[t] ?? 0 }) - 1;
+        found.set(own, face);
+      }
+      return face;
+    });
+    return [{ mesh: m, nodes: shown, channels }];
+  });
+  checkLimit('meshes', faces.length, LIMITS.faces, 'morph targets');
+  return { faces, faceMeshes };
+}
+
+/** The animated weights of a mesh as one curve a target: `values` have all targets of a key, of cubic splines three times. */
+export function ofTarget(values: Float64Array, targets: number, target: number): Float64Array {
+  return Float64Array.from({ length: values.length / targets }, (_, k) => values[k * targets + target]);
+}
