@@ -2,11 +2,14 @@ import type { Rig } from '@evlay/core';
 import { Document, WebIO } from '@gltf-transform/core';
 import { simplified, valuesOf } from './simplify.js';
 import { bonesMiddles, skinByDistance } from './skin.js';
-import type { Solid } from './solid.js';
+import type { Morph, Solid } from './solid.js';
 import { surfaceOf } from './surface.js';
 import type { V } from './vector.js';
 
-/** Writes a skinned figure as a binary glTF file: one mesh, a primitive a solid, a material a name. */
+/**
+ * Writes a skinned figure as a binary glTF file: one mesh, a primitive a solid, a material a name; solids with morph targets
+ * are a second one.
+ */
 export async function figureGlb(
   name: string,
   rig: Rig,
@@ -29,27 +32,51 @@ export async function figureGlb(
     .setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds).setBuffer(buffer));
   for (const node of nodes) skin.addJoint(node);
 
-  const mesh = document.createMesh(name);
+  const body = document.createMesh(name);
+  const morphed = solids.find(({ morphs }) => morphs)?.morphs ?? [];
+  const face = document
+    .createMesh(`${name} face`)
+    .setWeights(morphed.map(() => 0))
+    .setExtras({ targetNames: morphed.map((morph) => morph.name) });
   for (const solid of solids) {
     const surface = surfaceOf(solid.shape, solid.low, solid.high, solid.cell);
     const skinned = skinByDistance(rig, places, surface, solid);
     const { kept, triangles } = await simplified(surface, bonesMiddles(skinned, places));
     const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint8Array | Uint16Array) =>
       document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
-    mesh.addPrimitive(
-      document
-        .createPrimitive()
-        .setMaterial(materialOf(document, solid))
-        .setIndices(accessor('SCALAR', Uint16Array.from(triangles)))
-        .setAttribute('POSITION', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.positions, 3))))
-        .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.normals, 3))))
-        .setAttribute('JOINTS_0', accessor('VEC4', Uint8Array.from(valuesOf(kept, skinned.joints, 4))))
-        .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(valuesOf(kept, skinned.weights, 4)))),
-    );
+    const positions = valuesOf(kept, surface.positions, 3);
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(materialOf(document, solid))
+      .setIndices(accessor('SCALAR', Uint16Array.from(triangles)))
+      .setAttribute('POSITION', accessor('VEC3', Float32Array.from(positions)))
+      .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(valuesOf(kept, surface.normals, 3))))
+      .setAttribute('JOINTS_0', accessor('VEC4', Uint8Array.from(valuesOf(kept, skinned.joints, 4))))
+      .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(valuesOf(kept, skinned.weights, 4))));
+    for (const morph of solid.morphs ?? [])
+      primitive.addTarget(
+        document
+          .createPrimitiveTarget(morph.name)
+          .setAttribute('POSITION', accessor('VEC3', movedBy(morph, positions))),
+      );
+    (solid.morphs ? face : body).addPrimitive(primitive);
   }
-  const figure = document.createNode(`${name} figure`).setMesh(mesh).setSkin(skin);
-  document.createScene(name).addChild(nodes[0]).addChild(figure);
+  const scene = document.createScene(name).addChild(nodes[0]);
+  for (const [mesh, what] of [
+    [body, 'figure'],
+    [face, 'face'],
+  ] as const)
+    if (mesh.listPrimitives().length > 0)
+      scene.addChild(document.createNode(`${name} ${what}`).setMesh(mesh).setSkin(skin));
+    else mesh.dispose();
   return new WebIO().writeBinary(document);
+}
+
+/** By how much a morph target moves each vertex. */
+function movedBy({ by }: Morph, positions: readonly number[]): Float32Array {
+  const out = new Float32Array(positions.length);
+  for (let o = 0; o < out.length; o += 3) out.set(by([positions[o], positions[o + 1], positions[o + 2]]), o);
+  return out;
 }
 
 /** Writes solids as a rigid thing in a binary glTF file: a primitive a solid, around `origin`. */

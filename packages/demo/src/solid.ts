@@ -1,6 +1,12 @@
 import type { Distance } from './distance.js';
 import type { V } from './vector.js';
 
+/** A morph target of a solid: by how much each place of it moves where the target counts in full, in metres. */
+export interface Morph {
+  readonly name: string;
+  readonly by: (p: V) => V;
+}
+
 /** One solid of the figure: its shape, what it is made of, and the bones that may move it. */
 export interface Solid {
   readonly name: string;
@@ -18,4 +24,6 @@ export interface Solid {
   readonly thick?: (joint: string) => number;
   /** Rounds over which its weights are evened out along the surface. */
   readonly evened?: number;
+  /** Solids that have them are a mesh of their own, and all of them have the same. */
+  readonly morphs?: readonly Morph[];
 }

@@ -1,7 +1,7 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Box, Input, Text } from '@chakra-ui/react';
 import { type CurveAddress, layerById, layerIndex } from '@evlay/core';
-import { characterOf, partLabel } from '@evlay/core/rig';
-import { Brush, ChevronDown, ChevronUp, KeyRound } from 'lucide-react';
+import { characterOf, facesOf, partLabel } from '@evlay/core/rig';
+import { Brush, ChevronDown, ChevronUp, Crosshair, KeyRound, Smile } from 'lucide-react';
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../commands/command.js';
@@ -9,6 +9,7 @@ import { keyValues } from '../commands/keys/values.js';
 import { letAllCount } from '../commands/stack/layer-values.js';
 import { countIn, invertParts, type Region } from '../commands/stack/weighing.js';
 import { setView } from '../commands/view/view.js';
+import { lookAtFace } from '../commands/view/views.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
 import { LocalNumber } from '../controls/DragNumber.js';
@@ -17,6 +18,7 @@ import { MenuButton } from '../controls/MenuButton.js';
 import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { FaceList } from './FaceList.js';
 import { bodyMapShapes, stripShapes } from './map-shapes.js';
 import { PartsDrawing } from './PartsDrawing.js';
 
@@ -57,7 +59,7 @@ export function BodyMap() {
   const fold = useSession((state) => state.mapFold);
   const map = useMemo(() => {
     const own = characterOf(rig);
-    return bodyMapShapes(own, parts.slice(0, own.joints.length));
+    return bodyMapShapes(own, parts.slice(0, own.joints.length), parts.includes('face'));
   }, [rig, parts]);
   const strip = useMemo(() => stripShapes(map), [map]);
   const [under, setUnder] = useState<string>();
@@ -66,9 +68,12 @@ export function BodyMap() {
   );
   const [paints, setPaints] = useState(false);
   const [painted, setPainted] = useState(1);
+  const [wanted, setWanted] = useState('');
   const section = useRef<HTMLDivElement>(null);
   const roomy = useRoomy(section);
-  const folded = fold === 'auto' ? !roomy : fold === 'folded';
+  const hasFace = facesOf(rig).length > 0;
+  const listed = useSession((state) => state.faceList) && hasFace;
+  const folded = !listed && (fold === 'auto' ? !roomy : fold === 'folded');
   const [over, setOver] = useState<DOMRect>();
   const leave = (event: PointerEvent) => {
     // A drag that leaves it goes on; the map stays until it ends.
@@ -91,9 +96,9 @@ export function BodyMap() {
       ref={section}
       display="flex"
       flexDirection="column"
-      flex={folded ? 'none' : '1 0 240px'}
+      flex={folded ? 'none' : listed ? '2 0 240px' : '1 0 240px'}
       minHeight={folded ? undefined : '240px'}
-      maxHeight={folded ? undefined : '46%'}
+      maxHeight={folded ? undefined : listed ? '58%' : '46%'}
       px="3"
       pt="2"
       as="section"
@@ -105,23 +110,53 @@ export function BodyMap() {
           label={folded ? 'Keep the body map open' : 'Fold the body map to a strip'}
           icon={folded ? ChevronDown : ChevronUp}
           ml="-2"
-          onClick={() => perform(editor, setView, { mapFold: folded ? 'open' : 'folded' })}
+          onClick={() =>
+            perform(editor, setView, {
+              mapFold: folded ? 'open' : 'folded',
+              ...(listed && { faceList: false }),
+            })
+          }
         />
         <Text fontWeight="600" flex="none" ml="-2">
-          Body map
+          {listed ? 'Face' : 'Body map'}
         </Text>
-        <ToolButton
-          label="Weigh parts by a stroke over them: Alt weighs them 0"
-          icon={Brush}
-          on={paints}
-          onClick={() => setPaints(!paints)}
-        />
-        <MenuButton label="Where the layer counts" entries={() => regionMenu(lit)}>
-          parts
-        </MenuButton>
-        <Text color="quiet" marginLeft="auto" flex="none">
-          weighs
-        </Text>
+        {hasFace && (
+          <ToolButton
+            label={listed ? 'Back to the body map' : 'Open the face: its channels as sliders'}
+            icon={Smile}
+            on={listed}
+            onClick={() => perform(editor, setView, { faceList: !listed })}
+          />
+        )}
+        {listed && <CommandButton command={lookAtFace} arg={undefined} icon={Crosshair} />}
+        {!listed && (
+          <ToolButton
+            label="Weigh parts by a stroke over them: Alt weighs them 0"
+            icon={Brush}
+            on={paints}
+            onClick={() => setPaints(!paints)}
+          />
+        )}
+        {listed ? (
+          <Input
+            size="2xs"
+            flex="1"
+            minWidth="60px"
+            aria-label="Find a face channel"
+            placeholder="find"
+            value={wanted}
+            onChange={(event) => setWanted(event.target.value)}
+          />
+        ) : (
+          <MenuButton label="Where the layer counts" entries={() => regionMenu(lit)}>
+            parts
+          </MenuButton>
+        )}
+        {!listed && (
+          <Text color="quiet" marginLeft="auto" flex="none">
+            weighs
+          </Text>
+        )}
         <LayerMark index={Math.max(0, index)} small />
         <Text truncate>{name}</Text>
       </Box>
@@ -135,6 +170,8 @@ export function BodyMap() {
         >
           {over ? said : drawing}
         </Box>
+      ) : listed ? (
+        <FaceList wanted={wanted} />
       ) : (
         <>
           <Box flex="1" minHeight="0" display="flex" justifyContent="center">

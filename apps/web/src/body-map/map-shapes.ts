@@ -85,12 +85,13 @@ function radiusOf(part: Part): number {
 
 /**
  * Draws a rig's parts in its rest pose: people from the front, animals with four legs from the side. Arms that
- * stand off are let down, so that the map is narrow and reads as a body.
+ * stand off are let down, so that the map is narrow and reads as a body. With `face` the head has a face on it.
  */
-export function bodyMapShapes(rig: Rig, parts: Parts): BodyMapShapes {
+export function bodyMapShapes(rig: Rig, parts: Parts, face = false): BodyMapShapes {
   const side = parts.some((part) => part.includes('Hind'));
   const drawn = limbsOfParts(rig, parts, side);
   if (!side) for (const which of ['left', 'right']) letDown(drawn, which);
+  if (face) drawFace(drawn);
   const all = [...drawn.values()].flat().flatMap((limb) => [limb[0], limb[1]]);
   const low = [0, 1].map((k) => Math.min(...all.map((circle) => circle[k] - circle[2])));
   const high = [0, 1].map((k) => Math.max(...all.map((circle) => circle[k] + circle[2])));
@@ -112,19 +113,22 @@ export function bodyMapShapes(rig: Rig, parts: Parts): BodyMapShapes {
   });
   // The trunk lies behind and what ends a limb before it, so that both stay pickable to their ends.
   const depth = (part: Part) => {
+    if (part === 'face') return 3;
     if (side && part.startsWith('right')) return ENDS.test(part) ? -1 : -2;
     if (/^(torso|hips)$/.test(part)) return 0;
     return ENDS.test(part) ? 2 : 1;
   };
   return {
     parts: shapes.sort((a, b) => depth(a.part) - depth(b.part)),
-    bones: [...drawn.values()].flat().map((limb) => ({
-      joint: limb[2],
-      child: limb[3],
-      outline: outlineOf(limb),
-      from: onMap(limb[0]),
-      to: onMap(limb[1]),
-    })),
+    bones: [...drawn]
+      .flatMap(([part, limbs]) => (part === 'face' ? [] : limbs))
+      .map((limb) => ({
+        joint: limb[2],
+        child: limb[3],
+        outline: outlineOf(limb),
+        from: onMap(limb[0]),
+        to: onMap(limb[1]),
+      })),
     width: (high[0] - low[0]) * scale,
     height: TALL,
   };
@@ -165,6 +169,18 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
     if (part === 'head' && bare && !side) limbs.push([from, [from[0], from[1] - 0.07, r], j]);
   }
   return drawn;
+}
+
+/** How large a face is on its head. */
+const FACE = 0.62;
+
+/** A face in the middle of the head, or at its front. */
+function drawFace(drawn: Map<Part, Limb[]>): void {
+  const head = drawn.get('head') ?? [];
+  if (head.length === 0) return;
+  const [from, to, joint] = head.reduce((best, limb) => (lengthOf(limb) > lengthOf(best) ? limb : best));
+  const middle: Circle = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2, FACE * Math.max(from[2], to[2])];
+  drawn.set('face', [[middle, middle, joint]]);
 }
 
 const lengthOf = ([a, b]: Limb): number => Math.hypot(b[0] - a[0], b[1] - a[1]);

@@ -8,6 +8,7 @@ import * as touchUp from './keys/touch-up.js';
 import * as values from './keys/values.js';
 import * as workedOut from './keys/worked-out.js';
 import * as curl from './poses/curl.js';
+import * as face from './poses/face.js';
 import * as limbs from './poses/limbs.js';
 import * as picking from './poses/picking.js';
 import * as pose from './poses/pose.js';
@@ -58,6 +59,7 @@ const FILES: readonly object[] = [
   converting,
   crossings,
   curl,
+  face,
   curves,
   findings,
   frames,

@@ -31,12 +31,14 @@ import {
   hidePicked,
   letGo,
   moveJoints,
+  scaleJoints,
+  scaleJoints,
   openPalette,
   playLitAlone,
   showAllParts,
   turnJoints,
 } from './view/view.js';
-import { lookFromFront, lookFromSide, lookFromTop } from './view/views.js';
+import { lookAtFace, lookFromFront, lookFromSide, lookFromTop } from './view/views.js';
 
 /** Commands with keys, by the screens on which they are heard, in the order in which Help lists them. */
 export const PROJECT_SHORTCUTS: readonly Command[] = [undo, redo];
@@ -98,6 +100,8 @@ export const LAYER_SHORTCUTS: readonly Command[] = [
   playLitAlone,
   turnJoints,
   moveJoints,
+  scaleJoints,
+  scaleJoints,
   frameCharacter,
   toggleGhost,
   hidePicked,
@@ -105,5 +109,6 @@ export const LAYER_SHORTCUTS: readonly Command[] = [
   lookFromFront,
   lookFromSide,
   lookFromTop,
+  lookAtFace,
   letGo,
 ];

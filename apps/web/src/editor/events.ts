@@ -1,7 +1,10 @@
 import type { SavedView } from '@evlay/core';
 
+/** From where the character is looked at: from one of its sides, or at its face alone. */
+export type CharacterSide = 'front' | 'side' | 'top' | 'face';
+
 /** From where the view is to look. */
-export type ViewFrom = 'front' | 'side' | 'top' | Pick<SavedView, 'from' | 'at'>;
+export type ViewFrom = CharacterSide | Pick<SavedView, 'from' | 'at'>;
 
 /** What is asked of the screen once and leaves nothing behind. */
 interface Asked {

@@ -8,6 +8,7 @@ const KEPT = [
   'limbLinked',
   'loop',
   'mapFold',
+  'faceList',
   'wideNames',
   'surface',
   'drivenBy',

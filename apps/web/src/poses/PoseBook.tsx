@@ -9,6 +9,7 @@ import {
 } from '@dnd-kit/core';
 import { rectSortingStrategy, SortableContext } from '@dnd-kit/sortable';
 import type { SavedPose } from '@evlay/core';
+import { facesOf } from '@evlay/core/rig';
 import { suitsRig } from '@evlay/core/solve';
 import { Download, Upload } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -42,6 +43,8 @@ export function PoseBook() {
   const rig = useProject((project) => project.rig);
   // Whether a pose can be saved or applied depends on what is picked and lit.
   useSession((state) => state.picked);
+  useSession((state) => state.faces);
+  const hasFace = facesOf(rig).length > 0;
   useSession((state) => state.lit);
   useEffect(() => void openPoseLibrary(), []);
   const input = useRef<HTMLInputElement>(null);
@@ -67,6 +70,16 @@ export function PoseBook() {
         <CommandChoice command={saveThePose} arg="whole" on={false} title="The whole character">
           whole
         </CommandChoice>
+        {hasFace && (
+          <CommandChoice
+            command={saveThePose}
+            arg="face"
+            on={false}
+            title="The expression: the picked face channels, or all"
+          >
+            face
+          </CommandChoice>
+        )}
         <Box flex="1" />
         <CommandButton command={exportPoses} arg={home} icon={Download} />
         <ToolButton label="Import poses" icon={Upload} onClick={() => input.current?.click()} />

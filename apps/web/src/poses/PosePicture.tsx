@@ -2,10 +2,19 @@ import type { SavedPose } from '@evlay/core';
 import { characterOf } from '@evlay/core/rig';
 import { useMemo } from 'react';
 import { useProject } from '../editor/context.js';
+import { FacePicture } from './FacePicture.js';
 import { pictureOf } from './pose-picture.js';
 
 /** A small picture of a saved pose on the open character; what it holds is drawn bright. */
 export function PosePicture({ pose, size }: { pose: SavedPose; size: number }) {
+  return pose.kind === 'face' ? (
+    <FacePicture pose={pose} size={size} />
+  ) : (
+    <BodyPicture pose={pose} size={size} />
+  );
+}
+
+function BodyPicture({ pose, size }: { pose: SavedPose; size: number }) {
   const rig = useProject((project) => project.rig);
   const parts = useProject((project) => project.parts);
   const picture = useMemo(() => pictureOf(characterOf(rig), parts, pose), [rig, parts, pose]);

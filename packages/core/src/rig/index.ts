@@ -2,6 +2,7 @@
 
 export * from './compare-rigs.js';
 export * from './compiled-limbs.js';
+export * from './face-regions.js';
 export * from './limbs.js';
 export * from './members.js';
 export * from './mirror.js';

@@ -3,5 +3,6 @@ export type { WantedTransform } from './beneath.js';
 export * from './curl.js';
 export * from './hold-ends.js';
 export * from './saved-pose.js';
+export * from './scale-joints.js';
 export * from './solve.js';
 export * from './turn-joints.js';

@@ -1,6 +1,7 @@
 import { blend, cone, type Distance, ellipsoid, limb, ring } from '../distance.js';
 import type { Solid } from '../solid.js';
 import { add, mirror, mix, scale, sub, type V } from '../vector.js';
+import { LIPS, MOUTH, morphsOf } from './face.js';
 import { PLACES, placeOf } from './skeleton.js';
 
 const p = placeOf;
@@ -23,6 +24,7 @@ function head(): Solid[] {
     limb(from(0.016 * s, 0.113, 0.0955), from(0.046 * s, 0.114, 0.083), 0.0065, 0.0045);
   const hair = ellipsoid(from(0, 0.11, -0.024), [0.084, 0.092, 0.08]);
   const eye = (s: number) => ellipsoid(from(0.031 * s, 0.09, 0.0885), [0.011, 0.013, 0.008]);
+  const mouth = ellipsoid(add(at, MOUTH), LIPS);
   const low = from(-0.11, -0.14, -0.12);
   const high = from(0.11, 0.22, 0.14);
   const crown = blend(
@@ -38,6 +40,7 @@ function head(): Solid[] {
       low,
       high,
       cell: 0.008,
+      morphs: morphsOf('skin', at, HEAD_SIZE),
       // Eyes, brows and hat sit on it: it turns with the head alone.
       bones: ['Head'],
     },
@@ -57,6 +60,7 @@ function head(): Solid[] {
       low,
       high,
       cell: 0.007,
+      morphs: morphsOf('hair', at, HEAD_SIZE),
       bones: ['Head'],
     },
     {
@@ -67,6 +71,18 @@ function head(): Solid[] {
       low,
       high,
       cell: 0.005,
+      morphs: morphsOf('eyes', at, HEAD_SIZE),
+      bones: ['Head'],
+    },
+    {
+      name: 'mouth',
+      color: '#6B3A30',
+      rough: 0.7,
+      shape: mouth,
+      low: from(-0.03, 0, 0.05),
+      high: from(0.03, 0.03, 0.1),
+      cell: 0.0032,
+      morphs: morphsOf('mouth', at, HEAD_SIZE),
       bones: ['Head'],
     },
     {

@@ -22,6 +22,7 @@ import type { Samples, Track } from '@evlay/core/take';
 import { type Place, rigAt } from '../places.js';
 import type { Solid } from '../solid.js';
 import { SOLIDS } from './body.js';
+import { FACES } from './face.js';
 import { idle } from './idle.js';
 import { fist, takeFrom } from './lamp-lighting.js';
 import { PLACES, WICK } from './skeleton.js';
@@ -30,7 +31,7 @@ import { FPS } from './walk.js';
 /** Wick with empty hands: his lantern is a prop. */
 export const BARE_PLACES: readonly Place[] = PLACES.filter(({ name }) => name !== 'Lantern');
 export const BARE_SOLIDS: readonly Solid[] = SOLIDS.filter(({ bones }) => !bones.includes('Lantern'));
-export const BARE: Rig = rigAt(BARE_PLACES);
+export const BARE: Rig = { ...rigAt(BARE_PLACES), faces: FACES };
 
 /** A motion of Wick without the lantern that he has in his hand there. */
 function bare(samples: Samples): Samples {

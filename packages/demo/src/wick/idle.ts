@@ -4,6 +4,7 @@ import { cycle, wave } from '../cycle.js';
 import { bend, puppetOf, recorded } from '../puppet.js';
 import { about, aim, chain, inverse } from '../turn.js';
 import { add, length, sub, type V } from '../vector.js';
+import { FACES } from './face.js';
 import { placeOf, WICK } from './skeleton.js';
 import { FPS, hangLantern, setArm } from './walk.js';
 
@@ -68,3 +69,35 @@ function idlePose(frame: number): Pose {
 
 /** Wick waits: samples of every joint, the first again at the end. */
 export const idle = (): Samples => recorded(WICK, IDLE_FRAMES + 1, FPS, idlePose);
+
+/** Phases at which he blinks, and over how many frames: shut in the middle. */
+const BLINKS = [0.06, 0.31, 0.36, 0.68, 0.93];
+const BLINK = 5;
+// He lifts his brows when he looks along the quay, and smiles at what he sees there.
+const lifts = cycle([0, 0], [0.14, 0], [0.24, 0.8], [0.42, 0.7], [0.55, 0], [0.8, 0.1]);
+const smiles = cycle([0, 0.15], [0.2, 0.1], [0.34, 0.75], [0.46, 0.7], [0.62, 0.1], [0.9, 0.15]);
+
+/** What his face does meanwhile, at the samples of {@link idle}. */
+export function idleFace(): Samples['faces'] {
+  const wanted: readonly (readonly [RegExp, (phase: number) => number])[] = [
+    [
+      /^blink/,
+      (phase) => {
+        const away = Math.min(...BLINKS.map((at) => Math.abs(phase - at))) * IDLE_FRAMES;
+        return Math.max(0, 1 - away / (BLINK / 2));
+      },
+    ],
+    [/^browUp/, lifts],
+    [/^smile/, smiles],
+  ];
+  const moved = FACES.flatMap(({ name }, f) => {
+    const found = wanted.find(([test]) => test.test(name));
+    return found ? [{ f, at: found[1] }] : [];
+  });
+  const frames = IDLE_FRAMES + 1;
+  const values = new Float64Array(frames * moved.length);
+  for (let frame = 0; frame < frames; frame++)
+    for (const [k, { at }] of moved.entries())
+      values[frame * moved.length + k] = at((frame % IDLE_FRAMES) / IDLE_FRAMES);
+  return { joints: Int32Array.from(moved, ({ f }) => f), size: 1, values };
+}

@@ -17,13 +17,13 @@ import {
 } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
 import type { Ease } from '@evlay/core/curve';
-import { bvhText, makeSamples, readTake } from '@evlay/core/format';
+import { bvhText, makeSamples, readTake, writtenTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import { mappingOf, matchRigs, rigSignature } from '@evlay/core/match';
 import { quaternionToEuler } from '@evlay/core/math';
 import { findParts } from '@evlay/core/rig';
 import { suitCapture } from './capture.js';
-import { idle } from './idle.js';
+import { idle, idleFace } from './idle.js';
 import { wickPoses } from './poses.js';
 import { WICK } from './skeleton.js';
 import { FPS, FRAMES, hangLantern, walk } from './walk.js';
@@ -61,10 +61,17 @@ export function takeFrom(name: string, bvh: string): Take {
   return { ...take, contacts: findContacts(take, takeUnit({ rig: WICK, metresPerUnit: 1 }, take)) };
 }
 
+/** Wick as he waits, with his face. */
+function idleTake(): Take {
+  const motion = { ...idle(), faces: idleFace(), rig: WICK };
+  const take = writtenTake(motion, { name: 'idle', file: 'idle.glb', metresPerUnit: 1 });
+  return { ...take, contacts: findContacts(take, takeUnit({ rig: WICK, metresPerUnit: 1 }, take)) };
+}
+
 /** The project "Lamp-lighting": Wick walks the quay, weary, and holds up his lantern. */
 export async function lampLighting(figure: Uint8Array): Promise<Project> {
   const take = takeFrom('walk', bvhText(WICK, walk()));
-  const waiting = takeFrom('idle', bvhText(WICK, idle()));
+  const waiting = idleTake();
   const suit = takeFrom('suit-walk', suitCapture());
   const mapping = mappingOf(suit.rig, WICK, matchRigs(suit.rig, WICK));
   const fitting = { id: 'suit-fitted', name: `${suit.name}, fitted`, made: { from: suit.id, mapping } };

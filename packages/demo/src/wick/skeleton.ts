@@ -1,6 +1,7 @@
 import type { Rig } from '@evlay/core';
 import { type Place, placeIn, rigAt } from '../places.js';
 import { add, mirror, normal, scale, type V } from '../vector.js';
+import { FACES } from './face.js';
 
 /** Direction of the left arm at rest, and that in which its palm faces. */
 export const ARM: V = normal([0.72, -0.69, 0.02]);
@@ -75,4 +76,4 @@ export const PLACES: readonly Place[] = [
 /** Place of a joint at rest. */
 export const placeOf = (name: string): V => placeIn(PLACES, name);
 
-export const WICK: Rig = rigAt(PLACES);
+export const WICK: Rig = { ...rigAt(PLACES), faces: FACES };

@@ -1,9 +1,10 @@
 import { newId, type PoseKind, type SavedPose } from '@evlay/core';
 import { addPoses, changeSavedPose, deleteSavedPose, movedOnto, moveSavedPose } from '@evlay/core/edit';
 import { posesText, readPoses } from '@evlay/core/format';
-import { rolesOf } from '@evlay/core/rig';
+import { isFace, memberCount, rolesOf } from '@evlay/core/rig';
 import { savePose, sideOfPose, suitsRig, wantedBySaved } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
+import { membersPicked } from '../../editor/picked.js';
 import { changePoseLibrary, poseLibrary } from '../../jobs/pose-library.js';
 import { download, fileName } from '../../ui/download.js';
 import { notify } from '../../ui/notify.js';
@@ -42,15 +43,21 @@ function fingersPicked(editor: Editor): number[] {
   return roles.flatMap((role, j) => (role && finger.test(role.role) ? [j] : []));
 }
 
-/** The joints that a new pose of a kind holds. */
-function jointsFor(editor: Editor, kind: PoseKind): readonly number[] {
+/** The joints and face channels that a new pose of a kind holds. */
+function membersFor(editor: Editor, kind: PoseKind): readonly number[] {
+  const { rig } = editor.history.project();
+  const all = [...Array(memberCount(rig)).keys()];
   if (kind === 'hand') return fingersPicked(editor);
-  if (kind === 'part') return editor.session.getState().picked;
-  return editor.history.project().rig.joints.map((_, j) => j);
+  if (kind === 'part') return membersPicked(editor);
+  if (kind === 'whole') return all;
+  // Of a face that is picked in part those channels alone, so that a smile leaves the brows.
+  const picked = membersPicked(editor).filter((member) => isFace(rig, member));
+  return picked.length > 0 ? picked : all.filter((member) => isFace(rig, member));
 }
 
 function nothingFor(editor: Editor, kind: PoseKind): Refusal | undefined {
-  if (jointsFor(editor, kind).length > 0) return undefined;
+  if (membersFor(editor, kind).length > 0) return undefined;
+  if (kind === 'face') return { reason: 'The character has no face channels' };
   return {
     reason:
       kind === 'hand'
@@ -78,7 +85,7 @@ export const saveThePose = command<PoseKind>({
     const { poses } = history.project();
     const { pose, project } = stage.get();
     const name = freeName(poses, STEMS[kind]);
-    const saved = savePose(project.rig, pose, jointsFor(editor, kind), { name, kind });
+    const saved = savePose(project.rig, pose, membersFor(editor, kind), { name, kind });
     change((now) => addPoses(now, [saved]));
   },
 });

@@ -1,12 +1,13 @@
 import { baseOf, type Layer, layerById, type Project, takeOf } from '@evlay/core';
 import { type Causes, type Finding, findingKey, noisyStretch } from '@evlay/core/check';
 import { deleteLayers, setRange, smoothLayer } from '@evlay/core/edit';
-import { jointIndex } from '@evlay/core/rig';
+import { memberIndex } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { lookIntoCauses, stayUnder } from '../../jobs/findings.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 import { closeGap } from '../keys/timing.js';
+import { pickJoints } from '../poses/picking.js';
 import { easeTheContacts, keepTheContacts } from '../scene/contacts.js';
 
 /** Goes to a finding: to the frame where it is worst, with its joint picked or its layer lit; and looks into its causes. */
@@ -19,8 +20,8 @@ export const goToFinding = command<Finding>({
     const project = history.project();
     playhead.set(Math.min(project.range[1], Math.max(project.range[0], Math.round(frame))));
     session.setState({ finding: { key: findingKey(finding) } });
-    const j = joint === undefined ? -1 : jointIndex(project.rig, joint);
-    if (j >= 0) session.setState({ picked: [j], parts: [] });
+    const j = joint === undefined ? -1 : memberIndex(project.rig, joint);
+    if (j >= 0) pickJoints.run(editor, [j], () => undefined);
     if (layer !== undefined && layerById(project, layer)) session.light(layer);
     lookIntoCauses(editor, finding).catch((error: Error) =>
       notify({ title: 'Its causes were not found', text: error.message, alarm: true }),

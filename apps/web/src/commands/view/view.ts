@@ -182,20 +182,46 @@ export const canMove = (project: Project, layer: Layer | undefined, joint: numbe
   movesItself(project, layer, joint) ||
   limbEndingAt(project, joint) !== undefined;
 
-/** Lets handles turn or move. */
+/** Lets handles turn, move or scale. What stretches bones is asked once. */
 export const chooseHandle = command<SessionState['handle']>({
   name: 'Choose what the handles do',
   looks: true,
   refusal({ session, history }, handle) {
-    const { picked, lit, placing } = session.getState();
+    const { picked, lit, placing, stretching } = session.getState();
     const project = history.project();
     const joint = picked.at(-1);
-    if (handle === 'turn' || placing || canMove(project, layerById(project, lit), joint)) return undefined;
+    if (placing)
+      return handle === 'scale' ? { reason: 'A performance is placed by moving and turning' } : undefined;
+    if (handle === 'turn' || stretching) return undefined;
+    if (handle === 'move' && canMove(project, layerById(project, lit), joint)) return undefined;
+    const name = joint === undefined ? 'a joint' : project.rig.joints[joint].name;
     return {
-      reason: `Moving ${project.rig.joints[joint!].name} would pull it off its bone: turn it, or move the end of its limb or the root`,
+      reason: `${handle === 'move' ? 'Moving' : 'Scaling'} ${name} stretches bones`,
+      remedy: {
+        label: 'Let bones stretch',
+        run: () => session.setState({ stretching: true, handle }),
+      },
     };
   },
   run: ({ session }, handle) => session.setState({ handle }),
+});
+
+/** Whether what is scaled along one axis keeps its volume. */
+export const keepsVolume = command<boolean>({
+  name: 'Keep the volume of what is scaled along one axis',
+  looks: true,
+  run: ({ session }, keepVolume) => session.setState({ keepVolume }),
+});
+
+/** Lets joints be moved and scaled against their parents, or no more. */
+export const stretchBones = command<boolean>({
+  name: 'Let bones stretch: move and scale any joint',
+  looks: true,
+  run: ({ session }, stretching) =>
+    session.setState({
+      stretching,
+      ...(!stretching && session.getState().handle === 'scale' && { handle: 'turn' }),
+    }),
 });
 
 const handles = (name: string, shortcut: string, handle: SessionState['handle']) =>
@@ -210,6 +236,7 @@ const handles = (name: string, shortcut: string, handle: SessionState['handle'])
 
 export const turnJoints = handles('Turn joints by the handles', 'S', 'turn');
 export const moveJoints = handles('Move joints by the handles', 'D', 'move');
+export const scaleJoints = handles('Scale joints by the handles', 'Z', 'scale');
 
 /** Drops a tried pose, leaves a mode that passes, or where there is none lets go of what is picked. */
 export const letGo = command({
@@ -221,6 +248,6 @@ export const letGo = command({
     const [mode] = modesOf(session.getState()).filter(({ passing }) => passing);
     if (session.getState().trial) session.setState({ trial: undefined });
     else if (mode) session.setState(mode.leave);
-    else session.setState({ picked: [], parts: [], keys: [], asked: undefined });
+    else session.setState({ picked: [], faces: [], parts: [], keys: [], asked: undefined });
   },
 });

@@ -1,6 +1,6 @@
 import type { SavedView } from '@evlay/core';
 import { deleteView, keepView } from '@evlay/core/edit';
-import type { ViewFrom } from '../../editor/events.js';
+import type { CharacterSide, ViewFrom } from '../../editor/events.js';
 import { command } from '../command.js';
 
 /** Looks from somewhere: from one of the sides, or from a place that was kept. */
@@ -10,7 +10,7 @@ export const lookFrom = command<ViewFrom>({
   run: ({ events }, from) => events.emit('lookFrom', from),
 });
 
-const side = (name: string, shortcut: string, from: 'front' | 'side' | 'top') =>
+const side = (name: string, shortcut: string, from: CharacterSide) =>
   command({
     name,
     palette: 'Handles and view',
@@ -22,6 +22,7 @@ const side = (name: string, shortcut: string, from: 'front' | 'side' | 'top') =>
 export const lookFromFront = side('Look from the front', '1', 'front');
 export const lookFromSide = side('Look from the side', '2', 'side');
 export const lookFromTop = side('Look from above', '3', 'top');
+export const lookAtFace = side('Look at the face', '4', 'face');
 
 /** Keeps from where the view looks, under a name. */
 export const keepViewAs = command<SavedView>({

@@ -84,6 +84,8 @@ export interface Display {
   readonly openJoints: readonly string[];
   /** Whether the body map is folded to a strip: by the room that there is, or as it was set. */
   readonly mapFold: 'auto' | 'open' | 'folded';
+  /** Whether the face channels are listed in the map's place. */
+  readonly faceList: boolean;
   /** Pixels by which the column of names beside the lanes is wider than usual. */
   readonly wideNames: number;
   readonly surface: 'skin' | 'bones' | 'both';
@@ -132,6 +134,7 @@ export const newDisplay = (): Display => ({
   naming: undefined,
   openJoints: [],
   mapFold: 'auto',
+  faceList: false,
   wideNames: 0,
   surface: 'skin',
   hidden: [],

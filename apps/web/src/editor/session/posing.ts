@@ -89,8 +89,8 @@ export interface Posing {
   readonly autoKey: boolean;
   /** A pose that is tried on a layer and not keyed. */
   readonly trial: Trial | undefined;
-  /** Whether handles turn or move. */
-  readonly handle: 'turn' | 'move';
+  /** Whether handles turn, move or scale. */
+  readonly handle: 'turn' | 'move' | 'scale';
   /** In whose axes the handles turn, and in whose they move. */
   readonly turnAxes: HandleAxes;
   readonly moveAxes: HandleAxes;
@@ -111,6 +111,10 @@ export interface Posing {
   readonly endKeepsAngle: boolean;
   /** Whether feet stay where they are when the hips, or what is below them, move. */
   readonly feetStay: boolean;
+  /** Whether joints are moved and scaled against their parents too, which stretches bones: it was asked and said. */
+  readonly stretching: boolean;
+  /** Whether a joint that is scaled along one axis keeps its volume: it gets thinner as it gets longer. */
+  readonly keepVolume: boolean;
   /** Whether handles are dragged now: what would lie over the joint stays away. */
   readonly handling: boolean;
   /** How large the handles are, 1 as usual. */
@@ -148,6 +152,8 @@ export const newPosing = (fps: number): Posing => ({
   together: 'each',
   shares: {},
   snap: false,
+  stretching: false,
+  keepVolume: false,
   snapAngle: 15,
   snapLength: 0.05,
   symmetric: false,

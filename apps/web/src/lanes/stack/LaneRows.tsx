@@ -14,7 +14,7 @@ import {
   weightsWithin,
 } from '@evlay/core';
 import { scalarAt } from '@evlay/core/curve';
-import type { Parts } from '@evlay/core/rig';
+import { memberIndex, type Parts } from '@evlay/core/rig';
 import { ChevronsUp, KeyRound } from 'lucide-react';
 import { type MouseEvent, memo, useContext, useEffect, useMemo, useRef } from 'react';
 import { perform } from '../../commands/command.js';
@@ -269,7 +269,7 @@ function TargetRow({ id, target, joint, space, scale, header }: TargetRowProps) 
   });
   const strip = useMemo<Strip>(() => ({ kind: 'target', layer: id, target }), [id, target]);
   const pick = () => {
-    const j = editor.history.project().rig.joints.findIndex((one) => one.name === joint);
+    const j = memberIndex(editor.history.project().rig, joint);
     if (j >= 0) perform(editor, pickJoints, [j]);
   };
   return (
@@ -303,8 +303,10 @@ interface JointRowProps extends LaneRowsProps {
 function JointRow({ id, joint, opened, scale, header }: JointRowProps) {
   const editor = useEditor();
   const name = useProject((project) => layerById(project, id)?.name ?? '');
-  const picked = useSession((state) =>
-    state.picked.some((j) => editor.history.project().rig.joints[j]?.name === joint),
+  const picked = useSession(
+    (state) =>
+      state.faces.includes(joint) ||
+      state.picked.some((j) => editor.history.project().rig.joints[j]?.name === joint),
   );
   const strip = useMemo<Strip>(() => ({ kind: 'joint', layer: id, joint }), [id, joint]);
   const toggle = () => {
@@ -315,7 +317,7 @@ function JointRow({ id, joint, opened, scale, header }: JointRowProps) {
     });
   };
   const pick = () => {
-    const j = editor.history.project().rig.joints.findIndex((one) => one.name === joint);
+    const j = memberIndex(editor.history.project().rig, joint);
     if (j >= 0) perform(editor, pickJoints, [j]);
   };
   return (

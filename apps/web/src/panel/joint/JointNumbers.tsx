@@ -1,35 +1,45 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { CHANNELS, type Channel, channelsOf, entryOf, layerById } from '@evlay/core';
+import { type Channel, channelsOf, entryOf, JOINT_CHANNELS, layerById } from '@evlay/core';
+import { isFace, memberIndex, memberName, memberNames } from '@evlay/core/rig';
 import { Fragment, useEffect, useRef } from 'react';
-import { perform } from '../../commands/command.js';
-import { type ChannelChange, keyedNow, setChannel, toggleChannelKey } from '../../commands/keys/channels.js';
+import { type ChannelChange, setChannel } from '../../commands/keys/channels.js';
+import { channelIn, heldOf, poseBelow } from '../../commands/keys/held.js';
 import { movesItself } from '../../commands/view/view.js';
 import { DragNumber } from '../../controls/DragNumber.js';
+import { KeyMark } from '../../controls/KeyMark.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../../editor/context.js';
 import type { Editor } from '../../editor/editor.js';
 import { typedNumber } from '../../ui/number-text.js';
-import { channelIn, heldOf, poseBelow, type Shape, shapeOf } from './joint-values.js';
+import { type Shape, shapeOf } from './joint-values.js';
 
 /** More joints than these are not listed one by one: the row for all of them sets those too. */
 const LISTED = 6;
 
-/** Every channel of the picked joints: what the lit layer holds, what is below it, and what is seen. */
+/** Every channel of the picked joints and face channels: what the lit layer holds, what is below it, and what is seen. */
 export function JointNumbers() {
   const picked = useSession((state) => state.picked);
+  const faces = useSession((state) => state.faces);
+  const stretching = useSession((state) => state.stretching);
   const rig = useProject((project) => project.rig);
   const lit = useSession((state) => state.lit);
   const project = useCalmProject((current) => current);
   const layer = layerById(project, lit);
-  const channelsFor = (j: number): Channel[] => {
+  const channelsFor = (j: number): readonly Channel[] => {
+    if (isFace(rig, j)) return ['m'];
     const keyed = layer && entryOf(channelsOf(layer), rig.joints[j].name);
-    return CHANNELS.filter(
+    return JOINT_CHANNELS.filter(
       (channel) =>
         channel[0] === 'r' ||
+        stretching ||
         keyed?.[channel] !== undefined ||
         (channel[0] === 't' && movesItself(project, layer, j)),
     ).sort((a, b) => 'rts'.indexOf(a[0]) - 'rts'.indexOf(b[0]));
   };
-  const shown = picked.filter((j) => j < rig.joints.length);
+  const joints = picked.filter((j) => j < rig.joints.length);
+  const shown = [...joints, ...faces.map((name) => memberIndex(rig, name)).filter((j) => j >= 0)];
+  // What all that is picked has, one row sets.
+  const common: readonly Channel[] =
+    joints.length === 0 ? ['m'] : faces.length === 0 ? ['rx', 'ry', 'rz'] : [];
   // The joint that has the handles stands first.
   const listed = shown.toReversed().slice(0, LISTED);
   return (
@@ -54,22 +64,24 @@ export function JointNumbers() {
       <span />
       {shown.length > 1 && (
         <>
-          <Heading>{`all ${shown.length} joints`}</Heading>
-          {(['rx', 'ry', 'rz'] as const).map((channel) => (
+          {common.length > 0 && (
+            <Heading>{`all ${shown.length} ${joints.length === 0 ? 'face channels' : 'joints'}`}</Heading>
+          )}
+          {common.map((channel) => (
             <AllRow key={channel} joints={shown} channel={channel} />
           ))}
         </>
       )}
       {listed.map((j) => (
         <Fragment key={j}>
-          {shown.length > 1 && <Heading>{rig.joints[j].name}</Heading>}
+          {shown.length > 1 && <Heading>{memberName(rig, j)}</Heading>}
           {channelsFor(j).map((channel) => (
             <ChannelRow key={channel} joint={j} channel={channel} />
           ))}
         </Fragment>
       ))}
       {shown.length > listed.length && (
-        <Heading>{`and ${shown.length - listed.length} joints more, which the upper rows set too`}</Heading>
+        <Heading>{`and ${shown.length - listed.length} more, which the upper rows set too`}</Heading>
       )}
     </Box>
   );
@@ -153,7 +165,7 @@ function AllRow({ joints, channel }: { joints: readonly number[]; channel: Chann
 
 function ChannelRow({ joint, channel }: { joint: number; channel: Channel }) {
   const editor = useEditor();
-  const name = useProject((project) => project.rig.joints[joint]?.name ?? '');
+  const name = useProject((project) => memberNames(project.rig)[joint] ?? '');
   const metresPerUnit = useProject((project) => project.metresPerUnit);
   const shape = shapeOf(channel, metresPerUnit);
   const text = (value: number) => (value / shape.factor).toFixed(shape.decimals);
@@ -197,45 +209,5 @@ function Live({ label, read }: { label: string; read: () => string }) {
     >
       {read()}
     </chakra.span>
-  );
-}
-
-/** The bar of a key in the lanes: filled where it stands here, empty where the number is keyed elsewhere. */
-const MARKS = { here: '▮', elsewhere: '▯', never: '·' };
-const SAID = { here: 'keyed here', elsewhere: 'keyed at other frames', never: 'not keyed' };
-
-/** Whether a number is keyed; pressed, it keys it or takes the key out. */
-function KeyMark({ joint, channel, name }: { joint: number; channel: Channel; name: string }) {
-  const editor = useEditor();
-  const dot = useRef<HTMLButtonElement>(null);
-  useEffect(() => {
-    const show = () => {
-      const keyed = keyedNow(editor, joint, channel);
-      const button = dot.current;
-      if (!button || button.dataset.keyed === keyed) return;
-      button.dataset.keyed = keyed;
-      button.textContent = MARKS[keyed];
-      button.setAttribute('aria-label', `${channel} of ${name}: ${SAID[keyed]}`);
-      button.title = `${SAID[keyed]}; click to ${keyed === 'here' ? 'take the key out' : 'key it'}`;
-    };
-    show();
-    return editor.stage.subscribe(show);
-  });
-  const keyed = keyedNow(editor, joint, channel);
-  return (
-    <chakra.button
-      ref={dot}
-      type="button"
-      data-keyed={keyed}
-      aria-label={`${channel} of ${name}: ${SAID[keyed]}`}
-      cursor="pointer"
-      color="lamp"
-      css={{ '&[data-keyed=never]': { color: 'var(--evlay-colors-quiet)' } }}
-      onClick={() =>
-        perform(editor, toggleChannelKey, { joint, channel, value: heldOf(editor, joint, channel) })
-      }
-    >
-      {MARKS[keyed]}
-    </chakra.button>
   );
 }

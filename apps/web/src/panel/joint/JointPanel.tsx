@@ -10,12 +10,14 @@ import { LimbList, LimbRow } from './LimbRow.js';
 import { PickRows } from './PickRows.js';
 import { PropList, PropRows } from './PropRows.js';
 import { StayRow } from './StayRow.js';
+import { StretchRow } from './StretchRow.js';
 
 /** What is picked: how it is picked and handled, and every channel of it as a number. */
 export function JointPanel() {
   const picked = useSession((state) => state.picked);
   const rig = useProject((project) => project.rig);
-  const names = picked.flatMap((j) => rig.joints[j]?.name ?? []);
+  const faces = useSession((state) => state.faces);
+  const names = [...picked.flatMap((j) => rig.joints[j]?.name ?? []), ...faces];
   return (
     <Box
       as="section"
@@ -48,13 +50,22 @@ export function JointPanel() {
         </>
       ) : (
         <>
-          <HandleRows />
-          <StayRow />
-          <PropRows />
+          {picked.length > 0 && (
+            <>
+              <HandleRows />
+              <StayRow />
+              <PropRows />
+            </>
+          )}
           <JointNumbers />
-          <CurlRows />
-          <LimbRow />
-          <PartRow />
+          {picked.length > 0 && (
+            <>
+              <StretchRow />
+              <CurlRows />
+              <LimbRow />
+              <PartRow />
+            </>
+          )}
         </>
       )}
       <TouchUpRows />

@@ -18,6 +18,7 @@ import {
   Rotate3d,
   Route,
   Sailboat,
+  Scaling,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { toggleCompare } from '../../commands/view/comparing.js';
@@ -94,6 +95,15 @@ export function ViewTools() {
             icon={Move3d}
             on={handle === 'move'}
           />
+          {!placing && (
+            <CommandButton
+              command={chooseHandle}
+              arg="scale"
+              label="Scale joints"
+              icon={Scaling}
+              on={handle === 'scale'}
+            />
+          )}
           <SetView
             label="Place the lit layer’s performance"
             icon={MapPinned}

@@ -16,6 +16,7 @@ import { beginPosing } from '../../gestures/posing.js';
 import { attachHandles } from './attach-handles.js';
 import { type BringTarget, beginBringing } from './bring-target.js';
 import { beginMove, type MoveJoint } from './move-joint.js';
+import { beginScale, type ScaleJoints } from './scale-joints.js';
 import { beginTurn, type TurnJoints } from './turn-joints.js';
 
 const matrix = new THREE.Matrix4();
@@ -38,7 +39,7 @@ function axesOf(shown: Shown, j: number, axes: HandleAxes, camera: THREE.Camera)
 }
 
 /**
- * Handles on the joint that was picked last: they turn all that are picked, or move it, on the lit layer. `scale` is view
+ * Handles on the joint that was picked last: they turn or scale all that are picked, or move it, on the lit layer. `scale` is view
  * units a rig unit.
  */
 export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElement | null> }) {
@@ -46,8 +47,13 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
   const joint = useSession((state) => state.picked.at(-1));
   const lit = useSession((state) => state.lit);
   const moves = useSeen((project) => canMove(project, layerById(project, lit), joint));
-  const handle = useSession((state) => (moves ? state.handle : 'turn'));
-  const axes = useSession((state) => (handle === 'turn' ? state.turnAxes : state.moveAxes));
+  const handle = useSession(({ handle, stretching }) =>
+    stretching || (moves && handle === 'move') ? handle : 'turn',
+  );
+  // A scale is along the joint's own axes.
+  const axes = useSession((state) =>
+    handle === 'turn' ? state.turnAxes : handle === 'move' ? state.moveAxes : 'joint',
+  );
   const { snap, snapAngle, snapLength, playing } = useSession(
     useShallow(({ snap, snapAngle, snapLength, playing }) => ({ snap, snapAngle, snapLength, playing })),
   );
@@ -61,7 +67,9 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     ? undefined
     : handle === 'turn'
       ? THREE.MathUtils.degToRad(snapAngle)
-      : (snapLength / metresPerUnit) * scale;
+      : handle === 'move'
+        ? (snapLength / metresPerUnit) * scale
+        : undefined;
 
   useEffect(() => {
     if (joint === undefined) return;
@@ -71,12 +79,14 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     let dragging = false;
     let move: MoveJoint | undefined;
     let turn: TurnJoints | undefined;
+    let grow: ScaleJoints | undefined;
     let latest: Posing | undefined;
 
     const putOnJoint = () => {
       if (dragging) return;
       object.position.copy(globalOf(stage.get(), joint).position).multiplyScalar(scale);
       object.quaternion.copy(axesOf(stage.get(), joint, axes, get().camera));
+      object.scale.set(1, 1, 1);
       invalidate();
     };
     putOnJoint();
@@ -84,7 +94,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
     if (playing) return stop;
 
     const handles = attachHandles(object, get, {
-      rotates: handle === 'turn',
+      does: handle,
       alongOwn: true,
       size,
       snap: step,
@@ -94,7 +104,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         const shown = stage.get();
         // A layer with a target on the joint moves the target.
         const target = litTarget(history.project(), lit, history.project().rig.joints[joint]?.name);
-        if (target) {
+        if (target && handle !== 'scale') {
           bringing = beginBringing(
             editor,
             { layer: lit, target: target.id },
@@ -111,12 +121,15 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
           return;
         }
         if (handle === 'move') move = beginMove(editor, joint);
+        else if (handle === 'scale') grow = beginScale(editor);
         else turn = beginTurn(editor, joint, object.quaternion.clone());
         latest = undefined;
         gesture = undefined;
         // Where joints cannot be posed, that is told at the end, when it is known what was wanted.
         const asIs =
-          move?.(globalOf(shown, joint).position.toArray(), false).posing ?? turn!(object.quaternion);
+          move?.(globalOf(shown, joint).position.toArray(), false).posing ??
+          grow?.([1, 1, 1]) ??
+          turn!(object.quaternion);
         if (refusalOf(editor, tryPose, asIs)) return;
         gesture = beginPosing(editor, () => {
           dragging = false;
@@ -128,7 +141,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
       drag(shift) {
         invalidate();
         if (!dragging) return;
-        if (bringing) {
+        if (bringing && handle !== 'scale') {
           bringing.to(handle, object.position.clone().divideScalar(scale), object.quaternion);
           return;
         }
@@ -141,6 +154,9 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
           const misses = gesture && !shift && by * metresPerUnit > LEAST_MISSED;
           const missed = misses ? { by, tooFar } : undefined;
           if (missed || session.getState().missed) setPosing(session, { missed });
+        } else if (grow) {
+          latest = grow(object.scale.toArray());
+          gesture?.to(latest);
         } else if (turn) {
           latest = turn(object.quaternion);
           gesture?.to(latest);
@@ -157,6 +173,7 @@ export function Handles({ scale, tag }: { scale: number; tag: RefObject<HTMLElem
         gesture?.commit();
         move = undefined;
         turn = undefined;
+        grow = undefined;
         // Where the pose was refused, the handles go back onto the joint.
         putOnJoint();
       },

@@ -48,7 +48,7 @@ export function PlaceHandles({ scale }: { scale: number }) {
     putBelow();
     const stop = stage.subscribe(putBelow);
     const handles = attachHandles(object, get, {
-      rotates: handle === 'turn',
+      does: handle === 'turn' ? 'turn' : 'move',
       size: 1.1,
       start() {
         start.position.copy(object.position);

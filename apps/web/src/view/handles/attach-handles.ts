@@ -3,8 +3,8 @@ import * as THREE from 'three';
 import { TransformControls } from 'three/addons/controls/TransformControls.js';
 
 interface HandleWork {
-  /** Whether the handles turn, in the object's own axes; else they move. */
-  readonly rotates: boolean;
+  /** What the handles do; they turn and scale in the object's own axes. */
+  readonly does: 'turn' | 'move' | 'scale';
   /** Whether they move along the object's own axes, and not along those of the scene. */
   readonly alongOwn?: boolean;
   /** The step in which they go, radians or units of the scene. */
@@ -45,6 +45,9 @@ class Controls extends TransformControls {
   }
 }
 
+/** What three calls it. */
+const MODES = { turn: 'rotate', move: 'translate', scale: 'scale' } as const;
+
 /** Whether the last press of the pointer was on handles: the click that ends it picks nothing behind them. */
 let pressed = false;
 export const pressedHandles = (): boolean => pressed;
@@ -61,14 +64,14 @@ export function pressHandles(): void {
 export function attachHandles(
   object: THREE.Object3D,
   get: () => RootState,
-  { rotates, alongOwn = false, size = 0.75, snap, start, drag, end }: HandleWork,
+  { does, alongOwn = false, size = 0.75, snap, start, drag, end }: HandleWork,
 ): AttachedHandles {
   const { camera, gl, scene, invalidate } = get();
   const controls = new Controls(camera, gl.domElement);
-  controls.setMode(rotates ? 'rotate' : 'translate');
-  controls.setSpace(rotates || alongOwn ? 'local' : 'world');
-  if (rotates) controls.setRotationSnap(snap ?? null);
-  else controls.setTranslationSnap(snap ?? null);
+  controls.setMode(MODES[does]);
+  controls.setSpace(does !== 'move' || alongOwn ? 'local' : 'world');
+  if (does === 'turn') controls.setRotationSnap(snap ?? null);
+  else if (does === 'move') controls.setTranslationSnap(snap ?? null);
   controls.setSize(size);
   controls.setColors('#F58A78', '#8BD17C', '#6FB4F0', '#FFC857');
   const helper = controls.getHelper();

@@ -1,4 +1,5 @@
-import { characterOf, facing, positionsAtRest, rootOf } from '@evlay/core/rig';
+import { restPose } from '@evlay/core';
+import { characterOf, facing, globalMatrices, positionsAtRest, rootOf } from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, useEffect, useRef } from 'react';
@@ -36,11 +37,18 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       return new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale);
     };
     let before = root();
-    const frame = (way: THREE.Vector3 = USUAL) => {
+    const frame = (way: THREE.Vector3 = USUAL, part?: string) => {
       before = root();
       const shown = stage.get();
       const joints = characterOf(shown.project.rig).joints.length;
-      const things = boxes ? cornersToSee(shown, boxes, scale) : thingsToSee(shown, joints, scale, wide);
+      const { parts } = shown.project;
+      const wanted = (j: number) => part === undefined || parts[j] === part;
+      const own = boxes && new Map([...boxes].filter(([j]) => wanted(j)));
+      const things =
+        own && own.size > 0
+          ? cornersToSee(shown, own, scale)
+          : thingsToSee(shown, joints, scale, wide).filter((_, j) => wanted(j));
+      if (things.length === 0) return;
       const { fov, aspect } = camera as THREE.PerspectiveCamera;
       const { position, target } = framingOf(
         things,
@@ -87,7 +95,8 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
     const unframed = events.on('frameCharacter', () => frame());
     const unasked = events.on('lookFrom', (from) => {
       if (!controls.current) return;
-      if (typeof from === 'string') frame(sideOf(stage.get(), from));
+      if (from === 'face') frame(faceOf(stage.get()), 'head');
+      else if (typeof from === 'string') frame(sideOf(stage.get(), from));
       else {
         camera.position.set(...from.from).multiplyScalar(scale);
         controls.current.target.set(...from.at).multiplyScalar(scale);
@@ -125,12 +134,27 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
 /** The way from the character to the camera at the start, as a part of the distance. */
 const USUAL = new THREE.Vector3(0.56, 0.16, 0.86);
 
-/** The way to the camera from the front, the left side or above the character as it heads now. */
-function sideOf({ project, matrices }: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
+/** Where the character, or a joint of it, faces now: the way that it faces at rest, turned as the joint has turned. */
+function aheadOf({ project, matrices }: Shown, joint: number): THREE.Vector3 {
   const { rig } = project;
-  const turn = new THREE.Quaternion().setFromRotationMatrix(new THREE.Matrix4().fromArray(matrices));
-  turn.multiply(new THREE.Quaternion(...rig.joints[rootOf(rig)].rotation).invert());
-  const ahead = new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn).setY(0);
+  const rest = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  const turnIn = (all: Float64Array) =>
+    new THREE.Quaternion().setFromRotationMatrix(
+      new THREE.Matrix4().extractRotation(new THREE.Matrix4().fromArray(all, 16 * joint)),
+    );
+  const turn = turnIn(matrices).multiply(turnIn(rest).invert());
+  return new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn);
+}
+
+/** The way to the camera that looks into the face. */
+function faceOf(shown: Shown): THREE.Vector3 {
+  const head = shown.project.parts.indexOf('head');
+  return aheadOf(shown, Math.max(0, head)).normalize();
+}
+
+/** The way to the camera from the front, the left side or above the character as it heads now. */
+function sideOf(shown: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
+  const ahead = aheadOf(shown, rootOf(shown.project.rig)).setY(0);
   if (ahead.lengthSq() < 1e-9) ahead.set(0, 0, 1);
   ahead.normalize();
   if (side === 'front') return ahead;
