@@ -423,10 +423,16 @@ describe('commands', () => {
     expect(asked()).toBeUndefined();
   });
 
-  it('refuse to pull a joint off its bone', () => {
+  it('ask once before bones stretch', () => {
     withLayer();
     editor.session.setState({ picked: [1] });
-    expect(refusalOf(editor, chooseHandle, 'move')?.reason).toMatch(/would pull it off its bone/);
+    const asked = refusalOf(editor, chooseHandle, 'scale');
+    expect(asked?.reason).toMatch(/stretches bones/);
+    expect(refusalOf(editor, chooseHandle, 'move')?.reason).toMatch(/stretches bones/);
+    asked?.remedy?.run();
+    expect(editor.session.getState()).toMatchObject({ handle: 'scale', stretching: true });
+    expect(refusalOf(editor, chooseHandle, 'move')).toBeUndefined();
+    editor.session.setState({ stretching: false, handle: 'turn' });
     // The root moves itself, and the trunk comes after the head.
     for (const joint of [0, 2]) {
       editor.session.setState({ picked: [joint] });

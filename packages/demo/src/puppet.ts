@@ -1,6 +1,6 @@
 import { type Pose, type Rig, restPose } from '@evlay/core';
-import { globalMatrices, globalOrientations } from '@evlay/core/rig';
-import { emptyTrack, type Samples } from '@evlay/core/take';
+import { facesOf, globalMatrices, globalOrientations } from '@evlay/core/rig';
+import type { Samples } from '@evlay/core/take';
 import type { Turn } from './turn.js';
 import { add, dot, length, normal, scale, sub, type V } from './vector.js';
 
@@ -38,7 +38,7 @@ export function puppetOf(rig: Rig): Puppet {
   };
 }
 
-/** Samples of every joint, one a frame, from the pose at each frame. */
+/** Samples of every joint and face channel, one a frame, from the pose at each frame. */
 export function recorded(rig: Rig, frames: number, fps: number, poseAt: (frame: number) => Pose): Samples {
   const n = rig.joints.length;
   const joints = Int32Array.from({ length: n }, (_, j) => j);
@@ -49,13 +49,18 @@ export function recorded(rig: Rig, frames: number, fps: number, poseAt: (frame: 
     translations: { joints, size: 3, values: new Float64Array(3 * n * frames) },
     rotations: { joints, size: 4, values: new Float64Array(4 * n * frames) },
     scales: { joints, size: 3, values: new Float64Array(3 * n * frames) },
-    faces: emptyTrack(1),
+    faces: {
+      joints: Int32Array.from(facesOf(rig).keys()),
+      size: 1,
+      values: new Float64Array(facesOf(rig).length * frames),
+    },
   };
   for (let frame = 0; frame < frames; frame++) {
     const pose = poseAt(frame);
     samples.translations.values.set(pose.translations, 3 * n * frame);
     samples.rotations.values.set(pose.rotations, 4 * n * frame);
     samples.scales.values.set(rest.scales, 3 * n * frame);
+    samples.faces.values.set(pose.faces, pose.faces.length * frame);
   }
   return samples;
 }

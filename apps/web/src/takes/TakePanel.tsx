@@ -28,6 +28,7 @@ import { Choice } from '../ui/Choice.js';
 import { NameField } from '../ui/NameField.js';
 import { Row } from '../ui/Row.js';
 import { ToolButton } from '../ui/ToolButton.js';
+import { FaceMatch } from './FaceMatch.js';
 import { useMadeId, useMaking } from './making.js';
 import { TakeApart } from './TakeApart.js';
 import { TakeFindings } from './TakeFindings.js';
@@ -82,6 +83,7 @@ export function TakePanel({ take, onMatch }: { take: Take; onMatch: () => void }
         </Box>
       ))}
       <TakeFindings take={take} sampleOf={(sample) => sourceSample(project, take, sample)} />
+      <FaceMatch take={take} />
       {plays ? <Use take={take} /> : <NotYet take={take} />}
       {plays && <TakeApart take={take} />}
       <MakingRows take={take} onMatch={onMatch} />

@@ -29,6 +29,7 @@ const making = z.object({
   scale: z.number().positive().optional(),
   trim: z.tuple([count, count]).optional(),
   mapping: named.optional(),
+  faces: named.optional(),
   travels: z.literal('hips').optional(),
   rate: z.number().positive().optional(),
   smooth: listOf(z.tuple([count, count]).readonly())
@@ -222,7 +223,7 @@ const contactsOf = ({ limits, joints, spans, pending }: Contacts) => ({
 });
 
 function madeOf(
-  { trim, mapping: joints, ...made }: NonNullable<Take['made']>,
+  { trim, mapping: joints, faces, ...made }: NonNullable<Take['made']>,
   from: z.infer<typeof making>['from'],
 ) {
   return {
@@ -230,6 +231,7 @@ function madeOf(
     from,
     ...(trim && { trim: [trim[0], trim[1]] as [number, number] }),
     ...(joints && { mapping: { ...joints } }),
+    ...(faces && { faces: { ...faces } }),
   };
 }
 

@@ -1,3 +1,4 @@
+import { withFacesOf } from '../match/faces.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { type Contact, type Contacts, tidyContacts } from '../take/contacts.js';
 import type { Making } from '../take/making.js';
@@ -22,7 +23,7 @@ export interface MadeMotion {
 }
 
 /**
- * Makes a motion of another one, step by step: up, scale, trim, fit, rate, smooth, feet, close. Contacts that are known are kept;
+ * Makes a motion of another one, step by step: up, scale, trim, fit, faces, rate, smooth, feet, close. Contacts that are known are kept;
  * those that are pending are found, by the same limits and of the same joints where the result has them.
  */
 export function makeMotion(
@@ -36,6 +37,7 @@ export function makeMotion(
   if (making.scale !== undefined) motion = scaledLengths(motion, making.scale);
   if (making.trim) motion = trimmed(motion, making.trim);
   if (making.mapping) motion = fitOnFloor(motion, rig, making.mapping, making.travels);
+  if (making.faces) motion = withFacesOf(motion, rig, making.faces);
   if (making.rate !== undefined) motion = resampled(motion, making.rate);
   let contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
   if (making.smooth) {

@@ -250,6 +250,13 @@ export function restingJoints(rig: Rig, samples: Samples): string[] {
 /** The part of a take's joints that a rig has to have by name for the take to play on it as it is. */
 const OWN = 0.75;
 
-/** Whether a take plays on a rig as it is: nearly every joint of it has a joint of that name there. */
-export const playsOn = (rig: Rig, motion: Pick<Motion, 'rig'>): boolean =>
+/**
+ * Whether a take plays on a rig as it is: nearly every joint of it has a joint of that name there, or it records a face alone.
+ */
+export const playsOn = (
+  rig: Rig,
+  motion: Pick<Motion, 'rig' | 'faceCurves' | 'rotations' | 'translations'>,
+): boolean =>
+  (motion.faceCurves !== undefined &&
+    motion.rotations.joints.length + motion.translations.joints.length === 0) ||
   unmatchedJoints(rig, motion).length <= (1 - OWN) * motion.rig.joints.length;

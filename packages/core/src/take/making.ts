@@ -25,6 +25,8 @@ export interface Making {
   readonly trim?: readonly [number, number];
   /** Fits it to the character's rig. */
   readonly mapping?: Mapping;
+  /** For face channels of the character the channel of that take which each follows, where it is not the one of its name; '' for none. */
+  readonly faces?: Mapping;
   /** Where it is fitted to a rig with a root bone: the hips go the whole way, and the root bone stays as it rests. */
   readonly travels?: 'hips';
   /** Samples a second. */
