@@ -4,6 +4,7 @@ import {
   type BakePlan,
   bakeRefusal,
   bakeToFile,
+  lostInBake,
   memoryRefusal,
   planBake,
   wantedKeys,
@@ -85,9 +86,15 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
       (limits && memoryRefusal(one.project.rig, plan));
     if (refused) throw new FileError(path, refused);
   }
+  const lost = bakes.map((one) => lostInBake(one.project, kindOfOut(one.out), flags.props));
+  tellWarnings([...new Set(lost.flat())]);
   const summaries: Summary[] = [];
   for (const one of bakes) summaries.push(await bakeOne(one, flags));
-  const said = summaries.map((summary) => ({ ...summary, warnings: [...warnings, ...summary.warnings] }));
+  const said = summaries.map((summary, k) => ({
+    ...summary,
+    warnings: [...warnings, ...summary.warnings],
+    lost: lost[k],
+  }));
   tellWarnings([...warnings, ...summaries.flatMap((summary) => summary.warnings)]);
   if (flags.json) process.stdout.write(`${JSON.stringify(variant === ALL ? said : said[0])}\n`);
 }

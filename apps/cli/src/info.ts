@@ -1,6 +1,6 @@
 import { channelsOf, keyFrames, type Project, type Rig, type Take, takeOf } from '@evlay/core';
 import { kindOf, readAnyTake, readGlbKeys } from '@evlay/core/format';
-import { rigHeight } from '@evlay/core/rig';
+import { facesOf, rigHeight } from '@evlay/core/rig';
 import { type Samples, takeDuration } from '@evlay/core/take';
 import { besideGltf, openStack, readFile } from './files.js';
 
@@ -47,6 +47,7 @@ async function infoOf(path: string, root?: string): Promise<Info> {
 
 const rigInfo = (rig: Rig): Info => ({
   joints: rig.joints.length,
+  ...(facesOf(rig).length > 0 && { faces: facesOf(rig).length }),
   height: Number(rigHeight(rig).toPrecision(6)),
 });
 

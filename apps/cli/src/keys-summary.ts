@@ -1,6 +1,6 @@
 import type { KeyLimits, MotionKeys } from '@evlay/core/keys';
 import { usualLimits } from '@evlay/core/keys';
-import type { Rig } from '@evlay/core/rig';
+import { facesOf, type Rig } from '@evlay/core/rig';
 
 /** What flags say of how far keys may be from the samples. */
 export interface LimitFlags {
@@ -25,11 +25,15 @@ export interface KeysSummary {
     readonly angle: number;
     readonly angleJoint: string;
     readonly angleFrame: number;
+    /** Of face channels, where the character has some. */
+    readonly number?: number;
+    readonly face?: string;
+    readonly faceFrame?: number;
   };
 }
 
 export const summaryOf = (
-  { joints }: Rig,
+  rig: Rig,
   { before, after, error }: Pick<MotionKeys, 'before' | 'after' | 'error'>,
   frameOf: (sample: number) => number,
 ): KeysSummary => ({
@@ -37,10 +41,15 @@ export const summaryOf = (
   after,
   error: {
     length: error.length,
-    joint: joints[error.moved].name,
+    joint: rig.joints[error.moved].name,
     frame: frameOf(error.movedAt),
     angle: error.angle,
-    angleJoint: joints[error.turned].name,
+    angleJoint: rig.joints[error.turned].name,
     angleFrame: frameOf(error.turnedAt),
+    ...(facesOf(rig).length > 0 && {
+      number: error.number,
+      face: facesOf(rig)[error.changed].name,
+      faceFrame: frameOf(error.changedAt),
+    }),
   },
 });

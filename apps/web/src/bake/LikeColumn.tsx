@@ -1,5 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
+import { lostInBake } from '@evlay/core/bake';
 import { likeFindings, likenessOf } from '@evlay/core/check';
+import { writtenKind } from '@evlay/core/format';
 import type { KeyLimits } from '@evlay/core/keys';
 import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
@@ -41,6 +43,7 @@ export function LikeColumn({
       >
         <Transport />
       </Box>
+      <Lost settings={settings} />
       <Findings />
       {takesFewKeys(settings.format) && settings.few && (
         <Section title="Keys against error">
@@ -48,6 +51,24 @@ export function LikeColumn({
         </Section>
       )}
     </>
+  );
+}
+
+/** What the file will not have: said before it is baked. */
+function Lost({ settings: { format, props } }: { settings: BakeSettings }) {
+  const project = useProject((current) => current);
+  const lost = useMemo(() => lostInBake(project, writtenKind(format), props), [project, format, props]);
+  if (lost.length === 0) return null;
+  return (
+    <Section title="Not in the file">
+      <Box as="ul" listStyleType="none" aria-label="What the file will not have">
+        {lost.map((sentence) => (
+          <Text as="li" key={sentence}>
+            {sentence}
+          </Text>
+        ))}
+      </Box>
+    </Section>
   );
 }
 

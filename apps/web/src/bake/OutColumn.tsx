@@ -1,5 +1,6 @@
 import { Box, Button, Text } from '@chakra-ui/react';
 import type { Job } from '@evlay/core/job';
+import { facesOf } from '@evlay/core/rig';
 import { perform } from '../commands/command.js';
 import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/scene/bake.js';
 import { useEditor, useProject } from '../editor/context.js';
@@ -150,6 +151,8 @@ function FileFacts({
           {(keys.error.length * metresPerUnit * 1000).toFixed(2)} mm off ({rig.joints[keys.error.moved].name}{' '}
           at {(keys.error.movedAt * interval).toFixed(2)} s) and {keys.error.angle.toFixed(2)}° (
           {rig.joints[keys.error.turned].name})
+          {facesOf(rig).length > 0 &&
+            `, ${keys.error.number.toFixed(4)} (${facesOf(rig)[keys.error.changed].name})`}
         </Text>
       )}
       {over && over.joints.length > 0 && (

@@ -5,6 +5,7 @@ export * from './blocks.js';
 export * from './components.js';
 export * from './key-frames.js';
 export * from './likeness.js';
+export * from './losses.js';
 export * from './merge.js';
 export * from './plan.js';
 export * from './root-motion.js';

@@ -42,6 +42,8 @@ export interface Take extends Samples {
   readonly source: Source;
   /** What it records of face channels, each at its own times. */
   readonly faceCurves?: readonly FaceCurve[];
+  /** What its file animates or shows beside the character, in words for people: it is in no bake. */
+  readonly left?: readonly string[];
   /** What was doubtful about its file when it was read. */
   readonly warnings?: readonly string[];
   /** How it is made of another take; missing for one that came from outside. */

@@ -1,9 +1,9 @@
 import { countKeys, frameNumber, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
-import { memoryRefusal, planBake } from '@evlay/core/bake';
+import { lostInBake, memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
 import { type JobWork, startJob } from '@evlay/core/job';
-import { characterOf } from '@evlay/core/rig';
+import { characterOf, facesOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
 import type { Editor } from '../../editor/editor.js';
 import { layerAlone } from '../../editor/seen.js';
@@ -208,9 +208,11 @@ async function zipOf(
             length: done.keys.error.length,
             joint: project.rig.joints[done.keys.error.moved].name,
             degrees: done.keys.error.angle,
+            ...(facesOf(project.rig).length > 0 && { number: done.keys.error.number }),
           },
         }),
         warnings: done.warnings,
+        lost: lostInBake(project, writtenKind(job.format), job.props),
       };
     }),
   };

@@ -4,7 +4,7 @@ import { bakeBlock, type MergeKind, type MergePlan, nameOfRun, planMerge } from 
 import { type MergedRun, putMerged } from '@evlay/core/edit';
 import { type Job, startJob } from '@evlay/core/job';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
-import { partLabel } from '@evlay/core/rig';
+import { facesOf, partLabel } from '@evlay/core/rig';
 import type { Motion } from '@evlay/core/take';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { perform } from '../../commands/command.js';
@@ -246,8 +246,12 @@ function comesOut(
   const at = (sample: number) => Math.round(first + step * sample);
   const off = `${(error.length * metresPerUnit * 1000).toFixed(2)} mm off (${rig.joints[error.moved].name} at ${at(error.movedAt)})`;
   const turned = `${error.angle.toFixed(2)}° (${rig.joints[error.turned].name} at ${at(error.turnedAt)})`;
+  const face =
+    facesOf(rig).length > 0 && error.number > 0
+      ? `, ${error.number.toFixed(4)} (${facesOf(rig)[error.changed].name} at ${at(error.changedAt)})`
+      : '';
   const now = had > 0 ? ` (there were ${count(had)})` : '';
-  return `${count(after)} keys${now}, where every frame would be ${count(before)}; at most ${off}, ${turned}`;
+  return `${count(after)} keys${now}, where every frame would be ${count(before)}; at most ${off}, ${turned}${face}`;
 }
 
 /** Poses before and after, at moments of the range. */

@@ -13,7 +13,7 @@ import { emptyRecord } from '../../record.js';
 import { accessorReader } from './accessor.js';
 import { type GltfSkeleton, readSkeleton } from './rig.js';
 import { type Sampler, sampleAt } from './sampler.js';
-import { channelsOf, findClip, isMadeTake, type NodeChannel } from './take.js';
+import { channelsOf, faceCurvesOf, findClip, isMadeTake, type NodeChannel } from './take.js';
 
 /** The keys of an animation, at their own times. */
 export interface KeyedClip {
@@ -46,13 +46,16 @@ export function readGlbKeys(bytes: Uint8Array, clip: string | undefined): KeyedC
   if (isMadeTake(bytes)) return undefined;
   const skeleton = readSkeleton(bytes);
   const { gltf, bin, nodes, ancestors, rig } = skeleton;
-  const moved = channelsOf(skeleton, accessorReader(gltf, bin), findClip(gltf, clip));
+  const accessors = accessorReader(gltf, bin);
+  const moved = channelsOf(skeleton, accessors, findClip(gltf, clip));
+  const faces = faceCurvesOf(skeleton, accessors, findClip(gltf, clip));
   const above = new Set(ancestors);
   if (nodes.some((own) => own.length > 1) || moved.some(({ node }) => above.has(node))) return undefined;
-  const times = moved.flatMap(({ sampler }) => [...sampler.times]);
+  const timed = [...moved.map(({ sampler }) => sampler), ...faces];
+  const times = timed.flatMap((one) => [...one.times]);
   const last = times.reduce((latest, time) => Math.max(latest, time), 0);
-  const keys = moved.reduce((sum, { sampler }) => sum + sampler.times.length - 1, 0);
-  if (!(last > 0) || keys > RECORDED * last * moved.length) return undefined;
+  const keys = timed.reduce((sum, one) => sum + one.times.length - 1, 0);
+  if (!(last > 0) || keys > RECORDED * last * timed.length) return undefined;
   const whole = (fps: number) => times.every((time) => Math.abs(time * fps - Math.round(time * fps)) < ON);
   const fps = RATES.find(whole) ?? RATES[0];
   const jointOf = new Map(nodes.map(([node], joint) => [node, joint]));
@@ -62,6 +65,8 @@ export function readGlbKeys(bytes: Uint8Array, clip: string | undefined): KeyedC
     const { name, order } = rig.joints[joint];
     channels[name] = { ...channels[name], ...curvesOf(inScene(skeleton, channel, joint), order, fps) };
   }
+  for (const { channel, interpolation, times: at, values } of faces)
+    channels[channel] = { m: { keys: numberKeys({ interpolation, times: at, values, size: 1 }, 0, fps) } };
   return { fps, channels, last: last * fps };
 }
 
@@ -107,22 +112,26 @@ function curvesOf({ path, sampler }: NodeChannel, order: EulerOrder, fps: number
 }
 
 /** Keys of a place or a scale, three at a time. */
-function plainKeys({ interpolation, times, values }: Sampler, fps: number): Key[][] {
+function plainKeys(sampler: Sampler, fps: number): Key[][] {
+  const axes = [0, 1, 2].map((c) => numberKeys(sampler, c, fps));
+  return [...sampler.times.keys()].map((k) => axes.map((keys) => keys[k]));
+}
+
+/** The keys of number `c` of a property. */
+function numberKeys({ size, interpolation, times, values }: Sampler<number>, c: number, fps: number): Key[] {
   const cubic = interpolation === 'CUBICSPLINE';
-  return [...times].map((time, k) =>
-    [0, 1, 2].map((c): Key => {
-      const at = (part: number) => values[3 * (cubic ? 3 * k + part : k) + c];
-      const key = newKey(time * fps, cubic ? at(1) : at(0), EASES[interpolation]);
-      if (!cubic) return key;
-      const before = k > 0 ? (time - times[k - 1]) / 3 : 0;
-      const after = k + 1 < times.length ? (times[k + 1] - time) / 3 : 0;
-      return {
-        ...key,
-        ...(before > 0 && { in: [-before * fps, -before * at(0)] as const }),
-        ...(after > 0 && { out: [after * fps, after * at(2)] as const }),
-      };
-    }),
-  );
+  return [...times].map((time, k): Key => {
+    const at = (part: number) => values[size * (cubic ? 3 * k + part : k) + c];
+    const key = newKey(time * fps, cubic ? at(1) : at(0), EASES[interpolation]);
+    if (!cubic) return key;
+    const before = k > 0 ? (time - times[k - 1]) / 3 : 0;
+    const after = k + 1 < times.length ? (times[k + 1] - time) / 3 : 0;
+    return {
+      ...key,
+      ...(before > 0 && { in: [-before * fps, -before * at(0)] as const }),
+      ...(after > 0 && { out: [after * fps, after * at(2)] as const }),
+    };
+  });
 }
 
 /** A rotation at a time in seconds: angles in radians that run on from those before. */

@@ -24,6 +24,7 @@ const nodeSchema = loose({
   mesh: index.optional(),
   weights: z.array(real).optional(),
   skin: index.optional(),
+  camera: index.optional(),
 });
 
 const animationSchema = loose({
@@ -85,6 +86,8 @@ const gltfSchema = loose({
   bufferViews: listOf(viewSchema).optional(),
   buffers: listOf(bufferSchema).optional(),
   images: listOf(loose({ uri: z.string().optional(), bufferView: index.optional() })).optional(),
+  cameras: listOf(loose({ name: z.string().optional() })).optional(),
+  extensionsUsed: listOf(z.string()).optional(),
   extensionsRequired: listOf(z.string()).optional(),
 });
 

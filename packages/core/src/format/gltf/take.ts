@@ -15,6 +15,7 @@ import { emptyTrack, type Take, type Track, takeId } from '../../take/take.js';
 import { FileError, named, quote } from '../error.js';
 import { checkLimit, checkSize, LIMITS } from '../limits.js';
 import { type AccessorReader, accessorReader } from './accessor.js';
+import { besideCharacter } from './beside.js';
 import { type Sampling, samplingOf } from './density.js';
 import { ofTarget } from './faces.js';
 import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
@@ -66,6 +67,7 @@ export function readClip(
     `animations[${index}]`,
   );
   const unit = madeBy(gltf)?.metresPerUnit;
+  const beside = besideCharacter(skeleton, index);
   const take: Take = {
     id: takeId(id, clip),
     name: name || file.slice(file.lastIndexOf('/') + 1).replace(/\.glb$/i, ''),
@@ -75,6 +77,7 @@ export function readClip(
     interval,
     ...tracks,
     ...(faceCurves.length > 0 && { faceCurves }),
+    ...(beside.length > 0 && { left: beside }),
   };
   return { take, warnings };
 }
@@ -148,7 +151,7 @@ export function channelsOf(
  * What an animation records of face channels, at its own times. Where several meshes, or nodes that show one, are animated
  * differently, the first counts.
  */
-function faceCurvesOf(
+export function faceCurvesOf(
   { gltf, rig, faceMeshes }: GltfSkeleton,
   accessors: AccessorReader,
   index: number,

@@ -20,6 +20,8 @@ export const BVH: FileKind = {
     about: 'A motion in text: names, order, offsets and channels of the skeleton as they came in.',
     format: bvhFormat,
     keys: 'BVH holds every frame',
+    scales: false,
+    faces: false,
     props: 'BVH holds one skeleton and no props',
     onCharacter: false,
     several: false,

@@ -13,6 +13,8 @@ export const CSV: FileKind = {
     format: (rig, times, { first = 0 }) =>
       csvFormat(rig, { first: first + times.first, step: times.step }, times.interval),
     keys: 'CSV holds every frame',
+    scales: false,
+    faces: true,
     props: 'CSV holds joints and no props',
     onCharacter: false,
     several: false,

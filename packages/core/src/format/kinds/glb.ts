@@ -21,6 +21,8 @@ export const GLB: FileKind = {
     format: (rig, times, { onto, ...options }) => glbFormat(rig, times, options, onto),
     keys: (rig, keys, { onto, ...options }) =>
       onto ? addMotion(onto, rig, keys, options) : writeGlb(rig, keys, options),
+    scales: true,
+    faces: true,
     props: true,
     onCharacter: true,
     several: true,

@@ -60,6 +60,9 @@ export interface MotionWriter {
   readonly format: (rig: Rig, times: WrittenTimes, options: WriteOptions) => MotionFormat;
   /** A file of few keys; why there is none, in words for people, where every sample is written. */
   readonly keys: ((rig: Rig, keys: MotionKeys, options: WriteOptions) => Uint8Array<ArrayBuffer>) | string;
+  /** Whether it holds scales, and face channels. */
+  readonly scales: boolean;
+  readonly faces: boolean;
   /** Whether props can go along; why not, where they cannot. */
   readonly props: true | string;
   /** Whether the motion is put on the file of the character, where there is one. */
