@@ -66,7 +66,7 @@ test('a hand is put on a prop, moved, brought into another space; a prop goes fr
     // As other override layers it comes and goes around the frame, until it is to be there throughout.
     expect(layerOf(now, 'LeftHand on Barrel').span?.end).toBeGreaterThan(46);
     await tab(page, 'Layer');
-    await page.getByRole('button', { name: 'Let the layer act at every frame' }).click();
+    await page.getByRole('button', { name: 'whole range' }).click();
   });
 
   await test.step('the handles move the target, and a key holds it', async () => {

@@ -42,7 +42,7 @@ test('from a capture to a baked clip', async ({ page }) => {
   await page.getByRole('button', { name: 'Add override layer' }).click();
   await pickPart(page, 'right arm');
   await page.getByRole('button', { name: 'Limit the layer to the picked parts' }).click();
-  await page.getByRole('button', { name: 'Let the layer act at every frame' }).click();
+  await page.getByRole('button', { name: 'whole range' }).click();
   await page.getByRole('button', { name: 'Draw the weight of the lit layer' }).click();
   const track = (await lane(page, 'Override 1').locator('svg').last().boundingBox())!;
   const at = (share: number, height: number) =>

@@ -254,7 +254,7 @@ test('a pose is copied to the other side, in between, and kept in the book of th
   await openDemo(page);
   await page.getByRole('button', { name: 'Add override layer' }).click();
   await goToFrame(page, 60);
-  await page.getByRole('button', { name: 'Let the layer act at every frame' }).click();
+  await page.getByRole('button', { name: 'whole range' }).click();
   await tab(page, 'Joint');
   await page.getByRole('button', { name: 'right arm', exact: true }).click();
   await page.keyboard.press('Shift+c');

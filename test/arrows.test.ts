@@ -20,7 +20,7 @@ const CORE: Record<string, readonly string[]> = {
   solve: [...BASE, 'layer', 'evaluate'],
   motion: [...BASE],
   check: [...STACK, 'match', 'make'],
-  keys: BASE,
+  keys: [...BASE, 'layer'],
   bake: [...STACK, 'keys', 'format'],
   cross: [...STACK, 'match', 'make', 'check'],
   edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'keys', 'bake', 'format'],

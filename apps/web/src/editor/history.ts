@@ -1,4 +1,5 @@
 import { type Project, tooManyKeys, withIds } from '@evlay/core';
+import { followKeys } from '@evlay/core/edit';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 
 /** A change of the project: the functions in the core's `edit/`, closed over what they need. */
@@ -76,7 +77,7 @@ export function createHistory(
       tell(shut);
       return before;
     }
-    const project = change(before);
+    const project = followKeys(change(before), before);
     const reason = project.layers === before.layers ? undefined : tooManyKeys(project);
     if (reason === undefined || tooManyKeys(before) !== undefined) return project;
     tell(reason);

@@ -24,6 +24,7 @@ const KEPT = [
   'snapAngle',
   'snapLength',
   'handleSize',
+  'wholeRange',
   'endKeepsAngle',
   'feetStay',
 ] as const satisfies readonly (keyof SessionState)[];

@@ -1,4 +1,5 @@
 import { isCurve } from '../curve/curve.js';
+import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { layerWeight, spanFactor } from '../evaluate/gate.js';
@@ -83,6 +84,11 @@ function jointRefusal(
     };
   }
   if (spanFactor(layer.span, frame) < SMALLEST_ALPHA) {
+    // A span that follows keys comes along with a key here: what else is in the way counts.
+    if (layer.follows) {
+      const opened = extendSpan(project, id, frame);
+      return jointRefusal(opened, compileStack(opened, stack), index, j, frame);
+    }
     return {
       reason: `Frame ${Math.round(frameNumber(project, frame))} is outside the span of ${name}`,
       remedy: 'Stretch the span to here',

@@ -118,6 +118,8 @@ export const projectJsonSchema = z.object({
   ground: direction.optional(),
   /** The ease of new keys by the id of a layer, where it is another than smooth. */
   eases: recordOf(z.enum(EASES)).optional(),
+  /** Layers whose spans follow their keys, by id. */
+  follow: listOf(z.string()).optional(),
   /** What was worked out on keys, by the id of the layer. */
   applied: recordOf(listOf(appliedSchema)).optional(),
 });
@@ -175,6 +177,9 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.layers.some(({ ease }) => ease) && {
       eases: Object.fromEntries(project.layers.flatMap(({ id, ease }) => (ease ? [[id, ease]] : []))),
     }),
+    ...(project.layers.some(({ follows }) => follows) && {
+      follow: project.layers.flatMap(({ id, follows }) => (follows ? [id] : [])),
+    }),
     ...(project.layers.some(({ applied }) => applied) && {
       applied: Object.fromEntries(
         project.layers.flatMap(({ id, applied }) => (applied ? [[id, applied.map(appliedOf)]] : [])),
@@ -196,10 +201,17 @@ export const keptIn = (
   marks: (json?.marks ?? []).map((mark) => ({ ...mark, id: newId() })).sort((a, b) => a.frame - b.frame),
 });
 
-/** What a project.json keeps for a layer: the ease of new keys, and what was worked out on its keys. */
-export const keptOfLayer = (json: ProjectJson | undefined, id: string): Pick<Layer, 'ease' | 'applied'> => {
+/** What a project.json keeps for a layer: the ease of new keys, what was worked out on its keys, and that its span follows them. */
+export const keptOfLayer = (
+  json: ProjectJson | undefined,
+  id: string,
+): Pick<Layer, 'ease' | 'applied' | 'follows'> => {
   const [ease, applied] = [entryOf(json?.eases, id), entryOf(json?.applied, id)];
-  return { ...(ease && { ease }), ...(applied && { applied: applied.map(appliedIn) }) };
+  return {
+    ...(ease && { ease }),
+    ...(applied && { applied: applied.map(appliedIn) }),
+    ...(json?.follow?.includes(id) && { follows: true }),
+  };
 };
 
 const appliedIn = (read: z.infer<typeof appliedSchema>): Applied => ({

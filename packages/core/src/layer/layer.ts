@@ -71,6 +71,8 @@ export interface Layer {
   /** A further factor for single joints, by name. */
   readonly joints?: Readonly<Record<string, Scalar>>;
   readonly span?: Span;
+  /** Whether its span follows its keys: whoever edits them brings it along. No effect on evaluation. */
+  readonly follows?: true;
   readonly time?: LayerTime;
   /** For override layers; elsewhere without effect. */
   readonly placement?: Placement;

@@ -179,6 +179,7 @@ const LAYER: Rows<Layer, LayerWalk> = {
   placement: (placement, { walk }) => mapped(placement, PLACEMENT, walk),
   allows: 'no frames',
   ease: 'no frames',
+  follows: 'no frames',
   // What stands at other frames is plain keys from then on.
   applied: () => [],
   content: (content, layer) => byContent(CONTENT, content, layer),

@@ -1,10 +1,20 @@
 import { channelsOf, emptyRecord, entryOf, type Layer, layerById, layerIndex, type Pose } from '@evlay/core';
-import { addLayer, changesTo, keyPose, type PoseValues, poseRefusal, touchUp } from '@evlay/core/edit';
+import {
+  addLayer,
+  changesTo,
+  extendSpan,
+  keyPose,
+  type PoseValues,
+  poseRefusal,
+  touchUp,
+} from '@evlay/core/edit';
+import { spanFactor } from '@evlay/core/evaluate';
 import { isFace, memberName, memberNames } from '@evlay/core/rig';
-import { type ChannelValues, solvePose, type WantedTransform } from '@evlay/core/solve';
+import { type ChannelValues, SMALLEST_ALPHA, solvePose, type WantedTransform } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { limbEndingAt } from '../../editor/limbs.js';
 import { membersPicked } from '../../editor/picked.js';
+import { notify } from '../../ui/notify.js';
 import { type Change, command, type Refusal } from '../command.js';
 import { takesNoKeys } from '../keys/no-keys.js';
 
@@ -79,6 +89,19 @@ function keyOnNewLayer(editor: Editor, posing: Posing): void {
     history.edit((project) => keyPose(project, id, playhead.get(), values), step);
 }
 
+/** Stretches the span of the lit layer to the playhead, where it follows keys and counts less than in full here, and says so. */
+function reachHere({ history, session, playhead }: Editor, change: Change): void {
+  const layer = layerById(history.project(), session.getState().lit);
+  const frame = playhead.get();
+  if (!layer?.follows || spanFactor(layer.span, frame) === 1) return;
+  change((project) => extendSpan(project, layer.id, frame));
+  if (spanFactor(layer.span, frame) < SMALLEST_ALPHA)
+    notify({
+      title: `${layer.name} reaches to here now`,
+      text: 'Its span follows its keys: from the first to the last, with fades before and after.',
+    });
+}
+
 /** Solves what the lit layer must hold to show joints where they are wanted. Undefined where it cannot. */
 function solveLit({ history, session, stage, playhead }: Editor, posing: Posing): PoseValues | undefined {
   const index = layerIndex(history.project(), session.getState().lit);
@@ -111,7 +134,8 @@ function tryValues({ session }: Editor, values: PoseValues): void {
 export const tryPose = command<Posing>({
   name: 'Pose the joint',
   refusal: posingRefusal,
-  run(editor, posing) {
+  run(editor, posing, change) {
+    if (posing.size > 0) reachHere(editor, change);
     const values = solveLit(editor, posing);
     if (values) tryValues(editor, values);
   },
@@ -155,6 +179,7 @@ export const keyTrial = command({
 /** Keys values on the lit layer, or tries them where auto key is off. */
 export function setLitValues(editor: Editor, values: PoseValues, change: Change): void {
   const { lit, autoKey } = editor.session.getState();
+  reachHere(editor, change);
   if (autoKey) keyValuesOn(editor, lit, values, change);
   else tryValues(editor, values);
 }
@@ -174,7 +199,9 @@ export const showPose = command<Posing>({
     litRefusal(editor) ??
     (reachableOf(editor, posing).size === 0 && posing.size > 0 ? posingRefusal(editor, posing) : undefined),
   run(editor, posing, change) {
-    const values = solveShown(editor, reachableOf(editor, posing));
+    const reachable = reachableOf(editor, posing);
+    if (reachable.size > 0) reachHere(editor, change);
+    const values = solveShown(editor, reachable);
     if (values) setLitValues(editor, values, change);
   },
 });
@@ -238,7 +265,10 @@ export const keySeen = command({
       return;
     }
     const values = emptyRecord<ChannelValues>();
-    for (const [j, wanted] of wantedAsIn(editor, stage.get().pose, membersMeant(editor))) {
+    // What is seen now is what is keyed, also where the layer has let go by half.
+    const seen = wantedAsIn(editor, stage.get().pose, membersMeant(editor));
+    reachHere(editor, change);
+    for (const [j, wanted] of seen) {
       const solved = solveLit(editor, new Map([[j, wanted]]));
       if (solved) Object.assign(values, solved);
     }

@@ -60,7 +60,8 @@ export const stay = command<{ readonly space?: string }>({
     let id = '';
     change((project) => {
       const where = on === undefined ? { above: session.getState().lit } : { on };
-      const added = addTarget(project, { joint, space, frame: playhead.get() }, where);
+      const { wholeRange: whole } = session.getState();
+      const added = addTarget(project, { joint, space, frame: playhead.get(), whole }, where);
       id = added.id;
       return added.project;
     });

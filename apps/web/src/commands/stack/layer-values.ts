@@ -7,7 +7,9 @@ import {
   limitToParts,
   lineUp,
   rotatePlacement,
+  setFollows,
   setPlacement,
+  setSpan,
   setSpans,
   setTimes,
   writeScalar,
@@ -40,6 +42,19 @@ export const changeSpan = command<{ layer: string; span: Span | undefined }>({
     // A drag counts from how things were when it began.
     const from = editor.history.settled();
     change((project) => setSpans(project, { lead: layer, others, values: span, from }));
+  },
+});
+
+/** Lets a layer act over the whole range, or its span follow its keys; the next override layer begins so too. */
+export const spanWhole = command<{ layer: string; whole: boolean }>({
+  name: 'Act over the whole range, or as far as the keys go',
+  layer: itsLayers,
+  run(editor, { layer, whole }, change) {
+    const ids = together(editor, layer);
+    change((project) =>
+      ids.reduce((now, id) => (whole ? setSpan(now, id, undefined) : setFollows(now, id, true)), project),
+    );
+    editor.session.setState({ wholeRange: whole });
   },
 });
 

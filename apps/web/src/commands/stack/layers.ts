@@ -29,11 +29,17 @@ const itsLayer = (_: Editor, { layer }: { readonly layer: string }) => layer;
 
 /** Adds a layer above the lit one, limited to the picked joints, and lights it. */
 function addAboveLit(editor: Editor, mode: Mode, change: Change): string {
-  const { lit } = editor.session.getState();
+  const { lit, wholeRange } = editor.session.getState();
   const picked = membersPicked(editor);
   let id = '';
   change((project) => {
-    const added = addLayer(project, { mode, above: lit, joints: picked, frame: editor.playhead.get() });
+    const added = addLayer(project, {
+      mode,
+      above: lit,
+      joints: picked,
+      frame: editor.playhead.get(),
+      whole: wholeRange,
+    });
     id = added.id;
     return added.project;
   });

@@ -115,6 +115,8 @@ export interface Posing {
   readonly stretching: boolean;
   /** Whether a joint that is scaled along one axis keeps its volume: it gets thinner as it gets longer. */
   readonly keepVolume: boolean;
+  /** Whether a new override layer acts over the whole range; else its span follows its keys. */
+  readonly wholeRange: boolean;
   /** Whether handles are dragged now: what would lie over the joint stays away. */
   readonly handling: boolean;
   /** How large the handles are, 1 as usual. */
@@ -153,6 +155,7 @@ export const newPosing = (fps: number): Posing => ({
   shares: {},
   snap: false,
   stretching: false,
+  wholeRange: false,
   keepVolume: false,
   snapAngle: 15,
   snapLength: 0.05,

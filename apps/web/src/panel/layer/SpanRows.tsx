@@ -1,8 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
-import type { Layer, Span } from '@evlay/core';
-import { MoveHorizontal } from 'lucide-react';
-import { changeSpan } from '../../commands/stack/layer-values.js';
-import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
+import { keyFrames, type Layer, type Span, takesKeys } from '@evlay/core';
+import { changeSpan, spanWhole } from '../../commands/stack/layer-values.js';
+import { CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
 import { useFirst, useLayerNow, useProject } from '../../editor/context.js';
@@ -20,6 +19,16 @@ export function SpanRow({ layer }: { layer: Layer }) {
     return (
       <Row label="span">
         <Text>every frame</Text>
+        {takesKeys(layer) && keyFrames(layer).length > 0 && layer.mode === 'override' && (
+          <CommandChoice
+            command={spanWhole}
+            arg={{ layer: layer.id, whole: false }}
+            on={false}
+            title="From the first key to the last, with fades before and after"
+          >
+            as keys
+          </CommandChoice>
+        )}
         <CommandChoice command={changeSpan} arg={spanned({ start: range[0], end: range[1] })} on={false}>
           limit
         </CommandChoice>
@@ -74,12 +83,26 @@ export function SpanRow({ layer }: { layer: Layer }) {
             to={(next) => spanned({ [field]: Math.round(next) })}
           />
         ))}
-        <CommandButton
-          command={changeSpan}
-          arg={{ layer: layer.id, span: undefined }}
-          label="Let the layer act at every frame"
-          icon={MoveHorizontal}
-        />
+      </Row>
+      <Row label="">
+        {takesKeys(layer) && (
+          <CommandChoice
+            command={spanWhole}
+            arg={{ layer: layer.id, whole: false }}
+            on={layer.follows === true}
+            title="From the first key to the last, with fades before and after: posing outside stretches it"
+          >
+            as keys
+          </CommandChoice>
+        )}
+        <CommandChoice
+          command={spanWhole}
+          arg={{ layer: layer.id, whole: true }}
+          on={false}
+          title="Let the layer act at every frame; the next override layer begins so too"
+        >
+          whole range
+        </CommandChoice>
       </Row>
       {(span.fadeIn ?? span.fadeOut) !== undefined && (
         <Row label="fades">

@@ -38,6 +38,8 @@ export interface NewLayer {
   readonly joints: readonly number[];
   /** The frame whose pose an override layer starts by holding. */
   readonly frame: number;
+  /** Whether an override layer acts over the whole range; else its span follows its keys. */
+  readonly whole?: boolean;
 }
 
 /** A project with a layer more, and the id of that layer. */
@@ -50,7 +52,7 @@ export interface Added {
  * Adds a layer above another. An override layer starts by holding the pose that is seen at the frame, and
  * lets go again on both sides of it; an additive layer starts as no change.
  */
-export function addLayer(project: Project, { mode, above, joints, frame }: NewLayer): Added {
+export function addLayer(project: Project, { mode, above, joints, frame, whole = false }: NewLayer): Added {
   const picked = joints.length > 0 ? joints : characterOf(project.rig).joints.map((_, j) => j);
   const names = joints.map((j) => memberName(project.rig, j));
   const name = freeName(project, mode === 'additive' ? 'Additive' : 'Override');
@@ -61,7 +63,7 @@ export function addLayer(project: Project, { mode, above, joints, frame }: NewLa
         ? Object.fromEntries(names.map((name) => [name, channelsOfMember(project.rig, name)]))
         : undefined,
     ...(mode === 'override' && { content: keyed(poseSeen(project, picked, frame)) }),
-    span: mode === 'override' ? spanAround(project, frame) : undefined,
+    ...(mode === 'override' && !whole && { span: spanAround(project, frame), follows: true }),
   });
   return { project: insertLayer(project, layer, layerIndex(project, above) + 1), id: layer.id };
 }

@@ -34,6 +34,8 @@ export interface NewTarget {
   readonly joint: string;
   readonly space?: string;
   readonly frame: number;
+  /** Whether a new layer for it acts over the whole range; else its span follows its keys. */
+  readonly whole?: boolean;
 }
 
 /** A target that holds a joint where it is among some joints. */
@@ -70,7 +72,7 @@ export function addTarget(
     'override',
     {
       color: freeColor(project),
-      span: spanAround(project, frame),
+      ...(!wanted.whole && { span: spanAround(project, frame), follows: true }),
     },
   );
   return {
