@@ -165,10 +165,13 @@ function anyChannels(rig: Rig): fc.Arbitrary<Channels> {
     { requiredKeys: [] },
   );
   const face = fc.record({ m: anyCurve(-0.5, 1.5) });
+  const faces = facesOf(rig).map(({ name }) => name);
   return fc
     .tuple(
       fc.array(fc.tuple(fc.constantFrom(...rig.joints.map(({ name }) => name)), joint), { maxLength: 5 }),
-      fc.array(fc.tuple(fc.constantFrom(...facesOf(rig).map(({ name }) => name)), face), { maxLength: 3 }),
+      faces.length === 0
+        ? fc.constant([])
+        : fc.array(fc.tuple(fc.constantFrom(...faces), face), { maxLength: 3 }),
     )
     .map(([joints, faces]): Channels => Object.fromEntries([...joints, ...faces]));
 }

@@ -49,7 +49,7 @@ import {
   type Take,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
-import { findParts, mirrorTransforms, memberCount } from '../src/rig/index.js';
+import { findParts, memberCount, mirrorTransforms } from '../src/rig/index.js';
 
 const LAYER = 'nod';
 

@@ -1,7 +1,17 @@
 import { type Channel, layerById } from '@evlay/core';
-import { allowAll, allowChannels, allowJoints, limitToJoints, refuseJoints } from '@evlay/core/edit';
+import {
+  allowAll,
+  allowChannels,
+  allowJoints,
+  type BrokenLimb,
+  brokenLimbs,
+  limitToJoints,
+  refuseJoints,
+} from '@evlay/core/edit';
+import { partLabel } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { namesPicked } from '../../editor/picked.js';
+import { notify } from '../../ui/notify.js';
 import { type Change, command, type Refusal } from '../command.js';
 
 const lit = ({ session }: Editor) => session.getState().lit;
@@ -14,6 +24,31 @@ const notLimited = ({ history, session }: Editor): Refusal | undefined =>
     ? undefined
     : { reason: 'The layer may key every joint already' };
 
+const brokenNow = ({ history, session }: Editor): readonly BrokenLimb[] => {
+  const layer = layerById(history.project(), session.getState().lit);
+  return layer ? brokenLimbs(history.project(), layer) : [];
+};
+
+/** Says which limbs the lit layer can no longer bring anywhere, and offers to complete them. */
+function tellBroken(editor: Editor, before: readonly BrokenLimb[]): void {
+  const broken = brokenNow(editor).filter(({ name }) => !before.some((one) => one.name === name));
+  if (broken.length === 0) return;
+  const id = editor.session.getState().lit;
+  const layer = layerById(editor.history.project(), id)!;
+  const lacking = broken.flatMap((limb) => limb.lacking);
+  notify({
+    title: `${layer.name} keys ${broken.map(({ name }) => partLabel(name)).join(', ')} in part`,
+    text: `It can turn joints there, but bring no end to a place: ${lacking.slice(0, 3).join(', ')} may not turn.`,
+    action: {
+      label: 'Complete the limb',
+      run: () =>
+        editor.history.edit((project) =>
+          allowJoints(project, id, [...new Set([...lacking, ...Object.keys(layer.allows ?? {})])]),
+        ),
+    },
+  });
+}
+
 const withPicked = (
   name: string,
   refusal: (editor: Editor) => Refusal | undefined,
@@ -24,7 +59,11 @@ const withPicked = (
     palette: 'Layer',
     layer: lit,
     refusal,
-    run: (editor, _, change) => run(editor, namesPicked(editor), change),
+    run(editor, _, change) {
+      const before = brokenNow(editor);
+      run(editor, namesPicked(editor), change);
+      tellBroken(editor, before);
+    },
   });
 
 /** What the lit layer may key is set from what is picked. */
@@ -55,6 +94,9 @@ export const letKeyChannels = command<readonly Channel[]>({
   name: 'Choose which channels the layer may key',
   layer: lit,
   refusal: nonePicked,
-  run: (editor, channels, change) =>
-    change((project) => allowChannels(project, lit(editor), namesPicked(editor), channels)),
+  run(editor, channels, change) {
+    const before = brokenNow(editor);
+    change((project) => allowChannels(project, lit(editor), namesPicked(editor), channels));
+    tellBroken(editor, before);
+  },
 });

@@ -2,10 +2,11 @@ import { Box, Text } from '@chakra-ui/react';
 import {
   AXES,
   type Axes,
-  CHANNELS,
+  type Channel,
   CONTENT_FACTS,
   contactsOf,
   entryOf,
+  JOINT_CHANNELS,
   type Layer,
   layerById,
   layerIndex,
@@ -14,7 +15,7 @@ import {
   targetsOf,
 } from '@evlay/core';
 import { actsOn } from '@evlay/core/edit';
-import { partLabel } from '@evlay/core/rig';
+import { memberCount, partLabel } from '@evlay/core/rig';
 import {
   ArrowDown,
   ArrowUp,
@@ -278,21 +279,23 @@ function EaseRow({ layer }: { layer: Layer }) {
   );
 }
 
-/** Which kinds of channels picked joints may be keyed in. */
+/** The channels of a joint by what they do. */
 const KINDS = { turn: ['rx', 'ry', 'rz'], move: ['tx', 'ty', 'tz'], scale: ['sx', 'sy', 'sz'] } as const;
+type KindOfChannel = keyof typeof KINDS;
 
-/** What a layer may key: set from what is picked in the view or on the map, where the rest is hatched and grey. */
+/** What a layer may key: set from what is picked in the view or on the map, where the rest is hatched and grey; down to single axes. */
 function MayKey({ layer }: { layer: Layer }) {
   const picked = useSession((state) => state.picked);
   const rig = useProject((project) => project.rig);
   const names = picked.flatMap((j) => rig.joints[j]?.name ?? []);
-  const allowed = names.map((name) => (layer.allows ? (entryOf(layer.allows, name) ?? []) : CHANNELS));
-  const has = (kind: keyof typeof KINDS) =>
-    allowed.length > 0 && allowed.every((list) => KINDS[kind].every((channel) => list.includes(channel)));
-  const without = (kind: keyof typeof KINDS) =>
-    (Object.keys(KINDS) as (keyof typeof KINDS)[])
-      .filter((one) => (one === kind ? !has(one) : has(one)))
-      .flatMap((one) => KINDS[one]);
+  const allowed = names.map((name): readonly Channel[] =>
+    layer.allows ? (entryOf(layer.allows, name) ?? []) : JOINT_CHANNELS,
+  );
+  const has = (channels: readonly Channel[]) =>
+    allowed.length > 0 && allowed.every((list) => channels.every((channel) => list.includes(channel)));
+  /** All that may be keyed now, with some channels more or less. */
+  const toggled = (channels: readonly Channel[]): Channel[] =>
+    JOINT_CHANNELS.filter((one) => (channels.includes(one) ? !has(channels) : has([one])));
   const open = layer.allows
     ? Object.values(layer.allows).filter((list) => list.length > 0).length
     : undefined;
@@ -300,24 +303,37 @@ function MayKey({ layer }: { layer: Layer }) {
     <>
       <Row label="may key">
         <Text truncate flex="1">
-          {open === undefined ? 'every joint' : `${open} of ${rig.joints.length} joints`}
+          {open === undefined ? 'every joint' : `${open} of ${memberCount(rig)} joints and face channels`}
         </Text>
         <CommandButton command={limitKeysToPicked} arg={undefined} icon={Focus} />
         <CommandButton command={letKeyPicked} arg={undefined} icon={Plus} />
         <CommandButton command={keepKeysOffPicked} arg={undefined} icon={Minus} />
         {layer.allows && <CommandButton command={letKeyAll} arg={undefined} icon={PersonStanding} />}
       </Row>
-      {names.length > 0 && layer.allows && (
-        <Row label="">
-          <Text color="quiet" truncate flex="1">
+      {names.length > 0 && (
+        <Box role="group" aria-label="Axes that may be keyed">
+          <Text color="quiet" truncate>
             {names.length === 1 ? names[0] : `${names.length} joints`}
           </Text>
-          {(Object.keys(KINDS) as (keyof typeof KINDS)[]).map((kind) => (
-            <CommandChoice key={kind} command={letKeyChannels} arg={without(kind)} on={has(kind)}>
-              {kind}
-            </CommandChoice>
+          {(Object.keys(KINDS) as KindOfChannel[]).map((kind) => (
+            <Row key={kind} label={kind}>
+              <CommandChoice command={letKeyChannels} arg={toggled(KINDS[kind])} on={has(KINDS[kind])}>
+                all
+              </CommandChoice>
+              {KINDS[kind].map((channel) => (
+                <CommandChoice
+                  key={channel}
+                  command={letKeyChannels}
+                  arg={toggled([channel])}
+                  on={has([channel])}
+                  title={`Whether ${channel} may be keyed`}
+                >
+                  {channel}
+                </CommandChoice>
+              ))}
+            </Row>
           ))}
-        </Row>
+        </Box>
       )}
     </>
   );

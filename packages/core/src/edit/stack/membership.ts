@@ -1,5 +1,5 @@
 import { CHANNELS, type Channel } from '../../layer/content.js';
-import { channelsOfMember, type Layer } from '../../layer/layer.js';
+import { allowsChannel, channelsOfMember, type Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { entryOf } from '../../record.js';
 import { limbsOf } from '../../rig/limbs.js';
@@ -71,3 +71,23 @@ export const allowChannels = (
 /** Lets a layer key every joint. */
 export const allowAll = (project: Project, id: string): Project =>
   changeLayer(project, id, (layer) => ({ ...layer, allows: undefined }));
+
+/** A limb of which a layer may turn some joints and not all: it can pose it, and not bring its end anywhere. */
+export interface BrokenLimb {
+  readonly name: string;
+  /** The joints that it may not turn about every axis. */
+  readonly lacking: readonly string[];
+}
+
+/** The limbs that a layer may key in part. */
+export function brokenLimbs({ rig, limbs }: Pick<Project, 'rig' | 'limbs'>, layer: Layer): BrokenLimb[] {
+  if (!layer.allows) return [];
+  const turns = (joint: string) =>
+    (['rx', 'ry', 'rz'] as const).every((channel) => allowsChannel(layer, joint, channel));
+  return limbsOf(rig, limbs).flatMap(({ name, chain }) => {
+    if (name === 'trunk') return [];
+    const lacking = chain.filter((joint) => !turns(joint));
+    const some = chain.some((joint) => allowsJoint(layer, joint));
+    return some && lacking.length > 0 ? [{ name, lacking }] : [];
+  });
+}
