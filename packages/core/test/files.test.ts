@@ -427,7 +427,7 @@ describe('parts', () => {
     ['leftToes', 'leftFoot'],
     ['rightThumbMetacarpal', 'rightHand'],
     ['upperChest', 'torso'],
-    ['jaw', 'head'],
+    ['jaw', 'face'],
   ])('%s is in %s', (name, part) => {
     const rig = rigOf([
       ['hips', -1, [0, 1, 0]],

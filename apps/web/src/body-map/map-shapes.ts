@@ -6,6 +6,7 @@ import {
   type Parts,
   partNames,
   pointInWorld,
+  positionsAtRest,
   rigHeight,
 } from '@evlay/core/rig';
 
@@ -66,7 +67,7 @@ export function stripShapes({ parts }: BodyMapShapes): BodyMapShapes {
 const TALL = 240;
 
 /** Parts that end a limb. */
-const ENDS = /^head$|Hand$|Foot$/;
+const ENDS = /^head$|(Hand|Foot)\d*$/;
 
 const isTrunk = (part: Part): boolean => part === 'torso' || part === 'hips';
 
@@ -76,21 +77,39 @@ function radiusOf(part: Part): number {
   if (part === 'torso' || part === 'hips') return 0.068;
   if (part === 'head') return 0.056;
   if (part === 'neck') return 0.03;
-  if (/Hand$/.test(part)) return 0.02;
-  if (/Arm$/.test(part)) return 0.032;
-  if (/Foot$/.test(part)) return 0.03;
-  if (/Leg$/.test(part)) return 0.044;
+  if (/Hand\d*$/.test(part)) return 0.02;
+  if (/Arm\d*$/.test(part)) return 0.032;
+  if (/Foot\d*$/.test(part)) return 0.03;
+  if (/Leg\d*$/.test(part)) return 0.044;
   return 0.024;
 }
 
+/** From where a body is drawn. */
+type Look = 'front' | 'side' | 'above';
+
 /**
- * Draws a rig's parts in its rest pose: people from the front, animals with four legs from the side. Arms that
- * stand off are let down, so that the map is narrow and reads as a body. With `face` the head has a face on it.
+ * People are drawn from the front, animals with four legs and fish from the side, and what spreads flat from above: spiders,
+ * insects, birds with their wings out.
+ */
+function lookOf(rig: Rig, parts: Parts): Look {
+  if (parts.some((part) => part.includes('Hind'))) return 'side';
+  const places = positionsAtRest(rig);
+  const [width, height, length] = [0, 1, 2].map((axis) => {
+    const along = rig.joints.map((_, j) => places[3 * j + axis]);
+    return Math.max(...along) - Math.min(...along);
+  });
+  if (width > 1.2 * height && length > 0.5 * height) return 'above';
+  return length > 1.5 * height ? 'side' : 'front';
+}
+
+/**
+ * Draws a rig's parts in its rest pose. Arms that stand off are let down, so that the map is narrow and reads as a body.
+ * With `face` the head has a face on it.
  */
 export function bodyMapShapes(rig: Rig, parts: Parts, face = false): BodyMapShapes {
-  const side = parts.some((part) => part.includes('Hind'));
-  const drawn = limbsOfParts(rig, parts, side);
-  if (!side) for (const which of ['left', 'right']) letDown(drawn, which);
+  const look = lookOf(rig, parts);
+  const drawn = limbsOfParts(rig, parts, look);
+  if (look === 'front') for (const which of ['left', 'right']) letDown(drawn, which);
   if (face) drawFace(drawn);
   const all = [...drawn.values()].flat().flatMap((limb) => [limb[0], limb[1]]);
   const low = [0, 1].map((k) => Math.min(...all.map((circle) => circle[k] - circle[2])));
@@ -114,8 +133,8 @@ export function bodyMapShapes(rig: Rig, parts: Parts, face = false): BodyMapShap
   // The trunk lies behind and what ends a limb before it, so that both stay pickable to their ends.
   const depth = (part: Part) => {
     if (part === 'face') return 3;
-    if (side && part.startsWith('right')) return ENDS.test(part) ? -1 : -2;
-    if (/^(torso|hips)$/.test(part)) return 0;
+    if (look === 'side' && part.startsWith('right')) return ENDS.test(part) ? -1 : -2;
+    if (isTrunk(part)) return 0;
     return ENDS.test(part) ? 2 : 1;
   };
   return {
@@ -135,11 +154,14 @@ export function bodyMapShapes(rig: Rig, parts: Parts, face = false): BodyMapShap
 }
 
 /** The limbs of each part, flat, in character heights, y down. */
-function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> {
+function limbsOfParts(rig: Rig, parts: Parts, look: Look): Map<Part, Limb[]> {
   const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
-  const height = rigHeight(rig) || 1;
-  const flat = ([x, y, z]: readonly number[], part: Part): Point =>
-    side ? [-z / height + (part.startsWith('right') ? 0.08 : 0), -y / height] : [x / height, -y / height];
+  const side = look === 'side';
+  const tall = sizeOf(rig, look);
+  const flat = ([x, y, z]: readonly number[], part: Part): Point => {
+    if (look === 'above') return [x / tall, -z / tall];
+    return side ? [-z / tall + (part.startsWith('right') ? 0.08 : 0), -y / tall] : [x / tall, -y / tall];
+  };
   const at = (j: number, part: Part) => flat(pointInWorld(matrices, j, [0, 0, 0]), part);
   const children = jointChildren(rig);
   const drawn = new Map<Part, Limb[]>(partNames(parts).map((part) => [part, []]));
@@ -154,7 +176,8 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
       const [x, y] = at(child, part);
       // The trunk is as wide as what hangs from it; a limb ends a little before the next part begins.
       if (other === part) limbs.push([from, [x, y, r], j, child]);
-      else if (trunk && /Arm$|Leg$/.test(other)) limbs.push([from, [x * 0.9, y + 0.02, r * 0.7], j, child]);
+      else if (trunk && /(Arm|Leg)\d*$/.test(other))
+        limbs.push([from, [x * 0.9, y + 0.02, r * 0.7], j, child]);
       else {
         // Seen from the side, neck and tail begin as wide as the trunk ends.
         const thin = trunk ? (side ? radiusOf(other) + 0.012 : 0) : Math.min(r, radiusOf(other));
@@ -165,10 +188,22 @@ function limbsOfParts(rig: Rig, parts: Parts, side: boolean): Map<Part, Limb[]> 
     }
     for (const end of rig.joints[j].ends)
       limbs.push([from, [...flat(pointInWorld(matrices, j, end), part), r * 0.8], j]);
-    const bare = rig.joints[j].ends.every((end) => Math.hypot(...end) < 0.02 * height);
-    if (part === 'head' && bare && !side) limbs.push([from, [from[0], from[1] - 0.07, r], j]);
+    const bare = rig.joints[j].ends.every((end) => Math.hypot(...end) < 0.02 * tall);
+    if (part === 'head' && bare && look === 'front') limbs.push([from, [from[0], from[1] - 0.07, r], j]);
   }
   return drawn;
+}
+
+/** What counts as the height of a body on the map: of one that lies level, a part of its length or width. */
+function sizeOf(rig: Rig, look: Look): number {
+  const height = rigHeight(rig);
+  if (look === 'front') return height || 1;
+  const places = positionsAtRest(rig);
+  const [width, length] = [0, 2].map((axis) => {
+    const along = rig.joints.map((_, j) => places[3 * j + axis]);
+    return Math.max(...along) - Math.min(...along);
+  });
+  return Math.max(height, 0.6 * (look === 'above' ? Math.max(width, length) : length)) || 1;
 }
 
 /** How large a face is on its head. */

@@ -8,7 +8,7 @@ export const limbsOf = ({ rig, limbs }: RigAndLimbs): readonly CompiledLimb[] =>
 
 /** The legs of a character, which stand. */
 export const legsOf = (project: RigAndLimbs): readonly CompiledLimb[] =>
-  limbsOf(project).filter(({ name }) => name.endsWith('Leg'));
+  limbsOf(project).filter(({ name }) => /Leg\d*$/.test(name));
 
 /** The limb whose end a joint is. */
 export const limbEndingAt = (project: RigAndLimbs, joint: number): CompiledLimb | undefined =>

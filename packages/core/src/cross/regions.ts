@@ -18,13 +18,17 @@ export interface Region {
   readonly foot?: Foot;
 }
 
-/** What a part goes over with: a leg with its foot, an arm with its hand, the head with the neck, all else with the trunk. */
+/**
+ * What a part goes over with: a leg with its foot, an arm with its hand, the head with the face and the neck, a wing, a fin
+ * or a tentacle by itself, all else with the trunk.
+ */
 function regionOf(part: Part): string {
-  const limb = /^(.*)(Leg|Foot)$/.exec(part);
-  if (limb) return `${limb[1]}Leg`;
-  const arm = /^(.*)(Arm|Hand)$/.exec(part);
-  if (arm) return `${arm[1]}Arm`;
-  return part === 'head' || part === 'neck' ? 'head' : 'trunk';
+  const leg = /^(.*)(?:Leg|Foot)(\d*)$/.exec(part);
+  if (leg) return `${leg[1]}Leg${leg[2]}`;
+  const arm = /^(.*)(?:Arm|Hand)(\d*)$/.exec(part);
+  if (arm) return `${arm[1]}Arm${arm[2]}`;
+  if (/(wing|fin|tentacle)\d*$/i.test(part)) return part;
+  return /^(head|face|neck|.*antenna)\d*$/i.test(part) ? 'head' : 'trunk';
 }
 
 /** The regions of a rig: each leg, each arm, the head, and the trunk with all that is in none of them. */
@@ -43,7 +47,7 @@ export function regionsOf(rig: Rig, parts: Parts): Region[] {
       parts: own,
       joints,
       ...(foot &&
-        name.endsWith('Leg') && {
+        /Leg\d*$/.test(name) && {
           foot: { joint: foot, points: joints.filter((j) => isWithin(rig, j, jointIndex(rig, foot))) },
         }),
     };

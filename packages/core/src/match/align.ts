@@ -1,7 +1,8 @@
 import { DEGREES } from '../math/euler.js';
 import { angleBetween, multiply, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
-import { facing, positionsAtRest } from '../rig/rest.js';
+import { facing } from '../rig/facing.js';
+import { positionsAtRest } from '../rig/rest.js';
 import type { Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 

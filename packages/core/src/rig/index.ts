@@ -3,6 +3,7 @@
 export * from './compare-rigs.js';
 export * from './compiled-limbs.js';
 export * from './face-regions.js';
+export * from './facing.js';
 export * from './limbs.js';
 export * from './members.js';
 export * from './mirror.js';

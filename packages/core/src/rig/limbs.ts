@@ -1,7 +1,9 @@
 import { entryOf } from '../record.js';
-import { facing, positionsAtRest } from './rest.js';
+import { facing } from './facing.js';
+import { findParts, type Parts, partNames } from './parts.js';
+import { positionsAtRest } from './rest.js';
 import { characterOf, isWithin, jointIndex, type Rig, type Vector3 } from './rig.js';
-import { rolesOf } from './roles.js';
+import { type Role, rolesOf } from './roles.js';
 
 /**
  * A chain of joints that reaches as one: a thigh, a shin, a foot. Each hangs below the one before; joints between them
@@ -52,9 +54,8 @@ const BENT = 0.02;
 export function findLimbs(rig: Rig): Limb[] {
   const roles = rolesOf(rig);
   const jointOf = new Map(roles.flatMap((role, j) => (role ? [[role.role, j] as const] : [])));
-  const fourLegs = characterOf(rig).joints.some(
-    ({ name }) => /hind|fore/i.test(name) && /paw|foot|hoof|leg/i.test(name),
-  );
+  const parts = findParts(characterOf(rig));
+  const fourLegs = parts.some((part) => /^(left|right)Hind/.test(part));
   const positions = positionsAtRest(rig);
   const ahead = facing(rig, positions);
   const limbs: Limb[] = [];
@@ -69,8 +70,9 @@ export function findLimbs(rig: Rig): Limb[] {
   const back = ahead.map((value) => -value);
   for (const side of ['left', 'right']) {
     // On four legs the toes stand, and what is called hand or foot bends.
-    const toes = fourLegs ? toesBelow(rig, jointOf.get(`${side}Hand`)) : [];
-    add(side + (fourLegs ? 'ForeLeg' : 'Arm'), [...named(side, ARMS), ...toes], back);
+    const foreLegs = fourLegs && !parts.includes(`${side}Arm`);
+    const toes = foreLegs ? toesBelow(rig, jointOf.get(`${side}Hand`)) : [];
+    add(side + (foreLegs ? 'ForeLeg' : 'Arm'), [...named(side, ARMS), ...toes], back);
     add(side + (fourLegs ? 'HindLeg' : 'Leg'), named(side, fourLegs ? [...LEGS, 'Toes'] : LEGS), ahead);
   }
   for (const { name, roles: wanted } of CHAINS)
@@ -79,7 +81,49 @@ export function findLimbs(rig: Rig): Limb[] {
       roles.flatMap((role, j) => (role && wanted.test(role.role) ? [j] : [])),
       name === 'trunk' ? back : [0, 1, 0],
     );
+  for (const { name, joints } of limbsByPart(rig, parts, roles)) {
+    if (limbs.some((limb) => limb.name === name)) continue;
+    const usual = /(Wing|Fin|ForeLeg|Arm)$/.test(name) ? back : /Leg$/.test(name) ? ahead : [0, 1, 0];
+    add(name, joints, usual);
+  }
   return limbs;
+}
+
+/** Limbs that the roles of a person or a dog do not tell, by their parts: wings, fins, one leg of eight, one tail of two. */
+const BY_PART = /(?:wing|fin|antenna|tentacle|tail|(?:left|right)(?:arm|(?:fore|mid|hind)?leg))\d*$/i;
+
+/** Joints of each such part, from its first on along the chain that is longest, to its foot or hand where it has one. */
+function limbsByPart(
+  rig: Rig,
+  parts: Parts,
+  roles: readonly (Role | undefined)[],
+): { name: string; joints: number[] }[] {
+  return partNames(parts).flatMap((name) => {
+    if (!BY_PART.test(name)) return [];
+    const end = name.replace('Leg', 'Foot').replace('Arm', 'Hand');
+    const isIn = (j: number) => parts[j] === name || parts[j] === end;
+    const top = parts.findIndex((part, j) => part === name && !/Shoulder$/.test(roles[j]?.role ?? ''));
+    if (top < 0) return [];
+    const longest = longestBelow(rig, isIn);
+    const joints: number[] = [];
+    for (let j: number | undefined = top; j !== undefined; j = parts[j] === name ? longest[j] : undefined)
+      joints.push(j);
+    return [{ name, joints }];
+  });
+}
+
+/** For each joint the child, of those that count, from which the longest chain of such hangs. */
+function longestBelow(rig: Rig, counts: (joint: number) => boolean): (number | undefined)[] {
+  const child: (number | undefined)[] = rig.joints.map(() => undefined);
+  const length = new Float64Array(rig.joints.length).fill(1);
+  // Children stand behind their parents.
+  for (let j = rig.joints.length - 1; j > 0; j--) {
+    const { parent } = rig.joints[j];
+    if (parent < 0 || !counts(j) || length[j] + 1 <= length[parent]) continue;
+    length[parent] = length[j] + 1;
+    child[parent] = j;
+  }
+  return child;
 }
 
 /** Where a chain of joints would bend first, as it stands at rest; ahead where it is straight. */
@@ -127,7 +171,7 @@ const hasGap = (positions: Float64Array, chain: readonly number[]): boolean =>
 
 /**
  * Where the first inner joint goes when a chain bends: where it stands off the line from its top to the next joint, or,
- * where that is straight, the usual way. Across the first bone, of length 1; undefined where that says nothing.
+ * where that is straight, the usual way, or up or ahead. Across the first bone, of length 1; undefined where that says nothing.
  */
 function bendOf(
   positions: Float64Array,
@@ -138,10 +182,18 @@ function bendOf(
   const line = between(positions, chain[0], chain[2]);
   const along = dot(bone, line) / dot(line, line);
   const off = bone.map((value, axis) => value - along * line[axis]);
-  const wanted = Math.hypot(...off) > BENT * Math.hypot(...line) ? off : usual;
-  // What lies along the bone does not bend it.
-  const rest = dot(wanted, bone) / dot(bone, bone);
-  const across = wanted.map((value, axis) => value - rest * bone[axis]);
-  const length = Math.hypot(...across);
-  return length > 1e-6 ? (across.map((value) => value / length) as unknown as Vector3) : undefined;
+  const ways = [
+    ...(Math.hypot(...off) > BENT * Math.hypot(...line) ? [off] : []),
+    usual,
+    [0, 1, 0],
+    [0, 0, 1],
+  ];
+  for (const way of ways) {
+    // What lies along the bone does not bend it.
+    const rest = dot(way, bone) / dot(bone, bone);
+    const across = way.map((value, axis) => value - rest * bone[axis]);
+    const length = Math.hypot(...across);
+    if (length > 1e-6) return across.map((value) => value / length) as unknown as Vector3;
+  }
+  return undefined;
 }

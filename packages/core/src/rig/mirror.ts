@@ -1,8 +1,9 @@
 import { multiply, multiplyByInverse, multiplyInverse, rotate } from '../math/quaternion.js';
+import { facing } from './facing.js';
 import { facesOf, isFace } from './members.js';
 import { sideOf, withoutSide, wordsOf } from './names.js';
 import { globalOrientations, restPose } from './pose.js';
-import { facing, positionsAtRest } from './rest.js';
+import { positionsAtRest } from './rest.js';
 import { characterOf, type Rig } from './rig.js';
 
 /** A rig's plane of symmetry at rest, and what lies on its other side. */

@@ -5,13 +5,13 @@ export const PART_SETS = ['upper', 'lower', 'left', 'right', 'arms', 'legs', 'he
 export type PartSet = (typeof PART_SETS)[number];
 
 const IS_IN: Record<PartSet, RegExp> = {
-  upper: /^(head|neck|torso)$|(Arm|Hand|ForeLeg|ForeFoot)$/,
-  lower: /^(hips|tail)$|(left|right|Hind)(Leg|Foot)$/,
+  upper: /^(head|face|neck|torso)$|(Antenna|Arm|Hand|Wing|ForeLeg|ForeFoot)\d*$/,
+  lower: /^(hips|tail\d*)$|(left|right|Hind)(Leg|Foot)\d*$/,
   left: /^left/,
   right: /^right/,
-  arms: /(Arm|Hand)$/,
-  legs: /(Leg|Foot)$/,
-  head: /^(head|neck)$/,
+  arms: /(Arm|Hand|Wing)\d*$/,
+  legs: /(Leg|Foot)\d*$/,
+  head: /^(head|face|neck)$/,
 };
 
 /** The parts of a rig that are in a set; none where it has none such, as a dog has no arms. */

@@ -82,6 +82,7 @@ function rolesOfCharacter(rig: Rig): (Role | undefined)[] {
   fourLegs(rig, found);
   betweenEnds(rig, found);
   hipsAboveAll(rig, found);
+  ofOnePair(rig, found);
   onlyOne(rig, found);
   return found.map((role) => role && { ...role });
 }
@@ -138,6 +139,8 @@ function fourLegs(rig: Rig, found: (Role | undefined)[]): void {
       const chain = limb.filter((j, k) => k === 0 || isWithin(rig, j, limb[k - 1]));
       const from = which === 'Fore' && chain.length < names.length ? names.length - chain.length : 0;
       for (const j of limb) found[j] = undefined;
+      // Arms besides fore legs are the arms.
+      if (which === 'Fore' && having(found, `${side}UpperArm`).length > 0) continue;
       for (const [k, j] of chain.slice(0, names.length).entries())
         found[j] = { role: side + names[from + k], by: 'name' };
     }
@@ -183,6 +186,12 @@ function hipsAboveAll(rig: Rig, found: (Role | undefined)[]): void {
   found[lowest] = { role: 'hips', by: 'position' };
 }
 
+/** The legs of a spider are no person's: limbs that are numbered have no roles. */
+function ofOnePair(rig: Rig, found: (Role | undefined)[]): void {
+  for (const [j, part] of findParts(rig).entries())
+    if (/(Arm|Hand|Leg|Foot)\d+$/.test(part)) found[j] = undefined;
+}
+
 /** Leaves each role to one joint, the nearest to the root; those of a chain are counted. */
 function onlyOne(rig: Rig, found: (Role | undefined)[]): void {
   const counts = new Map<string, number>();
@@ -217,7 +226,8 @@ function byShape(rig: Rig): (Role | undefined)[] {
       const chain = [j];
       for (let next = children[j]; next.length === 1; next = children[next[0]]) chain.push(next[0]);
       // Of three joints the outermost is the hand, so that there is no shoulder.
-      const names = /Leg$/.test(part) ? LEG : chain.length > 3 ? ARM : ARM.slice(1);
+      const legs = /Leg$/.test(part) && !/Fore/.test(part);
+      const names = legs ? LEG : chain.length > 3 ? ARM : ARM.slice(1);
       for (const [k, name] of names.entries()) if (k < chain.length) give(chain[k], side + name);
     }
   }

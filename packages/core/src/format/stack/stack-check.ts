@@ -5,7 +5,7 @@ import { targetRefusal } from '../../layer/target-refusal.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
 import { type Limb, limbRefusal, limbsOf } from '../../rig/limbs.js';
 import { memberIndex, memberNames } from '../../rig/members.js';
-import { PART_ORDER } from '../../rig/parts.js';
+import { COMMON_PARTS, findParts } from '../../rig/parts.js';
 import { isWithin, jointIndex, type Rig } from '../../rig/rig.js';
 import { fallOnSamples } from '../../take/face-curve.js';
 import type { Take } from '../../take/take.js';
@@ -70,7 +70,8 @@ export function checkNames(file: StackFile, rig: Rig): void {
   for (const [name, limb] of Object.entries(file.limbs ?? {})) if (limb) checkLimb(rig, name, limb, check);
   const ids = new Set<string>();
   const parts = new Set([
-    ...PART_ORDER,
+    ...COMMON_PARTS,
+    ...findParts(rig),
     ...Object.keys(file.parts ?? {}),
     ...(file.props ?? []).map(({ name }) => name),
   ]);
