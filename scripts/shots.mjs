@@ -297,6 +297,7 @@ try {
   for (const [name, file] of [
     ['Lamp-lighting', 'wick'],
     ['Quay run', 'brindle'],
+    ['Gull over the quay', 'gull'],
     ['The lantern on its hook', 'hook'],
   ]) {
     const source = await page

@@ -81,6 +81,7 @@ function radiusOf(part: Part): number {
   if (/Arm\d*$/.test(part)) return 0.032;
   if (/Foot\d*$/.test(part)) return 0.03;
   if (/Leg\d*$/.test(part)) return 0.044;
+  if (/(wing|fin)\d*$/i.test(part)) return 0.042;
   return 0.024;
 }
 

@@ -28,6 +28,13 @@ const DEMOS = {
     title: 'Brindle, his dog',
     text: 'She walks along the quay and breaks into a trot, leg by leg: two performances, blended by part.',
   },
+  gull: {
+    file: 'gull-over-the-quay.evlay',
+    label: 'Open the gull over the quay',
+    picture: '/pictures/gull.jpg',
+    title: 'Skerry, a gull',
+    text: 'She rows along, climbs, and leans into a curve: slow and fast beats of the wings and a bank, weighed over a glide.',
+  },
   hook: {
     file: 'lantern-hook.evlay',
     label: 'Open the lantern on its hook',
@@ -70,6 +77,7 @@ export function Projects() {
               <DemoButton demo="wick" quiet tries />
               <DemoButton demo="wick" quiet />
               <DemoButton demo="brindle" quiet />
+              <DemoButton demo="gull" quiet />
               <DemoButton demo="hook" quiet />
             </>
           )}
@@ -112,7 +120,7 @@ function FirstStart() {
         gap="4"
         maxWidth="1116px"
       >
-        {(['wick', 'brindle', 'hook'] as const).map((demo, k) => (
+        {(['wick', 'brindle', 'gull', 'hook'] as const).map((demo, k) => (
           <Box key={demo} bg="panel" borderWidth="1px" borderColor="line" borderRadius="l2" overflow="hidden">
             <chakra.img
               src={DEMOS[demo].picture}

@@ -61,11 +61,18 @@ const SUNK = 0.04;
 const FLOATS = 0.12;
 const AWAY = 15;
 
-/** What is wrong with where a character stands: it is off the floor, and it is far from the middle of the scene. */
+/** Parts of a character that flies or swims. */
+const FLIES = /wing|fin\d*$/i;
+
+/**
+ * What is wrong with where a character stands: it is off the floor, and it is far from the middle of the scene. One that
+ * flies or swims may be above the floor.
+ */
 export function offItsPlace(project: Project, { under, away }: Stand): { floor: boolean; far: boolean } {
   const height = rigHeight(characterOf(project.rig));
+  const flies = project.parts.some((part) => FLIES.test(part));
   return {
-    floor: under > SUNK * height || -under > FLOATS * height,
+    floor: under > SUNK * height || (-under > FLOATS * height && !flies),
     far: height > 0 && away > AWAY * height,
   };
 }

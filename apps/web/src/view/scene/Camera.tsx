@@ -49,6 +49,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
           ? cornersToSee(shown, own, scale)
           : thingsToSee(shown, joints, scale, wide).filter((_, j) => wanted(j));
       if (things.length === 0) return;
+      if (part === undefined) things.push(...wingsToSee(shown, scale));
       const { fov, aspect } = camera as THREE.PerspectiveCamera;
       const { position, target } = framingOf(
         things,
@@ -205,6 +206,20 @@ function thingsToSee({ project, matrices }: Shown, joints: number, scale: number
   return Array.from({ length: joints }, (_, j) => {
     const at = new THREE.Vector3().fromArray(matrices, 16 * j + 12).multiplyScalar(scale);
     return j === head ? { at: at.setY(at.y + HEAD / 2), radius: HEAD / 2 + THICK / 2 } : { at, radius };
+  });
+}
+
+/** How far up and down wings are taken to beat, by their reach. */
+const BEAT = 0.75;
+
+/** Where wings go when they beat: above and below where they are held. */
+function wingsToSee({ project, matrices }: Shown, scale: number): Seen[] {
+  const at = (j: number) => new THREE.Vector3().fromArray(matrices, 16 * j + 12).multiplyScalar(scale);
+  return project.parts.flatMap((part, j) => {
+    if (!/Wing/.test(part) || j >= project.rig.joints.length) return [];
+    const root = at(project.parts.indexOf(part));
+    const reach = at(j).distanceTo(root);
+    return [BEAT, -BEAT].map((beat) => ({ at: at(j).setY(root.y + beat * reach), radius: 0 }));
   });
 }
 
