@@ -39,13 +39,14 @@ function FaceRow({ name, member }: { name: string; member: number }) {
   const editor = useEditor();
   const picked = useSession((state) => state.faces.includes(name));
   return (
-    <Box display="flex" alignItems="center" gap="2" height="22px" fontSize="12px">
+    <Box display="flex" alignItems="center" gap="2" height="24px" fontSize="12px">
       <chakra.button
         type="button"
         aria-pressed={picked}
         title={`${name}: click picks it, Shift more of them`}
         onClick={(event) => perform(editor, pickFace, { name, more: event.shiftKey })}
         flex="0 1 104px"
+        height="24px"
         minWidth="0"
         textAlign="left"
         truncate

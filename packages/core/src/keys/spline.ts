@@ -151,8 +151,19 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
       into[k * size + c] = right[intoAt(k) * size + c];
       out[k * size + c] = right[outAt(k) * size + c];
     }
+    if (size === 4 && !pinned) unitAt(values, into, out, k);
   }
   return { size, knots, values, into, out, straight: false };
+}
+
+/** Gives the quaternion at a knot length 1; its slopes come along, so that it turns there as it did. */
+function unitAt(values: Float64Array, into: Float64Array, out: Float64Array, k: number): void {
+  const length = Math.hypot(...values.subarray(4 * k, 4 * k + 4));
+  for (let i = 4 * k; i < 4 * k + 4; i++) {
+    values[i] /= length;
+    into[i] /= length;
+    out[i] /= length;
+  }
 }
 
 /**

@@ -49,7 +49,12 @@ export async function readFigure(
   bytes: Uint8Array,
   reduced: (from: ImageSize) => void = () => undefined,
 ): Promise<FigureMesh[]> {
-  const { nodes, faceMeshes } = readSkeleton(bytes);
+  const { nodes, faceMeshes, mirrored } = readSkeleton(bytes);
+  /** From the axes of a node to those of its joint. */
+  const axesOf = (joint: number) => {
+    const [x, y, z] = mirrored[joint]?.axes ?? [1, 1, 1];
+    return new THREE.Matrix4().makeScale(x, y, z);
+  };
   const jointOfNode = new Map(nodes.flatMap((moved, j) => moved.map((node) => [node, j] as const)));
   const { scene, parser } = await newGltfLoader(reduced).parseAsync(bytes.slice().buffer, '');
   scene.updateMatrixWorld(true);
@@ -67,8 +72,11 @@ export async function readFigure(
       const joints = skeleton.bones.map(jointOf);
       const tint = tints.get(skeleton) ?? newTintTexture(joints.length);
       tints.set(skeleton, tint);
-      found.push(figureMesh(geometry, material, skeleton.boneInverses, joints, tint, faces));
-    } else found.push(rigidMesh(object, geometry, material, jointOf, nodes[0].length, faces));
+      const inverses = skeleton.boneInverses.map((inverse, b) =>
+        inverse.clone().premultiply(axesOf(joints[b])),
+      );
+      found.push(figureMesh(geometry, material, inverses, joints, tint, faces));
+    } else found.push(rigidMesh(object, geometry, material, jointOf, axesOf, nodes[0].length, faces));
   });
   return found;
 }
@@ -99,6 +107,7 @@ function rigidMesh(
   geometry: THREE.BufferGeometry,
   material: THREE.MeshStandardMaterial,
   jointOf: (object: THREE.Object3D) => number,
+  axesOf: (joint: number) => THREE.Matrix4,
   pieces: number,
   faces: readonly number[],
 ): FigureMesh {
@@ -108,13 +117,24 @@ function rigidMesh(
   // Of an object in several pieces the joint stands at the origin, and moves each piece from where it is.
   const several = pieces > 1;
   const inverse = object.matrixWorld.clone();
-  if (holder && !several) inverse.premultiply(holder.matrixWorld.clone().invert());
+  if (holder && !several) inverse.premultiply(holder.matrixWorld.clone().invert()).premultiply(axesOf(joint));
   const bound = geometry.clone();
+  // three turns the triangles of what is mirrored by the matrix of the object, which is plain here.
+  if (object.matrixWorld.determinant() < 0) turnTriangles(bound);
   const count = geometry.attributes.position.count;
   bound.setAttribute('skinIndex', new THREE.Uint8BufferAttribute(new Uint8Array(4 * count), 4));
   const weights = new Float32Array(4 * count).map((_, i) => (i % 4 === 0 ? 1 : 0));
   bound.setAttribute('skinWeight', new THREE.Float32BufferAttribute(weights, 4));
   return figureMesh(bound, material, [inverse], [joint], undefined, faces);
+}
+
+/** Turns the triangles of a geometry round, so that their other side is the outside. */
+function turnTriangles(geometry: THREE.BufferGeometry): void {
+  const { index } = geometry;
+  const corners = index ? [...index.array] : [...Array(geometry.attributes.position.count).keys()];
+  for (let t = 0; t + 2 < corners.length; t += 3)
+    [corners[t + 1], corners[t + 2]] = [corners[t + 2], corners[t + 1]];
+  geometry.setIndex(corners);
 }
 
 /** Poses a mesh from the joints' global matrices, 16 numbers a joint, and from face channels. */

@@ -12,6 +12,7 @@ import { cut, FileError } from '../error.js';
 import { checkLimit, LIMITS } from '../limits.js';
 import { type FaceMesh, facesIn } from './faces.js';
 import { splitGlb } from './glb.js';
+import { type Mirrored, mirroredJoints, mirrorTransform } from './mirrored.js';
 import { freeName } from './names.js';
 import { type Gltf, type GltfNode, parseGltf } from './schema.js';
 
@@ -29,6 +30,8 @@ export interface GltfSkeleton {
   readonly above: Matrix;
   /** The nodes above the root, from the top down. */
   readonly ancestors: readonly number[];
+  /** How joints stand to nodes that mirror, or hang below such: by joint, undefined where they are the same. */
+  readonly mirrored: readonly (Mirrored | undefined)[];
   /** The meshes with morph targets, and which face channel of the rig drives each. */
   readonly faceMeshes: readonly FaceMesh[];
   readonly warnings: readonly string[];
@@ -52,13 +55,22 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
   let ancestors = pathTo(tree, root).slice(0, -1);
   let above = ancestors.reduce((m, n) => multiplyMatrices(m, matrixOf(tree.nodes[n])), IDENTITY);
   // What squeezes or mirrors cannot be folded into the root: then the skeleton begins at the top.
-  if (!isEven(above)) {
+  if (!isEven(above) || mirrors(tree.nodes[root])) {
     joints.unshift(...ancestors);
     ancestors = [];
     above = IDENTITY;
   }
-  const rig = withFaces(gltf, rigOf(tree, joints, above));
-  return { gltf, bin, ...rig, nodes: joints.map((n) => [n]), above, ancestors, warnings };
+  const { rig, mirrored } = rigOf(tree, joints, above);
+  return {
+    gltf,
+    bin,
+    ...withFaces(gltf, rig),
+    mirrored,
+    nodes: joints.map((n) => [n]),
+    above,
+    ancestors,
+    warnings,
+  };
 }
 
 /** A rig with the face channels of its file. */
@@ -209,7 +221,7 @@ function depthFirst(tree: Tree, root: number, wanted: (node: number) => boolean)
 function wholeScene(
   gltf: Gltf,
   { tops, nodes }: Tree,
-): Pick<GltfSkeleton, 'rig' | 'nodes' | 'above' | 'ancestors'> {
+): Pick<GltfSkeleton, 'rig' | 'nodes' | 'above' | 'ancestors' | 'mirrored'> {
   const name = gltf.scenes?.[gltf.scene ?? 0]?.name || nodes[tops[0]]?.name || 'object';
   const rest: Transform = { translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1] };
   return {
@@ -217,6 +229,7 @@ function wholeScene(
     nodes: [tops],
     above: IDENTITY,
     ancestors: [],
+    mirrored: [undefined],
   };
 }
 
@@ -226,25 +239,42 @@ const isEven = (above: Matrix): boolean => {
   return Math.max(Math.abs(x - y), Math.abs(x - z)) < 1e-4 * x;
 };
 
-/** The local transform of a node as it is written. */
+/** Whether a node mirrors what hangs below it. */
+const mirrors = (node: GltfNode): boolean => transformOf(node)?.scale.some((value) => value < 0) ?? false;
+
+/** The local transform of a node as it is written. A matrix that mirrors has a negative scale along x. */
 export function transformOf(node: GltfNode): Transform | undefined {
-  if (node.matrix) return decomposeMatrix(node.matrix);
+  if (node.matrix) return decomposeMatrix(node.matrix) ?? mirroredParts(node.matrix);
   const { translation = [0, 0, 0], rotation = [0, 0, 0, 1], scale = [1, 1, 1] } = node;
   return { translation, rotation, scale } as unknown as Transform;
 }
 
+function mirroredParts(matrix: Matrix): Transform | undefined {
+  const parts = decomposeMatrix(multiplyMatrices(matrix, MIRROR));
+  return parts && { ...parts, scale: [-parts.scale[0], parts.scale[1], parts.scale[2]] };
+}
+
+const MIRROR: Matrix = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+
 export const matrixOf = (node: GltfNode): Matrix => node.matrix ?? composeMatrix(transformOf(node)!);
 
-function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
+function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Pick<GltfSkeleton, 'rig' | 'mirrored'> {
   checkLimit('nodes', nodes.length, LIMITS.joints, 'joints');
   const index = new Map(nodes.map((node, j) => [node, j]));
   const taken = new Map<string, number>();
-  const joints = nodes.map((n, j): Joint => {
+  const parents = nodes.map((n) => index.get(tree.parents[n]) ?? -1);
+  const transforms = nodes.map((n, j): Transform => {
     const node = tree.nodes[n];
     const atRoot = j === 0 && above !== IDENTITY;
     const rest = atRoot ? decomposeMatrix(multiplyMatrices(above, matrixOf(node))) : transformOf(node);
-    if (!rest?.scale.every((s) => s > 0))
-      throw new FileError(`nodes[${n}]`, 'the joint is sheared, mirrored or flat, expected scales above 0');
+    if (!rest?.scale.every((s) => s !== 0))
+      throw new FileError(`nodes[${n}]`, 'the joint is sheared or flat, expected a scale that is not 0');
+    return rest;
+  });
+  const mirrored = mirroredJoints(transforms, parents);
+  const joints = nodes.map((n, j): Joint => {
+    const node = tree.nodes[n];
+    const rest = mirrorTransform(mirrored[j], transforms[j]);
     if (!(Math.abs(Math.hypot(...rest.rotation) - 1) < 1e-3))
       throw new FileError(`nodes[${n}].rotation`, 'the quaternion has not length 1');
     if (![...rest.translation, ...rest.scale].every((value) => Math.abs(value) <= LIMITS.magnitude))
@@ -256,7 +286,7 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
     normalize(rotation, 0);
     return {
       name: freeName(node.name || `node-${n}`, taken),
-      parent: index.get(tree.parents[n]) ?? -1,
+      parent: parents[j],
       ...rest,
       rotation: rotation as unknown as Joint['rotation'],
       order: 'XYZ',
@@ -264,5 +294,5 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Rig {
       channels: [],
     };
   });
-  return { joints };
+  return { rig: { joints }, mirrored };
 }

@@ -18,6 +18,7 @@ import { type AccessorReader, accessorReader } from './accessor.js';
 import { besideCharacter } from './beside.js';
 import { type Sampling, samplingOf } from './density.js';
 import { ofTarget } from './faces.js';
+import { mirrorNumbers } from './mirrored.js';
 import { type GltfSkeleton, matrixOf, readSkeleton, transformOf } from './rig.js';
 import { readSampler, type Sampler, sampleAt } from './sampler.js';
 import type { Gltf, GltfAnimation } from './schema.js';
@@ -118,13 +119,14 @@ export interface NodeChannel {
   readonly sampler: Sampler;
 }
 
-/** The channels of an animation that move the skeleton; of two that move the same the first counts. */
+/** The channels of an animation that move the skeleton, as its joints have them; of two that move the same the first counts. */
 export function channelsOf(
-  { gltf, nodes, ancestors }: GltfSkeleton,
+  { gltf, nodes, ancestors, mirrored }: GltfSkeleton,
   accessors: AccessorReader,
   index: number,
 ): NodeChannel[] {
   const own = new Set([...nodes.map(([node]) => node), ...ancestors]);
+  const jointOf = new Map(nodes.map(([node], joint) => [node, joint]));
   const animation = gltf.animations![index];
   const place = `animations[${index}]`;
   const samplers = new Map<string, Sampler>();
@@ -143,7 +145,9 @@ export function channelsOf(
       samplers.get(key) ??
       readSampler(accessors, gltf, animation, sampler, SIZES[path], `${place}.samplers[${sampler}]`);
     samplers.set(key, read);
-    return [{ node, path, sampler: read }];
+    const turned = mirrored[jointOf.get(node) ?? -1];
+    const values = turned ? mirrorNumbers(turned, path, read.values.slice()) : read.values;
+    return [{ node, path, sampler: { ...read, values } }];
   });
 }
 

@@ -13,6 +13,7 @@ import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { type JointFlags, MOVES, type MotionFormat, SCALES, TURNS } from '../motion-file.js';
 import { joinGlb } from './glb.js';
+import { type Mirrored, mirrorNumbers } from './mirrored.js';
 import { layOut, type MotionOptions, type MotionPlace, openPlace } from './motion-place.js';
 import { bytesOfFloats, type NodePath, sizeOfPath } from './node-keys.js';
 import { type GltfSkeleton, matrixOf, readGlbRig } from './rig.js';
@@ -141,7 +142,9 @@ function tracksOfNodes(
     ...(nodes[0].length > 1
       ? nodes[0].flatMap((node) => tracksOfPiece(skeleton, node))
       : joints.flatMap((joint, j) => {
-          const tracks = tracksOfJoint(joint, j, nodes[j][0], flags[j], metresPerUnit);
+          const tracks = tracksOfJoint(joint, j, nodes[j][0], flags[j], metresPerUnit).map((track) =>
+            asNodeHas(track, skeleton.mirrored[j]),
+          );
           return j === rootOf(scene) ? tracks.map((track) => belowNodes(track, skeleton)) : tracks;
         })),
     ...props.flatMap((prop, k) => {
@@ -200,6 +203,13 @@ function tracksOfJoint(
         ]
       : []),
   ];
+}
+
+/** What a joint does as its node does it, where that mirrors. */
+function asNodeHas(track: SampledTrack, mirrored: Mirrored | undefined): SampledTrack {
+  const { path } = track;
+  if (!mirrored || path === 'weights') return track;
+  return { ...track, numbersOf: (part) => mirrorNumbers(mirrored, path, track.numbersOf(part).slice()) };
 }
 
 /** The root stands in the scene; its node hangs below what stands above it. */

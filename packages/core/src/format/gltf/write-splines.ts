@@ -7,15 +7,16 @@ import { characterOf, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
 import { FileError } from '../error.js';
 import { joinRanges } from '../motion-file.js';
+import { mirrorNumbers } from './mirrored.js';
 import { layOut, type MotionOptions, openPlace } from './motion-place.js';
 import { bytesOfFloats, type NodeKeys, sizeOfPath } from './node-keys.js';
 import type { GltfSkeleton } from './rig.js';
 
-const PATHS: Record<Exclude<KeyedTrack['kind'], 'faces'>, NodeKeys['path']> = {
+const PATHS = {
   translations: 'translation',
   rotations: 'rotation',
   scales: 'scale',
-};
+} as const;
 
 /** An animation with few keys, put on a file. Throws {@link FileError} for a character of loose ranges. */
 export function withKeys(
@@ -62,7 +63,7 @@ type Change = (numbers: Float64Array, slope: boolean) => void;
  * is -1. Rotations have to be quaternions.
  */
 function splinesOfNodes(
-  { nodes, above }: GltfSkeleton,
+  { nodes, above, mirrored }: GltfSkeleton,
   scene: Rig,
   keys: MotionKeys,
   metresPerUnit: number,
@@ -75,12 +76,16 @@ function splinesOfNodes(
   return keys.tracks.flatMap((track): NodeKeys[] => {
     const { member: joint, kind, spline } = track;
     if (kind === 'faces' || (joint >= n && firstProp < 0)) return [];
-    const change: Change =
+    const placed: Change =
       joint === rootOf(scene)
         ? rootChange(kind)
         : (numbers) => {
             if (kind === 'translations') for (let c = 0; c < 3; c++) numbers[c] *= metresPerUnit;
           };
+    const change: Change = (numbers, slope) => {
+      mirrorNumbers(joint < n ? mirrored[joint] : undefined, PATHS[kind], numbers);
+      placed(numbers, slope);
+    };
     // A spline needs two keys (glTF 2.0, section 3.11).
     const curved = !spline.straight && spline.knots.length > 1;
     return [
