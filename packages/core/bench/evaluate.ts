@@ -1,9 +1,19 @@
 import { scalarAt } from '../src/curve/index.js';
-import { compileStack, evaluateStack, type Mode, type Project, restPose, type Take } from '../src/index.js';
+import {
+  channelsOf,
+  compileStack,
+  evaluateStack,
+  keyed,
+  type Mode,
+  newKey,
+  type Project,
+  restPose,
+  type Take,
+} from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import { type Line, measure, measureTogether } from './measure.js';
 import { FRAMES, mixerOf, mixerWeights } from './mixer.js';
-import { keyedStack, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';
+import { keyedStack, random, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';
 
 /** Evaluates a stack at every frame of the list. */
 function evaluator(project: Project, frames: readonly number[] = FRAMES): () => void {
@@ -77,10 +87,10 @@ function takesOnly(joints: number, layers: number): Project {
 /** A stack as animators build it: three keyed layers to every take. */
 function keyedAndTakes(joints: number, layers: number): Project {
   const takes = takesOnly(joints, layers);
-  const keyed = keyedStack(takes.rig, takes.takes[0], layers).layers;
+  const curves = keyedStack(takes.rig, takes.takes[0], layers).layers;
   return {
     ...takes,
-    layers: takes.layers.map((layer, i) => (i % 4 === 0 ? layer : keyed[i])),
+    layers: takes.layers.map((layer, i) => (i % 4 === 0 ? layer : curves[i])),
   };
 }
 
@@ -104,13 +114,62 @@ function costs(name: string, stackOf: (joints: number, layers: number) => Projec
   ];
 }
 
+/** A stack with so many face channels, which every layer drives: keyed ones by curves, takes by keys at their samples. */
+function withFaces(project: Project, channels: number): Project {
+  const faces = Array.from({ length: channels }, (_, f) => ({ name: `face${f}`, rest: 0 }));
+  const next = random(channels);
+  const numbers = (count: number) => Array.from({ length: count }, () => next());
+  const curve = () => ({ keys: [0, 20, 40, 60, 90].map((frame) => newKey(frame, next())) });
+  const rig = { ...project.rig, faces };
+  return {
+    ...project,
+    rig,
+    takes: project.takes.map((take) => {
+      const times = Float64Array.from({ length: take.count }, (_, s) => s * take.interval);
+      const curveOf = ({ name }: { name: string }) => ({
+        channel: name,
+        interpolation: 'LINEAR' as const,
+        times,
+        values: Float64Array.from(numbers(take.count)),
+      });
+      return { ...take, rig, faceCurves: faces.map(curveOf) };
+    }),
+    layers: project.layers.map((layer) =>
+      layer.content.kind !== 'take'
+        ? {
+            ...layer,
+            content: keyed({
+              ...channelsOf(layer),
+              ...Object.fromEntries(faces.map(({ name }) => [name, { m: curve() }])),
+            }),
+          }
+        : layer,
+    ),
+  };
+}
+
+/** What 60 face channels cost beside 65 joints in 16 layers. */
+function facesLine(): Line {
+  const plain = keyedAndTakes(65, 16);
+  const work = evaluator(withFaces(plain, 60));
+  const { ratio } = measure('', '', 1, 1, work, evaluator(plain));
+  return {
+    name: 'evaluate: 65 joints, 16 layers, with 60 face channels / without',
+    unit: 'times',
+    value: 1 / ratio!,
+    reference: null,
+    ratio: null,
+  };
+}
+
 export function evaluateLines(): Line[] {
   const rig = rigOfSize(65);
-  const keyed = keyedStack(rig, takeOfSize(rig, 100, 1), 8);
+  const stack = keyedStack(rig, takeOfSize(rig, 100, 1), 8);
   return [
     besideMixer('evaluate: 65 joints, 32 additive take layers', 'additive'),
     besideMixer('evaluate: 65 joints, 32 override take layers, keyed weights', 'override'),
-    measure('evaluate: 65 joints, 8 keyed layers', 'ms a frame', 1e3, FRAMES.length, evaluator(keyed)),
+    measure('evaluate: 65 joints, 8 keyed layers', 'ms a frame', 1e3, FRAMES.length, evaluator(stack)),
+    facesLine(),
     ...costs('cost per joint and layer', keyedAndTakes),
     ...costs('cost per joint and layer, takes only', takesOnly),
   ];

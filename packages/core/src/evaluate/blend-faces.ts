@@ -1,34 +1,56 @@
 import type { Pose } from '../rig/pose.js';
-import { readFace } from '../take/face-curve.js';
+import { locateFace } from '../take/face-curve.js';
 import type { CompiledLayer } from './compiled.js';
 import { type Moment, OWN } from './moment.js';
 import type { ChannelStep } from './steps/channel-step.js';
 import type { TakeStep } from './steps/take-step.js';
 
-// Room for one face channel. Evaluation runs to its end without a pause, so one of each is enough.
-const seconds = new Float64Array(1);
-const value = new Float64Array(1);
-
 /** Blends what a take records of the face channels that a layer touches: values, or changes from its reference. */
-export function blendTakeFaces(compiled: CompiledLayer, from: TakeStep, moment: Moment, pose: Pose): void {
-  const { faces } = compiled;
-  if (faces.length === 0) return;
-  seconds[0] = moment[OWN] / from.fps;
-  for (let i = 0; i < faces.length; i++) {
-    const entry = from.face[faces[i]];
-    readFace(from.take.faceCurves![entry], seconds, 0, from.faceKeys, entry, value, 0);
-    if (compiled.additive) value[0] -= from.reference.faces[faces[i]];
-    blendFace(compiled, i, value, 0, pose);
+export function blendTakeFaces(
+  { faces, touched, alphas, additive }: CompiledLayer,
+  from: TakeStep,
+  moment: Moment,
+  pose: Pose,
+): void {
+  const seconds = moment[OWN] / from.fps;
+  const reference = from.reference.faces;
+  const first = touched.length;
+  const out = pose.faces;
+  for (const { rows, touched: own, columns, spot } of from.faces) {
+    locateFace(rows, seconds, spot);
+    // The sum of `readFace`, with what does not change from column to column taken out of the loop.
+    const { values } = rows;
+    const n = rows.curves.length;
+    const at = spot.row * n;
+    const [a, b, c, d] = spot.factors;
+    const next = at + spot.next * n;
+    const curved = spot.cubic && !spot.last;
+    for (let k = 0; k < own.length; k++) {
+      const face = faces[own[k]];
+      const alpha = alphas[first + own[k]];
+      const column = columns[k];
+      let value = a * values[at + column] + b * values[next + column];
+      if (curved) value += c * values[at + n + column] + d * values[next - n + column];
+      out[face] = additive
+        ? out[face] + alpha * (value - reference[face])
+        : (1 - alpha) * out[face] + alpha * value;
+    }
   }
 }
 
 /** Blends the keyed face channels that a layer touches, after `readChannels`. */
 export function blendChannelFaces(
-  compiled: CompiledLayer,
+  { faces, touched, alphas, additive }: CompiledLayer,
   { values, firstFace }: ChannelStep,
   pose: Pose,
 ): void {
-  for (let i = 0; i < compiled.faces.length; i++) blendFace(compiled, i, values, firstFace + i, pose);
+  const out = pose.faces;
+  const first = touched.length;
+  for (let i = 0; i < faces.length; i++) {
+    const alpha = alphas[first + i];
+    const below = out[faces[i]];
+    out[faces[i]] = (additive ? below : (1 - alpha) * below) + alpha * values[firstFace + i];
+  }
 }
 
 /** Blends `values[v]` into the `i`-th touched face channel: in its place by α, or added. */

@@ -1,5 +1,3 @@
-import type { Numbers } from '../math/numbers.js';
-
 /** How a curve runs between its keys, by the words of glTF 2.0, appendix C. */
 export type FaceInterpolation = 'LINEAR' | 'STEP' | 'CUBICSPLINE';
 
@@ -19,57 +17,80 @@ export interface FaceCurve {
 /** By how much a time may be off that a file keeps in 32 bits, and that was divided by a rate. */
 const slackOf = (time: number): number => time * 2 ** -22 + 1e-9;
 
-/**
- * Writes the value of a curve at `seconds[s]` to `out[o]`. `cursors[c]` is the key that was found last, from which the
- * next is looked for. A time within rounding of a key counts as on it.
- */
-export function readFace(
-  { times, values, interpolation }: FaceCurve,
-  seconds: Numbers,
-  s: number,
-  cursors: Int32Array,
-  c: number,
-  out: Numbers,
-  o: number,
+/** Where a curve is read at a time: what is found by `locateFace`, and from which key it is looked for next. */
+export interface FaceSpot {
+  /** The last key that is not after the time. */
+  key: number;
+  /** Where its value stands, in numbers of a curve, and how far on that of the next key; 0 where it counts nothing. */
+  row: number;
+  next: number;
+  /** Whether the value of the key is all: on it, after the last one, or held. */
+  last: boolean;
+  cubic: boolean;
+  /** How much the value of the key and of the next one count, and the slopes out of the one and into the other. */
+  readonly factors: Float64Array;
+}
+
+export const newFaceSpot = (): FaceSpot => ({
+  key: 0,
+  row: 0,
+  next: 0,
+  last: true,
+  cubic: false,
+  factors: Float64Array.of(1, 0, 0, 0),
+});
+
+/** Finds where curves that are keyed together are read at a time in seconds. A time within rounding of a key counts as on it. */
+export function locateFace(
+  { times, interpolation }: Pick<FaceCurve, 'times' | 'interpolation'>,
+  time: number,
+  spot: FaceSpot,
 ): void {
-  const time = seconds[s];
   const snap = slackOf(Math.abs(time));
   const last = times.length - 1;
-  let key = cursors[c];
+  let key = spot.key;
   if (key > last || times[key] > time + snap) key = 0;
   while (key < last && times[key + 1] <= time + snap) key++;
-  cursors[c] = key;
-  const cubic = interpolation === 'CUBICSPLINE';
-  const at = cubic ? 3 * key + 1 : key;
   const since = time - times[key];
-  if (key === last || interpolation === 'STEP' || since <= snap) {
-    out[o] = values[at];
-    return;
-  }
+  const { factors } = spot;
+  spot.key = key;
+  spot.cubic = interpolation === 'CUBICSPLINE';
+  spot.row = spot.cubic ? 3 * key + 1 : key;
+  spot.last = key === last || interpolation === 'STEP' || since <= snap;
+  spot.next = spot.last ? 0 : spot.cubic ? 3 : 1;
+  factors.fill(0);
+  factors[0] = 1;
+  if (spot.last) return;
   const h = times[key + 1] - times[key];
   const u = since / h;
-  if (!cubic) {
-    out[o] = (1 - u) * values[at] + u * values[at + 1];
-    return;
-  }
   const r = 1 - u;
-  out[o] =
-    r * r * (1 + 2 * u) * values[at] +
-    h * u * r * r * values[at + 1] +
-    u * u * (3 - 2 * u) * values[at + 3] -
-    h * u * u * r * values[at + 2];
+  if (spot.cubic) {
+    factors[0] = r * r * (1 + 2 * u);
+    factors[1] = u * u * (3 - 2 * u);
+    factors[2] = h * u * r * r;
+    factors[3] = -h * u * u * r;
+  } else {
+    factors[0] = r;
+    factors[1] = u;
+  }
 }
+
+/** The value of a curve at a time in seconds, looked for from where `spot` was last. */
+export function readFace(curve: FaceCurve, time: number, spot: FaceSpot): number {
+  locateFace(curve, time, spot);
+  const { values } = curve;
+  const { factors, row, next, last, cubic } = spot;
+  const value = factors[0] * values[row] + factors[1] * values[row + next];
+  if (last || !cubic) return value;
+  return value + factors[2] * values[row + 1] + factors[3] * values[row + 2];
+}
+
+/** The value of a curve at a time in seconds. */
+export const faceAt = (curve: FaceCurve, time: number): number => readFace(curve, time, newFaceSpot());
 
 /** Whether times lie on samples that are so far apart, in seconds. */
 export const fallOnSamples = (times: Float64Array, interval: number): boolean =>
   times.every((time) => Math.abs(time - Math.round(time / interval) * interval) <= slackOf(time));
-
-/** The value of a curve at a time in seconds. */
-export function faceAt(curve: FaceCurve, time: number): number {
-  const out = [0];
-  readFace(curve, [time], 0, new Int32Array(1), 0, out, 0);
-  return out[0];
-}
 
 /** The slope of a cubic curve at a time that is no key, a second. */
 function slopeAt({ times, values }: FaceCurve, time: number): number {
@@ -118,8 +139,7 @@ export function cutFace(curve: FaceCurve, from: number, to: number): FaceCurve {
 /** A curve read at even times, `count` from 0 on, joined straight. */
 export function evenFace(curve: FaceCurve, count: number, interval: number): FaceCurve {
   const times = Float64Array.from({ length: count }, (_, k) => k * interval);
-  const cursor = new Int32Array(1);
-  const values = new Float64Array(count);
-  for (let k = 0; k < count; k++) readFace(curve, times, k, cursor, 0, values, k);
+  const spot = newFaceSpot();
+  const values = times.map((time) => readFace(curve, time, spot));
   return { channel: curve.channel, interpolation: 'LINEAR', times, values };
 }

@@ -7,7 +7,7 @@ import type { Take } from '../../take/take.js';
 import { contactStep, jointsHeld } from '../contacts/contact-step.js';
 import { channelStep, knotsByFace, knotsByJoint, NO_KNOTS } from './channel-step.js';
 import { channelStepOf, type Step } from './step.js';
-import { takeStep } from './take-step.js';
+import { facesOfTake, takeStep } from './take-step.js';
 import { jointsMoved, targetStep } from './target-step.js';
 
 /** What a layer's content does to the joints of the rig, before weights say which of them it touches. */
@@ -56,9 +56,10 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
       moves: never,
       rotates,
       face: (f) => step.face[f] >= 0,
-      steps(touched) {
+      steps(touched, faces) {
         const moves = (j: number) => step.translation[j] >= 0 || step.scale[j] >= 0;
-        return [{ ...step, moving: Int32Array.from(touched.flatMap((j, k) => (moves(j) ? k : []))) }];
+        const moving = Int32Array.from(touched.flatMap((j, k) => (moves(j) ? k : [])));
+        return [{ ...step, moving, faces: facesOfTake(step, faces) }];
       },
     };
   },

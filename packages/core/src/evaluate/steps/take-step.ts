@@ -2,7 +2,8 @@ import type { Reference } from '../../layer/content.js';
 import type { OwnTime } from '../../layer/time.js';
 import { type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
-import { faceAt } from '../../take/face-curve.js';
+import { type FaceSpot, faceAt, newFaceSpot } from '../../take/face-curve.js';
+import { type FaceRows, faceRowsOf } from '../../take/face-rows.js';
 import { faceEntries, type Take, type Track, trackEntries } from '../../take/take.js';
 import { locateSample, newSampleSpot, readTrack, type SampleSpot } from '../sample.js';
 
@@ -13,9 +14,10 @@ export interface TakeStep {
   readonly translation: Int32Array;
   readonly rotation: Int32Array;
   readonly scale: Int32Array;
-  /** For each face channel of the rig the index of its curve in the take, or -1; and for each curve the key that was read last. */
+  /** For each face channel of the rig the index of its curve in the take, or -1. */
   readonly face: Int32Array;
-  readonly faceKeys: Int32Array;
+  /** What the take records of the face channels that the layer touches. */
+  readonly faces: readonly TakeFaces[];
   /** Frames of the project a second. */
   readonly fps: number;
   /** Whether the take records the rotation of every joint, in the rig's order. */
@@ -31,9 +33,38 @@ export interface TakeStep {
   readonly spot: SampleSpot;
 }
 
+/** Face channels that a take keys together. */
+export interface TakeFaces {
+  readonly rows: FaceRows;
+  /** Which of the touched face channels they are, by their order there, and the column of each. */
+  readonly touched: Int32Array;
+  readonly columns: Int32Array;
+  /** Room for where the rows are read. */
+  readonly spot: FaceSpot;
+}
+
+/** The face channels that a layer touches, by what its take keys together. */
+export const facesOfTake = (
+  { take, face }: Pick<TakeStep, 'take' | 'face'>,
+  touched: readonly number[],
+): TakeFaces[] =>
+  faceRowsOf(take.faceCurves ?? []).flatMap((rows) => {
+    const own = touched.flatMap((f, i) => {
+      const column = rows.curves.indexOf(face[f]);
+      return column < 0 ? [] : [[i, column]];
+    });
+    if (own.length === 0) return [];
+    return {
+      rows,
+      touched: Int32Array.from(own, ([i]) => i),
+      columns: Int32Array.from(own, ([, column]) => column),
+      spot: newFaceSpot(),
+    };
+  });
+
 /**
- * Makes ready what a take brings to a rig, as a change from `reference` where its layer is additive. `moving` is for the
- * layer to say, once it is known which joints it touches.
+ * Makes ready what a take brings to a rig, as a change from `reference` where its layer is additive. `moving` and `faces` are for
+ * the layer to say, once it is known what it touches.
  */
 export function takeStep(
   reference: Reference,
@@ -41,7 +72,7 @@ export function takeStep(
   rig: Rig,
   time: OwnTime,
   fps: number,
-): Omit<TakeStep, 'moving'> {
+): Omit<TakeStep, 'moving' | 'faces'> {
   const origin = reference === 'first' ? 0 : reference;
   const translation = trackEntries(rig, take.rig, take.translations);
   const scale = trackEntries(rig, take.rig, take.scales);
@@ -69,7 +100,6 @@ export function takeStep(
     rotation,
     scale,
     face,
-    faceKeys: new Int32Array(take.faceCurves?.length ?? 0),
     fps,
     aligned: take.rotations.joints.length === rig.joints.length && rotation.every((entry, j) => entry === j),
     origin: sample,
