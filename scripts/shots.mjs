@@ -116,15 +116,6 @@ async function timing() {
   await page.keyboard.press('c');
   await page.keyboard.press('Escape');
 
-  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
-  await goToFrame(58);
-  await pickJoint('RightHand');
-  await page.getByRole('tab', { name: 'Layer' }).click();
-  await page.keyboard.press('Shift+t');
-  await page.waitForTimeout(2500);
-  await shoot('trails');
-  await page.keyboard.press('Shift+t');
-  await page.keyboard.press('Escape');
   await undoAll();
 }
 
@@ -210,6 +201,34 @@ async function posing() {
   await undoAll();
 }
 
+/** A picture of a face with its channels as sliders, on the demo: what is done for it is undone again. */
+async function face() {
+  await page.getByRole('button', { name: /Glance at the gulls\s*additive$/ }).click();
+  await page.getByRole('button', { name: 'Open the face: its channels as sliders' }).click();
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  await goToFrame(40);
+  for (const [name, value] of [
+    ['browUpLeft', 0.9],
+    ['browUpRight', 0.5],
+    ['smileLeft', 0.85],
+    ['smileRight', 0.7],
+    ['mouthOpen', 0.45],
+  ]) {
+    const number = page.getByRole('spinbutton', { name: `${name} as seen` });
+    await number.press('Enter');
+    await page.keyboard.type(String(value));
+    await page.keyboard.press('Enter');
+    await number.blur();
+  }
+  await page.getByRole('button', { name: 'Follow the character' }).click();
+  await page.getByRole('button', { name: 'Look at the face' }).click();
+  await shoot('face');
+  await page.getByRole('button', { name: 'Follow the character' }).click();
+  await page.getByRole('button', { name: 'Frame the character' }).click();
+  await page.getByRole('button', { name: 'Back to the body map' }).click();
+  await undoAll();
+}
+
 try {
   await page.goto(home);
   await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
@@ -227,6 +246,7 @@ try {
   await page.getByText('saved ✓').waitFor();
   await posing();
   await timing();
+  await face();
 
   await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
   await page.getByRole('tab', { name: 'Layer' }).click();
@@ -261,9 +281,6 @@ try {
   await page.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
   await goToFrame(43);
   await shoot('takes');
-  await page.getByRole('button', { name: 'Match joints' }).click();
-  await page.getByLabel('LeftUpperArm follows').focus();
-  await shoot('match');
   await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'evlay' }).click();
@@ -289,6 +306,17 @@ try {
   await blending();
   await findings();
   await grounding();
+
+  await page.getByRole('link', { name: 'evlay' }).click();
+  await page.getByRole('heading', { name: 'Projects' }).waitFor();
+  await page.getByRole('button', { name: 'Open the gull over the quay' }).click();
+  await page.waitForURL(/\/p\//);
+  await page.getByRole('slider', { name: /^left wing/ }).waitFor();
+  await page.waitForTimeout(2500);
+  await page.getByRole('button', { name: 'Keep the body map open' }).click();
+  await goToFrame(100);
+  await shoot('gull');
+  await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'evlay' }).click();
   await page.getByRole('heading', { name: 'Projects' }).waitFor();
