@@ -16,6 +16,8 @@ export interface Joint {
   readonly ends: readonly Vector3[];
   /** The channels as a BVH file lists them, in its order; empty for a rig from elsewhere. */
   readonly channels: readonly BvhChannel[];
+  /** What the joint is to the body, where its file says so: the name of a humanoid bone by VRM 1.0, such as `leftUpperArm`. */
+  readonly bone?: string;
 }
 
 export const BVH_CHANNELS = [

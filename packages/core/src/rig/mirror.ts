@@ -1,7 +1,7 @@
 import { multiply, multiplyByInverse, multiplyInverse, rotate } from '../math/quaternion.js';
 import { facing } from './facing.js';
 import { facesOf, isFace } from './members.js';
-import { sideOf, withoutSide, wordsOf } from './names.js';
+import { sideOf, withoutSide, wordsOf, wordsOfJoint } from './names.js';
 import { globalOrientations, restPose } from './pose.js';
 import { positionsAtRest } from './rest.js';
 import { characterOf, type Rig } from './rig.js';
@@ -72,7 +72,7 @@ function facePartners(rig: Rig): Int32Array {
 function findMirrorOfCharacter(rig: Rig): Omit<Mirror, 'faces'> {
   const positions = positionsAtRest(rig);
   const at = (j: number) => [...positions.subarray(3 * j, 3 * j + 3)];
-  const words = rig.joints.map(({ name }) => wordsOf(name));
+  const words = rig.joints.map(wordsOfJoint);
   const sides = words.map(sideOf);
   const bare = words.map((list) => withoutSide(list).join(' '));
   const partners = new Int32Array(rig.joints.length).fill(-1);

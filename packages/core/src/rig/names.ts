@@ -13,6 +13,10 @@ export function wordsOf(name: string): string[] {
     .filter(Boolean);
 }
 
+/** The words by which it is told what a joint is: those of the bone that its file says, or of its name. */
+export const wordsOfJoint = ({ name, bone }: { readonly name: string; readonly bone?: string }): string[] =>
+  wordsOf(bone ?? name);
+
 export type Side = '' | 'left' | 'right';
 
 const LEFT = /^(l|left|lft)$/;

@@ -1,5 +1,5 @@
 import { facesOf } from './members.js';
-import { type Side, sideOf, wordsOf } from './names.js';
+import { type Side, sideOf, wordsOfJoint } from './names.js';
 import { namedParts } from './part-chains.js';
 import { type Kind, kindOf, limbKindOf } from './part-words.js';
 import { kindsByShape } from './parts-by-shape.js';
@@ -81,7 +81,7 @@ export function findParts(scene: Rig): Part[] {
 function partsOfCharacter(rig: Rig): Part[] {
   // A rigid object has no body.
   if (rig.joints.length === 1) return ['other'];
-  const words = rig.joints.map((joint) => wordsOf(joint.name));
+  const words = rig.joints.map(wordsOfJoint);
   const said = words.map(sideOf);
   const kinds = words.map((w, j) => kindOf(w, said[j]));
   const limbs = kinds.filter((kind) => limbKindOf(kind) && kind !== 'Tail').length;

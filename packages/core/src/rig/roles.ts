@@ -1,4 +1,4 @@
-import { type Side, sideOf, withoutSide, wordsOf } from './names.js';
+import { type Side, sideOf, withoutSide, wordsOf, wordsOfJoint } from './names.js';
 import { findParts } from './parts.js';
 import { characterOf, isWithin, jointChildren, type Rig } from './rig.js';
 
@@ -69,14 +69,16 @@ export function rolesOf(scene: Rig): (Role | undefined)[] {
 }
 
 function rolesOfCharacter(rig: Rig): (Role | undefined)[] {
-  const words = withoutPrefix(rig.joints.map(({ name }) => wordsOf(name)));
+  const bare = withoutPrefix(rig.joints.map(({ name }) => wordsOf(name)));
+  const words = rig.joints.map((joint, j) => (joint.bone ? wordsOfJoint(joint) : bare[j]));
   const stem = words.map((list) =>
     withoutSide(list)
       .filter((word) => !/^\d+$/.test(word))
       .join(''),
   );
   const sides = words.map(sideOf);
-  const found = stem.map((bare, j) => byName(bare, sides[j]));
+  const found = stem.map((name, j) => byName(name, sides[j]));
+  notTwice(rig, found);
   if (found.filter(Boolean).length < 3) return byShape(rig);
   legsAndArms(rig, found);
   fourLegs(rig, found);
@@ -104,6 +106,13 @@ function byName(bare: string, side: Side): Role | undefined {
     ? LIMBS.find(([, pattern]) => pattern.test(bare))?.[0]
     : MIDDLE.find(([, pattern]) => pattern.test(bare))?.[0];
   return role ? { role: side + role, by: 'name' } : undefined;
+}
+
+/** What a file says of a joint goes before what names say of others. */
+function notTwice(rig: Rig, found: (Role | undefined)[]): void {
+  const said = new Set(rig.joints.flatMap(({ bone }, j) => (bone ? (found[j]?.role ?? []) : [])));
+  for (const [j, { bone }] of rig.joints.entries())
+    if (!bone && said.has(found[j]?.role ?? '')) found[j] = undefined;
 }
 
 /** Joints of a role, nearest to the root first. */

@@ -60,7 +60,7 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
     ancestors = [];
     above = IDENTITY;
   }
-  const { rig, mirrored } = rigOf(tree, joints, above);
+  const { rig, mirrored } = rigOf(tree, joints, above, bonesOf(gltf));
   return {
     gltf,
     bin,
@@ -258,7 +258,18 @@ const MIRROR: Matrix = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 export const matrixOf = (node: GltfNode): Matrix => node.matrix ?? composeMatrix(transformOf(node)!);
 
-function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Pick<GltfSkeleton, 'rig' | 'mirrored'> {
+/** What nodes are to a humanoid body, where the file says so (VRMC_vrm-1.0, VRMC_vrm_animation-1.0). */
+function bonesOf({ extensions }: Gltf): ReadonlyMap<number, string> {
+  const said = extensions?.VRMC_vrm ?? extensions?.VRMC_vrm_animation;
+  return new Map(Object.entries(said?.humanoid?.humanBones ?? {}).map(([bone, { node }]) => [node, bone]));
+}
+
+function rigOf(
+  tree: Tree,
+  nodes: readonly number[],
+  above: Matrix,
+  bones: ReadonlyMap<number, string>,
+): Pick<GltfSkeleton, 'rig' | 'mirrored'> {
   checkLimit('nodes', nodes.length, LIMITS.joints, 'joints');
   const index = new Map(nodes.map((node, j) => [node, j]));
   const taken = new Map<string, number>();
@@ -292,6 +303,7 @@ function rigOf(tree: Tree, nodes: readonly number[], above: Matrix): Pick<GltfSk
       order: 'XYZ',
       ends: [],
       channels: [],
+      ...(bones.has(n) && { bone: bones.get(n) }),
     };
   });
   return { rig: { joints }, mirrored };

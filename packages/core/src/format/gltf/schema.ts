@@ -73,6 +73,11 @@ const viewSchema = loose({
   extensions: loose({}).optional(),
 });
 
+/** The humanoid bones of a character (VRMC_vrm-1.0) or of an animation (VRMC_vrm_animation-1.0): the node of each. */
+const humanoidSchema = loose({
+  humanoid: loose({ humanBones: z.record(z.string(), loose({ node: index })) }).optional(),
+});
+
 /** What is read of the JSON of a glTF 2.0 file (Khronos glTF 2.0, section 5). */
 const gltfSchema = loose({
   asset: loose({ version: z.string(), extras: z.unknown().optional() }),
@@ -87,6 +92,10 @@ const gltfSchema = loose({
   buffers: listOf(bufferSchema).optional(),
   images: listOf(loose({ uri: z.string().optional(), bufferView: index.optional() })).optional(),
   cameras: listOf(loose({ name: z.string().optional() })).optional(),
+  extensions: loose({
+    VRMC_vrm: humanoidSchema.optional(),
+    VRMC_vrm_animation: humanoidSchema.optional(),
+  }).optional(),
   extensionsUsed: listOf(z.string()).optional(),
   extensionsRequired: listOf(z.string()).optional(),
 });
