@@ -41,3 +41,13 @@ export const GLTF: FileKind = {
   beside: ['.bin', '.png', '.jpg', '.jpeg', '.webp'],
   readCharacter,
 };
+
+/** VRM 1.0: a humanoid character in a binary glTF file that says which joint is which bone. */
+export const VRM: FileKind = {
+  id: 'vrm',
+  name: 'VRM',
+  ending: '.vrm',
+  what: 'a humanoid character',
+  opens: 3,
+  readCharacter,
+};

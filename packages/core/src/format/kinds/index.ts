@@ -4,14 +4,14 @@ import { meshoptReady } from '../gltf/meshopt.js';
 import type { ReadTake } from '../take-read.js';
 import { BVH } from './bvh.js';
 import { CSV } from './csv.js';
-import { GLB, GLTF } from './glb.js';
+import { GLB, GLTF, VRM } from './glb.js';
 import type { FileKind, MotionWriter } from './kind.js';
 import { PROJECT, ZIP } from './project.js';
 
 export * from './kind.js';
 
 /** Every kind of file, in the order in which they are named to people. Whoever reads, writes, drops or lists files asks here. */
-export const FILE_KINDS: readonly FileKind[] = [BVH, GLB, GLTF, CSV, PROJECT, ZIP];
+export const FILE_KINDS: readonly FileKind[] = [BVH, GLB, VRM, GLTF, CSV, PROJECT, ZIP];
 
 /** The kind of a file by the ending of its name; undefined where there is none. */
 export const kindOf = (file: string): FileKind | undefined =>
