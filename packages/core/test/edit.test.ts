@@ -18,6 +18,7 @@ import {
   poseRefusal,
   projectFromTake,
   scaleValue,
+  setFollows,
   setLayer,
   setMode,
   setSpan,
@@ -343,9 +344,14 @@ describe('a pose that is refused', () => {
     const head = jointOf('Head');
     const refusal = (p: Project, frame: number, j = head) => poseRefusal(p, compileStack(p), 1, [j], frame);
     expect(refusal(project, 100)).toBeUndefined();
+    // A span that follows its keys comes along; what else is in the way is said all the same.
+    expect(refusal(project, 300)).toBeUndefined();
+    expect(refusal(setValue(project, { kind: 'weight', layer: id }, 0, 0), 300)?.reason).toMatch(
+      /weighs nothing/,
+    );
     for (const [broken, frame, reason, j] of [
       [setLayer(project, id, { muted: true }), 100, /muted/, head],
-      [project, 300, /outside the span/, head],
+      [setFollows(project, id, false), 300, /outside the span/, head],
       [setValue(project, { kind: 'weight', layer: id }, 0, 0), 100, /weighs nothing/, head],
       [keyValue(project, { kind: 'weight', layer: id }, 100, 0), 100, /weighs nothing/, head],
       [setValue(project, { kind: 'part', layer: id, part: 'head' }, 0, 0), 100, /mask/, head],
