@@ -15,10 +15,10 @@ const camerasIn = (gltf: Gltf): string[] =>
  * extensions animate.
  */
 export function besideCharacter(
-  { gltf, nodes, ancestors, faceMeshes }: GltfSkeleton,
+  { gltf, nodes, ancestors, faceMeshes, faceNodes }: GltfSkeleton,
   animation: number,
 ): string[] {
-  const own = new Set([...nodes.flat(), ...ancestors]);
+  const own = new Set([...nodes.flat(), ...ancestors, ...faceNodes.map(({ node }) => node)]);
   const faces = new Set(faceMeshes.flatMap((mesh) => mesh.nodes));
   const found = new Set(camerasIn(gltf));
   for (const { target } of gltf.animations?.[animation]?.channels ?? []) {

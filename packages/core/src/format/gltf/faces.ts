@@ -12,15 +12,27 @@ export interface FaceMesh {
   readonly channels: readonly number[];
 }
 
+/** A node that stands for a face channel: how far it is moved along x is what the channel is. */
+export interface FaceNode {
+  readonly node: number;
+  /** Index into the face channels of the rig. */
+  readonly face: number;
+}
+
 /**
  * The face channels of a file: its morph targets by their names. A target is called as `extras.targetNames` says, or by the
  * name of its mesh and its number; targets of one name are one channel, at rest as the first of them. `joints` are names
- * that are taken.
+ * that are taken; `expressions` are nodes that stand for channels, by name.
  */
 export function facesIn(
   { meshes = [], nodes = [] }: Gltf,
   joints: ReadonlySet<string>,
-): { readonly faces: readonly FaceChannel[]; readonly faceMeshes: readonly FaceMesh[] } {
+  expressions: ReadonlyMap<string, number>,
+): {
+  readonly faces: readonly FaceChannel[];
+  readonly faceMeshes: readonly FaceMesh[];
+  readonly faceNodes: readonly FaceNode[];
+} {
   const faces: FaceChannel[] = [];
   const found = new Map<string, number>();
   const taken = new Map([...joints].map((name) => [name, 1]));
@@ -44,8 +56,13 @@ export function facesIn(
     });
     return [{ mesh: m, nodes: shown, channels }];
   });
+  const faceNodes = [...expressions].map(([own, node]): FaceNode => {
+    checkName('extensions.VRMC_vrm_animation.expressions', own);
+    const name = freeName(joints.has(own) ? `${own} (face)` : own, taken);
+    return { node, face: faces.push({ name, rest: 0 }) - 1 };
+  });
   checkLimit('meshes', faces.length, LIMITS.faces, 'morph targets');
-  return { faces, faceMeshes };
+  return { faces, faceMeshes, faceNodes };
 }
 
 /** The animated weights of a mesh as one curve a target: `values` have all targets of a key, of cubic splines three times. */

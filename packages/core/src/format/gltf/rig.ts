@@ -10,8 +10,9 @@ import { normalize } from '../../math/quaternion.js';
 import type { Joint, Rig } from '../../rig/rig.js';
 import { cut, FileError } from '../error.js';
 import { checkLimit, LIMITS } from '../limits.js';
-import { type FaceMesh, facesIn } from './faces.js';
+import { type FaceMesh, type FaceNode, facesIn } from './faces.js';
 import { splitGlb } from './glb.js';
+import { bonesOf, expressionsOf, signNodes } from './humanoid.js';
 import { type Mirrored, mirroredJoints, mirrorTransform } from './mirrored.js';
 import { freeName } from './names.js';
 import { type Gltf, type GltfNode, parseGltf } from './schema.js';
@@ -34,6 +35,8 @@ export interface GltfSkeleton {
   readonly mirrored: readonly (Mirrored | undefined)[];
   /** The meshes with morph targets, and which face channel of the rig drives each. */
   readonly faceMeshes: readonly FaceMesh[];
+  /** The nodes whose place along x is the value of a face channel, as in an animation of a humanoid. */
+  readonly faceNodes: readonly FaceNode[];
   readonly warnings: readonly string[];
 }
 
@@ -74,9 +77,9 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
 }
 
 /** A rig with the face channels of its file. */
-function withFaces(gltf: Gltf, rig: Rig): Pick<GltfSkeleton, 'rig' | 'faceMeshes'> {
-  const { faces, faceMeshes } = facesIn(gltf, new Set(rig.joints.map(({ name }) => name)));
-  return { rig: faces.length > 0 ? { ...rig, faces } : rig, faceMeshes };
+function withFaces(gltf: Gltf, rig: Rig): Pick<GltfSkeleton, 'rig' | 'faceMeshes' | 'faceNodes'> {
+  const { faces, ...found } = facesIn(gltf, new Set(rig.joints.map(({ name }) => name)), expressionsOf(gltf));
+  return { rig: faces.length > 0 ? { ...rig, faces } : rig, ...found };
 }
 
 export const readGlbRig = (bytes: Uint8Array): Rig => readSkeleton(bytes).rig;
@@ -140,9 +143,10 @@ function chooseJoints(gltf: Gltf, tree: Tree): { joints: number[]; warnings: str
   if (skinned.size > 0) return joined(tree, skinned);
   const drawn = tree.order.filter((n) => tree.nodes[n].mesh !== undefined && !isForFace(gltf, tree.nodes[n]));
   if (drawn.length === 0) {
-    const tops = tree.tops.filter((n) => !isForFace(gltf, tree.nodes[n]));
+    const signs = signNodes(gltf);
+    const tops = tree.tops.filter((n) => !isForFace(gltf, tree.nodes[n]) && !signs.has(n));
     if (tops.length !== 1) throw new FileError('scenes', `${tops.length} root nodes, expected one`);
-    return { joints: depthFirst(tree, tops[0], () => true), warnings: [] };
+    return { joints: depthFirst(tree, tops[0], (n) => !signs.has(n)), warnings: [] };
   }
   const moved = new Set<number>();
   for (const { channels } of gltf.animations ?? [])
@@ -257,12 +261,6 @@ function mirroredParts(matrix: Matrix): Transform | undefined {
 const MIRROR: Matrix = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 export const matrixOf = (node: GltfNode): Matrix => node.matrix ?? composeMatrix(transformOf(node)!);
-
-/** What nodes are to a humanoid body, where the file says so (VRMC_vrm-1.0, VRMC_vrm_animation-1.0). */
-function bonesOf({ extensions }: Gltf): ReadonlyMap<number, string> {
-  const said = extensions?.VRMC_vrm ?? extensions?.VRMC_vrm_animation;
-  return new Map(Object.entries(said?.humanoid?.humanBones ?? {}).map(([bone, { node }]) => [node, bone]));
-}
 
 function rigOf(
   tree: Tree,

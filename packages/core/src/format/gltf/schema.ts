@@ -78,6 +78,15 @@ const humanoidSchema = loose({
   humanoid: loose({ humanBones: z.record(z.string(), loose({ node: index })) }).optional(),
 });
 
+/** What an animation of a humanoid says besides: the nodes that stand for expressions, and for where the eyes look. */
+const humanoidAnimationSchema = humanoidSchema.extend({
+  expressions: loose({
+    preset: z.record(z.string(), loose({ node: index })).optional(),
+    custom: z.record(z.string(), loose({ node: index })).optional(),
+  }).optional(),
+  lookAt: loose({ node: index }).optional(),
+});
+
 /** What is read of the JSON of a glTF 2.0 file (Khronos glTF 2.0, section 5). */
 const gltfSchema = loose({
   asset: loose({ version: z.string(), extras: z.unknown().optional() }),
@@ -94,7 +103,7 @@ const gltfSchema = loose({
   cameras: listOf(loose({ name: z.string().optional() })).optional(),
   extensions: loose({
     VRMC_vrm: humanoidSchema.optional(),
-    VRMC_vrm_animation: humanoidSchema.optional(),
+    VRMC_vrm_animation: humanoidAnimationSchema.optional(),
   }).optional(),
   extensionsUsed: listOf(z.string()).optional(),
   extensionsRequired: listOf(z.string()).optional(),

@@ -71,7 +71,7 @@ export function readClip(
   const beside = besideCharacter(skeleton, index);
   const take: Take = {
     id: takeId(id, clip),
-    name: name || file.slice(file.lastIndexOf('/') + 1).replace(/\.glb$/i, ''),
+    name: name || file.slice(file.lastIndexOf('/') + 1).replace(/\.(glb|vrma?)$/i, ''),
     source: { id, file, bytes, clip },
     rig: unit === undefined ? skeleton.rig : madeRig(skeleton.rig, skeleton, unit),
     count,
@@ -84,8 +84,8 @@ export function readClip(
 }
 
 /** Names of the animations of a file that move its skeleton or its face. An animation without a name has an empty one. */
-export function clipNames({ gltf, nodes, ancestors, faceMeshes }: GltfSkeleton): string[] {
-  const own = new Set([...nodes.flat(), ...ancestors]);
+export function clipNames({ gltf, nodes, ancestors, faceMeshes, faceNodes }: GltfSkeleton): string[] {
+  const own = new Set([...nodes.flat(), ...ancestors, ...faceNodes.map(({ node }) => node)]);
   const faces = new Set(faceMeshes.flatMap((mesh) => mesh.nodes));
   const moves = ({ channels }: GltfAnimation) =>
     channels.some(
@@ -156,7 +156,7 @@ export function channelsOf(
  * differently, the first counts.
  */
 export function faceCurvesOf(
-  { gltf, rig, faceMeshes }: GltfSkeleton,
+  { gltf, rig, faceMeshes, faceNodes }: GltfSkeleton,
   accessors: AccessorReader,
   index: number,
 ): FaceCurve[] {
@@ -187,6 +187,20 @@ export function faceCurvesOf(
           times,
           values: ofTarget(values, channels.length, target),
         });
+  }
+  for (const { node, face } of faceNodes) {
+    const channel = animation.channels.find(
+      ({ target }) => target.node === node && target.path === 'translation',
+    );
+    if (!channel) continue;
+    const where = `${place}.samplers[${channel.sampler}]`;
+    const { values, ...sampler } = readSampler(accessors, gltf, animation, channel.sampler, 3, where);
+    curves.set(face, {
+      channel: facesOf(rig)[face].name,
+      interpolation: sampler.interpolation,
+      times: sampler.times,
+      values: ofTarget(values, 3, 0),
+    });
   }
   return [...curves.values()];
 }

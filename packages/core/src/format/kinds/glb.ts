@@ -51,3 +51,13 @@ export const VRM: FileKind = {
   opens: 3,
   readCharacter,
 };
+
+/** VRM animation 1.0: a motion of a humanoid, whose expressions are face channels. */
+export const VRMA: FileKind = {
+  id: 'vrma',
+  name: 'VRM animation',
+  ending: '.vrma',
+  what: 'a motion of a humanoid',
+  opens: 4,
+  readTake: readGlbTake,
+};

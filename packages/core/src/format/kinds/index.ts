@@ -4,14 +4,14 @@ import { meshoptReady } from '../gltf/meshopt.js';
 import type { ReadTake } from '../take-read.js';
 import { BVH } from './bvh.js';
 import { CSV } from './csv.js';
-import { GLB, GLTF, VRM } from './glb.js';
+import { GLB, GLTF, VRM, VRMA } from './glb.js';
 import type { FileKind, MotionWriter } from './kind.js';
 import { PROJECT, ZIP } from './project.js';
 
 export * from './kind.js';
 
 /** Every kind of file, in the order in which they are named to people. Whoever reads, writes, drops or lists files asks here. */
-export const FILE_KINDS: readonly FileKind[] = [BVH, GLB, VRM, GLTF, CSV, PROJECT, ZIP];
+export const FILE_KINDS: readonly FileKind[] = [BVH, GLB, VRM, VRMA, GLTF, CSV, PROJECT, ZIP];
 
 /** The kind of a file by the ending of its name; undefined where there is none. */
 export const kindOf = (file: string): FileKind | undefined =>
@@ -73,7 +73,7 @@ export async function readAnyTake(
   if (!read)
     throw new FileError(
       file,
-      `takes are read from ${TAKE_KINDS.map(({ name }) => name).join(' and ')} files, expected a name that ends in ${endingsText(TAKE_KINDS)}`,
+      `takes are read from ${TAKE_KINDS.map(({ name }) => name).join(', ')} files, expected a name that ends in ${endingsText(TAKE_KINDS)}`,
     );
   await meshoptReady;
   return read(file, bytes, clip, id ?? newId());
