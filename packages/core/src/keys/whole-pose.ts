@@ -1,7 +1,7 @@
 import { angleBetween } from '../math/quaternion.js';
 import { facesOf } from '../rig/members.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
-import { restPose } from '../rig/pose.js';
+import { restPose, rigHeight } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { readSample } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
@@ -10,8 +10,10 @@ import type { Samples } from '../take/take.js';
 export interface Places {
   readonly rig: Rig;
   readonly count: number;
-  /** The joint of each point: all joints, then end sites. */
+  /** The joint of each point: all joints, then end sites, then what surrounds joints that scale. */
   readonly owners: Int32Array;
+  /** Where each point is in the axes of its joint, three numbers each. */
+  readonly offsets: Float64Array;
   /** Three numbers a point and sample. */
   readonly points: Float64Array;
   /** Four numbers a joint and sample. */
@@ -20,13 +22,38 @@ export interface Places {
   readonly faces: Float64Array;
 }
 
-/** The joint on which each point stands, and where in its axes: a joint itself, or an end site of it. */
-function pointsOf(rig: Rig): { owners: Int32Array; offsets: Float64Array } {
-  const ends = rig.joints.flatMap(({ ends }, joint) => ends.map((at) => ({ joint, at })));
+/** How far around a joint that scales it is looked, as a part of the height of the rig. */
+const AROUND = 0.05;
+/** A scale that differs by less than this is the same. */
+const SAME_SCALE = 1e-6;
+
+/** Joints whose scale is another one at some sample. */
+function scaledJoints({ scales: { joints, values } }: Samples): number[] {
+  const size = 3 * joints.length;
+  return [...joints].filter((_, entry) => {
+    for (let o = 3 * entry; o < values.length; o += size)
+      for (let c = 0; c < 3; c++)
+        if (Math.abs(values[o + c] - values[3 * entry + c]) > SAME_SCALE) return true;
+    return false;
+  });
+}
+
+/**
+ * The joint on which each point stands, and where in its axes: a joint itself, or an end site of it. Of a joint that scales
+ * three points more, one along each of its axes: its surface scales too where nothing hangs on it.
+ */
+function pointsOf(rig: Rig, samples: Samples): { owners: Int32Array; offsets: Float64Array } {
+  const around = AROUND * (rigHeight(rig) || 1);
+  const more = [
+    ...rig.joints.flatMap(({ ends }, joint) => ends.map((at) => ({ joint, at }))),
+    ...scaledJoints(samples).flatMap((joint) =>
+      [0, 1, 2].map((axis) => ({ joint, at: [0, 1, 2].map((k) => (k === axis ? around : 0)) })),
+    ),
+  ];
   const n = rig.joints.length;
-  const owners = Int32Array.from([...rig.joints.keys(), ...ends.map(({ joint }) => joint)]);
+  const owners = Int32Array.from([...rig.joints.keys(), ...more.map(({ joint }) => joint)]);
   const offsets = new Float64Array(3 * owners.length);
-  ends.forEach(({ at }, k) => {
+  more.forEach(({ at }, k) => {
     offsets.set(at, 3 * (n + k));
   });
   return { owners, offsets };
@@ -53,7 +80,7 @@ function writePoints(
 
 /** Finds the places of samples that hold every joint of the rig. */
 export function placesOf(rig: Rig, samples: Samples): Places {
-  const { owners, offsets } = pointsOf(rig);
+  const { owners, offsets } = pointsOf(rig, samples);
   const n = rig.joints.length;
   const { count } = samples;
   const points = new Float64Array(3 * owners.length * count);
@@ -65,7 +92,7 @@ export function placesOf(rig: Rig, samples: Samples): Places {
     writePoints(placed, owners, offsets, points, 3 * owners.length * s);
     orientations.set(placed.orientations, 4 * n * s);
   }
-  return { rig, count, owners, points, orientations, faces: samples.faces.values };
+  return { rig, count, owners, offsets, points, orientations, faces: samples.faces.values };
 }
 
 /** The largest differences of a motion from another one. */
@@ -89,8 +116,7 @@ export type VisitErrors = (sample: number, lengths: Float64Array, angles: Float6
 
 /** Compares samples that hold every joint with the places of others, sample by sample. */
 export function visitErrors(places: Places, samples: Samples, visit: VisitErrors): void {
-  const { rig, owners, count } = places;
-  const { offsets } = pointsOf(rig);
+  const { rig, owners, offsets, count } = places;
   const n = rig.joints.length;
   const P = owners.length;
   const placed = placePose(rig, restPose(rig));
