@@ -67,6 +67,8 @@ export function ViewTools() {
       position="absolute"
       left="3"
       bottom="3"
+      // In front of the line that divides the view.
+      zIndex="1"
       maxWidth="calc(100% - 24px)"
       display="flex"
       flexWrap="wrap-reverse"
