@@ -152,13 +152,14 @@ export function BodyMap() {
             parts
           </MenuButton>
         )}
-        {!listed && (
-          <Text color="quiet" marginLeft="auto" flex="none">
-            weighs
-          </Text>
-        )}
+        {/* Of a character with a face there is one button more, and the name of the layer says more than the word. */}
+        <Text color="quiet" marginLeft="auto" flex="none">
+          {!listed && !hasFace && 'weighs'}
+        </Text>
         <LayerMark index={Math.max(0, index)} small />
-        <Text truncate>{name}</Text>
+        <Text truncate title={name}>
+          {name}
+        </Text>
       </Box>
       {folded ? (
         <Box
