@@ -28,6 +28,7 @@ const CHANGES: Record<string, number> = {
   tail: 74,
   neck: 74,
   head: 76,
+  face: 76,
 };
 /** Frames over which a part changes, and the frame at which both gaits have come as far. */
 const CHANGE = 10;
