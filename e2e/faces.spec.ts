@@ -1,10 +1,14 @@
-import { channelsOf, layerById, type Project } from '@evlay/core';
+import { channelsOf, layerById, type Project, restPose } from '@evlay/core';
+import { writeGlb } from '@evlay/core/format';
 import { memberIndex } from '@evlay/core/rig';
 import { WebIO } from '@gltf-transform/core';
 import { expect, type Page, test } from '@playwright/test';
+import { spider } from '../packages/core/test/bodies.js';
+import { recorded } from '../packages/demo/src/puppet.js';
 import {
   downloadBy,
   drawLightly,
+  dropFile,
   expectAccessible,
   exported,
   goToFrame,
@@ -145,4 +149,27 @@ test('the four layers of the gull are dialled', async ({ page }) => {
   await goToFrame(page, 0);
   await type(weight('Fast flap'), '0.4');
   await expect(weight('Fast flap')).toHaveText('0.40');
+});
+
+test('a spider is drawn from above, and each of her legs is a part that is weighed', async ({
+  page,
+}, info) => {
+  const { rig } = spider().build();
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  const still = recorded(rig, 30, 30, () => restPose(rig));
+  await dropFile(page, 'spider.glb', writeGlb(rig, still, { name: 'still', metresPerUnit: 1 }));
+  await expect(page).toHaveURL(/\/p\//);
+  await page.getByRole('link', { name: 'Layers', exact: true }).click();
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  for (const side of ['left', 'right'])
+    for (const leg of [1, 2, 3, 4])
+      await expect(page.getByRole('slider', { name: new RegExp(`^${side} leg ${leg},`) })).toBeVisible();
+  const leg = page.getByRole('slider', { name: /^left leg 3,/ });
+  await leg.press('ArrowDown');
+  const { layers } = await exported(page);
+  expect(layers[1].mask).toMatchObject({ leftLeg3: 0.95, rightLeg3: 1, leftFoot3: 1 });
+  const map = page.getByRole('region', { name: 'Body map' });
+  await info.attach('the map of a spider', { body: await map.screenshot(), contentType: 'image/png' });
+  await map.screenshot({ path: info.outputPath('spider.png') });
 });

@@ -10,6 +10,9 @@ import { useSize } from '../use-size.js';
 
 const within = (split: number): number => Math.min(0.98, Math.max(0.02, split));
 
+/** Pixels of the tools at the lower edge of the view, with what is beside them. */
+const TOOLS = 58;
+
 /** The line that divides the view into before and now: dragged, or moved by arrow keys. */
 export function SplitLine() {
   const editor = useEditor();
@@ -46,7 +49,8 @@ export function SplitLine() {
         position="absolute"
         left={`calc(${100 * split}% - 6px)`}
         top="0"
-        bottom="0"
+        // It is taken hold of above the tools of the view, behind which the line goes on.
+        bottom={`${TOOLS}px`}
         width="12px"
         cursor="ew-resize"
         touchAction="none"
@@ -56,9 +60,10 @@ export function SplitLine() {
           position: 'absolute',
           left: '5px',
           top: 0,
-          bottom: 0,
+          bottom: `${-TOOLS}px`,
           width: '2px',
           background: 'lamp',
+          pointerEvents: 'none',
         }}
       />
       <Text
