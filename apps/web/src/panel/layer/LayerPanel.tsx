@@ -317,8 +317,13 @@ function MayKey({ layer }: { layer: Layer }) {
           </Text>
           {(Object.keys(KINDS) as KindOfChannel[]).map((kind) => (
             <Row key={kind} label={kind}>
-              <CommandChoice command={letKeyChannels} arg={toggled(KINDS[kind])} on={has(KINDS[kind])}>
-                all
+              <CommandChoice
+                command={letKeyChannels}
+                arg={toggled(KINDS[kind])}
+                on={has(KINDS[kind])}
+                title={`Whether it may be keyed about or along every axis: ${kind}`}
+              >
+                every axis
               </CommandChoice>
               {KINDS[kind].map((channel) => (
                 <CommandChoice
