@@ -1,6 +1,5 @@
 import { channelsOf, layerById, type Project, restPose } from '@evlay/core';
 import { writeGlb } from '@evlay/core/format';
-import { memberIndex } from '@evlay/core/rig';
 import { WebIO } from '@gltf-transform/core';
 import { expect, type Page, test } from '@playwright/test';
 import { spider } from '../packages/core/test/bodies.js';
@@ -122,7 +121,6 @@ test('a jaw is moved and made larger, after one question, and keyed', async ({ p
   const after = positionsAt(project, 20);
   const moved = Math.hypot(...after.get('Jaw')!.map((value, k) => value - before.get('Jaw')![k]));
   expect(moved).toBeCloseTo(0.02, 6);
-  expect(memberIndex(project.rig, 'Jaw')).toBeGreaterThan(0);
 });
 
 test('the four layers of the gull are dialled', async ({ page }) => {

@@ -3,7 +3,6 @@ import {
   keyed,
   type Layer,
   NOTHING_KEPT,
-  newKey,
   newLayer,
   type Project,
   playing,
@@ -13,12 +12,9 @@ import {
 import { bvhText, readTake } from '@evlay/core/format';
 import { findParts } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
+import { curve } from '../curve.js';
 import { beatLoop, FAST, FPS, FRAMES, glide, SLOW } from './flight.js';
 import { SKERRY } from './skeleton.js';
-
-const curve = (...keys: (readonly [number, number])[]): Curve => ({
-  keys: keys.map(([frame, value]) => newKey(frame, value)),
-});
 
 const takeOf = (name: string, samples: Samples): Take =>
   readTake(`${name}.bvh`, new TextEncoder().encode(bvhText(SKERRY, samples))).take;

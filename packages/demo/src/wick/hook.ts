@@ -19,6 +19,7 @@ import { addTarget, keepContacts } from '@evlay/core/edit';
 import { bvhText } from '@evlay/core/format';
 import { findParts } from '@evlay/core/rig';
 import type { Samples, Track } from '@evlay/core/take';
+import { curve } from '../curve.js';
 import { type Place, rigAt } from '../places.js';
 import type { Solid } from '../solid.js';
 import { SOLIDS } from './body.js';
@@ -56,10 +57,6 @@ const TAKES = 60;
 const HANGS = 150;
 /** The hook, and where the ring of the lantern hangs on it. Metres. */
 const HOOK = [-0.42, 1.33, 0.36] as const;
-
-const curve = (...keys: readonly (readonly [number, number])[]): Curve => ({
-  keys: keys.map(([frame, value]) => newKey(frame, value)),
-});
 
 /** A key with handles, so that what falls and rolls does so as bodies do: parabolas in time. */
 const bent = (

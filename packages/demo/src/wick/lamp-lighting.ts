@@ -1,5 +1,4 @@
 import {
-  type Curve,
   channelsOf,
   compileStack,
   evaluateStack,
@@ -7,7 +6,6 @@ import {
   keyed,
   type Layer,
   NOTHING_KEPT,
-  newKey,
   newLayer,
   type Project,
   playing,
@@ -16,21 +14,17 @@ import {
   type Take,
 } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
-import type { Ease } from '@evlay/core/curve';
 import { bvhText, makeSamples, readTake, writtenTake } from '@evlay/core/format';
 import { findContacts } from '@evlay/core/make';
 import { mappingOf, matchRigs, rigSignature } from '@evlay/core/match';
 import { quaternionToEuler } from '@evlay/core/math';
 import { findParts } from '@evlay/core/rig';
+import { curve } from '../curve.js';
 import { suitCapture } from './capture.js';
 import { idle, idleFace } from './idle.js';
 import { wickPoses } from './poses.js';
 import { WICK } from './skeleton.js';
 import { FPS, FRAMES, hangLantern, walk } from './walk.js';
-
-const curve = (...keys: (readonly [number, number] | readonly [number, number, Ease])[]): Curve => ({
-  keys: keys.map(([frame, value, ease]) => newKey(frame, value, ease)),
-});
 
 /** Curves for the three angles of a joint, in degrees at each of the frames. */
 export function turns(
