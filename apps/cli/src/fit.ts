@@ -1,6 +1,6 @@
 import type { Rig } from '@evlay/core';
 import { FileError, kindOf, readAnyTake, readCharacter, readMapping, writeWhole } from '@evlay/core/format';
-import { fitOnFloor } from '@evlay/core/make';
+import { fitOnFloor, keepHands } from '@evlay/core/make';
 import { fitMotion, followsOf, mappingOf, matchRigs, restingJoints } from '@evlay/core/match';
 import { everyMember, type Mapping } from '@evlay/core/take';
 import { besideGltf, checkOut, readFile, tellWarnings, writeFile } from './files.js';
@@ -11,6 +11,8 @@ interface FitFlags {
   mapping?: string;
   clip?: string;
   out: string;
+  /** Whether hands keep their distances. */
+  hands: boolean;
   json?: boolean;
 }
 
@@ -30,7 +32,9 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
       path,
       `none of its joints could be matched to a joint of ${flags.rig}, expected a --mapping`,
     );
-  const fitted = everyMember(fitOnFloor(take, rig, mapping));
+  const onFloor = fitOnFloor(take, rig, mapping);
+  const kept = flags.hands ? keepHands(take, onFloor, mapping) : { motion: onFloor, moved: [] };
+  const fitted = everyMember(kept.motion);
   const resting = restingJoints(rig, fitMotion({ ...take, count: 1 }, rig, mapping));
   const written = encode(flags.out, character.figure.bytes, rig, fitted, take.name);
   await writeFile(flags.out, written.bytes);
@@ -51,6 +55,7 @@ export async function fitCommand(path: string, flags: FitFlags): Promise<void> {
       resting,
       frames: fitted.count,
       fps: 1 / fitted.interval,
+      handsMoved: kept.moved,
       warnings: said,
     };
     process.stdout.write(`${JSON.stringify(summary)}\n`);

@@ -161,6 +161,7 @@ program
   .requiredOption('--rig <file>', 'the character: a .glb, or a .gltf with its files')
   .option('--mapping <file>', 'which joint follows which, as JSON (default: by names, places and shape)')
   .option('--clip <name>', 'which animation, where a .glb holds several')
+  .option('--no-hands', 'do not keep the distances of hands that come near one another or the body')
   .requiredOption(
     '--out <file>',
     'where to write; .glb puts it on the character, .bvh writes the motion',

@@ -204,6 +204,7 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
   const rate = made.rate ?? 1 / source.interval;
   const [first, last] = made.trim ?? [0, source.count - 1];
   const plays = playsOn(project.rig, take);
+  const making = useMaking(take);
   return (
     <>
       <Heading>Make</Heading>
@@ -320,6 +321,19 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
           </CommandChoice>
         </Row>
       )}
+      {made.mapping && handsOf(project.rig).length > 0 && (
+        <Row label="hands">
+          <CommandChoice
+            on={made.hands ?? false}
+            title="Hands that come near one another, the head, the hips or a thigh are as far away as in the capture, scaled; only arms move for it"
+            command={changeMaking}
+            arg={by({ hands: made.hands ? undefined : true })}
+          >
+            keep their distances
+          </CommandChoice>
+          {made.hands && !making && <Text color="quiet" flex="none">{movedText(take, project.metresPerUnit)}</Text>}
+        </Row>
+      )}
       {made.smooth && made.smooth.length > 0 && (
         <Row label="noise">
           <Text flex="1">
@@ -358,6 +372,13 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
       </Row>
     </>
   );
+}
+
+/** By how much hands were moved to keep their distances. */
+function movedText({ handsMoved = [] }: Take, metresPerUnit: number): string {
+  if (handsMoved.length === 0) return 'none moved';
+  const most = Math.max(...handsMoved.map((moved) => moved.most)) * metresPerUnit * 100;
+  return `up to ${most.toFixed(1)} cm`;
 }
 
 /** By which limits feet, and hands if wanted, were found to stand. */

@@ -9,6 +9,7 @@ import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
 import { Transport } from '../timeline/Transport.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { HandRow } from './HandRow.js';
 import { useMadeId } from './making.js';
 
 /** Pixels beside the axis, and what is left of them where there is little room: then the buttons stand above it. */
@@ -33,6 +34,8 @@ export function TakeTime({ take }: { take: Take }) {
   const origin = first * perSample;
   const scale: TimeScale = useMemo(() => ({ from: -0.03 * whole, to: 1.03 * whole, width }), [whole, width]);
   const feet = take.contacts?.joints ?? [];
+  const handsMoved = (take.made?.hands && take.handsMoved) || [];
+  const hands = [...new Set(handsMoved.map(({ joint }) => joint))];
 
   useEffect(() => {
     if (!area.current) return;
@@ -43,6 +46,7 @@ export function TakeTime({ take }: { take: Take }) {
 
   const sampleAt = (frame: number) => Math.min(source.count - 1, Math.max(0, Math.round(frame / perSample)));
   const own = take.interval * project.fps;
+  const frameOf = (sample: number) => origin + sample * own;
   // The axis, the fields and the number beside Play all count samples of the source.
   const transport = (
     <Transport count={{ label: 'Sample', of: (frame) => Math.round((origin + frame) / perSample) }} />
@@ -82,17 +86,19 @@ export function TakeTime({ take }: { take: Take }) {
           })}
         />
       </Box>
-      {take.contacts && feet.length > 0 && (
+      {feet.length + hands.length > 0 && (
         <Box display="flex" pb="2">
           <Box width={`${header}px`} flex="none" px={narrow ? '1' : '3'}>
-            {feet.map((foot) => (
-              <Text key={foot} height={`${ROW}px`} lineHeight={`${ROW}px`} color="quiet" truncate>
-                {foot} stands
-              </Text>
-            ))}
+            {[...feet.map((foot) => `${foot} stands`), ...hands.map((hand) => `${hand} kept near`)].map(
+              (text) => (
+                <Text key={text} height={`${ROW}px`} lineHeight={`${ROW}px`} color="quiet" truncate>
+                  {text}
+                </Text>
+              ),
+            )}
           </Box>
-          <svg width={scale.width} height={ROW * feet.length}>
-            <title>Contacts</title>
+          <svg width={scale.width} height={ROW * (feet.length + hands.length)}>
+            <title>Contacts, and hands that keep their distances</title>
             {feet.map((foot, k) => (
               <ContactRow
                 key={foot}
@@ -101,10 +107,21 @@ export function TakeTime({ take }: { take: Take }) {
                 joint={foot}
                 last={take.count - 1}
                 rate={1 / take.interval}
-                frameOf={(sample) => origin + sample * own}
+                frameOf={frameOf}
                 sampleOf={(frame) => (frame - origin) / own}
                 scale={scale}
                 y={k * ROW}
+                height={ROW}
+              />
+            ))}
+            {hands.map((hand, k) => (
+              <HandRow
+                key={hand}
+                moved={handsMoved.filter(({ joint }) => joint === hand)}
+                centimetres={100 * project.metresPerUnit}
+                frameOf={frameOf}
+                scale={scale}
+                y={(feet.length + k) * ROW}
                 height={ROW}
               />
             ))}

@@ -1,6 +1,13 @@
 import { characterIn, type Figure, newId, type Project, type Take } from '@evlay/core';
 import { takeUnit } from '@evlay/core/check';
-import { madeName, mappingFor, projectFromCharacter, projectFromTake, withKeyedBase } from '@evlay/core/edit';
+import {
+  fitSteps,
+  madeName,
+  mappingFor,
+  projectFromCharacter,
+  projectFromTake,
+  withKeyedBase,
+} from '@evlay/core/edit';
 import {
   FileError,
   type FindResource,
@@ -183,7 +190,7 @@ const api = {
       for (const take of takes) {
         brought.push(standing(take, takeUnit(wearer, take)));
         if (playsOn(wearer.rig, take)) continue;
-        const made = { from: take.id, mapping: mappingFor(wearer, take) };
+        const made = { from: take.id, ...fitSteps(mappingFor(wearer, take)) };
         const names = [...(wearer.names ?? []), ...brought.map(({ name }) => name)];
         const fitted = { id: newId(), name: madeName(names, take.name, made), made };
         brought.push({ ...fitted, ...(await makeSamples(fitted, take, wearer)) });

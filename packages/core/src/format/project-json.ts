@@ -31,6 +31,7 @@ const making = z.object({
   mapping: named.optional(),
   faces: named.optional(),
   travels: z.literal('hips').optional(),
+  hands: z.boolean().optional(),
   rate: z.number().positive().optional(),
   smooth: listOf(z.tuple([count, count]).readonly())
     .readonly()
@@ -57,6 +58,7 @@ const take = z.object({
   /** Set where the file holds an earlier state, since its samples were not made yet. */
   outdated: z.literal(true).optional(),
   contacts: contacts.optional(),
+  handsMoved: listOf(z.object({ joint: z.string(), from: count, to: count, most: z.number() })).optional(),
 });
 
 const direction = z.tuple([z.number(), z.number(), z.number()]);
@@ -144,6 +146,7 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
         ...(one.made && source && { made: madeOf(one.made, fileClipOf(source.id)) }),
         ...(source && makingKey(one, source) !== one.madeBy && { outdated: true as const }),
         ...(one.contacts && { contacts: contactsOf(one.contacts) }),
+        ...(one.handsMoved?.length && { handsMoved: one.handsMoved.map((moved) => ({ ...moved })) }),
       };
     }),
     ...(project.mappings.length > 0 && {
@@ -275,6 +278,7 @@ export function withProjectJson(
       ...(entry.made &&
         source && { made: { ...entry.made, from: idOf.get(takeKey(entry.made.from)) ?? source.id } }),
       ...(entry.contacts && { contacts: entry.contacts }),
+      ...(entry.handsMoved && { handsMoved: entry.handsMoved }),
     };
     const right = source && takes.has(key) && !entry.outdated;
     known.set(key, right ? { ...take, madeBy: makingKey(take, source) } : take);

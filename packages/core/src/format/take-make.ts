@@ -19,6 +19,7 @@ export type Made = Pick<
   | 'faces'
   | 'faceCurves'
   | 'contacts'
+  | 'handsMoved'
   | 'madeBy'
 >;
 
@@ -32,7 +33,7 @@ export async function makeSamples(
   wearer: Wearer,
 ): Promise<Made> {
   const making = take.made!;
-  const { motion, contacts } = makeMotion(source, making, wearer, take.contacts);
+  const { motion, contacts, handsMoved } = makeMotion(source, making, wearer, take.contacts);
   const file = `${source.source.file.replace(/^.*\//, '').replace(/\.[^.]*$/, '')}${making.mapping ? '-fitted' : '-made'}.glb`;
   const read = writtenTake(motion, { name: take.name, file, metresPerUnit: wearer.metresPerUnit });
   const { source: written, count, interval, translations, rotations, scales, faces, faceCurves } = read;
@@ -48,6 +49,7 @@ export async function makeSamples(
     faces,
     ...(faceCurves && { faceCurves }),
     contacts,
+    handsMoved,
     madeBy,
   };
 }

@@ -1,12 +1,14 @@
 import { withFacesOf } from '../match/faces.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { type Contact, type Contacts, tidyContacts } from '../take/contacts.js';
+import { type HandMoved, handsAt } from '../take/hands.js';
 import type { Making } from '../take/making.js';
 import { type Motion, resampled, scaledLengths, trimmed, turnedUp } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
 import { closedMotion } from './close.js';
 import { findContacts } from './contacts.js';
 import { fitOnFloor } from './ground.js';
+import { keepHands } from './keep-hands.js';
 import { type Stretch, smoothStretches } from './smooth-stretch.js';
 import { travelByFeet } from './travel.js';
 
@@ -20,10 +22,12 @@ export interface Wearer {
 export interface MadeMotion {
   readonly motion: Motion;
   readonly contacts: Contacts;
+  /** When hands were moved to keep their distances. */
+  readonly handsMoved: readonly HandMoved[];
 }
 
 /**
- * Makes a motion of another one, step by step: up, scale, trim, fit, faces, rate, smooth, feet, close. Contacts that are known are kept;
+ * Makes a motion of another one, step by step: up, scale, trim, fit, hands, faces, rate, smooth, feet, close. Contacts that are known are kept;
  * those that are pending are found, by the same limits and of the same joints where the result has them.
  */
 export function makeMotion(
@@ -36,7 +40,13 @@ export function makeMotion(
   if (making.up) motion = turnedUp(motion, making.up);
   if (making.scale !== undefined) motion = scaledLengths(motion, making.scale);
   if (making.trim) motion = trimmed(motion, making.trim);
-  if (making.mapping) motion = fitOnFloor(motion, rig, making.mapping, making.travels);
+  let moved: readonly HandMoved[] = [];
+  if (making.mapping) {
+    const fitted = fitOnFloor(motion, rig, making.mapping, making.travels);
+    if (making.hands) ({ motion, moved } = keepHands(motion, fitted, making.mapping));
+    else motion = fitted;
+  }
+  const { interval } = motion;
   if (making.faces) motion = withFacesOf(motion, rig, making.faces);
   if (making.rate !== undefined) motion = resampled(motion, making.rate);
   let contacts = known && !known.pending ? known : foundAnew(motion, metresPerUnit, known);
@@ -46,7 +56,7 @@ export function makeMotion(
   }
   if (making.feet) motion = travelByFeet(motion, contacts);
   if (making.close) motion = closedMotion(motion, making.close);
-  return { motion, contacts };
+  return { motion, contacts, handsMoved: handsAt(moved, interval, motion) };
 }
 
 /** Stretches that are smoothed in samples of a motion that was trimmed and resampled. */

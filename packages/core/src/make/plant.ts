@@ -1,12 +1,12 @@
 import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
-import { limbsOf } from '../rig/limbs.js';
 import { orientJoint, type Placed, placeAll, placeBelow, placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
-import { type CompiledLimb, compileLimb, LimbError, reachIn } from '../rig/reach.js';
+import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { Rig } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
+import { limbTo } from './limb-to.js';
 import { type Shift, SMOOTH } from './shift.js';
 import { smoothed } from './smooth.js';
 import type { Foot } from './stance.js';
@@ -37,7 +37,7 @@ export function plantFeet(
   const entryOf = new Map([...rotations.joints].map((joint, entry) => [joint, entry]));
   const values = rotations.values.slice();
   const placed = placePose(rig, restPose(rig));
-  const limbs = feet.map(({ ankle }) => legTo(rig, ankle));
+  const limbs = feet.map(({ ankle }) => limbTo(rig, ankle));
   const goals = anklesWanted(motion, feet, shift, heights);
   const forward = feet.map(({ ankle, tip }) => forwardOf(rig, ankle, tip));
   for (let s = 0; s < motion.count; s++) {
@@ -151,21 +151,6 @@ function layDown(orientation: Float64Array, forward: Float64Array, weight: numbe
   if (!(way[1] < 0)) return;
   const level = [way[0], (1 - weight) * way[1], way[2]];
   multiply(orientation, 0, Float64Array.from(turnBetween([...way], level)), 0, orientation, 0);
-}
-
-/** The leg of a foot, from its top to the ankle; undefined where there is none that bends. */
-function legTo(rig: Rig, ankle: number): CompiledLimb | undefined {
-  const { name } = rig.joints[ankle];
-  for (const limb of limbsOf(rig, {})) {
-    const end = limb.chain.indexOf(name);
-    if (end < 2) continue;
-    try {
-      return compileLimb(rig, { ...limb, chain: limb.chain.slice(0, end + 1) });
-    } catch (error) {
-      if (!(error instanceof LimbError)) throw error;
-    }
-  }
-  return undefined;
 }
 
 /** The way from one joint to another. */

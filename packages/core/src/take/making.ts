@@ -29,6 +29,8 @@ export interface Making {
   readonly faces?: Mapping;
   /** Where it is fitted to a rig with a root bone: the hips go the whole way, and the root bone stays as it rests. */
   readonly travels?: 'hips';
+  /** Where it is fitted: hands that are near one another or the body keep their distances, scaled. */
+  readonly hands?: boolean;
   /** Samples a second. */
   readonly rate?: number;
   /** Takes noise out of stretches: of each the first and last sample of the source, both included. */

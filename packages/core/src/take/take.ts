@@ -2,6 +2,7 @@ import { facesOf } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
 import type { Contacts } from './contacts.js';
 import type { FaceCurve } from './face-curve.js';
+import type { HandMoved } from './hands.js';
 import type { Making } from './making.js';
 
 export type TrackSize = 1 | 3 | 4;
@@ -54,6 +55,8 @@ export interface Take extends Samples {
    */
   readonly madeBy?: string;
   readonly contacts?: Contacts;
+  /** Where it was fitted: when hands were moved to keep their distances. */
+  readonly handsMoved?: readonly HandMoved[];
 }
 
 /** The file that a take came in, kept unchanged. Several takes may share one: `clip` then names the animation. */

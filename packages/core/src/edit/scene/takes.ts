@@ -203,6 +203,12 @@ export function saveMapping(project: Project, take: Pick<Take, 'rig'>, joints: M
   return { ...project, mappings: [...others, { source, joints }] };
 }
 
+/** The steps that fit a take to the character: hands keep their distances, unless it was fitted before without that. */
+export const fitSteps = (mapping: Mapping, before?: Making): Pick<Making, 'mapping' | 'hands'> => ({
+  mapping,
+  hands: before?.mapping ? before.hands : true,
+});
+
 /** Fits a take to the character with a mapping, and all others that came from the same source and were fitted. */
 export function fitTakes(project: Project, id: string, joints: Mapping, made: string = newId()): Project {
   const take = takeById(project, id);
@@ -214,7 +220,7 @@ export function fitTakes(project: Project, id: string, joints: Mapping, made: st
   );
   const saved = saveMapping(project, source, joints);
   return [take, ...others].reduce(
-    (current, one) => setMaking(current, one.id, { mapping: joints }, one === take ? made : undefined),
+    (current, one) => setMaking(current, one.id, fitSteps(joints, one.made), one === take ? made : undefined),
     saved,
   );
 }
