@@ -6,6 +6,7 @@ import * as limits from './keys/limits.js';
 import * as timing from './keys/timing.js';
 import * as touchUp from './keys/touch-up.js';
 import * as values from './keys/values.js';
+import * as walk from './keys/walk.js';
 import * as workedOut from './keys/worked-out.js';
 import * as curl from './poses/curl.js';
 import * as face from './poses/face.js';
@@ -94,6 +95,7 @@ const FILES: readonly object[] = [
   variants,
   view,
   views,
+  walk,
   weighing,
   workedOut,
 ];

@@ -331,7 +331,11 @@ function MakingRows({ take, onMatch }: { take: Take; onMatch: () => void }) {
           >
             keep their distances
           </CommandChoice>
-          {made.hands && !making && <Text color="quiet" flex="none">{movedText(take, project.metresPerUnit)}</Text>}
+          {made.hands && !making && (
+            <Text color="quiet" flex="none">
+              {movedText(take, project.metresPerUnit)}
+            </Text>
+          )}
         </Row>
       )}
       {made.smooth && made.smooth.length > 0 && (

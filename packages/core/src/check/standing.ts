@@ -1,13 +1,15 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
+import { type LayerWalk, walkOf } from '../layer/applied-walk.js';
 import { contactsOf, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
 import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contacts.js';
 import { inFull, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { keyMarks, ownTime } from '../layer/time.js';
+import { keyMarks, type OwnTime, ownTime } from '../layer/time.js';
 import { quantile } from '../math/quantile.js';
+import { isWalkingLeg, standsFrom } from '../motion/gait.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { type Placed, placePose } from '../rig/placed.js';
 import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
@@ -15,7 +17,7 @@ import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 
-/** When limbs stand, and which points of them do: from the takes that layers play, or from layers that hold contacts. */
+/** When limbs stand, and which points of them do: from the takes that layers play, from the walks that they hold, or from layers that hold contacts. */
 
 /** Of all heights of a point in a stance so many are below what it stands at: the odd one that dips does not count. */
 const LOW = 0.1;
@@ -35,16 +37,49 @@ export const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLi
 /** The frames of the project, within its range, in which the feet of a layer's take stand, by limb. */
 export function standingSpans(project: Project, layer: Layer, take: Take): Map<CompiledLimb, StandingSpan[]> {
   const limbs = compiledLimbs(project.rig, project.limbs);
-  const time = ownTime(layer, take, project.fps);
-  const [first, last] = project.range;
   const rate = take.interval * project.fps;
+  return spansByTime(
+    project,
+    ownTime(layer, take, project.fps),
+    (take.contacts?.spans ?? []).flatMap(({ joint, from, to }) => {
+      const limb = limbOn(limbs, jointIndex(project.rig, joint));
+      return limb ? [{ limb, from: from * rate, to: to * rate }] : [];
+    }),
+  );
+}
+
+/** The frames of the project, within its range, in which legs stand by the walk of a layer, by limb. */
+function walkingSpans(
+  project: Project,
+  layer: Layer,
+  { stance, travels }: LayerWalk,
+): Map<CompiledLimb, StandingSpan[]> {
+  const time = ownTime(layer, undefined, project.fps);
+  // In place the floor goes by below the feet.
+  const walks = travels ? compiledLimbs(project.rig, project.limbs) : [];
+  return spansByTime(
+    project,
+    time,
+    walks.flatMap((limb) => {
+      const leg = limb.name.replace(/Leg$/, '');
+      if (!isWalkingLeg(leg)) return [];
+      const [from, to] = standsFrom(leg, { stance });
+      return [{ limb, from: time.start + from * time.length, to: time.start + to * time.length }];
+    }),
+  );
+}
+
+/** The frames of the project, within its range, in which limbs stand over frames of a layer's own, by limb. */
+function spansByTime(
+  { range: [first, last] }: Project,
+  time: OwnTime,
+  stances: readonly { readonly limb: CompiledLimb; readonly from: number; readonly to: number }[],
+): Map<CompiledLimb, StandingSpan[]> {
   const found = new Map<CompiledLimb, StandingSpan[]>();
-  for (const { joint, from, to } of take.contacts?.spans ?? []) {
-    const limb = limbOn(limbs, jointIndex(project.rig, joint));
-    if (!limb) continue;
-    // A span comes as often as its first sample is played.
-    for (const { frame } of keyMarks(time, [from * rate], first - (to - from) * rate, last)) {
-      const length = ((to - from) * rate) / time.speed;
+  for (const { limb, from, to } of stances) {
+    // A span comes as often as its first frame is played.
+    for (const { frame } of keyMarks(time, [from], first - (to - from), last)) {
+      const length = (to - from) / time.speed;
       const [a, b] = [Math.min(frame, frame + length), Math.max(frame, frame + length)];
       if (b < first || a > last) continue;
       const span: StandingSpan = [Math.max(first, a), Math.min(last, b)];
@@ -202,12 +237,20 @@ const known = new WeakMap<
   { readonly of: readonly unknown[]; readonly standings: readonly Standing[] }
 >();
 
-/** What stands by a layer's own take, with the heights of its points. Found once for a state of layer and take. */
-function standingsOfTake(project: Project, layer: Layer, take: Take): readonly Standing[] {
-  const of = [take, project.rig, project.limbs, project.fps, project.metresPerUnit, ...project.range];
+/** What stands by a layer's own take or walk, with the heights of its points. Found once for a state of layer and take. */
+function ownStandings(project: Project, layer: Layer, by: Take | LayerWalk): readonly Standing[] {
+  const of = [
+    'stance' in by ? undefined : by,
+    project.rig,
+    project.limbs,
+    project.fps,
+    project.metresPerUnit,
+    ...project.range,
+  ];
   const before = known.get(layer);
   if (before?.of.every((one, k) => one === of[k])) return before.standings;
-  const standings = [...standingSpans(project, layer, take)].map(([limb, spans]): Standing => {
+  const spansOf = 'stance' in by ? walkingSpans(project, layer, by) : standingSpans(project, layer, by);
+  const standings = [...spansOf].map(([limb, spans]): Standing => {
     const candidates = standingPoints(project.rig, limb);
     const paths = pathsAlone(project, layer, candidates, spans);
     const points = floorsOf(candidates, paths);
@@ -227,7 +270,7 @@ function standingsOfTake(project: Project, layer: Layer, take: Take): readonly S
 const COUNTS = 0.5;
 
 /**
- * What stands in the whole stack, and when: what layers that hold contacts say of a limb, and the contacts of the takes, each
+ * What stands in the whole stack, and when: what layers that hold contacts say of a limb, and the contacts of takes and walks, each
  * over the frames in which the layer drives the limb. Layers that hold contacts are left out if not `withHeld`.
  */
 export function standingsOf(project: Project, stack: CompiledStack, withHeld = true): Standing[] {
@@ -243,8 +286,9 @@ export function standingsOf(project: Project, stack: CompiledStack, withHeld = t
         return limb ? seen({ limb, ...own, still: own.spans, levels: own.spans.map(() => 0) }) : [];
       });
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
-    if (!take || layer.mode !== 'override') return [];
-    return standingsOfTake(project, layer, take).flatMap(seen);
+    const by = take ?? walkOf(layer);
+    if (!by || layer.mode !== 'override') return [];
+    return ownStandings(project, layer, by).flatMap(seen);
   });
 }
 

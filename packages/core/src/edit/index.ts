@@ -16,6 +16,7 @@ export * from './keys/overlap.js';
 export * from './keys/picked-keys.js';
 export * from './keys/pose-values.js';
 export * from './keys/touch-up.js';
+export * from './keys/walk.js';
 export * from './refusal.js';
 export * from './scene/ground.js';
 export * from './scene/placement.js';

@@ -3,7 +3,7 @@ import { entryOf } from '../record.js';
 import { CHANNELS, type Channel, type Channels, channelsOf, type HasContent } from './content.js';
 
 /** What can be worked out on the keys of a layer by numbers. */
-export const APPLIED_KINDS = ['noise', 'overlap', 'follow'] as const;
+export const APPLIED_KINDS = ['noise', 'overlap', 'follow', 'walk'] as const;
 export type AppliedKind = (typeof APPLIED_KINDS)[number];
 
 /**
@@ -50,7 +50,7 @@ export function stampOf(channels: Channels, wrote: Applied['wrote']): number {
 }
 
 /** A layer as far as it is asked what was worked out on it. */
-type AppliedOn = HasContent & { readonly applied?: readonly Applied[] };
+export type AppliedOn = HasContent & { readonly applied?: readonly Applied[] };
 
 const NONE: readonly Applied[] = [];
 const standing = new WeakMap<AppliedOn, readonly Applied[]>();

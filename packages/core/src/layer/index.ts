@@ -1,6 +1,7 @@
 /** The data: project, layer, what a curve is named by, a layer's time. */
 export * from './address.js';
 export * from './applied.js';
+export * from './applied-walk.js';
 export * from './content.js';
 export * from './finding-limits.js';
 export * from './group.js';

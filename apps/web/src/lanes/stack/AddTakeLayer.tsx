@@ -5,13 +5,14 @@ import { playsOn } from '@evlay/core/match';
 import { Clapperboard } from 'lucide-react';
 import { useMemo, useRef } from 'react';
 import { perform } from '../../commands/command.js';
+import { addWalkAboveLit } from '../../commands/keys/walk.js';
 import { bringIn } from '../../commands/scene/bring-in.js';
 import { addTakeAboveLit } from '../../commands/stack/layers.js';
 import { useEditor, useProject } from '../../editor/context.js';
 import { MenuPanel } from '../../ui/MenuPanel.js';
 import { AddButton } from './AddButton.js';
 
-/** Adds a layer that plays a take: one that is here already, or one from a file. */
+/** Adds a layer that plays a take: one that is here already, one from a file, or a walk by rule. */
 export function AddTakeLayer() {
   const editor = useEditor();
   const all = useProject((project) => project.takes);
@@ -52,6 +53,9 @@ export function AddTakeLayer() {
             </Menu.ItemGroup>
           ))}
           <Menu.Separator borderColor="line" />
+          <Menu.Item value="walk" onClick={() => perform(editor, addWalkAboveLit, undefined)}>
+            <Text>A walk by rule, from a few numbers</Text>
+          </Menu.Item>
           <Menu.Item value="file" onClick={() => input.current?.click()}>
             <Text>Bring in a take ({endingsText(TAKE_KINDS)}) …</Text>
           </Menu.Item>

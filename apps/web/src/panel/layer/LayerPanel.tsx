@@ -72,6 +72,7 @@ import { PlacementRows } from './PlacementRows.js';
 import { SpanRow } from './SpanRows.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
+import { WalkRows } from './WalkRows.js';
 
 /** Whether two states of a layer differ in nothing but the keys of its channels. */
 const sameButKeys = (a: Layer, b: Layer): boolean =>
@@ -163,6 +164,7 @@ export function LayerPanel() {
       </Row>
       {!base && layer.mode === 'additive' && takesKeys(layer) && <AxesRow layer={layer} />}
       <TakeRow layer={layer} />
+      <WalkRows layer={layer} />
       {!base && takesKeys(layer) && <TargetRows layer={layer.id} />}
       {layer.content.kind === 'curves' && <GoOnRow layer={layer} />}
       <HeldRows layer={layer} />

@@ -13,7 +13,9 @@ import { Row } from '../../ui/Row.js';
 export function AppliedRows({ layer }: { layer: Layer }) {
   const editor = useEditor();
   const { rig } = editor.history.project();
-  return standingOf(layer).map((applied, k) => {
+  // A walk has rows of its own.
+  const standing = standingOf(layer).filter(({ kind }) => kind !== 'walk');
+  return standing.map((applied, k) => {
     const { kind, joints } = applied;
     const names = joints.length > 2 ? `${joints[0]} and ${joints.length - 1} more` : joints.join(', ');
     const text = `${numbersOf(applied)} on ${names}`;

@@ -3,6 +3,7 @@ import { isCurve, newKey } from '../../curve/curve.js';
 import { compileStack } from '../../evaluate/compile.js';
 import { spanCounts } from '../../evaluate/contacts/contact-step.js';
 import { contactStepOf } from '../../evaluate/steps/step.js';
+import { walkOf } from '../../layer/applied-walk.js';
 import { contactsOf, holding, keyed, takeOf } from '../../layer/content.js';
 import type { HeldContacts, HeldLimb, StandingSpan } from '../../layer/held-contacts.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
@@ -21,11 +22,12 @@ const standings = (project: Project): Standing[] => standingsOf(project, compile
 /** Why no contacts can be kept, in words for people; undefined where they can. */
 export function keepingRefusal(project: Project): string | undefined {
   const takes = project.takes.filter(({ id }) => project.layers.some((layer) => takeOf(layer)?.take === id));
-  if (takes.length === 0) return 'No layer plays a take, so nobody has found when feet stand';
-  if (takes.every(({ contacts }) => !contacts?.spans.length))
+  const walks = project.layers.some((layer) => walkOf(layer));
+  if (!walks && takes.length === 0) return 'No layer plays a take, so nobody has found when feet stand';
+  if (!walks && takes.every(({ contacts }) => !contacts?.spans.length))
     return `No contacts are known of ${takes[0].name}: find them on the screen Takes`;
   return standings(project).length === 0
-    ? 'No limb of the character stands on a foot of a take within the range'
+    ? 'No limb of the character stands on a foot of a take or a walk within the range'
     : undefined;
 }
 

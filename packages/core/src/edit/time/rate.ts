@@ -1,6 +1,9 @@
+import { walkOf } from '../../layer/applied-walk.js';
 import { mapTime } from '../../layer/map-time.js';
 import { FASTEST_RATE, type Project, SLOWEST_RATE } from '../../layer/project.js';
 import { counted } from '../../layer/time-map.js';
+import { appliedTo, takeAway } from '../keys/applied.js';
+import { putWalk } from '../keys/walk.js';
 
 /** Where the keys of a project stand when its rate has changed: at their moments, or on whole frames next to them. */
 export type KeysAt = 'moments' | 'whole frames';
@@ -13,10 +16,16 @@ export function changeRate(project: Project, fps: number, keys: KeysAt = 'moment
   if ((fps === project.fps && keys === 'moments') || !(fps >= SLOWEST_RATE && fps <= FASTEST_RATE))
     return project;
   const map = { ...counted(fps, project.fps), ...(keys === 'whole frames' && { whole: true }) };
-  const { project: mapped } = mapTime(project, map);
+  // Walks by rule are made anew at the new rate, so that their numbers stay.
+  const walks = project.layers.flatMap((layer) => {
+    const walk = appliedTo(layer, 'walk', []);
+    return walk ? [{ id: layer.id, walk, numbers: walkOf(layer)! }] : [];
+  });
+  const plain = walks.reduce((now, { id, walk }) => takeAway(now, id, walk), project);
+  const changed = { ...mapTime(plain, map).project, fps };
+  const mapped = walks.reduce((now, { id, numbers }) => putWalk(now, id, numbers), changed);
   return {
     ...mapped,
-    fps,
     range: wholeRange(mapped.range),
     variants: mapped.variants.map((variant) =>
       variant.range ? { ...variant, range: wholeRange(variant.range) } : variant,
