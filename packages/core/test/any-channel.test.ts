@@ -9,6 +9,8 @@ import {
   allowChannels,
   brokenLimbs,
   followKeys,
+  holdFace,
+  holdFaceRefusal,
   keyPose,
   limitToJoints,
   projectFromTake,
@@ -17,12 +19,16 @@ import {
 import { spanFactor } from '../src/evaluate/gate.js';
 import { writtenKind } from '../src/format/index.js';
 import {
+  type Curve,
+  compileStack,
+  evaluateStack,
   keyed,
   type Layer,
   layerById,
   newKey,
   newLayer,
   type Project,
+  type Rig,
   restPose,
   type Take,
 } from '../src/index.js';
@@ -130,5 +136,92 @@ describe('what a bake will not have', () => {
     expect(lost('csv')).toBe('A CSV holds no scale: Head');
     // Of what does not play nothing can be lost.
     expect(lost('bvh', { ...stack, layers: [...project.layers, { ...layer, muted: true }] })).toBe('');
+  });
+});
+
+describe('a face channel held within 0 and 1', () => {
+  const rig: Rig = {
+    ...WICK,
+    faces: [
+      { name: 'smile', rest: 0 },
+      { name: 'frown', rest: 0 },
+    ],
+  };
+  const curve = fc
+    .array(fc.tuple(fc.integer({ min: 1, max: 30 }), fc.double({ min: -1.5, max: 2.5, noNaN: true })), {
+      minLength: 2,
+      maxLength: 5,
+    })
+    .map((steps) => {
+      let frame = 0;
+      return {
+        keys: steps.map(([step, value]) => {
+          frame += step;
+          return newKey(frame, value);
+        }),
+      };
+    });
+  const seen = (project: Project, frame: number): Float64Array => {
+    const pose = restPose(project.rig);
+    evaluateStack(compileStack(project), frame, pose);
+    return pose.faces.slice();
+  };
+
+  it('is nowhere seen beyond, stays where it was not, and is found anew after something below has changed', () => {
+    fc.assert(
+      fc.property(curve, curve, curve, fc.boolean(), (below, above, other, loops) => {
+        const layer = (name: string, mode: 'override' | 'additive', m: Curve) =>
+          newLayer(name, mode, {
+            content: keyed({ smile: { m } }),
+            ...(loops && mode === 'additive' && { time: { offset: 3, speed: 1.5, loop: 'repeat' as const } }),
+          });
+        const plain: Project = {
+          ...projectFromTake(take),
+          rig,
+          fps: 30,
+          range: [0, 90],
+          layers: [
+            newLayer('Base', 'override'),
+            layer('low', 'override', below),
+            layer('high', 'additive', above),
+          ],
+        };
+        let held = holdFace(plain, ['smile', 'frown']);
+        const check = (from: Project) => {
+          for (let frame = 0; frame <= 90; frame++) {
+            const [was, is] = [seen(from, frame)[0], seen(held, frame)[0]];
+            expect(is).toBeGreaterThan(-0.003);
+            expect(is).toBeLessThan(1.003);
+            if (was >= 0 && was <= 1) expect(Math.abs(is - was)).toBeLessThan(0.003);
+            else expect(Math.min(Math.abs(is), Math.abs(is - 1))).toBeLessThan(0.003);
+            expect(seen(held, frame)[1]).toBe(0);
+          }
+        };
+        check(plain);
+        const changed = {
+          ...plain,
+          layers: plain.layers.with(1, { ...plain.layers[1], content: keyed({ smile: { m: other } }) }),
+        };
+        held = holdFace({ ...held, layers: held.layers.with(1, changed.layers[1]) }, ['smile']);
+        check(changed);
+        expect(held.layers.length).toBeLessThanOrEqual(4);
+      }),
+      { numRuns: 12 },
+    );
+  });
+
+  it('is refused while a layer plays alone, and leaves what is within as it is', () => {
+    const within: Project = {
+      ...projectFromTake(take),
+      rig,
+      layers: [
+        newLayer('Base', 'override'),
+        newLayer('smile', 'override', { content: keyed({ smile: { m: { keys: [newKey(0, 0.4)] } } }) }),
+      ],
+    };
+    expect(holdFace(within, ['smile'])).toBe(within);
+    expect(
+      holdFaceRefusal({ ...within, layers: within.layers.map((one) => ({ ...one, solo: true })) }),
+    ).toMatch(/solo/);
   });
 });

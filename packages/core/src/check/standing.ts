@@ -1,7 +1,7 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
-import { type LayerWalk, walkOf } from '../layer/applied-walk.js';
+import { walkOf } from '../layer/applied-walk.js';
 import { contactsOf, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
 import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contacts.js';
@@ -48,22 +48,19 @@ export function standingSpans(project: Project, layer: Layer, take: Take): Map<C
   );
 }
 
-/** The frames of the project, within its range, in which legs stand by the walk of a layer, by limb. */
-function walkingSpans(
-  project: Project,
-  layer: Layer,
-  { stance, travels }: LayerWalk,
-): Map<CompiledLimb, StandingSpan[]> {
+/** The frames of the project, within its range, in which legs stand by the walk of a layer, by limb; none where it does not walk along. */
+export function walkingSpans(project: Project, layer: Layer): Map<CompiledLimb, StandingSpan[]> {
+  const walk = walkOf(layer);
   const time = ownTime(layer, undefined, project.fps);
   // In place the floor goes by below the feet.
-  const walks = travels ? compiledLimbs(project.rig, project.limbs) : [];
+  const walks = walk?.travels ? compiledLimbs(project.rig, project.limbs) : [];
   return spansByTime(
     project,
     time,
     walks.flatMap((limb) => {
       const leg = limb.name.replace(/Leg$/, '');
       if (!isWalkingLeg(leg)) return [];
-      const [from, to] = standsFrom(leg, { stance });
+      const [from, to] = standsFrom(leg, walk!);
       return [{ limb, from: time.start + from * time.length, to: time.start + to * time.length }];
     }),
   );
@@ -238,18 +235,11 @@ const known = new WeakMap<
 >();
 
 /** What stands by a layer's own take or walk, with the heights of its points. Found once for a state of layer and take. */
-function ownStandings(project: Project, layer: Layer, by: Take | LayerWalk): readonly Standing[] {
-  const of = [
-    'stance' in by ? undefined : by,
-    project.rig,
-    project.limbs,
-    project.fps,
-    project.metresPerUnit,
-    ...project.range,
-  ];
+function ownStandings(project: Project, layer: Layer, take: Take | undefined): readonly Standing[] {
+  const of = [take, project.rig, project.limbs, project.fps, project.metresPerUnit, ...project.range];
   const before = known.get(layer);
   if (before?.of.every((one, k) => one === of[k])) return before.standings;
-  const spansOf = 'stance' in by ? walkingSpans(project, layer, by) : standingSpans(project, layer, by);
+  const spansOf = take ? standingSpans(project, layer, take) : walkingSpans(project, layer);
   const standings = [...spansOf].map(([limb, spans]): Standing => {
     const candidates = standingPoints(project.rig, limb);
     const paths = pathsAlone(project, layer, candidates, spans);
@@ -286,9 +276,8 @@ export function standingsOf(project: Project, stack: CompiledStack, withHeld = t
         return limb ? seen({ limb, ...own, still: own.spans, levels: own.spans.map(() => 0) }) : [];
       });
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
-    const by = take ?? walkOf(layer);
-    if (!by || layer.mode !== 'override') return [];
-    return ownStandings(project, layer, by).flatMap(seen);
+    if ((!take && !walkOf(layer)) || layer.mode !== 'override') return [];
+    return ownStandings(project, layer, take).flatMap(seen);
   });
 }
 

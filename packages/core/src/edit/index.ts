@@ -9,6 +9,7 @@ export * from './keys/copied-keys.js';
 export * from './keys/curve-tools.js';
 export * from './keys/curves.js';
 export * from './keys/generated.js';
+export * from './keys/hold-face.js';
 export * from './keys/kept.js';
 export * from './keys/key-fades.js';
 export * from './keys/keys.js';

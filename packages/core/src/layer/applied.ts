@@ -3,7 +3,7 @@ import { entryOf } from '../record.js';
 import { CHANNELS, type Channel, type Channels, channelsOf, type HasContent } from './content.js';
 
 /** What can be worked out on the keys of a layer by numbers. */
-export const APPLIED_KINDS = ['noise', 'overlap', 'follow', 'walk'] as const;
+export const APPLIED_KINDS = ['noise', 'overlap', 'follow', 'walk', 'hold'] as const;
 export type AppliedKind = (typeof APPLIED_KINDS)[number];
 
 /**

@@ -1,7 +1,9 @@
 import { entryOf } from '@evlay/core';
+import { holdFace, holdFaceRefusal } from '@evlay/core/edit';
 import { memberIndex, memberName, partnerOf } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
-import { command } from '../command.js';
+import { notify } from '../../ui/notify.js';
+import { type Change, command, type Refusal } from '../command.js';
 import { type Posing, showPose } from './pose.js';
 
 /** What face channels are to be seen at, by name. */
@@ -41,4 +43,35 @@ export const pickFace = command<{ readonly name: string; readonly more: boolean 
       ...(!more && picked.length > 0 && { picked: [], parts: [] }),
     });
   },
+});
+
+/** Why face channels cannot be held. */
+function noHold({ history }: Editor, names: readonly string[]): Refusal | undefined {
+  if (names.length === 0) return { reason: 'Pick face channels, in the face of the body map' };
+  const reason = holdFaceRefusal(history.project());
+  return reason === undefined ? undefined : { reason };
+}
+
+function hold({ history }: Editor, names: readonly string[], change: Change): void {
+  const before = history.project();
+  change((project) => holdFace(project, names));
+  const text =
+    history.project() === before
+      ? 'Nothing of it is beyond.'
+      : 'A layer on top takes off what is beyond; do it again when something below has changed.';
+  notify({ title: 'Held within 0 and 1', text });
+}
+
+/** Holds face channels within 0 and 1, by a layer on top of all. */
+export const holdWithin = command<readonly string[]>({
+  name: 'Hold face channels within 0 and 1',
+  refusal: noHold,
+  run: hold,
+});
+
+export const holdPickedWithin = command({
+  name: 'Hold the picked face channels within 0 and 1',
+  palette: 'Pose and key',
+  refusal: (editor) => noHold(editor, editor.session.getState().faces),
+  run: (editor, _, change) => hold(editor, editor.session.getState().faces, change),
 });

@@ -1,12 +1,13 @@
 import { baseOf, type Layer, layerById, type Project, takeOf } from '@evlay/core';
 import { type Causes, type Finding, findingKey, noisyStretch } from '@evlay/core/check';
 import { deleteLayers, setRange, smoothLayer } from '@evlay/core/edit';
-import { memberIndex } from '@evlay/core/rig';
+import { faceIndex, memberIndex } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { lookIntoCauses, stayUnder } from '../../jobs/findings.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 import { closeGap } from '../keys/timing.js';
+import { holdWithin } from '../poses/face.js';
 import { pickJoints } from '../poses/picking.js';
 import { easeTheContacts, keepTheContacts } from '../scene/contacts.js';
 
@@ -68,6 +69,12 @@ export function fixOf(project: Project, finding: Finding, causes: Causes | undef
     return {
       label: 'End the range there',
       run: (editor) => void perform(editor, endTheRange, Math.floor(from + 1e-6)),
+    };
+  const { joint = '' } = finding;
+  if (kind === 'range' && faceIndex(project.rig, joint) >= 0)
+    return {
+      label: 'Hold it within 0 and 1',
+      run: (editor) => void perform(editor, holdWithin, [joint]),
     };
   const own = layer === undefined ? undefined : layerById(project, layer);
   if (kind === 'loop' && own && !takeOf(own))

@@ -77,8 +77,8 @@ export function WalkRows({ layer: { id } }: { layer: Layer }) {
         })}
       </Row>
       <Row label="body">
-        {number('bounce', 'Bounce of the hips, centimetres', 'up', { max: 30, step: 0.05, decimals: 1 })}
-        {number('sway', 'Sway of the hips, centimetres', 'cm aside', { max: 30, step: 0.05, decimals: 1 })}
+        {number('bounce', 'Bounce of the hips, centimetres', 'cm up', { max: 30, step: 0.05, decimals: 1 })}
+        {number('sway', 'Sway of the hips, centimetres', 'aside', { max: 30, step: 0.05, decimals: 1 })}
         {number('lean', 'Lean forward, degrees', '° lean', { min: -30, max: 45, step: 0.2, decimals: 0 })}
       </Row>
       {ease.walk.arms > 0 && (

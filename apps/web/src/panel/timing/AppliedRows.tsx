@@ -57,6 +57,7 @@ function numbersOf({ kind, numbers }: Applied): string {
       `${short(numbers.frames)} frames`,
       ...(numbers.growth !== 1 ? [`${short(numbers.growth)} as large`] : []),
     ].join(', ');
+  if (kind === 'hold') return 'within 0 and 1';
   if (kind === 'follow') return `${short(numbers.lag)} frames, ${short(numbers.stiffness)} Hz`;
   return [
     ...(numbers.angle > 0 ? [`${short(numbers.angle)}°`] : []),
