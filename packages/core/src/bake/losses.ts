@@ -43,6 +43,8 @@ export function lostInBake(project: Project, { name, writes }: WrittenKind, prop
   const shrunk = [...scaled].filter((joint) => jointIndex(rig, joint) >= 0);
   if (!writes.scales && shrunk.length > 0) lost.push(`A ${name} holds no scale: ${few(shrunk)}`);
 
+  lost.push(...(writes.loses?.(rig) ?? []));
+
   if (!props && scene.props.length > 0)
     lost.push(
       writes.props === true

@@ -6,6 +6,7 @@ export * from './error.js';
 export * from './gltf/bounds.js';
 export * from './gltf/buffers.js';
 export * from './gltf/character.js';
+export { type FaceMesh, targetWeight } from './gltf/faces.js';
 export * from './gltf/glb.js';
 export * from './gltf/keyed.js';
 export type { MotionOptions } from './gltf/motion-place.js';

@@ -1,15 +1,18 @@
-import { type ImageSize, readSkeleton } from '@evlay/core/format';
+import { type FaceMesh, type ImageSize, readSkeleton, targetWeight } from '@evlay/core/format';
 import * as THREE from 'three';
 import { newGltfLoader } from './gltf-loader.js';
 import { newTintTexture, type TintTexture, withTint } from './tint.js';
+
+type MorphTargets = Pick<FaceMesh, 'channels' | 'also'>;
+const NO_TARGETS: MorphTargets = { channels: [], also: [] };
 
 /** A skinned mesh that follows the joints of a rig. */
 export interface FigureMesh {
   readonly mesh: THREE.SkinnedMesh;
   /** For each bone of the mesh the joint that moves it, -1 where the rig has none of that name. */
   readonly jointOf: readonly number[];
-  /** For each morph target of the mesh the face channel that drives it. */
-  readonly faceOf: readonly number[];
+  /** The face channels that drive its morph targets. */
+  readonly face: MorphTargets;
   readonly tint: TintTexture;
 }
 
@@ -20,7 +23,7 @@ export function figureMesh(
   inverses: THREE.Matrix4[],
   jointOf: readonly number[],
   tint: TintTexture = newTintTexture(jointOf.length),
-  faceOf: readonly number[] = [],
+  face: MorphTargets = NO_TARGETS,
 ): FigureMesh {
   const bones = jointOf.map(() => {
     const bone = new THREE.Bone();
@@ -37,7 +40,7 @@ export function figureMesh(
   mesh.boundingSphere = new THREE.Sphere(new THREE.Vector3(), Number.POSITIVE_INFINITY);
   mesh.castShadow = true;
   mesh.receiveShadow = true;
-  return { mesh, jointOf, faceOf, tint };
+  return { mesh, jointOf, face, tint };
 }
 
 /**
@@ -60,13 +63,13 @@ export async function readFigure(
   scene.updateMatrixWorld(true);
   const jointOf = (object: THREE.Object3D): number =>
     jointOfNode.get(parser.associations.get(object)?.nodes ?? -1) ?? -1;
-  const facesOfMesh = new Map(faceMeshes.map(({ mesh, channels }) => [mesh, channels]));
+  const facesOfMesh = new Map(faceMeshes.map((own) => [own.mesh, own]));
   const found: FigureMesh[] = [];
   const tints = new Map<THREE.Skeleton, TintTexture>();
   scene.traverse((object) => {
     if (!(object instanceof THREE.Mesh)) return;
     const { geometry, material } = object as THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>;
-    const faces = facesOfMesh.get(parser.associations.get(object)?.meshes ?? -1) ?? [];
+    const faces = facesOfMesh.get(parser.associations.get(object)?.meshes ?? -1);
     if (object instanceof THREE.SkinnedMesh) {
       const { skeleton } = object as THREE.SkinnedMesh;
       const joints = skeleton.bones.map(jointOf);
@@ -95,10 +98,10 @@ export function figureOf(bytes: Uint8Array, reduced?: (from: ImageSize) => void)
 
 /** Another figure of the same meshes, which can stand in another pose, with a material of its own. */
 export function anotherFigure(
-  { mesh, jointOf, faceOf }: FigureMesh,
+  { mesh, jointOf, face }: FigureMesh,
   material: THREE.MeshStandardMaterial,
 ): FigureMesh {
-  return figureMesh(mesh.geometry, material, mesh.skeleton.boneInverses, jointOf, undefined, faceOf);
+  return figureMesh(mesh.geometry, material, mesh.skeleton.boneInverses, jointOf, undefined, face);
 }
 
 /** A mesh without a skin, bound with all of its vertices to the joint that it hangs on. */
@@ -109,7 +112,7 @@ function rigidMesh(
   jointOf: (object: THREE.Object3D) => number,
   axesOf: (joint: number) => THREE.Matrix4,
   pieces: number,
-  faces: readonly number[],
+  faces: MorphTargets | undefined,
 ): FigureMesh {
   let holder: THREE.Object3D | null = object;
   while (holder && jointOf(holder) < 0) holder = holder.parent;
@@ -139,11 +142,12 @@ function turnTriangles(geometry: THREE.BufferGeometry): void {
 
 /** Poses a mesh from the joints' global matrices, 16 numbers a joint, and from face channels. */
 export function poseMesh(
-  { mesh, jointOf, faceOf }: FigureMesh,
+  { mesh, jointOf, face }: FigureMesh,
   matrices: Float64Array,
   faces: Float64Array,
 ): void {
-  for (const [target, f] of faceOf.entries()) mesh.morphTargetInfluences![target] = faces[f];
+  for (let target = 0; target < face.channels.length; target++)
+    mesh.morphTargetInfluences![target] = targetWeight(face, target, faces);
   for (const [b, j] of jointOf.entries()) {
     if (j >= 0) mesh.skeleton.bones[b].matrixWorld.fromArray(matrices, 16 * j);
   }

@@ -63,10 +63,12 @@ const TALLEST = 20;
 /** What a file brings for a project: a character, and the animations that were in it. */
 export interface CharacterAndTakes extends Pick<Project, 'name' | 'rig' | 'takes'> {
   readonly figure: Figure;
+  /** Joints that its file names together. */
+  readonly sets?: Project['sets'];
 }
 
 /** A project with a character whose base plays its first animation, or rests where it has none. */
-export function projectFromCharacter({ name, rig, figure, takes }: CharacterAndTakes): Project {
+export function projectFromCharacter({ name, rig, figure, takes, sets = [] }: CharacterAndTakes): Project {
   const [first] = takes;
   const fps = first ? projectRate(1 / first.interval) : STILL_RATE;
   return {
@@ -80,6 +82,7 @@ export function projectFromCharacter({ name, rig, figure, takes }: CharacterAndT
     takes,
     mappings: [],
     ...NOTHING_KEPT,
+    sets,
     layers: [newLayer('Base', 'override', first && { content: playing(first.id) })],
   };
 }

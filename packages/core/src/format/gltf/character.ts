@@ -1,4 +1,5 @@
 import { newId } from '../../id.js';
+import type { PickSet } from '../../layer/project.js';
 import type { Figure } from '../../layer/scene.js';
 import type { Rig } from '../../rig/rig.js';
 import type { Take } from '../../take/take.js';
@@ -6,6 +7,7 @@ import { FileError, named, quote } from '../error.js';
 import { checkSize, LIMITS } from '../limits.js';
 import { accessorReader } from './accessor.js';
 import type { FindResource } from './buffers.js';
+import { characterExpressions, springsOf } from './humanoid.js';
 import { meshoptReady } from './meshopt.js';
 import { packGltf } from './pack.js';
 import { readSkeleton } from './rig.js';
@@ -18,6 +20,8 @@ export interface ReadCharacter {
   readonly rig: Rig;
   readonly figure: Figure;
   readonly takes: readonly Take[];
+  /** Chains of joints that its file says swing, by name. */
+  readonly sets: readonly PickSet[];
   readonly warnings: readonly string[];
 }
 
@@ -31,6 +35,14 @@ const unshown = ({ extensionsRequired = [] }: Gltf): string[] =>
   extensionsRequired
     .filter((name) => Object.hasOwn(PACKED, name))
     .map((name) => `the mesh is not shown: ${PACKED[name]} (${name}) are not read yet; the skeleton is`);
+
+/** Which expressions change colours and textures, which nothing shows. */
+function painted(gltf: Gltf): string[] {
+  const names = characterExpressions(gltf).flatMap(({ name, paints }) => (paints ? [name] : []));
+  if (names.length === 0) return [];
+  const some = `${names.slice(0, 3).join(', ')}${names.length > 3 ? ' …' : ''}`;
+  return [`expressions also change colours or textures, which are left as they are: ${some}`];
+}
 
 /**
  * Reads a character from a `.glb`, or from a `.gltf` with the files beside it, which become one file. An animation
@@ -48,7 +60,12 @@ export async function readCharacter(
     await meshoptReady;
     const packed = packGltf(bytes, find);
     const skeleton = readSkeleton(packed.bytes);
-    const warnings = [...packed.warnings, ...skeleton.warnings, ...unshown(skeleton.gltf)];
+    const warnings = [
+      ...packed.warnings,
+      ...skeleton.warnings,
+      ...unshown(skeleton.gltf),
+      ...painted(skeleton.gltf),
+    ];
     const takes: Take[] = [];
     const clips = clipNames(skeleton);
     const accessors = accessorReader(skeleton.gltf, skeleton.bin);
@@ -76,7 +93,10 @@ export async function readCharacter(
     }
     if (new Set(clips).size < clips.length)
       warnings.push('animations have the same name; the first of each is read');
-    return { name, rig: skeleton.rig, figure: { id, bytes: packed.bytes }, takes, warnings };
+    const { rig, gltf, nodes } = skeleton;
+    const jointOf = new Map(nodes.flatMap((own, j) => own.map((node) => [node, j] as const)));
+    const sets = springsOf(gltf, (node) => rig.joints[jointOf.get(node) ?? -1]?.name);
+    return { name, rig, figure: { id, bytes: packed.bytes }, takes, sets, warnings };
   } catch (error) {
     throw named(file, error);
   }

@@ -12,7 +12,7 @@ import { cut, FileError } from '../error.js';
 import { checkLimit, LIMITS } from '../limits.js';
 import { type FaceMesh, type FaceNode, facesIn } from './faces.js';
 import { splitGlb } from './glb.js';
-import { bonesOf, expressionsOf, signNodes } from './humanoid.js';
+import { bonesOf, characterExpressions, expressionsOf, signNodes } from './humanoid.js';
 import { type Mirrored, mirroredJoints, mirrorTransform } from './mirrored.js';
 import { freeName } from './names.js';
 import { type Gltf, type GltfNode, parseGltf } from './schema.js';
@@ -78,7 +78,12 @@ export function readSkeleton(bytes: Uint8Array): GltfSkeleton {
 
 /** A rig with the face channels of its file. */
 function withFaces(gltf: Gltf, rig: Rig): Pick<GltfSkeleton, 'rig' | 'faceMeshes' | 'faceNodes'> {
-  const { faces, ...found } = facesIn(gltf, new Set(rig.joints.map(({ name }) => name)), expressionsOf(gltf));
+  const { faces, ...found } = facesIn(
+    gltf,
+    new Set(rig.joints.map(({ name }) => name)),
+    expressionsOf(gltf),
+    characterExpressions(gltf),
+  );
   return { rig: faces.length > 0 ? { ...rig, faces } : rig, ...found };
 }
 

@@ -78,6 +78,25 @@ const humanoidSchema = loose({
   humanoid: loose({ humanBones: z.record(z.string(), loose({ node: index })) }).optional(),
 });
 
+/** An expression of a character: which morph targets it moves, by how much; colours and textures that it changes are not read. */
+const expressionSchema = loose({
+  morphTargetBinds: listOf(loose({ node: index, index, weight: real })).optional(),
+  materialColorBinds: listOf(loose({})).optional(),
+  textureTransformBinds: listOf(loose({})).optional(),
+});
+
+const humanoidCharacterSchema = humanoidSchema.extend({
+  expressions: loose({
+    preset: z.record(z.string(), expressionSchema).optional(),
+    custom: z.record(z.string(), expressionSchema).optional(),
+  }).optional(),
+});
+
+/** Chains that swing (VRMC_springBone-1.0): the nodes of each, from its top on. */
+const springSchema = loose({
+  springs: listOf(loose({ name: z.string().optional(), joints: listOf(loose({ node: index })) })).optional(),
+});
+
 /** What an animation of a humanoid says besides: the nodes that stand for expressions, and for where the eyes look. */
 const humanoidAnimationSchema = humanoidSchema.extend({
   expressions: loose({
@@ -102,7 +121,8 @@ const gltfSchema = loose({
   images: listOf(loose({ uri: z.string().optional(), bufferView: index.optional() })).optional(),
   cameras: listOf(loose({ name: z.string().optional() })).optional(),
   extensions: loose({
-    VRMC_vrm: humanoidSchema.optional(),
+    VRMC_vrm: humanoidCharacterSchema.optional(),
+    VRMC_springBone: springSchema.optional(),
     VRMC_vrm_animation: humanoidAnimationSchema.optional(),
   }).optional(),
   extensionsUsed: listOf(z.string()).optional(),

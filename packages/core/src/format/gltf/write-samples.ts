@@ -12,6 +12,7 @@ import { rootOf } from '../../rig/topology.js';
 import type { Samples, Track } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { type JointFlags, MOVES, type MotionFormat, SCALES, TURNS } from '../motion-file.js';
+import { targetWeight } from './faces.js';
 import { joinGlb } from './glb.js';
 import { type Mirrored, mirrorNumbers } from './mirrored.js';
 import { layOut, type MotionOptions, type MotionPlace, openPlace } from './motion-place.js';
@@ -152,24 +153,52 @@ function tracksOfNodes(
       return tracksOfJoint(prop, j, firstProp + k, flags[j] | MOVES, metresPerUnit);
     }),
     ...tracksOfFaces(skeleton, scene, flags.subarray(scene.joints.length)),
+    ...tracksOfFaceNodes(skeleton, scene),
   ];
 }
 
 /** The weights of every mesh of which a morph target moves: those of all its targets, a row a sample. */
 function tracksOfFaces({ faceMeshes }: GltfSkeleton, scene: Rig, flags: JointFlags): SampledTrack[] {
   const rests = facesOf(scene).map(({ rest }) => rest);
-  return faceMeshes.flatMap(({ nodes, channels }) => {
-    if (!channels.some((f) => flags[f] !== 0)) return [];
-    const numbersOf = ({ faces: { values, joints }, count }: Samples): Float64Array => {
-      const entries = channels.map((f) => joints.indexOf(f));
-      const out = new Float64Array(count * channels.length);
-      for (let s = 0; s < count; s++)
-        for (const [t, f] of channels.entries())
-          out[s * channels.length + t] = entries[t] < 0 ? rests[f] : values[s * joints.length + entries[t]];
+  return faceMeshes.flatMap((mesh) => {
+    const { nodes, channels } = mesh;
+    if (!channels.some((f, t) => flags[f] !== 0 || mesh.also[t].some(({ face }) => flags[face] !== 0)))
+      return [];
+    const numbersOf = (part: Samples): Float64Array => {
+      const out = new Float64Array(part.count * channels.length);
+      const now = Float64Array.from(rests);
+      for (let s = 0; s < part.count; s++) {
+        readFaces(part, s, now);
+        for (let t = 0; t < channels.length; t++) out[s * channels.length + t] = targetWeight(mesh, t, now);
+      }
       return out;
     };
     return nodes.map((node) => ({ node, path: 'weights' as const, targets: channels.length, numbersOf }));
   });
+}
+
+/** Nodes that stand for face channels, by name: how far each is moved along x. */
+function tracksOfFaceNodes({ faceNodes, rig }: GltfSkeleton, scene: Rig): SampledTrack[] {
+  return faceNodes.flatMap(({ node, face }): SampledTrack[] => {
+    const { name } = facesOf(rig)[face];
+    const f = facesOf(scene).findIndex((one) => one.name === name);
+    if (f < 0) return [];
+    const numbersOf = (part: Samples): Float64Array => {
+      const out = new Float64Array(3 * part.count);
+      const now = Float64Array.from(facesOf(scene), ({ rest }) => rest);
+      for (let s = 0; s < part.count; s++) {
+        readFaces(part, s, now);
+        out[3 * s] = now[f];
+      }
+      return out;
+    };
+    return [{ node, path: 'translation', numbersOf }];
+  });
+}
+
+/** The face channels of a sample, those that it does not have left as they are. */
+function readFaces({ faces: { values, joints } }: Samples, s: number, now: Float64Array): void {
+  for (const [entry, f] of joints.entries()) now[f] = values[s * joints.length + entry];
 }
 
 /** The channels of a joint for what it does: rotations, translations in metres, scales. */

@@ -7,6 +7,7 @@ import { characterOf, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
 import { FileError } from '../error.js';
 import { joinRanges } from '../motion-file.js';
+import type { FaceShare } from './faces.js';
 import { mirrorNumbers } from './mirrored.js';
 import { layOut, type MotionOptions, openPlace } from './motion-place.js';
 import { bytesOfFloats, type NodeKeys, sizeOfPath } from './node-keys.js';
@@ -108,14 +109,20 @@ function splinesOfFaces({ faceMeshes }: GltfSkeleton, scene: Rig, keys: MotionKe
       kind === 'faces' ? [[member - scene.joints.length, spline] as const] : [],
     ),
   );
-  return faceMeshes.flatMap(({ nodes, channels }): NodeKeys[] => {
-    const own = channels.map((f) => byFace.get(f));
-    if (own.every((spline) => spline === undefined)) return [];
-    const knots = Int32Array.from(new Set(own.flatMap((spline) => [...(spline?.knots ?? [])]))).sort();
-    const straight = own.every((spline) => spline?.straight ?? true);
+  return faceMeshes.flatMap(({ nodes, channels, also }): NodeKeys[] => {
+    const shares = channels.map((face, t): FaceShare[] => [{ face, share: 1 }, ...also[t]]);
+    const own = shares.flat().flatMap(({ face }) => byFace.get(face) ?? []);
+    if (own.length === 0) return [];
+    const knots = Int32Array.from(new Set(own.flatMap((spline) => [...spline.knots]))).sort();
+    const straight = own.every((spline) => spline.straight);
     const curved = !straight && knots.length > 1;
-    const splines = own.map((spline, t) =>
-      withKnots(spline ?? holding(faces[channels[t]].rest, knots[0], straight), knots),
+    const splines = shares.map((list) =>
+      summed(
+        list.map(({ face, share }) => ({
+          share,
+          spline: withKnots(byFace.get(face) ?? holding(faces[face].rest, knots[0], straight), knots),
+        })),
+      ),
     );
     const times = Float32Array.from(knots, (knot) => knot * keys.interval);
     const parts = splines.map((spline) => valuesOf(spline, keys.interval, () => undefined, curved));
@@ -131,6 +138,19 @@ function splinesOfFaces({ faceMeshes }: GltfSkeleton, scene: Rig, keys: MotionKe
       values,
     }));
   });
+}
+
+/** Splines with the same knots added up, each by its share. */
+function summed(parts: readonly { readonly share: number; readonly spline: Spline }[]): Spline {
+  const [{ spline: first }] = parts;
+  const sum = (of: (spline: Spline) => Float64Array) =>
+    of(first).map((_, i) => parts.reduce((whole, { share, spline }) => whole + share * of(spline)[i], 0));
+  return {
+    ...first,
+    values: sum(({ values }) => values),
+    into: sum(({ into }) => into),
+    out: sum(({ out }) => out),
+  };
 }
 
 /** A spline of one number that holds. */

@@ -1,6 +1,7 @@
 import { readCharacter } from '../gltf/character.js';
 import { readGlbTake } from '../gltf/take.js';
 import { addMotion, glbFormat, writeGlb } from '../gltf/write.js';
+import { lostInVrma, vrmaFormat } from '../gltf/write-vrma.js';
 import type { FileKind } from './kind.js';
 
 /** Bytes that a binary glTF file has at most: its length is a 32-bit number (glTF 2.0, section 4.4). */
@@ -60,4 +61,17 @@ export const VRMA: FileKind = {
   what: 'a motion of a humanoid',
   opens: 4,
   readTake: readGlbTake,
+  writes: {
+    about: 'A motion for any humanoid of VRM 1.0: turns of its bones, the way of the hips, expressions.',
+    format: vrmaFormat,
+    keys: 'A VRM animation is written with every sample',
+    scales: false,
+    faces: true,
+    props: 'A VRM animation has no props',
+    loses: lostInVrma,
+    onCharacter: false,
+    several: false,
+    bytesOf: (joints, count) => count * 4 * (1 + 4 * joints + 3),
+    most: LONGEST,
+  },
 };

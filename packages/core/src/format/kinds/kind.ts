@@ -65,6 +65,8 @@ export interface MotionWriter {
   readonly faces: boolean;
   /** Whether props can go along; why not, where they cannot. */
   readonly props: true | string;
+  /** What of a rig it has no place for whatever moves, in sentences for people. */
+  readonly loses?: (rig: Rig) => readonly string[];
   /** Whether the motion is put on the file of the character, where there is one. */
   readonly onCharacter: boolean;
   /** Whether one file holds several motions of one character. */
