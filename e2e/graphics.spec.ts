@@ -1,10 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { imageSize, splitGlb } from '@evlay/core/format';
 import { Document, type Extension, NodeIO, WebIO } from '@gltf-transform/core';
-import { EXTMeshoptCompression, KHRDracoMeshCompression } from '@gltf-transform/extensions';
+import { EXTMeshoptCompression, KHRDracoMeshCompression, KHRTextureBasisu } from '@gltf-transform/extensions';
 import { expect, type Page, test } from '@playwright/test';
 import draco from 'draco3dgltf';
 import { unzipSync } from 'fflate';
+import { createDefaultContainer, write } from 'ktx-parse';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import { downloadBy, drawLightly, dropFile, expectDrawn, expectPicture, exported } from './app.js';
 
@@ -26,12 +27,54 @@ async function pictureOf(page: Page, type: string, width: number, height: number
   return new Uint8Array(Buffer.from(base64, 'base64'));
 }
 
+/**
+ * A texture of 8 by 8 pixels of one colour in UASTC, the larger of the two formats of Basis Universal: blocks of 16 bytes whose
+ * mode 8 is a single colour (`KHR_texture_basisu`; the five bits of the mode found by trying three's transcoder).
+ */
+function basisTexture(colour: readonly number[]): Uint8Array<ArrayBuffer> {
+  const block = new Uint8Array(16);
+  let at = 0;
+  const put = (value: number, bits: number) => {
+    for (let k = 0; k < bits; k++, at++) block[at >> 3] |= ((value >> k) & 1) << (at & 7);
+  };
+  put(23, 5);
+  for (const value of [...colour, 255]) put(value, 8);
+  const levelData = Uint8Array.from([0, 1, 2, 3].flatMap(() => [...block]));
+  const texture = createDefaultContainer();
+  const [format] = texture.dataFormatDescriptor;
+  Object.assign(format, { colorModel: 166, transferFunction: 2, texelBlockDimension: [3, 3, 0, 0] });
+  Object.assign(format, { bytesPlane: [16, 0, 0, 0, 0, 0, 0, 0] });
+  const sample = { channelType: 3, bitOffset: 0, bitLength: 127, samplePosition: [0, 0, 0, 0] };
+  format.samples = [{ ...sample, sampleLower: 0, sampleUpper: 0xffffffff }];
+  const levels = [{ levelData, uncompressedByteLength: levelData.length }];
+  return new Uint8Array(write({ ...texture, pixelWidth: 8, pixelHeight: 8, levelCount: 1, levels }));
+}
+
+/** How many pixels of the view are much greener than they are red or blue. */
+async function greenPixels(page: Page): Promise<number> {
+  const view = page.getByRole('img', { name: 'The character at the playhead' });
+  const png = (await view.screenshot()).toString('base64');
+  return page.evaluate(async (data) => {
+    const bytes = Uint8Array.from(atob(data), (char) => char.charCodeAt(0));
+    const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+    const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
+    context.drawImage(image, 0, 0);
+    const { data: pixels } = context.getImageData(0, 0, image.width, image.height);
+    let count = 0;
+    for (let o = 0; o < pixels.length; o += 4)
+      if (pixels[o + 1] > 60 && pixels[o + 1] > 2 * Math.max(pixels[o], pixels[o + 2])) count++;
+    return count;
+  }, png);
+}
+
 /** A post of two joints with a textured surface, of which the root is the mesh too. */
 async function postWith(
   texture: Uint8Array<ArrayBuffer>,
   at: [number, number, number] = [0, 0, 0],
+  mimeType = 'image/jpeg',
 ): Promise<Uint8Array> {
   const made = new Document();
+  if (mimeType === 'image/ktx2') made.createExtension(KHRTextureBasisu).setRequired(true);
   const buffer = made.createBuffer();
   const accessor = (
     type: 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4' | 'SCALAR',
@@ -47,9 +90,7 @@ async function postWith(
     .setAttribute('WEIGHTS_0', accessor('VEC4', weights))
     .setIndices(accessor('SCALAR', Uint8Array.of(0, 1, 2, 2, 1, 3)))
     .setMaterial(
-      made
-        .createMaterial()
-        .setBaseColorTexture(made.createTexture().setImage(texture).setMimeType('image/jpeg')),
+      made.createMaterial().setBaseColorTexture(made.createTexture().setImage(texture).setMimeType(mimeType)),
     );
   const tip = made.createNode('tip').setTranslation([0, 1, 0]);
   const root = made.createNode('root').addChild(tip).setMesh(made.createMesh().addPrimitive(primitive));
@@ -59,7 +100,7 @@ async function postWith(
   const skin = made.createSkin().addJoint(root).addJoint(tip);
   root.setSkin(skin.setInverseBindMatrices(accessor('MAT4', inverses))).setTranslation(at);
   made.createScene().addChild(root);
-  return new WebIO().writeBinary(made);
+  return new WebIO().registerExtensions([KHRTextureBasisu]).writeBinary(made);
 }
 
 test('a huge texture is shown smaller and said, and the picture comes back after its context was lost', async ({
@@ -151,4 +192,22 @@ test('characters with Draco meshes and with meshopt buffers are seen, and baked 
     expect(Buffer.compare(after.bin.subarray(0, before.bin.length), before.bin)).toBe(0);
     expect(JSON.parse(after.json).animations).toHaveLength(1);
   }
+});
+
+test('a Basis texture is shown in its colour, and stays in the file that is baked', async ({ page }) => {
+  const texture = basisTexture([10, 200, 30]);
+  const packed = await postWith(texture, [0, 0, 0], 'image/ktx2');
+  await page.goto('/');
+  await expect(page.getByRole('heading', { name: 'Projects' })).toBeVisible();
+  await dropFile(page, 'post.glb', packed);
+  await expectDrawn(page);
+  await expect.poll(() => greenPixels(page)).toBeGreaterThan(500);
+  await expect(page.getByText(/not read|could not be read/)).toHaveCount(0);
+  await page.getByRole('link', { name: 'Bake', exact: true }).click();
+  const { bytes } = await downloadBy(page, () =>
+    page.getByRole('button', { name: 'Bake to GLB', exact: true }).click(),
+  );
+  const [before, after] = [splitGlb(packed), splitGlb(bytes)];
+  expect(Buffer.compare(after.bin.subarray(0, before.bin.length), before.bin)).toBe(0);
+  expect(JSON.parse(after.json).images).toEqual(JSON.parse(before.json).images);
 });

@@ -25,16 +25,15 @@ export interface ReadCharacter {
   readonly warnings: readonly string[];
 }
 
-/** Extensions by which images are packed in a way that is not read yet, and what people call them (glTF registry). */
-const PACKED: Readonly<Record<string, string>> = {
-  KHR_texture_basisu: 'Basis textures',
-};
+/** Extensions of glTF that are read or shown: by this reader, or by `three` for the looks (glTF registry). */
+const KNOWN =
+  /^(KHR_(draco_mesh_compression|mesh_quantization|texture_(basisu|transform)|lights_punctual|materials_\w+|meshopt_compression)|EXT_(meshopt_compression|texture_(webp|avif)|materials_bump|mesh_gpu_instancing)|VRMC_\w+)$/;
 
-/** What of a file is not shown as it is, since it is packed in a way that is not read yet. */
-const unshown = ({ extensionsRequired = [] }: Gltf): string[] =>
+/** What a file says nobody can do without, and is not read. */
+const unread = ({ extensionsRequired = [] }: Gltf): string[] =>
   extensionsRequired
-    .filter((name) => Object.hasOwn(PACKED, name))
-    .map((name) => `the mesh is not shown: ${PACKED[name]} (${name}) are not read yet; the skeleton is`);
+    .filter((name) => !KNOWN.test(name))
+    .map((name) => `it needs ${quote(name)}, which is not read: it may look otherwise, or not be seen`);
 
 /** Which expressions change colours and textures, which nothing shows. */
 function painted(gltf: Gltf): string[] {
@@ -63,7 +62,7 @@ export async function readCharacter(
     const warnings = [
       ...packed.warnings,
       ...skeleton.warnings,
-      ...unshown(skeleton.gltf),
+      ...unread(skeleton.gltf),
       ...painted(skeleton.gltf),
     ];
     const takes: Take[] = [];
