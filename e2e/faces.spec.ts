@@ -171,3 +171,58 @@ test('a spider is drawn from above, and each of her legs is a part that is weigh
   await info.attach('the map of a spider', { body: await map.screenshot(), contentType: 'image/png' });
   await map.screenshot({ path: info.outputPath('spider.png') });
 });
+
+test('a walk by rule is made anew by its numbers, kept over a reload, and taken away', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Add take layer' }).click();
+  await page.getByRole('menuitem', { name: /walk by rule/ }).click();
+  const walk = page.getByRole('region', { name: 'Walk by rule' });
+  await expect(walk).toContainText('Froude 0.21');
+  const placeAt = (project: Project, frame: number) => positionsAt(project, frame).get('Hips')!;
+  const before = await exported(page);
+  const name = before.layers[1].name.startsWith('Walk') ? before.layers[1].name : before.layers.at(-1)!.name;
+  const alone = (project: Project): Project => ({
+    ...project,
+    layers: [project.layers[0], { ...layerOf(project, name), solo: false }],
+  });
+  const speed = walk.getByRole('spinbutton', { name: 'Speed, metres a second' });
+  await type(speed, '0.9');
+  await expect(walk).toContainText('Froude 0.09');
+  const slow = await exported(page);
+  const way = (project: Project) => placeAt(alone(project), 90)[2] - placeAt(alone(project), 30)[2];
+  expect(way(before)).toBeCloseTo(2 * 1.35, 1);
+  expect(way(slow)).toBeCloseTo(2 * 0.9, 1);
+  await type(speed, '2.2');
+  await expect(walk.getByRole('note')).toHaveText(/would run/);
+  await walk.getByRole('button', { name: 'in place' }).click();
+  expect(Math.abs(way(await exported(page)))).toBeLessThan(0.05);
+  await expectAccessible(page);
+  // Every number was one step; the reload keeps them.
+  await undo(page).click();
+  await undo(page).click();
+  await expect(walk).toContainText('Froude 0.09');
+  await expect(page.getByText('saved ✓')).toBeVisible();
+  await page.reload();
+  await expect(walk).toContainText('Froude 0.09');
+  await walk.getByRole('button', { name: 'Take the walk away' }).click();
+  await expect(walk).toHaveCount(0);
+  expect(channelsOf(layerOf(await exported(page), name))).toEqual({});
+});
+
+test('a face channel beyond 1 is held from its finding', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Open the face: its channels as sliders' }).click();
+  await page.getByRole('button', { name: 'Add additive layer' }).click();
+  await goToFrame(page, 20);
+  await type(page.getByRole('spinbutton', { name: 'smileLeft' }), '1.6');
+  await tab(page, 'Findings');
+  await page.getByRole('button', { name: /^Notes/ }).click();
+  const found = page.getByRole('listitem').filter({ hasText: 'smileLeft' });
+  await found
+    .getByRole('button', { name: /smileLeft/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Hold it within 0 and 1' }).click();
+  await expect(lane(page, 'Held face')).toBeVisible();
+  await expect(found).toHaveCount(0);
+});

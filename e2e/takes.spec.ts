@@ -81,6 +81,16 @@ test('a character and a capture: matched, corrected, set as base, placed, export
   await expect(chosen).toContainText('1201 samples');
   await type('Samples a second', '60');
   await expect(chosen).toContainText('60 a second');
+  // Hands that come near the body are kept near, which is shown, and can be left.
+  const keeps = chosen.getByRole('button', { name: 'keep their distances' });
+  await expect(keeps).toHaveAttribute('aria-pressed', 'true');
+  await expect(chosen).toContainText(/up to \d+\.\d cm/);
+  await expect(page.getByText('RightHand kept near')).toBeVisible();
+  await keeps.click();
+  await expect(page.getByText('RightHand kept near')).toHaveCount(0);
+  await expect(chosen).toContainText('60 a second');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('RightHand kept near')).toBeVisible();
   // What is found in its motion alone is listed, and a click goes there.
   const worst = page
     .getByRole('list', { name: 'What was found in the take' })

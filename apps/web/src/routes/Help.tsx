@@ -11,15 +11,15 @@ import { KeyTable } from './KeyTable.js';
 const ORDER: readonly [step: string, how: string][] = [
   [
     'Bring in',
-    'Drop a character (.glb, or .gltf with its files), a motion capture (.bvh) or a project (.evlay) on Projects. Drop more captures on an open project: they come to Takes, fitted to the character.',
+    'Drop a character (.glb, .vrm, or .gltf with its files), a motion capture (.bvh) or a project (.evlay) on Projects. Drop more captures on an open project: they come to Takes, fitted to the character.',
   ],
   [
     'Make takes',
-    'On Takes, correct which joint follows which, trim, change the rate, the axis that points up or the scale; see when the feet stand. Then set a take as base or add it as a layer. What came in stays as it came.',
+    'On Takes, correct which joint follows which, trim, change the rate, the axis that points up or the scale; see when the feet stand and where hands were kept near. Then set a take as base or add it as a layer. What came in stays as it came.',
   ],
   [
     'Layer',
-    'Add an additive layer to add to what is below, an override layer to replace it, a take layer to play another performance on top. Pick joints first to limit a layer to them.',
+    'Add an additive layer to add to what is below, an override layer to replace it, a take layer to play another performance on top, or a walk by rule, whose numbers stand on the panel of the layer. Pick joints first to limit a layer to them.',
   ],
   [
     'Key',
