@@ -72,7 +72,7 @@ export function lostInVrma(scene: Rig): string[] {
   const others = rig.joints.filter((_, j) => !kept.has(j) && j > Math.min(...kept)).map(({ name }) => name);
   if (others.length === 0) return [];
   const some = `${others.slice(0, 3).join(', ')}${others.length > 3 ? ` and ${others.length - 3} more` : ''}`;
-  return [`A VRM animation has humanoid bones alone, and moves none but the hips; it has no ${some}`];
+  return [`A VRMA has humanoid bones alone, and moves none but the hips; it has no ${some}`];
 }
 
 /**

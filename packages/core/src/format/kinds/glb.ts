@@ -56,7 +56,7 @@ export const VRM: FileKind = {
 /** VRM animation 1.0: a motion of a humanoid, whose expressions are face channels. */
 export const VRMA: FileKind = {
   id: 'vrma',
-  name: 'VRM animation',
+  name: 'VRMA',
   ending: '.vrma',
   what: 'a motion of a humanoid',
   opens: 4,
