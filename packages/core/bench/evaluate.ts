@@ -148,13 +148,13 @@ function withFaces(project: Project, channels: number): Project {
   };
 }
 
-/** What 60 face channels cost beside 65 joints in 16 layers. */
-function facesLine(): Line {
-  const plain = keyedAndTakes(65, 16);
+/** What 60 face channels cost beside 65 joints in 16 layers of a stack. */
+function facesLine(stackOf: typeof takesOnly, what: string): Line {
+  const plain = stackOf(65, 16);
   const work = evaluator(withFaces(plain, 60));
   const { ratio } = measure('', '', 1, 1, work, evaluator(plain));
   return {
-    name: 'evaluate: 65 joints, 16 layers, with 60 face channels / without',
+    name: `evaluate: 65 joints, 16 layers${what}, with 60 face channels / without`,
     unit: 'times',
     value: 1 / ratio!,
     reference: null,
@@ -169,7 +169,8 @@ export function evaluateLines(): Line[] {
     besideMixer('evaluate: 65 joints, 32 additive take layers', 'additive'),
     besideMixer('evaluate: 65 joints, 32 override take layers, keyed weights', 'override'),
     measure('evaluate: 65 joints, 8 keyed layers', 'ms a frame', 1e3, FRAMES.length, evaluator(stack)),
-    facesLine(),
+    facesLine(keyedAndTakes, ''),
+    facesLine(takesOnly, ', takes only'),
     ...costs('cost per joint and layer', keyedAndTakes),
     ...costs('cost per joint and layer, takes only', takesOnly),
   ];

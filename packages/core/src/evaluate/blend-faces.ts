@@ -7,7 +7,7 @@ import type { TakeStep } from './steps/take-step.js';
 
 /** Blends what a take records of the face channels that a layer touches: values, or changes from its reference. */
 export function blendTakeFaces(
-  { faces, touched, alphas, additive }: CompiledLayer,
+  { faces, touched, alphas, additive, evenFaces }: CompiledLayer,
   from: TakeStep,
   moment: Moment,
   pose: Pose,
@@ -16,15 +16,35 @@ export function blendTakeFaces(
   const reference = from.reference.faces;
   const first = touched.length;
   const out = pose.faces;
-  for (const { rows, touched: own, columns, spot } of from.faces) {
+  for (const { rows, touched: own, columns, spot, dense } of from.faces) {
     locateFace(rows, seconds, spot);
     // The sum of `readFace`, with what does not change from column to column taken out of the loop.
     const { values } = rows;
     const n = rows.curves.length;
     const at = spot.row * n;
-    const [a, b, c, d] = spot.factors;
+    // By index: taking an array of numbers apart goes by an iterator.
+    const { factors } = spot;
+    const a = factors[0];
+    const b = factors[1];
     const next = at + spot.next * n;
+    if (dense && evenFaces && (!spot.cubic || spot.last)) {
+      const w = alphas[first];
+      const face = faces[own[0]];
+      const keep = 1 - w;
+      const wa = w * a;
+      const wb = w * b;
+      const count = own.length;
+      if (additive)
+        for (let k = 0; k < count; k++)
+          out[face + k] += wa * values[at + k] + wb * values[next + k] - w * reference[face + k];
+      else
+        for (let k = 0; k < count; k++)
+          out[face + k] = keep * out[face + k] + wa * values[at + k] + wb * values[next + k];
+      continue;
+    }
     const curved = spot.cubic && !spot.last;
+    const c = factors[2];
+    const d = factors[3];
     for (let k = 0; k < own.length; k++) {
       const face = faces[own[k]];
       const alpha = alphas[first + own[k]];

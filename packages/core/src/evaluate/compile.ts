@@ -187,6 +187,7 @@ function compileLayer(
     placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
     touched: Int32Array.from(touched),
     faces: Int32Array.from(faces),
+    evenFaces: ranges.filter(({ to }) => to > touched.length).length === 1,
     ranges,
     slots,
     counts,

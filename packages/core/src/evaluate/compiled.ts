@@ -32,6 +32,8 @@ export interface CompiledLayer {
   readonly touched: Int32Array;
   /** Face channels of which the same holds, by their index among face channels, ascending. */
   readonly faces: Int32Array;
+  /** Whether all of these count alike. */
+  readonly evenFaces: boolean;
   readonly ranges: readonly MemberRange[];
   /** For each joint of the rig its index in `touched`, or -1. */
   readonly slots: Int32Array;

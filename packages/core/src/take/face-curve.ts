@@ -58,8 +58,10 @@ export function locateFace(
   spot.row = spot.cubic ? 3 * key + 1 : key;
   spot.last = key === last || interpolation === 'STEP' || since <= snap;
   spot.next = spot.last ? 0 : spot.cubic ? 3 : 1;
-  factors.fill(0);
   factors[0] = 1;
+  factors[1] = 0;
+  factors[2] = 0;
+  factors[3] = 0;
   if (spot.last) return;
   const h = times[key + 1] - times[key];
   const u = since / h;

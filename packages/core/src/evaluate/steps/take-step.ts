@@ -41,6 +41,8 @@ export interface TakeFaces {
   readonly columns: Int32Array;
   /** Room for where the rows are read. */
   readonly spot: FaceSpot;
+  /** Whether channels, touched ones and columns run along side by side. */
+  readonly dense: boolean;
 }
 
 /** The face channels that a layer touches, by what its take keys together. */
@@ -59,6 +61,9 @@ export const facesOfTake = (
       touched: Int32Array.from(own, ([i]) => i),
       columns: Int32Array.from(own, ([, column]) => column),
       spot: newFaceSpot(),
+      dense: own.every(
+        ([i, column], k) => column === k && i === own[0][0] + k && touched[i] === touched[own[0][0]] + k,
+      ),
     };
   });
 
