@@ -14,7 +14,6 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { bakeBlock, planBake } from '../src/bake/index.js';
 import { projectFromCharacter } from '../src/edit/index.js';
 import { joinGlb, splitGlb } from '../src/format/gltf/glb.js';
-import { humanBones } from '../src/format/gltf/write-vrma.js';
 import {
   kindOf,
   readAnyTake,
@@ -25,6 +24,7 @@ import {
   writeOnCharacter,
   writeWhole,
 } from '../src/format/index.js';
+import { humanBones } from '../src/format/vrm/write-vrma.js';
 import { compileStack, evaluateStack, keyed, newKey, newLayer, type Rig, restPose } from '../src/index.js';
 import { keysFromSamples } from '../src/keys/index.js';
 import { findLimbs, findParts, globalMatrices, mirrorOf, rolesOf } from '../src/rig/index.js';

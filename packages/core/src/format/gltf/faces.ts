@@ -1,6 +1,6 @@
 import type { FaceChannel } from '../../rig/rig.js';
 import { checkLimit, checkName, LIMITS } from '../limits.js';
-import type { Expression } from './humanoid.js';
+import type { Expression } from '../vrm/humanoid.js';
 import { freeName } from './names.js';
 import type { Gltf } from './schema.js';
 

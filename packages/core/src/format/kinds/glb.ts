@@ -1,7 +1,7 @@
 import { readCharacter } from '../gltf/character.js';
 import { readGlbTake } from '../gltf/take.js';
 import { addMotion, glbFormat, writeGlb } from '../gltf/write.js';
-import { lostInVrma, vrmaFormat } from '../gltf/write-vrma.js';
+import { lostInVrma, vrmaFormat } from '../vrm/write-vrma.js';
 import type { FileKind } from './kind.js';
 
 /** Bytes that a binary glTF file has at most: its length is a 32-bit number (glTF 2.0, section 4.4). */

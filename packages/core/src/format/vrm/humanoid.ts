@@ -1,4 +1,4 @@
-import type { Gltf } from './schema.js';
+import type { Gltf } from '../gltf/schema.js';
 
 /** What nodes are to a humanoid body, where the file says so (VRMC_vrm-1.0, VRMC_vrm_animation-1.0). */
 export function bonesOf({ extensions }: Gltf): ReadonlyMap<number, string> {

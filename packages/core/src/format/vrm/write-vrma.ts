@@ -7,10 +7,10 @@ import { type Role, rolesOf } from '../../rig/roles.js';
 import { readSample } from '../../take/sample.js';
 import { emptyTrack, type Samples } from '../../take/take.js';
 import { FileError } from '../error.js';
+import { joinGlb } from '../gltf/glb.js';
+import type { MotionOptions } from '../gltf/motion-place.js';
+import { sampledOn } from '../gltf/write-samples.js';
 import type { MotionFormat } from '../motion-file.js';
-import { joinGlb } from './glb.js';
-import type { MotionOptions } from './motion-place.js';
-import { sampledOn } from './write-samples.js';
 
 /** Bones that a humanoid has to have (VRMC_vrm-1.0, Humanoid). */
 const LIMB_BONES = ['UpperArm', 'LowerArm', 'Hand', 'UpperLeg', 'LowerLeg', 'Foot'];
