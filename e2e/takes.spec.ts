@@ -259,3 +259,73 @@ test('opening a long file can be stopped, and the next one opens', async ({ page
   await expect(page).toHaveURL(/\/p\//);
   await expectDrawn(page);
 });
+
+test('many files at once are takes, fitted alike; what is refused has its reason, one undo takes all back', async ({
+  page,
+}) => {
+  await openDemo(page);
+  const text = readFileSync(CAPTURE, 'utf8');
+  const [head, rows] = text.split(/Frame Time: .*\n/);
+  const lines = rows.trim().split('\n');
+  /** Some frames of the capture. */
+  const part = (k: number) =>
+    Buffer.from(
+      `${head.replace('2752', '40')}Frame Time: .0083333\n${lines.slice(100 * k, 100 * k + 40).join('\n')}\n`,
+    );
+  const names = Array.from({ length: 8 }, (_, k) => `jump-${k + 1}.bvh`);
+  await dropFiles(page, [
+    ...names.map((name, k) => ({ name, bytes: part(k) })),
+    // Two of one name in a folder of a zip, and a file in it that is none.
+    {
+      name: 'more.zip',
+      bytes: zipSync({
+        'day/jump-1.bvh': part(9),
+        'night/jump-1.bvh': part(10),
+        'day/bad.bvh': Buffer.from('HIERARCHY of none'),
+      }),
+    },
+    { name: 'broken.bvh', bytes: Buffer.from('HIERARCHY of none') },
+    { name: 'list.docx', bytes: Buffer.from('x') },
+  ]);
+  await expect(page).toHaveURL(/\/takes$/);
+  const takes = page.getByRole('list', { name: 'Takes' });
+  const refused = page.getByRole('region', { name: 'Files that were not brought in' });
+  await expect(refused.getByRole('listitem')).toHaveText([
+    /list\.docx expected/,
+    /broken\.bvh line 1/,
+    /day\/bad\.bvh line 1/,
+  ]);
+  // Four of the demo, and ten with ten that were fitted; no name twice.
+  await expect(takes.getByRole('listitem')).toHaveCount(24);
+  const called = await takes
+    .getByRole('checkbox')
+    .evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')));
+  expect(new Set(called).size).toBe(24);
+  expect(called).toContain('Pick jump-1 3, fitted');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Forget the files that were not brought in' }).click();
+  await expect(refused).toHaveCount(0);
+
+  // Found, picked, renamed with a number, and taken out, each in one step.
+  await page.getByRole('searchbox', { name: 'Find takes' }).fill('jump-2');
+  await expect(takes.getByRole('listitem')).toHaveCount(2);
+  await page.getByRole('searchbox', { name: 'Find takes' }).fill('jump');
+  await page.getByLabel('Order of the takes').selectOption('by name');
+  await takes.getByRole('checkbox', { name: 'Pick jump-3', exact: true }).check();
+  await takes.getByRole('checkbox', { name: 'Pick jump-5, fitted' }).click({ modifiers: ['Shift'] });
+  const several = page.getByRole('region', { name: 'Picked takes' });
+  await expect(several).toContainText('6 picked');
+  await several.getByLabel('New name of the picked takes').fill('Hop');
+  await several.getByRole('button', { name: 'Rename' }).click();
+  await expect(takes.getByRole('checkbox', { name: 'Pick Hop 6' })).toHaveCount(1);
+  await page.getByRole('searchbox', { name: 'Find takes' }).fill('Hop');
+  await expect(takes.getByRole('listitem')).toHaveCount(6);
+  await several.getByRole('button', { name: 'Take the picked takes out of the project' }).click();
+  await expect(page.getByText('No take is called so.')).toBeVisible();
+  await page.getByRole('searchbox', { name: 'Find takes' }).fill('');
+  await expect(takes.getByRole('listitem')).toHaveCount(18);
+  for (let k = 0; k < 2; k++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(takes.getByRole('listitem')).toHaveCount(24);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(takes.getByRole('listitem')).toHaveCount(4);
+});

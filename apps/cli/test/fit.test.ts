@@ -47,8 +47,13 @@ describe('evlay fit', () => {
   });
 
   it('puts a capture on a character, as three reads both', async () => {
-    const run = evlay('fit', 'jumps.bvh', '--rig', 'wick.glb', '--out', 'fitted.glb', '--json');
+    // Hands that keep their distances move arms; here every bone points as the capture's does.
+    const fit = ['fit', 'jumps.bvh', '--rig', 'wick.glb', '--json', '--out'];
+    const near = JSON.parse(evlay(...fit, 'near.glb').stdout);
+    expect(near.handsMoved.some(({ joint }: { joint: string }) => joint === 'RightHand')).toBe(true);
+    const run = evlay(...fit, 'fitted.glb', '--no-hands');
     expect(run.status).toBe(0);
+    expect(JSON.parse(run.stdout).handsMoved).toEqual([]);
     expect(run.stderr).toMatch(/warning: 29 of 53 joints are matched to none and rest: .*Lantern/);
     const summary = JSON.parse(run.stdout);
     expect(summary).toMatchObject({

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { fileSets } from '../src/jobs/file-sets.js';
 import { droppedFiles } from '../src/ui/dropped.js';
 
 /** A file or a folder as a browser hands it over: a folder gives its entries in batches, and an empty one at the end. */
@@ -44,5 +45,36 @@ describe('what is dropped', () => {
 
   it('may hold no file at all', async () => {
     expect(await droppedFiles(drop({ name: 'empty', inside: [] }))).toEqual([]);
+  });
+});
+
+describe('files that are opened', () => {
+  const files = (...paths: string[]) => paths.map((path) => ({ path, file: new Blob([]) }));
+  const paths = (sets: ReturnType<typeof fileSets>['sets']) => sets.map((set) => set.map(({ path }) => path));
+
+  it('are one by one, in the order of their numbers, each with what lies beside it', () => {
+    const { sets, refused } = fileSets(
+      files(
+        'b/skin.png',
+        'walk-10.bvh',
+        'a/wick.gltf',
+        'walk-9.bvh',
+        'a/wick.bin',
+        'b/dog.gltf',
+        'notes.docx',
+        '.hidden',
+      ),
+    );
+    expect(paths(sets).sort()).toEqual(
+      [['a/wick.gltf', 'a/wick.bin'], ['b/dog.gltf', 'b/skin.png'], ['walk-9.bvh'], ['walk-10.bvh']].sort(),
+    );
+    const motions = paths(sets)
+      .flat()
+      .filter((path) => path.endsWith('.bvh'));
+    expect(motions).toEqual(['walk-9.bvh', 'walk-10.bvh']);
+    expect(refused.map(({ file }) => file)).toEqual(['notes.docx']);
+    // Beside a character from elsewhere everything may be its own.
+    expect(paths(fileSets(files('x/wick.gltf', 'skin.png')).sets)).toEqual([['x/wick.gltf', 'skin.png']]);
+    expect(fileSets([])).toEqual({ sets: [], refused: [] });
   });
 });

@@ -18,7 +18,9 @@ import {
   projectFromTake,
   putSamples,
   removeTake,
+  removeTakes,
   renameTake,
+  renameTakes,
   rotatePlacement,
   saveMapping,
   setBaseTake,
@@ -224,7 +226,7 @@ describe('a take made of another', () => {
     const takeOf = (p: Project) => p.takes.find(({ id }) => id === made.id)!;
     const next = await remade(setMaking(project, made.id, { trim: [220, 800], rate: 60 }), made.id);
     expect(takeOf(next).contacts!.spans).toEqual([{ joint: 'LeftFoot', from: 40, to: 70 }]);
-    expect([takeOf(next).count, takeOf(next).name]).toEqual([291, made.name]);
+    expect([takeOf(next).count, takeOf(next).name]).toEqual([291, takeOf(project).name]);
     const wider = await remade(setMaking(project, made.id, { trim: [0, 800] }), made.id);
     expect(takeOf(wider).contacts!.spans.length).toBeGreaterThan(1);
     // Put upright another way it stands on something else: nothing is carried over.
@@ -320,7 +322,7 @@ describe('takes of a project', () => {
     expect(removeTake(project, 'idle')).toBe(project);
     const other = { ...project.takes[0], id: 'other', made: { from: 'idle' } };
     const two = setBaseTake(addTakes(project, [other]), 'other');
-    expect(takeUses(two, 'idle')).toEqual({ layers: [], takes: ['idle'], rig: false });
+    expect(takeUses(two, 'idle')).toEqual({ layers: [], takes: ['idle 2'], rig: false });
     expect(removeTake(setBaseTake(two, 'idle'), 'other').takes.map(({ id }) => id)).toEqual(['idle']);
   });
 
@@ -433,6 +435,24 @@ describe('takes of a project', () => {
     expect([based.layers[0].name, setBaseTake(two, 'short').layers[0].name]).toEqual(['short', 'short']);
     expect(layersOutside(based).map(({ id }) => id)).toEqual([long.id]);
     expect(madeName(['walk, fitted'], 'walk', { mapping: {} })).toBe('walk, fitted 2');
+  });
+
+  it('come in, go and are called anew many at once, without a name twice', () => {
+    const [walk] = project.takes;
+    const copies = ['a', 'b', 'c', 'd'].map((id) => ({ ...walk, id }));
+    const made = { ...walk, id: 'made', made: { from: 'a' } };
+    const many = addTakes(project, [...copies, made]);
+    const names = many.takes.map(({ name }) => name);
+    expect(new Set(names).size).toBe(6);
+    expect(names.slice(0, 2)).toEqual([walk.name, `${walk.name} 2`]);
+    // What the base plays stays; what others are made of goes with them, in whatever order they are named.
+    const left = removeTakes(many, [walk.id, 'a', 'made', 'c']);
+    expect(left.takes.map(({ id }) => id)).toEqual([walk.id, 'b', 'd']);
+    expect(removeTakes(many, ['a']).takes).toHaveLength(6);
+    const called = renameTakes(renameTake(many, 'd', 'Hop 2'), ['b', 'c', 'made'], 'Hop');
+    expect(called.takes.map(({ name }) => name).slice(2)).toEqual(['Hop 1', 'Hop 3', 'Hop 2', 'Hop 4']);
+    expect(renameTakes(many, ['b'], 'One').takes[2].name).toBe('One');
+    expect(renameTakes(many, ['b'], '  ')).toBe(many);
   });
 
   it('and layers that loop say how large the gap is where they start over', () => {

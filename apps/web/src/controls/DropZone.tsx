@@ -5,21 +5,15 @@ import { useLocation, useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
 import { bringIn } from '../commands/scene/bring-in.js';
 import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
+import type { Editor } from '../editor/editor.js';
 import { setSelection } from '../editor/session.js';
+import { fileSets, nameOf } from '../jobs/file-sets.js';
 import { openFiles } from '../jobs/open.js';
 import { cancelImport } from '../jobs/workers.js';
 import type { PathFile } from '../ui/dropped.js';
 import { droppedFiles } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
-
-/** Whether a file can be opened, by the ending of its name. */
-const isKnown = ({ path }: PathFile): boolean => {
-  const kind = kindOf(path);
-  return kind?.opens !== undefined || kind?.id === 'zip';
-};
-
-const nameOf = ({ path }: PathFile): string => path.slice(path.lastIndexOf('/') + 1);
 
 /** Opens files and goes to the project; says what is wrong with one that cannot be opened. */
 export function useOpenFiles(): {
@@ -30,33 +24,30 @@ export function useOpenFiles(): {
   const busy = useApp((state) => state.busy);
   const { pathname } = useLocation();
   const open = async (files: readonly PathFile[]) => {
-    const main = files.find(isKnown) ?? files[0];
+    const { sets } = fileSets(files);
+    const main = sets[0]?.[0] ?? files[0];
     if (!main) return;
     appStore.setState({ busy: { text: `Opening ${nameOf(main)} …`, cancel: cancelImport } });
     try {
-      if (!isKnown(main)) {
-        throw new Error(`${nameOf(main)}: expected ${openedText()}`);
-      }
+      if (sets.length === 0) throw new Error(`${nameOf(main)}: expected ${openedText()}`);
       // Within a project a motion comes into it; a project is always opened.
       const editor = openEditor();
       if (editor && pathname.startsWith(`/p/${editor.id}`) && kindOf(main.path)?.id !== 'evlay') {
-        await new Promise<void>((done) => {
-          const begun = perform(editor, bringIn, {
-            files,
-            take(take) {
-              setSelection(editor.session, { take });
-              void navigate(`/p/${editor.id}/takes`);
-            },
-            ended: done,
-          });
-          if (!begun) done();
+        await cameIn(editor, files, (take) => {
+          setSelection(editor.session, { take });
+          void navigate(`/p/${editor.id}/takes`);
         });
         return;
       }
-      const opened = await openFiles(files);
+      const [chosen, ...others] = sets;
+      const opened = await openFiles(chosen);
       if ('refused' in opened) throw new Error(opened.refused);
       for (const warning of opened.warnings) notify({ title: 'Opened, with a warning', text: warning });
       await navigate(`/p/${opened.id}`);
+      // What else was dropped comes into what was opened.
+      const shown = openEditor();
+      if (others.length === 0 || !shown) return;
+      await cameIn(shown, others.flat(), () => void navigate(`/p/${shown.id}/takes`));
     } catch (error) {
       notify({ title: 'The file was not opened', text: (error as Error).message, alarm: true });
     } finally {
@@ -65,6 +56,12 @@ export function useOpenFiles(): {
   };
   return { open, busy };
 }
+
+/** Brings files into a project, and goes on when they are there. */
+const cameIn = (editor: Editor, files: readonly PathFile[], take: (take: string) => void): Promise<void> =>
+  new Promise((done) => {
+    if (!perform(editor, bringIn, { files, take, ended: done })) done();
+  });
 
 /** Takes files that are dropped anywhere on the page. */
 export function DropZone({ children }: { children: React.ReactNode }) {

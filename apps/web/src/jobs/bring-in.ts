@@ -1,21 +1,31 @@
 import type { Take } from '@evlay/core';
 import { addTakes } from '@evlay/core/edit';
+import type { Progress } from '@evlay/core/job';
 import { restingJoints } from '@evlay/core/match';
 import { unmatchedJoints } from '@evlay/core/take';
+import { appStore } from '../editor/app.js';
 import type { Editor } from '../editor/editor.js';
+import { setJobs } from '../editor/session.js';
 import { sharing } from '../storage/locks.js';
-import type { PathFile } from '../ui/dropped.js';
+import type { PathFile, RefusedFile } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
+import { fileSets, nameOf } from './file-sets.js';
 import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { keeperOf } from './open.js';
-import { askImporter } from './workers.js';
+import { askImporter, cancelImport } from './workers.js';
 
-/** What came into the open project: the take that plays on its character, or what to tell the user. */
-type Brought = { readonly take: Take; readonly warnings: readonly string[] } | { readonly refused: string };
+/** What came into the open project: the takes, or what to tell the user. */
+type Brought =
+  | {
+      readonly takes: readonly Take[];
+      readonly warnings: readonly string[];
+      readonly refusedFiles: readonly RefusedFile[];
+    }
+  | { readonly refused: string };
 
 /**
- * Brings the takes of files into a project. One whose skeleton is another is fitted to the character, and comes along
- * beside what is made of it. Edits of one `step` are undone together.
+ * Brings the takes of a file, or of a zip, into a project. One whose skeleton is another is fitted to the character, and comes
+ * along beside what is made of it. Edits of one `step` are undone together.
  */
 async function bringIn(editor: Editor, files: readonly PathFile[], step?: symbol): Promise<Brought> {
   checkSizes(files);
@@ -36,8 +46,10 @@ async function bringIn(editor: Editor, files: readonly PathFile[], step?: symbol
     );
     editor.history.edit((project) => addTakes(project, read.takes), step);
     void keeper.flush();
-    const take = read.takes.find(({ made }) => made) ?? read.takes[0];
-    return { take, warnings: [...read.warnings, ...fitWarning(editor, take)] };
+    const fits = read.takes.flatMap((take) => (take.made ? fitWarning(editor, take) : []));
+    const { takes: brought, refusedFiles } = read;
+    const plain = brought.length === 1 ? fitWarning(editor, brought[0]) : [];
+    return { takes: brought, warnings: [...new Set([...read.warnings, ...fits, ...plain])], refusedFiles };
   });
 }
 
@@ -62,23 +74,65 @@ function fitWarning(editor: Editor, take: Take): string[] {
   ];
 }
 
-/** Brings the takes of files into a project and says what is doubtful. Undefined where it did not work. */
+/** The take of several that plays on the character: one that was fitted, or else the first. */
+const playing = (takes: readonly Take[]): Take | undefined => takes.find(({ made }) => made) ?? takes[0];
+
+/**
+ * Brings the takes of files into a project, one file after the other, and says what is doubtful and what was refused. What came
+ * is undone in one step. Gives the first take that plays on the character; undefined where none came.
+ */
 export async function bringInAndTell(
   editor: Editor,
   files: readonly PathFile[],
-  step?: symbol,
+  step = Symbol('bring in'),
 ): Promise<Take | undefined> {
-  let reason: string;
-  try {
-    const brought = await bringIn(editor, files, step);
-    if ('take' in brought) {
-      for (const warning of brought.warnings) notify({ title: 'Brought in, with a warning', text: warning });
-      return brought.take;
+  const { sets, refused: strange } = fileSets(files);
+  const refused: RefusedFile[] = [...strange];
+  const warnings: string[] = [];
+  let first: Take | undefined;
+  let stopped = false;
+  const cancel = () => {
+    stopped = true;
+    cancelImport();
+  };
+  for (const [k, set] of sets.entries()) {
+    const file = nameOf(set[0]);
+    if (sets.length > 1)
+      appStore.setState({
+        busy: { text: `${file}, ${k + 1} of ${sets.length}`, progress: steady(k / sets.length), cancel },
+      });
+    try {
+      const brought = await bringIn(editor, set, step);
+      if (stopped) break;
+      if ('refused' in brought) refused.push({ file, reason: brought.refused });
+      else {
+        first ??= playing(brought.takes);
+        warnings.push(...brought.warnings);
+        refused.push(...brought.refusedFiles);
+      }
+    } catch (error) {
+      refused.push({ file, reason: (error as Error).message });
     }
-    reason = brought.refused;
-  } catch (error) {
-    reason = (error as Error).message;
   }
-  notify({ title: 'The take was not brought in', text: reason, alarm: true });
-  return undefined;
+  for (const warning of new Set(warnings)) notify({ title: 'Brought in, with a warning', text: warning });
+  setJobs(editor.session, { refusedFiles: sets.length > 1 ? refused : [] });
+  tellRefused(refused, sets.length);
+  return first;
+}
+
+/** A progress that stands still. */
+const steady = (part: number): Progress => ({ get: () => part, subscribe: () => () => undefined });
+
+/** Says which files were not brought in; of many the list on Takes has the reasons. */
+function tellRefused(refused: readonly RefusedFile[], of: number): void {
+  const [one] = refused;
+  if (!one) return;
+  if (of <= 1 && refused.length === 1)
+    notify({ title: 'The take was not brought in', text: one.reason, alarm: true });
+  else
+    notify({
+      title: `${refused.length} of ${Math.max(of, refused.length)} files were not brought in`,
+      text: `${one.file}: ${one.reason}${refused.length > 1 ? ` And ${refused.length - 1} more, listed on Takes.` : ''}`,
+      alarm: true,
+    });
 }

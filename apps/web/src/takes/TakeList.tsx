@@ -1,52 +1,231 @@
-import { Box, chakra, Text } from '@chakra-ui/react';
+import { Box, Button, chakra, Input, Text } from '@chakra-ui/react';
 import { type Project, type Take, takeOf } from '@evlay/core';
 import { checkTake } from '@evlay/core/check';
 import { takeById } from '@evlay/core/edit';
 import { takeDuration } from '@evlay/core/take';
-import { TriangleAlert } from 'lucide-react';
-import { useMemo } from 'react';
+import { Trash2, TriangleAlert, X } from 'lucide-react';
+import { useMemo, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { chooseTake } from '../commands/scene/takes.js';
+import { chooseTake, forgetRefused, renameSeveral, takeSeveralOut } from '../commands/scene/takes.js';
+import { CommandButton } from '../controls/CommandButton.js';
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { Choice } from '../ui/Choice.js';
+import { Select } from '../ui/Select.js';
 
 export const LIST_WIDTH = 330;
 
+/** From so many takes on they can be found and sorted. */
+const MANY = 7;
+const ORDERS = ['as they came', 'by name', 'the longest first', 'the worst first'] as const;
+type Order = (typeof ORDERS)[number];
+
 /** All takes of the project, those that were made below what they were made of. */
 export function TakeList() {
+  const editor = useEditor();
   const project = useProject((current) => current);
   const chosen = useSession((state) => state.take);
-  const ordered = project.takes
-    .filter(({ made }) => !made || !takeById(project, made.from))
-    .flatMap((take) => [take, ...project.takes.filter(({ made }) => made?.from === take.id)]);
+  const [wanted, setWanted] = useState('');
+  const [order, setOrder] = useState<Order>('as they came');
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const last = useRef<string>(undefined);
+  const shown = useMemo(() => listed(project, wanted, order), [project, wanted, order]);
+  // What is gone is picked no longer.
+  const picked = project.takes.flatMap(({ id }) => (marked.has(id) ? [id] : []));
+  const pick = (id: string, range: boolean) => {
+    const ids = shown.map((take) => take.id);
+    const from = range && last.current ? ids.indexOf(last.current) : -1;
+    const to = ids.indexOf(id);
+    last.current = id;
+    const next = new Set(picked);
+    if (from >= 0) for (const one of ids.slice(Math.min(from, to), Math.max(from, to) + 1)) next.add(one);
+    else if (!next.delete(id)) next.add(id);
+    setMarked(next);
+  };
   return (
-    <Box as="ul" listStyleType="none" aria-label="Takes" display="flex" flexDirection="column" gap="2">
-      {ordered.map((take) => (
-        <TakeCard key={take.id} project={project} take={take} chosen={take.id === chosen} />
-      ))}
+    <>
+      <Refused />
+      {project.takes.length >= MANY && (
+        <Box display="flex" gap="2" mb="2">
+          <Input
+            size="xs"
+            flex="1"
+            minWidth="0"
+            type="search"
+            aria-label="Find takes"
+            placeholder="find"
+            value={wanted}
+            onChange={(event) => setWanted(event.target.value)}
+          />
+          <Box flex="none" width="130px" display="flex" alignItems="center">
+            <Select label="Order of the takes" value={order} onChoose={(value) => setOrder(value as Order)}>
+              {ORDERS.map((one) => (
+                <option key={one}>{one}</option>
+              ))}
+            </Select>
+          </Box>
+        </Box>
+      )}
+      {picked.length > 0 && (
+        <PickedTakes
+          picked={picked}
+          onAll={() => setMarked(new Set(shown.map(({ id }) => id)))}
+          onNone={() => setMarked(new Set())}
+        />
+      )}
+      {shown.length === 0 && <Text color="quiet">No take is called so.</Text>}
+      <Box as="ul" listStyleType="none" aria-label="Takes" display="flex" flexDirection="column" gap="2">
+        {shown.map((take) => (
+          <TakeCard
+            key={take.id}
+            project={project}
+            take={take}
+            chosen={take.id === chosen}
+            picked={marked.has(take.id)}
+            onPick={(range) => pick(take.id, range)}
+            onChoose={() => perform(editor, chooseTake, take.id)}
+          />
+        ))}
+      </Box>
+    </>
+  );
+}
+
+/** The takes that are called as it is wanted, in an order; what is made of one stands below it. */
+function listed(project: Project, wanted: string, order: Order): Take[] {
+  const { takes } = project;
+  const words = wanted.trim().toLowerCase();
+  const fits = ({ name, source }: Take) =>
+    name.toLowerCase().includes(words) || source.file.toLowerCase().includes(words);
+  const groups = takes
+    .filter(({ made }) => !made || !takeById(project, made.from))
+    .map((take) => [take, ...takes.filter(({ made }) => made?.from === take.id)])
+    .filter((group) => group.some(fits));
+  const worst = (group: readonly Take[]) => Math.max(...group.map((take) => checkTake(project, take).length));
+  const by: Record<Order, ((a: readonly Take[], b: readonly Take[]) => number) | undefined> = {
+    'as they came': undefined,
+    'by name': ([a], [b]) => a.name.localeCompare(b.name, 'en', { numeric: true }),
+    'the longest first': ([a], [b]) => takeDuration(b) - takeDuration(a),
+    'the worst first': (a, b) => worst(b) - worst(a),
+  };
+  const compare = by[order];
+  return (compare ? groups.sort(compare) : groups).flat();
+}
+
+/** What is done with several takes at once. */
+function PickedTakes({
+  picked,
+  onAll,
+  onNone,
+}: {
+  picked: readonly string[];
+  onAll: () => void;
+  onNone: () => void;
+}) {
+  const editor = useEditor();
+  const [name, setName] = useState('');
+  return (
+    <Box
+      as="section"
+      aria-label="Picked takes"
+      position="sticky"
+      top="-12px"
+      zIndex="1"
+      bg="panel"
+      borderRadius="l2"
+      p="2"
+      mb="2"
+    >
+      <Box display="flex" alignItems="center" gap="1">
+        <Text flex="1">{picked.length} picked</Text>
+        <Choice on={false} onClick={onAll}>
+          all
+        </Choice>
+        <Choice on={false} onClick={onNone}>
+          none
+        </Choice>
+        <CommandButton command={takeSeveralOut} arg={picked} icon={Trash2} />
+      </Box>
+      <chakra.form
+        display="flex"
+        gap="1"
+        mt="1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (perform(editor, renameSeveral, { takes: picked, name })) setName('');
+        }}
+      >
+        <Input
+          size="xs"
+          aria-label="New name of the picked takes"
+          placeholder={picked.length > 1 ? 'new name, numbered' : 'new name'}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <Button type="submit" size="xs" variant="outline" borderColor="line" color="text">
+          Rename
+        </Button>
+      </chakra.form>
     </Box>
   );
 }
 
-function TakeCard({ project, take, chosen }: { project: Project; take: Take; chosen: boolean }) {
-  const editor = useEditor();
+/** The files that were not brought in, each with its reason. */
+function Refused() {
+  const refused = useSession((state) => state.refusedFiles);
+  if (refused.length === 0) return null;
+  return (
+    <Box as="section" aria-label="Files that were not brought in" bg="panel" borderRadius="l2" p="2" mb="2">
+      <Box display="flex" alignItems="center">
+        <Text color="alarm" flex="1">
+          {refused.length} {refused.length === 1 ? 'file was' : 'files were'} not brought in
+        </Text>
+        <CommandButton command={forgetRefused} arg={undefined} icon={X} />
+      </Box>
+      <Box as="ul" listStyleType="none" maxHeight="160px" overflowY="auto">
+        {refused.map(({ file, reason }, k) => (
+          <Text as="li" key={k} color="quiet" fontSize="12px">
+            <Text as="span" color="text">
+              {file}
+            </Text>{' '}
+            {reason.replace(`${file}: `, '')}
+          </Text>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+interface TakeCardProps {
+  readonly project: Project;
+  readonly take: Take;
+  readonly chosen: boolean;
+  readonly picked: boolean;
+  readonly onPick: (range: boolean) => void;
+  readonly onChoose: () => void;
+}
+
+function TakeCard({ project, take, chosen, picked, onPick, onChoose }: TakeCardProps) {
   const findings = useMemo(() => checkTake(project, take), [project, take]);
   const inner = take.made !== undefined;
   const from = inner ? takeById(project, take.made!.from)?.name : undefined;
   const plays = project.layers.filter((layer) => takeOf(layer)?.take === take.id).map(({ name }) => name);
   return (
-    <Box as="li" pl={inner ? '4' : '0'}>
+    <Box as="li" pl={inner ? '4' : '0'} position="relative">
       <chakra.button
         type="button"
         aria-pressed={chosen}
         aria-label={`Choose ${take.name}${from ? `, made of ${from}` : ''}`}
-        onClick={() => perform(editor, chooseTake, take.id)}
+        onClick={(event) => {
+          if (event.ctrlKey || event.metaKey || event.shiftKey) onPick(event.shiftKey);
+          else onChoose();
+        }}
         display="block"
         width="100%"
         textAlign="left"
-        bg={chosen ? 'raised' : 'panel'}
+        bg={chosen || picked ? 'raised' : 'panel'}
         borderWidth="1px"
-        borderColor={chosen ? 'lamp' : 'line'}
+        borderColor={chosen ? 'lamp' : picked ? 'quiet' : 'line'}
         borderRadius="l2"
         px="2"
         py="1.5"
@@ -69,6 +248,7 @@ function TakeCard({ project, take, chosen }: { project: Project; take: Take; cho
               <Text>{findings.length}</Text>
             </Box>
           )}
+          <Box width="20px" flex="none" />
         </Box>
         <Text color="quiet" truncate>
           {factsOf(take)}
@@ -76,6 +256,20 @@ function TakeCard({ project, take, chosen }: { project: Project; take: Take; cho
         </Text>
         <FigureStrip take={take} width={LIST_WIDTH - (inner ? 54 : 38)} height={46} />
       </chakra.button>
+      <chakra.input
+        type="checkbox"
+        aria-label={`Pick ${take.name}`}
+        title="Picks it, to rename or take out several; Shift picks all between"
+        checked={picked}
+        onChange={(event) => onPick((event.nativeEvent as MouseEvent).shiftKey)}
+        position="absolute"
+        top="4px"
+        right="4px"
+        width="24px"
+        height="24px"
+        accentColor="var(--evlay-colors-lamp)"
+        cursor="pointer"
+      />
     </Box>
   );
 }

@@ -18,7 +18,7 @@ export const Select = ({ label, value, onChoose, children }: SelectProps) => (
     borderWidth="1px"
     borderColor="line"
     borderRadius="l1"
-    height="22px"
+    height="24px"
     flex="1"
     minWidth="0"
   >

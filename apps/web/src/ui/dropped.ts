@@ -4,6 +4,12 @@ export interface PathFile {
   readonly file: Blob;
 }
 
+/** A file that was not brought in, and why not, in words for people. */
+export interface RefusedFile {
+  readonly file: string;
+  readonly reason: string;
+}
+
 /** All files of a drop, those in folders too, with their paths. */
 export async function droppedFiles(transfer: DataTransfer): Promise<PathFile[]> {
   // Entries are asked for at once: after the event has passed they are gone.

@@ -2,6 +2,7 @@ import { characterIn, type Figure, newId, type Project, type Take } from '@evlay
 import { takeUnit } from '@evlay/core/check';
 import {
   fitSteps,
+  freeTakeName,
   madeName,
   mappingFor,
   projectFromCharacter,
@@ -27,7 +28,7 @@ import { playsOn } from '@evlay/core/match';
 import { transfer } from 'comlink';
 import { digestOf } from '../storage/record.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
-import type { PathFile } from '../ui/dropped.js';
+import type { PathFile, RefusedFile } from '../ui/dropped.js';
 import { type Remembered, readStoredProject } from './read-stored.js';
 import { serve } from './serve.js';
 
@@ -43,6 +44,8 @@ export interface NamedFile {
 export interface ReadTakes {
   readonly takes: readonly Take[];
   readonly warnings: readonly string[];
+  /** Of several files in a zip those from which none was read. */
+  readonly refusedFiles: readonly RefusedFile[];
 }
 
 /** The project that takes come into: its rig, and how captures were matched to it. */
@@ -106,8 +109,10 @@ async function attempt<T extends object>(
   }
 }
 
-/** The file that a set of files is about, and how the others are found from it. */
-async function openSet(chosen: readonly PathFile[]): Promise<{ main: NamedFile; find: FindResource }> {
+/** The files of a set that can be opened, the first of them in sight, and how others are found from each. */
+async function openSet(
+  chosen: readonly PathFile[],
+): Promise<{ mains: readonly NamedFile[]; findFrom: (main: NamedFile) => FindResource }> {
   const files = await Promise.all(
     chosen.map(async ({ path, file }) => ({ name: path, bytes: new Uint8Array(await file.arrayBuffer()) })),
   );
@@ -118,16 +123,18 @@ async function openSet(chosen: readonly PathFile[]): Promise<{ main: NamedFile; 
     const opens = kindOf(file.name)?.opens;
     return opens === undefined ? [] : [{ file, opens }];
   });
-  const main = opened.sort((one, other) => one.opens - other.opens)[0]?.file;
-  if (!main)
+  const mains = opened.sort((one, other) => one.opens - other.opens).map(({ file }) => file);
+  if (mains.length === 0)
     throw new FileError(files[0]?.name ?? '', `there is nothing to open in it, expected ${openedText()}`);
-  const folder = main.name.slice(0, main.name.lastIndexOf('/') + 1);
-  const find = (wanted: string) =>
-    (
-      all.find(({ name }) => name === folder + wanted) ??
-      all.find(({ name }) => fileOf(name) === fileOf(wanted))
-    )?.bytes;
-  return { main, find };
+  const findFrom = (main: NamedFile) => {
+    const folder = main.name.slice(0, main.name.lastIndexOf('/') + 1);
+    return (wanted: string) =>
+      (
+        all.find(({ name }) => name === folder + wanted) ??
+        all.find(({ name }) => fileOf(name) === fileOf(wanted))
+      )?.bytes;
+  };
+  return { mains, findFrom };
 }
 
 const fileOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
@@ -148,18 +155,34 @@ function projectOf(read: ReadCharacter): Project {
   return keys ? withKeyedBase(project, keys) : project;
 }
 
-async function takesIn({ name, bytes }: NamedFile, find: FindResource): Promise<ReadTakes> {
+async function takesIn(
+  { name, bytes }: NamedFile,
+  find: FindResource,
+): Promise<Pick<ReadTakes, 'takes' | 'warnings'>> {
   const character = kindOf(name)?.readCharacter;
   if (character) return character(name, bytes, find);
   const { take, warnings } = await readAnyTake(name, bytes);
   return { takes: [take], warnings };
 }
 
+/** A take with its contacts, and where it does not play on the project's rig with one that is fitted to it. */
+async function onWearer(take: Take, wearer: Recipient, before: readonly Take[]): Promise<Take[]> {
+  const names = [...(wearer.names ?? []), ...before.map(({ name }) => name)];
+  const name = freeTakeName({ takes: names.map((one) => ({ name: one })) }, take.name);
+  const stood = { ...standing(take, takeUnit(wearer, take)), name };
+  if (playsOn(wearer.rig, take)) return [stood];
+  const made = { from: take.id, ...fitSteps(mappingFor(wearer, take)) };
+  const fitted = { id: newId(), name: madeName([...names, name], name, made), made };
+  return [stood, { ...fitted, ...(await makeSamples(fitted, take, wearer)) }];
+}
+
 const api = {
   /** Makes a project of files that were dropped or chosen: a project, a character, or a motion. */
   importFiles: (files: readonly PathFile[]): Promise<Outcome<WithDigests<ReadProject>>> =>
     attempt(async () => {
-      const { main, find } = await openSet(files);
+      const { mains, findFrom } = await openSet(files);
+      const [main] = mains;
+      const find = findFrom(main);
       const kind = kindOf(main.name);
       if (kind?.id === 'evlay') {
         const read = await readProject(main.bytes, main.name);
@@ -179,23 +202,28 @@ const api = {
    */
   readTakes: (files: readonly PathFile[], wearer: Recipient): Promise<Outcome<WithDigests<ReadTakes>>> =>
     attempt(async () => {
-      const { main, find } = await openSet(files);
-      const { takes, warnings } = await takesIn(main, find);
-      if (takes.length === 0)
-        throw new FileError(
-          main.name,
-          'there is no motion in it; drop it on the screen Projects to open it as a character',
-        );
+      const { mains, findFrom } = await openSet(files);
       const brought: Take[] = [];
-      for (const take of takes) {
-        brought.push(standing(take, takeUnit(wearer, take)));
-        if (playsOn(wearer.rig, take)) continue;
-        const made = { from: take.id, ...fitSteps(mappingFor(wearer, take)) };
-        const names = [...(wearer.names ?? []), ...brought.map(({ name }) => name)];
-        const fitted = { id: newId(), name: madeName(names, take.name, made), made };
-        brought.push({ ...fitted, ...(await makeSamples(fitted, take, wearer)) });
+      const warnings: string[] = [];
+      const refusedFiles: RefusedFile[] = [];
+      for (const main of mains) {
+        try {
+          const read = await takesIn(main, findFrom(main));
+          if (read.takes.length === 0)
+            throw new FileError(
+              main.name,
+              'there is no motion in it; drop it on the screen Projects to open it as a character',
+            );
+          warnings.push(...read.warnings);
+          for (const take of read.takes) brought.push(...(await onWearer(take, wearer, brought)));
+        } catch (error) {
+          // Of several files in a zip the others come.
+          if (mains.length === 1 || !(error instanceof FileError)) throw error;
+          refusedFiles.push({ file: main.name, reason: error.message });
+        }
       }
-      return { takes: brought, warnings };
+      if (brought.length === 0) throw new FileError(refusedFiles[0].file, refusedFiles[0].reason);
+      return { takes: brought, warnings, refusedFiles };
     }, ofTakes),
 
   /** Makes the samples of a take by its steps. */

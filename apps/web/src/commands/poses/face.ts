@@ -70,7 +70,7 @@ export const holdWithin = command<readonly string[]>({
 });
 
 export const holdPickedWithin = command({
-  name: 'Hold the picked face channels within 0 and 1',
+  name: 'Keep the picked face channels within 0 and 1',
   palette: 'Pose and key',
   refusal: (editor) => noHold(editor, editor.session.getState().faces),
   run: (editor, _, change) => hold(editor, editor.session.getState().faces, change),

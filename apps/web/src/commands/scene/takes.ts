@@ -4,7 +4,9 @@ import {
   layersOutside,
   mappingFor,
   removeTake,
+  removeTakes,
   renameTake,
+  renameTakes,
   setBaseTake,
   setContacts,
   setMaking,
@@ -16,6 +18,7 @@ import {
 } from '@evlay/core/edit';
 import type { Contacts, Making, Mapping } from '@evlay/core/take';
 import type { Editor } from '../../editor/editor.js';
+import { setJobs } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 import { undo } from '../project/project.js';
@@ -150,4 +153,47 @@ export const takeOut = command<string>({
     change((project) => removeTake(project, id));
     session.setState({ take: undefined });
   },
+});
+
+/** Takes several takes out at once; those that something needs stay, and it is said which. */
+export const takeSeveralOut = command<readonly string[]>({
+  name: 'Take the picked takes out of the project',
+  refusal({ history }, ids) {
+    const project = history.project();
+    return removeTakes(project, ids) === project
+      ? {
+          reason:
+            ids.length === 0
+              ? 'No take is picked'
+              : 'All of them are needed: by layers, or by what is made of them',
+        }
+      : undefined;
+  },
+  run({ history, session }, ids, change) {
+    change((project) => removeTakes(project, ids));
+    const stay = ids.flatMap((id) => takeById(history.project(), id)?.name ?? []);
+    session.setState({ take: undefined });
+    if (stay.length > 0)
+      notify({
+        title: `${stay.length} of ${ids.length} takes stay`,
+        text: `They are played by layers, or others are made of them: ${stay.slice(0, 5).join(', ')}${stay.length > 5 ? ' …' : ''}`,
+      });
+  },
+});
+
+/** Calls several takes by one name with a number. */
+export const renameSeveral = command<{ readonly takes: readonly string[]; readonly name: string }>({
+  name: 'Rename the picked takes',
+  refusal: (_, { name }) => (name.trim() === '' ? { reason: 'Type a name' } : undefined),
+  run: (_, { takes, name }, change) => change((project) => renameTakes(project, takes, name)),
+});
+
+/** Forgets the list of files that were not brought in. */
+export const forgetRefused = command({
+  name: 'Forget the files that were not brought in',
+  palette: 'Play and project',
+  looks: true,
+  refusal: ({ session }) =>
+    session.getState().refusedFiles.length > 0 ? undefined : { reason: 'All files were brought in' },
+  run: ({ session }) => setJobs(session, { refusedFiles: [] }),
 });

@@ -1,5 +1,6 @@
 import type { Finding } from '@evlay/core/check';
 import type { Job } from '@evlay/core/job';
+import type { RefusedFile } from '../../ui/dropped.js';
 
 /** What is worked on beside the page, and what came of it. */
 export interface Jobs {
@@ -14,6 +15,8 @@ export interface Jobs {
   readonly unfound: string | undefined;
   /** Why the samples of a take could not be made, by the steps that ask for them. */
   readonly unmade: ReadonlyMap<string, string>;
+  /** Of many files that were brought in at once those that were not, with the reasons. */
+  readonly refusedFiles: readonly RefusedFile[];
   /** Whether the project can only be looked at, since another tab has it open. */
   readonly looking: boolean;
   /** Whether frames have become so slow that less is drawn. */
@@ -27,6 +30,7 @@ export const newJobs = (looking: boolean): Jobs => ({
   looked: 1,
   unfound: undefined,
   unmade: new Map(),
+  refusedFiles: [],
   looking,
   slow: false,
 });

@@ -12,10 +12,12 @@ import { type Take, takeDuration } from '../../take/take.js';
 import { sameValue } from '../change.js';
 
 /** Brings takes into the project. */
-export const addTakes = (project: Project, takes: readonly Take[]): Project => ({
-  ...project,
-  takes: [...project.takes, ...takes],
-});
+/** Adds takes; one that is called as another gets a number. */
+export function addTakes(project: Project, added: readonly Take[]): Project {
+  const takes = [...project.takes];
+  for (const take of added) takes.push({ ...take, name: freeTakeName({ takes }, take.name) });
+  return { ...project, takes };
+}
 
 export const takeById = (project: Project, id: string | undefined): Take | undefined =>
   project.takes.find((take) => take.id === id);
@@ -97,7 +99,10 @@ export function putSamples(project: Project, id: string, wanted: string, made: P
 }
 
 /** A take name that is not used yet: as it is, or with a number. */
-export function freeTakeName({ takes }: Pick<Project, 'takes'>, name: string): string {
+export function freeTakeName(
+  { takes }: { readonly takes: readonly Pick<Take, 'name'>[] },
+  name: string,
+): string {
   let free = name;
   for (let k = 2; takes.some((take) => take.name === free); k++) free = `${name} ${k}`;
   return free;
@@ -123,6 +128,38 @@ export function removeTake(project: Project, id: string): Project {
   const { layers, takes, rig } = takeUses(project, id);
   if (rig || layers.length + takes.length > 0) return project;
   return { ...project, takes: project.takes.filter((take) => take.id !== id) };
+}
+
+/** Takes those of some takes out that nothing else uses; what is made of one goes before it. */
+export function removeTakes(project: Project, ids: readonly string[]): Project {
+  let now = project;
+  for (let left = [...ids], before = -1; left.length !== before; ) {
+    before = left.length;
+    for (const id of left) now = removeTake(now, id);
+    left = left.filter((id) => takeById(now, id));
+  }
+  return now;
+}
+
+/** Calls takes by one name with a number, in their order in the project. */
+export function renameTakes(project: Project, ids: readonly string[], name: string): Project {
+  const wanted = name.trim();
+  const chosen = new Set(ids);
+  if (wanted === '' || chosen.size === 0) return project;
+  if (chosen.size === 1) return renameTake(project, ids[0], wanted);
+  const taken = project.takes.filter(({ id }) => !chosen.has(id));
+  const digits = String(chosen.size).length;
+  let number = 0;
+  const numbered = (): string => {
+    for (;;) {
+      const next = `${wanted} ${String(++number).padStart(digits, '0')}`;
+      if (!taken.some((take) => take.name === next)) return next;
+    }
+  };
+  return {
+    ...project,
+    takes: project.takes.map((take) => (chosen.has(take.id) ? { ...take, name: numbered() } : take)),
+  };
 }
 
 /** Renames a take; an empty name changes nothing. */
