@@ -23,6 +23,7 @@ const CORE: Record<string, readonly string[]> = {
   keys: [...BASE, 'layer'],
   bake: [...STACK, 'keys', 'format'],
   cross: [...STACK, 'match', 'make', 'check'],
+  kit: [...STACK, 'make', 'check', 'cross'],
   edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'keys', 'bake', 'format'],
   format: [...BASE, 'layer', 'match', 'make', 'check', 'keys'],
 };

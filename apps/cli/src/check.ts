@@ -9,11 +9,9 @@ import {
   GRADES,
   type Grade,
 } from '@evlay/core/check';
-import { projectFromCharacter, projectFromTake } from '@evlay/core/edit';
-import { kindOf, readAnyTake, readLimits } from '@evlay/core/format';
-import { findContacts } from '@evlay/core/make';
-import type { Take } from '@evlay/core/take';
-import { besideGltf, openStack, readFile, tellWarnings } from './files.js';
+import { readLimits } from '@evlay/core/format';
+import { readFile, tellWarnings } from './files.js';
+import { projectsIn } from './projects.js';
 
 interface CheckFlags {
   grade: Grade;
@@ -59,35 +57,6 @@ const finite = (_: string, value: unknown): unknown =>
 type Told = Finding & { readonly causes: readonly { readonly layer: string; readonly amount: number }[] };
 
 const told = (finding: Finding, { causes }: Causes): Told => ({ ...finding, causes });
-
-/** The project that a file is, or one for each animation of a motion. */
-async function projectsIn(
-  path: string,
-  root: string | undefined,
-): Promise<{ projects: Project[]; warnings: readonly string[] }> {
-  const kind = kindOf(path);
-  if (kind?.readCharacter) {
-    const read = await kind.readCharacter(path, readFile(path), besideGltf(path));
-    const projects = read.takes.map((take) =>
-      withContacts(projectFromCharacter({ ...read, takes: [take] }), [take]),
-    );
-    return { projects, warnings: read.warnings };
-  }
-  if (kind?.readTake) {
-    const { take, warnings } = await readAnyTake(path, readFile(path));
-    return { projects: [withContacts(projectFromTake(take), [take])], warnings };
-  }
-  const { project, warnings } = await openStack(path, root);
-  return { projects: [withContacts(project, project.takes)], warnings };
-}
-
-/** A project whose takes have contacts: those that nobody has looked for are found. */
-const withContacts = (project: Project, takes: readonly Take[]): Project => ({
-  ...project,
-  takes: takes.map((take) =>
-    take.contacts ? take : { ...take, contacts: findContacts(take, project.metresPerUnit) },
-  ),
-});
 
 /** The names of layers by their ids. */
 const namesOf = (projects: readonly Project[]): ReadonlyMap<string, string> =>

@@ -1,16 +1,27 @@
 import { channelsOf, keyFrames, type Project, type Rig, type Take, takeOf } from '@evlay/core';
-import { kindOf, readAnyTake, readGlbKeys } from '@evlay/core/format';
+import { changeRate } from '@evlay/core/edit';
+import { FileError, kindOf, readAnyTake, readGlbKeys } from '@evlay/core/format';
+import { eventsOf } from '@evlay/core/kit';
 import { facesOf, rigHeight } from '@evlay/core/rig';
 import { type Samples, takeDuration } from '@evlay/core/take';
 import { besideGltf, openStack, readFile } from './files.js';
+import { projectsIn } from './projects.js';
+
+interface InfoFlags {
+  readonly json?: boolean;
+  readonly root?: string;
+  /** Whether the events of its motion are listed. */
+  readonly events?: boolean;
+  readonly fps?: number;
+}
 
 interface Info {
   [line: string]: unknown;
 }
 
 /** `evlay info`: what a file holds, as lines for people or as JSON. */
-export async function infoCommand(path: string, flags: { json?: boolean; root?: string }): Promise<void> {
-  const info = await infoOf(path, flags.root);
+export async function infoCommand(path: string, flags: InfoFlags): Promise<void> {
+  const info = { ...(await infoOf(path, flags.root)), ...(flags.events && (await eventsInfo(path, flags))) };
   if (flags.json) process.stdout.write(`${JSON.stringify(info)}\n`);
   else process.stdout.write(asText(info));
 }
@@ -43,6 +54,21 @@ async function infoOf(path: string, root?: string): Promise<Info> {
   }
   const { project, warnings } = await openStack(path, root);
   return { ...rigInfo(project.rig), ...stackInfo(project), warnings };
+}
+
+/** The events of the motion that a file holds, each with its frame: of a take at its own rate unless another is asked for. */
+async function eventsInfo(path: string, { root, fps }: InfoFlags): Promise<Info> {
+  const { projects } = await projectsIn(path, root);
+  if (projects.length !== 1)
+    throw new FileError(
+      path,
+      projects.length === 0
+        ? 'there is no motion in it, expected one'
+        : 'there are several motions in it, expected one for --events',
+    );
+  const [project] = projects;
+  const counted = fps === undefined ? project : changeRate(project, fps);
+  return { events: eventsOf(counted).map(({ name, frame }) => [name, Number(frame.toFixed(4))]) };
 }
 
 const rigInfo = (rig: Rig): Info => ({
@@ -98,6 +124,9 @@ function asText(info: Info): string {
       lines.push('animations');
       for (const { name: title, frames, fps, seconds } of value as Info[])
         lines.push(`  ${title}: ${frames} frames, ${fps} a second, ${seconds} seconds`);
+    } else if (name === 'events') {
+      lines.push('events');
+      for (const [event, frame] of value as [string, number][]) lines.push(`  ${frame}  ${event}`);
     } else if (name === 'warnings') {
       for (const warning of value as string[]) lines.push(`warning  ${warning}`);
     } else lines.push(`${name.padEnd(8)} ${Array.isArray(value) ? value.join(' to ') : value}`);

@@ -196,6 +196,11 @@ program
   .description('shows joints, frames, rate, length and size of a motion, or the layers of a stack')
   .argument('<file>', 'a .bvh, a .glb or .gltf, a stack in JSON or an .evlay project')
   .option('--json', 'print it as JSON')
+  .option(
+    '--events',
+    'list the events of its motion: where limbs come down and leave the floor, apexes, marks',
+  )
+  .option('--fps <n>', 'frames a second in which events are counted (default: its own rate)', parseRate)
   .option(...ROOT)
   .exitOverride()
   .action(infoCommand);

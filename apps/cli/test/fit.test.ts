@@ -156,4 +156,22 @@ describe('evlay fit', () => {
     expect(run.stderr.trim().split('\n')).toHaveLength(1);
     expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
   });
+
+  it('has the events of a capture listed by info, at its own rate and at another', () => {
+    const events = (...more: string[]): [string, number][] =>
+      JSON.parse(evlay('info', 'jumps.bvh', '--events', '--json', ...more).stdout).events;
+    const own = events();
+    expect(own[0]).toEqual(['start', 0]);
+    expect(own.at(-1)).toEqual(['end', 2751]);
+    for (const name of ['leftLeg down', 'rightLeg up', 'apex'])
+      expect(own.some(([event]) => event === name)).toBe(true);
+    expect(own.map(([, frame]) => frame)).toEqual(own.map(([, frame]) => frame).toSorted((a, b) => a - b));
+    const slow = events('--fps', '30');
+    const apex = (list: [string, number][]) =>
+      list.filter(([event]) => event === 'apex').map(([, frame]) => frame);
+    expect(apex(slow)).toHaveLength(apex(own).length);
+    for (const [k, frame] of apex(slow).entries()) expect(Math.abs(4 * frame - apex(own)[k])).toBeLessThan(4);
+    const none = evlay('info', 'wick.glb', '--events');
+    expect([none.status, none.stderr]).toEqual([1, expect.stringMatching(/no motion in it/)]);
+  });
 });

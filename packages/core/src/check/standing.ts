@@ -1,6 +1,7 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
+import { motionBelow } from '../evaluate/motion-below.js';
 import { walkOf } from '../layer/applied-walk.js';
 import { contactsOf, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
@@ -8,6 +9,7 @@ import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contac
 import { inFull, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { keyMarks, type OwnTime, ownTime } from '../layer/time.js';
+import { findContacts } from '../make/contacts.js';
 import { quantile } from '../math/quantile.js';
 import { isWalkingLeg, standsFrom } from '../motion/gait.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
@@ -15,6 +17,7 @@ import { type Placed, placePose } from '../rig/placed.js';
 import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import type { Motion } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
 
 /** When limbs stand, and which points of them do: from the takes that layers play, from the walks that they hold, or from layers that hold contacts. */
@@ -65,6 +68,25 @@ export function walkingSpans(project: Project, layer: Layer): Map<CompiledLimb, 
     }),
   );
 }
+
+/** The frames in which limbs stand in samples that begin with the range of a project: its feet, found by height and speed. */
+export function spansIn(project: Project, motion: Motion): Map<CompiledLimb, StandingSpan[]> {
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  const [first] = project.range;
+  const frames = motion.interval * project.fps;
+  const found = new Map<CompiledLimb, StandingSpan[]>();
+  for (const { joint, from, to } of findContacts(motion, project.metresPerUnit).spans) {
+    const limb = limbOn(limbs, jointIndex(project.rig, joint));
+    if (!limb) continue;
+    found.set(limb, [...(found.get(limb) ?? []), [first + from * frames, first + to * frames]]);
+  }
+  for (const [limb, spans] of found) found.set(limb, tidySpans(spans));
+  return found;
+}
+
+/** When the limbs of a base that holds keys stand: found in what it shows alone, as nobody has said it. */
+const keyedSpans = (project: Project, layer: Layer): Map<CompiledLimb, StandingSpan[]> =>
+  spansIn(project, motionBelow({ ...project, groups: [], layers: [inFull(layer)] }));
 
 /** The frames of the project, within its range, in which limbs stand over frames of a layer's own, by limb. */
 function spansByTime(
@@ -234,12 +256,16 @@ const known = new WeakMap<
   { readonly of: readonly unknown[]; readonly standings: readonly Standing[] }
 >();
 
-/** What stands by a layer's own take or walk, with the heights of its points. Found once for a state of layer and take. */
+/** What stands by a layer's own take, walk or keys, with the heights of its points. Found once for a state of layer and take. */
 function ownStandings(project: Project, layer: Layer, take: Take | undefined): readonly Standing[] {
   const of = [take, project.rig, project.limbs, project.fps, project.metresPerUnit, ...project.range];
   const before = known.get(layer);
   if (before?.of.every((one, k) => one === of[k])) return before.standings;
-  const spansOf = take ? standingSpans(project, layer, take) : walkingSpans(project, layer);
+  const spansOf = take
+    ? standingSpans(project, layer, take)
+    : walkOf(layer)
+      ? walkingSpans(project, layer)
+      : keyedSpans(project, layer);
   const standings = [...spansOf].map(([limb, spans]): Standing => {
     const candidates = standingPoints(project.rig, limb);
     const paths = pathsAlone(project, layer, candidates, spans);
@@ -260,7 +286,8 @@ function ownStandings(project: Project, layer: Layer, take: Take | undefined): r
 const COUNTS = 0.5;
 
 /**
- * What stands in the whole stack, and when: what layers that hold contacts say of a limb, and the contacts of takes and walks, each
+ * What stands in the whole stack, and when: what layers that hold contacts say of a limb, the contacts of takes and walks, and those that are
+ * found in a keyed base, each
  * over the frames in which the layer drives the limb. Layers that hold contacts are left out if not `withHeld`.
  */
 export function standingsOf(project: Project, stack: CompiledStack, withHeld = true): Standing[] {
@@ -276,7 +303,9 @@ export function standingsOf(project: Project, stack: CompiledStack, withHeld = t
         return limb ? seen({ limb, ...own, still: own.spans, levels: own.spans.map(() => 0) }) : [];
       });
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
-    if ((!take && !walkOf(layer)) || layer.mode !== 'override') return [];
+    // Of keys that nobody has said anything of, those of the base are looked at.
+    const keyed = index === 0 && layer.content.kind === 'curves';
+    if ((!take && !walkOf(layer) && !keyed) || layer.mode !== 'override') return [];
     return ownStandings(project, layer, take).flatMap(seen);
   });
 }

@@ -4,11 +4,11 @@ import { compileStack } from '../../evaluate/compile.js';
 import { spanCounts } from '../../evaluate/contacts/contact-step.js';
 import { contactStepOf } from '../../evaluate/steps/step.js';
 import { walkOf } from '../../layer/applied-walk.js';
-import { contactsOf, holding, keyed, takeOf } from '../../layer/content.js';
+import { contactsOf, holding, isKeyed, keyed, takeOf } from '../../layer/content.js';
 import type { HeldContacts, HeldLimb, StandingSpan } from '../../layer/held-contacts.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
 import { inFull, type Layer, newLayer } from '../../layer/layer.js';
-import { layerIndex, type Project } from '../../layer/project.js';
+import { baseOf, layerIndex, type Project } from '../../layer/project.js';
 import { newTarget, type Target } from '../../layer/target.js';
 import { emptyRecord } from '../../record.js';
 import { changeLayer } from '../change.js';
@@ -16,18 +16,19 @@ import type { Added } from '../stack/layers.js';
 
 /** Seconds over which a correction comes and goes. */
 const FADE = 0.13;
-/** What stands in a project by the takes of its layers, whatever other layers hold. */
+/** What stands in a project by takes, walks and the keys of its base, whatever other layers hold. */
 const standings = (project: Project): Standing[] => standingsOf(project, compileStack(project), false);
 
 /** Why no contacts can be kept, in words for people; undefined where they can. */
 export function keepingRefusal(project: Project): string | undefined {
   const takes = project.takes.filter(({ id }) => project.layers.some((layer) => takeOf(layer)?.take === id));
-  const walks = project.layers.some((layer) => walkOf(layer));
-  if (!walks && takes.length === 0) return 'No layer plays a take, so nobody has found when feet stand';
-  if (!walks && takes.every(({ contacts }) => !contacts?.spans.length))
+  const keys = isKeyed(baseOf(project)) || project.layers.some((layer) => walkOf(layer));
+  if (!keys && takes.length === 0)
+    return 'No layer plays a take and the base holds no keys, so nothing stands';
+  if (!keys && takes.every(({ contacts }) => !contacts?.spans.length))
     return `No contacts are known of ${takes[0].name}: find them on the screen Takes`;
   return standings(project).length === 0
-    ? 'No limb of the character stands on a foot of a take or a walk within the range'
+    ? 'No limb of the character stands on a foot within the range'
     : undefined;
 }
 

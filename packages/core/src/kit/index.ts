@@ -1,0 +1,2 @@
+/** What of a motion layers hang on: its events. */
+export * from './events.js';
