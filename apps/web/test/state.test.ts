@@ -136,7 +136,7 @@ describe('the history', () => {
   });
 
   it('puts what arrives in the middle of a gesture before it, whether it is kept or not', () => {
-    const arrived = { ...projectOf(4, 'arrived').takes[0], id: 'arrived' };
+    const arrived = { ...projectOf(4, 'arrived').takes[0], id: 'arrived', name: 'arrived' };
     for (const kept of [true, false]) {
       const { history } = createEditor(fresh);
       const mark = history.mark();

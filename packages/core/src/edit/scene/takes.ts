@@ -15,7 +15,10 @@ import { sameValue } from '../change.js';
 /** Adds takes; one that is called as another gets a number. */
 export function addTakes(project: Project, added: readonly Take[]): Project {
   const takes = [...project.takes];
-  for (const take of added) takes.push({ ...take, name: freeTakeName({ takes }, take.name) });
+  for (const take of added) {
+    const name = freeTakeName({ takes }, take.name);
+    takes.push(name === take.name ? take : { ...take, name });
+  }
   return { ...project, takes };
 }
 
