@@ -211,6 +211,12 @@ test('contacts are kept, edited and made keys; findings are followed to their ca
     for (const [k, step] of steps(await exported(page)).entries())
       expect(Math.abs(step - steps(kept)[k])).toBeLessThan(0.003);
     await page.getByRole('button', { name: /Contacts\s*override$/ }).click();
+    await page.getByRole('button', { name: 'roll as in' }).click();
+    const layers = page.getByRole('combobox', { name: 'Layer as in which the feet turn' });
+    await layers.selectOption({ label: 'Walk' });
+    await type(page.getByRole('spinbutton', { name: 'How far the feet turn back, percent' }), '60');
+    const walk = kept.layers[0].id;
+    expect(contactsOf(layerOf(await exported(page), 'Contacts'))).toMatchObject({ turn: 0.6, like: walk });
     const spans = page.getByRole('button', { name: /^left leg stands, frames/ });
     const count = await spans.count();
     await spans.first().press('Shift+ArrowRight');

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { random } from '../bench/subject.js';
 import {
   type Channels,
+  contactsOf,
   holding,
   keyed,
   type Layer,
@@ -230,13 +231,15 @@ const contactLayer: fc.Arbitrary<Layer> = fc
     left: anySpans,
     right: maybe(anySpans),
     low: between(-0.15, 0.12),
+    turn: maybe(calm(-0.1, 1.2)),
   })
-  .map(({ fade, hips, left, right, low, ...layer }) =>
+  .map(({ fade, hips, left, right, low, turn, ...layer }) =>
     newLayer('contacts', 'override', {
       ...layer,
       content: holding({
         fade,
         hips,
+        ...(turn !== undefined && { turn }),
         limbs: {
           leftLeg: {
             points: [
@@ -272,6 +275,8 @@ const changeLayer: fc.Arbitrary<Layer> = fc
     return newLayer('change', 'additive', { axes, weight, content: keyed(channels) });
   });
 
+const STILL = { tx: 0, ty: 0, tz: 0, rx: 0, rz: 0 };
+
 /** Another body's steps, over or under what holds the feet. */
 const takeLayer = (take: Take): fc.Arbitrary<Layer> =>
   fc
@@ -285,8 +290,22 @@ const takeLayer = (take: Take): fc.Arbitrary<Layer> =>
           loop: fc.constantFrom('none' as const, 'repeat' as const),
         }),
       ),
+      heading: maybe(between(-170, 170)),
     })
-    .map(({ mode, ...layer }) => newLayer('take', mode, { ...layer, content: playing(take.id) }));
+    .map(({ mode, heading, ...layer }) =>
+      newLayer('take', mode, {
+        ...layer,
+        content: playing(take.id),
+        ...(heading !== undefined &&
+          mode === 'override' && { placement: { pivot: [0, 0, 0], ...STILL, ry: heading } }),
+      }),
+    );
+
+/** Contacts whose ends are like another layer, where they hold contacts. */
+function likeThat(layer: Layer, like: string): Layer {
+  const held = contactsOf(layer);
+  return held ? { ...layer, content: holding({ ...held, like }) } : layer;
+}
 
 /** A project of a walking base and up to five layers, one of which at least has targets or contacts. */
 export const anyGroundedProject: fc.Arbitrary<Project> = fc
@@ -299,9 +318,10 @@ export const anyGroundedProject: fc.Arbitrary<Project> = fc
         maxLength: 4,
       }),
       first: fc.oneof(targetLayer, contactLayer),
+      likeBelow: fc.boolean(),
     }),
   )
-  .map(({ takes, layers, first }): Project => {
+  .map(({ takes, layers, first, likeBelow }): Project => {
     const scene = { ...sceneOf(bodyRig), props: PROPS };
     const rig = rigOfScene(scene);
     return {
@@ -321,6 +341,6 @@ export const anyGroundedProject: fc.Arbitrary<Project> = fc
         ...layers.slice(0, 1),
         first,
         ...layers.slice(1),
-      ],
+      ].map((layer, k, all) => (likeBelow && k > 0 ? likeThat(layer, all[k - 1].id) : layer)),
     };
   });

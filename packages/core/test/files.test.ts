@@ -256,6 +256,12 @@ describe('a stack that is wrong', () => {
       /expected/,
     ],
     [
+      'feet that turn as in a layer that is not below',
+      stack([{ id: 'feet', name: 'Feet', contacts: { turn: 1, like: 'feet', limbs: {} } }]),
+      'layers[1].contacts.like',
+      /below/,
+    ],
+    [
       'contacts beside keys',
       stack([{ ...standing({}), channels: { Neck: { rx: { keys: [[0, 1]] } } } }]),
       'layers[1].contacts',

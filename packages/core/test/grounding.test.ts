@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { Quaternion } from 'three';
 import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
 import {
@@ -6,6 +7,7 @@ import {
   addTarget,
   contactsToTargets,
   convertLayer,
+  deleteLayers,
   dragTarget,
   extraJoints,
   heldKeysRefusal,
@@ -13,6 +15,7 @@ import {
   keepContacts,
   modeRefusal,
   movePropAsJoint,
+  placeLayers,
   projectFromTake,
   removeProp,
   renameProp,
@@ -20,12 +23,14 @@ import {
   setTargetToward,
   writeScalar,
 } from '../src/edit/index.js';
-import { readTake } from '../src/format/index.js';
+import { readProject, readTake, writeProject } from '../src/format/index.js';
 import {
   compileStack,
   contactsOf,
   evaluateStack,
   finished,
+  type HeldContacts,
+  holding,
   keyed,
   type Layer,
   newKey,
@@ -39,6 +44,7 @@ import {
   targetsOf,
 } from '../src/index.js';
 import { findContacts } from '../src/make/index.js';
+import { angleBetween } from '../src/math/index.js';
 import { compiledLimbs, jointIndex, placePose, pointInWorld, rigHeight } from '../src/rig/index.js';
 import { scaledLengths } from '../src/take/index.js';
 import { anyGroundedProject } from './any-ground.js';
@@ -98,6 +104,62 @@ function drawnLayers(project: Project, seed: number): Layer[] {
 }
 
 describe('contacts that hold', () => {
+  it('let feet roll as the take rolls them, whatever leans above and wherever it is placed', async () => {
+    const plain = capture();
+    const kept = keepContacts(plain)!;
+    const [base, feet] = kept.project.layers;
+    const still = { tx: 0, ty: 0, tz: 0, rx: 0, rz: 0 };
+    const again = newLayer('Again', 'override', {
+      content: base.content,
+      placement: { pivot: [0, 0, 0], ...still, ry: 120 },
+    });
+    const held = contactsOf(feet)!;
+    const turning = (turn: HeldContacts['turn'], like?: string): Project => ({
+      ...kept.project,
+      layers: [base, again, ...drawnLayers(plain, 5), { ...feet, content: holding({ ...held, turn, like }) }],
+    });
+    const orientation = (project: Project, frame: number, joint: string) => {
+      const o = 4 * jointIndex(project.rig, joint);
+      return seen(project, frame).orientations.slice(o, o + 4);
+    };
+    /** By how many degrees a foot is turned from where the take has it, and how far that is from a turn about Y. */
+    const off = (project: Project, frame: number, joint: string) => {
+      const [now, was] = [orientation(project, frame, joint), orientation(plain, frame, joint)];
+      const [x, y, z, w] = new Quaternion(...now).multiply(new Quaternion(...was).invert());
+      return { heading: (2 * Math.atan2(y, w) * 180) / Math.PI, tilt: Math.hypot(x, z) };
+    };
+    let leaned = 0;
+    for (const [name, { spans }] of Object.entries(held.limbs)) {
+      const limb = compiledLimbs(plain.rig, plain.limbs).find((one) => one.name === name)!;
+      const foot = plain.rig.joints[limb.chain[limb.chain.length - 1]].name;
+      for (const [from, to] of spans.slice(1, 4)) {
+        const headings = [from, (2 * from + to) / 3, to].map((frame) => {
+          leaned = Math.max(leaned, off(turning(undefined), frame, foot).tilt);
+          const { heading, tilt } = off(turning(1), frame, foot);
+          expect(tilt, `${foot} at ${frame}`).toBeLessThan(1e-6);
+          // Half a turn back is between both.
+          const half = off(turning(0.5), frame, foot).tilt;
+          expect(half).toBeLessThan(0.6 * off(turning(undefined), frame, foot).tilt + 1e-6);
+          expect(off(turning(1, again.id), frame, foot).heading).toBeCloseTo(heading, 6);
+          return heading;
+        });
+        for (const heading of headings) {
+          expect(heading).toBeCloseTo(headings[0], 6);
+          expect(Math.abs(heading - 120), foot).toBeLessThan(8);
+        }
+      }
+    }
+    expect(leaned).toBeGreaterThan(0.02);
+    // Of a layer that goes, or comes above, nothing is like it any more.
+    const like = turning(1, again.id);
+    const ofFeet = (project: Project) => contactsOf(project.layers.find(({ id }) => id === feet.id)!);
+    expect(ofFeet(like)?.like).toBe(again.id);
+    expect(ofFeet(deleteLayers(like, [again.id]))).toEqual({ ...held, turn: 1 });
+    expect(ofFeet(placeLayers(like, [again.id], { above: feet.id }))).toEqual({ ...held, turn: 1 });
+    const read = await readProject(writeProject(like), 'Like');
+    expect(ofFeet(read.project)).toEqual({ ...held, turn: 1, like: again.id });
+  });
+
   it('keep the standing point, the lengths of bones and a smooth path of the root on a capture', () => {
     const plain = capture();
     const kept = keepContacts(plain)!;
@@ -180,6 +242,22 @@ describe('contacts that hold', () => {
     };
     const keys = convertLayer(project, id, { mode: 'additive', weight: 1 });
     expect(keys.length).toBeLessThan(0.5 * millimetre(project));
+    const turned: Project = {
+      ...project,
+      layers: project.layers.map((layer) => {
+        const held = contactsOf(layer);
+        return held ? { ...layer, content: holding({ ...held, turn: 0.7 }) } : layer;
+      }),
+    };
+    const turning = contactsToTargets(turned, id);
+    for (let frame = 200; frame <= 320; frame += 4) {
+      const [now, was] = [seen(turning, frame).orientations, seen(turned, frame).orientations];
+      for (const joint of ['LeftFoot', 'RightFoot', 'LeftToeBase', 'Head'])
+        expect(
+          angleBetween(now, 4 * jointIndex(plain.rig, joint), was, 4 * jointIndex(plain.rig, joint)),
+          `${joint} at ${frame}`,
+        ).toBeLessThan(1e-3);
+    }
     const targets = contactsToTargets(project, id);
     expect(targetsOf(targets.layers[4]).map(({ joint }) => joint)).toEqual(['Hips', 'LeftFoot', 'RightFoot']);
     for (let frame = 200; frame <= 320; frame += 4)

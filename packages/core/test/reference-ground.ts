@@ -1,4 +1,13 @@
-import { contactsOf, type Layer, type Project, type Rig, type Scalar, targetsOf } from '../src/index.js';
+import {
+  channelsOf,
+  contactsOf,
+  type Layer,
+  type Project,
+  type Rig,
+  type Scalar,
+  takeOf,
+  targetsOf,
+} from '../src/index.js';
 import {
   fromEuler,
   inverse,
@@ -268,14 +277,15 @@ export function followTargets(
   }
 }
 
-/** Holds the contacts of a layer. `below` evaluates what is below it. */
+/** Holds the contacts of a layer. `below` evaluates what is below it, or below the layer with an index. */
 export function holdContactsPlainly(
   project: Project,
   layer: Layer,
   pose: ReferencePose,
   frame: number,
   counts: (joint: number) => number,
-  below: (frame: number) => ReferencePose,
+  below: (frame: number, end?: number) => ReferencePose,
+  read: (scalar: Scalar) => number,
 ): void {
   const held = contactsOf(layer);
   if (!held) return;
@@ -346,8 +356,14 @@ export function holdContactsPlainly(
     };
     const correction = (f: number) =>
       spans.reduce((c, _, k) => plus(c, scaled(tables[k](f), share(k, f))), [0, 0, 0]);
-    const most = (f: number) => Math.max(0, ...spans.map((_, k) => share(k, f)));
-    return { chain, correction, most };
+    const shares = (f: number) => spans.map((_, k) => share(k, f));
+    const most = (f: number) => Math.max(0, ...shares(f));
+    /** The middle of the span that counts most. */
+    const middle = (f: number) => {
+      const [from, to] = spans[shares(f).indexOf(most(f))];
+      return (from + to) / 2;
+    };
+    return { chain, correction, most, middle };
   });
   const end = (joints: readonly number[]) => joints[joints.length - 1];
   const start = worldOf(rig, pose);
@@ -380,5 +396,34 @@ export function holdContactsPlainly(
         down = Math.max(down, need(m) * smooth((K + 1 - Math.abs(frame - m)) / K));
     pose.translations[0] = minus(pose.translations[0], [0, Math.max(...alphas) * down, 0]);
   }
-  for (const [l, { chain }] of limbs.entries()) reachPlainly(rig, pose, chain, goals[l]);
+  for (const [l, { chain, most, middle }] of limbs.entries()) {
+    reachPlainly(rig, pose, chain, goals[l]);
+    const far = alphas[l] * Math.min(1, Math.max(0, read(held.turn ?? 0))) * most(frame);
+    const j = end(chain.joints);
+    const like = likePlainly(project, layer, rig.joints[j].name);
+    if (far === 0 || like < 0) continue;
+    const [turned, plain] = [below(middle(frame)), below(middle(frame), like + 1)].map(
+      (one) => worldOf(rig, one).orientations[0],
+    );
+    const [, y, , w] = times(turned, inverse(plain));
+    if (Math.hypot(y, w) < 1e-3) delicate.seen = true;
+    const heading = unit([0, y, 0, w]);
+    const to = times(heading, worldOf(rig, below(frame, like + 1)).orientations[j]);
+    const from = worldOf(rig, pose).orientations[j];
+    if (Math.abs(dot(from, to)) < 1e-3) delicate.seen = true;
+    orient(rig, pose, j, slerp(from, to, far));
+  }
+}
+
+/** The index of the layer whose turn a limb's end has, -1 where there is none. */
+function likePlainly({ layers, takes, groups }: Project, layer: Layer, joint: string): number {
+  const like = contactsOf(layer)?.like;
+  const below = layers.slice(0, layers.indexOf(layer));
+  if (like !== undefined) return below.findIndex(({ id }) => id === like);
+  const off = (one: Layer) => one.muted || groups.some(({ id, muted }) => id === one.group && muted);
+  return below.findIndex((one) => {
+    const take = takes.find(({ id }) => id === takeOf(one)?.take);
+    const moves = take?.rig.joints.some(({ name }, j) => name === joint && take.rotations.joints.includes(j));
+    return !off(one) && (moves || Object.keys(channelsOf(one)).includes(joint));
+  });
 }

@@ -275,7 +275,7 @@ export function evaluateReference(
         g = Math.max(cycle[0], g - n * length);
       }
     }
-    const below = pose.rotations[0];
+    const root = pose.rotations[0];
     applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle);
     applyFaces(project, layer, take, pose, frame, g, cycle);
     const read = (scalar: Scalar) =>
@@ -285,12 +285,13 @@ export function evaluateReference(
           ? (loopedAt(scalar, cycle[0], cycle[1] - cycle[0], g) ?? 0)
           : curveAt(scalar, g);
     const counts = (j: number) => weightOf(project, layer, j, frame);
-    followTargets(project, layer, pose, read, counts, below);
-    holdContactsPlainly(project, layer, pose, frame, counts, (at) => {
-      const key = `${index} ${at}`;
-      if (!known.has(key)) known.set(key, evaluateReference(project, at, index, known));
+    followTargets(project, layer, pose, read, counts, root);
+    const below = (at: number, end = index) => {
+      const key = `${end} ${at}`;
+      if (!known.has(key)) known.set(key, evaluateReference(project, at, end, known));
       return known.get(key)!;
-    });
+    };
+    holdContactsPlainly(project, layer, pose, frame, counts, below, (scalar) => scalarAt(scalar, frame));
   }
   if (end < layers.length) return pose;
   for (const [j, scales] of pose.scales.entries())

@@ -13,6 +13,7 @@ import { topologyOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type MemberRange } from './compiled.js';
 import { type ContactCache, newContactCache } from './contacts/contact-cache.js';
+import type { ContactStep } from './contacts/contact-step.js';
 import { type Count, countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { kernelFor, restRow } from './kernel.js';
@@ -116,9 +117,23 @@ function cachesOf(
         ? previous!.contactCaches[index]
         : undefined;
     below &&= before === layer && previous!.live[index] === live[index];
-    return step && (known ?? newContactCache(step, rig, fps));
+    return step && (known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index)));
   });
 }
+
+/** For each limb that contacts hold the layer below up to which its end is like, or -1. */
+const likeOf = (
+  { limbs, like }: ContactStep,
+  layers: readonly CompiledLayer[],
+  live: readonly boolean[],
+  index: number,
+): number[] =>
+  limbs.map(({ limb: { chain } }) => {
+    const end = chain[chain.length - 1];
+    const fits = ({ layer, brings }: CompiledLayer, k: number) =>
+      k < index && (like === undefined ? live[k] && brings(end) : layer.id === like);
+    return layers.findIndex(fits);
+  });
 
 /** Whether two takes hold the same samples, whatever they are called and whenever their feet stand. */
 const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
@@ -191,6 +206,7 @@ function compileLayer(
     ranges,
     slots,
     counts,
+    brings: content.brings,
     corrects: layer.content.kind === 'contacts',
     rotates: Uint8Array.from(rotates),
     whole: joints === 1 && rotates.length === rig.joints.length && !rotates.includes(0),

@@ -39,6 +39,8 @@ export interface CompiledLayer {
   readonly slots: Int32Array;
   /** How every member of the rig counts, touched or not. */
   readonly counts: readonly Count[];
+  /** Whether a take or curves of it have values for a joint, whatever counts. */
+  readonly brings: (joint: number) => boolean;
   /** Whether it corrects what is below: then what it does to a joint is measured as a change, not as a share. */
   readonly corrects: boolean;
   /** Whether the content holds rotation, for each touched joint. */

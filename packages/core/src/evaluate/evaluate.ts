@@ -18,6 +18,7 @@ import {
 } from './blend-take.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { lookAround } from './contacts/contact-cache.js';
+import { lookAtTurns } from './contacts/contact-turns.js';
 import { holdContacts } from './contacts/hold-contacts.js';
 import { memberAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
@@ -88,7 +89,11 @@ export function applyLayers(
 /** Finds what a layer with contacts needs of the motion below it, for a frame. */
 function lookBelow(stack: CompiledStack, index: number, frame: number): void {
   const below = (at: number, pose: Pose) => applyLayers(stack, at, 0, index, pose);
-  lookAround(stack.contactCaches[index]!, stack.rest, below, frame);
+  const cache = stack.contactCaches[index]!;
+  lookAround(cache, stack.rest, below, frame);
+  // The layer up to which it is like, itself among them.
+  const upTo = (end: number) => (at: number, pose: Pose) => applyLayers(stack, at, 0, end + 1, pose);
+  lookAtTurns(cache.turns, stack.rest, below, upTo, frame);
 }
 
 // Evaluation runs to its end without a pause, so one is enough.

@@ -1,3 +1,5 @@
+import type { Scalar } from '../curve/curve.js';
+
 /** A point of a limb's end that can stand: a joint, or one of its end sites, and how high it is above the floor then. */
 export interface StandingPoint {
   readonly joint: string;
@@ -23,6 +25,10 @@ export interface HeldContacts {
   readonly fade: number;
   /** Whether the root goes down where a leg would be too short. */
   readonly hips: boolean;
+  /** How far ends turn back to what they were before layers turned them, from 0 to 1: not at all where missing. */
+  readonly turn?: Scalar;
+  /** Id of the layer up to which that is evaluated; where missing, of the lowest one that has content for the end. */
+  readonly like?: string;
   /** By the name of the limb. */
   readonly limbs: Readonly<Record<string, HeldLimb>>;
 }

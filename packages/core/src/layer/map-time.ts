@@ -265,6 +265,9 @@ const CONTACTS: Rows<HeldContacts, { readonly walk: Walk; readonly contacts: Hel
     return stretch && stretch.scale > 0 ? frames * stretch.scale : frames;
   },
   hips: 'no frames',
+  // Read at frames of the project, as weights are.
+  turn: (turn, { walk }) => mappedScalar(turn, walk, projectClock(walk)),
+  like: 'no frames',
   limbs(limbs, { walk }) {
     const out = emptyRecord<HeldLimb>();
     for (const [name, limb] of Object.entries(limbs)) out[name] = mapped(limb, HELD_LIMB, walk);

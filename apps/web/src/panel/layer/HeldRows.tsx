@@ -2,13 +2,15 @@ import { Box, Text } from '@chakra-ui/react';
 import { contactsOf, type HeldContacts, type HeldLimb, type Layer } from '@evlay/core';
 import { compiledLimbs } from '@evlay/core/rig';
 import { Trash2 } from 'lucide-react';
+import { perform } from '../../commands/command.js';
 import { changeHeld, easeTheContacts } from '../../commands/scene/contacts.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
-import { useProject } from '../../editor/context.js';
+import { useEditor, useProject } from '../../editor/context.js';
 import { Fold } from '../../ui/Fold.js';
 import { Row } from '../../ui/Row.js';
+import { Select } from '../../ui/Select.js';
 import { GoOnRow } from './GoOnRow.js';
 
 const words = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
@@ -48,11 +50,67 @@ export function HeldRows({ layer }: { layer: Layer }) {
           hips help
         </CommandChoice>
       </Row>
+      <TurnRow layer={layer} held={held} />
       <GoOnRow layer={layer} />
       {Object.entries(held.limbs).map(([name, limb]) => (
         <LimbHeld key={name} layer={layer.id} name={name} limb={limb} />
       ))}
     </>
+  );
+}
+
+/** Whether feet turn back to what they were before layers turned them, how far, and as in which layer below. */
+function TurnRow({ layer, held }: { layer: Layer; held: HeldContacts }) {
+  const editor = useEditor();
+  const layers = useProject((project) => project.layers);
+  const to = (values: Partial<HeldContacts>) => ({
+    layer: layer.id,
+    change: ({ turn, like, ...one }: HeldContacts) => ({ ...one, turn, like, ...values }),
+  });
+  const on = held.turn !== undefined;
+  const below = layers.slice(
+    0,
+    layers.findIndex(({ id }) => id === layer.id),
+  );
+  return (
+    <Row label="turn back">
+      <CommandChoice
+        command={changeHeld}
+        arg={to({ turn: on ? undefined : 1, like: undefined })}
+        on={on}
+        title="While they stand, feet roll and turn as in the layer named, whatever leans above it"
+      >
+        roll as in
+      </CommandChoice>
+      {on && (
+        <Select
+          label="Layer as in which the feet turn"
+          value={held.like ?? ''}
+          onChoose={(id) => perform(editor, changeHeld, to({ like: id === '' ? undefined : id }))}
+        >
+          <option value="">the lowest layer</option>
+          {below.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </Select>
+      )}
+      {on && typeof held.turn === 'number' && (
+        <DragNumber
+          label="How far the feet turn back, percent"
+          read={() => (held.turn as number) * 100}
+          step={1}
+          decimals={0}
+          min={0}
+          max={100}
+          width="36px"
+          command={changeHeld}
+          to={(value) => to({ turn: value / 100 })}
+        />
+      )}
+      {on && typeof held.turn === 'number' && <Text color="quiet">%</Text>}
+    </Row>
   );
 }
 

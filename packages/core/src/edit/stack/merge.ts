@@ -6,6 +6,7 @@ import { baseOf, type Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
 import type { Take } from '../../take/take.js';
 import type { Added } from './layers.js';
+import { likeBelow } from './order.js';
 
 /** What a merged layer holds: curves, or a take that plays from the beginning of the range. */
 export interface Merged {
@@ -59,7 +60,7 @@ export function putMerged(
     ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
   };
   const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
-  const left = layers.toSpliced(from, to - from + 1, layer);
+  const left = likeBelow(layers.toSpliced(from, to - from + 1, layer));
   return {
     ...project,
     layers: left,

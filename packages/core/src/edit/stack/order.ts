@@ -1,3 +1,4 @@
+import { contactsOf, holding } from '../../layer/content.js';
 import type { Layer } from '../../layer/layer.js';
 import { baseOf, layerIndex, type Project } from '../../layer/project.js';
 
@@ -14,7 +15,24 @@ export function inGroup(layer: Layer, group: string | undefined): Layer {
   return group === undefined ? plain : { ...plain, group };
 }
 
-/** The project without groups that hold no layer, and without what variants say of layers that are gone. */
+/** Layers of which none holds contacts like a layer that is not below it: their ends turn back as in the lowest then. */
+export function likeBelow(layers: readonly Layer[]): readonly Layer[] {
+  const below = new Set<string>();
+  const kept = layers.map((layer) => {
+    const held = contactsOf(layer);
+    const knows = held?.like === undefined || below.has(held.like);
+    below.add(layer.id);
+    if (knows) return layer;
+    const { like: _, ...plain } = held;
+    return { ...layer, content: holding(plain) };
+  });
+  return kept.every((layer, k) => layer === layers[k]) ? layers : kept;
+}
+
+/**
+ * The project without groups that hold no layer, and without what variants and contacts say of layers that are gone or not
+ * below any more.
+ */
 export function withoutLoose(project: Project): Project {
   const used = new Set(project.layers.map(({ group }) => group));
   const ids = new Set(project.layers.map(({ id }) => id));
@@ -22,6 +40,7 @@ export function withoutLoose(project: Project): Project {
   const loose = project.variants.some(({ layers }) => Object.keys(layers).some((id) => !ids.has(id)));
   return {
     ...project,
+    layers: likeBelow(project.layers),
     groups: groups.length === project.groups.length ? project.groups : groups,
     variants: loose
       ? project.variants.map((variant) => ({
@@ -73,7 +92,7 @@ export function moveGroup(project: Project, id: string, by: 1 | -1): Project {
   const to = from + by;
   if (from < 0 || to < 0 || to >= blocks.length) return project;
   const moved = blocks.toSpliced(from, 1).toSpliced(to, 0, blocks[from]);
-  return { ...project, layers: [baseOf(project), ...moved.flatMap(({ layers }) => layers)] };
+  return withoutLoose({ ...project, layers: [baseOf(project), ...moved.flatMap(({ layers }) => layers)] });
 }
 
 /**

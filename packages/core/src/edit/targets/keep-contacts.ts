@@ -10,7 +10,10 @@ import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
 import { inFull, type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, layerIndex, type Project } from '../../layer/project.js';
 import { newTarget, type Target } from '../../layer/target.js';
+import { DEGREES, quaternionToEuler, unwindEuler } from '../../math/euler.js';
+import { multiply, multiplyByInverse, power } from '../../math/quaternion.js';
 import { emptyRecord } from '../../record.js';
+import type { Placed } from '../../rig/placed.js';
 import { changeLayer } from '../change.js';
 import type { Added } from '../stack/layers.js';
 
@@ -133,16 +136,55 @@ export function contactsToTargets(project: Project, id: string): Project {
       const [was, is] = [below[k], after[k]].map(({ matrices }) => placeIn(matrices, end));
       return [0, 1, 2].map((axis) => was[axis] + (is[axis] - was[axis]) / share[k]);
     };
-    targets.push(newTarget(rig.joints[end].name, { at: keyed3(place, some) }));
-    const inner = rig.joints[held.counts].name;
+    const turnIn = ({ orientations }: Placed) => orientations.subarray(4 * end, 4 * end + 4);
+    const turns = turnsHeld(
+      some.map((k) => turnIn(below[k])),
+      some.map((k) => turnIn(after[k])),
+      some.map((k) => share[k]),
+    );
+    const angle = (axis: number) => ({
+      keys: some.map((k, n) => newKey(frames[k], turns[n][axis], 'linear')),
+    });
+    const turnsBack = contactsOf(layer)?.turn !== undefined;
+    targets.push(
+      newTarget(rig.joints[end].name, {
+        at: keyed3(place, some),
+        ...(turnsBack && { turn: { rx: angle(0), ry: angle(1), rz: angle(2) } }),
+      }),
+    );
     const curve = { keys: frames.map((frame, k) => newKey(frame, share[k], 'linear')) };
-    const own = layer.joints?.[inner];
-    joints[inner] =
-      own === undefined || isCurve(own)
-        ? curve
-        : { keys: curve.keys.map((key) => ({ ...key, value: key.value * own })) };
+    for (const counts of turnsBack ? [held.counts, end] : [held.counts]) {
+      const own = layer.joints?.[rig.joints[counts].name];
+      joints[rig.joints[counts].name] =
+        own === undefined || isCurve(own)
+          ? curve
+          : { keys: curve.keys.map((key) => ({ ...key, value: key.value * own })) };
+    }
   }
   return changeLayer(project, id, (one) => ({ ...one, joints, content: keyed(emptyRecord(), targets) }));
+}
+
+/**
+ * The turns of targets that count by shares, in degrees: those that bring orientations below to what they are after, found
+ * backwards, and each near the one before.
+ */
+function turnsHeld(
+  below: readonly Float64Array[],
+  after: readonly Float64Array[],
+  shares: readonly number[],
+): number[][] {
+  const turn = new Float64Array(4);
+  const near = [0, 0, 0];
+  return shares.map((share, k) => {
+    multiplyByInverse(turn, 0, after[k], 0, below[k], 0);
+    power(turn, 0, turn, 0, 1 / share);
+    multiply(turn, 0, turn, 0, below[k], 0);
+    const angles = [0, 0, 0];
+    quaternionToEuler(angles, 0, 'YXZ', turn, 0);
+    unwindEuler(angles, 0, 'YXZ', near, 0);
+    for (let axis = 0; axis < 3; axis++) near[axis] = angles[axis];
+    return angles.map((radians) => radians * DEGREES);
+  });
 }
 
 /** A span of frames at the playhead in which a limb stands, as it is added by hand: half a second, between its neighbours. */

@@ -1,6 +1,7 @@
 import { copyPose, globalMatrices, type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
 import { type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
+import { type ContactTurns, newContactTurns } from './contact-turns.js';
 
 /**
  * What a layer that holds contacts knows of the motion below it: where limbs and what can stand were at frames that were
@@ -31,6 +32,8 @@ export interface ContactCache {
   readonly way: Float64Array;
   readonly pose: Pose;
   readonly matrices: Float64Array;
+  /** What turns ends back. */
+  readonly turns: ContactTurns;
 }
 
 /** Evaluates what is below a layer at a frame into a pose that holds the rest. */
@@ -39,7 +42,12 @@ export type Below = (frame: number, pose: Pose) => void;
 /** Of a limb: its top, its end, the sum of its bones. */
 const SIGHT = 7;
 
-export function newContactCache(step: ContactStep, rig: Rig, fps: number): ContactCache {
+export function newContactCache(
+  step: ContactStep,
+  rig: Rig,
+  fps: number,
+  like: readonly number[],
+): ContactCache {
   const { limbs } = step;
   return {
     step,
@@ -56,6 +64,7 @@ export function newContactCache(step: ContactStep, rig: Rig, fps: number): Conta
     way: new Float64Array(3),
     pose: restPose(rig),
     matrices: new Float64Array(16 * rig.joints.length),
+    turns: newContactTurns(step, rig, like),
   };
 }
 

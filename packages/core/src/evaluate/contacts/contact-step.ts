@@ -1,3 +1,4 @@
+import { type CompiledScalar, compileScalar } from '../../curve/evaluate.js';
 import type { HeldContacts, StandingSpan } from '../../layer/held-contacts.js';
 import type { CompiledLimb } from '../../rig/reach.js';
 import { jointIndex, type Rig } from '../../rig/rig.js';
@@ -29,11 +30,14 @@ export interface ContactStep {
   /** Frames on both sides over which the root comes down and goes up. */
   readonly ease: number;
   readonly limbs: readonly CompiledHeld[];
+  /** How far ends turn back, and the layer whose turn they have: none where that is the lowest that has one. */
+  readonly turn: CompiledScalar;
+  readonly like: string | undefined;
 }
 
 /** Makes the contacts of a layer ready; limbs and points that the rig does not have are left out. */
 export function contactStep(
-  { fade, hips, limbs: held }: HeldContacts,
+  { fade, hips, turn = 0, like, limbs: held }: HeldContacts,
   rig: Rig,
   limbs: readonly CompiledLimb[],
   fps: number,
@@ -42,6 +46,8 @@ export function contactStep(
     kind: 'contacts',
     lowered: hips ? rootOf(rig) : -1,
     ease: Math.max(1, Math.floor(0.2 * fps + 0.5)),
+    turn: compileScalar(turn),
+    like,
     limbs: Object.entries(held).flatMap(([name, { points, spans }]): CompiledHeld[] => {
       const limb = limbs.find((one) => one.name === name);
       const known = points.flatMap(({ joint, end, floor }): CompiledPoint[] => {

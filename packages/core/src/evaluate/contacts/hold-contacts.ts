@@ -2,6 +2,7 @@ import { type Placed, placeAll } from '../../rig/placed.js';
 import { reachIn } from '../../rig/reach.js';
 import type { CompiledLayer } from '../compiled.js';
 import { type ContactCache, findCorrections } from './contact-cache.js';
+import { turnBack } from './contact-turns.js';
 
 const goal = new Float64Array(3);
 
@@ -38,5 +39,6 @@ export function holdContacts(
     const { limb } = limbs[l];
     reached[3 * l] = reachIn(placed, limb, goal);
     reached[3 * l + 1] = limb.snap[0];
+    turnBack(placed, cache.turns, l, slots[limbs[l].counts] < 0 ? 0 : alphas[slots[limbs[l].counts]]);
   }
 }

@@ -83,6 +83,12 @@ export function checkNames(file: StackFile, rig: Rig): void {
     }
     checkChannels(layer, index, rig);
     checkTargets(layer, index, rig, file, check);
+    const { like } = layer.contacts ?? {};
+    if (like !== undefined && !file.layers.slice(0, index).some(({ id }) => id === like))
+      throw new FileError(
+        `layers[${index}].contacts.like`,
+        `there is no layer ${quote(like)} below, expected the id of one`,
+      );
     for (const [limb, { points }] of Object.entries(layer.contacts?.limbs ?? {})) {
       const path = ['layers', index, 'contacts', 'limbs', limb];
       if (!limbs.some(({ name }) => name === limb))

@@ -20,7 +20,7 @@ import type { Take } from '../../take/take.js';
 import { takeKey } from '../project-json.js';
 import { spaceOf } from './stack-check.js';
 import type { StackFileContacts, StackFileCurve, StackFileLayer, StackFileTarget } from './stack-schema.js';
-import { curveOf, mapScalars, mapValues, readCurve, readScalar } from './stack-values.js';
+import { curveOf, mapScalars, mapValues, readCurve, readScalar, scalarOf } from './stack-values.js';
 
 /** The fields of a stack file's layer in which its content stands. */
 type FileContent = Pick<StackFileLayer, 'take' | 'channels' | 'targets' | 'contacts'>;
@@ -92,9 +92,11 @@ const targetIn = ({ joint, space, at, turn, toward }: Target): StackFileTarget =
   ...(toward && { toward: mapScalars(toward) }),
 });
 
-const contactsIn = ({ fade, hips, limbs }: HeldContacts): StackFileContacts => ({
+const contactsIn = ({ fade, hips, turn, like, limbs }: HeldContacts): StackFileContacts => ({
   fade,
   hips,
+  ...(turn !== undefined && { turn: scalarOf(turn) }),
+  ...(like !== undefined && { like }),
   limbs: Object.assign(
     emptyRecord(),
     Object.fromEntries(
@@ -112,9 +114,11 @@ const contactsIn = ({ fade, hips, limbs }: HeldContacts): StackFileContacts => (
 /** The frames over which contacts come and go where a file does not say. */
 const USUAL_FADE = 4;
 
-const readContacts = ({ fade, hips, limbs }: StackFileContacts): HeldContacts => ({
+const readContacts = ({ fade, hips, turn, like, limbs }: StackFileContacts): HeldContacts => ({
   fade: fade ?? USUAL_FADE,
   hips: hips ?? true,
+  ...(turn !== undefined && { turn: readScalar(turn) }),
+  ...(like !== undefined && { like }),
   limbs,
 });
 

@@ -166,6 +166,8 @@ const heldLimb = z.strictObject({
 const contacts = z.strictObject({
   fade: number.nonnegative().optional(),
   hips: z.boolean().optional(),
+  turn: scalar.optional(),
+  like: name.min(1).optional(),
   limbs: recordOf(heldLimb),
 });
 
