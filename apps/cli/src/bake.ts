@@ -26,7 +26,7 @@ import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
 import { showProgress } from './report.js';
 import { checkStandardOutput } from './standard.js';
 
-interface BakeFlags {
+export interface BakeFlags {
   out: string;
   range?: [number, number];
   fps?: number;
@@ -65,27 +65,7 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
   if (twice)
     throw new FileError(path, `two variants would be written to ${quote(twice)}, expected names that differ`);
   // Whatever is wrong with one of them is said before any is written.
-  for (const one of bakes) {
-    checkOut(one.out);
-    const kind = kindOfOut(one.out);
-    const { writes } = kind;
-    if (flags.props && writes.props !== true)
-      throw new FileError(
-        one.out,
-        `${writes.props}, expected a ${endingsOf((own) => own.writes.props === true)} for --props`,
-      );
-    const limits = keyLimits(one.project.rig, flags);
-    if (limits && typeof writes.keys === 'string')
-      throw new FileError(
-        one.out,
-        `${writes.keys}, expected a ${endingsOf((own) => typeof own.writes.keys !== 'string')} for --tolerance, --angle and --straight`,
-      );
-    const plan = planBake(one.project, flags);
-    const refused =
-      bakeRefusal(one.project.rig, plan, kind, roomFor(one.out)) ??
-      (limits && memoryRefusal(one.project.rig, plan));
-    if (refused) throw new FileError(path, refused);
-  }
+  for (const one of bakes) checkBake(path, one, flags);
   const lost = bakes.map((one) => lostInBake(one.project, kindOfOut(one.out), flags.props));
   tellWarnings([...new Set(lost.flat())]);
   const summaries: Summary[] = [];
@@ -157,10 +137,37 @@ const optionsOf = ({ name, first, metresPerUnit, scene }: Project, { props }: Ba
 const keyLimits = (rig: Rig, flags: BakeFlags): KeyLimits | undefined =>
   limitsOf(rig, flags) ?? (flags.straight ? usualLimits(rig) : undefined);
 
-async function bakeOne(
-  { project, out, variant }: { readonly project: Project; readonly out: string; readonly variant?: string },
-  flags: BakeFlags,
-): Promise<Summary> {
+/** What is baked, and to which file. */
+interface Bake {
+  readonly project: Project;
+  readonly out: string;
+  readonly variant?: string;
+}
+
+/** Refuses a bake that cannot be written, before any work is done; `path` names where it comes from. */
+export function checkBake(path: string, { project, out }: Bake, flags: BakeFlags): void {
+  checkOut(out);
+  const kind = kindOfOut(out);
+  const { writes } = kind;
+  if (flags.props && writes.props !== true)
+    throw new FileError(
+      out,
+      `${writes.props}, expected a ${endingsOf((own) => own.writes.props === true)} for --props`,
+    );
+  const limits = keyLimits(project.rig, flags);
+  if (limits && typeof writes.keys === 'string')
+    throw new FileError(
+      out,
+      `${writes.keys}, expected a ${endingsOf((own) => typeof own.writes.keys !== 'string')} for --tolerance, --angle and --straight`,
+    );
+  const plan = planBake(project, flags);
+  const refused =
+    bakeRefusal(project.rig, plan, kind, roomFor(out)) ?? (limits && memoryRefusal(project.rig, plan));
+  if (refused) throw new FileError(path, refused);
+}
+
+/** Bakes to a file, and says what was written. */
+export async function bakeOne({ project, out, variant }: Bake, flags: BakeFlags): Promise<Summary> {
   const plan = planBake(project, flags);
   const limits = keyLimits(project.rig, flags);
   const written = limits

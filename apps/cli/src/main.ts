@@ -5,6 +5,7 @@ import { bakeCommand } from './bake.js';
 import { checkCommand } from './check.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
+import { joinCommand } from './join.js';
 import { keysCommand } from './keys.js';
 import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
@@ -30,6 +31,9 @@ function parseStackOut(file: string): string {
     throw new InvalidArgumentError('Expected a name that ends in .json or .evlay.');
   return file;
 }
+
+const parseJoinOut = (given: string): string =>
+  /\.(json|evlay)$/i.test(given) ? parseStackOut(given) : parseOut(given);
 
 function parseCount(text: string): number {
   const count = Number(text);
@@ -58,7 +62,7 @@ const ROOT = [
 
 const program = new Command('evlay')
   .description(
-    'Layers of animation on a performance: bake, merge and check stacks, fit takes to characters, look into files.',
+    'Layers of animation on a performance: bake, merge and check stacks, fit takes to characters, join takes, look into files.',
   )
   .version(pack.version)
   .exitOverride()
@@ -170,6 +174,27 @@ program
   .option('--json', 'print a summary with the mapping as JSON on standard output')
   .exitOverride()
   .action(fitCommand);
+
+program
+  .command('join')
+  .description(
+    'puts takes one after the other: each takes over where it fits best, placed by its feet, into one motion or a stack of layers',
+  )
+  .argument('<takes...>', 'two or more of .bvh or .glb on one skeleton, in their order')
+  .requiredOption(
+    '--out <file>',
+    `where to write: ${endingsText(WRITTEN_KINDS)} for a motion, .json or .evlay for its layers`,
+    parseJoinOut,
+  )
+  .option(
+    '--within <seconds>',
+    'how much of the end of each, and of the beginning of the next, is looked through',
+    parseLimit,
+    2,
+  )
+  .option('--json', 'print where they take over as JSON on standard output')
+  .exitOverride()
+  .action(joinCommand);
 
 program
   .command('check')

@@ -1,4 +1,5 @@
 import { BakeError } from '@evlay/core/bake';
+import { JoinError } from '@evlay/core/edit';
 import { FileError } from '@evlay/core/format';
 
 /** Prints one line for people and sets the exit status: 1 for a file that cannot be used. */
@@ -7,6 +8,7 @@ export function fail(error: unknown): void {
   const known =
     error instanceof FileError ||
     error instanceof BakeError ||
+    error instanceof JoinError ||
     (error as Error | undefined)?.name === 'BakeError' ||
     (error as NodeJS.ErrnoException).code !== undefined;
   const line = message.replace(/\s*\n\s*/g, ' ');

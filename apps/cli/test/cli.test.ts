@@ -551,6 +551,38 @@ describe('few keys on the command line', () => {
   });
 });
 
+describe('evlay join', () => {
+  it('writes takes one after the other as a motion, or as layers that bake to the same; a short or strange one is refused', () => {
+    const once = JSON.parse(evlay('info', 'walk.bvh', '--json').stdout).frames;
+    const { status, stdout, stderr } = evlay('join', 'walk.bvh', 'walk.bvh', '--out', 'on.bvh', '--json');
+    expect({ status, stderr }).toEqual({ status: 0, stderr: '' });
+    const { frames, seams } = JSON.parse(stdout);
+    expect(seams.length).toBe(1);
+    expect([seams[0].from, seams[0].to]).toEqual(['walk', 'walk 2']);
+    // Nothing but what lies beyond the crossing is missing.
+    expect(frames).toBe(once + Math.round(seams[0].frame - seams[0].other));
+    expect(frames).toBeGreaterThan(2 * once - 4 * 120);
+    expect(evlay('join', 'walk.bvh', 'walk.bvh', '--out', 'on.evlay').status).toBe(0);
+    expect(evlay('bake', 'on.evlay', '--out', 'again.bvh').status).toBe(0);
+    expect(readFileSync(join(folder, 'again.bvh')).equals(readFileSync(join(folder, 'on.bvh')))).toBe(true);
+    const strange = readFileSync(join(folder, 'walk.bvh'), 'utf8').replace(/(ROOT|JOINT) /g, '$1 x_');
+    writeFileSync(join(folder, 'strange.bvh'), strange);
+    for (const [takes, said] of [
+      [['walk.bvh'], /^evlay: walk\.bvh: is one take, expected two or more/],
+      [['walk.bvh', 'strange.bvh'], /^evlay: strange\.bvh: none of its joints is called as one of walk\.bvh/],
+      [
+        ['walk.bvh', 'walk.bvh', '--within', '0.2'],
+        /^evlay: walk 2 cannot take over from walk within the last 0\.2 s/,
+      ],
+    ] as const) {
+      const refused = evlay('join', ...takes, '--out', 'none.bvh');
+      expect(refused.status).toBe(1);
+      expect(refused.stderr).toMatch(said);
+      expect(existsSync(join(folder, 'none.bvh'))).toBe(false);
+    }
+  });
+});
+
 describe('evlay bake', () => {
   it('writes what the core evaluates, as three and assimp read it', async () => {
     const done = evlay(

@@ -14,6 +14,11 @@ export interface CrossingSearch {
   readonly upper: string;
   /** A frame within a second of which they are wanted; everywhere where missing. */
   readonly near?: number;
+  /**
+   * In place of that, the frames of each in which they are wanted, first and last: of the project, and of the upper one counted
+   * from its own frame 0.
+   */
+  readonly within?: Readonly<Record<'lower' | 'upper', readonly [number, number]>>;
 }
 
 /**
@@ -53,7 +58,7 @@ const [SAMPLING, COMPARING] = [0.15, 0.35];
  */
 export function* findCrossings(
   project: Project,
-  { lower, upper, near }: CrossingSearch,
+  { lower, upper, near, within }: CrossingSearch,
   tellMap: (map: CrossingMap) => void = () => undefined,
 ): Steps<readonly Crossing[]> {
   const { fps, range } = project;
@@ -66,11 +71,14 @@ export function* findCrossings(
     throw new Error('The lower performance has nothing to play within the range: make the range longer.');
   const b = yield* partly(upperPerformance(project, upper, beyond, step), SAMPLING / 2, SAMPLING);
   const rows = [rowsOf(a), rowsOf(b)] as const;
-  const [from, to] = samplesNear(a, near, fps);
+  const wanted = within?.lower ?? (near === undefined ? undefined : [near - fps, near + fps]);
+  const [from, to] = wanted ? samplesIn(a, wanted) : [0, a.count];
+  if (from >= to && within) return [];
   if (from >= to)
     throw new Error(
       `The lower performance does not play near frame ${near}: go to where it does, or look everywhere.`,
     );
+  const [first, last] = within ? samplesIn(b, within.upper) : [0, b.count];
   const slices = Math.max(1, Math.min(MOST, Math.floor((to - from) / (2 * wish.fade))));
   const sliceOf = ({ s }: Place) => Math.min(slices - 1, Math.floor(((s - from) * slices) / (to - from)));
 
@@ -80,8 +88,8 @@ export function* findCrossings(
     const end = Math.min(to, s + BLOCK);
     const map = mapRows(rows, wish.reach, s, end);
     drawInto(picture, b.count, map, [from, to], [s, end]);
-    for (const place of lowestApart(lowestIn(map, b, s, end), wish.fade, KEPT))
-      lowest[sliceOf(place)].push(place);
+    const low = lowestIn(map, b, s, end).filter(({ t }) => t >= first && t < last);
+    for (const place of lowestApart(low, wish.fade, KEPT)) lowest[sliceOf(place)].push(place);
     tellMap({ ...picture, known: (end - from) / (to - from) });
     yield SAMPLING + (COMPARING * (end - from)) / (to - from);
   }
@@ -117,12 +125,13 @@ export function* findCrossings(
   return found.sort((one, other) => crossingCost(one) - crossingCost(other));
 }
 
-/** Samples from and to (not included) that lie within a second of a frame; all where none is given. */
-function samplesNear(a: Performance, near: number | undefined, second: number): readonly [number, number] {
-  if (near === undefined) return [0, a.count];
-  const sampleAt = (frame: number) => Math.min(a.count, Math.max(0, Math.round((frame - a.first) / a.step)));
-  const [from, to] = [sampleAt(near - second), sampleAt(near + second) + 1];
-  return [from, Math.min(a.count, to)];
+/** Samples from and to (not included) that lie within some frames. */
+function samplesIn(
+  { first, step, count }: Performance,
+  [start, end]: readonly [number, number],
+): readonly [number, number] {
+  const sampleAt = (frame: number) => Math.min(count, Math.max(0, Math.round((frame - first) / step)));
+  return [sampleAt(start), Math.min(count, sampleAt(end) + 1)];
 }
 
 /** At which sample of the upper performance, also between those that were compared, it lies best on a sample of the lower. */

@@ -20,6 +20,7 @@ export * from './keys/touch-up.js';
 export * from './keys/walk.js';
 export * from './refusal.js';
 export * from './scene/ground.js';
+export * from './scene/join-takes.js';
 export * from './scene/placement.js';
 export * from './scene/project.js';
 export * from './scene/prop-motion.js';
