@@ -14,6 +14,7 @@ import {
   expectAccessible,
   expectDrawn,
   expectSaved,
+  exported,
   farthest,
   goToFrame,
   lane,
@@ -328,4 +329,15 @@ test('many files at once are takes, fitted alike; what is refused has its reason
   await expect(takes.getByRole('listitem')).toHaveCount(24);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(takes.getByRole('listitem')).toHaveCount(4);
+
+  // Two that are picked go on from one another, in the order in which they were picked, in one step.
+  for (const name of ['idle', 'walk'])
+    await takes.getByRole('checkbox', { name: `Pick ${name}`, exact: true }).check();
+  await several.getByRole('button', { name: 'Join the picked takes' }).click();
+  await expect(page.getByText('2 takes are joined on layers of their own')).toBeVisible();
+  const joined = (await exported(page)).layers.filter(({ name }) => /^(idle|walk)/.test(name));
+  expect(joined.map(({ name }) => name)).toEqual(['idle', 'walk']);
+  expect(joined[1].time!.offset).toBeGreaterThan(30);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  expect((await exported(page)).layers.map(({ name }) => name)).not.toContain('idle');
 });

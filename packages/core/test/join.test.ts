@@ -1,7 +1,7 @@
 import { Euler, Quaternion, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { changing } from '../src/cross/index.js';
-import { joinTakes } from '../src/edit/index.js';
+import { addTakes, joinOver, joinTakes, projectFromTake } from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
 import { compileStack, evaluateStack, finished, type Project, restPose, type Take } from '../src/index.js';
 import { globalMatrices, rigHeight } from '../src/rig/index.js';
@@ -92,6 +92,28 @@ describe('takes that are joined', () => {
       expect(seconds).toBeGreaterThan(5 * order.length - 4 * seams.length);
       expect(seconds).toBeLessThan(5 * order.length);
     }
+  });
+
+  it('are the same on layers of their own over whatever a project plays', () => {
+    const pieces = [piece(0, 700, 0, [0, 0]), piece(550, 1300, 77, [30, -20]), piece(1000, 1800, 5, [1, 1])];
+    const playing = addTakes(projectFromTake(piece(2000, 2600, 150, [-8, 3])), pieces);
+    const over = finished(
+      joinOver(
+        playing,
+        pieces.map(({ id }) => id),
+        2,
+      ),
+    );
+    const alone = finished(joinTakes(pieces, 2));
+    const when = ({ seams }: typeof over) =>
+      seams.map(({ from, to, crossing: { frame, other } }) => ({ from, to, frame, other }));
+    expect(when(over)).toEqual(when(alone));
+    expect(over.project.layers[0]).toBe(playing.layers[0]);
+    expect(over.project.range).toEqual(alone.project.range);
+    const frames = Array.from({ length: 90 }, (_, k) => 20 * k);
+    const seen = places(alone.project, frames);
+    for (const [k, joined] of places(over.project, frames).entries())
+      expect(farthest(joined, seen[k]) / rigHeight(capture.rig), `frame ${frames[k]}`).toBeLessThan(1e-6);
   });
 
   it('are refused by name where one is too short', () => {

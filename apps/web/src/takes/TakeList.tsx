@@ -3,10 +3,16 @@ import { type Project, type Take, takeOf } from '@evlay/core';
 import { checkTake } from '@evlay/core/check';
 import { takeById } from '@evlay/core/edit';
 import { takeDuration } from '@evlay/core/take';
-import { Trash2, TriangleAlert, X } from 'lucide-react';
+import { Link2, Trash2, TriangleAlert, X } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
-import { chooseTake, forgetRefused, renameSeveral, takeSeveralOut } from '../commands/scene/takes.js';
+import {
+  chooseTake,
+  forgetRefused,
+  joinSeveral,
+  renameSeveral,
+  takeSeveralOut,
+} from '../commands/scene/takes.js';
 import { CommandButton } from '../controls/CommandButton.js';
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
@@ -32,12 +38,13 @@ export function TakeList() {
   const shown = useMemo(() => listed(project, wanted, order), [project, wanted, order]);
   // What is gone is picked no longer.
   const picked = project.takes.flatMap(({ id }) => (marked.has(id) ? [id] : []));
+  const inTurn = [...marked].filter((id) => picked.includes(id));
   const pick = (id: string, range: boolean) => {
     const ids = shown.map((take) => take.id);
     const from = range && last.current ? ids.indexOf(last.current) : -1;
     const to = ids.indexOf(id);
     last.current = id;
-    const next = new Set(picked);
+    const next = new Set(inTurn);
     if (from >= 0) for (const one of ids.slice(Math.min(from, to), Math.max(from, to) + 1)) next.add(one);
     else if (!next.delete(id)) next.add(id);
     setMarked(next);
@@ -69,6 +76,7 @@ export function TakeList() {
       {picked.length > 0 && (
         <PickedTakes
           picked={picked}
+          inTurn={inTurn}
           onAll={() => setMarked(new Set(shown.map(({ id }) => id)))}
           onNone={() => setMarked(new Set())}
         />
@@ -115,10 +123,13 @@ function listed(project: Project, wanted: string, order: Order): Take[] {
 /** What is done with several takes at once. */
 function PickedTakes({
   picked,
+  inTurn,
   onAll,
   onNone,
 }: {
   picked: readonly string[];
+  /** The same in the order in which they were picked. */
+  inTurn: readonly string[];
   onAll: () => void;
   onNone: () => void;
 }) {
@@ -144,6 +155,12 @@ function PickedTakes({
         <Choice on={false} onClick={onNone}>
           none
         </Choice>
+        <CommandButton
+          command={joinSeveral}
+          arg={inTurn}
+          icon={Link2}
+          does="one after the other, in the order in which they were picked"
+        />
         <CommandButton command={takeSeveralOut} arg={picked} icon={Trash2} />
       </Box>
       <chakra.form

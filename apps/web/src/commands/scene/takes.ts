@@ -1,6 +1,7 @@
-import { baseOf, newId, type Project } from '@evlay/core';
+import { baseOf, newId, type Project, type Take } from '@evlay/core';
 import {
   fitTakes,
+  joinOver,
   layersOutside,
   mappingFor,
   removeTake,
@@ -16,10 +17,11 @@ import {
   takeUses,
   wantedMaking,
 } from '@evlay/core/edit';
-import type { Contacts, Making, Mapping } from '@evlay/core/take';
+import { type Contacts, type Making, type Mapping, unmatchedJoints } from '@evlay/core/take';
 import type { Editor } from '../../editor/editor.js';
 import { setJobs } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
+import { workCalmly } from '../calm-work.js';
 import { command, perform } from '../command.js';
 import { undo } from '../project/project.js';
 
@@ -196,4 +198,38 @@ export const forgetRefused = command({
   refusal: ({ session }) =>
     session.getState().refusedFiles.length > 0 ? undefined : { reason: 'All files were brought in' },
   run: ({ session }) => setJobs(session, { refusedFiles: [] }),
+});
+
+/** Seconds of the end of a take, and of the beginning of the next, in which one may take over from the other. */
+const ENDS = 2;
+
+/** Puts takes one after the other on layers of their own at the top of the stack, in one step of undo. */
+export const joinSeveral = command<readonly string[]>({
+  name: 'Join the picked takes',
+  refusal({ history }, ids) {
+    const project = history.project();
+    if (ids.length < 2) return { reason: 'Pick two takes or more, in the order in which they are to play' };
+    const fits = (take: Take) => unmatchedJoints(project.rig, take).length < take.rig.joints.length;
+    const strange = project.takes.find((take) => ids.includes(take.id) && !fits(take));
+    return strange && { reason: `${strange.name} has no joint of the character: fit it first` };
+  },
+  run(editor, ids, change) {
+    const { history, session } = editor;
+    const project = history.project();
+    workCalmly(editor, {
+      name: 'Joining takes',
+      missed: 'the takes were not joined',
+      long: true,
+      steps: joinOver(project, ids, ENDS),
+      put({ project: joined, seams }) {
+        change(() => joined);
+        session.light(joined.layers[project.layers.length].id);
+        const frames = seams.map(({ crossing }) => Math.round(crossing.frame)).join(', ');
+        notify({
+          title: `${ids.length} takes are joined on layers of their own`,
+          text: `They take over around ${seams.length === 1 ? 'frame' : 'frames'} ${frames}. Another crossing of two of them is chosen on Layers.`,
+        });
+      },
+    });
+  },
 });

@@ -4,11 +4,12 @@ import { framesOf } from '../../cross/performance.js';
 import { crossOver } from '../../cross/write.js';
 import { newId } from '../../id.js';
 import { partly, type Steps } from '../../job/steps.js';
-import { baseOf, type Project } from '../../layer/project.js';
+import { takeOf } from '../../layer/content.js';
+import { baseOf, layerById, type Project } from '../../layer/project.js';
 import type { Take } from '../../take/take.js';
 import { addTakeLayer } from '../stack/layers.js';
 import { projectFromTake } from './project.js';
-import { addTakes } from './takes.js';
+import { addTakes, takeById } from './takes.js';
 
 /** Where a take of a joined performance takes over from the one before it: their names, and the crossing that was best. */
 export interface Seam {
@@ -30,43 +31,63 @@ export interface JoinedTakes {
 
 /**
  * Puts takes one after the other, at the rate and on the skeleton of the first: each takes over from the one before at the
- * best crossing within the last `seconds` of that and the first of its own, and is placed by it. Throws a {@link JoinError} where
- * two have no crossing there.
+ * best crossing within the last `seconds` of that and the first of its own, and is placed by it. Throws a {@link JoinError}
+ * where two have no crossing there.
  */
-export function* joinTakes(takes: readonly Take[], seconds: number): Steps<JoinedTakes> {
+export function joinTakes(takes: readonly Take[], seconds: number): Steps<JoinedTakes> {
   let project = projectFromTake(takes[0]);
-  const { fps } = project;
-  const seams: Seam[] = [];
-  let lower = baseOf(project).id;
-  let free = 0;
-  for (const [k, take] of takes.entries()) {
-    if (k === 0) continue;
+  const ids = takes.slice(1).map((take) => {
     // The same take may come twice.
     const id = project.takes.some((one) => one.id === take.id) ? newId() : take.id;
     project = addTakes(project, [{ ...take, id }]);
-    const top = project.layers[project.layers.length - 1].id;
-    const added = addTakeLayer(project, { take: id, mode: 'override', above: top });
-    const within = {
-      lower: [Math.max(free, project.range[1] - seconds * fps), project.range[1]],
-      upper: [0, seconds * fps],
-    } as const;
-    const search = { lower, upper: added.id, within };
-    const [best] = yield* partly(
-      findCrossings(added.project, search),
-      (k - 1) / (takes.length - 1),
-      k / (takes.length - 1),
-    );
-    const [before, name] = project.takes.slice(-2).map((one) => one.name);
+    return id;
+  });
+  return goOn(project, baseOf(project).id, ids, seconds);
+}
+
+/**
+ * Puts takes of a project one after the other on layers at the top of its stack, from frame 0 on, in the way of
+ * {@link joinTakes}. Its range becomes theirs.
+ */
+export function joinOver(project: Project, takes: readonly string[], seconds: number): Steps<JoinedTakes> {
+  const first = addTakeLayer(project, { take: takes[0], mode: 'override', above: topOf(project) });
+  return goOn(first.project, first.id, takes.slice(1), seconds);
+}
+
+const topOf = ({ layers }: Project): string => layers[layers.length - 1].id;
+
+/** The same project with the range in which a layer plays. */
+function rangeOf(project: Project, layer: string): Project {
+  const [, end] = framesOf(project, layer, [0, Number.POSITIVE_INFINITY]);
+  return { ...project, range: [0, Math.floor(end + 1e-6)] };
+}
+
+/** Lets takes go on from a layer at the top of the stack, one from the other. */
+function* goOn(start: Project, from: string, takes: readonly string[], seconds: number): Steps<JoinedTakes> {
+  let project = rangeOf(start, from);
+  const { fps } = project;
+  const seams: Seam[] = [];
+  let lower = from;
+  let free = 0;
+  for (const [k, take] of takes.entries()) {
+    const added = addTakeLayer(project, { take, mode: 'override', above: topOf(project) });
+    const [, end] = project.range;
+    const within = { lower: [Math.max(free, end - seconds * fps), end], upper: [0, seconds * fps] } as const;
+    const search = findCrossings(added.project, { lower, upper: added.id, within });
+    const [best] = yield* partly(search, k / takes.length, (k + 1) / takes.length);
+    const [before, name] = [lower, added.id].map((id) => takePlayed(added.project, id));
     if (!best)
       throw new JoinError(
         `${name} cannot take over from ${before} within the last ${seconds} s of it and the first ${seconds} s of its own: expected longer takes, or more seconds`,
       );
-    project = crossOver(added.project, added.id, best);
-    const [, end] = framesOf(project, added.id, [0, Number.POSITIVE_INFINITY]);
-    project = { ...project, range: [0, Math.floor(end + 1e-6)] };
+    project = rangeOf(crossOver(added.project, added.id, best), added.id);
     seams.push({ from: before, to: name, crossing: best });
     lower = added.id;
     free = changing(best)[1];
   }
   return { project, seams };
 }
+
+/** The name of the take that a layer plays. */
+const takePlayed = (project: Project, layer: string): string =>
+  takeById(project, takeOf(layerById(project, layer)!)?.take)!.name;
