@@ -75,20 +75,26 @@ export const addMotion = (
 /** What a BVH file says of a joint and glTF has no place for, in units of the rig. */
 const bvhExtras = ({ order, channels, ends }: Joint): object => ({ order, channels, ends });
 
+/** The joints of a rig at rest as nodes, in their order; lengths become metres. */
+export const restNodes = (rig: Rig, metresPerUnit: number) =>
+  rig.joints.map(({ name, translation, rotation, scale }, j) => {
+    const children = jointChildren(rig)[j];
+    return {
+      name,
+      ...(children.length > 0 && { children }),
+      translation: translation.map((value) => value * metresPerUnit),
+      rotation,
+      scale,
+    };
+  });
+
 /** A file that holds a skeleton at rest and nothing else. */
 function skeletonGlb(scene: Rig, { name, metresPerUnit }: MotionOptions, extras?: object): Uint8Array {
   const rig = characterOf(scene);
-  const nodes = rig.joints.map((joint, j) => {
-    const children = jointChildren(rig)[j];
-    return {
-      name: joint.name,
-      ...(children.length > 0 && { children }),
-      translation: joint.translation.map((value) => value * metresPerUnit),
-      rotation: joint.rotation,
-      scale: joint.scale,
-      ...(extras && { extras: bvhExtras(joint) }),
-    };
-  });
+  const nodes = restNodes(rig, metresPerUnit).map((node, j) => ({
+    ...node,
+    ...(extras && { extras: bvhExtras(rig.joints[j]) }),
+  }));
   const faces = facesOf(scene);
   const json = {
     asset: { version: '2.0', generator: 'Evlay', ...(extras && { extras }) },

@@ -2,13 +2,14 @@ import { multiply, multiplyInverse, rotate } from '../../math/quaternion.js';
 import { facesOf } from '../../rig/members.js';
 import { findParts } from '../../rig/parts.js';
 import { globalMatrices, globalOrientations, restPose } from '../../rig/pose.js';
-import { characterOf, isWithin, type Joint, jointChildren, type Rig } from '../../rig/rig.js';
+import { characterOf, isWithin, type Joint, type Rig } from '../../rig/rig.js';
 import { type Role, rolesOf } from '../../rig/roles.js';
 import { readSample } from '../../take/sample.js';
 import { emptyTrack, type Samples } from '../../take/take.js';
 import { FileError } from '../error.js';
 import { joinGlb } from '../gltf/glb.js';
 import type { MotionOptions } from '../gltf/motion-place.js';
+import { restNodes } from '../gltf/write.js';
 import { sampledOn } from '../gltf/write-samples.js';
 import type { MotionFormat } from '../motion-file.js';
 
@@ -142,16 +143,7 @@ function humanoidGlb(
   { name, metresPerUnit }: MotionOptions,
 ): Uint8Array {
   const faces = facesOf(body);
-  const joints = body.joints.map((joint, j) => {
-    const children = jointChildren(body)[j];
-    return {
-      name: joint.name,
-      ...(children.length > 0 && { children }),
-      translation: joint.translation.map((value) => value * metresPerUnit),
-      rotation: joint.rotation,
-      scale: joint.scale,
-    };
-  });
+  const joints = restNodes(body, metresPerUnit);
   const first = joints.length;
   const nodeOf = (of: (name: string) => boolean) =>
     Object.fromEntries(
