@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { Quaternion } from 'three';
 import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
+import { planMerge } from '../src/bake/index.js';
 import {
   addProp,
   addTarget,
@@ -156,6 +157,10 @@ describe('contacts that hold', () => {
     expect(ofFeet(like)?.like).toBe(again.id);
     expect(ofFeet(deleteLayers(like, [again.id]))).toEqual({ ...held, turn: 1 });
     expect(ofFeet(placeLayers(like, [again.id], { above: feet.id }))).toEqual({ ...held, turn: 1 });
+    // Nor is that layer merged into another, which would turn them otherwise.
+    expect(planMerge(turning(1), 0, 2)).toMatch(/turns feet back as in a layer that would be merged/);
+    expect(planMerge(turning(1), 2, 4)).toMatchObject({ kind: 'override' });
+    expect(planMerge(like, 0, 1)).toMatchObject({ kind: 'base' });
     const read = await readProject(writeProject(like), 'Like');
     expect(ofFeet(read.project)).toEqual({ ...held, turn: 1, like: again.id });
   });

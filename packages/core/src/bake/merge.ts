@@ -15,7 +15,7 @@ import {
   tracksOfRig,
 } from '../keys/tracks.js';
 import { motionError, placesOf } from '../keys/whole-pose.js';
-import { type Content, keyed, targetsOf } from '../layer/content.js';
+import { type Content, contactsOf, keyed, targetsOf } from '../layer/content.js';
 import { groupOf, liveLayers } from '../layer/group.js';
 import { type Layer, newLayer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
@@ -79,6 +79,9 @@ export function planMerge(project: Project, from: number, to: number): MergePlan
   if (merged.length === 0) return 'None of these layers plays: they are muted';
   const group = groupAround(project, from, to);
   if (typeof group === 'object') return group.refused;
+  const turned = turnedAsWithin({ ...project, ...unsoloed }, from, to);
+  if (turned)
+    return `${turned} turns feet back as in a layer that would be merged into another: merge it too, or let its feet roll as in a layer that stays`;
   const adds = merged.every(
     (layer) =>
       layer.mode === 'additive' &&
@@ -104,6 +107,25 @@ export function planMerge(project: Project, from: number, to: number): MergePlan
       ),
     },
   };
+}
+
+/**
+ * The name of a layer with contacts above a run whose ends turn back as in a layer of it, though not the topmost, so that
+ * they would be turned otherwise by what is merged; undefined where there is none. What is merged may become the lowest that
+ * moves an end, and then counts for those that name no layer.
+ */
+function turnedAsWithin(project: Project, from: number, to: number): string | undefined {
+  const { layers } = project;
+  const turns = (layer: Layer, k: number) => k > to && contactsOf(layer)?.turn !== undefined;
+  if (!layers.some(turns)) return undefined;
+  const { contactCaches, live } = compileStack(project);
+  return layers.find((layer, k) => {
+    if (!turns(layer, k) || !live[k]) return false;
+    const named = contactsOf(layer)!.like !== undefined;
+    return contactCaches[k]!.turns.like.some(
+      (like) => (like >= from && like < to) || (!named && (like < from ? like < 0 : like > to)),
+    );
+  })?.name;
 }
 
 /** The group that lies around a run and stays; undefined where none does. */

@@ -1,6 +1,6 @@
 import { copyPose, globalMatrices, type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
-import { type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
+import { type Below, type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
 import { type ContactTurns, newContactTurns } from './contact-turns.js';
 
 /**
@@ -35,9 +35,6 @@ export interface ContactCache {
   /** What turns ends back. */
   readonly turns: ContactTurns;
 }
-
-/** Evaluates what is below a layer at a frame into a pose that holds the rest. */
-export type Below = (frame: number, pose: Pose) => void;
 
 /** Of a limb: its top, its end, the sum of its bones. */
 const SIGHT = 7;

@@ -1,5 +1,6 @@
 import { type CompiledScalar, compileScalar } from '../../curve/evaluate.js';
 import type { HeldContacts, StandingSpan } from '../../layer/held-contacts.js';
+import type { Pose } from '../../rig/pose.js';
 import type { CompiledLimb } from '../../rig/reach.js';
 import { jointIndex, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
@@ -34,6 +35,9 @@ export interface ContactStep {
   readonly turn: CompiledScalar;
   readonly like: string | undefined;
 }
+
+/** Evaluates what is below a layer at a frame into a pose that holds the rest. */
+export type Below = (frame: number, pose: Pose) => void;
 
 /** Makes the contacts of a layer ready; limbs and points that the rig does not have are left out. */
 export function contactStep(

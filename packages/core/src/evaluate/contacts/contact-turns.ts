@@ -4,8 +4,7 @@ import { orientJoint, type Placed, placeBelow } from '../../rig/placed.js';
 import { copyPose, globalOrientations, type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
-import type { Below } from './contact-cache.js';
-import { type CompiledHeld, type ContactStep, spanCounts } from './contact-step.js';
+import { type Below, type CompiledHeld, type ContactStep, spanCounts } from './contact-step.js';
 
 /**
  * What turns the ends of limbs back to what they were before layers turned them: found when a frame near by is evaluated, and
