@@ -31,6 +31,7 @@ import {
 import { keysFromSamples, usualLimits } from '../src/keys/index.js';
 import { facesOf, memberIndex } from '../src/rig/index.js';
 import { solvePose } from '../src/solve/index.js';
+import { animating } from './clips.js';
 
 const CHANNELS = { Head: ['smile', 'blinkLeft', 'jaw'], Teeth: ['jaw', 'bite'] };
 
@@ -50,22 +51,7 @@ async function face(): Promise<Uint8Array> {
   root.addChild(jaw);
   made.createScene().addChild(root);
   const clip = made.createAnimation('talk');
-  const animated = (
-    node: ReturnType<Document['createNode']>,
-    path: 'weights' | 'rotation',
-    how: 'LINEAR' | 'STEP' | 'CUBICSPLINE',
-    times: readonly number[],
-    values: readonly number[],
-  ) => {
-    const sampler = made
-      .createAnimationSampler()
-      .setInterpolation(how)
-      .setInput(accessor('SCALAR', times))
-      .setOutput(accessor(path === 'rotation' ? 'VEC4' : 'SCALAR', values));
-    clip
-      .addSampler(sampler)
-      .addChannel(made.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
-  };
+  const animated = animating(made, clip);
   const meshes: [string, readonly string[] | undefined, number][] = [
     ['Head', CHANNELS.Head, 3],
     ['Teeth', CHANNELS.Teeth, 2],

@@ -29,6 +29,7 @@ import { compileStack, evaluateStack, keyed, newKey, newLayer, type Rig, restPos
 import { keysFromSamples } from '../src/keys/index.js';
 import { findLimbs, findParts, globalMatrices, mirrorOf, rolesOf } from '../src/rig/index.js';
 import { emptyTrack, everyMember, faceAt, readSample } from '../src/take/index.js';
+import { animating } from './clips.js';
 
 /** Humanoid bones of VRM 1.0 (the required ones, fingers of one hand, and some more), with the parent of each and its place. */
 const BONES: readonly (readonly [bone: string, parent: string, at: readonly [number, number, number]])[] = [
@@ -138,9 +139,7 @@ describe('a VRM 1.0 character', () => {
 /** A motion of a humanoid as VRMC_vrm_animation-1.0 has it: turning bones, two expressions by their nodes, and where the eyes look. */
 async function waving(): Promise<Uint8Array> {
   const made = new Document();
-  const buffer = made.createBuffer();
-  const accessor = (type: 'SCALAR' | 'VEC3' | 'VEC4', values: readonly number[]) =>
-    made.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
+  made.createBuffer();
   const scene = made.createScene();
   const nodes = new Map(
     BONES.map(([bone, , at], k) => [bone, made.createNode(`n${k}`).setTranslation([...at])]),
@@ -152,22 +151,7 @@ async function waving(): Promise<Uint8Array> {
   const signs = ['happy', 'shrug', 'gaze'].map((name) => made.createNode(`sign of ${name}`));
   for (const node of signs) scene.addChild(node);
   const clip = made.createAnimation('wave');
-  const animate = (
-    node: (typeof signs)[number],
-    path: 'rotation' | 'translation',
-    how: 'LINEAR' | 'CUBICSPLINE',
-    times: readonly number[],
-    values: readonly number[],
-  ) => {
-    const sampler = made
-      .createAnimationSampler()
-      .setInterpolation(how)
-      .setInput(accessor('SCALAR', times))
-      .setOutput(accessor(path === 'rotation' ? 'VEC4' : 'VEC3', values));
-    clip
-      .addSampler(sampler)
-      .addChannel(made.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
-  };
+  const animate = animating(made, clip);
   animate(
     nodes.get('leftUpperArm')!,
     'rotation',
