@@ -23,9 +23,9 @@ const CORE: Record<string, readonly string[]> = {
   keys: [...BASE, 'layer'],
   bake: [...STACK, 'keys', 'format'],
   cross: [...STACK, 'match', 'make', 'check'],
-  kit: [...STACK, 'make', 'check', 'cross'],
-  edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'keys', 'bake', 'format'],
-  format: [...BASE, 'layer', 'match', 'make', 'check', 'keys'],
+  kit: [...STACK, 'make', 'check'],
+  edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'kit', 'keys', 'bake', 'format'],
+  format: [...BASE, 'layer', 'match', 'make', 'check', 'keys', 'kit'],
 };
 const SHARED = ['ui', 'theme', 'storage', 'editor'];
 const WORK = [...SHARED, 'workers', 'jobs', 'commands', 'gestures', 'controls', 'timeline'];

@@ -68,3 +68,13 @@ export function mergedKeys(kept: readonly Key[], added: readonly Key[]): Key[] {
   for (; k < kept.length; k++) merged.push(kept[k]);
   return merged;
 }
+
+/** A curve whose values are times a factor, and then a number more. */
+export const affine = ({ keys }: Curve, factor: number, added = 0): Curve => ({
+  keys: keys.map((key) => ({
+    ...key,
+    value: added + factor * key.value,
+    ...(key.in && { in: [key.in[0], factor * key.in[1]] as const }),
+    ...(key.out && { out: [key.out[0], factor * key.out[1]] as const }),
+  })),
+});

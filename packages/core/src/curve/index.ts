@@ -1,5 +1,6 @@
 /** Keys, and curves compiled to rows of polynomials. */
 export * from './curve.js';
+export * from './cut.js';
 export * from './evaluate.js';
 export * from './few-keys.js';
 export * from './handles.js';

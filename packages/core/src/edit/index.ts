@@ -18,6 +18,7 @@ export * from './keys/picked-keys.js';
 export * from './keys/pose-values.js';
 export * from './keys/touch-up.js';
 export * from './keys/walk.js';
+export * from './kits/index.js';
 export * from './refusal.js';
 export * from './scene/ground.js';
 export * from './scene/join-takes.js';

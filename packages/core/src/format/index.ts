@@ -17,6 +17,7 @@ export * from './gltf/write.js';
 export * from './image-size.js';
 export * from './json-lines.js';
 export * from './kinds/index.js';
+export * from './kit/kit-file.js';
 export * from './limits.js';
 export * from './limits-file.js';
 export * from './mapping-file.js';

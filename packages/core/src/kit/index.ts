@@ -1,2 +1,6 @@
-/** What of a motion layers hang on: its events. */
+/** Kits: events of a motion, and layers that are put on other takes by them. */
+export * from './each.js';
 export * from './events.js';
+export * from './kit.js';
+export * from './line.js';
+export * from './move-layer.js';

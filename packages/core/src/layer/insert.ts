@@ -22,8 +22,8 @@ export function insertLayer(project: Project, layer: Layer, index: number): Proj
 /** The next colour of the palette that the fewest layers have. */
 export const freeColor = (project: Project): string => rareColor(project, []);
 
-/** The first colour of the palette that the fewest layers have, of those that are not beside it. */
-function rareColor({ layers }: Project, beside: readonly (string | undefined)[]): string {
+/** The first colour of the palette that the fewest layers have, of those that are not `beside` it. */
+export function rareColor({ layers }: Project, beside: readonly (string | undefined)[]): string {
   const count = (color: string): number => layers.filter((layer) => layer.color === color).length;
   return LAYER_COLORS.filter((color) => !beside.includes(color)).reduce((best, color) =>
     count(color) < count(best) ? color : best,

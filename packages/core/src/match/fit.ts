@@ -3,6 +3,7 @@ import { globalMatrices, globalOrientations, type Pose, restPose } from '../rig/
 import { positionsAtRest } from '../rig/rest.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
+import { standOf } from '../rig/stand.js';
 import { rootOf } from '../rig/topology.js';
 import type { Making, Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
@@ -187,28 +188,6 @@ function legLength(rig: Rig): number {
     return top >= 0 && j === top ? [length] : [];
   });
   return lengths.length > 0 ? lengths.reduce((sum, length) => sum + length, 0) / lengths.length : 0;
-}
-
-/** How a skeleton stands at rest. */
-interface Stand {
-  /** The joints of feet and toes, or all where there are none. */
-  readonly feet: readonly number[];
-  /** From the lowest of them to the hips. */
-  readonly height: number;
-  /** How high the lowest of them lies where the skeleton stands on the floor; undefined where it does not. */
-  readonly onFloor: number | undefined;
-}
-
-/** How high above the floor the lowest joint of a foot may lie, as a part of the height of the hips. */
-const SOLE = 0.15;
-
-function standOf(rig: Rig, hips: number): Stand {
-  const feet = rolesOf(rig).flatMap((role, j) => (role && /Foot|Toes/.test(role.role) ? [j] : []));
-  const low = feet.length > 0 ? feet : [...rig.joints.keys()];
-  const matrices = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
-  const floor = Math.min(...low.map((j) => matrices[16 * j + 13]));
-  const height = matrices[16 * hips + 13] - floor;
-  return { feet: low, height, onFloor: floor >= 0 && floor < SOLE * height ? floor : undefined };
 }
 
 /** Moves the hips to where they are to be. A root above them goes along the floor below them, or stays. */

@@ -1,5 +1,4 @@
-import { type Curve, type Key, keyAt, newKey } from '../../curve/curve.js';
-import { curveAt } from '../../curve/evaluate.js';
+import { affine, type Curve } from '../../curve/curve.js';
 import {
   type Channel,
   channelsOf,
@@ -11,14 +10,7 @@ import {
 import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { type OwnTime, ownTime } from '../../layer/time.js';
-import {
-  DEGREES,
-  type EulerOrder,
-  eulerToQuaternion,
-  quaternionToEuler,
-  RADIANS,
-  unwindEuler,
-} from '../../math/euler.js';
+import { DEGREES, type EulerOrder, eulerToQuaternion, quaternionToEuler, RADIANS } from '../../math/euler.js';
 import { emptyRecord, entryOf } from '../../record.js';
 import { isFace, memberIndex, memberName } from '../../rig/members.js';
 import {
@@ -32,6 +24,7 @@ import {
 } from '../../rig/mirror.js';
 import type { Rig } from '../../rig/rig.js';
 import { changeLayer } from '../change.js';
+import { curvesByMap, type TripleMap } from '../keys/curves-by-map.js';
 import { slid } from '../keys/overlap.js';
 
 /** Whose motion goes to the other side, and how much later it happens there. */
@@ -41,9 +34,6 @@ export interface MirrorMotion {
   /** Frames of the project: half a cycle, for a step of the other foot. */
   readonly shift: number;
 }
-
-/** What the mirror makes of three numbers of a joint: angles in degrees, or lengths. */
-type ToOtherSide = (values: readonly number[]) => number[];
 
 /**
  * Mirrors the motion of a keyed layer: what a joint does its partner does, and what that did the joint. Of a rig whose
@@ -112,7 +102,7 @@ function mirroredChannels(
 }
 
 /** What the mirror does with the numbers of a kind of channels of a joint on a layer. */
-function toOtherSide(rig: Rig, layer: Layer, j: number, kind: 't' | 'r'): ToOtherSide {
+function toOtherSide(rig: Rig, layer: Layer, j: number, kind: 't' | 'r'): TripleMap {
   const other = rig.joints[mirrorOf(rig).partners[j]];
   const inJoint = layer.axes === 'joint';
   const turned = (map: (q: number[]) => readonly number[]) => (values: readonly number[]) => {
@@ -147,7 +137,7 @@ const PROBES = [
 ];
 
 /** The signs and what is added, if that is all that a map does to each number. */
-function byAxis(map: ToOtherSide): { signs: number[]; added: number[] } | undefined {
+function byAxis(map: TripleMap): { signs: number[]; added: number[] } | undefined {
   const added = map(PROBES[0]);
   const signs = [0, 1, 2].map((axis) => Math.sign(map(PROBES[axis + 1])[axis] - added[axis]));
   const holds = PROBES.every((probe) =>
@@ -160,43 +150,10 @@ function byAxis(map: ToOtherSide): { signs: number[]; added: number[] } | undefi
 /** Curves of three numbers as a map makes them; `order` is that of the partner's angles. */
 function mirroredTriple(
   curves: readonly (Curve | undefined)[],
-  map: ToOtherSide,
+  map: TripleMap,
   order: EulerOrder | undefined,
 ): (Curve | undefined)[] {
   const axes = byAxis(map);
-  if (axes) return curves.map((curve, axis) => curve && signed(curve, axes.signs[axis], axes.added[axis]));
-  const frames = [...new Set(curves.flatMap((curve) => curve?.keys.map(({ frame }) => frame) ?? []))];
-  frames.sort((a, b) => a - b);
-  const easeAt = (frame: number) => {
-    const keys = curves.flatMap((curve) => (curve && keyAt(curve, frame)) ?? []);
-    return keys[0]?.ease === 'bezier' ? 'smooth' : (keys[0]?.ease ?? 'smooth');
-  };
-  let last: number[] | undefined;
-  const rows = frames.map((frame) => {
-    const values = map(curves.map((curve) => (curve ? curveAt(curve, frame) : 0)));
-    if (order && last) {
-      const angles = values.map((value) => value * RADIANS);
-      unwindEuler(
-        angles,
-        0,
-        order,
-        last.map((value) => value * RADIANS),
-        0,
-      );
-      last = angles.map((angle) => angle * DEGREES);
-    } else last = values;
-    return last;
-  });
-  return [0, 1, 2].map((axis) => ({
-    keys: frames.map((frame, k): Key => newKey(frame, rows[k][axis], easeAt(frame))),
-  }));
+  if (axes) return curves.map((curve, axis) => curve && affine(curve, axes.signs[axis], axes.added[axis]));
+  return curvesByMap(curves, map, order);
 }
-
-const signed = (curve: Curve, sign: number, added: number): Curve => ({
-  keys: curve.keys.map((key) => ({
-    ...key,
-    value: added + sign * key.value,
-    ...(key.in && { in: [key.in[0], sign * key.in[1]] as const }),
-    ...(key.out && { out: [key.out[0], sign * key.out[1]] as const }),
-  })),
-});

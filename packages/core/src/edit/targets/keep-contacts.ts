@@ -36,12 +36,10 @@ export function keepingRefusal(project: Project): string | undefined {
 }
 
 /**
- * Adds a layer at the top that keeps the contacts of the takes that layers play, in their own time and each over the frames
- * in which it drives the limb, whatever the other layers do. Points and heights of the floor are found from the rig and
- * from the take, while its feet stand.
+ * What limbs stand in a project by its takes, walks and the keys of its base, whatever layers hold: their points with the heights of
+ * the floor, and the whole frames over which they do, by limb.
  */
-export function keepContacts(project: Project): Added | undefined {
-  if (keepingRefusal(project)) return undefined;
+export function limbsStanding(project: Project): Record<string, HeldLimb> {
   const limbs = emptyRecord<HeldLimb>();
   for (const { limb, points, spans } of standings(project)) {
     const before = limbs[limb.name] as HeldLimb | undefined;
@@ -50,6 +48,17 @@ export function keepContacts(project: Project): Added | undefined {
     const whole = spans.flatMap(wholeFrames);
     limbs[limb.name] = { points: longer, spans: tidySpans([...(before?.spans ?? []), ...whole]) };
   }
+  return limbs;
+}
+
+/**
+ * Adds a layer at the top that keeps the contacts of the takes that layers play, in their own time and each over the frames
+ * in which it drives the limb, whatever the other layers do. Points and heights of the floor are found from the rig and
+ * from the take, while its feet stand.
+ */
+export function keepContacts(project: Project): Added | undefined {
+  if (keepingRefusal(project)) return undefined;
+  const limbs = limbsStanding(project);
   const kept = newLayer(freeName(project, 'Contacts', true), 'override', {
     color: freeColor(project),
     content: holding({ fade: Math.max(1, Math.round(FADE * project.fps)), hips: true, limbs }),

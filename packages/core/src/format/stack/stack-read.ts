@@ -1,10 +1,12 @@
 import type { Scalar } from '../../curve/curve.js';
 import { newId } from '../../id.js';
+import type { Group } from '../../layer/group.js';
 import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import { type Prop, type PropModel, sizeFor } from '../../layer/prop.js';
 import { type Figure, rigOfScene, sceneOf } from '../../layer/scene.js';
 import { PLAIN_TIME } from '../../layer/time.js';
+import type { Variant } from '../../layer/variant.js';
 import { memberName } from '../../rig/members.js';
 import { findParts } from '../../rig/parts.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
@@ -22,7 +24,13 @@ import { pathText, readBy } from '../schema.js';
 import { readTake } from '../take-read.js';
 import { checkBase, checkNames, checkProps, checkReferences } from './stack-check.js';
 import { readContent } from './stack-content.js';
-import { type StackFile, type StackFileLayer, stackSchema } from './stack-schema.js';
+import {
+  type StackFile,
+  type StackFileGroup,
+  type StackFileLayer,
+  type StackFileVariant,
+  stackSchema,
+} from './stack-schema.js';
 import { mapValues, readScalar } from './stack-values.js';
 
 /** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
@@ -330,25 +338,32 @@ function readLayers(
     layers: layers.map((layer) =>
       layer.group === undefined ? layer : { ...layer, group: idOf.get(layer.group) },
     ),
-    groups: (file.groups ?? []).map((group) => ({
-      id: idOf.get(group.id)!,
-      name: group.name,
-      muted: group.muted ?? false,
-      solo: group.solo ?? false,
-      weight: readScalar(group.weight ?? 1),
-    })),
-    variants: (file.variants ?? []).map((variant) => ({
-      name: variant.name,
-      layers: mapValues(variant.layers ?? {}, ({ muted, weight }) => ({
-        ...(muted !== undefined && { muted }),
-        ...(weight !== undefined && { weight: readScalar(weight) }),
-      })),
-      ...(variant.range && { range: variant.range }),
-    })),
+    groups: (file.groups ?? []).map((group) => ({ ...readGroup(group), id: idOf.get(group.id)! })),
+    variants: (file.variants ?? []).map(readVariant),
   };
 }
 
-function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Layer {
+/** A group of a stack file. */
+export const readGroup = ({ id, name, muted, solo, weight }: StackFileGroup): Group => ({
+  id,
+  name,
+  muted: muted ?? false,
+  solo: solo ?? false,
+  weight: readScalar(weight ?? 1),
+});
+
+/** A variant of a stack file. */
+export const readVariant = ({ name, layers, range }: StackFileVariant): Variant => ({
+  name,
+  layers: mapValues(layers ?? {}, ({ muted, weight }) => ({
+    ...(muted !== undefined && { muted }),
+    ...(weight !== undefined && { weight: readScalar(weight) }),
+  })),
+  ...(range && { range }),
+});
+
+/** A layer of a stack file; its content is nothing where its take is not among `takes`, by {@link takeKey}. */
+export function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take>): Layer {
   return {
     id: layer.id ?? newId(),
     name: layer.name,

@@ -10,14 +10,16 @@ import { listOf, recordOf } from '../schema.js';
 
 /** The one definition of what a stack file holds. Angles are degrees, frames count at `fps`. */
 
-const number = z
+export const number = z
   .number({ error: 'expected a finite number' })
   .min(-LIMITS.magnitude, { error: `expected a number of at most ${LIMITS.magnitude}` })
   .max(LIMITS.magnitude, { error: `expected a number of at most ${LIMITS.magnitude}` });
-const frame = number
+export const frame = number
   .min(-LIMITS.frame, { error: `expected a frame of at most ${LIMITS.frame}` })
   .max(LIMITS.frame, { error: `expected a frame of at most ${LIMITS.frame}` });
-const name = z.string().max(LIMITS.name, { error: `expected a name of up to ${LIMITS.name} characters` });
+export const name = z
+  .string()
+  .max(LIMITS.name, { error: `expected a name of up to ${LIMITS.name} characters` });
 const pair = z.tuple([number, number], { error: 'expected a pair of numbers' });
 const ease = z.enum(EASES, { error: `expected an ease: ${EASES.join(', ')}` });
 
@@ -146,83 +148,116 @@ const standingSpan = z
     error: `expected a span of up to ${LIMITS.samples} frames`,
   });
 
-const heldLimb = z.strictObject({
-  points: listOf(
-    z.strictObject({ joint: name.min(1), end: z.int().nonnegative().optional(), floor: number }),
-  ).refine((points) => points.length > 0, { error: 'expected at least one point' }),
-  spans: listOf(standingSpan)
-    .superRefine((spans, context) => {
-      const at = overlapIn(spans);
-      if (at === undefined) return;
-      context.addIssue({
-        code: 'custom',
-        path: [at],
-        message: `the span from ${spans[at][0]} is not after ${spans[at - 1][1]}, expected spans in order that do not overlap`,
-      });
-    })
-    .refine((spans) => spans.length <= LIMITS.spans, { error: `expected up to ${LIMITS.spans} spans` }),
-});
+const standingPoints = listOf(
+  z.strictObject({ joint: name.min(1), end: z.int().nonnegative().optional(), floor: number }),
+).refine((points) => points.length > 0, { error: 'expected at least one point' });
 
-const contacts = z.strictObject({
+const standingSpans = listOf(standingSpan)
+  .superRefine((spans, context) => {
+    const at = overlapIn(spans);
+    if (at === undefined) return;
+    context.addIssue({
+      code: 'custom',
+      path: [at],
+      message: `the span from ${spans[at][0]} is not after ${spans[at - 1][1]}, expected spans in order that do not overlap`,
+    });
+  })
+  .refine((spans) => spans.length <= LIMITS.spans, { error: `expected up to ${LIMITS.spans} spans` });
+
+const contactFields = {
   fade: number.nonnegative().optional(),
   hips: z.boolean().optional(),
   turn: scalar.optional(),
   like: name.min(1).optional(),
-  limbs: recordOf(heldLimb),
+};
+
+const contacts = z.strictObject({
+  ...contactFields,
+  limbs: recordOf(z.strictObject({ points: standingPoints, spans: standingSpans })),
 });
 
-const layer = z
-  .strictObject({
-    id: name.min(1).optional(),
-    name,
-    color: z
-      .string()
-      .regex(/^#[0-9a-fA-F]{6}$/, { error: 'expected a colour such as "#D55E00"' })
-      .optional(),
-    mode: z.enum(['additive', 'override'], { error: 'expected "additive" or "override"' }).optional(),
-    axes: z.enum(AXES, { error: 'expected "joint", "world" or "character"' }).optional(),
-    muted: z.boolean().optional(),
-    solo: z.boolean().optional(),
-    locked: z.boolean().optional(),
-    group: name.min(1).optional(),
-    weight: scalar.optional(),
-    mask: recordOf(scalar).optional(),
-    joints: recordOf(scalar).optional(),
-    span: span.optional(),
-    time: time.optional(),
-    placement: placement.optional(),
-    allows: recordOf(listOf(z.enum(CHANNELS))).optional(),
-    take: take.optional(),
-    channels: recordOf(jointChannelsSchema).optional(),
-    targets: listOf(target)
-      .refine((targets) => targets.length <= LIMITS.targets, {
-        error: `expected up to ${LIMITS.targets} targets`,
-      })
-      .optional(),
-    contacts: contacts.optional(),
-  })
-  .refine((value) => !(value.take && value.targets?.length), {
-    error: 'a layer has a take or targets, not both',
-    path: ['targets'],
-  })
-  .refine((value) => !(value.contacts && (value.take || value.channels || value.targets)), {
-    error: 'a layer with contacts has neither take nor channels nor targets',
-    path: ['contacts'],
-  })
-  .refine((value) => !(value.contacts && value.mode === 'additive'), {
-    error: 'a layer with contacts is an override layer, expected "override"',
-    path: ['mode'],
-  })
-  .refine((value) => !(value.take && value.channels), {
-    error: 'a layer has a take or channels, not both',
-    path: ['channels'],
-  })
-  .refine((value) => !(value.take && value.axes && value.axes !== 'joint'), {
-    error: 'a layer with a take has the axes of its joints, expected "joint"',
-    path: ['axes'],
-  });
+/** Contacts of a kit: those of a limb can be found on each take, and its points be those of the take's limb. */
+export const kitContacts = z.strictObject({
+  ...contactFields,
+  limbs: recordOf(
+    z.strictObject({
+      points: standingPoints.optional(),
+      spans: z.union([z.literal('found'), standingSpans], {
+        error: (issue) => (Array.isArray(issue.input) ? undefined : 'expected "found" or a list of spans'),
+      }),
+    }),
+  ),
+});
 
-const limb = z.strictObject({
+/** The fields that a layer has in a stack and in a kit. */
+export const layerFields = {
+  id: name.min(1).optional(),
+  name,
+  color: z
+    .string()
+    .regex(/^#[0-9a-fA-F]{6}$/, { error: 'expected a colour such as "#D55E00"' })
+    .optional(),
+  mode: z.enum(['additive', 'override'], { error: 'expected "additive" or "override"' }).optional(),
+  axes: z.enum(AXES, { error: 'expected "joint", "world" or "character"' }).optional(),
+  muted: z.boolean().optional(),
+  solo: z.boolean().optional(),
+  locked: z.boolean().optional(),
+  group: name.min(1).optional(),
+  weight: scalar.optional(),
+  mask: recordOf(scalar).optional(),
+  joints: recordOf(scalar).optional(),
+  span: span.optional(),
+  time: time.optional(),
+  placement: placement.optional(),
+  allows: recordOf(listOf(z.enum(CHANNELS))).optional(),
+  take: take.optional(),
+  channels: recordOf(jointChannelsSchema).optional(),
+  targets: listOf(target)
+    .refine((targets) => targets.length <= LIMITS.targets, {
+      error: `expected up to ${LIMITS.targets} targets`,
+    })
+    .optional(),
+};
+
+interface LayerShape {
+  readonly take?: unknown;
+  readonly contacts?: unknown;
+  readonly channels?: unknown;
+  readonly targets?: readonly unknown[];
+  readonly mode?: string;
+  readonly axes?: string;
+}
+
+/** What no field of a layer says by itself. */
+const RULES: readonly (readonly [field: string, wrong: (layer: LayerShape) => unknown, error: string])[] = [
+  ['targets', ({ take, targets }) => take && targets?.length, 'a layer has a take or targets, not both'],
+  [
+    'contacts',
+    ({ contacts: held, take, channels, targets }) => held && (take || channels || targets),
+    'a layer with contacts has neither take nor channels nor targets',
+  ],
+  [
+    'mode',
+    ({ contacts: held, mode }) => held && mode === 'additive',
+    'a layer with contacts is an override layer, expected "override"',
+  ],
+  ['channels', ({ take, channels }) => take && channels, 'a layer has a take or channels, not both'],
+  [
+    'axes',
+    ({ take, axes }) => take && axes && axes !== 'joint',
+    'a layer with a take has the axes of its joints, expected "joint"',
+  ],
+];
+
+/** Refuses a layer of which fields do not go together. */
+export function checkLayer(layer: LayerShape, context: z.core.$RefinementCtx): void {
+  const broken = RULES.find(([, wrong]) => wrong(layer));
+  if (broken) context.issues.push({ code: 'custom', input: layer, path: [broken[0]], message: broken[2] });
+}
+
+const layer = z.strictObject({ ...layerFields, contacts: contacts.optional() }).superRefine(checkLayer);
+
+export const limb = z.strictObject({
   chain: listOf(name).refine((chain) => chain.length >= 3, {
     error: 'expected three joints at least, from the top to the end',
   }),
@@ -231,14 +266,14 @@ const limb = z.strictObject({
     .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' }),
 });
 
-const prop = z.strictObject({
+export const prop = z.strictObject({
   name: name.min(1),
   file: name.min(1).optional(),
   at: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
   turn: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
 });
 
-const group = z.strictObject({
+export const group = z.strictObject({
   id: name.min(1),
   name,
   muted: z.boolean().optional(),
@@ -246,14 +281,14 @@ const group = z.strictObject({
   weight: scalar.optional(),
 });
 
-const range = z
+export const range = z
   .tuple([frame, frame], { error: 'expected a pair of numbers' })
   .refine((value) => value[0] <= value[1], { error: 'the range ends before it starts' })
   .refine((value) => value[1] - value[0] <= LIMITS.samples, {
     error: `expected a range of up to ${LIMITS.samples} frames`,
   });
 
-const variant = z.strictObject({
+export const variant = z.strictObject({
   name: name.min(1),
   layers: recordOf(z.strictObject({ muted: z.boolean().optional(), weight: scalar.optional() })).optional(),
   range: range.optional(),

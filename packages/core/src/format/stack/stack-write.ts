@@ -60,7 +60,7 @@ function rigIn(project: Project, fileOf: (id: string) => string): Pick<StackFile
   return take ? { rig: fileOf(take.id) } : {};
 }
 
-const limbsIn = ({ limbs }: Project): NonNullable<StackFile['limbs']> =>
+export const limbsIn = ({ limbs }: Pick<Project, 'limbs'>): NonNullable<StackFile['limbs']> =>
   Object.assign(
     emptyRecord(),
     Object.fromEntries(
@@ -71,14 +71,14 @@ const limbsIn = ({ limbs }: Project): NonNullable<StackFile['limbs']> =>
     ),
   );
 
-const propOf = ({ name, model, at, turn }: Prop, fileOf: (id: string) => string): StackFileProp => ({
+export const propOf = ({ name, model, at, turn }: Prop, fileOf: (id: string) => string): StackFileProp => ({
   name,
   ...(model && { file: fileOf(model.id) }),
   at: [at[0], at[1], at[2]],
   turn: [turn[0], turn[1], turn[2]],
 });
 
-const groupOf = ({ id, name, muted, solo, weight }: Group): StackFileGroup => ({
+export const groupOf = ({ id, name, muted, solo, weight }: Group): StackFileGroup => ({
   id,
   name,
   ...(muted && { muted }),
@@ -86,7 +86,7 @@ const groupOf = ({ id, name, muted, solo, weight }: Group): StackFileGroup => ({
   weight: scalarOf(weight),
 });
 
-const variantOf = ({ name, layers, range }: Variant): StackFileVariant => ({
+export const variantOf = ({ name, layers, range }: Variant): StackFileVariant => ({
   name,
   layers: Object.assign(
     emptyRecord(),

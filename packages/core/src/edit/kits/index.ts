@@ -1,0 +1,3 @@
+export { kitRefusal, makeKit, type NewKit } from './make-kit.js';
+export type { LeftOut } from './onto-rig.js';
+export { type KitPut, lineOf, type PutOptions, type PutReport, putKit } from './put-kit.js';

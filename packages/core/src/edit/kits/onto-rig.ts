@@ -1,0 +1,295 @@
+import { affine, type Curve, isCurve, type Scalar } from '../../curve/curve.js';
+import type { Kit, KitLayer } from '../../kit/kit.js';
+import {
+  type Channels,
+  channelsOf,
+  contactsOf,
+  holding,
+  type JointChannels,
+  keyed,
+  targetsOf,
+} from '../../layer/content.js';
+import type { HeldContacts, HeldLimb, StandingPoint } from '../../layer/held-contacts.js';
+import type { Layer } from '../../layer/layer.js';
+import type { Project } from '../../layer/project.js';
+import { mapTarget, type Target, type TargetField } from '../../layer/target.js';
+import { targetRefusal } from '../../layer/target-refusal.js';
+import type { EulerOrder } from '../../math/euler.js';
+import { emptyRecord, entryOf } from '../../record.js';
+import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { faceIndex } from '../../rig/members.js';
+import { characterOf, jointIndex, type Rig } from '../../rig/rig.js';
+import { rolesOf } from '../../rig/roles.js';
+import { curvesByMap } from '../keys/curves-by-map.js';
+import { type BetweenRigs, betweenRigs, type NumbersMap } from './between-rigs.js';
+
+/** What of a layer of a kit a project has not, by name or role. */
+export interface LeftOut {
+  readonly layer: string;
+  readonly what: 'joint' | 'part' | 'limb' | 'target' | 'take' | 'like';
+  readonly name: string;
+}
+
+/** How names and numbers of a kit become those of a project. */
+interface Onto {
+  readonly project: Project;
+  readonly kit: Kit;
+  readonly between: BetweenRigs;
+  /** The name that the project has for one of the kit, a joint, face channel or prop; undefined where it has none. */
+  readonly nameOf: (name: string) => string | undefined;
+  /** The joint of the kit in whose axes numbers of a joint are; undefined for props. */
+  readonly ownOf: (name: string, other: string) => string | undefined;
+  readonly leave: (what: LeftOut['what'], name: string) => undefined;
+}
+
+/**
+ * The layers of a kit with the joints, parts and limbs of a project, found by their names or else by their roles, and with
+ * numbers in the axes and at the size of its character. `props` are the names that its props have there. What the project has not is left out and
+ * told to `leave`.
+ */
+export function layersOnto(
+  kit: Kit,
+  project: Project,
+  props: ReadonlyMap<string, string>,
+  leave: (left: LeftOut) => void,
+): KitLayer[] {
+  const rig = characterOf(project.rig);
+  const from = kit.rig;
+  const nameOf = namesOn(kit, rig, props);
+  const between = betweenRigs(from ?? rig, rig);
+  return kit.layers.map((one) => {
+    const told = new Set<string>();
+    const onto: Onto = {
+      project,
+      kit,
+      between,
+      nameOf,
+      ownOf: (name, other) => (jointIndex(rig, other) < 0 ? undefined : from ? name : other),
+      leave(what, name) {
+        if (!told.has(`${what} ${name}`)) leave({ layer: one.layer.name, what, name });
+        told.add(`${what} ${name}`);
+        return undefined;
+      },
+    };
+    const layer = layerOnto(one.layer, onto);
+    const limbs = contactsOf(layer)?.limbs ?? {};
+    return { ...one, layer, found: one.found.filter((name) => entryOf(limbs, name)) };
+  });
+}
+
+/** Names come first, then roles; of two joints that would be one the first has it. */
+function namesOn(kit: Kit, rig: Rig, props: ReadonlyMap<string, string>): Onto['nameOf'] {
+  const roles = rolesOf(rig);
+  const byRole = new Map(
+    roles.flatMap((role, j) => (role ? [[role.role, rig.joints[j].name] as const] : [])),
+  );
+  const named = new Set(Object.keys(kit.joints).filter((name) => jointIndex(rig, name) >= 0));
+  const found = new Map<string, string>(props);
+  for (const [name, role] of Object.entries(kit.joints)) {
+    const other = role === undefined ? undefined : byRole.get(role);
+    if (named.has(name)) found.set(name, name);
+    else if (other !== undefined && !named.has(other)) found.set(name, other);
+  }
+  return (name) =>
+    found.get(name) ?? (faceIndex(rig, name) >= 0 || jointIndex(rig, name) >= 0 ? name : undefined);
+}
+
+function layerOnto(layer: Layer, onto: Onto): Layer {
+  const { mask, joints, allows, placement } = layer;
+  const { ratio } = onto.between;
+  const lengths = (scalar: Scalar) => times(scalar, ratio);
+  return {
+    ...layer,
+    applied: [],
+    ...(mask && { mask: renamed(mask, (part) => partOn(part, onto)) }),
+    ...(joints && { joints: renamed(joints, (name) => onto.nameOf(name) ?? onto.leave('joint', name)) }),
+    ...(allows && { allows: renamed(allows, onto.nameOf) }),
+    ...(placement &&
+      ratio !== 1 && {
+        placement: {
+          ...placement,
+          pivot: [placement.pivot[0] * ratio, placement.pivot[1] * ratio, placement.pivot[2] * ratio],
+          tx: lengths(placement.tx),
+          ty: lengths(placement.ty),
+          tz: lengths(placement.tz),
+        },
+      }),
+    content: contentOnto(layer, onto),
+  };
+}
+
+const partOn = (part: string, { project, leave }: Onto): string | undefined =>
+  project.parts.includes(part) ? part : leave('part', part);
+
+function renamed<T>(
+  record: Readonly<Record<string, T>>,
+  nameOf: (name: string) => string | undefined,
+): Record<string, T> {
+  const out = emptyRecord<T>();
+  for (const [name, value] of Object.entries(record)) {
+    const other = nameOf(name);
+    if (other !== undefined && !Object.hasOwn(out, other)) out[other] = value;
+  }
+  return out;
+}
+
+const times = (scalar: Scalar, factor: number): Scalar =>
+  factor === 1 ? scalar : isCurve(scalar) ? affine(scalar, factor) : scalar * factor;
+
+function contentOnto(layer: Layer, onto: Onto): Layer['content'] {
+  const contacts = contactsOf(layer);
+  if (contacts) return holding(contactsOnto(contacts, onto));
+  if (layer.content.kind !== 'curves') return layer.content;
+  const targets = targetsOf(layer).flatMap((target) => targetOnto(target, layer, onto) ?? []);
+  return keyed(channelsOnto(layer, onto), targets);
+}
+
+function channelsOnto(layer: Layer, onto: Onto): Channels {
+  const out = emptyRecord<JointChannels>();
+  for (const [name, curves] of Object.entries(channelsOf(layer))) {
+    const other = onto.nameOf(name) ?? onto.leave('joint', name);
+    if (other === undefined || Object.hasOwn(out, other)) continue;
+    out[other] = jointOnto(layer, name, other, curves, onto);
+  }
+  return out;
+}
+
+/** The channels of a joint as another has them. */
+function jointOnto(
+  layer: Layer,
+  name: string,
+  other: string,
+  curves: JointChannels,
+  onto: Onto,
+): JointChannels {
+  const { between, project } = onto;
+  if (faceIndex(project.rig, other) >= 0) return curves;
+  const own = onto.ownOf(name, other);
+  const changes = layer.mode === 'additive';
+  const lengths: NumbersMap = { factor: between.ratio, added: [0, 0, 0] };
+  const move =
+    own === undefined
+      ? lengths
+      : changes
+        ? between.changeMove(own, other, layer.axes)
+        : between.poseMove(own, other);
+  const turn =
+    own === undefined
+      ? undefined
+      : changes
+        ? between.changeTurn(own, other, layer.axes)
+        : between.poseTurn(own, other);
+  const rest = own === undefined || changes ? undefined : between.restOf(own);
+  const { order } = project.rig.joints[jointIndex(project.rig, other)];
+  return {
+    ...curves,
+    ...tripleBy(curves, ['tx', 'ty', 'tz'], move, undefined, rest?.move),
+    ...(turn && tripleBy(curves, ['rx', 'ry', 'rz'], turn, order, rest?.turn)),
+  };
+}
+
+type Axis = 'tx' | 'ty' | 'tz' | 'rx' | 'ry' | 'rz';
+
+/** Three channels by a map; those that are missing count as at rest where it takes them together. */
+function tripleBy(
+  curves: { readonly [C in Axis]?: Curve },
+  names: readonly Axis[],
+  map: NumbersMap,
+  order: EulerOrder | undefined,
+  rest: readonly number[] | undefined,
+): { readonly [C in Axis]?: Curve } {
+  const own = names.map((name) => curves[name]);
+  if (own.every((curve) => curve === undefined)) return {};
+  const made =
+    typeof map === 'function'
+      ? curvesByMap(own, map, order, rest)
+      : own.map(
+          (curve, axis) =>
+            curve &&
+            (map.factor === 1 && map.added[axis] === 0 ? curve : affine(curve, map.factor, map.added[axis])),
+        );
+  return Object.fromEntries(names.flatMap((name, axis) => (made[axis] ? [[name, made[axis]]] : [])));
+}
+
+/** Three numbers or curves by a map. */
+function scalarsBy<T extends Readonly<Record<string, Scalar>>>(
+  values: T,
+  map: NumbersMap,
+  order: EulerOrder | undefined,
+): T {
+  const names = Object.keys(values);
+  const scalars = names.map((name) => values[name]);
+  if (typeof map !== 'function')
+    return Object.fromEntries(
+      names.map((name, axis) => [
+        name,
+        map.factor === 1 && map.added[axis] === 0 ? scalars[axis] : times(scalars[axis], map.factor),
+      ]),
+    ) as T;
+  const numbers = scalars.map((scalar) => (isCurve(scalar) ? (scalar.keys[0]?.value ?? 0) : scalar));
+  if (!scalars.some(isCurve))
+    return Object.fromEntries(map(numbers).map((value, axis) => [names[axis], value])) as T;
+  const made = curvesByMap(
+    scalars.map((scalar) => (isCurve(scalar) ? scalar : undefined)),
+    map,
+    order,
+    numbers,
+  );
+  return Object.fromEntries(names.map((name, axis) => [name, made[axis]])) as T;
+}
+
+/** A target on the joints of the project; undefined where it has not all of them, or nothing can be moved by it there. */
+function targetOnto(target: Target, layer: Layer, onto: Onto): Target | undefined {
+  const { between, project, leave } = onto;
+  const joint = onto.nameOf(target.joint);
+  const space = target.space === undefined ? undefined : onto.nameOf(target.space);
+  if (joint === undefined || (target.space !== undefined && space === undefined))
+    return leave('target', target.joint);
+  const moved: Target = { ...target, joint, ...(space !== undefined && { space }) };
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  if (targetRefusal(project.rig, limbs, moved, layer.mode)) return leave('target', target.joint);
+  const end = onto.ownOf(target.joint, joint);
+  const held = space === undefined ? undefined : onto.ownOf(target.space!, space);
+  const inJoint = layer.mode === 'additive' && layer.axes === 'joint';
+  const place =
+    layer.mode === 'additive'
+      ? end !== undefined && inJoint
+        ? between.placeIn(end, joint)
+        : between.placeIn(undefined, undefined)
+      : between.placeIn(held, held && space);
+  const turn =
+    end === undefined
+      ? undefined
+      : layer.mode === 'additive'
+        ? between.changeTurn(end, joint, layer.axes)
+        : between.turnIn(held === undefined ? undefined : [held, space!], [end, joint]);
+  const by: Readonly<Record<TargetField, NumbersMap | undefined>> = { at: place, toward: place, turn };
+  return {
+    ...mapTarget(moved, (scalar) => scalar),
+    at: scalarsBy(moved.at, place, undefined),
+    ...(moved.turn && { turn: by.turn ? scalarsBy(moved.turn, by.turn, 'YXZ') : moved.turn }),
+    ...(moved.toward && { toward: scalarsBy(moved.toward, place, undefined) }),
+  };
+}
+
+/** Contacts of the limbs that the project has, at its size. Points that it has not are those of its own limb. */
+function contactsOnto(contacts: HeldContacts, { kit, project, between, nameOf, leave }: Onto): HeldContacts {
+  const limbs = emptyRecord<HeldLimb>();
+  const known = compiledLimbs(project.rig, project.limbs);
+  for (const [name, held] of Object.entries(contacts.limbs)) {
+    if (!known.some((limb) => limb.name === name)) {
+      leave('limb', name);
+      continue;
+    }
+    const points = held.points.flatMap(({ joint, end, floor }): StandingPoint[] => {
+      const other = nameOf(joint);
+      const j = other === undefined ? -1 : jointIndex(project.rig, other);
+      if (other === undefined || j < 0) return [];
+      if (end !== undefined && end >= project.rig.joints[j].ends.length) return [];
+      return [{ joint: other, ...(end !== undefined && { end }), floor: floor * between.ratio }];
+    });
+    const all = points.length > 0 && (kit.rig !== undefined || points.length === held.points.length);
+    limbs[name] = { ...held, points: all ? points : [] };
+  }
+  return { ...contacts, limbs };
+}
