@@ -146,7 +146,9 @@ function fadedWeight(weight: Scalar, span: Span, [from, to]: readonly [number, n
   if (!isCurve(weight) && (risen === undefined || falls === undefined || risen <= falls))
     return {
       keys: [
-        ...(risen === undefined ? [newKey(from, weight)] : [newKey(start!, 0, shape), newKey(risen, weight)]),
+        ...(risen === undefined
+          ? [newKey(Math.min(from, falls!) - 1, weight)]
+          : [newKey(start!, 0, shape), newKey(risen, weight)]),
         ...(falls === undefined
           ? []
           : [...(falls === risen ? [] : [newKey(falls, weight, shape)]), newKey(end!, 0)]),
