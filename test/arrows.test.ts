@@ -26,6 +26,7 @@ const CORE: Record<string, readonly string[]> = {
   kit: [...STACK, 'make', 'check'],
   edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'kit', 'keys', 'bake', 'format'],
   format: [...BASE, 'layer', 'match', 'make', 'check', 'keys', 'kit'],
+  apply: [...STACK, 'check', 'kit', 'keys', 'bake', 'edit', 'format'],
 };
 const SHARED = ['ui', 'theme', 'storage', 'editor'];
 const WORK = [...SHARED, 'workers', 'jobs', 'commands', 'gestures', 'controls', 'timeline'];
@@ -54,8 +55,9 @@ const WEB: Record<string, readonly string[]> = {
 const PACKAGES: Record<string, readonly string[]> = {
   'packages/core': [],
   'packages/demo': ['@evlay/core'],
+  'packages/batch': ['@evlay/core'],
   'apps/web': ['@evlay/core'],
-  'apps/cli': ['@evlay/core'],
+  'apps/cli': ['@evlay/core', '@evlay/batch'],
   'apps/server': [],
 };
 

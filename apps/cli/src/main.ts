@@ -1,6 +1,7 @@
 import { endingsText, kindOf, LIMITS, WRITTEN_KINDS } from '@evlay/core/format';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import pack from '../package.json' with { type: 'json' };
+import { applyCommand } from './apply.js';
 import { bakeCommand } from './bake.js';
 import { checkCommand } from './check.js';
 import { fitCommand } from './fit.js';
@@ -39,6 +40,13 @@ function parseCount(text: string): number {
   const count = Number(text);
   if (!Number.isInteger(count) || count < 0)
     throw new InvalidArgumentError('Expected a whole number, 0 or more.');
+  return count;
+}
+
+function parseJobs(text: string): number {
+  const count = Number(text);
+  if (!Number.isInteger(count) || count < 1 || count > 256)
+    throw new InvalidArgumentError('Expected a whole number from 1 to 256.');
   return count;
 }
 
@@ -195,6 +203,28 @@ program
   .option('--json', 'print where they take over as JSON on standard output')
   .exitOverride()
   .action(joinCommand);
+
+program
+  .command('apply')
+  .description(
+    'puts a kit on takes, a file or all of a folder: a project, a bake and a place in the report for each, the worst first',
+  )
+  .argument('<kit>', 'an .evlay-kit, or an .evlay-kit.zip with its takes')
+  .requiredOption('--to <files...>', 'takes, .bvh or .glb, and folders of them')
+  .option('--rig <file>', 'a character to which the takes are fitted (default: the one that each comes with)')
+  .requiredOption('--out <folder>', 'where the projects, the bakes and the report come to')
+  .addOption(new Option('--format <kind>', 'what is baked to').choices(['glb', 'bvh']).default('glb'))
+  .option(
+    '--tolerance <length>',
+    'few keys: no joint is further off than this, in units of the rig (GLB only)',
+    parseLimit,
+  )
+  .option('--angle <degrees>', 'few keys: no joint is turned further off than this (GLB only)', parseLimit)
+  .option('--jobs <n>', 'how many takes are worked on at once (default: the number of cores)', parseJobs)
+  .option('--resume', 'leave out what is there already, whole, and made of the same files')
+  .option('--json', 'print a summary as JSON on standard output')
+  .exitOverride()
+  .action(applyCommand);
 
 program
   .command('check')

@@ -1,12 +1,9 @@
-import { characterIn, type Figure, newId, type Project, type Take } from '@evlay/core';
-import { takeUnit } from '@evlay/core/check';
+import { characterIn, type Figure, type Project, type Take } from '@evlay/core';
 import {
-  fitSteps,
-  freeTakeName,
-  madeName,
-  mappingFor,
   projectFromCharacter,
   projectFromTake,
+  takeOnRig,
+  withFoundContacts,
   withKeyedBase,
 } from '@evlay/core/edit';
 import {
@@ -23,8 +20,7 @@ import {
   readProject,
   unzip,
 } from '@evlay/core/format';
-import { findContacts, type Wearer } from '@evlay/core/make';
-import { playsOn } from '@evlay/core/match';
+import type { Wearer } from '@evlay/core/make';
 import { transfer } from 'comlink';
 import { digestOf } from '../storage/record.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
@@ -139,12 +135,9 @@ async function openSet(
 
 const fileOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
-/** A take with the contacts of its feet. */
-const standing = (take: Take, unit: number): Take => ({ ...take, contacts: findContacts(take, unit) });
-
 const withStanding = (project: Project): Project => ({
   ...project,
-  takes: project.takes.map((take) => (take.contacts ? take : standing(take, takeUnit(project, take)))),
+  takes: project.takes.map((take) => withFoundContacts(take, project)),
 });
 
 /** The project of a character: a performance of few keys comes with its keys, beside the take of its samples. */
@@ -166,15 +159,8 @@ async function takesIn(
 }
 
 /** A take with its contacts, and where it does not play on the project's rig with one that is fitted to it. */
-async function onWearer(take: Take, wearer: Recipient, before: readonly Take[]): Promise<Take[]> {
-  const names = [...(wearer.names ?? []), ...before.map(({ name }) => name)];
-  const name = freeTakeName({ takes: names.map((one) => ({ name: one })) }, take.name);
-  const stood = { ...standing(take, takeUnit(wearer, take)), name };
-  if (playsOn(wearer.rig, take)) return [stood];
-  const made = { from: take.id, ...fitSteps(mappingFor(wearer, take)) };
-  const fitted = { id: newId(), name: madeName([...names, name], name, made), made };
-  return [stood, { ...fitted, ...(await makeSamples(fitted, take, wearer)) }];
-}
+const onWearer = (take: Take, wearer: Recipient, before: readonly Take[]): Promise<Take[]> =>
+  takeOnRig(take, wearer, [...(wearer.names ?? []), ...before.map(({ name }) => name)]);
 
 const api = {
   /** Makes a project of files that were dropped or chosen: a project, a character, or a motion. */

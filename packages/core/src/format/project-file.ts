@@ -12,7 +12,7 @@ import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-js
 import { readBy } from './schema.js';
 import { type ReadProject, readStack } from './stack/stack-read.js';
 import { headOf, layerOf, RIG_FILE, stackOf } from './stack/stack-write.js';
-import { unzip } from './zip.js';
+import { unzip, ZIP_DAY } from './zip.js';
 
 const STACK = 'stack.json';
 const PROJECT_JSON = 'project.json';
@@ -95,6 +95,7 @@ export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> 
   let done = 0;
   for (const [name, bytes] of Object.entries(entries)) {
     const entry = new ZipDeflate(name, { level: 6 });
+    entry.mtime = ZIP_DAY;
     zip.add(entry);
     let at = 0;
     do {

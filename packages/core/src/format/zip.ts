@@ -2,6 +2,9 @@ import { inflateSync } from 'fflate';
 import { cut, FileError, quote } from './error.js';
 import { checkLimit, checkSize, checkUnpacked, LIMITS } from './limits.js';
 
+/** The first day that a zip can name (PKWARE APPNOTE 6.3.3, 4.4.6), at noon: with it the same files make the same zip. */
+export const ZIP_DAY = new Date(1980, 0, 1, 12);
+
 /** A file of a zip. */
 export interface ZipEntry {
   readonly name: string;

@@ -12,7 +12,7 @@ export interface EventPair {
 /** How the frames of a kit come to those of a take: pairs that rise on both sides, from `start` to `end`. */
 export interface EventLine {
   readonly pairs: readonly EventPair[];
-  /** Events of the kit that belong to none of the take. */
+  /** Events of the kit that come to none of the take. */
   readonly lonely: readonly MotionEvent[];
 }
 
@@ -45,14 +45,18 @@ export function eventLine(kit: Timed, take: Timed, fps: number): EventLine {
   const straight = (frame: number) => first + ((frame - a) * (last - first)) / (b - a);
   const rises = (one: EventPair, next: EventPair) =>
     next.kit > one.kit && next.take - one.take >= NEAREST * fps - 1e-9;
-  const pairs =
-    b > a && rises(start, end)
-      ? longest(start, candidatesOf(kit.events, take.events, straight), end, rises)
-      : [start];
-  const kept = new Set(pairs.map(({ name, kit: frame }) => `${frame} ${name}`));
+  const candidates = b > a && rises(start, end) ? candidatesOf(kit.events, take.events, straight) : [];
+  const pairs = b > a && rises(start, end) ? longest(start, candidates, end, rises) : [start];
+  const { to } = movedBy({ pairs });
+  // One that is too near to another to be kept meets all the same where it comes to its own.
+  const met = new Set(
+    candidates.flatMap(({ name, kit: frame, take: other }) =>
+      Math.abs(to(frame) - other) <= NEAREST * fps ? [`${frame} ${name}`] : [],
+    ),
+  );
   return {
     pairs: pairs.map(({ square: _, ...pair }) => pair),
-    lonely: kit.events.filter(({ name, frame }) => !isEnd(name) && !kept.has(`${frame} ${name}`)),
+    lonely: kit.events.filter(({ name, frame }) => !isEnd(name) && !met.has(`${frame} ${name}`)),
   };
 }
 
@@ -146,7 +150,7 @@ export function stretchedTo(
 }
 
 /** Between pairs linearly, outside by the same amount as the nearest one. Where two pairs are as far apart on both sides, nothing is rounded. */
-export function movedBy({ pairs }: EventLine): FrameMove {
+export function movedBy({ pairs }: Pick<EventLine, 'pairs'>): FrameMove {
   const pieceAt = (frame: number, side: -1 | 1): number => {
     const next = pairs.findIndex(({ kit }) => (side > 0 ? kit > frame : kit >= frame));
     return next < 0 ? pairs.length : next;

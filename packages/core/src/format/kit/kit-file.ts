@@ -18,7 +18,7 @@ import type { FindFile } from '../stack/stack-read.js';
 import { readGroup, readLayer, readVariant } from '../stack/stack-read.js';
 import type { StackFileLayer } from '../stack/stack-schema.js';
 import { groupOf, layerOf, limbsIn, variantOf } from '../stack/stack-write.js';
-import { unzip } from '../zip.js';
+import { unzip, ZIP_DAY } from '../zip.js';
 import { type KitFile, type KitFileJoint, type KitFileLayer, kitSchema } from './kit-schema.js';
 
 export const KIT_ENDING = '.evlay-kit';
@@ -57,12 +57,8 @@ export function writeKit(kit: Kit): { readonly bytes: Uint8Array<ArrayBuffer>; r
   const files = takeFilesOf(kit);
   const entries: Record<string, Uint8Array> = { [`kit${KIT_ENDING}`]: text };
   for (const take of kit.takes) entries[files.get(take.id)!] = take.source.bytes;
-  // The date is that of no day, so that the same kit makes the same file.
-  return { bytes: new Uint8Array(zipSync(entries, { mtime: EPOCH })), ending: KIT_ZIP_ENDING };
+  return { bytes: new Uint8Array(zipSync(entries, { mtime: ZIP_DAY })), ending: KIT_ZIP_ENDING };
 }
-
-/** The first day that a zip can name (PKWARE APPNOTE 6.3.3, 4.4.6), at noon, so that it is that day everywhere. */
-const EPOCH = new Date(1980, 0, 1, 12);
 
 function kitOut(kit: Kit, files: ReadonlyMap<string, string>): KitFile {
   const { name, fps, range, metresPerUnit, groups, variants, events, root, rig } = kit;
@@ -270,7 +266,8 @@ function layerIn(
       contacts: { ...contacts, limbs: Object.assign(emptyRecord(), Object.fromEntries(limbs)) },
     }),
   } as StackFileLayer;
-  const read = readLayer(plain, takes);
+  // One that has no id gets the same one each time.
+  const read = readLayer({ ...plain, id: layer.id ?? `kit-${k + 1}` }, takes);
   const refused = typeof fit === 'object' ? eachRefusal(read) : undefined;
   if (refused) throw new FileError(`layers[${k}].fit`, `${refused}, expected "events", "stretch" or "shift"`);
   return { layer: read, fit, found: contactsOf(read) ? found : [] };
