@@ -10,6 +10,7 @@ const SETUP = join(ROOT, '.setup');
 
 installDebian([
   { name: 'chromium', file: '/usr/bin/chromium' },
+  { name: 'redis-server', file: '/usr/bin/redis-server' },
   { name: 'assimp-utils', file: '/usr/bin/assimp' },
   { name: 'assimp-testmodels', file: '/usr/share/assimp/models/BVH/01_01.bvh' },
 ]);

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, statSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -12,10 +12,13 @@ import {
   reportJson,
   reportOf,
   runHere,
+  runOnQueue,
+  type Shared,
   sharedOf,
   startThreads,
   type TakeJob,
   takeFilesIn,
+  watchFolders,
 } from '@evlay/batch';
 import { FileError, readKit } from '@evlay/core/format';
 import { beside, readFile, writeFile } from './files.js';
@@ -29,6 +32,9 @@ export interface ApplyFlags {
   angle?: number;
   jobs?: number;
   resume?: boolean;
+  watch?: boolean;
+  queue?: string;
+  root: string;
   json?: boolean;
 }
 
@@ -41,21 +47,83 @@ export const threadFile = (): string => fileURLToPath(new URL('./apply.mjs', imp
 /** `evlay apply`: puts a kit on takes, and bakes each. */
 export async function applyCommand(kit: string, flags: ApplyFlags): Promise<void> {
   const { out } = flags;
+  if (flags.watch && flags.queue !== undefined)
+    throw new FileError('--watch', 'takes that appear are done here, expected no --queue');
   await checkKit(kit);
   if (flags.rig !== undefined) readFile(flags.rig);
+  makeFolder(out);
+  if (flags.queue === undefined) clearLeftovers(out);
+  const shared = sharedOf({ ...flags, kit, takes: flags.to });
+  if (flags.watch) {
+    await watch(kit, shared, flags);
+    return;
+  }
   const files = takeFilesIn(flags.to);
   if (files.length === 0)
     throw new FileError(flags.to.join(', '), 'there are no takes in it, expected .bvh or .glb files');
   checkTakes(files);
-  makeFolder(out);
-  const shared = sharedOf({ ...flags, kit, takes: files });
   const names = namesOf(files);
   const jobs = files.map((take, k): TakeJob => ({ ...shared, take: refTo(take), name: names[k] }));
-  const threads = startThreads(flags.jobs ?? availableParallelism(), threadFile());
+  const outcomes = await doAll(jobs, flags);
+  await writeReport(kit, flags, outcomes);
+  tellOutcomes(outcomes, flags);
+}
+
+/** Does every take that is in the folders or appears there, until it is interrupted; the report is that of all so far. */
+async function watch(kit: string, shared: Shared, flags: ApplyFlags): Promise<void> {
+  const threads = startThreads(1, threadFile());
+  const outcomes = new Map<string, Outcome>();
+  const names = new Map<string, string>();
+  const stop = new AbortController();
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => stop.abort());
+  process.stderr.write(`evlay: watches ${flags.to.join(', ')}; Ctrl+C ends it\n`);
   try {
-    const outcomes = await runHere(jobs, threads, writeFile, flags.resume ?? false, showOutcomes());
-    await writeReport(kit, flags, outcomes);
-    tellOutcomes(outcomes, flags);
+    await watchFolders(
+      flags.to,
+      async (path) => {
+        const name = names.get(path) ?? namesOf([path], names.values())[0];
+        names.set(path, name);
+        const job: TakeJob = { ...shared, take: refTo(path), name };
+        const [outcome] = await runHere([job], threads, writeFile, true, () => undefined);
+        outcomes.set(path, outcome);
+        await writeReport(kit, flags, [...outcomes.values()]);
+        process.stdout.write('failed' in outcome ? `${name}: failed, ${outcome.failed}\n` : `${name}\n`);
+      },
+      stop.signal,
+    );
+  } finally {
+    await threads.end();
+  }
+  if ([...outcomes.values()].some((one) => 'failed' in one)) process.exitCode = FAILED;
+}
+
+/** Takes away what an earlier run on this machine that was ended at once has left half written. */
+function clearLeftovers(out: string): void {
+  for (const folder of [out, join(out, 'results')])
+    for (const name of readdirSync(folder)) {
+      const [, pid] = /\.(\d+)\.part$/.exec(name) ?? [];
+      if (pid !== undefined && !lives(Number(pid))) rmSync(join(folder, name), { force: true });
+    }
+}
+
+function lives(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+/** Does jobs by the queue that is asked for, or by threads of this process. */
+async function doAll(
+  jobs: readonly TakeJob[],
+  { queue, root, jobs: count, resume }: ApplyFlags,
+): Promise<Outcome[]> {
+  if (queue !== undefined) return runOnQueue(jobs, { url: queue, root }, showOutcomes());
+  const threads = startThreads(count ?? availableParallelism(), threadFile());
+  try {
+    return await runHere(jobs, threads, writeFile, resume ?? false, showOutcomes());
   } finally {
     await threads.end();
   }

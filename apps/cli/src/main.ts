@@ -12,6 +12,7 @@ import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
 import { outputName, takeStandardInput } from './standard.js';
+import { workCommand } from './work.js';
 
 function parseRange(text: string): [number, number] {
   const match = /^(-?\d+(?:\.\d+)?):(-?\d+(?:\.\d+)?)$/.exec(text);
@@ -204,6 +205,16 @@ program
   .exitOverride()
   .action(joinCommand);
 
+const QUEUE = [
+  '--queue <url>',
+  'share the takes by a queue on a Redis server, redis://HOST:PORT: see evlay work',
+] as const;
+const QUEUE_ROOT = [
+  '--root <folder>',
+  'with --queue: the folder that all machines see and in which all files lie',
+  '.',
+] as const;
+
 program
   .command('apply')
   .description(
@@ -222,9 +233,22 @@ program
   .option('--angle <degrees>', 'few keys: no joint is turned further off than this (GLB only)', parseLimit)
   .option('--jobs <n>', 'how many takes are worked on at once (default: the number of cores)', parseJobs)
   .option('--resume', 'leave out what is there already, whole, and made of the same files')
+  .option('--watch', 'go on with every take that appears in the folders, until it is interrupted')
+  .option(...QUEUE)
+  .option(...QUEUE_ROOT)
   .option('--json', 'print a summary as JSON on standard output')
   .exitOverride()
   .action(applyCommand);
+
+program
+  .command('work')
+  .description('does what evlay apply --queue has put on a queue, on this machine, until it is interrupted')
+  .requiredOption(...QUEUE)
+  .option(...QUEUE_ROOT)
+  .option('--jobs <n>', 'how many takes are worked on at once (default: the number of cores)', parseJobs)
+  .option('--until-empty', 'end when nothing is left to do')
+  .exitOverride()
+  .action(workCommand);
 
 program
   .command('check')

@@ -1,4 +1,4 @@
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import type { JobResult, TakeJob, TakeRecord } from './job.js';
 import { recordPath } from './plan.js';
 import { digestOf } from './read.js';
@@ -15,10 +15,19 @@ export async function storeResult(
 ): Promise<TakeRecord> {
   for (const { name, bytes } of files) await write(toLocal(join(job.out, name)), bytes);
   const record: TakeRecord = {
-    job,
+    job: withNamesAlone(job),
     done: [...done],
     files: files.map(({ name, bytes }) => ({ name, size: bytes.length, digest: digestOf(bytes) })),
   };
   await write(toLocal(recordPath(job)), new TextEncoder().encode(`${JSON.stringify(record)}\n`));
   return record;
 }
+
+/** A job without where its files lie, which is another place for everybody who does it. */
+const withNamesAlone = (job: TakeJob): TakeJob => ({
+  ...job,
+  kit: { ...job.kit, path: basename(job.kit.path) },
+  take: { ...job.take, path: basename(job.take.path) },
+  ...(job.rig && { rig: { ...job.rig, path: basename(job.rig.path) } }),
+  out: '',
+});

@@ -137,7 +137,15 @@ export function putKit(project: Project, kit: Kit, { above, fits }: PutOptions =
   return {
     project: withColors(withGroupsAndVariants(current, timed, line, ids, new Set(put)), put),
     layers: put,
-    report: { ...report, pairs: line.pairs, lonely: line.lonely, bent: bentIn(line), leftOut },
+    report: {
+      pairs: line.pairs,
+      lonely: line.lonely,
+      shifted: report.shifted,
+      bent: bentIn(line),
+      spansOut: report.spansOut,
+      leftOut,
+      idle: report.idle,
+    },
   };
 }
 
