@@ -37,7 +37,7 @@ const WEB: Record<string, readonly string[]> = {
   workers: ['ui', 'storage'],
   editor: ['ui'],
   jobs: ['ui', 'storage', 'editor', 'workers'],
-  commands: ['ui', 'storage', 'editor', 'workers', 'jobs'],
+  commands: ['ui', 'theme', 'storage', 'editor', 'workers', 'jobs'],
   gestures: [...SHARED, 'commands'],
   controls: [...SHARED, 'workers', 'jobs', 'commands', 'gestures'],
   timeline: [...SHARED, 'commands', 'gestures', 'controls'],
@@ -49,7 +49,21 @@ const WEB: Record<string, readonly string[]> = {
   panel: WORK,
   takes: WORK,
   bake: WORK,
-  routes: [...WORK, 'view', 'lanes', 'curves', 'body-map', 'panel', 'poses', 'takes', 'bake'],
+  locker: [...WORK, 'poses'],
+  sheet: WORK,
+  routes: [
+    ...WORK,
+    'view',
+    'lanes',
+    'curves',
+    'body-map',
+    'panel',
+    'poses',
+    'takes',
+    'bake',
+    'locker',
+    'sheet',
+  ],
 };
 /** Packages beside the core that each package may use. */
 const PACKAGES: Record<string, readonly string[]> = {

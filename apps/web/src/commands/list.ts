@@ -8,6 +8,7 @@ import * as touchUp from './keys/touch-up.js';
 import * as values from './keys/values.js';
 import * as walk from './keys/walk.js';
 import * as workedOut from './keys/worked-out.js';
+import * as kits from './kits/kits.js';
 import * as curl from './poses/curl.js';
 import * as face from './poses/face.js';
 import * as limbs from './poses/limbs.js';
@@ -68,6 +69,7 @@ const FILES: readonly object[] = [
   groups,
   handOver,
   keys,
+  kits,
   layerValues,
   layers,
   limbs,

@@ -14,6 +14,7 @@ import {
 } from './keys/keys.js';
 import { toggleTouchUp } from './keys/touch-up.js';
 import { keyLitWeight } from './keys/values.js';
+import { toggleLocker } from './kits/kits.js';
 import { pickBothSides, pickChildren, pickKeyed, pickLimb, pickOtherSide } from './poses/picking.js';
 import { keySeen } from './poses/pose.js';
 import { copyPose, holdKey, keyBelow, keyRest, pasteMirrored, pastePose } from './poses/poses.js';
@@ -67,6 +68,7 @@ export const LAYER_SHORTCUTS: readonly Command[] = [
   pickBelow,
   groupPicked,
   nextVariant,
+  toggleLocker,
   toggleCompare,
   keySeen,
   keyBelow,

@@ -1,8 +1,10 @@
 import { Box, Button } from '@chakra-ui/react';
-import { kindOf, openedText } from '@evlay/core/format';
+import { isKitFile, kindOf, LOCKER_ENDING, openedText } from '@evlay/core/format';
 import { useEffect, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
+import { showKitFile } from '../commands/kits/kits.js';
+import { kitIntoLocker, loadLocker } from '../commands/kits/locker.js';
 import { bringIn } from '../commands/scene/bring-in.js';
 import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
 import type { Editor } from '../editor/editor.js';
@@ -23,7 +25,9 @@ export function useOpenFiles(): {
   const navigate = useNavigate();
   const busy = useApp((state) => state.busy);
   const { pathname } = useLocation();
-  const open = async (files: readonly PathFile[]) => {
+  const open = async (given: readonly PathFile[]) => {
+    const files = await withoutKept(given, pathname);
+    if (files.length === 0) return;
     const { sets } = fileSets(files);
     const main = sets[0]?.[0] ?? files[0];
     if (!main) return;
@@ -55,6 +59,21 @@ export function useOpenFiles(): {
     }
   };
   return { open, busy };
+}
+
+/** Takes kits and lockers out of files: a kit is shown on the open project or goes into the locker, as what is in a locker does. */
+async function withoutKept(files: readonly PathFile[], pathname: string): Promise<PathFile[]> {
+  const others: PathFile[] = [];
+  for (const one of files) {
+    const name = nameOf(one);
+    const file = new File([one.file], name);
+    const editor = openEditor();
+    if (name.toLowerCase().endsWith(LOCKER_ENDING)) await loadLocker(file);
+    else if (!isKitFile(name)) others.push(one);
+    else if (editor && pathname === `/p/${editor.id}`) await showKitFile(editor, file);
+    else await kitIntoLocker(file);
+  }
+  return others;
 }
 
 /** Brings files into a project, and goes on when they are there. */

@@ -7,6 +7,11 @@ import { readableOn } from '../ui/color.js';
 export function LayerMark({ index, small }: { index: number; small?: boolean }) {
   const color = useProject((project) => project.layers[index]?.color);
   const tag = useProject((project) => layerTags(project.layers)[index]);
+  return <LayerTag color={color} tag={tag} small={small} />;
+}
+
+/** A colour with letters on it. */
+export function LayerTag({ color, tag, small }: { color?: string; tag: string; small?: boolean }) {
   const size = small ? '16px' : '20px';
   return (
     <Box

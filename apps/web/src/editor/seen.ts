@@ -5,9 +5,10 @@ import { playsOn } from '@evlay/core/match';
 import { takeDuration } from '@evlay/core/take';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { History } from './history.js';
+import { kitPut } from './kit-preview.js';
 import type { Alone, Session, WantedCrossing } from './session.js';
 
-/** The project as it is seen: with a pose that is tried, with one of its layers alone, with a crossing that is looked at, or with a take in place of its stack. */
+/** The project as it is seen: with a pose that is tried, with one of its layers alone, with a crossing or a kit that is looked at, or with a take in place of its stack. */
 export type Seen = StoreApi<{ readonly project: Project }>;
 
 /**
@@ -68,15 +69,20 @@ function crossedAlone(project: Project, { lower, upper }: WantedCrossing, crossi
 /** What is seen of a history in a session; returns with it what ends that. */
 export function createSeen(history: History, session: Session): { seen: Seen; stop: () => void } {
   const inputs = () => {
-    const { trial, previewing, alone, crossing, take: id } = session.getState();
+    const { trial, previewing, alone, crossing, kit, take: id } = session.getState();
     const project = history.project();
     const take = previewing ? project.takes.find((one) => one.id === id) : undefined;
     const layer = project.layers.some((one) => one.id === alone?.layer) ? alone : undefined;
-    return { project, trial, take, alone: layer, crossing: crossing?.preview && crossing };
+    const putting = kit?.doing === 'put' ? kit : undefined;
+    return { project, trial, take, alone: layer, crossing: crossing?.preview && crossing, putting };
   };
-  const show = ({ project, trial, take, alone, crossing }: ReturnType<typeof inputs>, before?: Project) => {
+  const show = (
+    { project, trial, take, alone, crossing, putting }: ReturnType<typeof inputs>,
+    before?: Project,
+  ) => {
     if (take) return takeAlone(project, take, before);
     if (crossing?.preview) return crossedAlone(project, crossing, crossing.preview.crossing);
+    if (putting) return kitPut(project, putting).project;
     const tried = withTrial(project, trial);
     return alone ? layerAlone(tried, alone) : tried;
   };
@@ -89,7 +95,8 @@ export function createSeen(history: History, session: Session): { seen: Seen; st
       now.trial === shown.trial &&
       now.take === shown.take &&
       now.alone === shown.alone &&
-      now.crossing === shown.crossing
+      now.crossing === shown.crossing &&
+      now.putting === shown.putting
     )
       return;
     shown = now;

@@ -1,6 +1,7 @@
 import { layerById } from '@evlay/core';
 import { pasteCopied } from '../commands/keys/keys.js';
 import { keyValues } from '../commands/keys/values.js';
+import { keepLayers, openKitMaking } from '../commands/kits/kits.js';
 import { bringJointsOut, clearPicked, joinBelow } from '../commands/stack/contents.js';
 import { groupPicked, letGroupGo } from '../commands/stack/groups.js';
 import { letAllCount, limitToPicked } from '../commands/stack/layer-values.js';
@@ -47,6 +48,8 @@ export function layerMenu({ session, history }: Editor, id: string): readonly Me
     item(bringJointsOut, 'copy' as const, 'Copy the picked joints out into a new layer'),
     item(joinBelow, { anyway: false }),
     item(mergeDown, undefined),
+    item(openKitMaking, undefined),
+    item(keepLayers, undefined),
     item(clearPicked, undefined),
     item(duplicateLit, undefined),
     item(removeLayer, layer.id),

@@ -6,9 +6,11 @@ import { LAYER_SHORTCUTS, TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ContextMenu } from '../controls/ContextMenu.js';
 import { Palette } from '../controls/Palette.js';
 import { Curves } from '../curves/Curves.js';
-import { useEditor } from '../editor/context.js';
+import { useEditor, useSession } from '../editor/context.js';
 import { watchFindings } from '../jobs/findings.js';
 import { Lanes } from '../lanes/Lanes.js';
+import { takesThings } from '../locker/drop.js';
+import { Locker } from '../locker/Locker.js';
 import { FindingsPanel, FindingsTabName } from '../panel/findings/FindingsPanel.js';
 import { JointPanel } from '../panel/joint/JointPanel.js';
 import { LayerPanel } from '../panel/layer/LayerPanel.js';
@@ -71,13 +73,14 @@ export function Layers() {
   const work = useWork();
   const column = usePanelRef();
   const working = work !== undefined;
+  const locker = useSession((state) => state.locker);
   useEffect(() => {
     if (working) column.current?.expand();
   }, [working, column]);
   const rows = useDefaultLayout({ id: 'evlay.rows' });
   const columns = useDefaultLayout({ id: 'evlay.columns' });
   return (
-    <Box as="main" flex="1" minHeight="0" display="flex" flexDirection="column">
+    <Box as="main" flex="1" minHeight="0" display="flex" flexDirection="column" {...takesThings(editor)}>
       <Shortcuts commands={TRANSPORT_SHORTCUTS} />
       <Shortcuts commands={LAYER_SHORTCUTS} />
       <Box flex="1" minHeight="0">
@@ -127,6 +130,11 @@ export function Layers() {
           </Panel>
         </Group>
       </Box>
+      {locker && (
+        <Guarded name="The locker">
+          <Locker />
+        </Guarded>
+      )}
       <ContextMenu />
       <Palette />
     </Box>

@@ -29,6 +29,7 @@ export * from './scene/props.js';
 export * from './scene/root.js';
 export * from './scene/smooth-take.js';
 export * from './scene/take-on-rig.js';
+export * from './scene/take-project.js';
 export * from './scene/takes.js';
 export * from './stack/content.js';
 export * from './stack/convert.js';

@@ -18,6 +18,7 @@ export * from './image-size.js';
 export * from './json-lines.js';
 export * from './kinds/index.js';
 export * from './kit/kit-file.js';
+export * from './kit/locker-file.js';
 export * from './limits.js';
 export * from './limits-file.js';
 export * from './mapping-file.js';

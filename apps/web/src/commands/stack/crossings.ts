@@ -36,7 +36,7 @@ export const openCrossings = command({
   },
   run(editor) {
     endPreview(editor);
-    editor.session.setState({ crossing: performances(editor), merging: undefined });
+    editor.session.setState({ crossing: performances(editor), merging: undefined, kit: undefined });
   },
 });
 

@@ -1,5 +1,6 @@
 import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import type { Crossing } from '@evlay/core/cross';
+import type { Fit, Kit } from '@evlay/core/kit';
 import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
 
@@ -39,6 +40,23 @@ export interface WantedCrossing {
   };
 }
 
+/** A kit that is being made of layers, by their ids, or one that is looked at before it is put on the stack. `fits` are by layer. */
+export type KitWork =
+  | {
+      readonly doing: 'make';
+      readonly layers: readonly string[];
+      readonly name: string;
+      readonly place: 'world' | 'root';
+      readonly fits: Readonly<Record<string, Fit>>;
+    }
+  | {
+      readonly doing: 'put';
+      readonly kit: Kit;
+      /** The layer that it comes above; the topmost where missing. */
+      readonly above?: string;
+      readonly fits: Readonly<Record<string, Fit>>;
+    };
+
 /** How it is seen who drives the character. */
 export const DRIVEN_BY = ['full', 'edges', 'off'] as const;
 
@@ -51,6 +69,10 @@ export interface Display {
   readonly crossing: WantedCrossing | undefined;
   /** The run of layers that is looked at to be merged, by the ids of its ends. */
   readonly merging: { readonly from: string; readonly to: string } | undefined;
+  /** The kit that is worked on. */
+  readonly kit: KitWork | undefined;
+  /** Whether the locker is open. */
+  readonly locker: boolean;
   /** Groups of which only the head is shown. */
   readonly folded: readonly string[];
   /** Which lanes are shown: text that a name or a part has, and what else has to hold. */
@@ -117,6 +139,8 @@ export const newDisplay = (): Display => ({
   variantTakes: 'variant',
   crossing: undefined,
   merging: undefined,
+  kit: undefined,
+  locker: false,
   folded: [],
   find: { open: false, text: '', only: 'all' },
   curves: false,

@@ -1,5 +1,6 @@
 import { Box, chakra } from '@chakra-ui/react';
 import {
+  Archive,
   BookmarkPlus,
   ChartSpline,
   Footprints,
@@ -12,6 +13,7 @@ import {
 import { memo } from 'react';
 import { perform } from '../../commands/command.js';
 import { toggleCurves } from '../../commands/keys/curves.js';
+import { toggleLocker } from '../../commands/kits/kits.js';
 import { changeRange } from '../../commands/project/project.js';
 import { keepTheContacts } from '../../commands/scene/contacts.js';
 import { addAdditiveLayer, addOverrideLayer } from '../../commands/stack/layers.js';
@@ -103,10 +105,16 @@ export const AddLayerButtons = memo(function AddLayerButtons() {
         icon={<BookmarkPlus size={14} aria-hidden />}
         onClick={() => perform(editor, keepVariant, undefined)}
       />
+      <LockerButton />
       <FindButton />
     </Box>
   );
 });
+
+function LockerButton() {
+  const open = useSession((state) => state.locker);
+  return <CommandButton command={toggleLocker} arg={undefined} icon={Archive} on={open} label="Locker" />;
+}
 
 /** First and last frame of the range; the rate, and the number of the first frame. */
 export const RangeFields = memo(function RangeFields() {

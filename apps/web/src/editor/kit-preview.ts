@@ -1,0 +1,16 @@
+import type { Project } from '@evlay/core';
+import { type KitPut, putKit } from '@evlay/core/edit';
+import type { KitWork } from './session.js';
+
+type Putting = Extract<KitWork, { doing: 'put' }>;
+
+const known = new WeakMap<Putting, { readonly project: Project; readonly put: KitPut }>();
+
+/** What a project becomes where a kit is put on it, worked out once for a project and how the kit is put. */
+export function kitPut(project: Project, work: Putting): KitPut {
+  const before = known.get(work);
+  if (before?.project === project) return before.put;
+  const put = putKit(project, work.kit, { above: work.above, fits: work.fits });
+  known.set(work, { project, put });
+  return put;
+}
