@@ -13,6 +13,7 @@ import { Help } from './routes/Help.js';
 import { Layers } from './routes/Layers.js';
 import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
+import { Sheet } from './routes/Sheet.js';
 import { Takes } from './routes/Takes.js';
 import { sweep } from './storage/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
@@ -49,6 +50,14 @@ const router = createBrowserRouter([
         children: [
           { index: true, element: <Layers /> },
           { path: 'takes', element: <Takes /> },
+          {
+            path: 'sheet',
+            element: (
+              <Guarded name="The sheet">
+                <Sheet />
+              </Guarded>
+            ),
+          },
           {
             path: 'bake',
             element: (

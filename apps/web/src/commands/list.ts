@@ -9,6 +9,8 @@ import * as values from './keys/values.js';
 import * as walk from './keys/walk.js';
 import * as workedOut from './keys/worked-out.js';
 import * as kits from './kits/kits.js';
+import * as locker from './kits/locker.js';
+import * as sheets from './kits/sheets.js';
 import * as curl from './poses/curl.js';
 import * as face from './poses/face.js';
 import * as limbs from './poses/limbs.js';
@@ -70,6 +72,7 @@ const FILES: readonly object[] = [
   handOver,
   keys,
   kits,
+  locker,
   layerValues,
   layers,
   limbs,
@@ -86,6 +89,7 @@ const FILES: readonly object[] = [
   project,
   props,
   rate,
+  sheets,
   takes,
   targets,
   timing,

@@ -219,3 +219,22 @@ export async function takeOver(): Promise<void> {
   const opened = await openStored(id, held);
   if ('refused' in opened) notify({ title: 'Not taken over', text: opened.refused, alarm: true });
 }
+
+/** Opens a project that was made here as one of its own, under a name that no other has; it is on disk then. */
+export async function openMade(made: Project): Promise<string> {
+  const own = ++asked;
+  const before = openEditor();
+  if (before) await keeperOf(before)?.flush();
+  return sharing(async () => {
+    const names = (await listProjects().catch(() => [])).map(({ name }) => name);
+    const id = newId();
+    const held = await holdProject(id).catch(() => undefined);
+    if (own !== asked) {
+      held?.release();
+      throw new Error(OVERTAKEN.refused);
+    }
+    const editor = show({ ...made, name: freeName(made.name, names) }, { id }, false, held);
+    await keeperOf(editor)?.flush();
+    return id;
+  });
+}

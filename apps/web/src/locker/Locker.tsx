@@ -72,6 +72,7 @@ export function Locker() {
         ))}
         <Input
           size="xs"
+          height="24px"
           width="150px"
           type="search"
           aria-label="Find in the locker"

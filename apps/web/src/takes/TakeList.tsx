@@ -4,8 +4,11 @@ import { checkTake } from '@evlay/core/check';
 import { takeById } from '@evlay/core/edit';
 import { takeDuration } from '@evlay/core/take';
 import { Link2, Trash2, TriangleAlert, X } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { useStore } from 'zustand';
 import { perform } from '../commands/command.js';
+import { putOnTakes } from '../commands/kits/sheets.js';
 import {
   chooseTake,
   forgetRefused,
@@ -16,6 +19,7 @@ import {
 import { CommandButton } from '../controls/CommandButton.js';
 import { FigureStrip } from '../controls/FigureStrip.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { lockerStore, openLocker } from '../jobs/locker.js';
 import { Choice } from '../ui/Choice.js';
 import { Select } from '../ui/Select.js';
 
@@ -163,6 +167,7 @@ function PickedTakes({
         />
         <CommandButton command={takeSeveralOut} arg={picked} icon={Trash2} />
       </Box>
+      <PutKit picked={picked} />
       <chakra.form
         display="flex"
         gap="1"
@@ -183,6 +188,38 @@ function PickedTakes({
           Rename
         </Button>
       </chakra.form>
+    </Box>
+  );
+}
+
+/** Chooses the kit of the locker that is put on the picked takes. */
+function PutKit({ picked }: { picked: readonly string[] }) {
+  const editor = useEditor();
+  const navigate = useNavigate();
+  const items = useStore(lockerStore, (state) => state.items);
+  useEffect(() => void openLocker(), []);
+  const kits = (items ?? []).filter(({ kind }) => kind === 'kit' || kind === 'layer');
+  const put = (thing: string) => {
+    if (thing !== '' && perform(editor, putOnTakes, { takes: picked, thing }))
+      void navigate(`/p/${editor.id}/sheet`);
+  };
+  if (kits.length === 0)
+    return (
+      <Text color="quiet" fontSize="12px">
+        To repair all of them alike, make a kit of layers on Layers.
+      </Text>
+    );
+  return (
+    <Box display="flex" mt="1">
+      <Select label="Put a kit on the picked takes" value="" onChoose={put}>
+        <option value="">put a kit on them …</option>
+        {kits.map(({ id, name, kind }) => (
+          <option key={id} value={id}>
+            {name}
+            {kind === 'layer' ? ', a layer' : ''}
+          </option>
+        ))}
+      </Select>
     </Box>
   );
 }

@@ -1,10 +1,12 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { CircleHelp, Download, Moon, Sun } from 'lucide-react';
+import { useEffect } from 'react';
 import { Link, NavLink } from 'react-router';
 import { useStore } from 'zustand';
 import { perform } from '../../commands/command.js';
 import { exportProject, rename, takeProjectOver } from '../../commands/project/project.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { openSheets, sheetStore, sheetWith } from '../../jobs/sheets.js';
 import { setTheme } from '../../theme/theme.js';
 import { useTheme } from '../../theme/use-theme.js';
 import { NameField } from '../../ui/NameField.js';
@@ -40,6 +42,7 @@ export function Header({ project: id }: { project?: string }) {
           <Tab to={`/p/${id}/takes`}>Takes</Tab>
           <Tab to={`/p/${id}`}>Layers</Tab>
           <Tab to={`/p/${id}/bake`}>Bake</Tab>
+          <SheetTab project={id} />
         </Box>
       )}
       <Box flex="1" />
@@ -74,6 +77,15 @@ function Tab({ to, children }: { to: string; children: React.ReactNode }) {
         </Box>
       )}
     </NavLink>
+  );
+}
+
+/** The sheet of the project, or the one in which it is what a take was opened as. */
+function SheetTab({ project }: { project: string }) {
+  useEffect(() => void openSheets(), []);
+  const of = useStore(sheetStore, ({ sheets }) => (sheets.has(project) ? project : sheetWith(project)?.of));
+  return of === undefined ? null : (
+    <Tab to={`/p/${of}/sheet`}>{of === project ? 'Sheet' : 'Back to the sheet'}</Tab>
   );
 }
 
