@@ -5,17 +5,35 @@ import { random } from '../bench/subject.js';
 import { findingSteps, spansIn } from '../src/check/index.js';
 import {
   addWalk,
+  changeMark,
+  followEvents,
   keepContacts,
   keepingRefusal,
+  movePicked,
   projectFromCharacter,
   projectFromTake,
   putWalk,
+  setContacts,
+  tieKeys,
+  tiesOf,
+  untieKeys,
   walkAtEase,
 } from '../src/edit/index.js';
 import { motionBelow } from '../src/evaluate/motion-below.js';
-import { readTake } from '../src/format/index.js';
-import { contactsOf, finished, keyed, newKey, newLayer, type Project, type Rig } from '../src/index.js';
+import { readProject, readTake, writeProject } from '../src/format/index.js';
+import {
+  channelsOf,
+  contactsOf,
+  finished,
+  keyed,
+  newKey,
+  newLayer,
+  type Project,
+  type Rig,
+} from '../src/index.js';
 import { eventsOf } from '../src/kit/index.js';
+import { mapTime } from '../src/layer/map-time.js';
+import { framesInserted } from '../src/layer/time-map.js';
 import { findContacts } from '../src/make/index.js';
 import { LEG_PHASES } from '../src/motion/index.js';
 import { rigHeight } from '../src/rig/index.js';
@@ -144,5 +162,61 @@ describe('events of a motion', () => {
       const stands = take.contacts ?? findContacts(take, metresPerUnit);
       expect(stands.spans.some(({ from, to }) => from < frame && frame < to)).toBe(false);
     }
+  });
+});
+
+describe('keys that hang on an event', () => {
+  it('move along when contacts or marks are corrected, in a layer of any time, and let go when they are moved by hand', async () => {
+    const { take } = readTake('01_01.bvh', captureBytes());
+    const contacts = findContacts(take, 1.7 / rigHeight(take.rig));
+    const standing = { ...take, contacts };
+    const base = projectFromTake(standing);
+    const nod = newLayer('Nod', 'additive', {
+      time: { offset: 30, speed: -2, loop: 'none' },
+      content: keyed({ Head: { rx: { keys: [newKey(-200, 0), newKey(-100, 8), newKey(0, 0)] } } }),
+    });
+    const project: Project = {
+      ...base,
+      layers: [...base.layers, nod],
+      marks: [{ id: 'm', name: 'lamp', frame: 100 }],
+    };
+    const address = { kind: 'channel', layer: nod.id, joint: 'Head', channel: 'rx' } as const;
+    const keys = (one: Project) => channelsOf(one.layers[1]).Head.rx!.keys;
+    // The key of own frame -100 is seen at frame 80.
+    const picks = [{ address, keys: [keys(project)[1].id] }];
+    const down = eventsOf(project).find(({ name, frame }) => / down$/.test(name) && frame > 90)!;
+    const tied = tieKeys(project, picks, down);
+    expect(tiesOf(tied, picks)).toEqual([{ event: down.name, after: expect.closeTo(80 - down.frame, 9) }]);
+    const read = (await readProject(writeProject(tied), 'x.evlay')).project;
+    expect(read.layers[1].ties).toEqual(tied.layers[1].ties);
+    const foot = take.rig.joints.findIndex(
+      ({ name }) => name === contacts.spans.find(({ from }) => Math.abs(from - down.frame) < 1)!.joint,
+    );
+    const later = {
+      ...contacts,
+      spans: contacts.spans.map((span) =>
+        Math.abs(span.from - down.frame) < 1 && span.joint === take.rig.joints[foot].name
+          ? { ...span, from: span.from + 6 }
+          : span,
+      ),
+    };
+    const moved = followEvents(setContacts(tied, take.id, later));
+    // Six frames later is twelve of its own earlier.
+    expect(keys(moved).map(({ frame }) => frame)).toEqual([-200, expect.closeTo(-112, 6), 0]);
+    expect(keys(followEvents(setContacts(moved, take.id, contacts))).map(({ frame }) => frame)).toEqual([
+      -200,
+      expect.closeTo(-100, 6),
+      0,
+    ]);
+    const onMark = tieKeys(tied, picks, { name: 'lamp', frame: 100 });
+    expect(tiesOf(onMark, picks)).toHaveLength(1);
+    const marked = followEvents(changeMark(onMark, 'm', { frame: 90 }));
+    expect(keys(marked)[1].frame).toBeCloseTo(-80, 9);
+    const byHand = followEvents(movePicked(tied, picks, { by: 3 }));
+    expect(byHand.layers[1].ties).toBeUndefined();
+    // Inserted frames take event and key along.
+    const longer = mapTime(tied, framesInserted(10, 20)).project;
+    expect(longer.layers[1].ties![0].at).toBeCloseTo(down.frame + 20, 9);
+    expect(untieKeys(tied, picks).layers[1].ties).toBeUndefined();
   });
 });

@@ -3,6 +3,7 @@ import * as channels from './keys/channels.js';
 import * as curves from './keys/curves.js';
 import * as keys from './keys/keys.js';
 import * as limits from './keys/limits.js';
+import * as ties from './keys/ties.js';
 import * as timing from './keys/timing.js';
 import * as touchUp from './keys/touch-up.js';
 import * as values from './keys/values.js';
@@ -92,6 +93,7 @@ const FILES: readonly object[] = [
   sheets,
   takes,
   targets,
+  ties,
   timing,
   touchUp,
   modes,

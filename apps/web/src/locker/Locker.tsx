@@ -1,6 +1,6 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
 import type { LockerKind } from '@evlay/core/format';
-import { Download, Pencil, Plus, Trash2, Upload, X } from 'lucide-react';
+import { Check, Download, Pencil, Plus, Trash2, Upload, X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { perform } from '../commands/command.js';
@@ -217,8 +217,9 @@ function Thing({ item, edited, onEdit }: ThingProps) {
         )}
       </chakra.button>
       {edited ? (
-        <Box px="1" py="0.5" display="flex" flexDirection="column" gap="0.5">
+        <Box px="1" py="0.5" display="grid" gridTemplateColumns="1fr 24px" gap="0.5" alignItems="center">
           <NameField label={`Name of ${item.name}`} name={item.name} onRename={rename} />
+          <ToolButton label={`Done with ${item.name}`} icon={Check} onClick={() => onEdit(false)} />
           <NameField label={`Tags of ${item.name}, by commas`} name={item.tags.join(', ')} onRename={tag} />
         </Box>
       ) : (

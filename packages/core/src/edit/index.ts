@@ -16,6 +16,7 @@ export * from './keys/keys.js';
 export * from './keys/overlap.js';
 export * from './keys/picked-keys.js';
 export * from './keys/pose-values.js';
+export * from './keys/ties.js';
 export * from './keys/touch-up.js';
 export * from './keys/walk.js';
 export * from './kits/index.js';

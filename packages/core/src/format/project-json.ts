@@ -122,6 +122,18 @@ export const projectJsonSchema = z.object({
   eases: recordOf(z.enum(EASES)).optional(),
   /** Layers whose spans follow their keys, by id. */
   follow: listOf(z.string()).optional(),
+  /** Keys that hang on events, by the id of the layer. */
+  ties: recordOf(
+    listOf(
+      z.object({
+        curve: z.string(),
+        frame: z.number(),
+        event: z.string().min(1),
+        at: z.number(),
+        after: z.number(),
+      }),
+    ),
+  ).optional(),
   /** What was worked out on keys, by the id of the layer. */
   applied: recordOf(listOf(appliedSchema)).optional(),
 });
@@ -183,6 +195,11 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.layers.some(({ follows }) => follows) && {
       follow: project.layers.flatMap(({ id, follows }) => (follows ? [id] : [])),
     }),
+    ...(project.layers.some(({ ties }) => ties) && {
+      ties: Object.fromEntries(
+        project.layers.flatMap(({ id, ties }) => (ties ? [[id, ties.map((tie) => ({ ...tie }))]] : [])),
+      ),
+    }),
     ...(project.layers.some(({ applied }) => applied) && {
       applied: Object.fromEntries(
         project.layers.flatMap(({ id, applied }) => (applied ? [[id, applied.map(appliedOf)]] : [])),
@@ -204,16 +221,21 @@ export const keptIn = (
   marks: (json?.marks ?? []).map((mark) => ({ ...mark, id: newId() })).sort((a, b) => a.frame - b.frame),
 });
 
-/** What a project.json keeps for a layer: the ease of new keys, what was worked out on its keys, and that its span follows them. */
+/** What a project.json keeps for a layer: the ease of new keys, what was worked out on its keys, that its span follows them, and on what they hang. */
 export const keptOfLayer = (
   json: ProjectJson | undefined,
   id: string,
-): Pick<Layer, 'ease' | 'applied' | 'follows'> => {
-  const [ease, applied] = [entryOf(json?.eases, id), entryOf(json?.applied, id)];
+): Pick<Layer, 'ease' | 'applied' | 'follows' | 'ties'> => {
+  const [ease, applied, ties] = [
+    entryOf(json?.eases, id),
+    entryOf(json?.applied, id),
+    entryOf(json?.ties, id),
+  ];
   return {
     ...(ease && { ease }),
     ...(applied && { applied: applied.map(appliedIn) }),
     ...(json?.follow?.includes(id) && { follows: true }),
+    ...(ties && ties.length > 0 && { ties }),
   };
 };
 

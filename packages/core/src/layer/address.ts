@@ -56,6 +56,9 @@ export function addressKey(address: CurveAddress): string {
   return key;
 }
 
+/** The address within its layer as text, the same on a copy of the layer. */
+export const ownAddressKey = (address: CurveAddress): string => textOf({ ...address, layer: '' });
+
 function textOf(address: CurveAddress): string {
   switch (address.kind) {
     case 'channel':

@@ -51,6 +51,19 @@ export type PlacementChannel = (typeof PLACEMENT_CHANNELS)[number];
 /** Moves the whole performance of an override layer: turned about the pivot, then moved. Angles are degrees. */
 export type Placement = { readonly pivot: Vector3 } & { readonly [C in PlacementChannel]: Scalar };
 
+/** Keys of a curve on one frame that hang on an event of what is below: when that moves, they move along. */
+export interface Tie {
+  /** The curve within its layer, as `ownAddressKey` names it. */
+  readonly curve: string;
+  /** The frame of the keys, by the time of the curve. */
+  readonly frame: number;
+  /** The name of the event, and where it lies, in frames of the project. */
+  readonly event: string;
+  readonly at: number;
+  /** Frames of the project from the event to the keys. */
+  readonly after: number;
+}
+
 /** One entry of the stack: content, mode, weight, mask, timing. */
 export interface Layer {
   readonly id: string;
@@ -82,6 +95,8 @@ export interface Layer {
   readonly ease?: Ease;
   /** What was worked out on its keys, the last one last. No effect on evaluation. */
   readonly applied?: readonly Applied[];
+  /** Keys that hang on events. No effect on evaluation. */
+  readonly ties?: readonly Tie[];
   readonly content: Content;
 }
 

@@ -138,6 +138,13 @@ const LAYER: Rows<Layer, LayerWalk> = {
   follows: 'no frames',
   // What stands at other frames is plain keys from then on.
   applied: () => [],
+  ties: (ties, { ways, own }) =>
+    ties.map((tie) => {
+      // Curves of content are counted by the layer's own time.
+      const { to } = /^\["(channel|target)"/.test(tie.curve) ? own.clock : ways.project;
+      const at = ways.project.to(tie.at);
+      return { ...tie, frame: to(tie.frame), at, after: ways.project.to(tie.at + tie.after) - at };
+    }),
   content: (content, walk) => byContent(CONTENT, content, walk),
 };
 

@@ -1,5 +1,5 @@
 import type { TimeMark } from '@evlay/core';
-import { addMark, changeMark, deleteMark } from '@evlay/core/edit';
+import { addMark, changeMark, deleteMark, followEvents } from '@evlay/core/edit';
 import { command } from '../command.js';
 
 /** A name for a new mark that no other one has. */
@@ -24,7 +24,7 @@ export const markFrame = command({
 
 export const moveMark = command<{ id: string; frame: number }>({
   name: 'Move a mark',
-  run: (_, { id, frame }, change) => change((project) => changeMark(project, id, { frame })),
+  run: (_, { id, frame }, change) => change((project) => followEvents(changeMark(project, id, { frame }))),
 });
 
 export const renameMark = command<{ id: string; name: string }>({

@@ -3,6 +3,7 @@ import {
   changeContactsHeld,
   contactsToTargets,
   easeContacts,
+  followEvents,
   keepContacts,
   keepingRefusal,
   setStandingSpans,
@@ -80,7 +81,7 @@ export const setStanding = command<{
   name: 'Change when the limb stands',
   layer: (_, { layer }) => layer,
   run: (_, { layer, limb, spans }, change) =>
-    change((project) => setStandingSpans(project, layer, limb, spans)),
+    change((project) => followEvents(setStandingSpans(project, layer, limb, spans))),
 });
 
 /** Changes how contacts come and go, whether the hips help, how high a point stands, or leaves a limb out. */

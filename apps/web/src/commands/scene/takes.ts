@@ -1,6 +1,7 @@
 import { baseOf, newId, type Project, type Take } from '@evlay/core';
 import {
   fitTakes,
+  followEvents,
   joinOver,
   layersOutside,
   mappingFor,
@@ -82,7 +83,8 @@ export const makeAgain = command<string>({
 
 export const changeContacts = command<{ take: string; contacts: Contacts }>({
   name: 'Change when the feet stand',
-  run: (_, { take, contacts }, change) => change((project) => setContacts(project, take, contacts)),
+  run: (_, { take, contacts }, change) =>
+    change((project) => followEvents(setContacts(project, take, contacts))),
 });
 
 export const renameTheTake = command<{ take: string; name: string }>({
