@@ -6,13 +6,17 @@ import { findingSteps, spansIn } from '../src/check/index.js';
 import {
   addWalk,
   changeMark,
+  contactsOfOthers,
+  findHeldAnew,
   followEvents,
   keepContacts,
   keepingRefusal,
   movePicked,
   projectFromCharacter,
   projectFromTake,
+  putMerged,
   putWalk,
+  setBaseTake,
   setContacts,
   tieKeys,
   tiesOf,
@@ -36,7 +40,8 @@ import { mapTime } from '../src/layer/map-time.js';
 import { framesInserted } from '../src/layer/time-map.js';
 import { findContacts } from '../src/make/index.js';
 import { LEG_PHASES } from '../src/motion/index.js';
-import { rigHeight } from '../src/rig/index.js';
+import { compiledLimbs, rigHeight } from '../src/rig/index.js';
+import { trimmed } from '../src/take/index.js';
 import { captureBytes } from './capture.js';
 
 const alone = (rig: Rig, fps: number, seconds: number): Project => ({
@@ -218,5 +223,48 @@ describe('keys that hang on an event', () => {
     const longer = mapTime(tied, framesInserted(10, 20)).project;
     expect(longer.layers[1].ties![0].at).toBeCloseTo(down.frame + 20, 9);
     expect(untieKeys(tied, picks).layers[1].ties).toBeUndefined();
+  });
+});
+
+describe('contacts of another performance', () => {
+  it('are found anew where the base is another one, told where they were corrected, and go along into a merged base', () => {
+    const { take } = readTake('01_01.bvh', captureBytes());
+    const unit = 1.7 / rigHeight(take.rig);
+    const piece = (id: string, from: number, to: number) => {
+      const motion = trimmed(take, [from, to]);
+      const one = { ...take, ...motion, id, name: id, source: { ...take.source, id } };
+      return { ...one, contacts: findContacts(one, unit) };
+    };
+    const [first, second] = [piece('first', 0, 900), piece('second', 900, 1800)];
+    const base = { ...projectFromTake(first), metresPerUnit: unit, takes: [first, second] };
+    const { project: kept, id } = keepContacts(base)!;
+    expect(contactsOfOthers(kept)).toEqual([]);
+    const other = setBaseTake(kept, 'second');
+    expect(contactsOfOthers(other)).toEqual([id]);
+    const anew = findHeldAnew(other, id);
+    expect(contactsOfOthers(anew)).toEqual([]);
+    const wanted = contactsOf(
+      keepContacts({ ...other, layers: other.layers.slice(0, 1) })!.project.layers[1],
+    )!;
+    expect(contactsOf(anew.layers[1])!.limbs).toEqual(wanted.limbs);
+    // A base that is merged of both stands when they did.
+    const run = { from: 0, to: 1, kind: 'base' as const, solo: false, group: undefined };
+    const merged = {
+      ...second,
+      id: 'merged',
+      source: { ...second.source, id: 'merged' },
+      contacts: undefined,
+    };
+    const made = putMerged(anew, run, { content: playing('merged'), take: merged });
+    const spans = made.takes.at(-1)!.contacts!.spans;
+    for (const [limb, { spans: held }] of Object.entries(wanted.limbs)) {
+      const foot =
+        anew.rig.joints[
+          compiledLimbs(anew.rig, {})
+            .find(({ name }) => name === limb)!
+            .chain.at(-1)!
+        ].name;
+      expect(spans.filter(({ joint }) => joint === foot).map(({ from, to }) => [from, to])).toEqual(held);
+    }
   });
 });

@@ -3,6 +3,7 @@ import {
   changeContactsHeld,
   contactsToTargets,
   easeContacts,
+  findHeldAnew,
   followEvents,
   keepContacts,
   keepingRefusal,
@@ -70,6 +71,19 @@ export const easeTheContacts = command<string>({
         });
     });
   },
+});
+
+/** Finds when the limbs of a layer of contacts stand anew, in what is below it. */
+export const findAnew = command<string>({
+  name: 'Find the contacts anew in what is below',
+  layer: (_, layer) => layer,
+  refusal({ history }, id) {
+    const found = findHeldAnew(history.project(), id);
+    const held = found.layers.find((layer) => layer.id === id);
+    const spans = Object.values((held && contactsOf(held))?.limbs ?? {}).flatMap((limb) => limb.spans);
+    return spans.length === 0 ? { reason: 'None of its limbs stands in what is below' } : undefined;
+  },
+  run: (_, layer, change) => change((project) => followEvents(findHeldAnew(project, layer))),
 });
 
 /** Sets the spans over which a limb stands. */

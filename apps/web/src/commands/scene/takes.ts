@@ -1,5 +1,7 @@
-import { baseOf, newId, type Project, type Take } from '@evlay/core';
+import { baseOf, layerById, newId, type Project, type Take } from '@evlay/core';
 import {
+  contactsOfOthers,
+  findHeldAnew,
   fitTakes,
   followEvents,
   joinOver,
@@ -97,12 +99,25 @@ export const useAsBase = command<string>({
   layer: ({ history }) => baseOf(history.project()).id,
   run(editor, take, change) {
     const before = editor.history.project();
-    change((project) => setBaseTake(project, take));
+    // Contacts that were those of the base before are found anew on this one; others stay, and that is said.
+    const own = before.layers.flatMap(({ id, content }) => (content.kind === 'contacts' ? [id] : []));
+    const corrected = contactsOfOthers(before);
+    const found = own.filter((id) => !corrected.includes(id));
+    change((project) => found.reduce(findHeldAnew, setBaseTake(project, take)));
     const now = editor.history.project();
     if (now === before) return;
+    const named = (ids: readonly string[]) => ids.map((id) => `“${layerById(now, id)?.name}”`).join(', ');
+    const contacts = [
+      ...(found.length > 0 ? [`The contacts of ${named(found)} were found anew.`] : []),
+      ...(corrected.length > 0
+        ? [
+            `The contacts of ${named(corrected)} are those of another take: find them anew on the panel of the layer.`,
+          ]
+        : []),
+    ];
     notify({
       title: `The base plays ${takeById(now, take)?.name}`,
-      text: changesOf(before, now).join(' '),
+      text: [...changesOf(before, now), ...contacts].join(' '),
       action: { label: 'Undo', run: () => backTo(editor, before, now) },
     });
   },

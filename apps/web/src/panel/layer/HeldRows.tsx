@@ -3,7 +3,7 @@ import { contactsOf, type HeldContacts, type HeldLimb, type Layer } from '@evlay
 import { compiledLimbs } from '@evlay/core/rig';
 import { Trash2 } from 'lucide-react';
 import { perform } from '../../commands/command.js';
-import { changeHeld, easeTheContacts } from '../../commands/scene/contacts.js';
+import { changeHeld, easeTheContacts, findAnew } from '../../commands/scene/contacts.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
@@ -48,6 +48,16 @@ export function HeldRows({ layer }: { layer: Layer }) {
           title="The root goes down where a leg would be too short"
         >
           hips help
+        </CommandChoice>
+      </Row>
+      <Row label="stands">
+        <CommandChoice
+          command={findAnew}
+          arg={layer.id}
+          on={false}
+          title="When feet stand, and on what, is found in what plays below now"
+        >
+          find anew
         </CommandChoice>
       </Row>
       <TurnRow layer={layer} held={held} />

@@ -1,9 +1,12 @@
 import { layerOfRun, type MergePlan } from '../../bake/merge.js';
+import { standingLimbs } from '../../kit/events.js';
 import type { Content } from '../../layer/content.js';
 import { freeColor } from '../../layer/insert.js';
 import { type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, type Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
+import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { CONTACT_LIMITS, type Contacts, tidyContacts } from '../../take/contacts.js';
 import type { Take } from '../../take/take.js';
 import type { Added } from './layers.js';
 import { likeBelow } from './order.js';
@@ -55,6 +58,7 @@ export function putMerged(
   start = project.range[0],
 ): Project {
   const { layers, groups, variants, takes } = project;
+  const made = take && kind === 'base' ? withContactsOf(project, to + 1, take, start) : take;
   const layer = {
     ...layerOfRun(layers, { from, to, kind, solo, group }, content),
     ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
@@ -64,7 +68,7 @@ export function putMerged(
   return {
     ...project,
     layers: left,
-    takes: [...takes, ...(before ? [before] : []), ...(take ? [take] : [])],
+    takes: [...takes, ...(before ? [before] : []), ...(made ? [made] : [])],
     groups: groups.filter((one) => left.some((other) => other.group === one.id)),
     variants: variants.map((variant) => ({
       ...variant,
@@ -74,4 +78,28 @@ export function putMerged(
       ),
     })),
   };
+}
+
+/** A take of a merged base with the contacts that the layers below an index of the stack had; `start` is the frame at which it begins. */
+function withContactsOf(project: Project, end: number, take: Take, start: number): Take {
+  if (take.contacts) return take;
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  const sampleOf = (frame: number) =>
+    Math.max(0, Math.min(take.count - 1, Math.round((frame - start) / project.fps / take.interval)));
+  const standing = [...standingLimbs(project, end)].flatMap(([name, spans]) => {
+    const chain = limbs.find((limb) => limb.name === name)?.chain;
+    const joint = chain && project.rig.joints[chain[chain.length - 1]].name;
+    return joint === undefined ? [] : [{ joint, spans }];
+  });
+  if (standing.length === 0) return take;
+  const contacts: Contacts = {
+    limits: CONTACT_LIMITS,
+    joints: standing.map(({ joint }) => joint),
+    spans: tidyContacts(
+      standing.flatMap(({ joint, spans }) =>
+        spans.map(([from, to]) => ({ joint, from: sampleOf(from), to: sampleOf(to) })),
+      ),
+    ),
+  };
+  return { ...take, contacts };
 }

@@ -78,6 +78,32 @@ function wholeFrames(span: StandingSpan): StandingSpan[] {
 const lengthOf = (spans: readonly StandingSpan[]): number =>
   spans.reduce((sum, [from, to]) => sum + to - from, 0);
 
+/**
+ * Finds the contacts of a layer anew in what is below it: when each of its limbs stands, and which points of it do, how high. A limb that
+ * stands nowhere there has no spans; limbs that it does not hold stay out.
+ */
+export function findHeldAnew(project: Project, id: string): Project {
+  const index = layerIndex(project, id);
+  const standing = limbsStanding({ ...project, layers: project.layers.slice(0, index) });
+  return changeContactsHeld(project, id, (held) => {
+    const limbs = emptyRecord<HeldLimb>();
+    for (const [name, { points }] of Object.entries(held.limbs))
+      limbs[name] = standing[name] ?? { points, spans: [] };
+    return { ...held, limbs };
+  });
+}
+
+/** Layers whose contacts are not those of what is below them, by id: they were found on another performance, or corrected by hand. */
+export const contactsOfOthers = (project: Project): string[] =>
+  project.layers.flatMap(({ id, content }, index) => {
+    if (content.kind !== 'contacts') return [];
+    const standing = limbsStanding({ ...project, layers: project.layers.slice(0, index) });
+    const same = Object.entries(content.contacts.limbs).every(
+      ([name, { spans }]) => JSON.stringify(standing[name]?.spans ?? []) === JSON.stringify(spans),
+    );
+    return same ? [] : [id];
+  });
+
 /** Changes what a layer holds of contacts. */
 export const changeContactsHeld = (
   project: Project,
