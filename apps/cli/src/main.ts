@@ -11,6 +11,7 @@ import { keysCommand } from './keys.js';
 import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
+import { stageCommand } from './stage.js';
 import { outputName, takeStandardInput } from './standard.js';
 import { workCommand } from './work.js';
 
@@ -249,6 +250,28 @@ program
   .option('--until-empty', 'end when nothing is left to do')
   .exitOverride()
   .action(workCommand);
+
+const parsePercent = (text: string): number => {
+  const percent = Number(text);
+  if (!(percent >= 0 && percent <= 100)) throw new InvalidArgumentError('Expected a number from 0 to 100.');
+  return percent;
+};
+
+program
+  .command('stage')
+  .description(
+    'stands in for a capture stage: writes a take to a folder, or sends its samples as they would be captured',
+  )
+  .argument('<take>', 'a .bvh or a .glb')
+  .option('--to <folder>', 'write copies of it there')
+  .option('--count <n>', 'how many copies', parseCount, 1)
+  .option('--every <seconds>', 'seconds between two copies', parseLimit, 5)
+  .option('--stream <port>', 'send its samples over a WebSocket, a line of JSON each', parseCount)
+  .option('--lose <percent>', 'with --stream: how many samples are lost on the way', parsePercent, 0)
+  .option('--weak <percent>', 'with --stream: of how many a joint is seen badly', parsePercent, 0)
+  .option('--once', 'with --stream: end after one performance')
+  .exitOverride()
+  .action(stageCommand);
 
 program
   .command('check')

@@ -46,7 +46,8 @@ app.use(
         styleSrc: ["'self'", "'unsafe-inline'"],
         scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
         imgSrc: ["'self'", 'data:', 'blob:'],
-        connectSrc: ["'self'", 'blob:', 'data:'],
+        // A capture stage of this machine sends its samples over a WebSocket.
+        connectSrc: ["'self'", 'blob:', 'data:', 'ws://localhost:*', 'ws://127.0.0.1:*'],
         mediaSrc: ["'self'", 'blob:'],
         workerSrc: ["'self'", 'blob:'],
         objectSrc: ["'none'"],

@@ -22,8 +22,10 @@ function takeAlone(project: Project, take: Take, before: Project | undefined): P
     layer?.id === take.id && layer.name === take.name
       ? before!.layers
       : [newLayer(take.name, 'override', { id: take.id, content: playing(take.id) })];
+  // What is captured now is no take of the project yet.
+  const takes = project.takes.includes(take) ? project.takes : [...project.takes, take];
   return playsOn(project.rig, take)
-    ? { ...project, range, layers }
+    ? { ...project, takes, range, layers }
     : { ...projectFromTake(take), fps: project.fps, range, layers };
 }
 
@@ -69,9 +71,10 @@ function crossedAlone(project: Project, { lower, upper }: WantedCrossing, crossi
 /** What is seen of a history in a session; returns with it what ends that. */
 export function createSeen(history: History, session: Session): { seen: Seen; stop: () => void } {
   const inputs = () => {
-    const { trial, previewing, alone, crossing, kit, take: id } = session.getState();
+    const { trial, previewing, alone, crossing, kit, live, take: id } = session.getState();
     const project = history.project();
-    const take = previewing ? project.takes.find((one) => one.id === id) : undefined;
+    const chosen = previewing ? project.takes.find((one) => one.id === id) : undefined;
+    const take = previewing && live ? live : chosen;
     const layer = project.layers.some((one) => one.id === alone?.layer) ? alone : undefined;
     const putting = kit?.doing === 'put' ? kit : undefined;
     return { project, trial, take, alone: layer, crossing: crossing?.preview && crossing, putting };

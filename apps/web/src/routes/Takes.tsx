@@ -7,6 +7,7 @@ import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { setDisplay, setPlayback, setPosing, setSelection } from '../editor/session.js';
+import { Listen } from '../takes/Listen.js';
 import { MatchTable } from '../takes/MatchTable.js';
 import { LIST_WIDTH, TakeList } from '../takes/TakeList.js';
 import { TakePanel } from '../takes/TakePanel.js';
@@ -68,11 +69,12 @@ export function Takes() {
         borderRightWidth="1px"
         borderColor="line"
       >
-        <Box display="flex" alignItems="center" mb="3">
+        <Box display="flex" alignItems="center" flexWrap="wrap" gap="1" mb="3">
           <chakra.h1 fontSize="18px" fontWeight="600">
             Takes
           </chakra.h1>
           <Box flex="1" />
+          <Listen />
           <ChooseFiles
             label="Bring in"
             what="Takes to bring in"

@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import type { Take } from '@evlay/core';
-import { sourceOf } from '@evlay/core/edit';
+import { doubtsOf, sourceOf } from '@evlay/core/edit';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { changeMaking } from '../commands/scene/takes.js';
 import { useProject } from '../editor/context.js';
@@ -9,6 +9,7 @@ import { PlayheadLine } from '../timeline/PlayheadLine.js';
 import { Ruler } from '../timeline/Ruler.js';
 import { Transport } from '../timeline/Transport.js';
 import type { TimeScale } from '../timeline/time-scale.js';
+import { DoubtRow } from './DoubtRow.js';
 import { HandRow } from './HandRow.js';
 import { useMadeId } from './making.js';
 
@@ -36,6 +37,11 @@ export function TakeTime({ take }: { take: Take }) {
   const feet = take.contacts?.joints ?? [];
   const handsMoved = (take.made?.hands && take.handsMoved) || [];
   const hands = [...new Set(handsMoved.map(({ joint }) => joint))];
+  const doubts = doubtsOf(project, take);
+  const doubtRows = [
+    ...new Set(doubts.map(({ what, joint }) => (what === 'lost' ? 'lost samples' : `${joint} weak`))),
+  ];
+  const rows = feet.length + hands.length + doubtRows.length;
 
   useEffect(() => {
     if (!area.current) return;
@@ -86,19 +92,21 @@ export function TakeTime({ take }: { take: Take }) {
           })}
         />
       </Box>
-      {feet.length + hands.length > 0 && (
+      {rows > 0 && (
         <Box display="flex" pb="2">
           <Box width={`${header}px`} flex="none" px={narrow ? '1' : '3'}>
-            {[...feet.map((foot) => `${foot} stands`), ...hands.map((hand) => `${hand} kept near`)].map(
-              (text) => (
-                <Text key={text} height={`${ROW}px`} lineHeight={`${ROW}px`} color="quiet" truncate>
-                  {text}
-                </Text>
-              ),
-            )}
+            {[
+              ...feet.map((foot) => `${foot} stands`),
+              ...hands.map((hand) => `${hand} kept near`),
+              ...doubtRows,
+            ].map((text) => (
+              <Text key={text} height={`${ROW}px`} lineHeight={`${ROW}px`} color="quiet" truncate>
+                {text}
+              </Text>
+            ))}
           </Box>
-          <svg width={scale.width} height={ROW * (feet.length + hands.length)}>
-            <title>Contacts, and hands that keep their distances</title>
+          <svg width={scale.width} height={ROW * rows}>
+            <title>Contacts, hands that keep their distances, and what was not recorded as it should</title>
             {feet.map((foot, k) => (
               <ContactRow
                 key={foot}
@@ -122,6 +130,18 @@ export function TakeTime({ take }: { take: Take }) {
                 frameOf={frameOf}
                 scale={scale}
                 y={(feet.length + k) * ROW}
+                height={ROW}
+              />
+            ))}
+            {doubtRows.map((row, k) => (
+              <DoubtRow
+                key={row}
+                doubts={doubts.filter(
+                  ({ what, joint }) => row === (what === 'lost' ? 'lost samples' : `${joint} weak`),
+                )}
+                frameOf={frameOf}
+                scale={scale}
+                y={(feet.length + hands.length + k) * ROW}
                 height={ROW}
               />
             ))}

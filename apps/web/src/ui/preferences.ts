@@ -15,6 +15,8 @@ interface Preferences {
   readonly trying?: number;
   /** Keys that were changed, by the names of commands. */
   readonly keys: Readonly<Record<string, string>>;
+  /** Where a capture stage was listened to last. */
+  readonly stage: string;
   /** How things were shown and set last, by the names that an editor's session has for them. */
   readonly session: Readonly<Record<string, unknown>>;
 }
@@ -28,6 +30,7 @@ export const preferences = createStore<Preferences>()(
       aroundSeconds: 0.27,
       folds: {},
       keys: {},
+      stage: 'ws://localhost:4300',
       session: {},
     }),
     {

@@ -28,6 +28,7 @@ export * from './project-file.js';
 export * from './project-json.js';
 export * from './stack/stack-read.js';
 export * from './stack/stack-write.js';
+export * from './stream.js';
 export * from './take-make.js';
 export * from './take-read.js';
 export * from './zip.js';

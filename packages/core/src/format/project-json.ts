@@ -58,6 +58,9 @@ const take = z.object({
   /** Set where the file holds an earlier state, since its samples were not made yet. */
   outdated: z.literal(true).optional(),
   contacts: contacts.optional(),
+  doubts: listOf(
+    z.object({ what: z.enum(['lost', 'weak']), joint: z.string().optional(), from: count, to: count }),
+  ).optional(),
   handsMoved: listOf(z.object({ joint: z.string(), from: count, to: count, most: z.number() })).optional(),
 });
 
@@ -158,6 +161,7 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
         ...(one.made && source && { made: madeOf(one.made, fileClipOf(source.id)) }),
         ...(source && makingKey(one, source) !== one.madeBy && { outdated: true as const }),
         ...(one.contacts && { contacts: contactsOf(one.contacts) }),
+        ...(one.doubts?.length && { doubts: one.doubts.map((doubt) => ({ ...doubt })) }),
         ...(one.handsMoved?.length && { handsMoved: one.handsMoved.map((moved) => ({ ...moved })) }),
       };
     }),
@@ -300,6 +304,7 @@ export function withProjectJson(
       ...(entry.made &&
         source && { made: { ...entry.made, from: idOf.get(takeKey(entry.made.from)) ?? source.id } }),
       ...(entry.contacts && { contacts: entry.contacts }),
+      ...(entry.doubts && { doubts: entry.doubts }),
       ...(entry.handsMoved && { handsMoved: entry.handsMoved }),
     };
     const right = source && takes.has(key) && !entry.outdated;

@@ -1,6 +1,7 @@
 import { facesOf } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
 import type { Contacts } from './contacts.js';
+import type { Doubt } from './doubts.js';
 import type { FaceCurve } from './face-curve.js';
 import type { HandMoved } from './hands.js';
 import type { Making } from './making.js';
@@ -57,6 +58,8 @@ export interface Take extends Samples {
   readonly contacts?: Contacts;
   /** Where it was fitted: when hands were moved to keep their distances. */
   readonly handsMoved?: readonly HandMoved[];
+  /** What of it was not recorded as it should. */
+  readonly doubts?: readonly Doubt[];
 }
 
 /** The file that a take came in, kept unchanged. Several takes may share one: `clip` then names the animation. */

@@ -7,6 +7,7 @@ import { PLAIN_TIME } from '../../layer/time.js';
 import { carryContacts, makingKey } from '../../make/make.js';
 import { mappingOf, matchRigs, rigSignature } from '../../match/match.js';
 import type { Contacts } from '../../take/contacts.js';
+import type { Doubt } from '../../take/doubts.js';
 import type { Making, Mapping } from '../../take/making.js';
 import { type Take, takeDuration } from '../../take/take.js';
 import { sameValue } from '../change.js';
@@ -169,6 +170,16 @@ export function renameTakes(project: Project, ids: readonly string[], name: stri
 export function renameTake(project: Project, id: string, name: string): Project {
   const wanted = name.trim();
   return wanted === '' ? project : changeTake(project, id, (take) => ({ ...take, name: wanted }));
+}
+
+/** Says what of a take was not recorded as it should. */
+export const setDoubts = (project: Project, id: string, doubts: readonly Doubt[]): Project =>
+  changeTake(project, id, ({ doubts: _, ...take }) => ({ ...take, ...(doubts.length > 0 && { doubts }) }));
+
+/** What of a take, or of the one that it is made of sample by sample, was not recorded as it should. */
+export function doubtsOf(project: Project, take: Take): readonly Doubt[] {
+  const { trim, rate, close } = take.made ?? {};
+  return take.doubts ?? (trim || rate || close ? [] : (sourceOf(project, take).doubts ?? []));
 }
 
 /** Sets the contacts of a take, which are kept with it. */
