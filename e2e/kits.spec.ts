@@ -1,4 +1,6 @@
+import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { readGlbTake, readKit, readLocker } from '@evlay/core/format';
 import { expect, type Page, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
@@ -198,4 +200,53 @@ test('a kit is shown before it is put on, goes on and comes off in one step, and
   await locker.getByRole('button', { name: 'Put on Weary lean' }).first().click();
   await tab(page, 'Layer');
   await expect(lane(page, 'Weary lean')).toBeVisible();
+});
+
+test('a capture stage is listened to: the character moves as it is captured, and what is recorded is a take with its doubts', async ({
+  page,
+}) => {
+  const port = 20_000 + (process.pid % 20_000);
+  const command = join(import.meta.dirname, '../apps/cli/bin/evlay.mjs');
+  const stage = spawn(process.execPath, [
+    command,
+    'stage',
+    CAPTURE,
+    '--stream',
+    `${port}`,
+    '--lose',
+    '6',
+    '--weak',
+    '6',
+  ]);
+  try {
+    await new Promise((ready) => stage.stderr.once('data', ready));
+    await openDemo(page);
+    await page.getByRole('link', { name: 'Takes' }).click();
+    await page.getByRole('button', { name: 'Listen to a capture stage' }).click();
+    const heard = page.getByRole('region', { name: 'Capture stage' });
+    await heard.getByRole('textbox', { name: 'Address of the stage' }).fill('ws://localhost:1');
+    await heard.getByRole('button', { name: 'Listen', exact: true }).click();
+    await expect(heard.getByRole('status')).toHaveText('No stage answers at ws://localhost:1.');
+    await heard.getByRole('textbox', { name: 'Address of the stage' }).fill(`ws://localhost:${port}`);
+    await heard.getByRole('button', { name: 'Listen', exact: true }).click();
+    await heard.getByRole('button', { name: 'Record' }).click();
+    await expect(heard.getByRole('status')).toHaveText(/recording: \d{3,} samples, \d+ lost, \d+ weak/);
+    await expectAccessible(page);
+    await heard.getByRole('button', { name: 'Stop and keep it' }).click();
+    await expect(page.getByRole('button', { name: /^Choose 01_01, fitted/ })).toBeVisible();
+    await expect(page.getByText('lost samples')).toBeVisible();
+    const project = await exported(page);
+    const take = project.takes.find(({ name }) => name === '01_01')!;
+    expect(take.count).toBeGreaterThan(100);
+    const count = (what: string) =>
+      take
+        .doubts!.filter((doubt) => doubt.what === what)
+        .reduce((sum, { from, to }) => sum + to - from + 1, 0);
+    // The stage loses and weakens about six of a hundred.
+    expect(count('lost') / take.count).toBeGreaterThan(0.02);
+    expect(count('lost') / take.count).toBeLessThan(0.12);
+    expect(count('weak')).toBeGreaterThan(0);
+  } finally {
+    stage.kill('SIGINT');
+  }
 });

@@ -90,12 +90,22 @@ async function send(
 ): Promise<void> {
   socket.send(streamHead(take));
   const begun = Date.now();
-  const draw = (s: number, salt: number) => (Math.imul(s + 1, 2654435761 + salt) >>> 0) / 2 ** 32;
+  const [draws, others] = [drawn(1), drawn(2)];
   for (let s = 0; s < take.count && socket.readyState === socket.OPEN; s++) {
     const wait = s * take.interval - (Date.now() - begun) / 1000;
     if (wait > 0.004) await pause(wait);
-    if (draw(s, 0) * 100 < lose && s > 0 && s + 1 < take.count) continue;
-    socket.send(streamSample(take, s, draw(s, 97) * 100 < weak ? [hand] : []));
+    if (draws(s) * 100 < lose && s > 0 && s + 1 < take.count) continue;
+    socket.send(streamSample(take, s, others(s) * 100 < weak ? [hand] : []));
   }
   if (socket.readyState === socket.OPEN) socket.send(STREAM_END);
 }
+
+/** Numbers from 0 to 1, one for each sample, other ones for each seed: the mix of MurmurHash3 over 32 bits (Appleby). */
+const drawn =
+  (seed: number) =>
+  (s: number): number => {
+    let h = Math.imul(s + 1, 0xcc9e2d51) ^ Math.imul(seed, 0x9e3779b1);
+    h = Math.imul(h ^ (h >>> 16), 0x85ebca6b);
+    h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
+    return ((h ^ (h >>> 16)) >>> 0) / 2 ** 32;
+  };

@@ -14,8 +14,16 @@ import { join } from 'node:path';
 import { keyed, newKey, newLayer } from '@evlay/core';
 import { projectFor } from '@evlay/core/apply';
 import { keepContacts, makeKit } from '@evlay/core/edit';
-import { readGlbTake, readProject, readTake, writeKit } from '@evlay/core/format';
+import {
+  readGlbTake,
+  readProject,
+  readStreamLine,
+  readTake,
+  recordingOf,
+  writeKit,
+} from '@evlay/core/format';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { WebSocket } from 'ws';
 import { random } from '../../../packages/core/bench/subject.js';
 import { captureBytes } from '../../../packages/core/test/capture.js';
 
@@ -270,5 +278,40 @@ describe('evlay apply', () => {
         expect.stringMatching(message),
       ]);
     }
+  });
+
+  it('is fed by a stage that writes takes, and one that sends samples as they are captured', async () => {
+    const made = evlay('stage', 'takes/take-1.bvh', '--to', 'fed', '--count', '3', '--every', '0.1');
+    expect(made.stdout.trim().split('\n')).toEqual([1, 2, 3].map((k) => join('fed', `take-1-00${k}.bvh`)));
+    expect(
+      readFileSync(join(folder, 'fed/take-1-003.bvh')).equals(readFileSync(join(folder, 'takes/take-1.bvh'))),
+    ).toBe(true);
+    const port = 20_000 + ((process.pid + 7919) % 20_000);
+    const { said, ended } = startEvlay(
+      'stage',
+      'takes/take-1.bvh',
+      '--stream',
+      `${port}`,
+      '--lose',
+      '10',
+      '--once',
+    );
+    await until(() => said.text.includes('streams'));
+    const socket = new WebSocket(`ws://127.0.0.1:${port}`);
+    const lines: string[] = [];
+    socket.on('message', (data) => lines.push(String(data)));
+    await new Promise((done) => socket.on('close', done));
+    expect(await ended).toBe(0);
+    const head = readStreamLine(lines[0], undefined);
+    if (head.kind !== 'head') throw new Error('no head');
+    const samples = lines.slice(1, -1).map((line) => readStreamLine(line, head.head));
+    expect(readStreamLine(lines.at(-1)!, head.head).kind).toBe('end');
+    const { doubts, motion } = recordingOf(
+      head.head,
+      samples.flatMap((line) => (line.kind === 'sample' ? [line.sample] : [])),
+    )!;
+    expect(motion.count).toBe(400);
+    expect(samples.length + doubts.reduce((sum, { from, to }) => sum + to - from + 1, 0)).toBe(400);
+    expect(evlay('stage', 'takes/take-1.bvh').stderr).toMatch(/expected --to FOLDER or --stream PORT/);
   });
 });
