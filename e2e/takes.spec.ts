@@ -20,6 +20,7 @@ import {
   lane,
   openDemo,
   positionsAt,
+  undo,
 } from './app.js';
 
 test.beforeEach(({ page }) => drawLightly(page));
@@ -338,6 +339,20 @@ test('many files at once are takes, fitted alike; what is refused has its reason
   const joined = (await exported(page)).layers.filter(({ name }) => /^(idle|walk)/.test(name));
   expect(joined.map(({ name }) => name)).toEqual(['idle', 'walk']);
   expect(joined[1].time!.offset).toBeGreaterThan(30);
+  // The seam is shown on Layers, and taken at another crossing in one step.
+  await page.getByRole('link', { name: 'Layers' }).click();
+  const seams = page.getByRole('region', { name: 'Seams' });
+  const crossing = seams.getByRole('combobox', { name: 'Crossing from idle to walk' });
+  const before = joined[1].time!.offset;
+  await crossing.selectOption({ index: 1 });
+  await expect(crossing).toHaveValue('1');
+  const moved = (await exported(page)).layers.find(({ name }) => name === 'walk')!;
+  expect(moved.time!.offset).not.toBe(before);
+  await expectAccessible(page);
+  await undo(page).click();
+  await expect(seams.getByText(/changed since/)).toBeVisible();
+  await seams.getByRole('button', { name: 'Leave the seams' }).click();
+  await expect(seams).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
   expect((await exported(page)).layers.map(({ name }) => name)).not.toContain('idle');
 });

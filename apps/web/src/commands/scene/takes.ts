@@ -25,7 +25,7 @@ import type { Editor } from '../../editor/editor.js';
 import { setJobs } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 import { workCalmly } from '../calm-work.js';
-import { command, perform } from '../command.js';
+import { type Change, command, perform } from '../command.js';
 import { undo } from '../project/project.js';
 
 /** Chooses the take that the screen Takes shows. */
@@ -230,23 +230,63 @@ export const joinSeveral = command<readonly string[]>({
     const strange = project.takes.find((take) => ids.includes(take.id) && !fits(take));
     return strange && { reason: `${strange.name} has no joint of the character: fit it first` };
   },
-  run(editor, ids, change) {
-    const { history, session } = editor;
-    const project = history.project();
-    workCalmly(editor, {
-      name: 'Joining takes',
-      missed: 'the takes were not joined',
-      long: true,
-      steps: joinOver(project, ids, ENDS),
-      put({ project: joined, seams }) {
-        change(() => joined);
-        session.light(joined.layers[project.layers.length].id);
-        const frames = seams.map(({ crossing }) => Math.round(crossing.frame)).join(', ');
-        notify({
-          title: `${ids.length} takes are joined on layers of their own`,
-          text: `They take over around ${seams.length === 1 ? 'frame' : 'frames'} ${frames}. Another crossing of two of them is chosen on Layers.`,
-        });
-      },
-    });
+  run(editor, takes, change) {
+    join(editor, { before: editor.history.project(), takes, choices: [] }, change);
   },
+});
+
+/** Joins takes on a project as it was, and shows their seams. */
+function join(
+  editor: Editor,
+  { before, takes, choices }: { before: Project; takes: readonly string[]; choices: readonly number[] },
+  change: Change,
+): void {
+  const { session, history } = editor;
+  workCalmly(editor, {
+    name: 'Joining takes',
+    missed: 'the takes were not joined',
+    long: true,
+    steps: joinOver(before, takes, ENDS, choices),
+    put({ project, seams }) {
+      change(() => project);
+      session.light(project.layers[before.layers.length].id);
+      session.setState({
+        joined: { before, after: history.project(), takes, seams },
+        crossing: undefined,
+        merging: undefined,
+        kit: undefined,
+      });
+      if (choices.length === 0)
+        notify({
+          title: `${takes.length} takes are joined on layers of their own`,
+          text: 'Their seams stand on Layers: another crossing of each can be chosen there.',
+        });
+    },
+  });
+}
+
+/** Lets one of the joined takes take over at another crossing; those behind it follow. */
+export const moveSeam = command<{ readonly seam: number; readonly choice: number }>({
+  name: 'Take over at another crossing',
+  refusal({ session, history }) {
+    const { joined } = session.getState();
+    return joined?.after === history.project()
+      ? undefined
+      : {
+          reason:
+            'The stack was changed since the takes were joined: choose crossings of two layers, or undo',
+        };
+  },
+  run(editor, { seam, choice }, change) {
+    const { before, takes, seams } = editor.session.getState().joined!;
+    const choices = seams.map(({ found, crossing }, k) => (k === seam ? choice : found.indexOf(crossing)));
+    join(editor, { before, takes, choices }, change);
+  },
+});
+
+export const closeSeams = command({
+  name: 'Leave the seams',
+  palette: 'Layer',
+  looks: true,
+  run: ({ session }) => session.setState({ joined: undefined }),
 });

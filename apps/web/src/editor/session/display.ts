@@ -1,5 +1,7 @@
+import type { Project } from '@evlay/core';
 import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import type { Crossing } from '@evlay/core/cross';
+import type { Seam } from '@evlay/core/edit';
 import type { Fit, Kit } from '@evlay/core/kit';
 import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
@@ -57,6 +59,14 @@ export type KitWork =
       readonly fits: Readonly<Record<string, Fit>>;
     };
 
+/** Takes that were joined: what the project was before and is with them, and their seams, as long as it is not changed. */
+export interface Joined {
+  readonly before: Project;
+  readonly after: Project;
+  readonly takes: readonly string[];
+  readonly seams: readonly Seam[];
+}
+
 /** How it is seen who drives the character. */
 export const DRIVEN_BY = ['full', 'edges', 'off'] as const;
 
@@ -69,6 +79,8 @@ export interface Display {
   readonly crossing: WantedCrossing | undefined;
   /** The run of layers that is looked at to be merged, by the ids of its ends. */
   readonly merging: { readonly from: string; readonly to: string } | undefined;
+  /** The takes that were joined last, while their seams are looked at. */
+  readonly joined: Joined | undefined;
   /** The kit that is worked on. */
   readonly kit: KitWork | undefined;
   /** Whether the locker is open. */
@@ -139,6 +151,7 @@ export const newDisplay = (): Display => ({
   variantTakes: 'variant',
   crossing: undefined,
   merging: undefined,
+  joined: undefined,
   kit: undefined,
   locker: false,
   folded: [],

@@ -11,11 +11,14 @@ import { addTakeLayer } from '../stack/layers.js';
 import { projectFromTake } from './project.js';
 import { addTakes, takeById } from './takes.js';
 
-/** Where a take of a joined performance takes over from the one before it: their names, and the crossing that was best. */
+/** Where a take of a joined performance takes over from the one before it: their names, the crossing that is used, and all that were found, the best first. */
 export interface Seam {
   readonly from: string;
   readonly to: string;
   readonly crossing: Crossing;
+  readonly found: readonly Crossing[];
+  /** Id of the layer that takes over. */
+  readonly layer: string;
 }
 
 /** Why takes cannot be joined, for people. */
@@ -47,11 +50,17 @@ export function joinTakes(takes: readonly Take[], seconds: number): Steps<Joined
 
 /**
  * Puts takes of a project one after the other on layers at the top of its stack, from frame 0 on, in the way of
- * {@link joinTakes}. Its range becomes theirs.
+ * {@link joinTakes}. Its range becomes theirs. `choices` say of seams, in their order, which of the crossings that are found is used,
+ * counted from 0 for the best.
  */
-export function joinOver(project: Project, takes: readonly string[], seconds: number): Steps<JoinedTakes> {
+export function joinOver(
+  project: Project,
+  takes: readonly string[],
+  seconds: number,
+  choices: readonly number[] = [],
+): Steps<JoinedTakes> {
   const first = addTakeLayer(project, { take: takes[0], mode: 'override', above: topOf(project) });
-  return goOn(first.project, first.id, takes.slice(1), seconds);
+  return goOn(first.project, first.id, takes.slice(1), seconds, choices);
 }
 
 const topOf = ({ layers }: Project): string => layers[layers.length - 1].id;
@@ -63,7 +72,13 @@ function rangeOf(project: Project, layer: string): Project {
 }
 
 /** Lets takes go on from a layer at the top of the stack, one from the other. */
-function* goOn(start: Project, from: string, takes: readonly string[], seconds: number): Steps<JoinedTakes> {
+function* goOn(
+  start: Project,
+  from: string,
+  takes: readonly string[],
+  seconds: number,
+  choices: readonly number[] = [],
+): Steps<JoinedTakes> {
   let project = rangeOf(start, from);
   const { fps } = project;
   const seams: Seam[] = [];
@@ -74,14 +89,15 @@ function* goOn(start: Project, from: string, takes: readonly string[], seconds: 
     const [, end] = project.range;
     const within = { lower: [Math.max(free, end - seconds * fps), end], upper: [0, seconds * fps] } as const;
     const search = findCrossings(added.project, { lower, upper: added.id, within });
-    const [best] = yield* partly(search, k / takes.length, (k + 1) / takes.length);
+    const found = yield* partly(search, k / takes.length, (k + 1) / takes.length);
+    const best = found[choices[k] ?? 0] ?? found[0];
     const [before, name] = [lower, added.id].map((id) => takePlayed(added.project, id));
     if (!best)
       throw new JoinError(
         `${name} cannot take over from ${before} within the last ${seconds} s of it and the first ${seconds} s of its own: expected longer takes, or more seconds`,
       );
     project = rangeOf(crossOver(added.project, added.id, best), added.id);
-    seams.push({ from: before, to: name, crossing: best });
+    seams.push({ from: before, to: name, crossing: best, found, layer: added.id });
     lower = added.id;
     free = changing(best)[1];
   }
