@@ -150,6 +150,65 @@ async function blending() {
   await undoAll();
 }
 
+/** Does a command of the palette by its name. */
+const byName = async (name) => {
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').last().fill(name);
+  await page.getByRole('option', { name }).first().waitFor();
+  await page.keyboard.press('Enter');
+};
+
+/** Pictures of many takes, of a kit that is put on one, and of the sheet of all. */
+async function repeating() {
+  const suit = await (await fetch(`${home}demo/suit-walk.bvh`)).text();
+  const [head, rest] = suit.split(/Frame Time:[^\n]*\n/);
+  const [time] = /Frame Time:[^\n]*/.exec(suit);
+  const rows = rest.trim().split('\n');
+  const files = Array.from({ length: 8 }, (_, k) => {
+    const own = rows.slice(5 * k, 5 * k + 60 + 3 * k);
+    const text = `${head.replace(/Frames:\s*\d+/, `Frames: ${own.length}`)}${time}\n${own.join('\n')}\n`;
+    return { name: `quay-${k + 1}.bvh`, mimeType: 'text/plain', buffer: Buffer.from(text) };
+  });
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await page.getByLabel('Takes to bring in').setInputFiles(files);
+  await page.getByRole('button', { name: 'Choose quay-8, fitted, made of quay-8' }).waitFor();
+  await page.getByRole('link', { name: 'Layers' }).click();
+  await page.getByRole('list', { name: /^Layers, the topmost/ }).waitFor();
+  await byName('Pick all layers above the base');
+  await byName('Make a kit of the picked layers');
+  await page.getByRole('textbox', { name: 'Name of the kit' }).fill('Evening walk');
+  await page.getByRole('button', { name: 'Put it in the locker' }).click();
+  await byName('Keep the picked layers in the locker');
+  await page.getByRole('button', { name: 'Put on Weary lean' }).waitFor();
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: 'Choose quay-3, fitted, made of quay-3' }).click();
+  await page.getByRole('button', { name: 'Set as base' }).click();
+  await page.getByRole('link', { name: 'Layers' }).click();
+  await page.getByRole('button', { name: 'Put on Evening walk' }).click();
+  await page.getByRole('region', { name: 'Put a kit on the stack' }).waitFor();
+  await goToFrame(40);
+  await shoot('kit');
+  await page.getByRole('button', { name: 'Leave the kit' }).click();
+  await page.getByRole('button', { name: 'Close the locker' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('link', { name: 'Takes' }).click();
+  const boxes = page.getByRole('checkbox', { name: /^Pick quay-\d+, fitted/ });
+  for (let k = 0; k < 8; k++) await boxes.nth(k).check();
+  await goToFrame(33);
+  await shoot('takes');
+  await page.getByLabel('Put a kit on the picked takes').selectOption({ label: 'Evening walk' });
+  await page.getByRole('list', { name: 'Takes of the sheet' }).waitFor();
+  await page.getByText('Putting the kit on').waitFor({ state: 'hidden' });
+  await page
+    .getByRole('img', { name: /^Poses of/ })
+    .first()
+    .hover();
+  await shoot('sheet');
+  await page.getByRole('link', { name: 'Takes' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByText('saved ✓').waitFor();
+}
+
 /** Pictures of posing by hand, on the demo: what is done for them is undone again. */
 async function posing() {
   await page.getByRole('button', { name: 'Close the lane of Lantern arm' }).click();
@@ -177,7 +236,6 @@ async function posing() {
     await page.mouse.up();
   };
   await pull(130);
-  await shoot('joint');
   await page.keyboard.press('Escape');
   await page.getByRole('tab', { name: 'Poses' }).click();
   await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
@@ -277,11 +335,7 @@ try {
   await shoot('apart');
   await page.getByRole('button', { name: 'Undo' }).click();
 
-  await page.getByRole('link', { name: 'Takes' }).click();
-  await page.getByRole('button', { name: 'Choose suit-walk, fitted, made of suit-walk' }).click();
-  await goToFrame(43);
-  await shoot('takes');
-  await page.getByText('saved ✓').waitFor();
+  await repeating();
 
   await page.getByRole('link', { name: 'evlay' }).click();
   await page.getByRole('heading', { name: 'Projects' }).waitFor();
@@ -315,7 +369,6 @@ try {
   await page.waitForTimeout(2500);
   await page.getByRole('button', { name: 'Keep the body map open' }).click();
   await goToFrame(100);
-  await shoot('gull');
   await page.getByText('saved ✓').waitFor();
 
   await page.getByRole('link', { name: 'evlay' }).click();

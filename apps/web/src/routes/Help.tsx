@@ -65,6 +65,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Bake',
     'Write every sample out, or few keys that are chosen on a chart: onto the character’s own GLB file, in which everything else stays as it is, or as BVH, with the names, order and hierarchy of the joints as they came in. Variants and stretches between marks come in one zip or as animations of one GLB, curves as CSV; a bake can also become a take, a layer or a new base, of all joints or some, on every frame, every nth, or those with keys.',
   ],
+  [
+    'Repeat',
+    'Pick layers and make a kit of them: it shows on which events each hangs, feet that come down, marks, and lets that be changed. Put it on any take from the locker (Shift+L), after a look at which events meet; or pick takes on Takes and put it on all of them, and look through the sheet, the worst first. Layers, poses and takes that serve other projects are kept in the locker too. On the command line evlay apply does a whole folder.',
+  ],
 ];
 
 /** The steps of which there are moving pictures, as scripts/moving.mjs takes them. */

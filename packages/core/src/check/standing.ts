@@ -13,7 +13,7 @@ import { findContacts } from '../make/contacts.js';
 import { quantile } from '../math/quantile.js';
 import { isWalkingLeg, standsFrom } from '../motion/gait.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
-import { type Placed, placePose } from '../rig/placed.js';
+import { type Placed, placeAll, placePose } from '../rig/placed.js';
 import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
@@ -148,11 +148,16 @@ function pathsAlone(
     const j = jointIndex(project.rig, joint);
     return [j, end === undefined ? [0, 0, 0] : joints[j].ends[end]] as const;
   });
+  const placed = placePose(stack.rig, restPose(stack.rig));
   return spans.map(([from, to]) => {
     const places: Float64Array[] = [];
     for (let frame = Math.ceil(from); frame <= to; frame++) {
-      const { matrices } = placedBelow(stack, frame, 1);
-      places.push(Float64Array.from(offsets.flatMap(([j, offset]) => pointInWorld(matrices, j, offset))));
+      copyPose(placed.pose, stack.rest);
+      applyLayers(stack, frame, 0, 1, placed.pose);
+      placeAll(placed);
+      places.push(
+        Float64Array.from(offsets.flatMap(([j, offset]) => pointInWorld(placed.matrices, j, offset))),
+      );
     }
     return { from: Math.ceil(from), places };
   });

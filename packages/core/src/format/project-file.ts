@@ -31,24 +31,32 @@ function freeName(file: string, used: Set<string>): string {
  * came in the character's are in that.
  */
 export function takeFiles(project: Project): Map<string, string> {
-  const names = new Map<string, string>();
   const used = new Set<string>();
-  const bySource = new Map<string, string>();
   const { figure } = characterIn(project.scene);
-  if (figure) bySource.set(figure.id, RIG_FILE);
-  for (const take of project.takes) {
-    const known = bySource.get(take.source.id);
-    if (known !== undefined) {
-      names.set(take.id, known);
-      continue;
-    }
-    const name = freeName(take.source.file.slice(take.source.file.lastIndexOf('/') + 1), used);
-    bySource.set(take.source.id, `takes/${name}`);
-    names.set(take.id, `takes/${name}`);
-  }
+  const names = filesOfTakes(project.takes, new Map(figure && [[figure.id, RIG_FILE]]), used);
   for (const { model } of project.scene.props) {
     if (!model || names.has(model.id)) continue;
     names.set(model.id, `props/${freeName(model.file.slice(model.file.lastIndexOf('/') + 1), used)}`);
+  }
+  return names;
+}
+
+/**
+ * File names of takes in a folder `takes/`, by take id: takes that came in one file share it. `bySource` names files that are
+ * elsewhere, by their ids; names that are `used` are given to none.
+ */
+export function filesOfTakes(
+  takes: readonly Take[],
+  bySource = new Map<string, string>(),
+  used = new Set<string>(),
+): Map<string, string> {
+  const names = new Map<string, string>();
+  for (const { id, source } of takes) {
+    const file =
+      bySource.get(source.id) ??
+      `takes/${freeName(source.file.slice(source.file.lastIndexOf('/') + 1), used)}`;
+    bySource.set(source.id, file);
+    names.set(id, file);
   }
   return names;
 }

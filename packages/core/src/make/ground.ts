@@ -1,9 +1,10 @@
-import { fitMotion } from '../match/fit.js';
+import { fitMotion, followsOf, hipsOf } from '../match/fit.js';
 import { RADIANS } from '../math/euler.js';
 import { multiplyInverse, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
 import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import { rootOf } from '../rig/topology.js';
 import type { Making, Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
@@ -38,8 +39,19 @@ export function fitOnFloor(
   const turns = levelSoles(fitted, feet);
   const level = fitMotion(motion, target, mapping, { turns, travels });
   const shift = shiftToFloor(motion, level, mapping, feet, heights);
-  const moved = fitMotion(motion, target, mapping, { turns, shift: shift.hips, travels });
+  // Where the root itself travels nothing but its place is another: it need not be fitted once more.
+  const rootTravels = hipsOf(target, followsOf(motion.rig, target, mapping)) === rootOf(target);
+  const moved = rootTravels
+    ? movedRoot(level, shift.hips)
+    : fitMotion(motion, target, mapping, { turns, shift: shift.hips, travels });
   return plantFeet(moved, feet, shift, heights);
+}
+
+/** A motion of which the root alone moves, with three numbers a sample added to where it is. */
+function movedRoot(motion: Motion, by: Float64Array): Motion {
+  const values = motion.translations.values.slice();
+  for (let i = 0; i < values.length; i++) values[i] += by[i];
+  return { ...motion, translations: { ...motion.translations, values } };
 }
 
 /** How high each joint lies where the character stands on the floor, in the pose of its rest. */

@@ -12,8 +12,10 @@ import { parseJson } from '../json.js';
 import { jsonText } from '../json-lines.js';
 import { readAnyTake } from '../kinds/index.js';
 import { checkSize } from '../limits.js';
+import { filesOfTakes } from '../project-file.js';
 import { takeKey } from '../project-json.js';
 import { readBy } from '../schema.js';
+import { checkGroupsAndVariants } from '../stack/stack-check.js';
 import type { FindFile } from '../stack/stack-read.js';
 import { readGroup, readLayer, readVariant } from '../stack/stack-read.js';
 import type { StackFileLayer } from '../stack/stack-schema.js';
@@ -27,34 +29,14 @@ export const KIT_ZIP_ENDING = '.evlay-kit.zip';
 /** Whether a file is a kit, by its name. */
 export const isKitFile = (file: string): boolean => /\.evlay-kit(\.zip)?$/i.test(file);
 
-/** The files of takes inside a kit by take id: takes that came in one file share it. */
-function takeFilesOf({ takes }: Kit): Map<string, string> {
-  const used = new Set<string>();
-  const bySource = new Map<string, string>();
-  return new Map(
-    takes.map((take): [string, string] => {
-      const known = bySource.get(take.source.id);
-      if (known !== undefined) return [take.id, known];
-      const file = take.source.file.slice(take.source.file.lastIndexOf('/') + 1);
-      const dot = file.lastIndexOf('.');
-      let name = `takes/${file}`;
-      for (let k = 2; used.has(name.toLowerCase()); k++)
-        name = `takes/${file.slice(0, dot)}-${k}${file.slice(dot)}`;
-      used.add(name.toLowerCase());
-      bySource.set(take.source.id, name);
-      return [take.id, name];
-    }),
-  );
-}
-
 /** The text of a kit file. Takes that its layers play are beside it. */
-export const kitText = (kit: Kit): string => `${jsonText(kitOut(kit, takeFilesOf(kit)))}\n`;
+export const kitText = (kit: Kit): string => `${jsonText(kitOut(kit, filesOfTakes(kit.takes)))}\n`;
 
 /** A kit as a file: its text, or with takes a zip of the text and of their files. */
 export function writeKit(kit: Kit): { readonly bytes: Uint8Array<ArrayBuffer>; readonly ending: string } {
   const text = strToU8(kitText(kit));
   if (kit.takes.length === 0) return { bytes: new Uint8Array(text), ending: KIT_ENDING };
-  const files = takeFilesOf(kit);
+  const files = filesOfTakes(kit.takes);
   const entries: Record<string, Uint8Array> = { [`kit${KIT_ENDING}`]: text };
   for (const take of kit.takes) entries[files.get(take.id)!] = take.source.bytes;
   return { bytes: new Uint8Array(zipSync(entries, { mtime: ZIP_DAY })), ending: KIT_ZIP_ENDING };
@@ -222,32 +204,13 @@ async function takesIn(file: KitFile, find: FindFile): Promise<Map<string, Take>
 
 /** What no schema can say of a kit: whether what it names is there, and whether what it says goes together. */
 function checkKit(file: KitFile): void {
-  const groups = new Set(file.groups?.map(({ id }) => id));
   const ids = new Set<string>();
-  for (const [k, { id, group }] of file.layers.entries()) {
-    if (group !== undefined && !groups.has(group))
-      throw new FileError(`layers[${k}].group`, `unknown group ${quote(group)}, expected one of “groups”`);
+  for (const [k, { id }] of file.layers.entries()) {
     if (id === undefined) continue;
     if (ids.has(id)) throw new FileError(`layers[${k}].id`, `two layers have the id ${quote(id)}`);
     ids.add(id);
   }
-  const left = new Set<string>();
-  for (const [k, { group }] of file.layers.entries()) {
-    const before = file.layers[k - 1]?.group;
-    if (before !== undefined && before !== group) left.add(before);
-    if (group !== undefined && left.has(group))
-      throw new FileError(
-        `layers[${k}].group`,
-        `${quote(group)} is interrupted, expected its layers to follow one another`,
-      );
-  }
-  for (const [k, { layers }] of (file.variants ?? []).entries())
-    for (const id of Object.keys(layers ?? {}))
-      if (!ids.has(id))
-        throw new FileError(
-          `variants[${k}].layers`,
-          `unknown layer ${quote(id)}, expected the id of a layer`,
-        );
+  checkGroupsAndVariants(file, ids);
 }
 
 function layerIn(

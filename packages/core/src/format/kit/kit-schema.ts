@@ -5,17 +5,14 @@ import { EULER_ORDERS } from '../../math/euler.js';
 import { LIMITS } from '../limits.js';
 import { listOf, recordOf } from '../schema.js';
 import {
+  besideLayers,
   checkLayer,
   frame,
-  group,
   kitContacts,
   layerFields,
-  limb,
   name,
   number,
-  prop,
   range,
-  variant,
 } from '../stack/stack-schema.js';
 
 /** The one definition of what a kit file holds. Layers are written as in a stack. */
@@ -59,19 +56,7 @@ export const kitSchema = z
     range,
     metresPerUnit: number.positive().optional(),
     joints: recordOf(name).optional(),
-    parts: recordOf(listOf(name)).optional(),
-    limbs: recordOf(limb.nullable()).optional(),
-    props: listOf(prop)
-      .refine((props) => props.length <= LIMITS.props, { error: `expected up to ${LIMITS.props} props` })
-      .optional(),
-    groups: listOf(group)
-      .refine((groups) => groups.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} groups` })
-      .optional(),
-    variants: listOf(variant)
-      .refine((variants) => variants.length <= LIMITS.layers, {
-        error: `expected up to ${LIMITS.layers} variants`,
-      })
-      .optional(),
+    ...besideLayers,
     events: listOf(z.tuple([name.min(1), frame], { error: 'expected [NAME, frame]' }))
       .refine((events) => events.length <= LIMITS.spans, { error: `expected up to ${LIMITS.spans} events` })
       .optional(),

@@ -186,7 +186,10 @@ function checkLimb(
 }
 
 /** Refuses groups that are not there or that other layers interrupt, and variants that name what is not there. */
-function checkGroupsAndVariants(file: StackFile, layerIds: ReadonlySet<string>): void {
+export function checkGroupsAndVariants(
+  file: Pick<StackFile, 'groups' | 'variants'> & { readonly layers: readonly { readonly group?: string }[] },
+  layerIds: ReadonlySet<string>,
+): void {
   const groups = new Set<string>();
   for (const [index, { id }] of (file.groups ?? []).entries()) {
     if (groups.has(id)) throw new FileError(`groups[${index}].id`, `two groups have the id ${quote(id)}`);

@@ -257,7 +257,7 @@ export function checkLayer(layer: LayerShape, context: z.core.$RefinementCtx): v
 
 const layer = z.strictObject({ ...layerFields, contacts: contacts.optional() }).superRefine(checkLayer);
 
-export const limb = z.strictObject({
+const limb = z.strictObject({
   chain: listOf(name).refine((chain) => chain.length >= 3, {
     error: 'expected three joints at least, from the top to the end',
   }),
@@ -266,14 +266,14 @@ export const limb = z.strictObject({
     .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' }),
 });
 
-export const prop = z.strictObject({
+const prop = z.strictObject({
   name: name.min(1),
   file: name.min(1).optional(),
   at: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
   turn: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
 });
 
-export const group = z.strictObject({
+const group = z.strictObject({
   id: name.min(1),
   name,
   muted: z.boolean().optional(),
@@ -288,22 +288,14 @@ export const range = z
     error: `expected a range of up to ${LIMITS.samples} frames`,
   });
 
-export const variant = z.strictObject({
+const variant = z.strictObject({
   name: name.min(1),
   layers: recordOf(z.strictObject({ muted: z.boolean().optional(), weight: scalar.optional() })).optional(),
   range: range.optional(),
 });
 
-export const stackSchema = z.strictObject({
-  format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
-  version: z.literal(1, { error: 'expected version 1' }),
-  fps: number
-    .min(SLOWEST_RATE, { error: `expected at least ${SLOWEST_RATE} frame a second` })
-    .max(FASTEST_RATE, { error: `expected up to ${FASTEST_RATE} frames a second` }),
-  first: z.int().min(-LIMITS.frame).max(LIMITS.frame).optional(),
-  range,
-  metresPerUnit: number.positive().optional(),
-  rig: name.min(1).optional(),
+/** What stands beside the layers in a stack and in a kit. */
+export const besideLayers = {
   parts: recordOf(listOf(z.string())).optional(),
   limbs: recordOf(limb.nullable()).optional(),
   props: listOf(prop)
@@ -317,6 +309,19 @@ export const stackSchema = z.strictObject({
       error: `expected up to ${LIMITS.layers} variants`,
     })
     .optional(),
+};
+
+export const stackSchema = z.strictObject({
+  format: z.literal('evlay-stack', { error: 'expected "evlay-stack"' }),
+  version: z.literal(1, { error: 'expected version 1' }),
+  fps: number
+    .min(SLOWEST_RATE, { error: `expected at least ${SLOWEST_RATE} frame a second` })
+    .max(FASTEST_RATE, { error: `expected up to ${FASTEST_RATE} frames a second` }),
+  first: z.int().min(-LIMITS.frame).max(LIMITS.frame).optional(),
+  range,
+  metresPerUnit: number.positive().optional(),
+  rig: name.min(1).optional(),
+  ...besideLayers,
   layers: listOf(layer)
     .refine((layers) => layers.length > 0, { error: 'expected at least the base' })
     .refine((layers) => layers.length <= LIMITS.layers, { error: `expected up to ${LIMITS.layers} layers` }),
