@@ -1,4 +1,3 @@
-import { multiply } from '../math/quaternion.js';
 import { facesOf } from './members.js';
 import { characterOf, type Rig } from './rig.js';
 
@@ -105,7 +104,10 @@ export function globalMatrices(
   return out;
 }
 
-/** Global orientations, the product of local rotations only, 4 numbers a joint; `first` and `end` as above. */
+/**
+ * Global orientations, the product of local rotations only, 4 numbers a joint; `first` and `end` as above. The product is
+ * that of `multiply`, written out: on arrays of one kind it takes a third of the time.
+ */
 export function globalOrientations(
   rig: Rig,
   pose: Pose,
@@ -113,12 +115,29 @@ export function globalOrientations(
   first = 0,
   end = rig.joints.length,
 ): Float64Array {
+  const { rotations } = pose;
   for (let j = first; j < end; j++) {
+    const o = 4 * j;
+    const x = rotations[o];
+    const y = rotations[o + 1];
+    const z = rotations[o + 2];
+    const w = rotations[o + 3];
     const parent = rig.joints[j].parent;
     if (parent < 0) {
-      for (let k = 0; k < 4; k++) out[4 * j + k] = pose.rotations[4 * j + k];
+      out[o] = x;
+      out[o + 1] = y;
+      out[o + 2] = z;
+      out[o + 3] = w;
     } else {
-      multiply(out, 4 * j, out, 4 * parent, pose.rotations, 4 * j);
+      const p = 4 * parent;
+      const px = out[p];
+      const py = out[p + 1];
+      const pz = out[p + 2];
+      const pw = out[p + 3];
+      out[o] = pw * x + px * w + py * z - pz * y;
+      out[o + 1] = pw * y - px * z + py * w + pz * x;
+      out[o + 2] = pw * z + px * y - py * x + pz * w;
+      out[o + 3] = pw * w - px * x - py * y - pz * z;
     }
   }
   return out;
