@@ -153,9 +153,11 @@ async function blending() {
 /** Does a command of the palette by its name. */
 const byName = async (name) => {
   await page.keyboard.press('Control+k');
-  await page.getByRole('combobox').last().fill(name);
+  const palette = page.getByRole('combobox', { name: 'All commands' });
+  await palette.fill(name);
   await page.getByRole('option', { name }).first().waitFor();
   await page.keyboard.press('Enter');
+  await palette.waitFor({ state: 'hidden' });
 };
 
 /** Pictures of many takes, of a kit that is put on one, and of the sheet of all. */
@@ -190,11 +192,12 @@ async function repeating() {
   await shoot('kit');
   await page.getByRole('button', { name: 'Leave the kit' }).click();
   await page.getByRole('button', { name: 'Close the locker' }).click();
-  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByTitle(/^Undo \(/).click();
   await page.getByRole('link', { name: 'Takes' }).click();
   const boxes = page.getByRole('checkbox', { name: /^Pick quay-\d+, fitted/ });
-  for (let k = 0; k < 8; k++) await boxes.nth(k).check();
+  await page.getByRole('button', { name: 'Choose quay-3, fitted, made of quay-3' }).click();
   await goToFrame(33);
+  for (let k = 0; k < 8; k++) await boxes.nth(k).check();
   await shoot('takes');
   await page.getByLabel('Put a kit on the picked takes').selectOption({ label: 'Evening walk' });
   await page.getByRole('list', { name: 'Takes of the sheet' }).waitFor();
@@ -205,7 +208,7 @@ async function repeating() {
     .hover();
   await shoot('sheet');
   await page.getByRole('link', { name: 'Takes' }).click();
-  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByTitle(/^Undo \(/).click();
   await page.getByText('saved ✓').waitFor();
 }
 

@@ -33,8 +33,8 @@ const timeOf = ({ action, alarm }: Notice): number => (action ? 30_000 : alarm ?
 const timers = new Map<number, ReturnType<typeof setTimeout>>();
 let last = 0;
 
-/** Tells the user something at the lower edge. What is said twice in a row is one notice that counts. */
-export function notify(notice: Notice): void {
+/** Tells the user something at the lower edge; gives its id. What is said twice in a row is one notice that counts. */
+export function notify(notice: Notice): number {
   const { shown, kept } = notices.getState();
   const before = kept.at(-1);
   const again = before?.title === notice.title && before.text === notice.text;
@@ -50,6 +50,7 @@ export function notify(notice: Notice): void {
     id,
     setTimeout(() => closeNotice(id), timeOf(notice)),
   );
+  return id;
 }
 
 /** Lets a notice stay until it is closed: somebody reads it. */

@@ -23,7 +23,7 @@ import {
 import { type Contacts, type Making, type Mapping, unmatchedJoints } from '@evlay/core/take';
 import type { Editor } from '../../editor/editor.js';
 import { setJobs } from '../../editor/session.js';
-import { notify } from '../../ui/notify.js';
+import { closeNotice, notify } from '../../ui/notify.js';
 import { workCalmly } from '../calm-work.js';
 import { type Change, command, perform } from '../command.js';
 import { undo } from '../project/project.js';
@@ -115,10 +115,17 @@ export const useAsBase = command<string>({
           ]
         : []),
     ];
-    notify({
+    const notice = notify({
       title: `The base plays ${takeById(now, take)?.name}`,
       text: [...changesOf(before, now), ...contacts].join(' '),
       action: { label: 'Undo', run: () => backTo(editor, before, now) },
+    });
+    const { store } = editor.history;
+    const steps = store.getState().past.length;
+    const unfollow = store.subscribe(({ past }) => {
+      if (past.length >= steps) return;
+      closeNotice(notice);
+      unfollow();
     });
   },
 });

@@ -24,11 +24,12 @@ import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js'
 import { useLightDisplay } from './use-light.js';
 
 /** Says that a texture is too large to be shown as it is. */
-const tellReduced = ({ width, height }: ImageSize): void =>
+const tellReduced = ({ width, height }: ImageSize): void => {
   notify({
     title: 'A texture is shown smaller',
     text: `It has ${width} × ${height} pixels; ${LARGEST} along a side are shown. The file stays as it is.`,
   });
+};
 
 const NO_MESHES: readonly FigureMesh[] = [];
 
