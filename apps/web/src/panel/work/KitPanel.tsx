@@ -1,4 +1,4 @@
-import { Box, Button, Input, Text } from '@chakra-ui/react';
+import { Box, Input, Text } from '@chakra-ui/react';
 import { contactsOf, type Layer, layerById, layerIndex, layerTags, type Project } from '@evlay/core';
 import type { PutReport } from '@evlay/core/edit';
 import { eventsOf, extentOf, type Fit, hangsOn, type Kit, type MotionEvent } from '@evlay/core/kit';
@@ -24,7 +24,7 @@ import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
 import { Select } from '../../ui/Select.js';
 import { EventAxes } from './EventAxes.js';
-import { WorkPanel } from './WorkPanel.js';
+import { WorkFoot, WorkPanel } from './WorkPanel.js';
 
 /** A kit that is made of layers, or looked at before it is put on the stack. */
 export function KitPanel() {
@@ -50,12 +50,11 @@ function MakeKit({ work }: { work: Extract<KitWork, { doing: 'make' }> }) {
         <>
           <CommandButton command={saveKitFile} arg={work} icon={Download} />
           <Box flex="1" />
-          <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
-            Cancel
-          </Button>
-          <Button size="xs" bg="lamp" color="onLamp" onClick={() => perform(editor, keepKit, work)}>
-            Put it in the locker
-          </Button>
+          <WorkFoot
+            name="Put it in the locker"
+            onPut={() => perform(editor, keepKit, work)}
+            onLeave={close}
+          />
         </>
       }
     >
@@ -125,20 +124,12 @@ function PutKit({ work }: { work: Extract<KitWork, { doing: 'put' }> }) {
       leave={closeKit.name}
       onLeave={close}
       foot={
-        <>
-          <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
-            Cancel
-          </Button>
-          <Button
-            size="xs"
-            bg="lamp"
-            color="onLamp"
-            disabled={put.layers.length === 0}
-            onClick={() => perform(editor, putTheKit, work)}
-          >
-            {putTheKit.name}
-          </Button>
-        </>
+        <WorkFoot
+          name={putTheKit.name}
+          disabled={put.layers.length === 0}
+          onPut={() => perform(editor, putTheKit, work)}
+          onLeave={close}
+        />
       }
     >
       <Text truncate title={kit.name}>

@@ -1,4 +1,4 @@
-import { Box, Button, Text } from '@chakra-ui/react';
+import { Box, Text } from '@chakra-ui/react';
 import { compileStack, countKeys, layerTags, type Project } from '@evlay/core';
 import { bakeBlock, type MergeKind, type MergePlan, nameOfRun, planMerge } from '@evlay/core/bake';
 import { type MergedRun, putMerged } from '@evlay/core/edit';
@@ -17,7 +17,7 @@ import { Choice } from '../../ui/Choice.js';
 import { ProgressBar } from '../../ui/ProgressBar.js';
 import { Row } from '../../ui/Row.js';
 import { Select } from '../../ui/Select.js';
-import { WorkPanel } from './WorkPanel.js';
+import { WorkFoot, WorkPanel } from './WorkPanel.js';
 
 /** Milliseconds without a change of limits before it is worked out anew. */
 const CALM = 250;
@@ -81,20 +81,12 @@ function Preview({ run }: { run: Run }) {
       leave={closeMerging.name}
       onLeave={close}
       foot={
-        <>
-          <Button size="xs" variant="outline" borderColor="line" color="text" onClick={close}>
-            Cancel
-          </Button>
-          <Button
-            size="xs"
-            bg="lamp"
-            color="onLamp"
-            disabled={!result}
-            onClick={() => result && perform(editor, putMerge, { run, result, of: project })}
-          >
-            Merge
-          </Button>
-        </>
+        <WorkFoot
+          name="Merge"
+          disabled={!result}
+          onPut={() => result && perform(editor, putMerge, { run, result, of: project })}
+          onLeave={close}
+        />
       }
     >
       <Row label="from">

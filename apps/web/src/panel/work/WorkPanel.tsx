@@ -1,4 +1,4 @@
-import { Box, Text } from '@chakra-ui/react';
+import { Box, Button, Text } from '@chakra-ui/react';
 import { X } from 'lucide-react';
 import { type ReactNode, useEffect, useRef } from 'react';
 import { HelpLink } from '../../controls/HelpLink.js';
@@ -81,5 +81,24 @@ export function WorkPanel({ label, leave, onLeave, help, extra, foot, children }
         </Box>
       )}
     </Box>
+  );
+}
+
+/** The foot of a piece of work that is either put into the project or left. */
+export function WorkFoot(props: {
+  readonly name: string;
+  readonly disabled?: boolean;
+  readonly onPut: () => void;
+  readonly onLeave: () => void;
+}) {
+  return (
+    <>
+      <Button size="xs" variant="outline" borderColor="line" color="text" onClick={props.onLeave}>
+        Cancel
+      </Button>
+      <Button size="xs" bg="lamp" color="onLamp" disabled={props.disabled} onClick={props.onPut}>
+        {props.name}
+      </Button>
+    </>
   );
 }
