@@ -170,6 +170,12 @@ test('another base says what it changes, with a way back; Takes fits a small win
   await expect(said.first()).toContainText('reach');
   await said.getByRole('button', { name: 'Undo' }).first().click();
   await expect(chosen.getByRole('button', { name: 'Set as base' })).toBeEnabled();
+  // Where it is undone elsewhere, nothing is left to undo, and the notice goes.
+  await chosen.getByRole('button', { name: 'Set as base' }).click();
+  await expect(said.first()).toBeVisible();
+  await page.getByTitle(/^Undo \(/).click();
+  await expect(chosen.getByRole('button', { name: 'Set as base' })).toBeEnabled();
+  await expect(said).toHaveCount(0);
   await page.setViewportSize({ width: 853, height: 533 });
   const wide = () => page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
   await expect.poll(wide).toBeLessThanOrEqual(0);
