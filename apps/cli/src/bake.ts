@@ -1,13 +1,17 @@
 import { join, parse } from 'node:path';
-import { characterIn, type Project, withVariant } from '@evlay/core';
+import { type Project, withVariant } from '@evlay/core';
 import {
   type BakePlan,
   bakeRefusal,
+  bakerOfCharacter,
   bakeToFile,
   lostInBake,
   memoryRefusal,
   planBake,
+  rigOfCharacter,
+  samplesOfCharacter,
   wantedKeys,
+  wantedOfCharacter,
 } from '@evlay/core/bake';
 import {
   endingsText,
@@ -31,6 +35,7 @@ export interface BakeFlags {
   range?: [number, number];
   fps?: number;
   variant?: string;
+  character?: string;
   props?: boolean;
   tolerance?: number;
   angle?: number;
@@ -39,34 +44,43 @@ export interface BakeFlags {
   root?: string;
 }
 
-/** What a bake is asked for by name in place of one variant: each of all. */
+/** What a bake is asked for by name in place of one variant, or one character: each of all. */
 const ALL = 'all';
 
-/** `evlay bake`: bakes a stack, one of its variants or each of them to a motion file. */
+/** `evlay bake`: bakes a stack, one of its variants or characters or each of them, to motion files. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
   const { project, warnings } = await openStack(path, flags.root);
-  const { out, variant } = flags;
-  checkStandardOutput(out, { '--json': flags.json, '--variant all': variant === ALL });
+  const { out, variant, character } = flags;
+  checkStandardOutput(out, {
+    '--json': flags.json,
+    '--variant all': variant === ALL,
+    '--character all': character === ALL,
+  });
   const variants = project.variants.map(({ name }) => name);
   if (variant !== undefined && variant !== ALL && !variants.includes(variant))
     throw new FileError(path, `no variant is called ${quote(variant)}, expected ${listed(variants)}`);
   if (variant === ALL && variants.length === 0)
     throw new FileError(path, 'the stack has no variants, expected one at least');
-  const bakes =
-    variant === ALL
-      ? variants.map((name) => ({
-          project: withVariant(project, name),
-          out: outOf(out, name),
-          variant: name,
-        }))
-      : [{ project: withVariant(project, variant), out, variant }];
+  const players = playersOf(path, project, character);
+  const shown = variant === ALL ? variants : [variant];
+  const bakes = shown.flatMap((name) =>
+    players.map((player): Bake => {
+      const after = [variant === ALL ? name : undefined, character === ALL ? player.name : undefined];
+      return {
+        project: withVariant(project, name),
+        out: after.reduce<string>((file, one) => (one === undefined ? file : outOf(file, one)), out),
+        ...(name !== undefined && { variant: name }),
+        ...player,
+      };
+    }),
+  );
   const outs = bakes.map((bake) => bake.out);
   const twice = outs.find((one, k) => outs.indexOf(one) !== k);
   if (twice)
-    throw new FileError(path, `two variants would be written to ${quote(twice)}, expected names that differ`);
+    throw new FileError(path, `two bakes would be written to ${quote(twice)}, expected names that differ`);
   // Whatever is wrong with one of them is said before any is written.
   for (const one of bakes) checkBake(path, one, flags);
-  const lost = bakes.map((one) => lostInBake(one.project, kindOfOut(one.out), flags.props));
+  const lost = bakes.map((one) => lostInBake(one.project, kindOfOut(one.out), flags.props, one.character));
   tellWarnings([...new Set(lost.flat())]);
   const summaries: Summary[] = [];
   for (const one of bakes) summaries.push(await bakeOne(one, flags));
@@ -76,7 +90,28 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
     lost: lost[k],
   }));
   tellWarnings([...warnings, ...summaries.flatMap((summary) => summary.warnings)]);
-  if (flags.json) process.stdout.write(`${JSON.stringify(variant === ALL ? said : said[0])}\n`);
+  const many = variant === ALL || character === ALL;
+  if (flags.json) process.stdout.write(`${JSON.stringify(many ? said : said[0])}\n`);
+}
+
+/** The characters that are asked for: the rig, one by its name, or all, with what each is called. */
+function playersOf(path: string, { scene }: Project, asked: string | undefined): Player[] {
+  const all = scene.characters.map(({ name }, character): Player => ({ name: name || 'rig', character }));
+  if (asked === undefined) return [all[0]];
+  if (asked === ALL) return all;
+  const found = all.slice(1).filter(({ name }) => name === asked);
+  if (found.length === 0)
+    throw new FileError(
+      path,
+      `no further character is called ${quote(asked)}, expected ${all.length > 1 ? listed(all.slice(1).map(({ name }) => name)) : 'a stack with further characters'}`,
+    );
+  return found;
+}
+
+/** A character that is baked, by its index in the scene. */
+interface Player {
+  readonly name: string;
+  readonly character: number;
 }
 
 /** The file of a variant beside others: named after the file that was asked for, and after it. */
@@ -110,6 +145,8 @@ const listed = (names: readonly string[]): string =>
 interface Summary {
   readonly out: string;
   readonly variant?: string;
+  /** Of a scene of several characters which one. */
+  readonly character?: string;
   readonly joints: number;
   readonly frames: number;
   readonly fps: number;
@@ -125,28 +162,27 @@ const kindOfOut = (out: string): WrittenKind => WRITTEN_KINDS.find((kind) => kin
 const endingsOf = (can: (kind: WrittenKind) => boolean): string => endingsText(WRITTEN_KINDS.filter(can));
 
 /** How a motion is written, on the file of the character where there is one. */
-const optionsOf = ({ name, first, metresPerUnit, scene }: Project, { props }: BakeFlags): WriteOptions => ({
-  name,
-  first,
-  metresPerUnit: characterIn(scene).figure ? 1 : metresPerUnit,
-  props,
-  onto: characterIn(scene).figure?.bytes,
-});
+function optionsOf({ project, character }: Bake, { props }: BakeFlags): WriteOptions {
+  const { name, first, metresPerUnit, scene } = project;
+  const { figure } = scene.characters[character];
+  return { name, first, metresPerUnit: figure ? 1 : metresPerUnit, props, onto: figure?.bytes };
+}
 
 /** The limits of few keys; undefined where every sample is asked for. */
 const keyLimits = (rig: Rig, flags: BakeFlags): KeyLimits | undefined =>
   limitsOf(rig, flags) ?? (flags.straight ? usualLimits(rig) : undefined);
 
-/** What is baked, and to which file. */
-interface Bake {
+/** What is baked, of which character, and to which file. */
+interface Bake extends Player {
   readonly project: Project;
   readonly out: string;
   readonly variant?: string;
 }
 
 /** Refuses a bake that cannot be written, before any work is done; `path` names where it comes from. */
-export function checkBake(path: string, { project, out }: Bake, flags: BakeFlags): void {
+export function checkBake(path: string, { project, out, character }: Bake, flags: BakeFlags): void {
   checkOut(out);
+  const rig = rigOfCharacter(project.rig, character);
   const kind = kindOfOut(out);
   const { writes } = kind;
   if (flags.props && writes.props !== true)
@@ -154,29 +190,33 @@ export function checkBake(path: string, { project, out }: Bake, flags: BakeFlags
       out,
       `${writes.props}, expected a ${endingsOf((own) => own.writes.props === true)} for --props`,
     );
-  const limits = keyLimits(project.rig, flags);
+  if (flags.props && character > 0)
+    throw new FileError(
+      path,
+      'props stand in the scene and a further character is baked in its own space, expected no --props',
+    );
+  const limits = keyLimits(rig, flags);
   if (limits && typeof writes.keys === 'string')
     throw new FileError(
       out,
       `${writes.keys}, expected a ${endingsOf((own) => typeof own.writes.keys !== 'string')} for --tolerance, --angle and --straight`,
     );
   const plan = planBake(project, flags);
-  const refused =
-    bakeRefusal(project.rig, plan, kind, roomFor(out)) ?? (limits && memoryRefusal(project.rig, plan));
+  const refused = bakeRefusal(rig, plan, kind, roomFor(out)) ?? (limits && memoryRefusal(project.rig, plan));
   if (refused) throw new FileError(path, refused);
 }
 
 /** Bakes to a file, and says what was written. */
-export async function bakeOne({ project, out, variant }: Bake, flags: BakeFlags): Promise<Summary> {
+export async function bakeOne(one: Bake, flags: BakeFlags): Promise<Summary> {
+  const { project, out, variant, character } = one;
   const plan = planBake(project, flags);
-  const limits = keyLimits(project.rig, flags);
-  const written = limits
-    ? await writeKeys(out, project, plan, limits, flags)
-    : await writeSamples(out, project, plan, flags);
+  const limits = keyLimits(rigOfCharacter(project.rig, character), flags);
+  const written = limits ? await writeKeys(one, plan, limits, flags) : await writeSamples(one, plan, flags);
   return {
     out,
     ...(variant !== undefined && { variant }),
-    joints: characterOf(project.rig).joints.length,
+    ...(project.scene.characters.length > 1 && { character: one.name }),
+    joints: characterOf(project.rig, character).joints.length,
     frames: plan.count,
     fps: plan.rate,
     seconds: (plan.count - 1) / plan.rate,
@@ -185,37 +225,40 @@ export async function bakeOne({ project, out, variant }: Bake, flags: BakeFlags)
 }
 
 /** Writes every sample while they are evaluated. */
-async function writeSamples(
-  out: string,
-  project: Project,
-  plan: BakePlan,
-  flags: BakeFlags,
-): Promise<Pick<Summary, 'warnings'>> {
+async function writeSamples(one: Bake, plan: BakePlan, flags: BakeFlags): Promise<Pick<Summary, 'warnings'>> {
+  const { project, out, character } = one;
+  const { rig } = project;
   const times = { ...plan, interval: 1 / plan.rate };
-  const format = kindOfOut(out).writes.format(project.rig, times, optionsOf(project, flags));
+  const format = kindOfOut(out).writes.format(rigOfCharacter(rig, character), times, optionsOf(one, flags));
   const { warnings } = await writeFileIn(out, (sink) =>
-    withBakers(project, plan, (bakers) =>
-      bakeToFile(format, plan, bakers, sink, { onProgress: showProgress }),
-    ),
+    withBakers(project, plan, (bakers) => {
+      const own = bakers.map((baker) => bakerOfCharacter(rig, character, baker));
+      return bakeToFile(format, plan, own, sink, { onProgress: showProgress });
+    }),
   );
   return { warnings };
 }
 
 /** Writes few keys within some limits, which are found when all samples are there. */
 async function writeKeys(
-  out: string,
-  project: Project,
+  one: Bake,
   plan: BakePlan,
   limits: KeyLimits,
   flags: BakeFlags,
 ): Promise<Pick<Summary, 'keys' | 'warnings'>> {
-  const { rig } = project;
+  const { project, out, character } = one;
   const { straight } = flags;
   const job = { onProgress: showProgress };
-  const samples = await bakeOnAllCores(project, plan, job);
-  const wanted = { ...limits, space: 'quaternion' as const, wanted: wantedKeys(project, plan), straight };
+  const rig = rigOfCharacter(project.rig, character);
+  const samples = samplesOfCharacter(project.rig, character, await bakeOnAllCores(project, plan, job));
+  const wanted = {
+    ...limits,
+    space: 'quaternion' as const,
+    wanted: wantedOfCharacter(project.rig, character, wantedKeys(project, plan)),
+    straight,
+  };
   const keys = await keysOnAllCores(rig, samples, wanted, job);
   const { keys: write } = kindOfOut(out).writes;
-  if (typeof write !== 'string') await writeFile(out, write(rig, keys, optionsOf(project, flags)));
+  if (typeof write !== 'string') await writeFile(out, write(rig, keys, optionsOf(one, flags)));
   return { keys: summaryOf(rig, keys, (k) => plan.first + plan.step * k), warnings: [] };
 }

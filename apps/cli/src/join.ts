@@ -44,8 +44,9 @@ export async function joinCommand(paths: readonly string[], flags: JoinFlags): P
   const project = { ...joined.project, scene: sceneOf(rig, figure) };
   if (asStack) await writeStack(project, { folder: '.', ...(isGlb && { rig: first }) }, out);
   else {
-    checkBake(first, { project, out }, flags);
-    warnings.push(...(await bakeOne({ project, out }, flags)).warnings);
+    const rigBake = { project, out, name: 'rig', character: 0 };
+    checkBake(first, rigBake, flags);
+    warnings.push(...(await bakeOne(rigBake, flags)).warnings);
   }
   tellWarnings([...new Set(warnings)]);
   if (!flags.json) return;

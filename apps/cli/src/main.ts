@@ -106,6 +106,10 @@ program
   .option('--straight', 'few keys that are joined straight, for programs that read no curves (GLB only)')
   .option('--props', 'with the props as nodes of their own beside the character (GLB only)')
   .option('--variant <name>', 'a variant of the stack; "all" bakes each of them to a file named after it')
+  .option(
+    '--character <name>',
+    'a further character by itself (default: the rig); "all" bakes each to a file named after it',
+  )
   .option('--json', 'print a summary as JSON on standard output')
   .option(...ROOT)
   .exitOverride()

@@ -66,7 +66,7 @@ function reaching(name: string): Line {
   const pose = restPose(rig);
   const move = () => {
     copyPose(pose, before);
-    reach(limb, pose, goal);
+    reach(rig, limb, pose, goal);
     const turned = chain.map(
       (j) => [j, { rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)] }] as const,
     );

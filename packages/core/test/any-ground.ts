@@ -113,7 +113,7 @@ const scalar = (low: number, high: number): fc.Arbitrary<Scalar> =>
   fc.oneof(between(low, high), anyCurve(low, high));
 
 /** A number whose curve never leaves its range much, so that limbs stay where they can be told apart. */
-const calm = (low: number, high: number): fc.Arbitrary<Scalar> =>
+export const calmScalar = (low: number, high: number): fc.Arbitrary<Scalar> =>
   fc.oneof(
     between(low, high),
     fc
@@ -123,11 +123,11 @@ const calm = (low: number, high: number): fc.Arbitrary<Scalar> =>
 
 const place = (x: number, y: number, z: number, around: number) =>
   fc.record({
-    tx: calm(x - around, x + around),
-    ty: calm(y - around, y + around),
-    tz: calm(z - around, z + around),
+    tx: calmScalar(x - around, x + around),
+    ty: calmScalar(y - around, y + around),
+    tz: calmScalar(z - around, z + around),
   });
-const turn = fc.record({ rx: calm(-60, 60), ry: calm(-60, 60), rz: calm(-60, 60) });
+const turn = fc.record({ rx: calmScalar(-60, 60), ry: calmScalar(-60, 60), rz: calmScalar(-60, 60) });
 const maybe = <T>(arbitrary: fc.Arbitrary<T>) => fc.option(arbitrary, { nil: undefined });
 
 /** Targets in override layers by joint: where they may lie, and in which spaces. */
@@ -231,7 +231,7 @@ const contactLayer: fc.Arbitrary<Layer> = fc
     left: anySpans,
     right: maybe(anySpans),
     low: between(-0.15, 0.12),
-    turn: maybe(calm(-0.1, 1.2)),
+    turn: maybe(calmScalar(-0.1, 1.2)),
   })
   .map(({ fade, hips, left, right, low, turn, ...layer }) =>
     newLayer('contacts', 'override', {
@@ -262,7 +262,7 @@ const changeLayer: fc.Arbitrary<Layer> = fc
     joints: fc.array(
       fc.tuple(
         fc.constantFrom(...JOINTS.map(([name]) => name), PROP),
-        fc.tuple(calm(-15, 15), calm(-15, 15)),
+        fc.tuple(calmScalar(-15, 15), calmScalar(-15, 15)),
       ),
       { minLength: 1, maxLength: 4 },
     ),

@@ -39,7 +39,7 @@ describe('a bake in blocks', () => {
     const project = takeStack(takeOfSize(rig, 100, 1), [takeOfSize(rig, 100, 2)], 'additive', 0.5);
     const stack = compileStack(project);
     const ready = () =>
-      [...stack.kernel!.tracks.values()].map(({ written }) => written.filter(Boolean).length);
+      [...stack.kernel!.tracks.values()].map(([one]) => one!.written.filter(Boolean).length);
     expect(Math.max(...ready())).toBe(0);
     bakeBlock(stack, planBake(project, {}), 40, 50);
     // Each has those of ten frames, and the one that a change is measured from.

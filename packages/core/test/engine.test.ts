@@ -101,12 +101,15 @@ describe('the engine', () => {
         const second = called(anyRig(seed));
         const nod = newLayer('Nod', 'additive', {
           content: keyed({
-            'Other Head': { rx: { keys: [newKey(0, 10), newKey(20, -30)] } },
-            'Other Hips': { tx: { keys: [newKey(0, 0), newKey(20, 2)] } },
+            'Other/Head': { rx: { keys: [newKey(0, 10), newKey(20, -30)] } },
+            'Other/Hips': { tx: { keys: [newKey(0, 0), newKey(20, 2)] } },
           }),
         });
         const cart: Prop = { name: 'Cart', shape: 'box', size: [1, 1, 1], at: [1, 2, 3], turn: [0, 0, 0] };
-        const scene = { characters: [...drawn.scene.characters, { rig: second }], props: [cart] };
+        const scene = {
+          characters: [...drawn.scene.characters, { name: 'Other', rig: second }],
+          props: [cart],
+        };
         const rig = rigOfScene(scene);
         const own = drawn.rig.joints.length;
         const parts = [

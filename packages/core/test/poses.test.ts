@@ -228,7 +228,7 @@ describe('joints that turn together', () => {
         expect(leant.map((j) => WICK.joints[j].name)).toEqual(
           ['Chest', 'UpperChest', 'LeftShoulder'].slice(3 - count),
         );
-        expect(reach(arm, bent, goal.toArray())).toBeLessThan(1e-6);
+        expect(reach(WICK, arm, bent, goal.toArray())).toBeLessThan(1e-6);
         expect(placesOf(WICK, bent)[hand].distanceTo(goal)).toBeLessThan(1e-6);
         expect(degrees(orientationOf(WICK, bent, hand), orientationOf(WICK, pose, hand))).toBeLessThan(1e-4);
         // All of them take part.
@@ -253,7 +253,7 @@ describe('joints that turn together', () => {
         const line = before[hand].clone().sub(before[top]).normalize();
         const toward = before[elbow].clone().sub(before[top]).applyAxisAngle(line, angle).add(before[top]);
         const turned = withWanted(WICK, pose, new Map());
-        turnToward(arm, turned, toward.toArray());
+        turnToward(WICK, arm, turned, toward.toArray());
         const after = placesOf(WICK, turned);
         expect(after[elbow].distanceTo(toward)).toBeLessThan(1e-6);
         expect(after[hand].distanceTo(before[hand])).toBeLessThan(1e-6);

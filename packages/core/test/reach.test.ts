@@ -98,7 +98,7 @@ describe('a limb that reaches', () => {
         const far = (0.8 + 0.2 * next()) * distance(before[1], before[end]);
         const goal = before[1].map((v, axis) => v + (far * way[axis]) / Math.hypot(...way));
         const kept = globalOrientations(rig, pose, new Float64Array(4 * rig.joints.length)).slice(4 * end);
-        const missed = reach(compiled, pose, goal);
+        const missed = reach(rig, compiled, pose, goal);
         const after = positionsOf(rig, pose);
         expect(missed, `${bones} bones, ${seed}`).toBeLessThan(1e-6);
         expect(distance(after[end], goal)).toBeLessThan(1e-6);
@@ -135,8 +135,8 @@ describe('a limb that reaches', () => {
       const along = way.map((value) => value / Math.hypot(...way));
       const from = positionsOf(rig, pose)[1];
       const at = (share: number) => from.map((v, axis) => v + share * (a + b) * along[axis]);
-      if (stretched) reach(limb, pose, at(stretched));
-      reach(limb, pose, at(0.998));
+      if (stretched) reach(rig, limb, pose, at(stretched));
+      reach(rig, limb, pose, at(0.998));
       const [, top, inner, end] = positionsOf(rig, pose);
       const line = end.map((v, axis) => v - top[axis]);
       const length = Math.hypot(...line);
@@ -173,8 +173,8 @@ describe('a limb that reaches', () => {
     const turnedBy = (off: number) => {
       const pose = restPose(rig);
       // A limb of two halves whose knee is off the line by so much of its length is as far as Pythagoras says.
-      reach(limb, pose, [0, 1 - 2 * Math.sqrt(0.25 - off * off), 0]);
-      turnToward(limb, pose, [1, 0.5, 0]);
+      reach(rig, limb, pose, [0, 1 - 2 * Math.sqrt(0.25 - off * off), 0]);
+      turnToward(rig, limb, pose, [1, 0.5, 0]);
       const [, , inner] = positionsOf(rig, pose);
       return off === 0 ? 0 : Math.atan2(inner[0], inner[2]) / (Math.PI / 2);
     };
@@ -200,11 +200,12 @@ describe('a limb that reaches', () => {
       const d = Math.abs(a - b) + (a + b - Math.abs(a - b)) * (0.1 + 0.85 * next());
       const angle = 2 * Math.PI * next();
       expect(
-        reach(compileLimb(rig, { name: 'leg', chain: ['thigh', 'shin', 'foot'], bend: [0, 0, 1] }), pose, [
-          0,
-          2 + d * Math.cos(angle),
-          d * Math.sin(angle),
-        ]),
+        reach(
+          rig,
+          compileLimb(rig, { name: 'leg', chain: ['thigh', 'shin', 'foot'], bend: [0, 0, 1] }),
+          pose,
+          [0, 2 + d * Math.cos(angle), d * Math.sin(angle)],
+        ),
       ).toBeLessThan(1e-9);
       const [, thigh, shin, foot] = positionsOf(rig, pose);
       const [u, v] = [thigh, foot].map((p) => p.map((value, axis) => value - shin[axis]));
@@ -220,11 +221,11 @@ describe('a limb that reaches', () => {
     const pose = drawnPose(rig, 7, 30);
     const before = pose.rotations.slice();
     const end = positionsOf(rig, pose)[4];
-    expect(reach(compileLimb(rig, limb), pose, end)).toBe(0);
+    expect(reach(rig, compileLimb(rig, limb), pose, end)).toBe(0);
     expect(pose.rotations).toEqual(before);
     const [, top] = positionsOf(rig, pose);
     const goal = [top[0] + 9, top[1] + 2, top[2] - 3];
-    const missed = reach(compileLimb(rig, limb), pose, goal);
+    const missed = reach(rig, compileLimb(rig, limb), pose, goal);
     const reached = positionsOf(rig, pose)[4];
     expect(missed).toBeCloseTo(distance(reached, goal), 9);
     // It points at the goal, nearly as long as its bones.
@@ -241,7 +242,7 @@ describe('a limb that reaches', () => {
       const places = positionsOf(rig, pose);
       const end = places[places.length - 1];
       const goal = end.map((value) => value * (1 + Math.round(8 * next() - 4) * 2 ** -53));
-      reach(compileLimb(rig, limb), pose, goal);
+      reach(rig, compileLimb(rig, limb), pose, goal);
       // Where a limb is nearly straight, its bend is the root of how much longer it may become.
       const turned = Math.max(...before.map((value, i) => Math.abs(value - pose.rotations[i])));
       expect(turned, `chain ${k}`).toBeLessThan(1e-6);
@@ -311,7 +312,7 @@ describe('a pose by the ends of limbs', () => {
           const goal = places[end].map(
             (at, axis) => at + 0.15 * (places[top][axis] - at) + size * [x, y, z][axis] * 0.5,
           );
-          reach(limbs[which], pose, goal);
+          reach(rig, limbs[which], pose, goal);
           const wanted = new Map(
             chain.map((j) => [j, { rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)] }]),
           );
@@ -335,7 +336,7 @@ describe('a pose by the ends of limbs', () => {
     expect(legs.length).toBe(2);
     const pose = seenIn(project);
     pose.translations[1] -= 1;
-    holdEnds(legs, before, pose);
+    holdEnds(rig, legs, before, pose);
     const [was, is] = [before, pose].map((p) => positionsOf(rig, p));
     const [then, now] = [before, pose].map((p) =>
       globalOrientations(rig, p, new Float64Array(4 * rig.joints.length)),

@@ -5,17 +5,22 @@ import {
   type Project,
   type Rig,
   type Scalar,
+  type TargetPath,
   takeOf,
   targetsOf,
 } from '../src/index.js';
 import {
   fromEuler,
+  headingOf,
   inverse,
   ONE,
   type Q,
   RAD,
   type ReferencePose,
+  rootAbove,
   slerp,
+  standOf,
+  standTurn,
   times,
   turned,
   type V,
@@ -67,7 +72,7 @@ const restOf = (rig: Rig): ReferencePose => ({
 function orient(rig: Rig, pose: ReferencePose, j: number, q: Q): void {
   const { parent } = rig.joints[j];
   const { orientations } = worldOf(rig, pose);
-  pose.rotations[j] = parent < 0 ? q : times(inverse(orientations[parent]), q);
+  pose.rotations[j] = times(inverse(parent < 0 ? standTurn(rig, j) : orientations[parent]), q);
 }
 
 /** Gives the joints of a chain orientations in the scene, from the top down. */
@@ -77,7 +82,7 @@ function orientAll(rig: Rig, pose: ReferencePose, joints: readonly number[], to:
 
 function reachPlainly(rig: Rig, pose: ReferencePose, { joints, bend }: Chain, goal: V): void {
   const { positions, orientations } = worldOf(rig, pose);
-  const rest = worldOf(rig, restOf(rig));
+  const rest = worldOf(rig, restOf(rig), true);
   const points = joints.map((j) => positions[j]);
   const n = joints.length - 1;
   const way = minus(goal, points[0]);
@@ -210,17 +215,75 @@ function turnTowardPlainly(rig: Rig, pose: ReferencePose, { joints }: Chain, tow
 const limbNameOf = (project: Project, joint: string): string | undefined =>
   Object.entries(project.limbs).find(([, limb]) => limb?.chain[limb.chain.length - 1] === joint)?.[0];
 
-/** Brings joints where the targets of a layer say. `below` is the rotation of the root below the layer. */
+const STEPS = 3000;
+const pathLengths = new WeakMap<object, number[]>();
+
+/** Points of a path and its curve between two of them, by the recursion of Barry and Goldman (1988), and along its length by small steps. */
+function onPath({ points, closed, along }: TargetPath, read: (scalar: Scalar) => number) {
+  const n = points.length;
+  const pieces = closed ? n : n - 1;
+  const at = (i: number): V => {
+    if (closed) return [...points[(i + n) % n]];
+    if (i < 0) return minus(scaled([...points[0]], 2), [...points[1]]);
+    return i < n ? [...points[i]] : minus(scaled([...points[n - 1]], 2), [...points[n - 2]]);
+  };
+  const place = (i: number, u: number): V => {
+    const p = [at(i - 1), at(i), at(i + 1), at(i + 2)];
+    const t = [0];
+    for (let k = 1; k < 4; k++) t.push(t[k - 1] + Math.sqrt(size(minus(p[k], p[k - 1]))));
+    const x = t[1] + u * (t[2] - t[1]);
+    const mix = (a: V, b: V, from: number, to: number) =>
+      plus(scaled(a, (to - x) / (to - from)), scaled(b, (x - from) / (to - from)));
+    const a = [0, 1, 2].map((k) => mix(p[k], p[k + 1], t[k], t[k + 1]));
+    const b = [0, 1].map((k) => mix(a[k], a[k + 1], t[k], t[k + 2]));
+    return mix(b[0], b[1], t[1], t[2]);
+  };
+  const lengths = pathLengths.get(points) ?? [0];
+  if (lengths.length === 1) {
+    for (let k = 0; k < pieces * STEPS; k++) {
+      const i = Math.floor(k / STEPS);
+      const u = (k % STEPS) / STEPS;
+      lengths.push(lengths[k] + size(minus(place(i, u + 1 / STEPS), place(i, u))));
+    }
+    pathLengths.set(points, lengths);
+  }
+  const value = read(along);
+  const part = closed ? value - Math.floor(value) : Math.min(1, Math.max(0, value));
+  const wanted = part * lengths[lengths.length - 1];
+  const k = Math.min(
+    lengths.length - 2,
+    Math.max(
+      0,
+      lengths.findLastIndex((length) => length <= wanted),
+    ),
+  );
+  const rest = (wanted - lengths[k]) / (lengths[k + 1] - lengths[k]);
+  const [i, u] = [Math.floor(k / STEPS), ((k % STEPS) + rest) / STEPS];
+  const h = 1e-5;
+  const ahead = unit(minus(place(i, Math.min(1, u + h)), place(i, Math.max(0, u - h))));
+  return { place: place(i, u), ahead };
+}
+
+/** The turn whose third axis lies ahead and whose second is up as far as it can be. */
+function facingAlong(ahead: V): Q {
+  if (Math.abs(Math.abs(ahead[1]) - 1) < 1e-4) delicate.seen = true;
+  const x = unit(cross([0, 1, 0], ahead));
+  const level = unit([ahead[0], 0, ahead[2]]);
+  const heading = aboutAxis([0, 1, 0], Math.atan2(level[0], level[2]));
+  return times(aboutAxis(x, -Math.asin(ahead[1])), heading);
+}
+
+/** Brings joints where the targets of a layer say. `below` are the rotations of all joints below the layer. */
 export function followTargets(
   project: Project,
   layer: Layer,
   pose: ReferencePose,
   read: (scalar: Scalar) => number,
   counts: (joint: number) => number,
-  below: Q,
+  below: readonly Q[],
 ): void {
   const { rig } = project;
-  for (const { joint, space, at, turn, toward } of targetsOf(layer)) {
+  for (const { joint, space, at, turn, toward, path } of targetsOf(layer)) {
     const j = rig.joints.findIndex(({ name }) => name === joint);
     const name = limbNameOf(project, joint);
     const chain = name === undefined ? undefined : chainOf(project, name);
@@ -229,15 +292,15 @@ export function followTargets(
     const { positions, orientations } = worldOf(rig, pose);
     const s = rig.joints.findIndex((one) => one.name === space);
     const [S, o] = s < 0 ? [ONE, [0, 0, 0]] : [orientations[s], positions[s]];
-    const place = [at.tx, at.ty, at.tz].map(read);
+    const gone = path && onPath(path, read);
+    const place = gone ? gone.place : [at.tx, at.ty, at.tz].map(read);
     let kept = orientations[j];
     let goal: V;
     if (layer.mode === 'additive') {
       let A = kept;
       if (layer.axes !== 'joint') A = ONE;
       if (layer.axes === 'character') {
-        const [, y, , w] = times(below, inverse([...rig.joints[0].rotation]));
-        A = unit([0, y, 0, w]);
+        A = headingOf(rig, below, j);
       }
       goal = plus(positions[j], scaled(turned(A, place), beta));
       if (turn) {
@@ -249,11 +312,12 @@ export function followTargets(
       }
     } else {
       goal = plus(scaled(positions[j], 1 - beta), scaled(plus(o, turned(S, place)), beta));
-      if (turn && alpha > 0) {
-        const R = fromEuler(
+      if ((turn || path?.heading) && alpha > 0) {
+        const own = fromEuler(
           'YXZ',
-          [turn.rx, turn.ry, turn.rz].map((value) => read(value) * RAD),
+          turn ? [turn.rx, turn.ry, turn.rz].map((value) => read(value) * RAD) : [0, 0, 0],
         );
+        const R = path?.heading ? times(facingAlong(gone!.ahead), own) : own;
         if (Math.abs(dot(kept, times(S, R))) < 1e-3) delicate.seen = true;
         kept = slerp(kept, times(S, R), alpha);
       }
@@ -268,12 +332,14 @@ export function followTargets(
       } else {
         const { parent } = rig.joints[j];
         const now = worldOf(rig, pose);
-        // Without scale a joint's place is its parent's and an arm that turns with it.
-        pose.translations[j] =
-          parent < 0 ? goal : turned(inverse(now.orientations[parent]), minus(goal, now.positions[parent]));
+        // Without scale of its own a joint's place is its parent's and an arm that turns with it.
+        const stand = standOf(rig, j);
+        const [above, origin] =
+          parent < 0 ? [standTurn(rig, j), stand.at] : [now.orientations[parent], now.positions[parent]];
+        pose.translations[j] = scaled(turned(inverse(above), minus(goal, origin)), 1 / stand.scale);
       }
     }
-    if ((turn && alpha > 0) || !chain) orient(rig, pose, j, kept);
+    if (((turn || path?.heading) && alpha > 0) || !chain) orient(rig, pose, j, kept);
   }
 }
 
@@ -295,15 +361,17 @@ export function holdContactsPlainly(
     if (!known.has(at)) known.set(at, worldOf(rig, below(at)));
     return known.get(at)!;
   };
+  const stage = rig.joints.findIndex(({ name }) => name === held.space);
   const limbs = Object.entries(held.limbs).map(([name, { points, spans }]) => {
     const chain = chainOf(project, name);
     const pointsAt = (at: number) =>
       points.map(({ joint, end }) => {
         const j = rig.joints.findIndex((one) => one.name === joint);
         const { positions, orientations } = world(at);
-        return end === undefined
-          ? positions[j]
-          : plus(positions[j], turned(orientations[j], [...rig.joints[j].ends[end]]));
+        const arm =
+          end === undefined ? [0, 0, 0] : scaled([...rig.joints[j].ends[end]], standOf(rig, j).scale);
+        const place = plus(positions[j], turned(orientations[j], arm));
+        return stage < 0 ? place : turned(inverse(orientations[stage]), minus(place, positions[stage]));
       });
     const tables = spans.map(([from, to]) => {
       const frames: number[] = [];
@@ -354,8 +422,10 @@ export function holdContactsPlainly(
       if (gap === 0) return 0;
       return smooth(1 - (f < from ? from - f : f - to) / gap);
     };
-    const correction = (f: number) =>
-      spans.reduce((c, _, k) => plus(c, scaled(tables[k](f), share(k, f))), [0, 0, 0]);
+    const correction = (f: number) => {
+      const c = spans.reduce((sum, _, k) => plus(sum, scaled(tables[k](f), share(k, f))), [0, 0, 0]);
+      return stage < 0 ? c : turned(world(f).orientations[stage], c);
+    };
     const shares = (f: number) => spans.map((_, k) => share(k, f));
     const most = (f: number) => Math.max(0, ...shares(f));
     /** The middle of the span that counts most. */
@@ -371,10 +441,12 @@ export function holdContactsPlainly(
   const goals = limbs.map(({ chain, correction }, l) =>
     plus(start.positions[end(chain.joints)], scaled(correction(frame), alphas[l])),
   );
-  if (held.hips) {
+  const roots = held.hips ? new Set(limbs.map(({ chain }) => rootAbove(rig, chain.joints[0]))) : [];
+  for (const root of roots) {
+    const own = limbs.filter(({ chain }) => rootAbove(rig, chain.joints[0]) === root);
     const need = (m: number) => {
       let worst = 0;
-      for (const { chain, correction, most } of limbs) {
+      for (const { chain, correction, most } of own) {
         if (most(m) === 0) continue;
         const { positions } = world(m);
         const joints = chain.joints;
@@ -394,7 +466,12 @@ export function holdContactsPlainly(
     for (let m = Math.floor(frame) - K - 2; m <= frame + K + 2; m++)
       if (Math.abs(frame - m) < K + 1)
         down = Math.max(down, need(m) * smooth((K + 1 - Math.abs(frame - m)) / K));
-    pose.translations[0] = minus(pose.translations[0], [0, Math.max(...alphas) * down, 0]);
+    const most = Math.max(...own.map((limb) => alphas[limbs.indexOf(limb)]));
+    pose.translations[root] = minus(pose.translations[root], [
+      0,
+      (most * down) / standOf(rig, root).scale,
+      0,
+    ]);
   }
   for (const [l, { chain, most, middle }] of limbs.entries()) {
     reachPlainly(rig, pose, chain, goals[l]);
@@ -402,13 +479,18 @@ export function holdContactsPlainly(
     const j = end(chain.joints);
     const like = likePlainly(project, layer, rig.joints[j].name);
     if (far === 0 || like < 0) continue;
-    const [turned, plain] = [below(middle(frame)), below(middle(frame), like + 1)].map(
-      (one) => worldOf(rig, one).orientations[0],
+    /** An orientation in the scene as it is on what the feet stand on. */
+    const onStage = (orientations: readonly Q[], k: number) =>
+      stage < 0 ? orientations[k] : times(inverse(orientations[stage]), orientations[k]);
+    const root = rootAbove(rig, j);
+    const [now, plain] = [below(middle(frame)), below(middle(frame), like + 1)].map((one) =>
+      onStage(worldOf(rig, one).orientations, root),
     );
-    const [, y, , w] = times(turned, inverse(plain));
+    const [, y, , w] = times(now, inverse(plain));
     if (Math.hypot(y, w) < 1e-3) delicate.seen = true;
     const heading = unit([0, y, 0, w]);
-    const to = times(heading, worldOf(rig, below(frame, like + 1)).orientations[j]);
+    const back = times(heading, onStage(worldOf(rig, below(frame, like + 1)).orientations, j));
+    const to = stage < 0 ? back : times(world(frame).orientations[stage], back);
     const from = worldOf(rig, pose).orientations[j];
     if (Math.abs(dot(from, to)) < 1e-3) delicate.seen = true;
     orient(rig, pose, j, slerp(from, to, far));
@@ -423,7 +505,11 @@ function likePlainly({ layers, takes, groups }: Project, layer: Layer, joint: st
   const off = (one: Layer) => one.muted || groups.some(({ id, muted }) => id === one.group && muted);
   return below.findIndex((one) => {
     const take = takes.find(({ id }) => id === takeOf(one)?.take);
-    const moves = take?.rig.joints.some(({ name }, j) => name === joint && take.rotations.joints.includes(j));
+    const player = takeOf(one)?.character;
+    const moves = take?.rig.joints.some(
+      ({ name }, j) =>
+        (player === undefined ? name : `${player}/${name}`) === joint && take.rotations.joints.includes(j),
+    );
     return !off(one) && (moves || Object.keys(channelsOf(one)).includes(joint));
   });
 }

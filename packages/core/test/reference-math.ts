@@ -1,4 +1,4 @@
-import type { Rig } from '../src/index.js';
+import type { Project, Rig } from '../src/index.js';
 
 /** Vectors and quaternions of the plain evaluator, and where the joints of a pose are. No code of the core. */
 
@@ -68,8 +68,62 @@ export function toEuler(order: string, q: Q): V {
   return out;
 }
 
-/** World positions and orientations of all joints of a pose, and its face channels. */
-export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orientations: Q[]; faces: V } {
+/** Where a character stands: turned about Y by degrees, moved, made larger. */
+export interface PlainStand {
+  readonly at: V;
+  readonly heading: number;
+  readonly scale: number;
+}
+
+const AT_HOME: PlainStand = { at: [0, 0, 0], heading: 0, scale: 1 };
+
+/** Where the characters of the rig of a scene stand, by the name that stands before their joints. */
+const standsOf = new WeakMap<Rig, ReadonlyMap<string, PlainStand>>();
+
+/** Tells the plain evaluator where the characters of a project stand. */
+export function learnStands({ rig, scene }: Pick<Project, 'rig' | 'scene'>): void {
+  const further = scene.characters.slice(1);
+  standsOf.set(
+    rig,
+    new Map(further.map(({ name, stand }) => [name, { ...AT_HOME, ...stand } as PlainStand])),
+  );
+}
+
+/** The name of the character that a joint is of, empty for the first and for props. */
+export const ownerName = (rig: Rig, j: number): string => {
+  const [name] = rig.joints[j].name.split('/');
+  return standsOf.get(rig)?.has(name) ? name : '';
+};
+
+export const standOf = (rig: Rig, j: number): PlainStand =>
+  standsOf.get(rig)?.get(ownerName(rig, j)) ?? AT_HOME;
+
+/** How a character is turned in the scene. */
+export const standTurn = (rig: Rig, j: number): Q => about('Y', standOf(rig, j).heading * RAD);
+
+/** Index of the joint without a parent of the character that a joint is of; of a prop, of the first. */
+export const rootAbove = (rig: Rig, j: number): number =>
+  rig.joints.findIndex(({ parent }, k) => parent < 0 && ownerName(rig, k) === ownerName(rig, j));
+
+/** The heading of a character: how far its root is turned about Y in the scene, from its rest in its own space. */
+export function headingOf(rig: Rig, rotations: readonly Q[], j: number): Q {
+  const root = rootAbove(rig, j);
+  const [, y, , w] = times(
+    times(standTurn(rig, root), rotations[root]),
+    inverse([...rig.joints[root].rotation]),
+  );
+  const length = Math.hypot(y, w);
+  return length > 1e-12 ? [0, y / length, 0, w / length] : ONE;
+}
+
+/**
+ * World positions and orientations of all joints of a pose, and its face channels; with `alone` in the space of each character.
+ */
+export function worldOf(
+  rig: Rig,
+  pose: ReferencePose,
+  alone = false,
+): { positions: V[]; orientations: Q[]; faces: V } {
   const matrix: number[][][] = [];
   const positions: V[] = [];
   const orientations: Q[] = [];
@@ -82,9 +136,12 @@ export function worldOf(rig: Rig, pose: ReferencePose): { positions: V[]; orient
     );
     const t = pose.translations[j];
     if (joint.parent < 0) {
-      matrix.push(columns);
-      positions.push(t);
-      orientations.push(pose.rotations[j]);
+      const { at, scale } = alone ? AT_HOME : standOf(rig, j);
+      const turn = alone ? ONE : standTurn(rig, j);
+      const inScene = (v: V) => turned(turn, v).map((value) => scale * value);
+      matrix.push(columns.map(inScene));
+      positions.push(inScene(t).map((value, k) => value + at[k]));
+      orientations.push(times(turn, pose.rotations[j]));
       continue;
     }
     const up = matrix[joint.parent];

@@ -4,6 +4,7 @@ import {
   type Key,
   type Layer,
   type Project,
+  type Rig,
   type Scalar,
   type Take,
   takeOf,
@@ -14,16 +15,22 @@ import { followTargets, holdContactsPlainly } from './reference-ground.js';
 import {
   about,
   fromEuler,
+  headingOf,
   inverse,
+  learnStands,
   ONE,
+  ownerName,
   type Q,
   RAD,
   type ReferencePose,
   slerp,
+  standOf,
+  standTurn,
   times,
   toEuler,
   turned,
   type V,
+  worldOf,
 } from './reference-math.js';
 
 export { worldOf } from './reference-math.js';
@@ -234,6 +241,7 @@ export function evaluateReference(
   known = new Map<string, ReferencePose>(),
 ): ReferencePose {
   const { rig, fps, layers } = project;
+  learnStands(project);
   const pose: ReferencePose = {
     translations: rig.joints.map((joint) => [...joint.translation]),
     rotations: rig.joints.map((joint) => [...joint.rotation]),
@@ -253,11 +261,12 @@ export function evaluateReference(
     let n = 0;
     let cycle: readonly [number, number] | undefined;
     if (time.loop !== 'none') {
-      const curves = [
+      const curves: (Scalar | undefined)[] = [
         ...Object.values(channelsOf(layer)).flatMap((joint) => Object.values(joint)),
-        ...targetsOf(layer).flatMap(({ at, turn, toward }) =>
-          [at, turn, toward].flatMap((values) => Object.values(values ?? {})),
-        ),
+        ...targetsOf(layer).flatMap(({ at, turn, toward, path }) => [
+          ...[path ? {} : at, turn, toward].flatMap((values): Scalar[] => Object.values(values ?? {})),
+          ...(path ? [path.along] : []),
+        ]),
       ];
       const frames = curves.flatMap((curve) =>
         typeof curve === 'object' ? curve.keys.map((key) => key.frame) : [],
@@ -275,8 +284,11 @@ export function evaluateReference(
         g = Math.max(cycle[0], g - n * length);
       }
     }
-    const root = pose.rotations[0];
-    applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle);
+    const rotationsBelow = pose.rotations.map((q) => q);
+    const space = layer.placement?.space;
+    const stage = space === undefined ? -1 : rig.joints.findIndex(({ name }) => name === space);
+    const placeBelow = stage < 0 ? undefined : stageIn(rig, pose, stage);
+    applyReference(project, layer, take, pose, frame, g, time.loop === 'travel' ? n : 0, cycle, placeBelow);
     applyFaces(project, layer, take, pose, frame, g, cycle);
     const read = (scalar: Scalar) =>
       typeof scalar === 'number'
@@ -285,7 +297,7 @@ export function evaluateReference(
           ? (loopedAt(scalar, cycle[0], cycle[1] - cycle[0], g) ?? 0)
           : curveAt(scalar, g);
     const counts = (j: number) => weightOf(project, layer, j, frame);
-    followTargets(project, layer, pose, read, counts, root);
+    followTargets(project, layer, pose, read, counts, rotationsBelow);
     const below = (at: number, end = index) => {
       const key = `${end} ${at}`;
       if (!known.has(key)) known.set(key, evaluateReference(project, at, end, known));
@@ -299,6 +311,17 @@ export function evaluateReference(
   return pose;
 }
 
+/** Where a joint is on which a performance is placed. */
+interface Stage {
+  readonly at: V;
+  readonly turn: Q;
+}
+
+function stageIn(rig: Rig, pose: ReferencePose, j: number): Stage {
+  const { positions, orientations } = worldOf(rig, pose);
+  return { at: positions[j], turn: orientations[j] };
+}
+
 function applyReference(
   project: Project,
   layer: Layer,
@@ -308,10 +331,12 @@ function applyReference(
   g: number,
   turns: number,
   cycle: readonly [number, number] | undefined,
+  stage: Stage | undefined,
 ): void {
   const { rig, fps } = project;
   const additive = layer.mode === 'additive';
-  const rootBelow = pose.rotations[0];
+  const below = pose.rotations.map((q) => q);
+  const player = takeOf(layer)?.character ?? '';
   for (const [j, joint] of rig.joints.entries()) {
     const alpha = weightOf(project, layer, j, frame);
     if (alpha === 0) continue;
@@ -323,17 +348,20 @@ function applyReference(
     let scaled: (number | undefined)[] = [undefined, undefined, undefined];
     let rotation: Q | undefined;
     let change: V | undefined;
+    // A take plays on one character, by its own names; for the first it plays props too.
+    const name = player === '' ? joint.name : joint.name.slice(player.length + 1);
+    if (take && ownerName(rig, j) !== player) continue;
     if (take) {
-      const at = (track: Track) => sampleAt(take, track, joint.name, g / fps);
+      const at = (track: Track) => sampleAt(take, track, name, g / fps);
       const reference = takeOf(layer)!.reference;
       const from = (track: Track, rest: readonly number[]) =>
         reference === 'rest'
           ? [...rest]
-          : sampleAt(take, track, joint.name, (reference === 'first' ? 0 : reference) * take.interval)!;
+          : sampleAt(take, track, name, (reference === 'first' ? 0 : reference) * take.interval)!;
       moved = at(take.translations) ?? moved;
       if (joint.parent < 0 && turns !== 0 && cycle && moved[0] !== undefined) {
-        const end = sampleAt(take, take.translations, joint.name, cycle[1] / fps);
-        const start = sampleAt(take, take.translations, joint.name, cycle[0] / fps);
+        const end = sampleAt(take, take.translations, name, cycle[1] / fps);
+        const start = sampleAt(take, take.translations, name, cycle[0] / fps);
         if (start && end) moved = moved.map((value, k) => value! + turns * (end[k] - start[k]));
       }
       scaled = at(take.scales) ?? scaled;
@@ -384,6 +412,13 @@ function applyReference(
       const by = [p.tx, p.ty, p.tz].map((value) => scalarAt(value, frame));
       moved = arm.map((value, k) => p.pivot[k] + by[k] + value);
       rotation = times(all, rotation ?? q);
+      if (stage) {
+        const { at, scale } = standOf(rig, j);
+        const home = inverse(standTurn(rig, j));
+        const place = turned(stage.turn, moved as V).map((value, k) => stage.at[k] + scale * value - at[k]);
+        moved = turned(home, place).map((value) => value / scale);
+        rotation = times(home, times(stage.turn, rotation));
+      }
     }
     const least = (value: number) => Math.max(1e-6, value);
     pose.scales[j] = s.map((value, k) => {
@@ -412,15 +447,11 @@ function applyReference(
       else {
         let P = ONE;
         for (let up = joint.parent; up >= 0; up = rig.joints[up].parent) P = times(pose.rotations[up], P);
-        let A = ONE;
-        if (layer.axes === 'character') {
-          const [, y, , w] = times(rootBelow, inverse([...rig.joints[0].rotation]));
-          const length = Math.hypot(y, w);
-          if (length > 1e-12) A = [0, y / length, 0, w / length];
-        }
+        P = times(standTurn(rig, j), P);
+        const A = layer.axes === 'character' ? headingOf(rig, below, j) : ONE;
         const F = times(inverse(P), A);
         pose.rotations[j] = times(times(times(F, delta), inverse(F)), q);
-        step = turned(F, step);
+        step = turned(F, step).map((value) => value / standOf(rig, j).scale);
       }
     }
     pose.translations[j] = t.map((value, k) => value + step[k]);

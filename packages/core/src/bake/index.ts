@@ -7,6 +7,7 @@ export * from './key-frames.js';
 export * from './likeness.js';
 export * from './losses.js';
 export * from './merge.js';
+export * from './of-character.js';
 export * from './plan.js';
 export * from './root-motion.js';
 export * from './take-apart.js';

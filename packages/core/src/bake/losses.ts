@@ -4,9 +4,8 @@ import { channelsOf, takeOf } from '../layer/content.js';
 import { liveLayers } from '../layer/group.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { characterIn } from '../layer/scene.js';
 import { facesOf } from '../rig/members.js';
-import { jointIndex } from '../rig/rig.js';
+import { characterIndex, characterOf, charactersOf, sceneName } from '../rig/rig.js';
 import { faceEntries, type Take } from '../take/take.js';
 
 /** A few names, and how many there are beside them. */
@@ -14,20 +13,34 @@ const few = (names: readonly string[]): string =>
   names.length <= 4 ? names.join(', ') : `${names.slice(0, 3).join(', ')} and ${names.length - 3} more`;
 
 /**
- * What a bake of a project to a kind of file will not have of what it has, in sentences for people: told before it is baked.
- * `props` is whether the props go along.
+ * What a bake of a character of a project to a kind of file will not have of what it has, in sentences for people: told before it
+ * is baked. `props` is whether the props go along.
  */
-export function lostInBake(project: Project, { name, writes }: WrittenKind, props = false): string[] {
-  const { layers, groups, takes, rig, scene } = project;
+export function lostInBake(
+  project: Project,
+  { name, writes }: WrittenKind,
+  props = false,
+  character = 0,
+): string[] {
+  const { layers, groups, takes, scene } = project;
+  const rig = characterOf(project.rig, character);
+  const called = charactersOf(project.rig)[character].name;
   const live = liveLayers(layers, groups);
   const playing = layers.filter((_, k) => live[k]);
-  const played = (layer: Layer): Take | undefined => takes.find(({ id }) => id === takeOf(layer)?.take);
+  const played = (layer: Layer): Take | undefined => {
+    const content = takeOf(layer);
+    if (!content || characterIndex(project.rig, content.character) !== character) return undefined;
+    return takes.find(({ id }) => id === content.take);
+  };
   const lost: string[] = [];
 
   const faces = facesOf(rig).filter(({ name: face }, f) =>
     playing.some((layer) => {
       const take = played(layer);
-      return channelsOf(layer)[face]?.m !== undefined || (take && faceEntries(rig, take)[f] >= 0);
+      return (
+        channelsOf(layer)[sceneName(called, face)]?.m !== undefined ||
+        (take && faceEntries(rig, take)[f] >= 0)
+      );
     }),
   );
   if (!writes.faces && faces.length > 0)
@@ -38,9 +51,11 @@ export function lostInBake(project: Project, { name, writes }: WrittenKind, prop
     for (const [joint, { sx, sy, sz }] of Object.entries(channelsOf(layer)))
       if (sx ?? sy ?? sz) scaled.add(joint);
     const take = played(layer);
-    for (const j of take?.scales.joints ?? []) if (!isStill(take!, j)) scaled.add(take!.rig.joints[j].name);
+    for (const j of take?.scales.joints ?? [])
+      if (!isStill(take!, j)) scaled.add(sceneName(called, take!.rig.joints[j].name));
   }
-  const shrunk = [...scaled].filter((joint) => jointIndex(rig, joint) >= 0);
+  const own = rig.joints.map((joint) => joint.name);
+  const shrunk = own.filter((joint) => scaled.has(sceneName(called, joint)));
   if (!writes.scales && shrunk.length > 0) lost.push(`A ${name} holds no scale: ${few(shrunk)}`);
 
   lost.push(...(writes.loses?.(rig) ?? []));
@@ -52,7 +67,7 @@ export function lostInBake(project: Project, { name, writes }: WrittenKind, prop
         : `${writes.props}: ${few(scene.props.map((prop) => prop.name))}`,
     );
 
-  const { figure } = characterIn(scene);
+  const { figure } = scene.characters[character];
   if (figure && !writes.onCharacter) {
     const beyond = beyondBones(figure.bytes);
     if (beyond.length > 0) lost.push(`A ${name} has the skeleton alone, without ${few(beyond)}`);

@@ -7,7 +7,7 @@ import type { Project } from '../layer/project.js';
 import { keyMarks, ownTime } from '../layer/time.js';
 import { compiledLimbs, limbThatEnds } from '../rig/compiled-limbs.js';
 import { memberIndex } from '../rig/members.js';
-import { jointIndex } from '../rig/rig.js';
+import { jointIndex, sceneName } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import type { BakePlan } from './plan.js';
 
@@ -71,8 +71,9 @@ function standing(
     limb: new Set(limbs.find((limb) => limb.name === name)?.chain),
     ends: spans.flat(),
   }));
+  const onCharacter = (joint: string) => sceneName(takeOf(layer)?.character ?? '', joint);
   const recorded = (take?.contacts?.spans ?? []).map(({ joint, from, to }) => ({
-    limb: new Set(limbThatEnds(limbs, jointIndex(project.rig, joint))?.chain),
+    limb: new Set(limbThatEnds(limbs, jointIndex(project.rig, onCharacter(joint)))?.chain),
     ends: [from, to].map((sample) => sample * take!.interval * project.fps),
   }));
   return layer.mode === 'override' ? [...held, ...recorded] : [];

@@ -2,6 +2,8 @@ import { locateIn, readRow, segmentAt } from '../curve/evaluate.js';
 import { eulerToQuaternion, quaternionToEuler } from '../math/euler.js';
 import { multiply, rotate, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { frameOf } from '../rig/topology.js';
 import { turnChange } from './axes.js';
 import { blendScales } from './blend-scale.js';
 import type { CompiledLayer, CompiledStack } from './compiled.js';
@@ -91,7 +93,7 @@ export function overrideChannels(
   }
   if (placed) {
     if (!turned) for (let c = 0; c < 4; c++) content[c] = rotations[4 * j + c];
-    overridePlaced(compiled, from, moment, k, pose);
+    overridePlaced(stack.rig, compiled, from, moment, k, pose);
   } else if ((kinds & MOVES) !== 0) overrideMove(compiled, from, moment, k, pose);
   if (turned || placed) {
     if (alphas[k] === 1) for (let c = 0; c < 4; c++) rotations[4 * j + c] = content[c];
@@ -119,6 +121,7 @@ export function overrideMove(
 
 /** Overrides the translation of a root that is placed, and turns its rotation, which is in `content`. */
 function overridePlaced(
+  rig: Rig,
   { alphas, placement, touched }: CompiledLayer,
   from: ChannelStep,
   moment: Moment,
@@ -128,7 +131,7 @@ function overridePlaced(
   const o = 3 * touched[k];
   readMove(from, k, moment);
   for (let axis = 0; axis < 3; axis++) if (Number.isNaN(moved[axis])) moved[axis] = translations[o + axis];
-  placeRoot(placement!, moment, FRAME, moved, content);
+  placeRoot(placement!, moment, FRAME, frameOf(rig, touched[k]), moved, content);
   for (let axis = 0; axis < 3; axis++)
     translations[o + axis] = (1 - alphas[k]) * translations[o + axis] + alphas[k] * moved[axis];
 }
@@ -162,11 +165,14 @@ export function addChannels(
       multiply(rotations, 4 * j, delta, 0, rotations, 4 * j);
     } else multiply(rotations, 4 * j, rotations, 4 * j, delta, 0);
   }
-  if ((kinds & MOVES) !== 0) addMove(compiled, from, moment, k, pose, frameOf);
+  if ((kinds & MOVES) !== 0) addMove(compiled, from, moment, k, pose, frameOf, stack.lengths[j]);
   if ((kinds & SCALES) !== 0) blendChannelScales(compiled, from, k, pose);
 }
 
-/** Adds the keyed translation of the `k`-th touched joint, as {@link addChannels} does. */
+/**
+ * Adds the keyed translation of the `k`-th touched joint, as {@link addChannels} does. In other axes lengths are the scene's, of
+ * which one of the joint's character has `length`.
+ */
 export function addMove(
   { touched, alphas }: CompiledLayer,
   from: ChannelStep,
@@ -174,9 +180,13 @@ export function addMove(
   k: number,
   { translations }: Pose,
   frameOf?: Float64Array,
+  length = 1,
 ): void {
   readMove(from, k, moment);
   for (let axis = 0; axis < 3; axis++) moved[axis] = Number.isNaN(moved[axis]) ? 0 : alphas[k] * moved[axis];
-  if (frameOf) rotate(moved, 0, frameOf, 0, moved, 0);
+  if (frameOf) {
+    rotate(moved, 0, frameOf, 0, moved, 0);
+    if (length !== 1) for (let axis = 0; axis < 3; axis++) moved[axis] /= length;
+  }
   for (let axis = 0; axis < 3; axis++) translations[3 * touched[k] + axis] += moved[axis];
 }

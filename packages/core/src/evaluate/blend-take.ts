@@ -1,5 +1,7 @@
 import { multiply, multiplyInverse, slerpBy } from '../math/quaternion.js';
 import type { Pose } from '../rig/pose.js';
+import type { Rig } from '../rig/rig.js';
+import { frameOf } from '../rig/topology.js';
 import { blendScales, SMALLEST_SCALE } from './blend-scale.js';
 import type { CompiledLayer } from './compiled.js';
 import { FRAME, type Moment, ROUND } from './moment.js';
@@ -94,6 +96,7 @@ export function blendTakeScale(
  * first. Whatever the take does not record of both counts with the value below. The root is the `k`-th touched joint.
  */
 export function blendPlacedTake(
+  rig: Rig,
   { alphas, placement, touched }: CompiledLayer,
   from: TakeStep,
   moment: Moment,
@@ -106,7 +109,7 @@ export function blendPlacedTake(
   else for (let axis = 0; axis < 3; axis++) moved[axis] = translations[o + axis];
   if (from.rotation[j] >= 0) readTrack(from.take.rotations, from.rotation[j], from.spot, content);
   else for (let c = 0; c < 4; c++) content[c] = rotations[4 * j + c];
-  placeRoot(placement!, moment, FRAME, moved, content);
+  placeRoot(placement!, moment, FRAME, frameOf(rig, j), moved, content);
   for (let axis = 0; axis < 3; axis++)
     translations[o + axis] = (1 - alphas[k]) * translations[o + axis] + alphas[k] * moved[axis];
   slerpBy(rotations, 4 * j, rotations, 4 * j, content, 0, alphas, k);

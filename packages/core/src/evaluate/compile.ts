@@ -8,15 +8,16 @@ import { ownTime } from '../layer/time.js';
 import { facesOf } from '../rig/members.js';
 import { placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
-import type { Joint, Rig } from '../rig/rig.js';
-import { topologyOf } from '../rig/topology.js';
+import type { Frame, Joint, Rig } from '../rig/rig.js';
+import { frameOf, topologyOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
+import { newAxesTurns } from './axes.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type MemberRange } from './compiled.js';
 import { type ContactCache, newContactCache } from './contacts/contact-cache.js';
 import type { ContactStep } from './contacts/contact-step.js';
 import { type Count, countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
-import { kernelFor, restRow } from './kernel.js';
+import { kernelFor, restRow, type TakeOn } from './kernel.js';
 import { compilePlacement } from './placement.js';
 import { compileContent } from './steps/compile-content.js';
 import { contactStepOf, takeStepOf, targetStepOf } from './steps/step.js';
@@ -67,18 +68,22 @@ export function compileStack(project: Project, previous?: CompiledStack): Compil
     contactCaches: cachesOf(compiled, live, rig, fps, still),
     kernel,
     tracks: compiled.map(({ steps }) => {
-      const take = takeStepOf(steps)?.take;
-      return take && kernel?.tracks.get(take.rotations);
+      const step = takeStepOf(steps);
+      return step && kernel?.tracks.get(step.take.rotations)?.[step.character];
     }),
     placed: still?.placed ?? placePose(rig, restPose(rig)),
     orientations: same ? previous.orientations : new Float64Array(4 * rig.joints.length),
+    axes: same ? previous.axes : newAxesTurns(rig),
+    lengths: still?.lengths ?? Float64Array.from(rig.joints, (_, j) => frameOf(rig, j)?.scale ?? 1),
   };
 }
 
 /** Joints that rest somewhere else in one rig than in another of the same topology. */
 function restsMoved(before: Rig, now: Rig): number[] {
   if (before === now) return [];
-  return now.joints.flatMap((joint, j) => (sameRest(joint, before.joints[j]) ? [] : [j]));
+  return now.joints.flatMap((joint, j) =>
+    sameRest(joint, before.joints[j]) && sameFrame(frameOf(before, j), frameOf(now, j)) ? [] : [j],
+  );
 }
 
 const sameRest = (a: Joint, b: Joint): boolean =>
@@ -88,6 +93,12 @@ const sameRest = (a: Joint, b: Joint): boolean =>
     sameNumbers(a.scale, b.scale) &&
     a.ends.length === b.ends.length &&
     a.ends.every((end, k) => sameNumbers(end, b.ends[k])));
+
+const sameFrame = (a: Frame | undefined, b: Frame | undefined): boolean =>
+  a === b ||
+  (a !== undefined &&
+    b !== undefined &&
+    sameNumbers([...a.at, ...a.turn, a.scale], [...b.at, ...b.turn, b.scale]));
 
 const sameNumbers = (a: readonly number[], b: readonly number[]): boolean =>
   a.every((value, k) => value === b[k]);
@@ -151,11 +162,11 @@ const sameSamples = (a: Take | undefined, b: Take | undefined): boolean =>
  * The takes that the kernel has to hold: those above the base, and that of the base where it may go along. Where limbs reach
  * everything is blended in 64 bits: near their full length they make errors of their input larger by the square root.
  */
-function takesBlended(layers: readonly CompiledLayer[], live: readonly boolean[]): Take[] {
+function takesBlended(layers: readonly CompiledLayer[], live: readonly boolean[]): TakeOn[] {
   if (layers.some(({ steps }, k) => live[k] && (targetStepOf(steps) || contactStepOf(steps)))) return [];
   const above = layers.slice(1);
   const used = goesWhole(baseOf({ layers })) && above.some(goesWhole) ? layers : above;
-  return used.flatMap(({ steps }) => takeStepOf(steps)?.take ?? []);
+  return used.flatMap(({ steps }) => takeStepOf(steps) ?? []);
 }
 
 function compileLayer(
@@ -199,7 +210,8 @@ function compileLayer(
     additive: layer.mode === 'additive',
     time,
     steps: content.steps(touched, faces),
-    placement: layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement) : undefined,
+    placement:
+      layer.mode === 'override' && layer.placement ? compilePlacement(layer.placement, rig) : undefined,
     touched: Int32Array.from(touched),
     faces: Int32Array.from(faces),
     evenFaces: ranges.filter(({ to }) => to > touched.length).length === 1,

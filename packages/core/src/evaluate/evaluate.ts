@@ -2,9 +2,9 @@ import { baseOf } from '../layer/project.js';
 import { readOwnFrame } from '../layer/time.js';
 import { multiply } from '../math/quaternion.js';
 import { placeAll } from '../rig/placed.js';
-import { copyPose, type Pose } from '../rig/pose.js';
+import { copyPose, globalOrientations, type Pose } from '../rig/pose.js';
 import { type Attribution, clearAttribution, measureAfter, noteBefore } from './attribution.js';
-import { axesTurn, turnIntoParent } from './axes.js';
+import { axesOfJoint, findAxes, turnIntoParent } from './axes.js';
 import { addChannels, overrideChannels, readChannels } from './blend-channels.js';
 import { blendChannelFaces, blendTakeFaces } from './blend-faces.js';
 import { blendInKernel } from './blend-kernel.js';
@@ -23,6 +23,7 @@ import { holdContacts } from './contacts/hold-contacts.js';
 import { memberAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
+import { findSpace } from './placement.js';
 import { locateSample } from './sample.js';
 import type { ChannelStep } from './steps/channel-step.js';
 import { targetStepOf } from './steps/step.js';
@@ -128,9 +129,13 @@ function applyLayer(stack: CompiledStack, index: number, kernel: Kernel | undefi
   const { steps, time } = compiled;
   readOwnFrame(time, moment, FRAME, moment, OWN);
   if (time.loop !== 'travel') moment[ROUND] = 0;
+  if (compiled.placement?.space !== undefined) {
+    if (kernel) takeBack(kernel, pose);
+    findSpace(compiled.placement, stack.rig, pose);
+  }
   // The heading that counts is that of the pose below the layer.
   if (compiled.additive && compiled.layer.axes !== 'joint' && targetStepOf(steps))
-    axesTurn(stack, compiled.layer.axes, pose, targetAxes);
+    findAxes(stack, compiled.layer.axes, pose);
   for (let s = 0; s < steps.length; s++) {
     const step = steps[s];
     if (step.kind === 'take') {
@@ -166,7 +171,8 @@ function applyTake(
   if (placement) {
     if (kernel) takeBack(kernel, pose);
     for (let k = 0; k < touched.length; k++)
-      if (parents[touched[k]] < 0 && alphas[k] > 0) blendPlacedTake(compiled, step, moment, k, pose);
+      if (parents[touched[k]] < 0 && alphas[k] > 0)
+        blendPlacedTake(stack.rig, compiled, step, moment, k, pose);
   }
   const copied = !kernel && copyRotations(compiled, step, pose);
   // With the kernel there is nothing to do here for joints that only turn.
@@ -200,7 +206,6 @@ function applyChannels(stack: CompiledStack, compiled: CompiledLayer, step: Chan
 }
 
 const counts = new Float64Array(2);
-const targetAxes = new Float64Array(4);
 
 /** Brings joints to their targets, one after the other. */
 function applyTargets(stack: CompiledStack, compiled: CompiledLayer, step: TargetStep, pose: Pose): void {
@@ -215,11 +220,17 @@ function applyTargets(stack: CompiledStack, compiled: CompiledLayer, step: Targe
       counts[c] = slot < 0 ? 0 : alphas[slot];
     }
     if (counts[0] > 0 || counts[1] > 0)
-      reachTarget(placed, target, counts, moment, additive, layer.axes === 'joint' ? undefined : targetAxes);
+      reachTarget(
+        placed,
+        target,
+        counts,
+        moment,
+        additive,
+        layer.axes === 'joint' ? undefined : axesOfJoint(stack, target.joint),
+      );
   }
 }
 
-const axes = new Float64Array(4);
 const intoParent = new Float64Array(4);
 
 /** Adds a change that is meant in the axes of the world or the character, parents before children. */
@@ -227,17 +238,17 @@ function addInAxes(stack: CompiledStack, compiled: CompiledLayer, step: ChannelS
   const { touched, alphas, layer } = compiled;
   const { parents, orientations } = stack;
   if (touched.length === 0) return;
-  axesTurn(stack, layer.axes, pose, axes);
+  findAxes(stack, layer.axes, pose);
   let k = 0;
   for (let j = 0; j <= touched[touched.length - 1]; j++) {
     if (touched[k] === j) {
       if (alphas[k] > 0) {
-        turnIntoParent(stack, j, axes, orientations, intoParent);
+        turnIntoParent(stack, j, orientations, intoParent);
         addChannels(stack, compiled, step, moment, k, pose, intoParent);
       }
       k++;
     }
-    if (parents[j] < 0) for (let c = 0; c < 4; c++) orientations[4 * j + c] = pose.rotations[4 * j + c];
+    if (parents[j] < 0) globalOrientations(stack.rig, pose, orientations, j, j + 1);
     else multiply(orientations, 4 * j, orientations, 4 * parents[j], pose.rotations, 4 * j);
   }
 }

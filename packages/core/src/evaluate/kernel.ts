@@ -44,7 +44,7 @@ export interface Kernel {
   /** The row whose rest pose `restValues` holds. */
   restOf: Float32Array | undefined;
   /** The samples of takes, by their rotations. */
-  readonly tracks: ReadonlyMap<Track, KernelTrack>;
+  readonly tracks: ReadonlyMap<Track, readonly (KernelTrack | undefined)[]>;
   /** How many joints have their rotation in the kernel's pose, and no longer in that of the caller. */
   loadedCount: number;
   /** For each joint whether it is one of them; of use only where some are and some are not. */
@@ -97,6 +97,12 @@ export function kernelModule(): WebAssembly.Module | null {
 }
 
 /** The kernel that was made last, as long as a stack uses it. */
+/** A take with the character that plays it. */
+export interface TakeOn {
+  readonly take: Take;
+  readonly character: number;
+}
+
 let latest: WeakRef<Kernel> | undefined;
 
 /**
@@ -104,11 +110,15 @@ let latest: WeakRef<Kernel> | undefined;
  * evaluated to its end before another begins; otherwise a new one is made, and the old one's memory goes when no
  * stack uses it any more. Undefined where nothing needs it or the machine cannot run it.
  */
-export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined {
+export function kernelFor(rig: Rig, takes: readonly TakeOn[]): Kernel | undefined {
   if (takes.length === 0) return undefined;
   const known = latest?.deref();
   const topology = topologyOf(rig);
-  if (known?.topology === topology && takes.every((take) => known.tracks.has(take.rotations))) return known;
+  if (
+    known?.topology === topology &&
+    takes.every(({ take, character }) => known.tracks.get(take.rotations)?.[character])
+  )
+    return known;
   const code = kernelModule();
   if (!code) return undefined;
   const n = rig.joints.length;
@@ -119,10 +129,11 @@ export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined 
   const pose = alphas + 16 * groups;
   const out = pose + row;
   const restAt = out + 2 * row;
-  const starts = new Map<Take, number>();
+  const starts: (TakeOn & { readonly start: number })[] = [];
   let end = restAt + row;
-  for (const take of new Map(takes.map((one) => [one.rotations, one])).values()) {
-    starts.set(take, end);
+  for (const { take, character } of takes) {
+    if (starts.some((one) => one.take.rotations === take.rotations && one.character === character)) continue;
+    starts.push({ take, character, start: end });
     end += take.count * row;
   }
   let memory: WebAssembly.Memory;
@@ -134,15 +145,19 @@ export function kernelFor(rig: Rig, takes: readonly Take[]): Kernel | undefined 
   }
   const { exports } = new WebAssembly.Instance(code, { env: { memory } });
   new Float32Array(memory.buffer, FACTORS, 4).fill(Number.NaN);
-  const tracks = new Map<Track, KernelTrack>();
-  for (const [{ rotations, count, rig: takeRig }, start] of starts)
-    tracks.set(rotations, {
+  const tracks = new Map<Track, KernelTrack[]>();
+  for (const { take, character, start } of starts) {
+    const { rotations, count, rig: takeRig } = take;
+    const known = tracks.get(rotations) ?? [];
+    known[character] = {
       rotations,
-      entries: trackEntries(rig, takeRig, rotations),
+      entries: trackEntries(rig, takeRig, rotations, character),
       start,
       rows: new Float32Array(memory.buffer, start, (count * row) / 4),
       written: new Uint8Array(count),
-    });
+    };
+    tracks.set(rotations, known);
+  }
   const kernel: Kernel = {
     topology,
     code: exports as unknown as KernelCode,

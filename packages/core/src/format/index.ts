@@ -27,6 +27,7 @@ export * from './pose-file.js';
 export * from './project-file.js';
 export * from './project-json.js';
 export * from './stack/stack-read.js';
+export type { FindFile, FoundFile } from './stack/stack-scene.js';
 export * from './stack/stack-write.js';
 export * from './stream.js';
 export * from './take-make.js';

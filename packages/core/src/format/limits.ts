@@ -32,6 +32,9 @@ export const LIMITS = {
   layers: 1000,
   /** Props of a stack. */
   props: 200,
+  /** Characters beside the rig, and points of a path. */
+  characters: 32,
+  points: 2_000,
   /** Targets of a layer, and spans of a limb in which it stands. */
   targets: 200,
   spans: 20_000,

@@ -3,7 +3,7 @@ import { newId } from '../id.js';
 import { finished, type Steps } from '../job/steps.js';
 import type { Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { characterIn } from '../layer/scene.js';
+import { figuresIn } from '../layer/scene.js';
 import type { Take } from '../take/take.js';
 import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
@@ -27,13 +27,17 @@ function freeName(file: string, used: Set<string>): string {
 }
 
 /**
- * File names of the takes inside a project, `takes/NAME.bvh`, by take id, and of props' models, `props/NAME.glb`. Takes of one file share it, and those that
- * came in the character's are in that.
+ * File names of the takes inside a project, `takes/NAME.bvh`, by take id, of figures of further characters, `characters/NAME.glb`,
+ * and of props' models, `props/NAME.glb`. Takes of one file share it, and those that came in a character's are in that.
  */
 export function takeFiles(project: Project): Map<string, string> {
   const used = new Set<string>();
-  const { figure } = characterIn(project.scene);
-  const names = filesOfTakes(project.takes, new Map(figure && [[figure.id, RIG_FILE]]), used);
+  const figures = new Map<string, string>();
+  for (const [k, { name, figure }] of project.scene.characters.entries())
+    if (figure)
+      figures.set(figure.id, k === 0 ? RIG_FILE : `characters/${freeName(`${asFileName(name)}.glb`, used)}`);
+  const names = filesOfTakes(project.takes, new Map(figures), used);
+  for (const [id, file] of figures) names.set(id, file);
   for (const { model } of project.scene.props) {
     if (!model || names.has(model.id)) continue;
     names.set(model.id, `props/${freeName(model.file.slice(model.file.lastIndexOf('/') + 1), used)}`);
@@ -73,6 +77,9 @@ export const stackHead = (project: Project, fileOf: (takeId: string) => string):
 export const layerText = (layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): string =>
   jsonText(layerOf(layer, takes, fileOf), '    ');
 
+/** A name without what file names cannot have. */
+const asFileName = (name: string): string => name.replace(/[^\p{L}\p{N} ._-]+/gu, '-');
+
 /** What only the application needs of a project, as JSON text. `fileOf` names takes. */
 export const projectJsonText = (project: Project, fileOf: (takeId: string) => string): string =>
   `${JSON.stringify(projectJsonOf(project, fileOf), null, 2)}\n`;
@@ -95,8 +102,7 @@ export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> 
   };
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
   for (const { model } of project.scene.props) if (model) entries[files.get(model.id)!] = model.bytes;
-  const { figure } = characterIn(project.scene);
-  if (figure) entries[RIG_FILE] = figure.bytes;
+  for (const figure of figuresIn(project.scene)) entries[files.get(figure.id)!] = figure.bytes;
   const all = Object.values(entries).reduce((sum, { length }) => sum + length, 0);
   const parts: Uint8Array[] = [];
   const zip = new Zip((error, part) => {

@@ -5,7 +5,7 @@ import type { Take } from '../take/take.js';
 import { byContent, CHANNELS, type Channel, type ContentTable, channelsOf, targetsOf } from './content.js';
 import { type Layer, PLACEMENT_CHANNELS, type PlacementChannel } from './layer.js';
 import { maxWeight } from './mode.js';
-import { type PlaceAxis, type TargetField, type TurnAxis, targetScalars } from './target.js';
+import { type TargetAxis, type TargetField, targetScalars } from './target.js';
 import { type OwnTime, ownTime, STILL_TIME } from './time.js';
 
 /**
@@ -26,7 +26,7 @@ export type CurveAddress =
       readonly target: string;
       readonly joint: string;
       readonly field: TargetField;
-      readonly channel: PlaceAxis | TurnAxis;
+      readonly channel: TargetAxis;
     };
 
 /** Whether what stands at an address is content of its layer, counted by the layer's own time. */
@@ -34,7 +34,8 @@ export const isContent = ({ kind }: CurveAddress): boolean => kind === 'channel'
 
 /** The axis of an address that has one: `tx`, `rx`, `sx`. */
 export const axisOf = (address: CurveAddress): Channel | undefined =>
-  address.kind === 'channel' || address.kind === 'placement' || address.kind === 'target'
+  (address.kind === 'channel' || address.kind === 'placement' || address.kind === 'target') &&
+  address.channel !== 'along'
     ? address.channel
     : undefined;
 

@@ -24,7 +24,13 @@ export type Channels = Readonly<Record<string, JointChannels>>;
  */
 export type Content =
   | { readonly kind: 'nothing' }
-  | { readonly kind: 'take'; readonly take: string; readonly reference: Reference }
+  | {
+      readonly kind: 'take';
+      readonly take: string;
+      readonly reference: Reference;
+      /** Name of the character that plays it; the first where missing. */
+      readonly character?: string;
+    }
   | { readonly kind: 'curves'; readonly channels: Channels; readonly targets: readonly Target[] }
   | { readonly kind: 'contacts'; readonly contacts: HeldContacts };
 
@@ -65,11 +71,12 @@ export const CONTENT_FACTS: { readonly [K in ContentKind]: ContentFacts } = {
 
 export const NO_CONTENT: Content = { kind: 'nothing' };
 
-/** Content that plays a take, named by its id. */
-export const playing = (take: string, reference: Reference = 'first'): Content => ({
+/** Content that plays a take, named by its id, on a character, the first where none is named. */
+export const playing = (take: string, reference: Reference = 'first', character?: string): Content => ({
   kind: 'take',
   take,
   reference,
+  ...(character !== undefined && { character }),
 });
 
 /** Content of curves and targets; nothing where no curve has a key and there is no target. */

@@ -29,6 +29,8 @@ export interface HeldContacts {
   readonly turn?: Scalar;
   /** Id of the layer up to which that is evaluated; where missing, of the lowest one that has content for the end. */
   readonly like?: string;
+  /** The joint, by name, of another character or a prop, on which they stand; the world where missing. */
+  readonly space?: string;
   /** By the name of the limb. */
   readonly limbs: Readonly<Record<string, HeldLimb>>;
 }

@@ -48,8 +48,13 @@ export interface LayerTime {
 export const PLACEMENT_CHANNELS = ['tx', 'ty', 'tz', 'rx', 'ry', 'rz'] as const;
 export type PlacementChannel = (typeof PLACEMENT_CHANNELS)[number];
 
-/** Moves the whole performance of an override layer: turned about the pivot, then moved. Angles are degrees. */
-export type Placement = { readonly pivot: Vector3 } & { readonly [C in PlacementChannel]: Scalar };
+/**
+ * Moves the whole performance of an override layer: turned about the pivot, then moved. Angles are degrees. With a `space`, the
+ * name of a joint or prop, it plays there.
+ */
+export type Placement = { readonly pivot: Vector3; readonly space?: string } & {
+  readonly [C in PlacementChannel]: Scalar;
+};
 
 /** Keys of a curve on one frame that hang on an event of what is below: when that moves, they move along. */
 export interface Tie {

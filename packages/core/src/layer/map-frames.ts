@@ -166,6 +166,7 @@ const TIME: Rows<LayerTime, LayerWalk> = {
 
 const PLACEMENT: Rows<Placement, LayerWalk> = {
   pivot: 'no frames',
+  space: 'no frames',
   tx: inProject,
   ty: inProject,
   tz: inProject,
@@ -221,6 +222,7 @@ const TARGET: Rows<Target, TargetWalk> = {
   at: inOwn,
   turn: inOwn,
   toward: inOwn,
+  path: (path, walk) => ({ ...path, ...inOwn({ along: path.along }, walk) }),
 };
 
 const CONTACTS: Rows<HeldContacts, { readonly ways: FrameWays; readonly contacts: HeldContacts }> = {
@@ -229,6 +231,7 @@ const CONTACTS: Rows<HeldContacts, { readonly ways: FrameWays; readonly contacts
   // Read at frames of the project, as weights are.
   turn: (turn, { ways }) => mappedScalar(turn, ways, ways.project),
   like: 'no frames',
+  space: 'no frames',
   limbs(limbs, { ways }) {
     const out = emptyRecord<HeldLimb>();
     for (const [name, limb] of Object.entries(limbs)) out[name] = mapped(limb, HELD_LIMB, ways);

@@ -12,10 +12,21 @@ export interface PropModel {
   readonly bytes: Uint8Array;
 }
 
+/** Degrees that a camera sees from the lower to the upper edge, at least and at most. */
+export const NARROWEST = 1;
+export const WIDEST = 170;
+
+/** What a prop has that looks: along its own -Z, +Y up. */
+export interface PropCamera {
+  /** Vertical field of view, degrees. */
+  readonly fov: number;
+}
+
 /** A rigid thing in the scene. It is a joint more, called by its name. */
 export interface Prop {
   readonly name: string;
   readonly model?: PropModel;
+  readonly camera?: PropCamera;
   readonly shape: PropShape;
   readonly size: Vector3;
   /** Where it was put: its rest. */

@@ -1,4 +1,4 @@
-import { characterOf } from '../rig/rig.js';
+import { characterOf, type Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
 import { takeOf } from './content.js';
 import { baseOf, type Project } from './project.js';
@@ -11,9 +11,13 @@ import { characterIn } from './scene.js';
 export function rigTake(project: Project): Take | undefined {
   const { scene, takes, rig } = project;
   if (characterIn(scene).figure || takeOf(baseOf(project))) return undefined;
-  const own = characterOf(rig);
-  const text = JSON.stringify(own.joints);
+  return takeWithRig({ takes }, characterOf(rig));
+}
+
+/** A take of a project that is of a skeleton: its file brings that. */
+export function takeWithRig({ takes }: Pick<Project, 'takes'>, rig: Rig): Take | undefined {
+  const text = JSON.stringify(rig.joints);
   return (
-    takes.find((take) => take.rig === own) ?? takes.find((take) => JSON.stringify(take.rig.joints) === text)
+    takes.find((take) => take.rig === rig) ?? takes.find((take) => JSON.stringify(take.rig.joints) === text)
   );
 }

@@ -1,6 +1,14 @@
 import { eulerToQuaternion, RADIANS } from '../math/euler.js';
 import { facesOf } from '../rig/members.js';
-import type { Joint, Quaternion, Rig } from '../rig/rig.js';
+import {
+  type Frame,
+  type Joint,
+  type Quaternion,
+  type Rig,
+  type RigCharacter,
+  sceneName,
+  type Vector3,
+} from '../rig/rig.js';
 import { sharingTopology } from '../rig/topology.js';
 import type { Prop } from './prop.js';
 
@@ -10,10 +18,24 @@ export interface Figure {
   readonly bytes: Uint8Array;
 }
 
+/** Where a character stands: moved to `at`, turned about Y by `heading` degrees, scaled. */
+export interface Stand {
+  readonly at: Vector3;
+  readonly heading: number;
+  readonly scale: number;
+}
+
+/** Where a character stands of which nothing is said. */
+export const AT_ORIGIN: Stand = { at: [0, 0, 0], heading: 0, scale: 1 };
+
 /** A character: its joints alone, and what it looks like where a file says so. */
 export interface Character {
+  /** What it is called: of all but the first it stands, with a slash, before the names of its joints in the scene. */
+  readonly name: string;
   readonly rig: Rig;
   readonly figure?: Figure;
+  /** Of all but the first, which stands in the scene itself. */
+  readonly stand?: Stand;
 }
 
 /** Who and what is moved. Names of joints and props are unique in it; there is at least one character. */
@@ -24,12 +46,12 @@ export interface Scene {
 }
 
 /** A scene of one character, without props. */
-export const sceneOf = (rig: Rig, figure?: Figure): Scene => ({
-  characters: [{ rig, ...(figure && { figure }) }],
+export const sceneOf = (rig: Rig, figure?: Figure, name = ''): Scene => ({
+  characters: [{ name, rig, ...(figure && { figure }) }],
   props: [],
 });
 
-/** The character that is worked with: the first. */
+/** The first character, which the stack file calls the rig. */
 export const characterIn = ({ characters }: Scene): Character => characters[0];
 
 /** The figures of all characters of a scene. */
@@ -38,7 +60,7 @@ export const figuresIn = ({ characters }: Scene): Figure[] =>
 
 /** A scene without the files that say what it looks like, of which nothing that moves hangs. */
 export const withoutLooks = ({ characters, props }: Scene): Scene => ({
-  characters: characters.map(({ rig }) => ({ rig })),
+  characters: characters.map(({ figure: _, ...character }) => character),
   props: props.map(({ model: _, ...prop }) => prop),
 });
 
@@ -64,27 +86,39 @@ function jointOf({ name, at, turn }: Prop): Joint {
   };
 }
 
+/** The frame that a stand is. */
+export function frameOfStand({ at, heading, scale }: Stand): Frame {
+  const half = (heading / 2) * RADIANS;
+  return { at, turn: [0, Math.sin(half), 0, Math.cos(half)], scale };
+}
+
 /**
  * The rig of a scene: the joints of its characters one after the other, then a joint for each prop. The rig of the character
  * itself where there is one alone. It shares the topology of `before` where that is the same.
  */
 export function rigOfScene({ characters, props }: Scene, before?: Rig): Rig {
   if (characters.length === 1 && props.length === 0) return characters[0].rig;
+  const known = characters.map((character, k): RigCharacter => {
+    const one = { name: k === 0 ? '' : character.name, rig: character.rig };
+    return character.stand && k > 0 ? { ...one, frame: frameOfStand(character.stand) } : one;
+  });
   const joints: Joint[] = [];
-  for (const { rig } of characters) {
+  for (const { name, rig } of known) {
     const from = joints.length;
     joints.push(
-      ...(from === 0
+      ...(name === ''
         ? rig.joints
-        : rig.joints.map((joint) => (joint.parent < 0 ? joint : { ...joint, parent: joint.parent + from }))),
+        : rig.joints.map((joint) => ({
+            ...joint,
+            name: sceneName(name, joint.name),
+            parent: joint.parent < 0 ? -1 : joint.parent + from,
+          }))),
     );
   }
   joints.push(...props.map(jointOf));
-  const faces = characters.flatMap((one) => facesOf(one.rig));
-  const rig = {
-    joints,
-    ...(faces.length > 0 && { faces }),
-    characters: characters.map((one) => one.rig),
-  };
+  const faces = known.flatMap(({ name, rig }) =>
+    name === '' ? facesOf(rig) : facesOf(rig).map((face) => ({ ...face, name: sceneName(name, face.name) })),
+  );
+  const rig = { joints, ...(faces.length > 0 && { faces }), characters: known };
   return before ? sharingTopology(rig, before) : rig;
 }

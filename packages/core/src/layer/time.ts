@@ -4,6 +4,7 @@ import type { Rig } from '../rig/rig.js';
 import { type Take, takeDuration } from '../take/take.js';
 import type { Channel } from './content.js';
 import { keyFrames, type Layer, type LayerTime, type Loop } from './layer.js';
+import type { TargetAxis } from './target.js';
 
 /** Frames of a cycle below which it is taken as having no length: it would come round within the tolerance of a frame. */
 export const SHORTEST_CYCLE = 0.001;
@@ -68,7 +69,7 @@ export function readOwnFrame(time: OwnTime, frames: Numbers, f: number, out: Num
 }
 
 /** Whether a channel of a joint goes on from where it came to in a loop that travels: where what stands in the scene by itself is. */
-export const travelsOn = (rig: Rig, joint: string, channel: Channel): boolean =>
+export const travelsOn = (rig: Rig, joint: string, channel: Channel | TargetAxis): boolean =>
   channel[0] === 't' && rig.joints.some(({ name, parent }) => parent < 0 && name === joint);
 
 const single = new Float64Array(3);

@@ -1,31 +1,36 @@
 import { type LimbCorrections, limbsOf } from './limbs.js';
 import { type CompiledLimb, compileLimb, LimbError } from './reach.js';
-import { characterOf, type Rig } from './rig.js';
+import { charactersOf, type Rig } from './rig.js';
 import { type Topology, topologyOf } from './topology.js';
 
-type OfCorrections = WeakMap<LimbCorrections, readonly CompiledLimb[]>;
+/** Limbs that were made ready, with the characters that they are of. */
+interface Known {
+  readonly characters: readonly Rig[];
+  readonly limbs: readonly CompiledLimb[];
+}
 
-const compiledOf = new WeakMap<Rig, WeakMap<Topology, OfCorrections>>();
+const knownOf = new WeakMap<Topology, WeakMap<LimbCorrections, Known>>();
 
-/** The limbs of a rig that can reach, made ready once for a character with its props, wherever these stand, and what was said of its limbs. */
+/**
+ * The limbs of a rig that can reach, with what was said of its limbs: made ready once for its characters with their props, wherever
+ * these and they stand.
+ */
 export function compiledLimbs(rig: Rig, corrections: LimbCorrections): readonly CompiledLimb[] {
-  const character = characterOf(rig);
-  const ofCharacter = compiledOf.get(character) ?? new WeakMap<Topology, OfCorrections>();
-  compiledOf.set(character, ofCharacter);
-  const known: OfCorrections = ofCharacter.get(topologyOf(rig)) ?? new WeakMap();
-  ofCharacter.set(topologyOf(rig), known);
-  let limbs = known.get(corrections);
-  if (!limbs) {
-    limbs = limbsOf(rig, corrections).flatMap((limb) => {
-      try {
-        return [compileLimb(rig, limb)];
-      } catch (error) {
-        if (error instanceof LimbError) return [];
-        throw error;
-      }
-    });
-    known.set(corrections, limbs);
-  }
+  const topology = topologyOf(rig);
+  const known = knownOf.get(topology) ?? new WeakMap<LimbCorrections, Known>();
+  knownOf.set(topology, known);
+  const characters = charactersOf(rig).map((one) => one.rig);
+  const before = known.get(corrections);
+  if (before?.characters.every((one, k) => one === characters[k])) return before.limbs;
+  const limbs = limbsOf(rig, corrections).flatMap((limb) => {
+    try {
+      return [compileLimb(rig, limb)];
+    } catch (error) {
+      if (error instanceof LimbError) return [];
+      throw error;
+    }
+  });
+  known.set(corrections, { characters, limbs });
   return limbs;
 }
 

@@ -37,14 +37,33 @@ export interface FaceChannel {
   readonly rest: number;
 }
 
+/** Where a character stands in the scene: its joints without a parent are children of it. */
+export interface Frame {
+  readonly at: Vector3;
+  /** A turn about Y. */
+  readonly turn: Quaternion;
+  readonly scale: number;
+}
+
+/** A character of the rig of a scene. */
+export interface RigCharacter {
+  /** What stands with a slash before the names of its joints in the scene; empty for the first, whose names are plain. */
+  readonly name: string;
+  /** Its own joints, by their own names. */
+  readonly rig: Rig;
+  /** Missing for the first, which stands in the scene itself. */
+  readonly frame?: Frame;
+}
+
 /**
  * A skeleton in its rest pose. Joints stand in depth-first order, each parent right before its first child;
  * names are unique; a character has one root. The rig of a scene has the joints of its characters one after the other, and
- * then those of its props, which have no parent; `characters` are the rigs of the characters alone. `faces` are its face channels,
- * of a scene those of its characters one after the other.
+ * then those of its props, which have no parent. `faces` are its face channels, of a scene those of its characters one after
+ * the other.
  */
 export interface Rig {
   readonly joints: readonly Joint[];
   readonly faces?: readonly FaceChannel[];
-  readonly characters?: readonly Rig[];
+  /** Of the rig of a scene; missing where a rig is one character itself. */
+  readonly characters?: readonly RigCharacter[];
 }

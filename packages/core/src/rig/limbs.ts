@@ -2,8 +2,9 @@ import { entryOf } from '../record.js';
 import { facing } from './facing.js';
 import { findParts, type Parts, partNames } from './parts.js';
 import { positionsAtRest } from './rest.js';
-import { characterOf, isWithin, jointIndex, type Rig, type Vector3 } from './rig.js';
+import { characterOf, charactersOf, isWithin, jointIndex, type Rig, sceneName, type Vector3 } from './rig.js';
 import { type Role, rolesOf } from './roles.js';
+import { ownerOf } from './topology.js';
 
 /**
  * A chain of joints that reaches as one: a thigh, a shin, a foot. Each hangs below the one before; joints between them
@@ -29,14 +30,21 @@ export function limbsOf(rig: Rig, corrections: LimbCorrections): Limb[] {
 
 const foundOf = new WeakMap<Rig, readonly Limb[]>();
 
-/** {@link findLimbs}, once for each rig. */
-function foundLimbs(rig: Rig): readonly Limb[] {
-  let limbs = foundOf.get(rig);
-  if (!limbs) {
-    limbs = findLimbs(rig);
-    foundOf.set(rig, limbs);
-  }
-  return limbs;
+/** The limbs that are found of all characters of a scene, once for each; those of further ones have their name before them. */
+function foundLimbs(scene: Rig): readonly Limb[] {
+  return charactersOf(scene).flatMap(({ name: character, rig }) => {
+    let limbs = foundOf.get(rig);
+    if (!limbs) {
+      limbs = findLimbs(rig);
+      foundOf.set(rig, limbs);
+    }
+    if (character === '') return limbs;
+    return limbs.map(({ name, chain, bend }) => ({
+      name: sceneName(character, name),
+      chain: chain.map((joint) => sceneName(character, joint)),
+      bend,
+    }));
+  });
 }
 
 /** Limbs by the roles of their joints, from the top to the end; those in brackets may be missing at the end. */
@@ -50,11 +58,12 @@ const CHAINS = [
 /** A joint is bent where it stands so far off the line of its neighbours, as a part of their distance. */
 const BENT = 0.02;
 
-/** Finds the limbs of a rig: arms and legs, of four legs all four, the trunk from hips to head, and the tail. */
-export function findLimbs(rig: Rig): Limb[] {
+/** Finds the limbs of the first character of a rig: arms and legs, of four legs all four, the trunk from hips to head, and the tail. */
+export function findLimbs(scene: Rig): Limb[] {
+  const rig = characterOf(scene);
   const roles = rolesOf(rig);
   const jointOf = new Map(roles.flatMap((role, j) => (role ? [[role.role, j] as const] : [])));
-  const parts = findParts(characterOf(rig));
+  const parts = findParts(rig);
   const fourLegs = parts.some((part) => /^(left|right)Hind/.test(part));
   const positions = positionsAtRest(rig);
   const ahead = facing(rig, positions);
@@ -130,7 +139,8 @@ function longestBelow(rig: Rig, counts: (joint: number) => boolean): (number | u
 export function bendAtRest(rig: Rig, chain: readonly string[]): Vector3 | undefined {
   const positions = positionsAtRest(rig);
   const joints = chain.map((name) => jointIndex(rig, name));
-  return bendOf(positions, joints, facing(rig, positions));
+  const character = characterOf(rig, Math.max(0, ownerOf(rig, joints[0])));
+  return bendOf(positions, joints, facing(character, positionsAtRest(character)));
 }
 
 /** What keeps a limb from bending, in words for people: a bone without length, or a bend that lies along its bone. */

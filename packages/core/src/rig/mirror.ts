@@ -3,20 +3,19 @@ import { facing } from './facing.js';
 import { facesOf, isFace } from './members.js';
 import { sideOf, withoutSide, wordsOf, wordsOfJoint } from './names.js';
 import { globalOrientations, restPose } from './pose.js';
-import { positionsAtRest } from './rest.js';
-import { characterOf, type Rig } from './rig.js';
+import { positionsAtRest, withoutFrames } from './rest.js';
+import { charactersOf, type Rig } from './rig.js';
+import { topologyOf } from './topology.js';
 
-/** A rig's plane of symmetry at rest, and what lies on its other side. */
+/** The planes of symmetry of a rig's characters at rest, and what lies on their other sides. */
 export interface Mirror {
-  /** Across the plane, of length 1. */
-  readonly normal: readonly number[];
-  /** A point of the plane. */
-  readonly point: readonly number[];
+  /** For each joint what lies across the plane of its character, of length 1, in that one's own space. */
+  readonly normals: readonly (readonly number[])[];
   /** For each joint the one on the other side, itself for one in the middle, or -1. */
   readonly partners: Int32Array;
   /** The same for face channels, by the words of their names; one whose name says no side is its own partner. */
   readonly faces: Int32Array;
-  /** Global orientations of all joints at rest, 4 numbers a joint. */
+  /** Global orientations of all joints at rest in the space of their character, 4 numbers a joint. */
   readonly rest: Float64Array;
 }
 
@@ -51,13 +50,22 @@ export function mirrorOf(rig: Rig): Mirror {
   return mirror;
 }
 
-/** The symmetry of a scene is that of its character; props have no other side. */
+/** The symmetry of a scene is that of each of its characters; props have no other side. */
 function findMirror(scene: Rig): Mirror {
-  const mirror = findMirrorOfCharacter(characterOf(scene));
+  const { spans } = topologyOf(scene);
+  const found = charactersOf(scene).map(({ rig }) => findMirrorOfCharacter(rig));
   const partners = new Int32Array(scene.joints.length).fill(-1);
-  partners.set(mirror.partners);
-  const rest = globalOrientations(scene, restPose(scene), new Float64Array(4 * scene.joints.length));
-  return { ...mirror, partners, faces: facePartners(scene), rest };
+  const normals = scene.joints.map(() => found[0].normal);
+  for (const [k, { from, to }] of spans.entries()) {
+    partners.set(
+      found[k].partners.map((other) => (other < 0 ? -1 : other + from)),
+      from,
+    );
+    normals.fill(found[k].normal, from, to);
+  }
+  const bare = withoutFrames(scene);
+  const rest = globalOrientations(bare, restPose(bare), new Float64Array(4 * bare.joints.length));
+  return { partners, normals, faces: facePartners(scene), rest };
 }
 
 function facePartners(rig: Rig): Int32Array {
@@ -69,7 +77,8 @@ function facePartners(rig: Rig): Int32Array {
   );
 }
 
-function findMirrorOfCharacter(rig: Rig): Omit<Mirror, 'faces'> {
+/** Across the plane of symmetry of a character, and the partners of its joints. */
+function findMirrorOfCharacter(rig: Rig): { normal: readonly number[]; partners: Int32Array } {
   const positions = positionsAtRest(rig);
   const at = (j: number) => [...positions.subarray(3 * j, 3 * j + 3)];
   const words = rig.joints.map(wordsOfJoint);
@@ -116,8 +125,7 @@ function findMirrorOfCharacter(rig: Rig): Omit<Mirror, 'faces'> {
       partners[other] = j;
     }
   }
-  const rest = globalOrientations(rig, restPose(rig), new Float64Array(4 * rig.joints.length));
-  return { normal, point, partners, rest };
+  return { normal, partners };
 }
 
 function extent(positions: Float64Array, axis: number): number {
@@ -189,14 +197,14 @@ const parentRest = (rest: Float64Array, parent: number): number[] =>
 
 /** The turn from rest, in the axes of the scene at rest, is mirrored; that of the root without its heading. */
 function mirroredRotation(rig: Rig, j: number, rotation: readonly number[]): number[] {
-  const { normal, rest, partners } = mirrorOf(rig);
+  const { normals, rest, partners } = mirrorOf(rig);
   const other = partners[j];
   const turn = [0, 0, 0, 1];
   multiply(turn, 0, parentRest(rest, rig.joints[j].parent), 0, [...rotation], 0);
   multiplyByInverse(turn, 0, turn, 0, rest, 4 * j);
   const heading = rig.joints[j].parent < 0 ? headingOf(turn) : [0, 0, 0, 1];
   multiplyInverse(turn, 0, heading, 0, turn, 0);
-  const shown = mirroredTurn(normal, turn);
+  const shown = mirroredTurn(normals[j], turn);
   multiply(shown, 0, heading, 0, shown, 0);
   multiply(shown, 0, shown, 0, rest, 4 * other);
   multiplyInverse(shown, 0, parentRest(rest, rig.joints[other].parent), 0, shown, 0);
@@ -263,11 +271,11 @@ function changedTranslation(
 
 /** A turn in the axes of joint `j`, as the partner has it in its own. */
 export function mirrorTurn(rig: Rig, j: number, turn: readonly number[]): number[] {
-  const { normal, rest, partners } = mirrorOf(rig);
+  const { normals, rest, partners } = mirrorOf(rig);
   const inScene = [0, 0, 0, 1];
   multiply(inScene, 0, rest, 4 * j, [...turn], 0);
   multiplyByInverse(inScene, 0, inScene, 0, rest, 4 * j);
-  const shown = mirroredTurn(normal, inScene);
+  const shown = mirroredTurn(normals[j], inScene);
   multiplyInverse(shown, 0, rest, 4 * partners[j], shown, 0);
   multiply(shown, 0, shown, 0, rest, 4 * partners[j]);
   return shown;
@@ -275,19 +283,19 @@ export function mirrorTurn(rig: Rig, j: number, turn: readonly number[]): number
 
 /** A way in the axes of the parent of joint `j`, as the partner has it in those of its own parent. */
 export function mirrorWay(rig: Rig, j: number, way: readonly number[]): number[] {
-  const { normal, rest, partners } = mirrorOf(rig);
+  const { normals, rest, partners } = mirrorOf(rig);
   const above = parentRest(rest, rig.joints[j].parent);
   const otherAbove = parentRest(rest, rig.joints[partners[j]].parent);
   const moved = [...way];
   rotate(moved, 0, above, 0, moved, 0);
-  const shown = mirroredWay(normal, moved);
+  const shown = mirroredWay(normals[j], moved);
   rotate(shown, 0, [-otherAbove[0], -otherAbove[1], -otherAbove[2], otherAbove[3]], 0, shown, 0);
   return shown;
 }
 
-/** A turn in the axes of the scene, or of a character that looks ahead, on the other side. */
-export const mirrorSceneTurn = (rig: Rig, turn: readonly number[]): number[] =>
-  mirroredTurn(mirrorOf(rig).normal, turn);
+/** A turn in the axes of the scene, or of a character that looks ahead, on the other side of the character of joint `j`. */
+export const mirrorSceneTurn = (rig: Rig, j: number, turn: readonly number[]): number[] =>
+  mirroredTurn(mirrorOf(rig).normals[j], turn);
 
-export const mirrorSceneWay = (rig: Rig, way: readonly number[]): number[] =>
-  mirroredWay(mirrorOf(rig).normal, way);
+export const mirrorSceneWay = (rig: Rig, j: number, way: readonly number[]): number[] =>
+  mirroredWay(mirrorOf(rig).normals[j], way);

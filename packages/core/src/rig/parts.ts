@@ -1,9 +1,10 @@
 import { facesOf } from './members.js';
 import { type Side, sideOf, wordsOfJoint } from './names.js';
-import { namedParts } from './part-chains.js';
-import { type Kind, kindOf, limbKindOf } from './part-words.js';
-import { kindsByShape } from './parts-by-shape.js';
-import { characterOf, type Rig } from './rig.js';
+import { kindsByShape } from './parts/by-shape.js';
+import { namedParts } from './parts/chains.js';
+import { type Kind, kindOf, limbKindOf } from './parts/words.js';
+import { charactersOf, type Rig, sceneName } from './rig.js';
+import { topologyOf } from './topology.js';
 
 /** A named group of joints, such as `head` or `leftArm`. */
 export type Part = string;
@@ -70,12 +71,17 @@ export const COMMON_PARTS: readonly Part[] = PART_ORDER.filter(
 /**
  * Finds the parts of a rig: first by the names of its joints, then a joint whose name says nothing takes the
  * part of its parent; a rig none of whose names say anything is divided by its shape. A prop is a part of its own, called
- * by its name; face channels are the part `face`.
+ * by its name; face channels are the part `face`. Those of a further character have its name before them.
  */
 export function findParts(scene: Rig): Part[] {
-  const rig = characterOf(scene);
-  const props = scene.joints.slice(rig.joints.length).map(({ name }) => name);
-  return [...partsOfCharacter(rig), ...props, ...facesOf(scene).map(() => FACE)];
+  const characters = charactersOf(scene);
+  const { spans } = topologyOf(scene);
+  const props = scene.joints.slice(spans[spans.length - 1].to).map(({ name }) => name);
+  return [
+    ...characters.flatMap(({ name, rig }) => partsOfCharacter(rig).map((part) => sceneName(name, part))),
+    ...props,
+    ...characters.flatMap(({ name, rig }) => facesOf(rig).map(() => sceneName(name, FACE))),
+  ];
 }
 
 function partsOfCharacter(rig: Rig): Part[] {

@@ -1,6 +1,8 @@
-import { multiplyInverse } from '../math/quaternion.js';
+import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
+import { moveIn, moveOut, turnIn, turnOut } from './frame.js';
 import { globalMatrices, globalOrientations, type Pose } from './pose.js';
 import { type Rig, subtreeEnds } from './rig.js';
+import { frameOf } from './topology.js';
 
 /** A pose with where its joints are in the scene: global transforms and orientations, as in `rig/pose.ts`. */
 export interface Placed {
@@ -36,6 +38,32 @@ export function placeBelow({ rig, pose, matrices, orientations }: Placed, joint:
   globalOrientations(rig, pose, orientations, joint, end);
 }
 
+/** Writes where a joint of a pose is in the scene, and its global orientation, from what is above it alone. */
+export function placeOfJoint(
+  rig: Rig,
+  pose: Pose,
+  joint: number,
+  place: Float64Array,
+  turn: Float64Array,
+): void {
+  const { translations, rotations, scales } = pose;
+  place.fill(0);
+  turn.set(NO_TURN);
+  for (let j = joint; j >= 0; j = rig.joints[j].parent) {
+    for (let axis = 0; axis < 3; axis++) place[axis] *= scales[3 * j + axis];
+    rotate(place, 0, rotations, 4 * j, place, 0);
+    for (let axis = 0; axis < 3; axis++) place[axis] += translations[3 * j + axis];
+    multiply(turn, 0, rotations, 4 * j, turn, 0);
+    if (rig.joints[j].parent >= 0) continue;
+    const frame = frameOf(rig, j);
+    if (!frame) return;
+    moveIn(frame, place, 0);
+    turnIn(frame, turn, 0);
+  }
+}
+
+const NO_TURN = [0, 0, 0, 1];
+
 /**
  * Gives a joint an orientation in the scene, `turns[t]` on: its local rotation below the parent as it stands. What hangs
  * below it is not placed again.
@@ -47,16 +75,25 @@ export function orientJoint(
   t = 0,
 ): void {
   const { parent } = rig.joints[j];
-  if (parent < 0) for (let c = 0; c < 4; c++) pose.rotations[4 * j + c] = turns[t + c];
-  else multiplyInverse(pose.rotations, 4 * j, orientations, 4 * parent, turns, t);
+  if (parent < 0) {
+    const frame = frameOf(rig, j);
+    for (let c = 0; c < 4; c++) pose.rotations[4 * j + c] = turns[t + c];
+    if (frame) turnOut(frame, pose.rotations, 4 * j);
+  } else multiplyInverse(pose.rotations, 4 * j, orientations, 4 * parent, turns, t);
 }
 
 /** Puts a joint at a place in the scene: its local translation below the parent as it stands. */
-export function putJoint({ rig, pose, matrices }: Placed, j: number, place: Float64Array): void {
+export function putJoint(
+  { rig, pose, matrices }: Placed,
+  j: number,
+  place: Float64Array | readonly number[],
+): void {
   const { parent } = rig.joints[j];
   const { translations } = pose;
   if (parent < 0) {
+    const frame = frameOf(rig, j);
     for (let axis = 0; axis < 3; axis++) translations[3 * j + axis] = place[axis];
+    if (frame) moveOut(frame, translations, 3 * j);
     return;
   }
   // The inverse of the parent's linear part by its cofactors.

@@ -1,8 +1,9 @@
 import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { BACKWARDS, bendAngle } from './bend-angle.js';
 import type { Limb } from './limbs.js';
-import { type Placed, placeBelow, placePose } from './placed.js';
+import { orientJoint, type Placed, placeBelow, placePose } from './placed.js';
 import { type Pose, restPose } from './pose.js';
+import { withoutFrames } from './rest.js';
 import { jointIndex, type Rig } from './rig.js';
 
 /**
@@ -11,7 +12,6 @@ import { jointIndex, type Rig } from './rig.js';
  */
 export interface CompiledLimb {
   readonly name: string;
-  readonly rig: Rig;
   /** Indices of the joints, from the top to the end. */
   readonly chain: readonly number[];
   /** For each inner joint its hinge, in the axes of the joint above it in the chain. */
@@ -43,7 +43,8 @@ const SIDEWAYS = -0.01;
 export class LimbError extends Error {}
 
 /** Makes a limb of a rig ready. Throws {@link LimbError}. */
-export function compileLimb(rig: Rig, limb: Limb): CompiledLimb {
+export function compileLimb(scene: Rig, limb: Limb): CompiledLimb {
+  const rig = withoutFrames(scene);
   const chain = limb.chain.map((name) => jointIndex(rig, name));
   const { matrices, orientations } = placePose(rig, restPose(rig));
   const bones = chain
@@ -67,7 +68,6 @@ export function compileLimb(rig: Rig, limb: Limb): CompiledLimb {
   });
   return {
     name: limb.name,
-    rig,
     chain,
     hinges,
     bones: new Float64Array(3 * bones.length),
@@ -212,7 +212,7 @@ function turnChain(placed: Placed, { chain, turns }: CompiledLimb): void {
     const { parent } = rig.joints[j];
     if (k < last) multiply(own, 0, turns, 4 * k, orientations, 4 * j);
     else for (let c = 0; c < 4; c++) own[c] = turns[4 * last + c];
-    if (parent < 0) for (let c = 0; c < 4; c++) placed.pose.rotations[4 * j + c] = own[c];
+    if (parent < 0) orientJoint(placed, j, own);
     else if (k === 0) multiplyInverse(placed.pose.rotations, 4 * j, orientations, 4 * parent, own, 0);
     else {
       // Joints that are not listed move with the one above in the chain.
@@ -226,8 +226,8 @@ function turnChain(placed: Placed, { chain, turns }: CompiledLimb): void {
 const above = new Float64Array(4);
 
 /** {@link reachIn} for a pose whose places are not known. */
-export const reach = (limb: CompiledLimb, pose: Pose, goal: readonly number[]): number =>
-  reachIn(placePose(limb.rig, pose), limb, goal);
+export const reach = (rig: Rig, limb: CompiledLimb, pose: Pose, goal: readonly number[]): number =>
+  reachIn(placePose(rig, pose), limb, goal);
 
 /**
  * How far off the line from top to end a joint and the place it turns toward have to be, as parts of the sum of the bones:
@@ -320,5 +320,5 @@ export function turnTowardIn(
 }
 
 /** {@link turnTowardIn} for a pose whose places are not known. */
-export const turnToward = (limb: CompiledLimb, pose: Pose, toward: readonly number[]): void =>
-  turnTowardIn(placePose(limb.rig, pose), limb, toward);
+export const turnToward = (rig: Rig, limb: CompiledLimb, pose: Pose, toward: readonly number[]): void =>
+  turnTowardIn(placePose(rig, pose), limb, toward);

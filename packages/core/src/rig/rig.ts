@@ -1,13 +1,22 @@
-import type { Rig } from './joint.js';
+import type { Rig, RigCharacter } from './joint.js';
 import { type Topology, topologyOf } from './topology.js';
 
 export * from './joint.js';
 
-/** The rigs of the characters of a scene, without props: one that is no scene is a character itself. */
-export const charactersOf = (rig: Rig): readonly Rig[] => rig.characters ?? [rig];
+/** The characters of a scene, without props: a rig that is no scene is a character itself. */
+export const charactersOf = (rig: Rig): readonly RigCharacter[] => rig.characters ?? [{ name: '', rig }];
 
-/** The rig of the first character alone, without props: the first joints of a rig. */
-export const characterOf = (rig: Rig): Rig => charactersOf(rig)[0];
+/** The rig of a character alone, by its own names, without props; of the first where none is said. */
+export const characterOf = (rig: Rig, character = 0): Rig =>
+  rig.characters ? rig.characters[character].rig : rig;
+
+/** Index of a character by its name in the scene, the first where it is missing; -1 where there is none. */
+export const characterIndex = (rig: Rig, name = ''): number =>
+  charactersOf(rig).findIndex((one) => one.name === name);
+
+/** The name in the scene of what a character calls `own`: a joint, a part, a limb, a face channel. */
+export const sceneName = (character: string, own: string): string =>
+  character === '' ? own : `${character}/${own}`;
 
 /** Index of a joint by name, or -1. */
 export function jointIndex(rig: Rig, name: string): number {

@@ -1,5 +1,6 @@
 import type { EulerOrder } from '../math/euler.js';
-import type { Rig } from './joint.js';
+import type { Frame, Rig } from './joint.js';
+import { charactersOf } from './rig.js';
 
 /**
  * What of a rig does not depend on where its joints rest: their names, what hangs on what, their Euler orders, and its face channels. Rigs that
@@ -10,8 +11,8 @@ export interface Topology {
   /** Index of each joint's parent, -1 for one that stands in the scene by itself. */
   readonly parents: Int32Array;
   readonly orders: readonly EulerOrder[];
-  /** The root of the character: the joint of it that hangs on no other. */
-  readonly root: number;
+  /** Of each character the joints and the face channels that it has. */
+  readonly spans: readonly CharacterSpan[];
   /** Which character each joint belongs to; -1 for a prop. */
   readonly owners: Int32Array;
   /** Indices of joints by their names. */
@@ -21,6 +22,16 @@ export interface Topology {
   readonly faceIndices: ReadonlyMap<string, number>;
 }
 
+/** The joints of a character in the rig of a scene, and its face channels among those of the scene: from the first up to, and not with, the end. */
+export interface CharacterSpan {
+  readonly from: number;
+  readonly to: number;
+  readonly faceFrom: number;
+  readonly faceTo: number;
+  /** The joint of it that hangs on no other. */
+  readonly root: number;
+}
+
 const topologies = new WeakMap<Rig, Topology>();
 
 /** The topology of a rig, found once for it. */
@@ -28,15 +39,13 @@ export function topologyOf(rig: Rig): Topology {
   let topology = topologies.get(rig);
   if (!topology) {
     const { joints, faces = [] } = rig;
+    const spans = spansOf(rig);
     topology = {
       names: joints.map(({ name }) => name),
       parents: Int32Array.from(joints, ({ parent }) => parent),
       orders: joints.map(({ order }) => order),
-      root: Math.max(
-        0,
-        joints.findIndex(({ parent }) => parent < 0),
-      ),
-      owners: ownersOf(rig),
+      spans,
+      owners: ownersOf(rig, spans),
       // Where two have one name, as in files that are not checked yet, the first counts.
       indices: new Map([...joints.entries()].reverse().map(([j, { name }]) => [name, j])),
       faces: faces.map(({ name }) => name),
@@ -47,14 +56,27 @@ export function topologyOf(rig: Rig): Topology {
   return topology;
 }
 
-/** Which character each joint of a rig belongs to; -1 for a prop. */
-function ownersOf({ joints, characters }: Rig): Int32Array {
-  const owners = new Int32Array(joints.length).fill(characters ? -1 : 0);
+/** Where the joints and face channels of each character stand. */
+function spansOf(rig: Rig): CharacterSpan[] {
   let from = 0;
-  for (const [k, one] of (characters ?? []).entries()) {
-    owners.fill(k, from, from + one.joints.length);
-    from += one.joints.length;
-  }
+  let faceFrom = 0;
+  return charactersOf(rig).map(({ rig: { joints, faces = [] } }) => {
+    const root =
+      from +
+      Math.max(
+        0,
+        joints.findIndex(({ parent }) => parent < 0),
+      );
+    const span = { from, to: from + joints.length, faceFrom, faceTo: faceFrom + faces.length, root };
+    [from, faceFrom] = [span.to, span.faceTo];
+    return span;
+  });
+}
+
+/** Which character each joint of a rig belongs to; -1 for a prop. */
+function ownersOf({ joints }: Rig, spans: readonly CharacterSpan[]): Int32Array {
+  const owners = new Int32Array(joints.length).fill(-1);
+  for (const [k, { from, to }] of spans.entries()) owners.fill(k, from, to);
   return owners;
 }
 
@@ -62,7 +84,7 @@ function ownersOf({ joints, characters }: Rig): Int32Array {
 export function sharingTopology(rig: Rig, other: Rig): Rig {
   const topology = topologyOf(other);
   const { joints, faces = [] } = rig;
-  const owners = ownersOf(rig);
+  const owners = ownersOf(rig, spansOf(rig));
   const same =
     joints.length === topology.names.length &&
     faces.length === topology.faces.length &&
@@ -76,5 +98,25 @@ export function sharingTopology(rig: Rig, other: Rig): Rig {
   return rig;
 }
 
-/** Index of the root of a rig's character. */
-export const rootOf = (rig: Rig): number => topologyOf(rig).root;
+/** Index of the root of a character, of the first where none is said. */
+export const rootOf = (rig: Rig, character = 0): number => topologyOf(rig).spans[character].root;
+
+/** The character that a joint belongs to; -1 for a prop. */
+export const ownerOf = (rig: Rig, joint: number): number => topologyOf(rig).owners[joint];
+
+/** The character that a member belongs to, joint or face channel; -1 for a prop. */
+export function ownerOfMember(rig: Rig, member: number): number {
+  const { owners, spans } = topologyOf(rig);
+  const face = member - owners.length;
+  return face < 0
+    ? owners[member]
+    : spans.findIndex(({ faceFrom, faceTo }) => face >= faceFrom && face < faceTo);
+}
+
+/** The frame that a joint without a parent stands in; undefined for one that stands in the scene itself. */
+export function frameOf(rig: Rig, joint: number): Frame | undefined {
+  const { characters } = rig;
+  if (!characters || characters.length === 1) return undefined;
+  const owner = ownerOf(rig, joint);
+  return owner < 0 ? undefined : characters[owner].frame;
+}

@@ -1,10 +1,10 @@
-import { axesTurn, turnChange, turnIntoParent } from '../evaluate/axes.js';
+import { findAxes, turnChange, turnIntoParent } from '../evaluate/axes.js';
 import { readChannels } from '../evaluate/blend-channels.js';
 import { SMALLEST_SCALE } from '../evaluate/blend-scale.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt } from '../evaluate/evaluate.js';
 import { FRAME, newMoment, OWN } from '../evaluate/moment.js';
-import { takeFromPlace } from '../evaluate/placement.js';
+import { findSpace, takeFromPlace } from '../evaluate/placement.js';
 import { SLOTS } from '../evaluate/steps/channel-step.js';
 import { channelStepOf } from '../evaluate/steps/step.js';
 import type { Channel } from '../layer/content.js';
@@ -14,6 +14,7 @@ import { DEGREES, quaternionToEuler, RADIANS, unwindEuler } from '../math/euler.
 import { multiply, multiplyByInverse, multiplyInverse, power, rotate } from '../math/quaternion.js';
 import { isFace, memberName } from '../rig/members.js';
 import { globalOrientations } from '../rig/pose.js';
+import { frameOf } from '../rig/topology.js';
 import { type Held, solveBeneath, type WantedTransform } from './beneath.js';
 
 /**
@@ -126,17 +127,16 @@ function changeNeeded(
     multiplyInverse(rotation, 0, held.below.rotations, 4 * j, rotation, 0);
   } else {
     multiplyByInverse(rotation, 0, rotation, 0, held.below.rotations, 4 * j);
-    const axes = new Float64Array(4);
     const into = new Float64Array(4);
-    axesTurn(stack, layer.axes, held.below, axes);
+    findAxes(stack, layer.axes, held.below);
     const orientations = globalOrientations(stack.rig, held.pose, new Float64Array(4 * stack.orders.length));
-    turnIntoParent(stack, j, axes, orientations, into);
+    turnIntoParent(stack, j, orientations, into);
     const out = Float64Array.of(-into[0], -into[1], -into[2], into[3]);
     const moved = Float64Array.from(translation);
     const turned = Float64Array.from(rotation);
     rotate(moved, 0, out, 0, moved, 0);
     turnChange(out, turned);
-    for (let axis = 0; axis < 3; axis++) translation[axis] = moved[axis];
+    for (let axis = 0; axis < 3; axis++) translation[axis] = moved[axis] * stack.lengths[j];
     for (let c = 0; c < 4; c++) rotation[c] = turned[c];
   }
   for (let axis = 0; axis < 3; axis++) translation[axis] /= alpha;
@@ -162,7 +162,9 @@ function contentNeeded(
     translation[axis] = from + (translation[axis] - from) / alpha;
   }
   const { placement } = stack.layers[index];
-  if (placement && stack.parents[j] < 0) takeFromPlace(placement, frame, translation, rotation);
+  if (!placement || stack.parents[j] >= 0) return;
+  findSpace(placement, stack.rig, below);
+  takeFromPlace(placement, frame, frameOf(stack.rig, j), translation, rotation);
 }
 
 /** Channel values of a translation and a rotation; an additive rotation is divided by α number by number. */

@@ -1,5 +1,6 @@
 import { facesOf } from '../rig/members.js';
-import type { Rig } from '../rig/rig.js';
+import { characterOf, type Rig } from '../rig/rig.js';
+import { topologyOf } from '../rig/topology.js';
 import type { Contacts } from './contacts.js';
 import type { Doubt } from './doubts.js';
 import type { FaceCurve } from './face-curve.js';
@@ -85,22 +86,43 @@ export const emptyTrack = (size: TrackSize): Track => ({
 export const takeDuration = (take: Samples): number => (take.count - 1) * take.interval;
 
 /**
- * For each joint of `rig` the entry of a track that holds its samples, or -1. Joints are matched by name; what stands in the
- * scene by itself and is not the root (a prop) only by what does so in the take too.
+ * For each joint of `rig` the entry of a track that holds its samples, or -1. The take plays on one character, whose joints it knows
+ * by their own names. What stands in the scene by itself and is not its root (a prop) is matched for the first character, and
+ * only by what does so in the take too.
  */
-export function trackEntries(rig: Rig, takeRig: Rig, track: Track): Int32Array {
+export function trackEntries(rig: Rig, takeRig: Rig, track: Track, character = 0): Int32Array {
   const entryOf = new Map<string, number>();
   for (const [entry, joint] of track.joints.entries()) entryOf.set(takeRig.joints[joint].name, entry);
   const hangs = new Set(takeRig.joints.flatMap(({ name, parent }) => (parent >= 0 ? [name] : [])));
-  return Int32Array.from(rig.joints, ({ name, parent }, j) =>
-    j > 0 && parent < 0 && hangs.has(name) ? -1 : (entryOf.get(name) ?? -1),
+  const { owners, spans } = topologyOf(rig);
+  const own = characterOf(rig, character);
+  const root = spans[character].root;
+  return Int32Array.from(rig.joints, ({ name, parent }, j) => {
+    if (owners[j] !== character && !(owners[j] < 0 && character === 0)) return -1;
+    if (j !== root && parent < 0 && hangs.has(name)) return -1;
+    return entryOf.get(owners[j] < 0 ? name : own.joints[j - spans[character].from].name) ?? -1;
+  });
+}
+
+/** For each face channel of `rig` the index of the curve that a take has for it on a character, or -1. */
+export function faceEntries(
+  rig: Rig,
+  { faceCurves = [] }: Pick<Take, 'faceCurves'>,
+  character = 0,
+): Int32Array {
+  const entryOf = new Map(faceCurves.map(({ channel }, entry) => [channel, entry]));
+  const { faceFrom, faceTo } = topologyOf(rig).spans[character];
+  const own = facesOf(characterOf(rig, character));
+  return Int32Array.from(facesOf(rig), (_, f) =>
+    f >= faceFrom && f < faceTo ? (entryOf.get(own[f - faceFrom].name) ?? -1) : -1,
   );
 }
 
-/** For each face channel of `rig` the index of the curve that a take has for it, or -1. */
-export function faceEntries(rig: Rig, { faceCurves = [] }: Pick<Take, 'faceCurves'>): Int32Array {
-  const entryOf = new Map(faceCurves.map(({ channel }, entry) => [channel, entry]));
-  return Int32Array.from(facesOf(rig), ({ name }) => entryOf.get(name) ?? -1);
+/** The joints of a rig for which a take has samples on a character. */
+export function jointsPlayed(rig: Rig, take: Take, character = 0): number[] {
+  const tracks = [take.translations, take.rotations, take.scales];
+  const entries = tracks.map((track) => trackEntries(rig, take.rig, track, character));
+  return rig.joints.flatMap((_, j) => (entries.some((of) => of[j] >= 0) ? [j] : []));
 }
 
 /** Names of a take's joints that a rig does not have: they are left alone where the take plays on it. */

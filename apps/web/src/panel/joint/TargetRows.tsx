@@ -60,7 +60,12 @@ export function TargetRows({ layer }: { layer: string }) {
   return targets.map((target) => <TargetBlock key={target.id} layer={layer} target={target} />);
 }
 
-const NAMES: Record<TargetField, string> = { at: 'place', turn: 'angle', toward: 'toward' };
+const NAMES: Record<TargetField, string> = {
+  at: 'place',
+  turn: 'angle',
+  toward: 'toward',
+  path: 'path',
+};
 
 function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
   const editor = useEditor();

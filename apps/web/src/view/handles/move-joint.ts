@@ -56,14 +56,14 @@ export function beginMove(editor: Editor, joint: number): MoveJoint {
       if (topOnly) goal.sub(topPlace).setLength(length).add(topPlace);
       const leaning = leanTowards(rig, pose, limb, goal.toArray(), soft);
       for (const j of leaning) wanted.set(j, { rotation: rotationOf(pose, j) });
-      tooFar = reach(limb, pose, goal.toArray()) > 1e-6;
+      tooFar = reach(rig, limb, pose, goal.toArray()) > 1e-6;
       if (!endKeepsAngle) pose.rotations.set(before.rotations.subarray(4 * joint, 4 * joint + 4), 4 * joint);
     } else {
       const local = new THREE.Vector3(...place).applyMatrix4(intoParent).toArray();
       pose.translations.set(local, 3 * joint);
       wanted.set(joint, { translation: local });
     }
-    holdEnds(feet, before, pose);
+    holdEnds(rig, feet, before, pose);
     for (const turned of [...(limb ? [limb] : []), ...feet])
       for (const j of turned.chain)
         if (j !== joint || endKeepsAngle) wanted.set(j, { rotation: rotationOf(pose, j) });
@@ -79,7 +79,7 @@ export function beginBend(editor: Editor, limb: CompiledLimb): (toward: readonly
   return (toward) => {
     const pose = restPose(rig);
     copyPose(pose, before);
-    turnToward(limb, pose, toward);
+    turnToward(rig, limb, pose, toward);
     const ends = [limb.chain[0], limb.chain[limb.chain.length - 1]];
     const wanted = new Map(ends.map((j) => [j, { rotation: rotationOf(pose, j) }]));
     return withOthers(editor, limb.chain, before, wanted);

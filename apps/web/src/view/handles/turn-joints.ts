@@ -73,7 +73,7 @@ export function beginTurn(editor: Editor, joint: number, from: THREE.Quaternion)
         if (rotation) pose.rotations.set(rotation, 4 * j);
         if (translation) pose.translations.set(translation, 3 * j);
       }
-      holdEnds(feet, before, pose);
+      holdEnds(rig, feet, before, pose);
       for (const leg of feet)
         for (const j of leg.chain)
           wanted.set(j, { rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)] });
@@ -151,7 +151,7 @@ function aboutPivot(
     const place = placeOf(j).sub(pivot).applyQuaternion(turn).add(pivot);
     const limb = limbEndingAt(project, j);
     if (rig.joints[j].parent < 0) pose.translations.set(place.toArray(), 3 * j);
-    else if (limb) reach(limb, pose, place.toArray());
+    else if (limb) reach(rig, limb, pose, place.toArray());
     for (const one of [j, ...(limb?.chain ?? [])]) changed.add(one);
     const now = globalOrientations(rig, pose, new Float64Array(4 * n));
     const { parent } = rig.joints[j];

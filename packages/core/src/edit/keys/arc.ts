@@ -10,7 +10,8 @@ import { layerById, layerIndex, type Project } from '../../layer/project.js';
 import { PLACE_AXES } from '../../layer/target.js';
 import { ownFrame } from '../../layer/time.js';
 import { emptyRecord, entryOf } from '../../record.js';
-import { globalMatrices, restPose } from '../../rig/pose.js';
+import { placePose, putJoint } from '../../rig/placed.js';
+import { restPose } from '../../rig/pose.js';
 import { type CompiledLimb, reach } from '../../rig/reach.js';
 import type { WantedTransform } from '../../solve/beneath.js';
 import { type ChannelValues, solvePose } from '../../solve/solve.js';
@@ -87,24 +88,11 @@ function wantedAt(
   goal: readonly number[],
 ): Map<number, WantedTransform> {
   if (limb) {
-    reach(limb, pose, goal);
+    reach(rig, limb, pose, goal);
     return new Map(limb.chain.map((j) => [j, { rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)] }]));
   }
-  const { parent } = rig.joints[joint];
-  if (parent < 0) return new Map([[joint, { translation: [...goal] }]]);
-  const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
-  return new Map([[joint, { translation: inAxesOf(matrices, parent, goal) }]]);
-}
-
-/** A place in the scene in the axes of a joint; scales along the axes are taken off. */
-function inAxesOf(matrices: Float64Array, joint: number, place: readonly number[]): number[] {
-  const o = 16 * joint;
-  const way = [0, 1, 2].map((row) => place[row] - matrices[o + 12 + row]);
-  return [0, 1, 2].map((column) => {
-    const axis = [0, 1, 2].map((row) => matrices[o + 4 * column + row]);
-    const length = axis.reduce((sum, value) => sum + value * value, 0) || 1;
-    return axis.reduce((sum, value, row) => sum + value * way[row], 0) / length;
-  });
+  putJoint(placePose(rig, pose), joint, goal);
+  return new Map([[joint, { translation: [...pose.translations.subarray(3 * joint, 3 * joint + 3)] }]]);
 }
 
 /** Keys that hold what a layer holds, on every channel that some poses have. */

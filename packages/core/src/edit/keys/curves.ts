@@ -81,7 +81,9 @@ function writtenChannels(layer: Layer, entries: readonly Written[]): Layer {
 
 /** A target that has a field, of zeros where it had none. */
 const withField = (target: Target, field: TargetField): Target =>
-  target[field] ? target : { ...target, [field]: field === 'turn' ? ZERO_TURN : ZERO_PLACE };
+  target[field] || field === 'path'
+    ? target
+    : { ...target, [field]: field === 'turn' ? ZERO_TURN : ZERO_PLACE };
 
 /** Writes what stands at an address. Undefined takes a channel out, and makes anything else what it is by itself. */
 export function writeScalar(project: Project, address: CurveAddress, scalar: Scalar | undefined): Project {

@@ -11,7 +11,7 @@ import {
 } from '../../layer/content.js';
 import { type Layer, layerCurves } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
-import { mapTarget } from '../../layer/target.js';
+import { mapTarget, type TargetAxis } from '../../layer/target.js';
 import { type OwnTime, ownFrame, ownTime, roundsAt, travelsOn } from '../../layer/time.js';
 import { emptyRecord } from '../../record.js';
 import type { ChannelValues } from '../../solve/solve.js';
@@ -32,7 +32,7 @@ export interface Trial {
  */
 export function mapCurves(
   layer: Layer,
-  map: (curve: Curve, joint: string, channel: Channel, ofTarget: boolean) => Curve,
+  map: (curve: Curve, joint: string, channel: Channel | TargetAxis, ofTarget: boolean) => Curve,
 ): Layer {
   if (layer.content.kind !== 'curves') return layer;
   const channels = emptyRecord<JointChannels>();

@@ -142,10 +142,10 @@ export function mirroredChanges(project: Project, layer: Layer, changes: PoseVal
     const angles = (['rx', 'ry', 'rz'] as const).map((channel) => (values[channel] ?? 0) * RADIANS);
     const turn = [0, 0, 0, 1];
     eulerToQuaternion(turn, 0, rig.joints[j].order, angles, 0);
-    const shown = inJoint ? mirrorTurn(rig, j, turn) : mirrorSceneTurn(rig, turn);
+    const shown = inJoint ? mirrorTurn(rig, j, turn) : mirrorSceneTurn(rig, j, turn);
     quaternionToEuler(angles, 0, other.order, shown, 0);
     const way = (['tx', 'ty', 'tz'] as const).map((channel) => values[channel] ?? 0);
-    const moved = inJoint ? mirrorWay(rig, j, way) : mirrorSceneWay(rig, way);
+    const moved = inJoint ? mirrorWay(rig, j, way) : mirrorSceneWay(rig, j, way);
     const has = (kind: string) =>
       CHANNELS.some((channel) => channel[0] === kind && values[channel] !== undefined);
     const mirrored: ChannelValues = {};

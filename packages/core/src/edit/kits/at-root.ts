@@ -79,7 +79,7 @@ export const layersAtRoot = (
       ...one,
       layer: {
         ...layer,
-        ...(placement && { placement: placementBy(placement, move) }),
+        ...(placement && placement.space === undefined && { placement: placementBy(placement, move) }),
         ...(isKeyed(layer) && { content: keyed(channels, targets) }),
       },
     };

@@ -12,13 +12,13 @@ import {
 import type { HeldContacts, HeldLimb, StandingPoint } from '../../layer/held-contacts.js';
 import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
-import { mapTarget, type Target, type TargetField } from '../../layer/target.js';
+import type { Target } from '../../layer/target.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
 import type { EulerOrder } from '../../math/euler.js';
 import { emptyRecord, entryOf } from '../../record.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
 import { faceIndex } from '../../rig/members.js';
-import { characterOf, jointIndex, type Rig } from '../../rig/rig.js';
+import { characterOf, jointIndex, type Rig, type Vector3 } from '../../rig/rig.js';
 import { rolesOf } from '../../rig/roles.js';
 import { curvesByMap } from '../keys/curves-by-map.js';
 import { type BetweenRigs, betweenRigs, type NumbersMap } from './between-rigs.js';
@@ -105,9 +105,12 @@ function layerOnto(layer: Layer, onto: Onto): Layer {
     ...(joints && { joints: renamed(joints, (name) => onto.nameOf(name) ?? onto.leave('joint', name)) }),
     ...(allows && { allows: renamed(allows, onto.nameOf) }),
     ...(placement &&
-      ratio !== 1 && {
+      (ratio !== 1 || placement.space !== undefined) && {
         placement: {
           ...placement,
+          ...(placement.space !== undefined && {
+            space: onto.nameOf(placement.space) ?? onto.leave('joint', placement.space),
+          }),
           pivot: [placement.pivot[0] * ratio, placement.pivot[1] * ratio, placement.pivot[2] * ratio],
           tx: lengths(placement.tx),
           ty: lengths(placement.ty),
@@ -263,12 +266,16 @@ function targetOnto(target: Target, layer: Layer, onto: Onto): Target | undefine
       : layer.mode === 'additive'
         ? between.changeTurn(end, joint, layer.axes)
         : between.turnIn(held === undefined ? undefined : [held, space!], [end, joint]);
-  const by: Readonly<Record<TargetField, NumbersMap | undefined>> = { at: place, toward: place, turn };
+  const point = ([tx, ty, tz]: Vector3): Vector3 => {
+    const moved = scalarsBy({ tx, ty, tz }, place, undefined);
+    return [moved.tx as number, moved.ty as number, moved.tz as number];
+  };
   return {
-    ...mapTarget(moved, (scalar) => scalar),
+    ...moved,
     at: scalarsBy(moved.at, place, undefined),
-    ...(moved.turn && { turn: by.turn ? scalarsBy(moved.turn, by.turn, 'YXZ') : moved.turn }),
+    ...(moved.turn && { turn: turn ? scalarsBy(moved.turn, turn, 'YXZ') : moved.turn }),
     ...(moved.toward && { toward: scalarsBy(moved.toward, place, undefined) }),
+    ...(moved.path && { path: { ...moved.path, points: moved.path.points.map(point) } }),
   };
 }
 
@@ -291,5 +298,10 @@ function contactsOnto(contacts: HeldContacts, { kit, project, between, nameOf, l
     const all = points.length > 0 && (kit.rig !== undefined || points.length === held.points.length);
     limbs[name] = { ...held, points: all ? points : [] };
   }
-  return { ...contacts, limbs };
+  const { space } = contacts;
+  return {
+    ...contacts,
+    ...(space !== undefined && { space: nameOf(space) ?? leave('joint', space) }),
+    limbs,
+  };
 }

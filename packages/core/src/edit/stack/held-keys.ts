@@ -25,7 +25,7 @@ function heldJoints({ layers, live }: CompiledStack): Map<number, boolean> {
     const turned = [...(targets ? jointsMoved(targets) : []), ...(contacts ? jointsHeld(contacts) : [])];
     for (const j of turned) held.set(j, held.get(j) ?? false);
     for (const { limb, joint } of targets?.targets ?? []) if (!limb) held.set(joint, true);
-    if (contacts && contacts.lowered >= 0) held.set(contacts.lowered, true);
+    for (const root of contacts?.lowered ?? []) held.set(root, true);
   }
   return held;
 }

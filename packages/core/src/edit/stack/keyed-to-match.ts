@@ -79,7 +79,7 @@ function drivenBy({ steps, touched, faces, rotates }: CompiledLayer, joints: num
     (targetStepOf(steps)?.targets ?? []).flatMap(({ limb, joint }) => (limb ? [] : [joint])),
   );
   const contacts = contactStepOf(steps);
-  if (contacts) moved.add(contacts.lowered);
+  for (const root of contacts?.lowered ?? []) moved.add(root);
   const driven = new Map<number, Kind[]>();
   for (const [k, j] of touched.entries()) {
     const moves = take ? take.translation[j] >= 0 : moved.has(j) || ((channels?.kinds[k] ?? 0) & MOVES) > 0;

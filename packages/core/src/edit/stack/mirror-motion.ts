@@ -122,8 +122,8 @@ function toOtherSide(rig: Rig, layer: Layer, j: number, kind: 't' | 'r'): Triple
     return kind === 'r'
       ? turned((q) => mirrorTransform(rig, j, { rotation: q }).rotation!)
       : (values) => [...mirrorTransform(rig, j, { translation: values }).translation!];
-  if (kind === 't') return (values) => (inJoint ? mirrorWay(rig, j, values) : mirrorSceneWay(rig, values));
-  return turned((q) => (inJoint ? mirrorTurn(rig, j, q) : mirrorSceneTurn(rig, q)));
+  if (kind === 't') return (values) => (inJoint ? mirrorWay(rig, j, values) : mirrorSceneWay(rig, j, values));
+  return turned((q) => (inJoint ? mirrorTurn(rig, j, q) : mirrorSceneTurn(rig, j, q)));
 }
 
 /** Numbers that tell a map of three numbers that only changes signs, or adds a constant, from others. */

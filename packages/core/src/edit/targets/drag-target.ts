@@ -1,5 +1,5 @@
 import { placedBelow } from '../../check/standing.js';
-import { axesTurn } from '../../evaluate/axes.js';
+import { axesOfJoint, findAxes } from '../../evaluate/axes.js';
 import { compileStack } from '../../evaluate/compile.js';
 import type { CompiledStack } from '../../evaluate/compiled.js';
 import { alphaAt } from '../../evaluate/evaluate.js';
@@ -147,8 +147,8 @@ function spaceAxes(stack: CompiledStack, index: number, target: Target, frame: n
   const { layer, additive } = stack.layers[index];
   const axes = Float64Array.of(0, 0, 0, 1);
   if (additive && layer.axes !== 'joint') {
-    axesTurn(stack, layer.axes, placedBelow(stack, frame, index).pose, axes);
-    return axes;
+    findAxes(stack, layer.axes, placedBelow(stack, frame, index).pose);
+    return axesOfJoint(stack, jointIndex(stack.rig, target.joint)).slice();
   }
   const name = additive ? target.joint : target.space;
   if (name === undefined) return axes;

@@ -154,11 +154,9 @@ export function contactsToTargets(project: Project, id: string): Project {
   };
   const placeIn = (matrices: Float64Array, j: number) => matrices.subarray(16 * j + 12, 16 * j + 15);
   const all = frames.map((_, k) => k);
-  if (step.lowered >= 0)
+  for (const root of step.lowered)
     targets.push(
-      newTarget(rig.joints[step.lowered].name, {
-        at: keyed3((k) => placeIn(after[k].matrices, step.lowered), all),
-      }),
+      newTarget(rig.joints[root].name, { at: keyed3((k) => placeIn(after[k].matrices, root), all) }),
     );
   for (const held of step.limbs) {
     const { chain } = held.limb;

@@ -1,4 +1,6 @@
-import { copyPose, globalMatrices, type Pose, restPose } from '../../rig/pose.js';
+import { rotate } from '../../math/quaternion.js';
+import type { Placed } from '../../rig/placed.js';
+import { copyPose, globalMatrices, globalOrientations, type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
 import { type Below, type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
 import { type ContactTurns, newContactTurns } from './contact-turns.js';
@@ -16,11 +18,11 @@ export interface ContactCache {
   readonly sights: Map<number, Float64Array>;
   /** For each limb and each of its spans how it is corrected. */
   readonly corrections: (Corrections | undefined)[][];
-  /** By whole frame how far the root has to come down there. */
-  readonly needs: Map<number, number>;
+  /** By whole frame how far each root has to come down there. */
+  readonly needs: Map<number, Float64Array>;
   /**
-   * What was found for the frame that is evaluated: where limbs and points are there, the correction of each limb, 3 numbers,
-   * and then the way down.
+   * What was found for the frame that is evaluated: where limbs and points are there, the correction of each limb in the scene, 3
+   * numbers, and then the way down of each root.
    */
   readonly here: Float64Array;
   readonly now: Float64Array;
@@ -32,12 +34,15 @@ export interface ContactCache {
   readonly way: Float64Array;
   readonly pose: Pose;
   readonly matrices: Float64Array;
+  readonly orientations: Float64Array;
   /** What turns ends back. */
   readonly turns: ContactTurns;
 }
 
-/** Of a limb: its top, its end, the sum of its bones. */
+/** Of a limb: its top, its end, the sum of its bones, all in the scene. */
 const SIGHT = 7;
+/** Behind all limbs and points: where the space is on which they stand, and how it is turned. */
+const SPACE = 7;
 
 export function newContactCache(
   step: ContactStep,
@@ -54,13 +59,14 @@ export function newContactCache(
     corrections: limbs.map(({ spans }) => spans.map(() => undefined)),
     needs: new Map(),
     here: new Float64Array(sightSize(step)),
-    now: new Float64Array(3 * limbs.length + 1),
+    now: new Float64Array(3 * limbs.length + step.lowered.length),
     active: new Float64Array(limbs.length),
     reached: new Float64Array(3 * limbs.length),
     goals: new Float64Array(3 * limbs.length),
     way: new Float64Array(3),
     pose: restPose(rig),
     matrices: new Float64Array(16 * rig.joints.length),
+    orientations: new Float64Array(4 * rig.joints.length),
     turns: newContactTurns(step, rig, like),
   };
 }
@@ -74,48 +80,74 @@ export function lookAround(cache: ContactCache, rest: Pose, below: Below, frame:
   const { limbs, lowered, ease } = step;
   const see = (at: number) => sightAt(cache, rest, below, at);
   for (let l = 0; l < limbs.length; l++) knowSpans(cache, see, l, frame);
-  let down = 0;
-  if (lowered >= 0) {
-    const reach = ease + 1;
-    for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
-      // It holds for a frame on both sides, so that nothing ripples between whole frames.
-      const u = Math.min(1, (reach - Math.abs(frame - m)) / ease);
-      down = Math.max(down, needAt(cache, see, m) * u * u * (3 - 2 * u));
-    }
+  const downs = 3 * limbs.length;
+  now.fill(0, downs);
+  if (lowered.length === 0) return;
+  const reach = ease + 1;
+  for (let m = Math.floor(frame - reach) + 1; m < frame + reach; m++) {
+    // It holds for a frame on both sides, so that nothing ripples between whole frames.
+    const u = Math.min(1, (reach - Math.abs(frame - m)) / ease);
+    const needs = needAt(cache, see, m);
+    for (let r = 0; r < lowered.length; r++)
+      now[downs + r] = Math.max(now[downs + r], needs[r] * u * u * (3 - 2 * u));
   }
-  now[3 * limbs.length] = down;
 }
 
 /**
- * Finds the corrections of all limbs at a frame into `cache.now`, after {@link lookAround}. `matrices` tell where joints
+ * Finds the corrections of all limbs at a frame into `cache.now`, after {@link lookAround}. `placed` tells where joints
  * are there by what is below.
  */
-export function findCorrections(cache: ContactCache, matrices: Float64Array, frame: number): void {
+export function findCorrections(
+  cache: ContactCache,
+  { matrices, orientations }: Placed,
+  frame: number,
+): void {
   const { step, here, now, active } = cache;
-  writeSight(step, matrices, here);
+  writeSight(step, matrices, orientations, here);
   now.fill(0, 0, 3 * step.limbs.length);
-  for (let l = 0; l < step.limbs.length; l++) active[l] = addCorrection(cache, l, frame, here, now, 3 * l);
+  for (let l = 0; l < step.limbs.length; l++) {
+    active[l] = addCorrection(cache, l, frame, here, now, 3 * l);
+    turnIntoScene(step, here, now, 3 * l);
+  }
 }
 
-const sightSize = ({ limbs }: ContactStep): number =>
-  limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, 0);
+const sightSize = ({ limbs, space }: ContactStep): number =>
+  limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, space < 0 ? 0 : SPACE);
+
+/** A way in the space on which limbs stand becomes one in the scene, at the frame of a sight. */
+function turnIntoScene({ space }: ContactStep, sight: Float64Array, way: Float64Array, o: number): void {
+  if (space >= 0) rotate(way, o, sight, sight.length - 4, way, o);
+}
 
 /** Where limbs and points are at a frame, by the layers below. */
 function sightAt(cache: ContactCache, rest: Pose, below: Below, frame: number): Float64Array {
-  const { sights, step, rig, pose, matrices } = cache;
+  const { sights, step, rig, pose, matrices, orientations } = cache;
   const known = sights.get(frame);
   if (known) return known;
   copyPose(pose, rest);
   below(frame, pose);
   globalMatrices(rig, pose, matrices);
+  if (step.space >= 0) globalOrientations(rig, pose, orientations);
   const sight = new Float64Array(sightSize(step));
-  writeSight(step, matrices, sight);
+  writeSight(step, matrices, orientations, sight);
   sights.set(frame, sight);
   return sight;
 }
 
-function writeSight({ limbs }: ContactStep, matrices: Float64Array, sight: Float64Array): void {
+/** Writes a sight. The points that can stand are in the space on which they do. */
+function writeSight(
+  { limbs, space }: ContactStep,
+  matrices: Float64Array,
+  orientations: Float64Array,
+  sight: Float64Array,
+): void {
   let o = 0;
+  const own = sight.length - SPACE;
+  if (space >= 0) {
+    for (let axis = 0; axis < 3; axis++) sight[own + axis] = matrices[16 * space + 12 + axis];
+    for (let c = 0; c < 4; c++) sight[own + 3 + c] = orientations[4 * space + c];
+    for (let c = 0; c < 4; c++) back[c] = c < 3 ? -sight[own + 3 + c] : sight[own + 3 + c];
+  }
   for (let l = 0; l < limbs.length; l++) {
     const { limb, points } = limbs[l];
     const { chain } = limb;
@@ -142,9 +174,14 @@ function writeSight({ limbs }: ContactStep, matrices: Float64Array, sight: Float
           matrices[m + 4 + axis] * offset[1] +
           matrices[m + 8 + axis] * offset[2] +
           matrices[m + 12 + axis];
+      if (space < 0) continue;
+      for (let axis = 0; axis < 3; axis++) sight[o - 3 + axis] -= sight[own + axis];
+      rotate(sight, o - 3, back, 0, sight, o - 3);
     }
   }
 }
+
+const back = new Float64Array(4);
 
 /** Where a limb begins in a sight. */
 function sightOf({ limbs }: ContactStep, l: number): number {
@@ -311,25 +348,28 @@ function standingPoint({ points }: CompiledHeld, a: Float64Array, b: Float64Arra
   return best;
 }
 
-/** How far the root has to come down at a whole frame so that every limb which stands is long enough. */
-function needAt(cache: ContactCache, see: See, frame: number): number {
+/** How far each root has to come down at a whole frame so that every limb of its character which stands is long enough. */
+function needAt(cache: ContactCache, see: See, frame: number): Float64Array {
   const { needs, step, way } = cache;
   const known = needs.get(frame);
-  if (known !== undefined) return known;
-  let most = 0;
+  if (known) return known;
+  const most = new Float64Array(step.lowered.length);
   for (let l = 0; l < step.limbs.length; l++) {
     if (!countsAt(step.limbs[l], frame)) continue;
     knowSpans(cache, see, l, frame);
     const sight = see(frame);
     way.fill(0);
     const counts = addCorrection(cache, l, frame, sight, way, 0);
+    turnIntoScene(step, sight, way, 0);
     const o = sightOf(step, l);
     for (let axis = 0; axis < 3; axis++) way[axis] += sight[o + 3 + axis] - sight[o + axis];
     const R = 0.999 * sight[o + 6];
     const r = Math.hypot(way[0], way[2]);
     const u = Math.min(1, Math.max(0, (R - r) / (0.1 * R)));
     const lacks = -way[1] - Math.sqrt(Math.max(0, R * R - r * r));
-    most = Math.max(most, counts * u * u * (3 - 2 * u) * Math.min(0.15 * R, Math.max(0, lacks)));
+    const need = counts * u * u * (3 - 2 * u) * Math.min(0.15 * R, Math.max(0, lacks));
+    const root = step.lowered.indexOf(step.limbs[l].root);
+    most[root] = Math.max(most[root], need);
   }
   needs.set(frame, most);
   return most;

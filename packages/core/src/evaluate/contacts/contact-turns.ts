@@ -1,9 +1,8 @@
 import { readScalar } from '../../curve/evaluate.js';
-import { multiply, multiplyByInverse, slerp } from '../../math/quaternion.js';
-import { orientJoint, type Placed, placeBelow } from '../../rig/placed.js';
+import { multiply, multiplyByInverse, multiplyInverse, slerp } from '../../math/quaternion.js';
+import { orientJoint, type Placed, placeBelow, placeOfJoint } from '../../rig/placed.js';
 import { copyPose, globalOrientations, type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
-import { rootOf } from '../../rig/topology.js';
 import { type Below, type CompiledHeld, type ContactStep, spanCounts } from './contact-step.js';
 
 /**
@@ -22,6 +21,9 @@ export interface ContactTurns {
   readonly by: Float64Array;
   readonly pose: Pose;
   readonly orientations: Float64Array;
+  /** Where the space is on which they stand, by what is below, and how it is turned. */
+  readonly origin: Float64Array;
+  readonly spaceTurn: Float64Array;
 }
 
 export const newContactTurns = (step: ContactStep, rig: Rig, like: readonly number[]): ContactTurns => ({
@@ -33,6 +35,8 @@ export const newContactTurns = (step: ContactStep, rig: Rig, like: readonly numb
   by: new Float64Array(step.limbs.length),
   pose: restPose(rig),
   orientations: new Float64Array(4 * rig.joints.length),
+  origin: new Float64Array(3),
+  spaceTurn: new Float64Array(4),
 });
 
 const at = new Float64Array(1);
@@ -49,18 +53,26 @@ export function lookAtTurns(
   upTo: (end: number) => Below,
   frame: number,
 ): void {
-  const { step, rig, like, headings, to, by, pose, orientations } = turns;
+  const { step, rig, like, headings, to, by, pose, orientations, origin, spaceTurn } = turns;
   by.fill(0);
   at[0] = frame;
   readScalar(step.turn, at, 0, turn, 0);
   const far = Math.min(1, Math.max(0, turn[0]));
   if (far === 0) return;
+  const { space } = step;
   let shown = -1;
+  let found = false;
   for (let l = 0; l < step.limbs.length; l++) {
     const held = step.limbs[l];
     const k = largestSpan(held, frame);
     if (k < 0 || like[l] < 0) continue;
     headings[l][k] ??= headingAt(turns, rest, below, upTo(like[l]), held, k);
+    if (space >= 0 && !found) {
+      copyPose(pose, rest);
+      below(frame, pose);
+      placeOfJoint(rig, pose, space, origin, spaceTurn);
+      found = true;
+    }
     // The ends of most limbs are like the same layer: it is evaluated once.
     if (shown !== like[l]) {
       copyPose(pose, rest);
@@ -70,7 +82,14 @@ export function lookAtTurns(
     }
     by[l] = far * spanCounts(held, k, frame);
     const { chain } = held.limb;
-    multiply(to, 4 * l, headings[l][k]!, 0, orientations, 4 * chain[chain.length - 1]);
+    const end = 4 * chain[chain.length - 1];
+    if (space < 0) multiply(to, 4 * l, headings[l][k]!, 0, orientations, end);
+    else {
+      // As it is against the space there, and that as it is turned here.
+      multiplyInverse(to, 4 * l, orientations, 4 * space, orientations, end);
+      multiply(to, 4 * l, headings[l][k]!, 0, to, 4 * l);
+      multiply(to, 4 * l, spaceTurn, 0, to, 4 * l);
+    }
   }
 }
 
@@ -87,7 +106,7 @@ function largestSpan(held: CompiledHeld, frame: number): number {
 
 /** How the root heads otherwise below the contacts than in what the end is like, in the middle of a span: a turn about Y. */
 function headingAt(
-  { rig, pose }: ContactTurns,
+  { rig, pose, origin, step: { space } }: ContactTurns,
   rest: Pose,
   below: Below,
   like: Below,
@@ -96,12 +115,17 @@ function headingAt(
 ): Float64Array {
   const [from, to] = held.spans[k];
   const middle = (from + to) / 2;
-  const root = 4 * rootOf(rig);
   const turned = new Float64Array(4);
   const roots = [below, like].map((evaluate) => {
     copyPose(pose, rest);
     evaluate(middle, pose);
-    return pose.rotations.slice(root, root + 4);
+    const own = new Float64Array(4);
+    placeOfJoint(rig, pose, held.root, origin, own);
+    if (space < 0) return own;
+    const above = new Float64Array(4);
+    placeOfJoint(rig, pose, space, origin, above);
+    multiplyInverse(own, 0, above, 0, own, 0);
+    return own;
   });
   multiplyByInverse(turned, 0, roots[0], 0, roots[1], 0);
   // The twist about Y (Dobrowolski 2015); none where it is upside down.

@@ -1,10 +1,13 @@
 import { type Placed, placeAll } from '../../rig/placed.js';
 import { reachIn } from '../../rig/reach.js';
+import { frameOf } from '../../rig/topology.js';
 import type { CompiledLayer } from '../compiled.js';
 import { type ContactCache, findCorrections } from './contact-cache.js';
 import { turnBack } from './contact-turns.js';
 
 const goal = new Float64Array(3);
+/** For each root how much the limbs of its character count at most. */
+const most: number[] = [];
 
 /**
  * Holds the limbs of a layer that keeps contacts at a frame around which was looked. `placed` knows where all joints are
@@ -19,21 +22,25 @@ export function holdContacts(
   const { step, now, reached, goals } = cache;
   const { limbs, lowered } = step;
   const { matrices, pose } = placed;
-  findCorrections(cache, matrices, frame);
-  let most = 0;
+  findCorrections(cache, placed, frame);
+  most.length = 0;
   for (let l = 0; l < limbs.length; l++) {
     const { limb, counts } = limbs[l];
     const alpha = slots[counts] < 0 ? 0 : alphas[slots[counts]];
-    most = Math.max(most, alpha);
+    const r = lowered.indexOf(limbs[l].root);
+    if (r >= 0) most[r] = Math.max(most[r] ?? 0, alpha);
     const end = 16 * limb.chain[limb.chain.length - 1] + 12;
     for (let axis = 0; axis < 3; axis++)
       goals[3 * l + axis] = matrices[end + axis] + alpha * now[3 * l + axis];
   }
-  const down = most * now[3 * limbs.length];
-  if (lowered >= 0 && down > 0) {
-    pose.translations[3 * lowered + 1] -= down;
-    placeAll(placed);
+  let comes = false;
+  for (let r = 0; r < lowered.length; r++) {
+    const down = most[r] * now[3 * limbs.length + r];
+    if (!(down > 0)) continue;
+    pose.translations[3 * lowered[r] + 1] -= down / (frameOf(placed.rig, lowered[r])?.scale ?? 1);
+    comes = true;
   }
+  if (comes) placeAll(placed);
   for (let l = 0; l < limbs.length; l++) {
     for (let axis = 0; axis < 3; axis++) goal[axis] = goals[3 * l + axis];
     const { limb } = limbs[l];

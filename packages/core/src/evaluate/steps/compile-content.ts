@@ -3,6 +3,7 @@ import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import type { OwnTime } from '../../layer/time.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { characterIndex } from '../../rig/rig.js';
 import type { Take } from '../../take/take.js';
 import { contactStep, jointsHeld } from '../contacts/contact-step.js';
 import { channelStep, knotsByFace, knotsByJoint, NO_KNOTS } from './channel-step.js';
@@ -47,9 +48,10 @@ const IDLE: CompiledContent = { brings: never, moves: never, rotates: never, fac
 const COMPILED: ContentTable<[About], CompiledContent> = {
   nothing: () => IDLE,
 
-  take({ reference }, { take, time, project: { rig, fps } }) {
-    if (!take) return IDLE;
-    const step = takeStep(reference, take, rig, time, fps);
+  take({ reference, character }, { take, time, project: { rig, fps } }) {
+    const player = characterIndex(rig, character);
+    if (!take || player < 0) return IDLE;
+    const step = takeStep(reference, take, player, rig, time, fps);
     const rotates = (j: number) => step.rotation[j] >= 0;
     return {
       brings: (j) => rotates(j) || step.translation[j] >= 0 || step.scale[j] >= 0,
@@ -97,7 +99,7 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
     const turned = new Set(jointsHeld(step));
     return {
       brings: never,
-      moves: (j) => turned.has(j) || j === step.lowered,
+      moves: (j) => turned.has(j) || step.lowered.includes(j),
       rotates: (j) => turned.has(j),
       face: never,
       steps: () => (step.limbs.length > 0 ? [step] : []),

@@ -11,6 +11,8 @@ import { locateSample, newSampleSpot, readTrack, type SampleSpot } from '../samp
 export interface TakeStep {
   readonly kind: 'take';
   readonly take: Take;
+  /** The character that plays it. */
+  readonly character: number;
   readonly translation: Int32Array;
   readonly rotation: Int32Array;
   readonly scale: Int32Array;
@@ -74,15 +76,16 @@ export const facesOfTake = (
 export function takeStep(
   reference: Reference,
   take: Take,
+  character: number,
   rig: Rig,
   time: OwnTime,
   fps: number,
 ): Omit<TakeStep, 'moving' | 'faces'> {
   const origin = reference === 'first' ? 0 : reference;
-  const translation = trackEntries(rig, take.rig, take.translations);
-  const scale = trackEntries(rig, take.rig, take.scales);
-  const rotation = trackEntries(rig, take.rig, take.rotations);
-  const face = faceEntries(rig, take);
+  const translation = trackEntries(rig, take.rig, take.translations, character);
+  const scale = trackEntries(rig, take.rig, take.scales, character);
+  const rotation = trackEntries(rig, take.rig, take.rotations, character);
+  const face = faceEntries(rig, take, character);
   const sample = origin === 'rest' ? origin : Math.min(origin, take.count - 1);
   const gain = new Float64Array(3 * rig.joints.length);
   for (const [j, { parent }] of rig.joints.entries()) {
@@ -101,6 +104,7 @@ export function takeStep(
   return {
     kind: 'take',
     take,
+    character,
     translation,
     rotation,
     scale,

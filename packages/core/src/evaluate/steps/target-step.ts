@@ -1,5 +1,6 @@
 import type { Scalar } from '../../curve/curve.js';
 import { type CompiledScalar, compileKnots, knotsOf, type Period, readScalar } from '../../curve/evaluate.js';
+import { type CompiledPath, compilePath, headingAlong, placeOnPath } from '../../curve/path.js';
 import type { Mode } from '../../layer/mode.js';
 import { PLACE_AXES, type Target, type TargetPlace, type TargetTurn, TURN_AXES } from '../../layer/target.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
@@ -20,6 +21,10 @@ export interface CompiledTarget {
   /** The joint in whose space it is; -1 for the world. */
   readonly space: number;
   readonly at: readonly CompiledScalar[];
+  /** What it goes along in place of `at`, how far it has come, and whether it turns along. */
+  readonly path:
+    | { readonly curve: CompiledPath; readonly along: CompiledScalar; readonly heading: boolean }
+    | undefined;
   /** In radians. */
   readonly turn: readonly CompiledScalar[] | undefined;
   readonly toward: readonly CompiledScalar[] | undefined;
@@ -69,6 +74,11 @@ export function targetStep(
           limb,
           space,
           at: place(target.at),
+          path: target.path && {
+            curve: compilePath(target.path.points, target.path.closed),
+            along: scalar(target.path.along, 1),
+            heading: target.path.heading,
+          },
           turn: target.turn && turn(target.turn),
           toward: target.toward && place(target.toward),
           counts: [joint, limb ? limb.chain[limb.chain.length - 2] : joint],
@@ -91,6 +101,9 @@ const kept = new Float64Array(4);
 const spaceTurn = new Float64Array(4);
 const origin = new Float64Array(3);
 const factor = new Float64Array(1);
+/** Where a path goes, and the turn to there. */
+const ahead = new Float64Array(3);
+const along = new Float64Array(4);
 
 function readThree(from: readonly CompiledScalar[], moment: Moment, out: Float64Array): void {
   for (let axis = 0; axis < 3; axis++) readScalar(from[axis], moment, OWN, out, axis);
@@ -126,7 +139,10 @@ export function reachTarget(
   const { matrices, orientations } = placed;
   const o = 16 * joint + 12;
   for (let c = 0; c < 4; c++) kept[c] = orientations[4 * joint + c];
-  readThree(target.at, moment, place);
+  if (target.path) {
+    readScalar(target.path.along, moment, OWN, factor, 0);
+    placeOnPath(target.path.curve, factor[0], place, ahead);
+  } else readThree(target.at, moment, place);
   if (additive) {
     const a = axes ?? kept;
     rotate(place, 0, a, 0, place, 0);
@@ -138,8 +154,10 @@ export function reachTarget(
     for (let axis = 0; axis < 3; axis++) goal[axis] = (1 - alpha) * matrices[o + axis] + alpha * place[axis];
   }
   // The orientation comes of where the end was; it is given to the joint last.
-  if (target.turn && alphas[0] > 0) {
-    readThree(target.turn, moment, angles);
+  const turns = target.turn !== undefined || target.path?.heading === true;
+  if (turns && alphas[0] > 0) {
+    if (target.turn) readThree(target.turn, moment, angles);
+    else angles.fill(0);
     if (additive) for (let axis = 0; axis < 3; axis++) angles[axis] *= alphas[0];
     eulerToQuaternion(turned, 0, 'YXZ', angles, 0);
     if (additive) {
@@ -148,6 +166,10 @@ export function reachTarget(
       multiplyByInverse(turned, 0, turned, 0, a, 0);
       multiply(kept, 0, turned, 0, kept, 0);
     } else {
+      if (target.path?.heading) {
+        headingAlong(ahead, along);
+        multiply(turned, 0, along, 0, turned, 0);
+      }
       if (space >= 0) multiply(turned, 0, spaceTurn, 0, turned, 0);
       factor[0] = alphas[0];
       if (alphas[0] === 1) kept.set(turned);
@@ -167,6 +189,6 @@ export function reachTarget(
     }
     if (limb) for (let k = 0; k < 2; k++) found[4 + k] = limb.snap[k];
   }
-  if ((target.turn && alphas[0] > 0) || !limb) orientJoint(placed, joint, kept);
+  if ((turns && alphas[0] > 0) || !limb) orientJoint(placed, joint, kept);
   placeBelow(placed, joint);
 }

@@ -16,8 +16,8 @@ import { filesOfTakes } from '../project-file.js';
 import { takeKey } from '../project-json.js';
 import { readBy } from '../schema.js';
 import { checkGroupsAndVariants } from '../stack/stack-check.js';
-import type { FindFile } from '../stack/stack-read.js';
 import { readGroup, readLayer, readVariant } from '../stack/stack-read.js';
+import type { FindFile } from '../stack/stack-scene.js';
 import type { StackFileLayer } from '../stack/stack-schema.js';
 import { groupOf, layerOf, limbsIn, variantOf } from '../stack/stack-write.js';
 import { unzip, ZIP_DAY } from '../zip.js';
@@ -59,7 +59,7 @@ function kitOut(kit: Kit, files: ReadonlyMap<string, string>): KitFile {
     ...(Object.keys(kit.parts).length > 0 && {
       parts: Object.fromEntries(Object.entries(kit.parts).map(([part, names]) => [part, [...names]])),
     }),
-    ...(Object.keys(kit.limbs).length > 0 && { limbs: limbsIn(kit) }),
+    ...(Object.keys(kit.limbs).length > 0 && { limbs: limbsIn(kit.limbs) }),
     ...(kit.props.length > 0 && {
       props: kit.props.map(({ name: own, at, turn }) => ({
         name: own,

@@ -1,17 +1,19 @@
 import type { Channel } from '../../layer/content.js';
 import { channelsOfMember } from '../../layer/layer.js';
-import { ZERO_PLACE } from '../../layer/target.js';
+import { contactSpaceRefusal, placementSpaceRefusal } from '../../layer/space-refusal.js';
+import { type TargetPath, ZERO_PLACE } from '../../layer/target.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
-import { type Limb, limbRefusal, limbsOf } from '../../rig/limbs.js';
+import { type Limb, type LimbCorrections, limbRefusal, limbsOf } from '../../rig/limbs.js';
 import { memberIndex, memberNames } from '../../rig/members.js';
 import { COMMON_PARTS, findParts } from '../../rig/parts.js';
-import { isWithin, jointIndex, type Rig } from '../../rig/rig.js';
+import { characterIndex, charactersOf, isWithin, jointIndex, type Rig, sceneName } from '../../rig/rig.js';
 import { fallOnSamples } from '../../take/face-curve.js';
-import type { Take } from '../../take/take.js';
+import { jointsPlayed, type Take } from '../../take/take.js';
 import { FileError, quote } from '../error.js';
 import { takeKey } from '../project-json.js';
 import { pathText } from '../schema.js';
+import { limbsIn, partsIn } from './stack-said.js';
 import type { StackFile, StackFileTarget } from './stack-schema.js';
 
 /** What no schema can say of a stack: whether what it names is there, and whether what it says goes together. */
@@ -23,7 +25,7 @@ export function checkBase(file: StackFile): void {
   }
 }
 
-/** Refuses props whose names are taken. `rig` is that of the character. */
+/** Refuses props whose names are taken. `rig` is that of the characters. */
 export function checkProps(file: StackFile, rig: Rig): void {
   const names = new Set(memberNames(rig));
   for (const [i, { name }] of (file.props ?? []).entries()) {
@@ -36,9 +38,22 @@ export function checkProps(file: StackFile, rig: Rig): void {
   }
 }
 
-/** Refuses a sample as reference of a take whose face has keys that are no even samples. `takes` are by `takeKey`. */
-export function checkReferences(file: StackFile, takes: ReadonlyMap<string, Take>): void {
-  for (const [index, { take, mode }] of file.layers.entries()) {
+/**
+ * Refuses a sample as reference of a take whose face has keys that are no even samples, and a placement in a space that hangs on
+ * what is placed. `takes` are by `takeKey`.
+ */
+export function checkReferences(file: StackFile, takes: ReadonlyMap<string, Take>, rig: Rig): void {
+  for (const [index, layer] of file.layers.entries()) {
+    const { take, mode, placement, character } = layer;
+    const space = placement && spaceOf(placement);
+    if (space !== undefined) {
+      const played = take && takes.get(takeKey(take));
+      const content = played
+        ? jointsPlayed(rig, played, characterIndex(rig, character))
+        : Object.keys(layer.channels ?? {}).map((name) => jointIndex(rig, name));
+      const reason = placementSpaceRefusal(rig, space, content);
+      if (reason) throw new FileError(`layers[${index}].placement.space`, reason);
+    }
     if (!take || mode !== 'additive' || typeof take.reference !== 'number') continue;
     const read = takes.get(takeKey(take));
     const uneven = read?.faceCurves?.find(({ times }) => !fallOnSamples(times, read.interval));
@@ -64,25 +79,42 @@ export function checkNames(file: StackFile, rig: Rig): void {
         `unknown joint ${quote(name)}, expected a joint or face channel of the rig`,
       );
   };
-  for (const [part, joints] of Object.entries(file.parts ?? {})) {
-    for (const [i, joint] of joints.entries()) checkMember(joint, ['parts', part, i]);
-  }
-  for (const [name, limb] of Object.entries(file.limbs ?? {})) if (limb) checkLimb(rig, name, limb, check);
+  for (const { members, path } of partsIn(file))
+    for (const [i, member] of members.entries()) checkMember(member, [...path, i]);
+  const said = limbsIn(file);
+  for (const [name, limb] of Object.entries(said)) if (limb) checkLimb(rig, name, limb, check);
   const ids = new Set<string>();
+  const characters = charactersOf(rig);
   const parts = new Set([
-    ...COMMON_PARTS,
+    ...characters.flatMap(({ name }) => COMMON_PARTS.map((part) => sceneName(name, part))),
     ...findParts(rig),
-    ...Object.keys(file.parts ?? {}),
+    ...partsIn(file).map(({ part }) => part),
     ...(file.props ?? []).map(({ name }) => name),
   ]);
-  const limbs = limbsOf(rig, file.limbs ?? {});
+  const limbs = limbsOf(rig, said);
   for (const [index, layer] of file.layers.entries()) {
     for (const field of ['channels', 'joints', 'allows'] as const) {
       for (const joint of Object.keys(layer[field] ?? {}))
         checkMember(joint, ['layers', index, field, joint]);
     }
     checkChannels(layer, index, rig);
-    checkTargets(layer, index, rig, file, check);
+    checkTargets(layer, index, rig, said, check);
+    const { character, placement, contacts } = layer;
+    if (character !== undefined && (index === 0 || characterIndex(rig, character) < 1))
+      throw new FileError(
+        `layers[${index}].character`,
+        index === 0
+          ? 'the base is that of the rig, expected no character'
+          : `unknown character ${quote(character)}, expected one of “characters”`,
+      );
+    const place = placement && spaceOf(placement);
+    if (place !== undefined) check(place, ['layers', index, 'placement', 'space', 'joint']);
+    const stage = contacts && spaceOf(contacts);
+    if (stage !== undefined) {
+      check(stage, ['layers', index, 'contacts', 'space', 'joint']);
+      const reason = contactSpaceRefusal(rig, limbs, stage, Object.keys(contacts!.limbs));
+      if (reason) throw new FileError(`layers[${index}].contacts.space`, reason);
+    }
     const { like } = layer.contacts ?? {};
     if (like !== undefined && !file.layers.slice(0, index).some(({ id }) => id === like))
       throw new FileError(
@@ -141,7 +173,7 @@ function checkTargets(
   layer: StackFile['layers'][number],
   index: number,
   rig: Rig,
-  file: StackFile,
+  limbs: LimbCorrections,
   check: (joint: string, path: PropertyKey[]) => void,
 ): void {
   for (const [i, target] of (layer.targets ?? []).entries()) {
@@ -150,18 +182,23 @@ function checkTargets(
     if (typeof target.space === 'object') check(target.space.joint, [...path, 'space', 'joint']);
     const found = targetRefusal(
       rig,
-      compiledLimbs(rig, file.limbs ?? NO_LIMBS_SAID),
-      { joint: target.joint, space: spaceOf(target), toward: target.toward && ZERO_PLACE },
+      compiledLimbs(rig, limbs),
+      {
+        joint: target.joint,
+        space: spaceOf(target),
+        toward: target.toward && ZERO_PLACE,
+        path: target.path && NO_PATH,
+      },
       layer.mode ?? 'override',
     );
     if (found) throw new FileError(pathText([...path, found.field]), found.reason);
   }
 }
 
-const NO_LIMBS_SAID = {};
+const NO_PATH: TargetPath = { points: [], closed: false, heading: false, along: 0 };
 
-/** The joint in whose space a target is; undefined for the world. */
-export const spaceOf = ({ space }: StackFileTarget): string | undefined =>
+/** The joint in whose space something is; undefined for the world. */
+export const spaceOf = ({ space }: Pick<StackFileTarget, 'space'>): string | undefined =>
   typeof space === 'object' ? space.joint : undefined;
 
 /** Refuses a limb whose joints do not hang below each other, or that could not bend. */

@@ -23,7 +23,7 @@ import type { StackFileContacts, StackFileCurve, StackFileLayer, StackFileTarget
 import { curveOf, mapScalars, mapValues, readCurve, readScalar, scalarOf } from './stack-values.js';
 
 /** The fields of a stack file's layer in which its content stands. */
-type FileContent = Pick<StackFileLayer, 'take' | 'channels' | 'targets' | 'contacts'>;
+type FileContent = Pick<StackFileLayer, 'take' | 'character' | 'channels' | 'targets' | 'contacts'>;
 
 /** What the takes of a layer are called in the file. */
 interface TakeNames {
@@ -37,9 +37,12 @@ export const contentIn = ({ content }: Layer, names: TakeNames): FileContent =>
 
 const WRITTEN: ContentTable<[TakeNames], FileContent> = {
   nothing: () => ({}),
-  take: ({ take, reference }, { takes, fileOf }) => {
+  take: ({ take, reference, character }, { takes, fileOf }) => {
     const clip = takes.find(({ id }) => id === take)?.source.clip;
-    return { take: { file: fileOf(take), ...(clip !== undefined && { clip }), reference } };
+    return {
+      ...(character !== undefined && { character }),
+      take: { file: fileOf(take), ...(clip !== undefined && { clip }), reference },
+    };
   },
   curves: ({ channels, targets }) => ({
     ...(Object.keys(channels).length > 0 && { channels: channelsIn(channels) }),
@@ -62,7 +65,7 @@ const READ: {
   readonly [K in ContentKind]: (layer: FileContent, takes: ReadonlyMap<string, Take>) => Content | undefined;
 } = {
   nothing: () => undefined,
-  take: ({ take }, takes) => take && playedIn(take, takes),
+  take: ({ take, character }, takes) => take && playedIn(take, character, takes),
   curves: ({ channels, targets }) =>
     (channels || targets) &&
     keyed(
@@ -84,19 +87,29 @@ function channelsIn(channels: Channels): NonNullable<StackFileLayer['channels']>
   return found;
 }
 
-const targetIn = ({ joint, space, at, turn, toward }: Target): StackFileTarget => ({
+const targetIn = ({ joint, space, at, turn, toward, path }: Target): StackFileTarget => ({
   joint,
   ...(space !== undefined && { space: { joint: space } }),
-  at: mapScalars(at),
+  ...(path
+    ? {
+        path: {
+          points: path.points.map(([x, y, z]) => [x, y, z] as [number, number, number]),
+          closed: path.closed,
+          heading: path.heading,
+          along: scalarOf(path.along),
+        },
+      }
+    : { at: mapScalars(at) }),
   ...(turn && { turn: mapScalars(turn) }),
   ...(toward && { toward: mapScalars(toward) }),
 });
 
-const contactsIn = ({ fade, hips, turn, like, limbs }: HeldContacts): StackFileContacts => ({
+const contactsIn = ({ fade, hips, turn, like, space, limbs }: HeldContacts): StackFileContacts => ({
   fade,
   hips,
   ...(turn !== undefined && { turn: scalarOf(turn) }),
   ...(like !== undefined && { like }),
+  ...(space !== undefined && { space: { joint: space } }),
   limbs: Object.assign(
     emptyRecord(),
     Object.fromEntries(
@@ -114,7 +127,8 @@ const contactsIn = ({ fade, hips, turn, like, limbs }: HeldContacts): StackFileC
 /** The frames over which contacts come and go where a file does not say. */
 const USUAL_FADE = 4;
 
-const readContacts = ({ fade, hips, turn, like, limbs }: StackFileContacts): HeldContacts => ({
+const readContacts = ({ fade, hips, turn, like, space, limbs }: StackFileContacts): HeldContacts => ({
+  ...(typeof space === 'object' && { space: space.joint }),
   fade: fade ?? USUAL_FADE,
   hips: hips ?? true,
   ...(turn !== undefined && { turn: readScalar(turn) }),
@@ -131,10 +145,22 @@ function readTarget(target: StackFileTarget): Target {
     at: { ...ZERO_PLACE, ...mapValues(target.at ?? {}, readScalar) },
     ...(target.turn && { turn: { ...ZERO_TURN, ...mapValues(target.turn, readScalar) } }),
     ...(target.toward && { toward: { ...ZERO_PLACE, ...mapValues(target.toward, readScalar) } }),
+    ...(target.path && {
+      path: {
+        points: target.path.points,
+        closed: target.path.closed ?? false,
+        heading: target.path.heading ?? false,
+        along: readScalar(target.path.along ?? 0),
+      },
+    }),
   };
 }
 
-function playedIn(take: NonNullable<StackFileLayer['take']>, takes: ReadonlyMap<string, Take>): Content {
+function playedIn(
+  take: NonNullable<StackFileLayer['take']>,
+  character: string | undefined,
+  takes: ReadonlyMap<string, Take>,
+): Content {
   const found = takes.get(takeKey(take));
-  return found ? playing(found.id, take.reference) : NO_CONTENT;
+  return found ? playing(found.id, take.reference, character) : NO_CONTENT;
 }

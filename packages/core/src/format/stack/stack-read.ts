@@ -3,27 +3,33 @@ import { newId } from '../../id.js';
 import type { Group } from '../../layer/group.js';
 import { type Layer, PLACEMENT_CHANNELS, type Placement, type PlacementChannel } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
-import { type Prop, type PropModel, sizeFor } from '../../layer/prop.js';
 import { type Figure, rigOfScene, sceneOf } from '../../layer/scene.js';
 import { PLAIN_TIME } from '../../layer/time.js';
 import type { Variant } from '../../layer/variant.js';
 import { memberName } from '../../rig/members.js';
 import { findParts } from '../../rig/parts.js';
-import { characterOf, type Rig } from '../../rig/rig.js';
+import type { Rig } from '../../rig/rig.js';
 import type { Take } from '../../take/take.js';
-
 import { cut, decodeText, FileError, inFile, quote } from '../error.js';
-import { splitGlb } from '../gltf/glb.js';
 import { readGlbRig } from '../gltf/rig.js';
-import { isMadeTake, readGlbTake } from '../gltf/take.js';
 import { parseJson } from '../json.js';
 import { readAnyTake } from '../kinds/index.js';
 import { checkLimit, LIMITS } from '../limits.js';
 import { keptIn, keptOfLayer, type ProjectJson, takeKey, withProjectJson } from '../project-json.js';
 import { pathText, readBy } from '../schema.js';
-import { readTake } from '../take-read.js';
-import { checkBase, checkNames, checkProps, checkReferences } from './stack-check.js';
+import { checkBase, checkNames, checkReferences, spaceOf } from './stack-check.js';
 import { readContent } from './stack-content.js';
+import { limbsIn, partsIn } from './stack-said.js';
+import {
+  checkCharacters,
+  type FindFile,
+  foundAt,
+  keepSame,
+  missing,
+  readCharacters,
+  readProps,
+  rigTakeIn,
+} from './stack-scene.js';
 import {
   type StackFile,
   type StackFileGroup,
@@ -32,16 +38,6 @@ import {
   stackSchema,
 } from './stack-schema.js';
 import { mapValues, readScalar } from './stack-values.js';
-
-/** A file that a stack names, with the id and the file name under which it is kept already, if it is. */
-export interface FoundFile {
-  readonly bytes: Uint8Array;
-  readonly id?: string;
-  readonly file?: string;
-}
-
-/** Finds a file that a stack names, relative to the stack file. Undefined where there is none. */
-export type FindFile = (name: string) => FoundFile | undefined;
 
 export interface ReadProject {
   readonly project: Project;
@@ -88,11 +84,14 @@ export async function readStack(
   }
   if (!rig)
     throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
-  const props = readProps(file, rig, find, json, lenient ? warnings : undefined);
-  const scene = { ...sceneOf(rig, figure), props };
+  const characters = [...sceneOf(rig, figure).characters, ...readCharacters(file, find)];
+  checkCharacters(file, { characters });
+  const bodies = rigOfScene({ characters, props: [] });
+  const props = readProps(file, bodies, find, json, lenient ? warnings : undefined);
+  const scene = { characters, props };
   const joined = rigOfScene(scene);
   checkNames(file, joined);
-  checkReferences(file, takes);
+  checkReferences(file, takes, joined);
   const parts = readParts(file, joined);
   return {
     project: {
@@ -106,18 +105,12 @@ export async function readStack(
       parts,
       takes: [...takes.values()],
       mappings: json?.mappings ?? [],
-      limbs: file.limbs ?? {},
+      limbs: limbsIn(file),
       ...keptIn(json),
       ...readLayers(file, takes, json),
     },
     warnings,
   };
-}
-
-/** A file that brings the rig and is no character: a BVH, or a take that Evlay made. Undefined where it is one. */
-function rigTakeIn(path: string, { bytes, id, file = path }: FoundFile): Take | undefined {
-  if (/\.bvh$/i.test(file)) return readTake(file, bytes, id).take;
-  return isMadeTake(bytes) ? readGlbTake(file, bytes, undefined, id).take : undefined;
 }
 
 /** The takes that a stack and its project.json name, by {@link takeKey}. */
@@ -183,7 +176,7 @@ function fitsNames(file: StackFile, rig: Rig): boolean {
 }
 
 /**
- * Reads another state of a project's stack: the same character, other props and layers, and of `takes`, by
+ * Reads another state of a project's stack: the same first character, other characters, props and layers, and of `takes`, by
  * {@link takeKey}, those that `json` lists. Throws {@link FileError}.
  */
 export function readStackAgain(
@@ -196,9 +189,16 @@ export function readStackAgain(
 ): Project {
   const file = parseStack(bytes);
   checkBase(file);
-  const props = keepSame(project.scene.props, readProps(file, characterOf(project.rig), find, json));
-  const scene = props === project.scene.props ? project.scene : { ...project.scene, props };
-  const rig = scene === project.scene ? project.rig : rigOfScene(scene, project.rig);
+  const { scene: known } = project;
+  const characters = [known.characters[0], ...readCharacters(file, find, known.characters)];
+  const bodies = rigOfScene({ characters, props: [] });
+  const props = keepSame(known.props, readProps(file, bodies, find, json));
+  const cast =
+    characters.length === known.characters.length &&
+    characters.every((one, k) => one === known.characters[k]);
+  const scene = props === known.props && cast ? known : { characters, props };
+  const rig = scene === known ? project.rig : rigOfScene(scene, project.rig);
+  const limbs = limbsIn(file);
   checkNames(file, rig);
   const played = file.layers.flatMap((layer) => (layer.take ? [takeKey(layer.take)] : []));
   const listed = new Set([...played, ...(json?.takes ?? []).flatMap((entry) => [takeKey(entry)])]);
@@ -210,7 +210,7 @@ export function readStackAgain(
         `the take ${quote(layer.take.file)} is not in the project`,
       );
   }
-  checkReferences(file, used);
+  checkReferences(file, used, rig);
   const parts = readParts(file, rig);
   const same = parts.length === project.parts.length && parts.every((part, j) => part === project.parts[j]);
   return {
@@ -224,7 +224,7 @@ export function readStackAgain(
     parts: same ? project.parts : parts,
     takes: [...used.values()],
     mappings: json?.mappings ?? [],
-    limbs: file.limbs ?? {},
+    limbs: JSON.stringify(project.limbs) === JSON.stringify(limbs) ? project.limbs : limbs,
     ...keptIn(json),
     ...readLayers(file, used, json),
   };
@@ -251,74 +251,18 @@ function checkKeys(json: unknown): void {
   checkLimit('the stack', keys, LIMITS.keys, 'keys');
 }
 
-const missing = (name: string, where: string) =>
-  new FileError(where, `the file ${quote(name)} is missing, expected it beside the stack`);
-
-function foundAt(find: FindFile, name: string, where: string): FoundFile {
-  const file = find(name);
-  if (!file) throw missing(name, where);
-  return file;
-}
-
-/**
- * The props of a stack, with what only the application knows of them. With `warnings`, a model that is missing or cannot
- * be read is one, and the prop has a plain shape.
- */
-function readProps(
-  file: StackFile,
-  rig: Rig,
-  find: FindFile,
-  json: ProjectJson | undefined,
-  warnings?: string[],
-): Prop[] {
-  checkProps(file, rig);
-  return (file.props ?? []).map(({ name, file: model, at, turn }, i): Prop => {
-    const kept = json?.props?.find((one) => one.name === name);
-    const read = (): PropModel | undefined => {
-      if (model === undefined) return undefined;
-      const found = foundAt(find, model, `props[${i}].file`);
-      inFile(model, () => splitGlb(found.bytes));
-      return { id: found.id ?? newId(), file: found.file ?? model, bytes: found.bytes };
-    };
-    let looks: PropModel | undefined;
-    try {
-      looks = read();
-    } catch (error) {
-      if (!warnings || !(error instanceof FileError)) throw error;
-      warnings.push(`the prop ${quote(name)} has lost its model: ${error.message}`);
-    }
-    return {
-      name,
-      ...(looks && { model: looks }),
-      shape: kept?.shape ?? 'box',
-      size: kept?.size ?? sizeFor(rig),
-      at: at ?? [0, 0, 0],
-      turn: turn ?? [0, 0, 0],
-      ...(kept?.hidden && { hidden: true }),
-    };
-  });
-}
-
-/** The props of before where nothing about them has changed, so that what hangs on their identity stays. */
-function keepSame(before: readonly Prop[], now: readonly Prop[]): readonly Prop[] {
-  const told = ({ model, ...prop }: Prop) => JSON.stringify([prop, model?.id]);
-  return before.length === now.length && before.every((prop, k) => told(prop) === told(now[k]))
-    ? before
-    : now;
-}
-
 function readParts(file: StackFile, rig: Rig): string[] {
   const parts = findParts(rig);
   const named = new Map<string, string>();
-  for (const [part, joints] of Object.entries(file.parts ?? {})) {
-    for (const [i, joint] of joints.entries()) {
-      if (named.has(joint)) {
+  for (const { part, members, path } of partsIn(file)) {
+    for (const [i, member] of members.entries()) {
+      if (named.has(member)) {
         throw new FileError(
-          pathText(['parts', part, i]),
-          `joint ${quote(joint)} is in ${quote(named.get(joint)!)} too, expected one part`,
+          pathText([...path, i]),
+          `joint ${quote(member)} is in ${quote(named.get(member)!)} too, expected one part`,
         );
       }
-      named.set(joint, part);
+      named.set(member, part);
     }
   }
   return parts.map((part, j) => named.get(memberName(rig, j)) ?? part);
@@ -387,8 +331,10 @@ export function readLayer(layer: StackFileLayer, takes: ReadonlyMap<string, Take
 
 function readPlacement(placement: NonNullable<StackFileLayer['placement']>): Placement {
   const values = PLACEMENT_CHANNELS.map((channel) => [channel, readScalar(placement[channel] ?? 0)]);
+  const space = spaceOf(placement);
   return {
     pivot: placement.pivot ?? [0, 0, 0],
+    ...(space !== undefined && { space }),
     ...(Object.fromEntries(values) as Record<PlacementChannel, Scalar>),
   };
 }

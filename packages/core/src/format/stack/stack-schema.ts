@@ -4,6 +4,8 @@ import { CHANNELS } from '../../layer/content.js';
 import { overlapIn } from '../../layer/held-contacts.js';
 import { AXES, LOOPS } from '../../layer/layer.js';
 import { FASTEST_RATE, SLOWEST_RATE } from '../../layer/project.js';
+import { NARROWEST, WIDEST } from '../../layer/prop.js';
+import { coincidentIn } from '../../layer/target.js';
 import { SHORTEST_CYCLE } from '../../layer/time.js';
 import { LIMITS } from '../limits.js';
 import { listOf, recordOf } from '../schema.js';
@@ -116,7 +118,12 @@ const time = z.strictObject({
     .optional(),
 });
 
+const spaceOn = z.union([z.literal('world'), z.strictObject({ joint: name.min(1) })], {
+  error: 'expected "world" or {"joint": NAME}',
+});
+
 const placement = z.strictObject({
+  space: spaceOn.optional(),
   pivot: z.tuple([number, number, number]).optional(),
   tx: scalar.optional(),
   ty: scalar.optional(),
@@ -129,17 +136,42 @@ const placement = z.strictObject({
 const place = z.strictObject({ tx: scalar.optional(), ty: scalar.optional(), tz: scalar.optional() });
 const turn = z.strictObject({ rx: scalar.optional(), ry: scalar.optional(), rz: scalar.optional() });
 
-const target = z.strictObject({
-  joint: name.min(1),
-  space: z
-    .union([z.literal('world'), z.strictObject({ joint: name.min(1) })], {
-      error: 'expected "world" or {"joint": NAME}',
-    })
-    .optional(),
-  at: place.optional(),
-  turn: turn.optional(),
-  toward: place.optional(),
-});
+const point = z.tuple([number, number, number], { error: 'expected three numbers' });
+
+const pathPoints = listOf(point)
+  .refine((points) => points.length >= 2, { error: 'expected two points at least' })
+  .refine((points) => points.length <= LIMITS.points, { error: `expected up to ${LIMITS.points} points` });
+
+const path = z
+  .strictObject({
+    points: pathPoints,
+    closed: z.boolean().optional(),
+    heading: z.boolean().optional(),
+    along: scalar.optional(),
+  })
+  .superRefine(({ points, closed }, context) => {
+    const at = coincidentIn(points, closed ?? false);
+    if (at === undefined) return;
+    context.addIssue({
+      code: 'custom',
+      path: ['points', at],
+      message: 'coincides with the next point, expected points that lie apart',
+    });
+  });
+
+const target = z
+  .strictObject({
+    joint: name.min(1),
+    space: spaceOn.optional(),
+    at: place.optional(),
+    turn: turn.optional(),
+    toward: place.optional(),
+    path: path.optional(),
+  })
+  .refine((value) => !value.at || !value.path, {
+    error: 'a target has a place or a path, not both',
+    path: ['path'],
+  });
 
 const standingSpan = z
   .tuple([frame, frame], { error: 'expected a pair of numbers' })
@@ -169,6 +201,7 @@ const contactFields = {
   hips: z.boolean().optional(),
   turn: scalar.optional(),
   like: name.min(1).optional(),
+  space: spaceOn.optional(),
 };
 
 const contacts = z.strictObject({
@@ -209,6 +242,7 @@ export const layerFields = {
   span: span.optional(),
   time: time.optional(),
   placement: placement.optional(),
+  character: name.min(1).optional(),
   allows: recordOf(listOf(z.enum(CHANNELS))).optional(),
   take: take.optional(),
   channels: recordOf(jointChannelsSchema).optional(),
@@ -220,6 +254,7 @@ export const layerFields = {
 };
 
 interface LayerShape {
+  readonly character?: string;
   readonly take?: unknown;
   readonly contacts?: unknown;
   readonly channels?: unknown;
@@ -240,6 +275,11 @@ const RULES: readonly (readonly [field: string, wrong: (layer: LayerShape) => un
     'mode',
     ({ contacts: held, mode }) => held && mode === 'additive',
     'a layer with contacts is an override layer, expected "override"',
+  ],
+  [
+    'character',
+    ({ take, character }) => !take && character !== undefined,
+    'is for a layer with a take, expected none',
   ],
   ['channels', ({ take, channels }) => take && channels, 'a layer has a take or channels, not both'],
   [
@@ -269,8 +309,25 @@ const limb = z.strictObject({
 const prop = z.strictObject({
   name: name.min(1),
   file: name.min(1).optional(),
-  at: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
-  turn: z.tuple([number, number, number], { error: 'expected three numbers' }).optional(),
+  at: point.optional(),
+  turn: point.optional(),
+  camera: z
+    .strictObject({
+      fov: number
+        .min(NARROWEST, { error: `expected at least ${NARROWEST} degree` })
+        .max(WIDEST, { error: `expected at most ${WIDEST} degrees` }),
+    })
+    .optional(),
+});
+
+const character = z.strictObject({
+  name: name.min(1).refine((value) => !value.includes('/'), { error: 'expected a name without a slash' }),
+  rig: name.min(1),
+  at: point.optional(),
+  heading: number.optional(),
+  scale: number.positive().optional(),
+  parts: recordOf(listOf(z.string())).optional(),
+  limbs: recordOf(limb.nullable()).optional(),
 });
 
 const group = z.strictObject({
@@ -321,6 +378,11 @@ export const stackSchema = z.strictObject({
   range,
   metresPerUnit: number.positive().optional(),
   rig: name.min(1).optional(),
+  characters: listOf(character)
+    .refine((characters) => characters.length <= LIMITS.characters, {
+      error: `expected up to ${LIMITS.characters} characters`,
+    })
+    .optional(),
   ...besideLayers,
   layers: listOf(layer)
     .refine((layers) => layers.length > 0, { error: 'expected at least the base' })
@@ -328,6 +390,7 @@ export const stackSchema = z.strictObject({
 });
 
 export type StackFile = z.infer<typeof stackSchema>;
+export type StackFileCharacter = z.infer<typeof character>;
 export type StackFileProp = z.infer<typeof prop>;
 export type StackFileTarget = z.infer<typeof target>;
 export type StackFileContacts = z.infer<typeof contacts>;

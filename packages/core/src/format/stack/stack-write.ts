@@ -2,16 +2,20 @@ import type { Group } from '../../layer/group.js';
 import { type Layer, type LayerTime, PLACEMENT_CHANNELS, type Placement } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import type { Prop } from '../../layer/prop.js';
-import { rigTake } from '../../layer/rig-take.js';
-import { characterIn } from '../../layer/scene.js';
+import { rigTake, takeWithRig } from '../../layer/rig-take.js';
+import { AT_ORIGIN, characterIn } from '../../layer/scene.js';
 import type { Variant } from '../../layer/variant.js';
 import { emptyRecord } from '../../record.js';
+import type { LimbCorrections } from '../../rig/limbs.js';
 import { memberName } from '../../rig/members.js';
 import { findParts } from '../../rig/parts.js';
+import { charactersOf, type Rig } from '../../rig/rig.js';
+import { ownerOfMember } from '../../rig/topology.js';
 import type { Take } from '../../take/take.js';
 import { contentIn } from './stack-content.js';
 import type {
   StackFile,
+  StackFileCharacter,
   StackFileGroup,
   StackFileLayer,
   StackFileProp,
@@ -30,13 +34,7 @@ export const stackOf = (project: Project, fileOf: (id: string) => string): Stack
 
 /** What a stack file has in front of its layers. */
 export function headOf(project: Project, fileOf: (id: string) => string): Omit<StackFile, 'layers'> {
-  const found = findParts(project.rig);
-  const parts = emptyRecord<string[]>();
-  for (const [j, part] of project.parts.entries()) {
-    if (part === found[j]) continue;
-    parts[part] ??= [];
-    parts[part].push(memberName(project.rig, j));
-  }
+  const further = project.scene.characters.slice(1);
   return {
     format: 'evlay-stack',
     version: 1,
@@ -45,11 +43,47 @@ export function headOf(project: Project, fileOf: (id: string) => string): Omit<S
     range: [...project.range],
     metresPerUnit: project.metresPerUnit,
     ...rigIn(project, fileOf),
-    ...(Object.keys(parts).length > 0 && { parts }),
-    ...(Object.keys(project.limbs).length > 0 && { limbs: limbsIn(project) }),
+    ...saidOf(project, 0),
+    ...(further.length > 0 && { characters: further.map((_, k) => characterOf(project, k + 1, fileOf)) }),
     ...(project.scene.props.length > 0 && { props: project.scene.props.map((prop) => propOf(prop, fileOf)) }),
     ...(project.groups.length > 0 && { groups: project.groups.map(groupOf) }),
     ...(project.variants.length > 0 && { variants: project.variants.map(variantOf) }),
+  };
+}
+
+/** What was said of the parts and limbs of a character, by its own names. What is a prop's stands with the first. */
+function saidOf(project: Project, character: number): Pick<StackFile, 'parts' | 'limbs'> {
+  const { rig, scene } = project;
+  const { name } = scene.characters[character];
+  const own = (one: string) => (character === 0 ? one : one.slice(name.length + 1));
+  const found = findParts(rig);
+  const parts = emptyRecord<string[]>();
+  for (const [member, part] of project.parts.entries()) {
+    if (part === found[member] || Math.max(0, ownerOfMember(rig, member)) !== character) continue;
+    const called = own(part);
+    parts[called] ??= [];
+    parts[called].push(own(memberName(rig, member)));
+  }
+  const said = Object.entries(project.limbs).filter(([limb]) => ownerOfLimb(rig, limb) === character);
+  const limbs = limbsIn(Object.fromEntries(said), own);
+  return {
+    ...(Object.keys(parts).length > 0 && { parts }),
+    ...(Object.keys(limbs).length > 0 && { limbs }),
+  };
+}
+
+/** A further character, with its file. */
+function characterOf(project: Project, k: number, fileOf: (id: string) => string): StackFileCharacter {
+  const { name, rig, figure, stand = AT_ORIGIN } = project.scene.characters[k];
+  const { at, heading, scale } = stand;
+  const file = figure?.id ?? takeWithRig(project, rig)?.id;
+  return {
+    name,
+    rig: file === undefined ? '' : fileOf(file),
+    at: [at[0], at[1], at[2]],
+    heading,
+    scale,
+    ...saidOf(project, k),
   };
 }
 
@@ -60,22 +94,37 @@ function rigIn(project: Project, fileOf: (id: string) => string): Pick<StackFile
   return take ? { rig: fileOf(take.id) } : {};
 }
 
-export const limbsIn = ({ limbs }: Pick<Project, 'limbs'>): NonNullable<StackFile['limbs']> =>
+/** Limbs as a stack file has them, by their own names; `own` gives those. */
+export const limbsIn = (
+  limbs: LimbCorrections,
+  own: (name: string) => string = (name) => name,
+): NonNullable<StackFile['limbs']> =>
   Object.assign(
     emptyRecord(),
     Object.fromEntries(
       Object.entries(limbs).map(([name, limb]) => [
-        name,
-        limb && { chain: [...limb.chain], bend: [...limb.bend] as [number, number, number] },
+        own(name),
+        limb && { chain: limb.chain.map(own), bend: [...limb.bend] as [number, number, number] },
       ]),
     ),
   );
 
-export const propOf = ({ name, model, at, turn }: Prop, fileOf: (id: string) => string): StackFileProp => ({
+/** The character that a limb is of, by its name in the scene. */
+const ownerOfLimb = (rig: Rig, limb: string): number =>
+  Math.max(
+    0,
+    charactersOf(rig).findIndex(({ name }) => name !== '' && limb.startsWith(`${name}/`)),
+  );
+
+export const propOf = (
+  { name, model, at, turn, camera }: Prop,
+  fileOf: (id: string) => string,
+): StackFileProp => ({
   name,
   ...(model && { file: fileOf(model.id) }),
   at: [at[0], at[1], at[2]],
   turn: [turn[0], turn[1], turn[2]],
+  ...(camera && { camera: { ...camera } }),
 });
 
 export const groupOf = ({ id, name, muted, solo, weight }: Group): StackFileGroup => ({
@@ -136,5 +185,9 @@ const timeOf = ({ cycle, ...time }: LayerTime): StackFileLayer['time'] => ({
 
 function placementOf(placement: Placement): StackFileLayer['placement'] {
   const values = PLACEMENT_CHANNELS.map((channel) => [channel, scalarOf(placement[channel])]);
-  return { pivot: [...placement.pivot], ...Object.fromEntries(values) };
+  return {
+    pivot: [...placement.pivot],
+    ...(placement.space !== undefined && { space: { joint: placement.space } }),
+    ...Object.fromEntries(values),
+  };
 }

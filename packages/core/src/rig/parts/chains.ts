@@ -1,7 +1,7 @@
-import type { Rig } from './joint.js';
-import type { Side } from './names.js';
-import { type Kind, limbKindOf } from './part-words.js';
-import { positionsAtRest } from './rest.js';
+import type { Rig } from '../joint.js';
+import type { Side } from '../names.js';
+import { positionsAtRest } from '../rest.js';
+import { type Kind, limbKindOf } from './words.js';
 
 /** What each joint of a character is to its body, and the side that its name says, if it says one. */
 export interface BodyKinds {

@@ -1,8 +1,8 @@
-import type { Side } from './names.js';
-import type { BodyKinds } from './part-chains.js';
-import type { Kind } from './part-words.js';
-import { positionsAtRest } from './rest.js';
-import { jointChildren, type Rig } from './rig.js';
+import type { Side } from '../names.js';
+import { positionsAtRest } from '../rest.js';
+import { jointChildren, type Rig } from '../rig.js';
+import type { BodyKinds } from './chains.js';
+import type { Kind } from './words.js';
 
 /**
  * What the joints of a rig are whose names say nothing. Chains that hang from the root and end low are legs; those that

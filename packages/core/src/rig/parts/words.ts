@@ -1,4 +1,4 @@
-import { type Side, withoutSide } from './names.js';
+import { type Side, withoutSide } from '../names.js';
 
 /** What a joint is to a body by its name: `head`, `Arm`, `ForeLeg`, `Wing`, ...; '' where the name does not tell. */
 export type Kind = string;
