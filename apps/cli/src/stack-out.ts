@@ -1,6 +1,6 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve } from 'node:path';
-import { characterIn, type Project, type Take, tooManyKeys } from '@evlay/core';
+import { characterIn, figuresIn, type Project, type Take, tooManyKeys } from '@evlay/core';
 import { FileError, jsonText, stackOf, writeProject } from '@evlay/core/format';
 import { checkOut, readFile, writeFile } from './files.js';
 import { readsStandardInput } from './standard.js';
@@ -9,6 +9,8 @@ import { readsStandardInput } from './standard.js';
 export interface StackOrigin {
   readonly folder: string;
   readonly rig?: string;
+  /** The files of further characters. */
+  readonly further?: readonly string[];
 }
 
 const isProject = (path: string): boolean => /\.evlay$/i.test(path);
@@ -54,9 +56,11 @@ export async function writeStack(
     if (fresh) return fresh.source.file;
     const take = project.takes.find((one) => one.id === id);
     const model = project.scene.props.find((prop) => prop.model?.id === id)?.model;
-    return named((take?.source.file ?? model?.file)!);
+    const further = project.scene.characters.findIndex(({ figure }) => figure?.id === id);
+    return named((take?.source.file ?? model?.file ?? origin.further?.[further - 1])!);
   };
-  const stack = { ...stackOf(project, fileOf), ...(origin.rig && { rig: named(origin.rig) }) };
+  const written = stackOf(project, fileOf);
+  const stack = { ...written, ...(origin.rig && { rig: named(origin.rig) }) };
   await writeFile(out, new TextEncoder().encode(`${jsonText(stack)}\n`));
 }
 
@@ -64,10 +68,17 @@ export async function writeStack(
 export function originOf(path: string, project: Project): StackOrigin {
   const isFolder = existsSync(path) && statSync(path).isDirectory();
   const folder = isFolder ? path : dirname(path);
-  if (isProject(path) || !characterIn(project.scene).figure) return { folder };
+  if (isProject(path) || figuresIn(project.scene).length === 0) return { folder };
   const file = isFolder ? join(path, 'stack.json') : path;
-  const { rig } = JSON.parse(new TextDecoder().decode(readFile(file))) as { rig?: string };
-  return { folder, rig };
+  const { rig, characters = [] } = JSON.parse(new TextDecoder().decode(readFile(file))) as {
+    rig?: string;
+    characters?: readonly { readonly rig: string }[];
+  };
+  return {
+    folder,
+    ...(characterIn(project.scene).figure && { rig }),
+    further: characters.map((one) => one.rig),
+  };
 }
 
 /** A name for a file that is made beside another one, which no file there has. */

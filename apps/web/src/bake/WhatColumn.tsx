@@ -1,5 +1,5 @@
 import { Box, chakra, Input, Text } from '@chakra-ui/react';
-import { characterIn, frameNumber } from '@evlay/core';
+import { frameNumber } from '@evlay/core';
 import { bakeBytes, planBake, rootBoneRefusal } from '@evlay/core/bake';
 import { WRITTEN_KINDS, writtenKind } from '@evlay/core/format';
 import { characterOf } from '@evlay/core/rig';
@@ -9,6 +9,7 @@ import { setView } from '../commands/view/view.js';
 import { LocalNumber } from '../controls/DragNumber.js';
 import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { frameUnits } from '../controls/units.js';
+import { castOf } from '../editor/cast.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
@@ -52,9 +53,11 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
   const alone = useSession((state) => state.alone?.layer);
   const { what, range, rate, format, props, few, straight, limits, together, pattern, onTheSpot, travels } =
     settings;
-  const noRootBone = rootBoneRefusal(project.rig);
+  const body = characterOf(project.rig, settings.character);
+  const noRootBone = rootBoneRefusal(body);
   const { variants, marks, scene } = project;
-  const { figure } = characterIn(scene);
+  const { figure } = scene.characters[settings.character];
+  const casts = scene.characters.map((_, k) => castOf(project, k));
   const pieces = piecesOf(project, what);
   const plan = planBake(project, { range, fps: rate });
   // The motion goes onto the character's own file.
@@ -67,10 +70,25 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
     <>
       <Section title="What is baked">
         <Text color="quiet" mb="1">
-          {characterOf(project.rig).joints.length} joints of “{project.name}”, with names, order and hierarchy
+          {body.joints.length} joints of “{casts[settings.character].name}”, with names, order and hierarchy
           as they came in
         </Text>
-        {(variants.length > 0 || marks.length > 0) && (
+        {casts.length > 1 && what !== 'characters' && (
+          <Row label="character">
+            <Select
+              label="Which character is baked"
+              value={String(settings.character)}
+              onChoose={(character) => onChange({ character: Number(character) })}
+            >
+              {casts.map(({ name, index }) => (
+                <option key={index} value={index}>
+                  {name}
+                </option>
+              ))}
+            </Select>
+          </Row>
+        )}
+        {(variants.length > 0 || marks.length > 0 || casts.length > 1) && (
           <Box display="flex" flexWrap="wrap" gap="1" mb="1">
             <Choice on={what === 'stack'} disabled={running} onClick={() => onChange({ what: 'stack' })}>
               the stack
@@ -93,6 +111,16 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
                 onClick={() => onChange({ what: 'marks' })}
               >
                 between marks
+              </Choice>
+            )}
+            {casts.length > 1 && (
+              <Choice
+                on={what === 'characters'}
+                disabled={running}
+                title="Each character by itself, in its own space, in a zip"
+                onClick={() => onChange({ what: 'characters' })}
+              >
+                each character
               </Choice>
             )}
           </Box>

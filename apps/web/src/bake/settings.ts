@@ -4,12 +4,15 @@ import { writtenKind } from '@evlay/core/format';
 import type { KeyLimits } from '@evlay/core/keys';
 import type { Part } from '@evlay/core/rig';
 import { type BakingIn, stretches } from '../commands/scene/bake.js';
+import { castOf } from '../editor/cast.js';
 import type { BakeFrames } from '../workers/bake.worker.js';
 
 /** What is to be baked and how, as it is chosen on the screen. */
 export interface BakeSettings {
-  /** The stack as it is shown, each of its variants, or each stretch between two marks. */
-  readonly what: 'stack' | 'variants' | 'marks';
+  /** The stack as it is shown, each of its variants, each stretch between two marks, or each character of the scene. */
+  readonly what: 'stack' | 'variants' | 'marks' | 'characters';
+  /** The character that is baked, by its index in the scene. */
+  readonly character: number;
   /** Whether pieces become animations of one GLB. */
   readonly together: boolean;
   /** What the files of pieces are called. */
@@ -37,7 +40,7 @@ export interface BakeSettings {
 /** What is baked into the project, as it is chosen. */
 export function bakeInJob(
   { parts: own }: Pick<Project, 'parts'>,
-  { range, rate, onTheSpot, travels, inFrames, nth, parts, limits }: BakeSettings,
+  { range, rate, onTheSpot, travels, inFrames, nth, parts, limits, character }: BakeSettings,
 ): BakingIn['job'] {
   const frames: BakeFrames =
     inFrames === 'nth'
@@ -46,7 +49,7 @@ export function bakeInJob(
         ? { kind: 'few', limits }
         : { kind: inFrames };
   const joints = parts && own.flatMap((part, j) => (parts.includes(part) ? j : []));
-  return { range, fps: rate, onTheSpot, travels, frames, joints };
+  return { range, fps: rate, onTheSpot, travels, frames, joints, character };
 }
 
 /** The pieces that are baked, by name. */
@@ -58,7 +61,9 @@ export const piecesOf = (
     ? project.variants.map(({ name, range }) => ({ name, range: range ?? project.range }))
     : what === 'marks'
       ? stretches(project)
-      : [];
+      : what === 'characters'
+        ? project.scene.characters.map((_, k) => ({ name: castOf(project, k).name, range: project.range }))
+        : [];
 
 /** Whether a kind of file can hold few keys in place of every sample. */
 export const takesFewKeys = (format: string): boolean => typeof writtenKind(format).writes.keys !== 'string';

@@ -1,6 +1,6 @@
 import { Box, Input, Text } from '@chakra-ui/react';
 import { type CurveAddress, layerById, layerIndex } from '@evlay/core';
-import { characterOf, facesOf, partLabel } from '@evlay/core/rig';
+import { characterOf, charactersOf, facesOf, partLabel, sceneName } from '@evlay/core/rig';
 import { Brush, ChevronDown, ChevronUp, Crosshair, KeyRound, Smile } from 'lucide-react';
 import { type PointerEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
@@ -19,7 +19,7 @@ import { Value } from '../controls/Value.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { ToolButton } from '../ui/ToolButton.js';
 import { FaceList } from './FaceList.js';
-import { bodyMapShapes, stripShapes } from './map-shapes.js';
+import { mapOfCharacter, stripShapes } from './map-shapes.js';
 import { PartsDrawing } from './PartsDrawing.js';
 
 /** Pixels that the column has to have so that the map stands beside a tab of 400. */
@@ -57,10 +57,11 @@ export function BodyMap() {
   const lit = useSession((state) => state.lit);
   const picked = useSession((state) => state.parts);
   const fold = useSession((state) => state.mapFold);
+  const character = useSession((state) => state.character);
   const map = useMemo(() => {
-    const own = characterOf(rig);
-    return bodyMapShapes(own, parts.slice(0, own.joints.length), parts.includes('face'));
-  }, [rig, parts]);
+    const { name } = charactersOf(rig)[character] ?? charactersOf(rig)[0];
+    return mapOfCharacter(rig, character, parts, parts.includes(sceneName(name, 'face')));
+  }, [rig, parts, character]);
   const strip = useMemo(() => stripShapes(map), [map]);
   const [under, setUnder] = useState<string>();
   const { index, name } = useProject(
@@ -71,7 +72,7 @@ export function BodyMap() {
   const [wanted, setWanted] = useState('');
   const section = useRef<HTMLDivElement>(null);
   const roomy = useRoomy(section);
-  const hasFace = facesOf(rig).length > 0;
+  const hasFace = facesOf(characterOf(rig, character)).length > 0;
   const listed = useSession((state) => state.faceList) && hasFace;
   const folded = !listed && (fold === 'auto' ? !roomy : fold === 'folded');
   const [over, setOver] = useState<DOMRect>();

@@ -32,7 +32,7 @@ const PIXELS_TO_FULL = 120;
 /** Where the tag of a part stands: in its middle, or from there outward, so that the two sides keep apart. */
 function tagPlace({ part, centre: [x, y] }: PartShape, width: number) {
   const place = (dx: number, textAnchor: 'start' | 'middle' | 'end') => ({ x: x + dx, y: y + 3, textAnchor });
-  if (!/^(left|right)/.test(part)) return place(0, 'middle');
+  if (!/(^|\/)(left|right)/.test(part)) return place(0, 'middle');
   return x < width / 2 ? place(5, 'end') : place(-5, 'start');
 }
 

@@ -62,9 +62,10 @@ export function useFill(
             }
             continue;
           }
+          if (layers[i].color === undefined) continue;
           const share = meanShare(shown.attribution, i + 1, entry.joints, n);
           if (share < 0.004) continue;
-          stops.push([layers[i].color ?? '#888888', share]);
+          stops.push([layers[i].color!, share]);
           if (share > largest) {
             largest = share;
             label = tags[i];

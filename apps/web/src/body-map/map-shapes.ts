@@ -1,5 +1,7 @@
 import { type Rig, restPose } from '@evlay/core';
 import {
+  characterOf,
+  charactersOf,
   globalMatrices,
   jointChildren,
   type Part,
@@ -8,6 +10,8 @@ import {
   pointInWorld,
   positionsAtRest,
   rigHeight,
+  sceneName,
+  topologyOf,
 } from '@evlay/core/rig';
 
 /** A part of the body as it is drawn: an outline and a place for its label, in the map's own units. */
@@ -151,6 +155,30 @@ export function bodyMapShapes(rig: Rig, parts: Parts, face = false): BodyMapShap
       })),
     width: (high[0] - low[0]) * scale,
     height: TALL,
+  };
+}
+
+/** The map of a character of a scene, whose parts and joints are called and counted as they are there. */
+export function mapOfCharacter(rig: Rig, character: number, parts: Parts, face: boolean): BodyMapShapes {
+  const { name } = charactersOf(rig)[character];
+  const { from, to } = topologyOf(rig).spans[character];
+  const own = parts.slice(from, to);
+  const bare =
+    name === '' ? own : own.map((part) => part.slice(part.startsWith(`${name}/`) ? name.length + 1 : 0));
+  const map = bodyMapShapes(characterOf(rig, character), bare, face);
+  if (name === '') return map;
+  const called = new Map(bare.map((part, k) => [part, own[k]]));
+  return {
+    ...map,
+    parts: map.parts.map((shape) => ({
+      ...shape,
+      part: called.get(shape.part) ?? sceneName(name, shape.part),
+    })),
+    bones: map.bones.map((bone) => ({
+      ...bone,
+      joint: bone.joint + from,
+      child: bone.child === undefined ? undefined : bone.child + from,
+    })),
   };
 }
 

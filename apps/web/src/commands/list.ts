@@ -25,6 +25,7 @@ import * as project from './project/project.js';
 import * as rate from './project/rate.js';
 import * as bake from './scene/bake.js';
 import * as bringIn from './scene/bring-in.js';
+import * as characters from './scene/characters.js';
 import * as contacts from './scene/contacts.js';
 import * as ground from './scene/ground.js';
 import * as props from './scene/props.js';
@@ -58,6 +59,7 @@ const FILES: readonly object[] = [
   bake,
   bringIn,
   channels,
+  characters,
   comparing,
   contacts,
   contents,

@@ -6,12 +6,13 @@ import { perform } from '../commands/command.js';
 import { showKitFile } from '../commands/kits/kits.js';
 import { kitIntoLocker, loadLocker } from '../commands/kits/locker.js';
 import { bringIn } from '../commands/scene/bring-in.js';
+import { addTheCharacter } from '../commands/scene/characters.js';
 import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
 import type { Editor } from '../editor/editor.js';
 import { setSelection } from '../editor/session.js';
 import { fileSets, nameOf } from '../jobs/file-sets.js';
 import { openFiles } from '../jobs/open.js';
-import { cancelImport } from '../jobs/workers.js';
+import { askImporter, cancelImport } from '../jobs/workers.js';
 import type { PathFile } from '../ui/dropped.js';
 import { droppedFiles } from '../ui/dropped.js';
 import { notify } from '../ui/notify.js';
@@ -36,6 +37,12 @@ export function useOpenFiles(): {
       if (sets.length === 0) throw new Error(`${nameOf(main)}: expected ${openedText()}`);
       // Within a project a motion comes into it; a project is always opened.
       const editor = openEditor();
+      if (editor && pathname === `/p/${editor.id}` && (await isCharacter(editor, sets))) {
+        await new Promise<void>((done) => {
+          if (!perform(editor, addTheCharacter, { files: sets[0], ended: done })) done();
+        });
+        return;
+      }
       if (editor && pathname.startsWith(`/p/${editor.id}`) && kindOf(main.path)?.id !== 'evlay') {
         await cameIn(editor, files, (take) => {
           setSelection(editor.session, { take });
@@ -59,6 +66,13 @@ export function useOpenFiles(): {
     }
   };
   return { open, busy };
+}
+
+/** Whether one file was dropped that is a character of its own, and no motion for those of the scene. */
+async function isCharacter(editor: Editor, sets: readonly (readonly PathFile[])[]): Promise<boolean> {
+  const rigs = editor.history.project().scene.characters.map(({ rig }) => rig);
+  if (sets.length !== 1 || !kindOf(sets[0][0].path)?.readCharacter) return false;
+  return (await askImporter((worker) => worker.bringsCharacter(sets[0], rigs))) ?? false;
 }
 
 /** Takes kits and lockers out of files: a kit is shown on the open project or goes into the locker, as what is in a locker does. */

@@ -1,7 +1,7 @@
-import { restPose } from '@evlay/core';
+import { type Rig, restPose } from '@evlay/core';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
 import { type Motion, readSample } from '@evlay/core/take';
-import { useEffect, useRef } from 'react';
+import { useCallback, useEffect, useRef } from 'react';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 
@@ -12,6 +12,33 @@ const VIEWED_FROM = 0.75;
 
 /** Small figures of a motion over time, each as it stands at its moment. */
 export function FigureStrip({ take, width, height }: { take: Motion; width: number; height: number }) {
+  const draw = useCallback(
+    (context: CanvasRenderingContext2D) => drawFigures(context, take, width, height),
+    [take, width, height],
+  );
+  return <Drawing draw={draw} width={width} height={height} />;
+}
+
+/** A small figure of a skeleton at rest. */
+export function RestPicture({ rig, size }: { rig: Rig; size: number }) {
+  const draw = useCallback(
+    (context: CanvasRenderingContext2D) => {
+      const pose = restPose(rig);
+      const matrices = globalMatrices(rig, pose, new Float64Array(16 * rig.joints.length));
+      drawAll(context, rig, [placesOf(rig, matrices)], size, size);
+    },
+    [rig, size],
+  );
+  return <Drawing draw={draw} width={size} height={size} />;
+}
+
+interface DrawingProps {
+  readonly draw: (context: CanvasRenderingContext2D) => void;
+  readonly width: number;
+  readonly height: number;
+}
+
+function Drawing({ draw, width, height }: DrawingProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useTheme();
   useEffect(() => {
@@ -23,8 +50,8 @@ export function FigureStrip({ take, width, height }: { take: Motion; width: numb
     context.strokeStyle = colorOf('text', theme);
     context.lineWidth = 1.2;
     context.lineCap = 'round';
-    drawFigures(context, take, width, height);
-  }, [take, width, height, theme]);
+    draw(context);
+  }, [draw, width, height, theme]);
   const ratio = window.devicePixelRatio;
   return (
     // biome-ignore lint/a11y/noAriaHiddenOnFocusable: a picture that says nothing that the card does not say
@@ -40,22 +67,38 @@ export function FigureStrip({ take, width, height }: { take: Motion; width: numb
 
 function drawFigures(context: CanvasRenderingContext2D, take: Motion, width: number, height: number): void {
   const { rig } = take;
-  const n = rig.joints.length;
   const pose = restPose(rig);
-  const matrices = new Float64Array(16 * n);
-  const step = width / FIGURES;
-  const [across, along] = [Math.cos(VIEWED_FROM), -Math.sin(VIEWED_FROM)];
+  const matrices = new Float64Array(16 * rig.joints.length);
   const figures = Array.from({ length: FIGURES }, (_, k) => {
     readSample(take, Math.round((k * (take.count - 1)) / (FIGURES - 1)), pose);
     globalMatrices(rig, pose, matrices);
-    const root = [matrices[12], matrices[14]];
-    return Float64Array.from({ length: 2 * n }, (_, i) => {
-      const o = 16 * (i >> 1) + 12;
-      return i % 2 === 1
-        ? matrices[o + 1]
-        : (matrices[o] - root[0]) * across + (matrices[o + 2] - root[1]) * along;
-    });
+    return placesOf(rig, matrices);
   });
+  drawAll(context, rig, figures, width, height);
+}
+
+/** Where joints are seen, beside the root and how high, 2 numbers each. */
+function placesOf(rig: Rig, matrices: Float64Array): Float64Array {
+  const [across, along] = [Math.cos(VIEWED_FROM), -Math.sin(VIEWED_FROM)];
+  const root = [matrices[12], matrices[14]];
+  return Float64Array.from({ length: 2 * rig.joints.length }, (_, i) => {
+    const o = 16 * (i >> 1) + 12;
+    return i % 2 === 1
+      ? matrices[o + 1]
+      : (matrices[o] - root[0]) * across + (matrices[o + 2] - root[1]) * along;
+  });
+}
+
+/** Draws figures side by side, all at one size. */
+function drawAll(
+  context: CanvasRenderingContext2D,
+  rig: Rig,
+  figures: readonly Float64Array[],
+  width: number,
+  height: number,
+): void {
+  const n = rig.joints.length;
+  const step = width / figures.length;
   const heights = figures.flatMap((figure) => [...figure].filter((_, i) => i % 2 === 1));
   const sides = figures.flatMap((figure) => [...figure].filter((_, i) => i % 2 === 0).map(Math.abs));
   const low = Math.min(...heights);

@@ -1,5 +1,6 @@
 import { type Layer, layerById, type Project } from '@evlay/core';
-import { createContext, useCallback, useContext, useRef, useSyncExternalStore } from 'react';
+import { charactersOf, ownerOfMember, type Parts } from '@evlay/core/rig';
+import { createContext, useCallback, useContext, useMemo, useRef, useSyncExternalStore } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import { sameItems } from '../ui/same-items.js';
@@ -46,6 +47,20 @@ export function useCalmProject<T>(select: (project: Project) => T): T {
 }
 
 export const useSession = <T>(select: (state: SessionState) => T): T => useStore(useEditor().session, select);
+
+/** The parts of the character that is lit, and of the props: one for each of its members. */
+export function useCharacterParts(): Parts {
+  const rig = useProject((project) => project.rig);
+  const parts = useProject((project) => project.parts);
+  const character = useSession((state) => state.character);
+  return useMemo(
+    () =>
+      charactersOf(rig).length === 1
+        ? parts
+        : parts.filter((_, member) => [character, -1].includes(ownerOfMember(rig, member))),
+    [rig, parts, character],
+  );
+}
 
 /** Of the project as it is seen: with a tried pose, or with a take alone. */
 export const useSeen = <T>(select: (project: Project) => T): T =>

@@ -2,7 +2,7 @@ import type { Project, SavedView } from '@evlay/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { newSignal, type Signal } from '../ui/signal.js';
 import { createEvents, type Events } from './events.js';
-import { followProject, followRange } from './follow.js';
+import { followCharacter, followProject, followRange } from './follow.js';
 import { createHistory, type History } from './history.js';
 import { createSeen, type Seen } from './seen.js';
 import { createSession, type Session } from './session.js';
@@ -76,6 +76,7 @@ export function createEditor(
   const { history, stop: unshow } = showVariant(kept, session);
   const playhead = newSignal(project.range[0]);
   const unfollow = followProject(history, session);
+  const uncast = followCharacter(history, session);
   const { seen, stop } = createSeen(history, session);
   const stage = createStage(seen, playhead);
   const unbound = followRange(history, seen, playhead);
@@ -97,6 +98,7 @@ export function createEditor(
     dispose() {
       session.setState({ playing: false });
       unfollow();
+      uncast();
       unbound();
       stage.stop();
       stop();

@@ -8,6 +8,8 @@ import {
   type Project,
   type Rig,
 } from '@evlay/core';
+import { charactersOfLayer } from '@evlay/core/edit';
+import { ownerOf } from '@evlay/core/rig';
 import type { Signal } from '../ui/signal.js';
 import type { History } from './history.js';
 import type { Seen } from './seen.js';
@@ -105,6 +107,35 @@ export function followProject(history: History, session: Session): () => void {
       session.light(project.layers[was < 0 ? project.layers.length - 1 : near].id);
     }
   });
+}
+
+/**
+ * Lights the character of what is lit or picked: of a layer that is of one alone, of a joint that was picked last. Returns what ends
+ * that.
+ */
+export function followCharacter(history: History, session: Session): () => void {
+  const there = (k: number) => k >= 0 && k < history.project().scene.characters.length;
+  const stops = [
+    session.subscribe((now, before) => {
+      const { rig, scene } = history.project();
+      if (scene.characters.length === 1) return;
+      const joint = now.picked.at(-1);
+      let wanted = now.character;
+      if (now.picked !== before.picked && joint !== undefined && joint < rig.joints.length)
+        wanted = ownerOf(rig, joint);
+      else if (now.lit !== before.lit) {
+        const own = [...charactersOfLayer(history.project(), now.lit)];
+        if (own.length === 1) wanted = own[0];
+      }
+      if (there(wanted) && wanted !== now.character) session.setState({ character: wanted });
+    }),
+    history.store.subscribe(() => {
+      if (!there(session.getState().character)) session.setState({ character: 0 });
+    }),
+  ];
+  return () => {
+    for (const stop of stops) stop();
+  };
 }
 
 /** Keeps the playhead within the range of what is seen when the project changes. Returns what ends that. */

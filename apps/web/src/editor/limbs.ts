@@ -1,5 +1,5 @@
 import type { Project } from '@evlay/core';
-import { type CompiledLimb, compiledLimbs, limbThatEnds } from '@evlay/core/rig';
+import { type CompiledLimb, compiledLimbs, limbThatEnds, ownName } from '@evlay/core/rig';
 
 type RigAndLimbs = Pick<Project, 'rig' | 'limbs'>;
 
@@ -17,5 +17,5 @@ export const limbEndingAt = (project: RigAndLimbs, joint: number): CompiledLimb 
 /** The limb that a joint is in: the arm or leg before the trunk. */
 export const limbWith = (project: RigAndLimbs, joint: number): CompiledLimb | undefined => {
   const having = limbsOf(project).filter(({ chain }) => chain.includes(joint));
-  return having.find(({ name }) => name !== 'trunk') ?? having[0];
+  return having.find(({ name }) => ownName(name) !== 'trunk') ?? having[0];
 };

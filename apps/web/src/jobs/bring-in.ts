@@ -1,4 +1,4 @@
-import type { Take } from '@evlay/core';
+import { characterOfTake, type Take } from '@evlay/core';
 import { addTakes } from '@evlay/core/edit';
 import type { Progress } from '@evlay/core/job';
 import { restingJoints } from '@evlay/core/match';
@@ -12,6 +12,7 @@ import { notify } from '../ui/notify.js';
 import { fileSets, nameOf } from './file-sets.js';
 import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { keeperOf } from './open.js';
+import { wearerOf } from './wearer.js';
 import { askImporter, cancelImport } from './workers.js';
 
 /** What came into the open project: the takes, or what to tell the user. */
@@ -29,13 +30,13 @@ type Brought =
  */
 async function bringIn(editor: Editor, files: readonly PathFile[], step?: symbol): Promise<Brought> {
   checkSizes(files);
-  const { rig, metresPerUnit, mappings, takes } = editor.history.project();
+  const project = editor.history.project();
+  const { mappings, takes } = project;
+  const wearer = wearerOf(project, editor.session.getState().character);
   const names = takes.map(({ name }) => name);
   // Shared until the save that names the files is done, so that no other tab sweeps them away.
   return sharing(async () => {
-    const read = await askImporter((worker) =>
-      worker.readTakes(files, { rig, metresPerUnit, mappings, names }),
-    );
+    const read = await askImporter((worker) => worker.readTakes(files, { ...wearer, mappings, names }));
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     const keeper = keeperOf(editor);
@@ -55,7 +56,8 @@ async function bringIn(editor: Editor, files: readonly PathFile[], step?: symbol
 
 /** What a take that was fitted leaves at rest, or which joints of one that plays as it is the character has not. */
 function fitWarning(editor: Editor, take: Take): string[] {
-  const { rig } = editor.history.project();
+  const project = editor.history.project();
+  const { rig } = wearerOf(project, characterOfTake(project.scene, take));
   const few = (names: readonly string[]) => `${names.slice(0, 3).join(', ')}${names.length > 3 ? ' …' : ''}`;
   if (!take.made?.mapping) {
     const strange = unmatchedJoints(rig, take);

@@ -1,23 +1,23 @@
-import type { Project, Take } from '@evlay/core';
+import { characterOfTake, type Project, type Take } from '@evlay/core';
 import { putSamples, sourceOf, wantedMaking } from '@evlay/core/edit';
 import type { Made } from '@evlay/core/format';
 import type { Editor } from '../editor/editor.js';
 import { setJobs } from '../editor/session.js';
 import { knowDigest } from '../storage/record.js';
 import { notify } from '../ui/notify.js';
+import { wearerOf } from './wearer.js';
 import { askImporter } from './workers.js';
 
 /** Makes the samples of one take; what was not made, in words, is thrown. Undefined where it was cancelled. */
 export type MakeSamples = (take: Take, source: Take, project: Project) => Promise<Made | undefined>;
 
 /** Makes them in the worker that reads files. */
-export const makeInWorker: MakeSamples = async (take, source, { rig, metresPerUnit }) => {
+export const makeInWorker: MakeSamples = async (take, source, project) => {
+  const wearer = wearerOf(project, characterOfTake(project.scene, take));
   // The files that they came in are of no use there.
   const bare = { ...source, source: { ...source.source, bytes: new Uint8Array() } };
   const { name, made, contacts } = take;
-  const result = await askImporter((worker) =>
-    worker.make({ name, made, contacts }, bare, { rig, metresPerUnit }),
-  );
+  const result = await askImporter((worker) => worker.make({ name, made, contacts }, bare, wearer));
   if (!result) return undefined;
   if ('refused' in result) throw new Error(result.refused);
   const { digests, ...samples } = result;

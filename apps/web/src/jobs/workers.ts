@@ -1,5 +1,4 @@
 import type { Project, Take } from '@evlay/core';
-import { characterIn } from '@evlay/core';
 import type { MergedRun } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
 import { Cancelled, type JobWork, type Supervised, supervised } from '@evlay/core/job';
@@ -89,7 +88,8 @@ export function bakeToFile(
   own: JobWork,
 ): Promise<Baked | undefined> {
   const { onCharacter } = writtenKind(job.format).writes;
-  const figure = onCharacter ? characterIn(project.scene).figure?.bytes : undefined;
+  const { figure: file } = project.scene.characters[job.character ?? 0];
+  const figure = onCharacter ? file?.bytes : undefined;
   return bakes(project, 'file', own, (worker, outline) =>
     worker.bake(outline, { ...job, figure }, proxy(own.onProgress)),
   );

@@ -16,7 +16,7 @@ import { View } from '../view/View.js';
 import { Guarded } from './Guarded.js';
 import { Shortcuts } from './Shortcuts.js';
 
-const PIECES = { variants: 'variants', marks: 'stretches' };
+const PIECES = { variants: 'variants', marks: 'stretches', characters: 'characters' };
 
 /** What is baked, what it will be like, and what came out. */
 export function Bake() {
@@ -25,6 +25,7 @@ export function Bake() {
   const project = useProject((current) => current);
   const [settings, setSettings] = useState<BakeSettings>(() => ({
     what: 'stack',
+    character: session.getState().character,
     range: project.range,
     rate: project.fps,
     format: (
@@ -75,6 +76,7 @@ export function Bake() {
         props: props && writes.props === true && !(together && what !== 'stack'),
         onTheSpot,
         travels,
+        character: settings.character,
         ...(few && takesFewKeys(format) && { limits, straight: settings.straight }),
       },
       what,

@@ -1,4 +1,4 @@
-import { characterIn, type Layer, type Project, type Take, takeOf } from '@evlay/core';
+import { characterIn, figuresIn, type Layer, type Project, type Take, takeOf } from '@evlay/core';
 import { layerText, projectJsonText, stackHead } from '@evlay/core/format';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
@@ -240,7 +240,11 @@ export function saveOf(
     files.set(digest, model.bytes);
   }
   const { figure } = characterIn(project.scene);
-  if (figure) files.set(digestOf(figure.bytes), figure.bytes);
+  for (const own of all.flatMap(({ scene }) => figuresIn(scene))) files.set(digestOf(own.bytes), own.bytes);
+  // The first is named by itself; a state names the files of others by their ids.
+  for (const { name, figure: own } of all.flatMap(({ scene }) => scene.characters.slice(1)))
+    if (own && !named.has(own.id))
+      named.set(own.id, { id: own.id, file: `${name}.glb`, digest: digestOf(own.bytes) });
   return {
     record: {
       id,

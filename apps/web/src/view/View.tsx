@@ -7,6 +7,7 @@ import { useEditor, useSession } from '../editor/context.js';
 import { useTheme } from '../theme/use-theme.js';
 import { AloneBar } from './bars/AloneBar.js';
 import { AskBar } from './bars/AskBar.js';
+import { CharacterChips } from './bars/CharacterChips.js';
 import { DrivenBy } from './bars/DrivenBy.js';
 import { GapTag } from './bars/GapTag.js';
 import { JointTag } from './bars/JointTag.js';
@@ -78,6 +79,7 @@ export function View() {
       <GapTag ref={gap} />
       <ViewTools />
       <LitTag />
+      <CharacterChips />
       <ModeWords />
       <DrivenBy />
       <AskBar />

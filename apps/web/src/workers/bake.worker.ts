@@ -4,6 +4,7 @@ import {
   type BakeRange,
   type BlockBaker,
   bakeInBlocks,
+  bakerOfCharacter,
   bakeToFile,
   checkProps,
   everyNth,
@@ -12,8 +13,11 @@ import {
   planBake,
   planMerge,
   type RootMotion,
+  rigOfCharacter,
+  samplesOfCharacter,
   shapeRoot,
   wantedKeys,
+  wantedOfCharacter,
 } from '@evlay/core/bake';
 import { type MergedRun, type MergeJob, mergedRun, takeOfOldBase } from '@evlay/core/edit';
 import { readGlbRig, writtenKind, writtenTake } from '@evlay/core/format';
@@ -28,8 +32,18 @@ import {
   type MotionKeys,
   neededTracks,
 } from '@evlay/core/keys';
-import { characterOf, compareRigs, type Rig, type RigComparison } from '@evlay/core/rig';
-import { ofMembers, type Samples } from '@evlay/core/take';
+import {
+  characterOf,
+  compareRigs,
+  memberCount,
+  ownerOfMember,
+  type Parts,
+  propsFrom,
+  type Rig,
+  type RigComparison,
+  topologyOf,
+} from '@evlay/core/rig';
+import { type Motion, ofMembers, type Samples, type Track } from '@evlay/core/take';
 import type { Remote } from 'comlink';
 import { type ApartLayers, apartLayers, type Explained, explained } from './apart.js';
 import { newBlobSink } from './blob-sink.js';
@@ -48,6 +62,8 @@ export interface BakeJob extends BakeRange, RootMotion {
   readonly limits?: KeyLimits;
   /** Whether few keys are joined straight and not by curves. */
   readonly straight?: boolean;
+  /** Which character of the scene is baked, the first where missing. */
+  readonly character?: number;
   /** What the motion is called in a GLB; the name of the project where missing. */
   readonly name?: string;
   /** A GLB that was baked before, to which this motion is added. */
@@ -87,6 +103,8 @@ export interface BakeInJob extends BakeRange, RootMotion {
   readonly name: string;
   readonly as: 'take' | 'layer' | 'base';
   readonly frames: BakeFrames;
+  /** Which character of the scene a take is of, the first where missing. */
+  readonly character?: number;
   /** The joints that are baked, by index; all where missing. */
   readonly joints?: readonly number[];
 }
@@ -107,7 +125,7 @@ export interface RunJob extends Pick<MergeJob, 'limits'> {
 }
 
 /** What a chart of error against keys is about. */
-export interface ChartJob extends BakeRange, Pick<BakeJob, 'straight'> {
+export interface ChartJob extends BakeRange, Pick<BakeJob, 'straight' | 'character'> {
   readonly limits: KeyLimits;
 }
 
@@ -162,7 +180,13 @@ const keysMakers = (): KeysMaker[] =>
 const CHARTED_JOINTS = 4;
 const CHARTED_POINTS = 240;
 
-function overTime({ rig, parts }: Project, samples: Samples, keys: MotionKeys): Baked['over'] {
+/** The parts of the joints of a character, and of the props behind them. */
+function ownPartsOf({ rig, parts }: Project, character: number): Parts {
+  const { from, to } = topologyOf(rig).spans[character];
+  return [...parts.slice(from, to), ...parts.slice(propsFrom(rig), rig.joints.length)];
+}
+
+function overTime(rig: Rig, parts: Parts, samples: Samples, keys: MotionKeys): Baked['over'] {
   const { stretch, joints } = errorOverTime(rig, parts, samples, keys, CHARTED_JOINTS, CHARTED_POINTS);
   return { seconds: stretch * samples.interval, joints };
 }
@@ -236,8 +260,8 @@ const placeOf = ({ name, first, metresPerUnit }: Project, { figure, onto, props,
 });
 
 /** How the joints of a file, as it is read back, compare with those that came in. */
-const comparedWith = (project: Project, { figure }: BakeJob, rig: Rig): RigComparison =>
-  compareRigs((figure ? readGlbRig(figure) : characterOf(project.rig)).joints, rig.joints);
+const comparedWith = (project: Project, { figure, character }: BakeJob, rig: Rig): RigComparison =>
+  compareRigs((figure ? readGlbRig(figure) : characterOf(project.rig, character)).joints, rig.joints);
 
 /** Bakes every sample to a file that is written while it is made. */
 async function writtenSamples(
@@ -247,12 +271,14 @@ async function writtenSamples(
   job: BakeJob,
   own: Required<JobOptions>,
 ): Promise<Pick<Baked, 'file' | 'warnings' | 'compared'>> {
-  const { rig } = project;
+  const character = job.character ?? 0;
+  const rig = rigOfCharacter(project.rig, character);
   const { onto, options } = placeOf(project, job);
   const times = { ...plan, interval: 1 / plan.rate };
   const format = writtenKind(job.format).writes.format(rig, times, { ...options, onto });
   const sink = newBlobSink();
-  const bakers = await bakersOf(outline, plan, own.signal);
+  const scene = await bakersOf(outline, plan, own.signal);
+  const bakers = scene.map((baker) => bakerOfCharacter(project.rig, character, baker));
   const shaping = () => shapeRoot(rig, job);
   const written = await bakeToFile(format, plan, bakers, sink, { ...own, shaping });
   return {
@@ -271,13 +297,15 @@ async function writtenKeys(
   limits: KeyLimits,
   { onProgress, signal: own }: Required<JobOptions>,
 ): Promise<Omit<Baked, 'frames' | 'interval'>> {
-  const { rig } = project;
-  const all = await sampled(outline, plan, own, (done) => onProgress(done * EVALUATING_FEW));
-  const samples = shapeRoot(rig, job)(all);
+  const character = job.character ?? 0;
+  const rig = rigOfCharacter(project.rig, character);
+  const scene = await sampled(outline, plan, own, (done) => onProgress(done * EVALUATING_FEW));
+  const samples = shapeRoot(rig, job)(samplesOfCharacter(project.rig, character, scene));
+  const wanted = wantedOfCharacter(project.rig, character, wantedKeys(project, plan));
   const keys = await keysFromSamples(
     rig,
     samples,
-    { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan), straight: job.straight },
+    { ...limits, space: 'quaternion', wanted, straight: job.straight },
     {
       makers: keysMakers(),
       signal: own,
@@ -293,7 +321,7 @@ async function writtenKeys(
     warnings: [],
     compared: comparedWith(project, job, readGlbRig(bytes)),
     keys: factsOf(keys),
-    over: overTime(project, samples, keys),
+    over: overTime(rig, ownPartsOf(project, character), samples, keys),
   };
 }
 
@@ -318,7 +346,7 @@ async function bakedIn(
   const samples = shape(all);
   if (frames.kind !== 'few') {
     if (as === 'base') checkProps(rig, all);
-    const motion = { ...(joints ? ofMembers(samples, rig.joints, joints) : samples), rig };
+    const motion = takeMotion(project, samples, job.character ?? 0, joints);
     return { take: writtenTake(motion, { name, file: 'bake.glb', metresPerUnit }) };
   }
   const keys = await keysFromSamples(
@@ -337,6 +365,35 @@ async function bakedIn(
     },
   );
   return { channels: layerChannels(rig, keys, plan.first, plan.step), keys: factsOf(keys) };
+}
+
+/** Samples of the scene, or of some of its members, as a motion of the skeleton of one character. */
+function takeMotion(
+  { rig, scene }: Project,
+  samples: Samples,
+  character: number,
+  joints: ReadonlySet<number> | undefined,
+): Motion {
+  const some = joints ? ofMembers(samples, rig.joints, joints) : samples;
+  if (scene.characters.length === 1) return { ...some, rig };
+  const { from, faceFrom } = topologyOf(rig).spans[character];
+  const all = Array.from({ length: memberCount(rig) }, (_, member) => member);
+  const own = all.filter(
+    (member) => ownerOfMember(rig, member) === character && (joints?.has(member) ?? true),
+  );
+  const moved = ofMembers(samples, rig.joints, new Set(own));
+  const back = (track: Track, first = from): Track => ({
+    ...track,
+    joints: track.joints.map((joint) => joint - first),
+  });
+  return {
+    ...moved,
+    rig: characterOf(rig, character),
+    translations: back(moved.translations),
+    rotations: back(moved.rotations),
+    scales: back(moved.scales),
+    faces: back(moved.faces, faceFrom),
+  };
 }
 
 const api = {
@@ -391,13 +448,17 @@ const api = {
       const whole = planBake(project, job);
       const count = Math.min(whole.count, Math.ceil(CHARTED / project.rig.joints.length));
       const plan = { ...whole, count };
-      const samples = await sampled(outline, plan, signal, () => undefined);
+      const character = job.character ?? 0;
+      const rig = rigOfCharacter(project.rig, character);
+      const scene = await sampled(outline, plan, signal, () => undefined);
+      const samples = samplesOfCharacter(project.rig, character, scene);
+      const wanted = wantedOfCharacter(project.rig, character, wantedKeys(project, plan));
       for (const factor of FACTORS) {
         const limits = { length: job.limits.length * factor, angle: job.limits.angle * factor };
         const keys = await keysFromSamples(
-          project.rig,
+          rig,
           samples,
-          { ...limits, space: 'quaternion', wanted: wantedKeys(project, plan), straight: job.straight },
+          { ...limits, space: 'quaternion', wanted, straight: job.straight },
           { makers: keysMakers(), signal },
         );
         found({ ...factsOf(keys), limits, ...(count < whole.count && { ofFirst: count / whole.rate }) });

@@ -1,4 +1,4 @@
-import { characterIn, type Figure, type Project, type Take } from '@evlay/core';
+import { type Figure, figuresIn, type Project, type Take } from '@evlay/core';
 import {
   projectFromCharacter,
   projectFromTake,
@@ -9,6 +9,7 @@ import {
 import {
   FileError,
   type FindResource,
+  hasSkin,
   kindOf,
   type Made,
   makeSamples,
@@ -21,6 +22,8 @@ import {
   unzip,
 } from '@evlay/core/format';
 import type { Wearer } from '@evlay/core/make';
+import type { Rig } from '@evlay/core/rig';
+import { unmatchedJoints } from '@evlay/core/take';
 import { transfer } from 'comlink';
 import { digestOf } from '../storage/record.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
@@ -57,17 +60,17 @@ export type WithDigests<T> = T & { readonly digests: Readonly<Record<string, str
 /** What holds large buffers in a result. */
 interface Heavy {
   readonly takes: readonly Pick<Take, 'source' | 'translations' | 'rotations' | 'scales'>[];
-  readonly figure?: Figure;
+  readonly figures?: readonly Figure[];
 }
 
 const ofProject = ({ project: { takes, scene } }: ReadProject): Heavy => ({
   takes,
-  figure: characterIn(scene).figure,
+  figures: figuresIn(scene),
 });
 const ofTakes = (read: ReadTakes): Heavy => read;
 const ofRemembered = ({ project, past, future }: Remembered): Heavy => ({
   takes: [project, ...past, ...future].flatMap(({ takes }) => takes),
-  figure: characterIn(project.scene).figure,
+  figures: figuresIn(project.scene),
 });
 
 /**
@@ -81,9 +84,9 @@ async function attempt<T extends object>(
 ): Promise<Outcome<WithDigests<T>>> {
   try {
     const result = await read();
-    const { takes, figure } = heavy(result);
+    const { takes, figures = [] } = heavy(result);
     const files = new Map(takes.map(({ source }) => [source.id, source.bytes]));
-    if (figure) files.set(figure.id, figure.bytes);
+    for (const figure of figures) files.set(figure.id, figure.bytes);
     const digests = Object.fromEntries(
       [...files].flatMap(([id, bytes]) => (bytes.length > 0 ? [[id, digestOf(bytes)]] : [])),
     );
@@ -97,7 +100,7 @@ async function attempt<T extends object>(
       source.bytes.buffer,
       ...[translations, rotations, scales].map(({ values }) => values.buffer),
     ]);
-    if (figure) buffers.push(figure.bytes.buffer);
+    for (const figure of figures) buffers.push(figure.bytes.buffer);
     return transfer({ ...result, digests }, [...new Set(buffers)] as ArrayBuffer[]);
   } catch (error) {
     if (error instanceof FileError) return { refused: error.message };
@@ -132,6 +135,9 @@ async function openSet(
   };
   return { mains, findFrom };
 }
+
+/** The part of a skeleton's joints that a rig does not have, from which on it is that of another character. */
+const OF_ANOTHER = 0.5;
 
 const fileOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 
@@ -181,6 +187,21 @@ const api = {
       const { take, warnings } = await readAnyTake(main.name, main.bytes);
       return { project: withStanding(projectFromTake(take)), warnings };
     }, ofProject),
+
+  /** Whether a file brings a figure on a skeleton that none of some rigs has: a character of its own, and no motion for them. */
+  bringsCharacter: async (files: readonly PathFile[], rigs: readonly Rig[]): Promise<boolean> => {
+    try {
+      const { mains, findFrom } = await openSet(files);
+      const [main] = mains;
+      const read = await kindOf(main.name)?.readCharacter?.(main.name, main.bytes, findFrom(main));
+      if (!read || mains.length > 1 || !hasSkin(read.figure.bytes)) return false;
+      return rigs.every((rig) => unmatchedJoints(rig, read).length > OF_ANOTHER * read.rig.joints.length);
+    } catch (error) {
+      // What is wrong with it is said where it is read.
+      if (error instanceof FileError) return false;
+      throw error;
+    }
+  },
 
   /**
    * Reads the takes of files that are to come into an open project: a motion, or the animations of a character. One

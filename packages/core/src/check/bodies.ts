@@ -2,7 +2,8 @@ import type { Parts } from '../rig/parts.js';
 import { rigHeight } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { positionsAtRest } from '../rig/rest.js';
-import { jointChildren, type Rig } from '../rig/rig.js';
+import { charactersOf, jointChildren, ownName, type Rig } from '../rig/rig.js';
+import { ownerOf } from '../rig/topology.js';
 import { matrixAt, type SeenMotion } from './seen.js';
 
 /** A bone as a body: from one joint to another, round, with a radius in units of the rig. */
@@ -10,8 +11,9 @@ export interface Body {
   readonly from: number;
   readonly to: number;
   readonly radius: number;
-  /** What it belongs to: the name of a limb, or `trunk`. */
+  /** What it belongs to: the name of a limb, or `trunk`; and of which character that is. */
   readonly of: string;
+  readonly owner: number;
   /** Its place from the top of its limb down. */
   readonly depth: number;
 }
@@ -27,36 +29,32 @@ function radiusOf(part: string): number {
   return 0.015;
 }
 
-/** The bodies of a character: the bones of its trunk, and those of its limbs with what follows their ends. */
+/** The bodies of all characters: the bones of their trunks, and those of their limbs with what follows their ends. */
 export function bodiesOf(rig: Rig, limbs: readonly CompiledLimb[], parts: Parts): Body[] {
-  const height = rigHeight(rig);
+  const heights = charactersOf(rig).map((one) => rigHeight(one.rig) * (one.frame?.scale ?? 1));
   const children = jointChildren(rig);
-  const inTrunk = (j: number) => /^(hips|torso|neck|head)$/.test(parts[j]);
+  const inTrunk = (j: number) => /^(hips|torso|neck|head)$/.test(ownName(parts[j]));
+  const body = (from: number, to: number, of: string, depth: number): Body => {
+    const owner = Math.max(0, ownerOf(rig, from));
+    return { from, to, radius: heights[owner] * radiusOf(parts[from]), of, owner, depth };
+  };
   const trunk = rig.joints.flatMap(({ parent }, to) =>
-    parent >= 0 && inTrunk(parent) && inTrunk(to)
-      ? [{ from: parent, to, radius: height * radiusOf(parts[parent]), of: 'trunk', depth: 0 }]
-      : [],
+    parent >= 0 && inTrunk(parent) && inTrunk(to) ? [body(parent, to, 'trunk', 0)] : [],
   );
   const others = limbs.flatMap(({ name, chain }) => {
-    if (name === 'tail' || name === 'trunk') return [];
+    if (/^(tail|trunk)$/.test(ownName(name))) return [];
     const bones = chain.slice(1).map((to, k) => [chain[k], to] as const);
     const end = chain[chain.length - 1];
     const beyond = children[end].find((child) => parts[child] === parts[end]) ?? children[end][0];
     const all = beyond === undefined ? bones : [...bones, [end, beyond] as const];
-    return all.map(([from, to], depth) => ({
-      from,
-      to,
-      radius: height * radiusOf(parts[from]),
-      of: name,
-      depth,
-    }));
+    return all.map(([from, to], depth) => body(from, to, name, depth));
   });
   return [...trunk, ...others];
 }
 
 /**
  * Pairs of bodies that must not pass through each other: of different limbs, or of a limb and the trunk, where they do not
- * hang together and do not touch at rest.
+ * hang together and do not touch at rest; and all of different characters.
  */
 export function pairsOf(rig: Rig, bodies: readonly Body[]): [Body, Body][] {
   const places = positionsAtRest(rig);
@@ -67,6 +65,10 @@ export function pairsOf(rig: Rig, bodies: readonly Body[]): [Body, Body][] {
   const pairs: [Body, Body][] = [];
   for (const [i, a] of bodies.entries())
     for (const b of bodies.slice(i + 1)) {
+      if (a.owner !== b.owner) {
+        pairs.push([a, b]);
+        continue;
+      }
       if (a.of === b.of) continue;
       // The first bone of a limb lies in the trunk.
       if ((a.of === 'trunk' && b.depth === 0) || (b.of === 'trunk' && a.depth === 0)) continue;

@@ -1,4 +1,5 @@
 import type { Rig } from '../rig/rig.js';
+import { charactersOf } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 
 /**
@@ -43,7 +44,8 @@ export interface BodyRanges {
 
 /** The ranges of the joints of a rig, by what they are to the body. */
 export function bodyRanges(rig: Rig): BodyRanges {
-  const roles = rolesOf(rig).map((one) => one?.role.replace(/^(left|right)/, '').replace(/\d+$/, '') ?? '');
+  const all = charactersOf(rig).flatMap((one) => rolesOf(one.rig));
+  const roles = rig.joints.map((_, j) => all[j]?.role.replace(/^(left|right)/, '').replace(/\d+$/, '') ?? '');
   const said = (table: typeof TURNS) => (role: string) =>
     table.find(([pattern]) => pattern.test(role))?.[1] ?? Number.POSITIVE_INFINITY;
   return {

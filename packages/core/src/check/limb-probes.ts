@@ -3,6 +3,7 @@ import { DEGREES } from '../math/euler.js';
 import { angleBetween } from '../math/quaternion.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import type { CompiledLimb } from '../rig/reach.js';
+import { ownName } from '../rig/rig.js';
 import type { Probe } from './probe.js';
 import { bendOf, rangesOf } from './ranges.js';
 import { matrixAt, rotationAt, type SeenMotion } from './seen.js';
@@ -10,7 +11,7 @@ import { matrixAt, rotationAt, type SeenMotion } from './seen.js';
 /** Joints that are bent or turned further than any take of the project has them, or bent backwards. */
 export function rangeProbes(project: Project): Probe[] {
   const { rig } = project;
-  const limbs = compiledLimbs(rig, project.limbs).filter(({ name }) => name !== 'trunk' && name !== 'tail');
+  const limbs = compiledLimbs(rig, project.limbs).filter(({ name }) => !/^(trunk|tail)$/.test(ownName(name)));
   const ranges = rangesOf(project);
   if (!ranges) return [];
   const bent = new Set<number>();

@@ -1,6 +1,7 @@
 import type { Project } from '../layer/project.js';
 import { positionsAtRest } from '../rig/rest.js';
-import { characterOf, subtreeEnds } from '../rig/rig.js';
+import { subtreeEnds } from '../rig/rig.js';
+import { propsFrom } from '../rig/topology.js';
 import { CALM, LEAPS, leapsOf, secondTurn } from './leaps.js';
 import type { Probe } from './probe.js';
 import { matrixAt, type SeenMotion } from './seen.js';
@@ -21,7 +22,7 @@ const LEVER = 0.3;
 export function popProbes(project: Project): Probe[] {
   const { rig, fps, metresPerUnit } = project;
   const levers = leversOf(project);
-  const count = characterOf(rig).joints.length;
+  const count = propsFrom(rig);
   const step = popStep(fps);
   const rate = (fps / step) ** 2;
   return rig.joints.flatMap(({ parent }, joint): Probe[] => {

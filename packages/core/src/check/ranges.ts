@@ -1,5 +1,6 @@
 import { takeOf } from '../layer/content.js';
 import type { Project } from '../layer/project.js';
+import { characterOfTake } from '../layer/scene.js';
 import { playsOn } from '../match/fit.js';
 import { DEGREES } from '../math/euler.js';
 import { angleBetween } from '../math/quaternion.js';
@@ -7,7 +8,7 @@ import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { placeAll, placePose } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
-import { jointIndex, type Rig } from '../rig/rig.js';
+import { charactersOf, jointIndex, type Rig, sceneName } from '../rig/rig.js';
 import { readSample } from '../take/sample.js';
 import type { Take } from '../take/take.js';
 import { bodyRanges } from './body-ranges.js';
@@ -55,12 +56,12 @@ const known = new WeakMap<
 /** Samples of a take that are looked at: many thousands say no more than some hundred. */
 const LOOKS = 600;
 
-function rangesIn(rig: Rig, limbs: readonly CompiledLimb[], take: Take): Ranges {
+function rangesIn(rig: Rig, limbs: readonly CompiledLimb[], take: Take, player: string): Ranges {
   const before = known.get(take);
   if (before?.rig === rig && before.limbs === limbs) return before.ranges;
   const placed = placePose(rig, restPose(rig));
   const own = restPose(take.rig);
-  const indices = take.rig.joints.map(({ name }) => jointIndex(rig, name));
+  const indices = take.rig.joints.map(({ name }) => jointIndex(rig, sceneName(player, name)));
   const bends = new Map<number, readonly [number, number]>();
   const turns = new Map<number, number>();
   const step = Math.max(1, Math.floor(take.count / LOOKS));
@@ -99,12 +100,14 @@ export function rangesOf(project: Project): Ranges | undefined {
   const { rig } = project;
   const limbs = compiledLimbs(rig, project.limbs);
   const used = new Set(project.layers.map((layer) => takeOf(layer)?.take));
-  const takes = project.takes.filter((take) => used.has(take.id) || playsOn(rig, take));
+  const characters = charactersOf(rig);
+  const playerOf = (take: Take) => characters[characterOfTake(project.scene, take)];
+  const takes = project.takes.filter((take) => used.has(take.id) || playsOn(playerOf(take).rig, take));
   if (takes.length === 0) return undefined;
   const bends = new Map<number, readonly [number, number]>();
   const turns = new Map<number, number>();
   for (const take of takes) {
-    const own = rangesIn(rig, limbs, take);
+    const own = rangesIn(rig, limbs, take, playerOf(take).name);
     for (const [j, [least, most]] of own.bends) {
       const [a, b] = bends.get(j) ?? [least, most];
       bends.set(j, [Math.min(a, least), Math.max(b, most)]);

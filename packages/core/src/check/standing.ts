@@ -16,7 +16,7 @@ import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
 import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
-import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import { isWithin, jointIndex, ownName, type Rig, sceneName } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
 
@@ -35,17 +35,18 @@ export function placedBelow(stack: CompiledStack, frame: number, end: number): P
 
 /** The limb that stands on a foot: the one whose chain has it. */
 export const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLimb | undefined =>
-  limbs.find(({ name, chain }) => name !== 'trunk' && chain.slice(1).includes(foot));
+  limbs.find(({ name, chain }) => ownName(name) !== 'trunk' && chain.slice(1).includes(foot));
 
 /** The frames of the project, within its range, in which the feet of a layer's take stand, by limb. */
 export function standingSpans(project: Project, layer: Layer, take: Take): Map<CompiledLimb, StandingSpan[]> {
   const limbs = compiledLimbs(project.rig, project.limbs);
   const rate = take.interval * project.fps;
+  const player = takeOf(layer)?.character ?? '';
   return spansByTime(
     project,
     ownTime(layer, take, project.fps),
     (take.contacts?.spans ?? []).flatMap(({ joint, from, to }) => {
-      const limb = limbOn(limbs, jointIndex(project.rig, joint));
+      const limb = limbOn(limbs, jointIndex(project.rig, sceneName(player, joint)));
       return limb ? [{ limb, from: from * rate, to: to * rate }] : [];
     }),
   );

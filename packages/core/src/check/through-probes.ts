@@ -1,13 +1,12 @@
 import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
-import { characterOf } from '../rig/rig.js';
 import { bodiesOf, pairsOf, penetration } from './bodies.js';
 import type { Probe } from './probe.js';
 
-/** Limbs, hands and body that pass through each other; those that touch at rest may. */
+/** Limbs, hands and bodies that pass through each other; those of one character that touch at rest may. */
 export function throughProbes(project: Project): Probe[] {
   const centimetres = 100 * project.metresPerUnit;
-  const bodies = bodiesOf(characterOf(project.rig), compiledLimbs(project.rig, project.limbs), project.parts);
+  const bodies = bodiesOf(project.rig, compiledLimbs(project.rig, project.limbs), project.parts);
   return pairsOf(project.rig, bodies).map(
     ([a, b]): Probe => ({
       kind: 'through',

@@ -111,6 +111,8 @@ const appliedSchema = z.object({
 /** `project.json` of a project file. */
 export const projectJsonSchema = z.object({
   name: z.string().min(1),
+  /** What the first character is called, which the stack calls the rig. */
+  character: z.string().min(1).optional(),
   takes: listOf(take).optional(),
   mappings: listOf(mapping).optional(),
   props: listOf(prop).optional(),
@@ -152,6 +154,7 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
   const byId = new Map(project.takes.map((one) => [one.id, one]));
   return {
     name: project.name,
+    ...(project.scene.characters[0].name && { character: project.scene.characters[0].name }),
     takes: project.takes.map((one) => {
       const source = one.made && byId.get(one.made.from);
       return {

@@ -10,6 +10,7 @@ import {
   type Vector3,
 } from '../rig/rig.js';
 import { sharingTopology } from '../rig/topology.js';
+import type { Take } from '../take/take.js';
 import type { Prop } from './prop.js';
 
 /** A skinned figure, as the file that it came in. */
@@ -121,4 +122,15 @@ export function rigOfScene({ characters, props }: Scene, before?: Rig): Rig {
   );
   const rig = { joints, ...(faces.length > 0 && { faces }), characters: known };
   return before ? sharingTopology(rig, before) : rig;
+}
+
+/** The character whose skeleton a take is of, the first where none is: the one that it was fitted to. Props may stand behind its joints. */
+export function characterOfTake({ characters }: Scene, { rig }: Pick<Take, 'rig'>): number {
+  if (characters.length === 1) return 0;
+  const text = (joints: readonly Joint[]) => JSON.stringify(joints);
+  const is = ({ joints }: Rig) => text(rig.joints.slice(0, joints.length)) === text(joints);
+  return Math.max(
+    0,
+    characters.findIndex((one) => one.rig === rig || is(one.rig)),
+  );
 }

@@ -1,4 +1,5 @@
 import { type Part, type Parts, partNames } from './parts.js';
+import { ownName } from './rig.js';
 
 /** Halves and kinds of parts of the body that are weighed together. */
 export const PART_SETS = ['upper', 'lower', 'left', 'right', 'arms', 'legs', 'head'] as const;
@@ -16,4 +17,4 @@ const IS_IN: Record<PartSet, RegExp> = {
 
 /** The parts of a rig that are in a set; none where it has none such, as a dog has no arms. */
 export const partsInSet = (parts: Parts, set: PartSet): Part[] =>
-  partNames(parts).filter((part) => IS_IN[set].test(part));
+  partNames(parts).filter((part) => IS_IN[set].test(ownName(part)));

@@ -112,21 +112,30 @@ function partsOfCharacter(rig: Rig): Part[] {
   return namedParts(rig, { kinds: found, sides });
 }
 
-/** The parts that occur, in {@link PART_ORDER}, numbered ones in turn, then parts of the user's own making. */
+/** The parts that occur, character by character in {@link PART_ORDER}, numbered ones in turn, then parts of the user's own making. */
 export function partNames(parts: Parts): Part[] {
-  const rank = (part: Part): readonly [number, number] => {
-    const [, stem, number] = /^(.*?)(\d*)$/.exec(part)!;
+  const named: string[] = [];
+  const rank = (part: Part): readonly [number, number, number] => {
+    const slash = part.lastIndexOf('/');
+    const name = part.slice(0, slash + 1);
+    if (!named.includes(name)) named.push(name);
+    const [, stem, number] = /^(.*?)(\d*)$/.exec(part.slice(slash + 1))!;
     const at = PART_ORDER.indexOf(stem);
-    return at < 0 ? [PART_ORDER.length, 0] : [at, Number(number)];
+    return [
+      named.indexOf(name),
+      ...(at < 0 ? ([PART_ORDER.length, 0] as const) : ([at, Number(number)] as const)),
+    ];
   };
   return [...new Set(parts)]
     .map((part) => ({ part, rank: rank(part) }))
-    .sort((a, b) => a.rank[0] - b.rank[0] || a.rank[1] - b.rank[1])
+    .sort((a, b) => a.rank[0] - b.rank[0] || a.rank[1] - b.rank[1] || a.rank[2] - b.rank[2])
     .map(({ part }) => part);
 }
 
-/** A part's name as people read it: `leftForeLeg1` becomes `left fore leg 1`. */
+/** A part's name as people read it: `leftForeLeg1` becomes `left fore leg 1`; of a further character after that one's. */
 export function partLabel(part: Part): string {
+  const slash = part.lastIndexOf('/');
+  if (slash > 0) return `${part.slice(0, slash)}’s ${partLabel(part.slice(slash + 1))}`;
   return part
     .replace(/([a-z])([A-Z])/g, '$1 $2')
     .replace(/([a-z])(\d+)$/, '$1 $2')

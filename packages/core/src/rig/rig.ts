@@ -14,6 +14,9 @@ export const characterOf = (rig: Rig, character = 0): Rig =>
 export const characterIndex = (rig: Rig, name = ''): number =>
   charactersOf(rig).findIndex((one) => one.name === name);
 
+/** What a character itself calls something of its own that has its name before it in the scene. */
+export const ownName = (name: string): string => name.slice(name.lastIndexOf('/') + 1);
+
 /** The name in the scene of what a character calls `own`: a joint, a part, a limb, a face channel. */
 export const sceneName = (character: string, own: string): string =>
   character === '' ? own : `${character}/${own}`;

@@ -101,6 +101,12 @@ export function sharingTopology(rig: Rig, other: Rig): Rig {
 /** Index of the root of a character, of the first where none is said. */
 export const rootOf = (rig: Rig, character = 0): number => topologyOf(rig).spans[character].root;
 
+/** Index of the first joint behind those of the characters: there the props begin. */
+export const propsFrom = (rig: Rig): number => {
+  const { spans } = topologyOf(rig);
+  return spans[spans.length - 1].to;
+};
+
 /** The character that a joint belongs to; -1 for a prop. */
 export const ownerOf = (rig: Rig, joint: number): number => topologyOf(rig).owners[joint];
 

@@ -56,7 +56,7 @@ export function quayRun(figure: Uint8Array): Project {
     range: [0, 150],
     metresPerUnit: 1,
     place: 'harbour',
-    scene: sceneOf(BRINDLE, { id: 'brindle', bytes: figure }),
+    scene: sceneOf(BRINDLE, { id: 'brindle', bytes: figure }, 'Brindle'),
     rig: BRINDLE,
     parts,
     takes: [walk, trot],

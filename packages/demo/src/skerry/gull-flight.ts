@@ -60,7 +60,7 @@ export function gullFlight(figure: Uint8Array): Project {
     range: [0, FRAMES - 1],
     metresPerUnit: 1,
     place: 'harbour',
-    scene: sceneOf(SKERRY, { id: 'skerry', bytes: figure }),
+    scene: sceneOf(SKERRY, { id: 'skerry', bytes: figure }, 'Skerry'),
     rig: SKERRY,
     parts: findParts(SKERRY),
     takes: [glides, slow, fast],

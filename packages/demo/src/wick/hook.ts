@@ -175,7 +175,7 @@ function props(lanternGlb: Uint8Array): Prop[] {
 /** The project "The lantern on its hook": Wick takes it and hangs it back, while a barrel rolls down the quay ramp. */
 export function lanternOnHook(figure: Uint8Array, lanternGlb: Uint8Array): Project {
   const take = takeFrom('idle', bvhText(BARE, bare(idle())));
-  const scene = { ...sceneOf(BARE, { id: 'bare', bytes: figure }), props: props(lanternGlb) };
+  const scene = { ...sceneOf(BARE, { id: 'bare', bytes: figure }, 'Wick'), props: props(lanternGlb) };
   const rig = rigOfScene(scene);
   const parts = findParts(rig);
   const only = (...names: readonly string[]) =>

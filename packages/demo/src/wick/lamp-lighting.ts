@@ -128,7 +128,7 @@ export async function lampLighting(figure: Uint8Array): Promise<Project> {
     range: [0, FRAMES - 1],
     metresPerUnit: 1,
     place: 'harbour',
-    scene: sceneOf(WICK, { id: 'wick', bytes: figure }),
+    scene: sceneOf(WICK, { id: 'wick', bytes: figure }, 'Wick'),
     rig: WICK,
     parts: findParts(WICK),
     takes: [take, waiting, suit, fitted],

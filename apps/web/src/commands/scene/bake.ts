@@ -1,10 +1,11 @@
 import { countKeys, frameNumber, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
-import { lostInBake, memoryRefusal, planBake } from '@evlay/core/bake';
+import { lostInBake, memoryRefusal, planBake, rigOfCharacter } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
 import { type JobWork, startJob } from '@evlay/core/job';
-import { characterOf, facesOf } from '@evlay/core/rig';
+import { characterOf, charactersOf, facesOf } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
+import { castOf } from '../../editor/cast.js';
 import type { Editor } from '../../editor/editor.js';
 import { layerAlone } from '../../editor/seen.js';
 import { whenMade } from '../../jobs/open.js';
@@ -33,9 +34,9 @@ export interface DoneBake {
 
 /** What is baked, and who hears of it. */
 export interface Baking {
-  readonly job: Omit<BakeJob, 'character'>;
-  /** What is baked: the stack as it is shown, each variant over its own range, or each stretch between two marks. */
-  readonly what: 'stack' | 'variants' | 'marks';
+  readonly job: Omit<BakeJob, 'figure'>;
+  /** What is baked: the stack as it is shown, each variant over its own range, each stretch between two marks, or each character of the scene. */
+  readonly what: 'stack' | 'variants' | 'marks' | 'characters';
   /** Whether several pieces become animations of one GLB, and not a file each. */
   readonly together: boolean;
   /** What files are called: {project} and {piece} are filled in. */
@@ -56,6 +57,8 @@ interface Piece {
   readonly name: string;
   readonly project: Project;
   readonly range: readonly [number, number];
+  /** Of which character, where it is not that which was chosen. */
+  readonly character?: number;
 }
 
 /** The stretches between the marks of a project, each called as the mark at which it begins, with a number where that is taken. */
@@ -81,6 +84,13 @@ function piecesOf(editor: Editor, what: Baking['what'], range: BakeJob['range'])
       return { name, project: own, range: own.range };
     });
   }
+  if (what === 'characters')
+    return project.scene.characters.map((_, character) => ({
+      name: castOf(project, character).name,
+      project: asSeen(editor, project),
+      range: range ?? project.range,
+      character,
+    }));
   if (what === 'marks') return stretches(project).map((piece) => ({ ...piece, project }));
   return [{ name: project.name, project: asSeen(editor, project), range: range ?? project.range }];
 }
@@ -102,14 +112,20 @@ export const bake = command<Baking>({
       const pieces = piecesOf(editor, what, job.range);
       const { name } = pieces[0].project;
       const { several } = writtenKind(job.format).writes;
-      const asOne = together && several && pieces.length > 1;
+      const asOne = together && several && pieces.length > 1 && what !== 'characters';
       const names = namesOf(pieces, what === 'stack' ? '{project}' : pattern, job.format);
       const baked: { done: DoneFile; bytes: Blob }[] = [];
       for (const [k, piece] of pieces.entries()) {
         const onto = asOne && k > 0 ? await bytesOf(baked[k - 1].bytes) : undefined;
         const one = await bakeToFile(
           piece.project,
-          { ...job, range: piece.range, ...(what !== 'stack' && { name: piece.name }), onto },
+          {
+            ...job,
+            range: piece.range,
+            ...(what !== 'stack' && { name: piece.name }),
+            ...(piece.character !== undefined && { character: piece.character }),
+            onto,
+          },
           { ...own, onProgress: (done) => own.onProgress((k + done) / pieces.length) },
         );
         if (!one) return undefined;
@@ -191,7 +207,8 @@ async function zipOf(
   const manifest = {
     project: pieces[0].project.name,
     files: baked.map(({ done }, k) => {
-      const { name, project, range } = pieces[k];
+      const { name, project, range, character = job.character ?? 0 } = pieces[k];
+      const own = characterOf(project.rig, character);
       const { rate, first, step, count } = planBake(project, { ...job, range });
       return {
         file: done.file,
@@ -199,20 +216,20 @@ async function zipOf(
         range: [first, first + step * (count - 1)].map((frame) => frameNumber(project, frame)),
         samples: count,
         samplesASecond: rate,
-        joints: characterOf(project.rig).joints.length,
+        joints: own.joints.length,
         ...(done.compared && { jointsAsTheyCameIn: done.compared.same }),
         ...(done.keys && {
           keys: done.keys.after,
           keysOfEverySample: done.keys.before,
           largestError: {
             length: done.keys.error.length,
-            joint: project.rig.joints[done.keys.error.moved].name,
+            joint: rigOfCharacter(project.rig, character).joints[done.keys.error.moved].name,
             degrees: done.keys.error.angle,
-            ...(facesOf(project.rig).length > 0 && { number: done.keys.error.number }),
+            ...(facesOf(own).length > 0 && { number: done.keys.error.number }),
           },
         }),
         warnings: done.warnings,
-        lost: lostInBake(project, writtenKind(job.format), job.props),
+        lost: lostInBake(project, writtenKind(job.format), job.props, character),
       };
     }),
   };
@@ -275,7 +292,7 @@ export const bakeIn = command<BakingIn>({
         // What is there is changed, and not the values of a variant that is shown.
         const lost = as === 'base' ? variantsLost(of) : 0;
         const before = editor.kept.settled();
-        editor.kept.edit((now) => putBaked(now, as, name, range, baked));
+        editor.kept.edit((now) => putBaked(now, as, name, range, job.character ?? 0, baked));
         ended(editor.kept.settled() === before ? undefined : saidOf(as, name, baked, lost));
       },
       (reason) => {
@@ -292,10 +309,12 @@ function putBaked(
   as: BakingIn['as'],
   name: string,
   range: readonly [number, number],
+  character: number,
   { take, channels = {}, before }: BakedIn,
 ): Project {
+  const player = charactersOf(project.rig)[character].name || undefined;
   if (as === 'take') return addTakes(project, take ? [take] : []);
-  const content = take ? playing(take.id) : keyed(channels);
+  const content = take ? playing(take.id, 'first', player) : keyed(channels);
   if (as === 'layer') return addBaked(project, name, range, { content, take }).project;
   return putMerged(
     project,

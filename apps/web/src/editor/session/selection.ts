@@ -4,6 +4,8 @@ import type { KeyPick } from '@evlay/core';
 export interface Selection {
   /** The layer that receives keys. */
   readonly lit: string;
+  /** The character that is worked with, by its index in the scene: of it are map, takes and parts. */
+  readonly character: number;
   /** Layers that are picked, the lit one among them; none where it is alone. */
   readonly layers: readonly string[];
   /** Indices of the picked joints; the last one has the handles in the view. */
@@ -22,6 +24,7 @@ export interface Selection {
 
 export const newSelection = (lit: string): Selection => ({
   lit,
+  character: 0,
   layers: [],
   picked: [],
   faces: [],

@@ -1,5 +1,6 @@
 import { Box } from '@chakra-ui/react';
 import { layerById, layerIndex, takeOf } from '@evlay/core';
+import { charactersOfLayer } from '@evlay/core/edit';
 import { memo, useEffect, useRef } from 'react';
 import { useLayer, useProject, useSession } from '../../editor/context.js';
 import type { TimeScale } from '../../timeline/time-scale.js';
@@ -63,6 +64,12 @@ function LaneInSight({ id, scale, header, tall, slim, lit, picked }: LaneInSight
     return layer !== undefined && hasRows(layer, project.parts);
   });
   const index = useProject((project) => layerIndex(project, id));
+  const character = useSession((state) => state.character);
+  const ofOthers = useProject((project) => {
+    if (project.scene.characters.length === 1) return false;
+    const own = charactersOfLayer(project, id);
+    return own.size > 0 && !own.has(character);
+  });
   const head = useLayer(id, (layer): LayerHead | Record<string, never> => {
     if (!layer) return {};
     const { name, mode, muted, solo, locked, span, content } = layer;
@@ -77,6 +84,8 @@ function LaneInSight({ id, scale, header, tall, slim, lit, picked }: LaneInSight
         display="flex"
         height={`${height - 1}px`}
         bg={lit ? 'raised' : picked ? 'raised/60' : 'transparent'}
+        opacity={ofOthers && !lit ? 0.5 : 1}
+        data-of-others={ofOthers || undefined}
         _hover={{ bg: 'raised' }}
       >
         <LaneHeader

@@ -2,7 +2,7 @@ import { layerIndex } from '@evlay/core';
 import { partAlphas } from '@evlay/core/evaluate';
 import { partLabel, partNames } from '@evlay/core/rig';
 import { useEffect, useMemo, useRef } from 'react';
-import { useEditor, useProject } from '../../editor/context.js';
+import { useCharacterParts, useEditor, useProject } from '../../editor/context.js';
 import { colorOf } from '../../theme/theme.js';
 import { useTheme } from '../../theme/use-theme.js';
 import { sameItems } from '../../ui/same-items.js';
@@ -16,7 +16,7 @@ export const cellsWidth = (parts: number): number => parts * CELL - 1;
 /** A cell for each part, filled as far as the layer counts there at this frame. */
 export function PartCells({ id }: { id: string }) {
   const { stage } = useEditor();
-  const parts = useProject((project) => project.parts);
+  const parts = useCharacterParts();
   const color = useProject((project) => project.layers[layerIndex(project, id)]?.color);
   const order = useMemo(() => partNames(parts), [parts]);
   const theme = useTheme();

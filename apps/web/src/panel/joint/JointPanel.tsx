@@ -2,6 +2,7 @@ import { Box, Text } from '@chakra-ui/react';
 import { useProject, useSession } from '../../editor/context.js';
 import { PartRow } from '../layer/PartRow.js';
 import { TouchUpRows } from '../timing/TouchUpRows.js';
+import { CharacterRows } from './CharacterRows.js';
 import { CurlRows } from './CurlRows.js';
 import { FindJoint } from './FindJoint.js';
 import { HandleRows } from './HandleRows.js';
@@ -45,6 +46,7 @@ export function JointPanel() {
             Click a joint in the view, a part on the body map, or find one by name. A double click picks its
             limb.
           </Text>
+          <CharacterRows />
           <LimbList />
           <PropList />
         </>

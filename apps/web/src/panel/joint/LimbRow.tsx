@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react';
 import { entryOf } from '@evlay/core';
-import { findLimbs, jointIndex, limbsOf } from '@evlay/core/rig';
+import { charactersOf, findLimbs, jointIndex, limbsOf, ownName, partLabel } from '@evlay/core/rig';
 import { Ban, Plus, RefreshCw, RotateCcw } from 'lucide-react';
 import { perform } from '../../commands/command.js';
 import { changeLimb, makeLimb } from '../../commands/poses/limbs.js';
@@ -10,7 +10,7 @@ import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
 
-const words = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+const words = (name: string) => partLabel(name.slice(name.lastIndexOf('/') + 1));
 
 /** Which way a bend goes, in words. */
 function wayOf([x, y, z]: readonly number[]): string {
@@ -20,13 +20,18 @@ function wayOf([x, y, z]: readonly number[]): string {
   return y > 0 ? 'up' : 'down';
 }
 
-/** All limbs of the character, to be picked; those that were taken for none can come back. */
+/** All limbs of the character that is lit, to be picked; those that were taken for none can come back. */
 export function LimbList() {
   const editor = useEditor();
   const rig = useProject((project) => project.rig);
   const corrections = useProject((project) => project.limbs);
-  const limbs = limbsOf(rig, corrections);
-  const dropped = Object.keys(corrections).filter((one) => corrections[one] === null);
+  const character = useSession((state) => state.character);
+  const own = (name: string) => {
+    const of = charactersOf(rig).findIndex((one) => one.name !== '' && name.startsWith(`${one.name}/`));
+    return Math.max(0, of) === character;
+  };
+  const limbs = limbsOf(rig, corrections).filter(({ name }) => own(name));
+  const dropped = Object.keys(corrections).filter((one) => corrections[one] === null && own(one));
   if (limbs.length + dropped.length === 0) return null;
   return (
     <Row label="limbs">
@@ -65,7 +70,7 @@ export function LimbRow() {
   const picked = useSession((state) => state.picked);
   const name = rig.joints[picked.at(-1)!]?.name;
   const limbs = limbsOf(rig, corrections).filter(({ chain }) => chain.includes(name));
-  const limb = limbs.find((one) => one.name !== 'trunk') ?? limbs[0];
+  const limb = limbs.find((one) => ownName(one.name) !== 'trunk') ?? limbs[0];
   const dropped = Object.keys(corrections).filter((one) => corrections[one] === null);
   const lost = dropped.find((one) =>
     findLimbs(rig).some((found) => found.name === one && found.chain.includes(name)),

@@ -1,7 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { layerById, type Prop, SHAPES } from '@evlay/core';
 import { type ExtraJoint, extraJoints } from '@evlay/core/edit';
-import { characterOf, rigHeight, type Vector3 } from '@evlay/core/rig';
+import { propsFrom, rigHeight, type Vector3 } from '@evlay/core/rig';
 import { Eye, EyeOff, FileInput, Trash2 } from 'lucide-react';
 import { useMemo, useRef } from 'react';
 import { perform } from '../../commands/command.js';
@@ -28,7 +28,7 @@ export function PropList() {
   const editor = useEditor();
   const rig = useProject((project) => project.rig);
   const props = useProject((project) => project.scene.props);
-  const first = characterOf(rig).joints.length;
+  const first = propsFrom(rig);
   return (
     <Row label="props">
       <Box display="flex" flexWrap="wrap" gap="1">
@@ -83,7 +83,7 @@ function ModelButton({ label, onFile }: { label: string; onFile: (file: File) =>
 export function PropRows() {
   const rig = useProject((project) => project.rig);
   const picked = useSession((state) => state.picked.at(-1) ?? -1);
-  const prop = useProject((project) => project.scene.props[picked - characterOf(rig).joints.length]);
+  const prop = useProject((project) => project.scene.props[picked - propsFrom(rig)]);
   return prop ? <PropBlock prop={prop} /> : null;
 }
 

@@ -1,12 +1,13 @@
 import type { Project } from '@evlay/core';
-import { characterIn } from '@evlay/core';
-import { characterOf } from '@evlay/core/rig';
+import { characterOf, topologyOf } from '@evlay/core/rig';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
+import { castOf, ownParts } from '../../editor/cast.js';
 import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../../editor/compare.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import type { Editor } from '../../editor/editor.js';
+import type { Stage } from '../../editor/stage.js';
 import { boneFigure } from '../scene/bone-figure.js';
 import { disposeFigure } from '../scene/dispose.js';
 import { anotherFigure, type FigureMesh, figureOf, poseMesh } from '../scene/figure.js';
@@ -61,13 +62,43 @@ interface OtherProps {
   readonly beside?: number;
 }
 
-/** A figure in the pose of another project, or of another frame. It is looked at, and not picked. */
-function Other({ read, look, beside = 0 }: OtherProps) {
+/** All characters in the pose of another project, or of another frame. They are looked at, and not picked. */
+function Other({ read, beside = 0, look }: OtherProps) {
+  const editor = useEditor();
+  const count = useSeen((project) => project.scene.characters.length);
+  const [stage, setStage] = useState<Stage>();
+  useEffect(() => {
+    const own = otherStage(editor, () => read(editor), beside);
+    setStage(own);
+    return own.stop;
+  }, [editor, read, beside]);
+  if (!stage) return null;
+  return Array.from({ length: count }, (_, k) => (
+    <OtherFigure key={String(k)} character={k} stage={stage} look={look} />
+  ));
+}
+
+interface OtherFigureProps {
+  readonly character: number;
+  readonly stage: Stage;
+  readonly look: Look;
+}
+
+function OtherFigure({ character, stage, look }: OtherFigureProps) {
   const editor = useEditor();
   const rig = useSeen((project) => project.rig);
-  const body = useSeen((project) => characterOf(project.rig));
-  const parts = useSeen((project) => project.parts);
-  const figure = useSeen((project) => characterIn(project.scene).figure);
+  const body = useSeen((project) => characterOf(project.rig, character));
+  const all = useSeen((project) => project.parts);
+  const { from, faceFrom } = topologyOf(rig).spans[character];
+  const parts = useMemo(
+    () =>
+      ownParts(
+        { parts: all, scene: editor.history.project().scene },
+        castOf(editor.history.project(), character),
+      ),
+    [all, character, editor],
+  );
+  const figure = useSeen((project) => project.scene.characters[character].figure);
   const invalidate = useThree((state) => state.invalidate);
   const [skin, setSkin] = useState<readonly FigureMesh[]>([]);
   useEffect(() => {
@@ -111,21 +142,20 @@ function Other({ read, look, beside = 0 }: OtherProps) {
   useEffect(() => () => meshes.forEach(disposeFigure), [meshes]);
 
   useEffect(() => {
-    const stage = otherStage(editor, () => read(editor), beside);
     const draw = () => {
       const shown = stage.get();
       if (shown.project.rig !== rig) return;
-      for (const figure of meshes) poseMesh(figure, shown.matrices, shown.pose.faces);
+      const matrices = shown.matrices.subarray(16 * from);
+      for (const figure of meshes) poseMesh(figure, matrices, shown.pose.faces.subarray(faceFrom));
       invalidate();
     };
     draw();
     const stop = stage.subscribe(draw);
     return () => {
       stop();
-      stage.stop();
       invalidate();
     };
-  }, [editor, read, beside, meshes, rig, invalidate]);
+  }, [stage, from, faceFrom, meshes, rig, invalidate]);
 
   return meshes.map(({ mesh }) => <primitive key={mesh.uuid} object={mesh} />);
 }

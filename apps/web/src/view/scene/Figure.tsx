@@ -1,7 +1,7 @@
-import { characterIn, layerById } from '@evlay/core';
+import { layerById } from '@evlay/core';
 import { allowsJoint } from '@evlay/core/edit';
 import type { ImageSize } from '@evlay/core/format';
-import { characterOf, rigHeight } from '@evlay/core/rig';
+import { characterOf, rigHeight, topologyOf } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useLayoutEffect, useMemo, useState } from 'react';
 import type { MeshStandardMaterial } from 'three';
@@ -10,6 +10,7 @@ import { perform } from '../../commands/command.js';
 import { limbJoints, pickJoints } from '../../commands/poses/picking.js';
 import { pickJoint } from '../../commands/view/view.js';
 import { openMenu } from '../../controls/context-menu.js';
+import { castOf, ownParts } from '../../editor/cast.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import type { SessionState } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
@@ -17,7 +18,7 @@ import { sameItems } from '../../ui/same-items.js';
 import { pressedHandles } from '../handles/attach-handles.js';
 import { boneFigure } from './bone-figure.js';
 import { disposeFigure } from './dispose.js';
-import { type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
+import { anotherFigure, type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
 import { jointMenu } from './joint-menu.js';
 import { LARGEST } from './textures.js';
 import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
@@ -31,19 +32,38 @@ const tellReduced = ({ width, height }: ImageSize): void => {
   });
 };
 
+/** The same meshes once more, to stand in another pose. */
+const again = (figure: FigureMesh): FigureMesh =>
+  anotherFigure(figure, (figure.mesh.material as MeshStandardMaterial).clone());
+
 const NO_MESHES: readonly FigureMesh[] = [];
 
-/** The character as it is seen, coloured by who drives it. Rig units; the parent scales it. */
-export function Figure() {
+/** The characters as they are seen, coloured by who drives them. Rig units; the parent scales them. */
+export function Figures() {
+  const names = useSeen(useShallow((project) => project.scene.characters.map(({ name }) => name)));
+  return names.map((name, k) => <Figure key={k === 0 ? '' : `${name}/`} character={k} />);
+}
+
+/** One character. Its meshes know its joints by their own indices. */
+function Figure({ character }: { character: number }) {
   const editor = useEditor();
   const { stage, session } = editor;
   const rig = useSeen((project) => project.rig);
-  // Where props rest is nothing to the figure.
-  const body = useSeen((project) => characterOf(project.rig));
-  const parts = useSeen((project) => project.parts);
+  // Where props rest, and others stand, is nothing to the figure.
+  const body = useSeen((project) => characterOf(project.rig, character));
+  const { from, to, faceFrom } = topologyOf(rig).spans[character];
+  const all = useSeen((project) => project.parts);
+  const parts = useMemo(
+    () =>
+      ownParts(
+        { parts: all, scene: editor.history.project().scene },
+        castOf(editor.history.project(), character),
+      ),
+    [all, character, editor],
+  );
   // Other changes of the layers are seen on the stage; React has nothing to do with them.
   const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
-  const figure = useSeen((project) => characterIn(project.scene).figure);
+  const figure = useSeen((project) => project.scene.characters[character].figure);
   const surface = useSession((state) => state.surface);
   const light = useLightDisplay();
   const [skin, setSkin] = useState<readonly FigureMesh[]>();
@@ -55,7 +75,8 @@ export function Figure() {
     if (!figure) return;
     let current = true;
     figureOf(figure.bytes, tellReduced).then(
-      (meshes) => current && setSkin(meshes),
+      // Two characters may look alike: each has meshes of its own, which can stand in another pose.
+      (meshes) => current && setSkin(character === 0 ? meshes : meshes.map(again)),
       () =>
         current &&
         notify({
@@ -67,7 +88,7 @@ export function Figure() {
     return () => {
       current = false;
     };
-  }, [figure]);
+  }, [figure, character]);
 
   const bones = useMemo(
     () => [boneFigure(body, parts, Boolean(figure), light)],
@@ -104,21 +125,29 @@ export function Figure() {
       const { drivenBy, picked, hidden: hiddenParts, lit } = session.getState();
       if (drivenBy !== 'off') jointTints(shown, colors, height, tints);
       const layer = layerById(shown.project, lit);
+      const own = rig.joints.slice(from, to);
       const marks: JointMarks = {
-        picked,
+        picked: from === 0 ? picked : picked.map((joint) => joint - from),
         edges: drivenBy === 'edges',
-        hidden: hiddenParts.length > 0 ? parts.map((part) => hiddenParts.includes(part)) : [],
-        outside: layer?.allows ? rig.joints.map(({ name }) => !allowsJoint(layer, name)) : [],
+        hidden: hiddenParts.length > 0 ? all.slice(from, to).map((part) => hiddenParts.includes(part)) : [],
+        outside: layer?.allows ? own.map(({ name }) => !allowsJoint(layer, name)) : [],
       };
+      const matrices = shown.matrices.subarray(16 * from);
+      const faces = shown.pose.faces.subarray(faceFrom);
       for (const figure of meshes) {
-        poseMesh(figure, shown.matrices, shown.pose.faces);
-        writeTints(figure.tint, figure.jointOf, drivenBy === 'off' ? undefined : tints, marks);
+        poseMesh(figure, matrices, faces);
+        writeTints(
+          figure.tint,
+          figure.jointOf,
+          drivenBy === 'off' ? undefined : tints.subarray(4 * from),
+          marks,
+        );
       }
       invalidate();
     };
     draw();
     // A picture of the project is taken once its character is there.
-    scene.userData.posed = meshes !== NO_MESHES;
+    if (character === 0) scene.userData.posed = meshes !== NO_MESHES;
     // A pose that is tried is heard from the stage: of the session only what is drawn otherwise.
     const drawn = ({ drivenBy, picked, hidden, lit }: SessionState) => [drivenBy, picked, hidden, lit];
     const stops = [
@@ -128,7 +157,7 @@ export function Figure() {
     return () => {
       for (const stop of stops) stop();
     };
-  }, [meshes, colors, height, rig, parts, scene, invalidate, stage, session]);
+  }, [meshes, colors, height, rig, all, from, to, faceFrom, character, scene, invalidate, stage, session]);
 
   /** The joint that is clicked; undefined where none is that can be picked. */
   const clicked = (event: ThreeEvent<MouseEvent>, figure: FigureMesh): number | undefined => {
@@ -136,7 +165,7 @@ export function Figure() {
     if (event.delta > 4 || pressedHandles() || session.getState().previewing) return undefined;
     event.stopPropagation();
     const joint = jointAt(figure, event);
-    return joint < 0 || session.getState().hidden.includes(parts[joint]) ? undefined : joint;
+    return joint < 0 || session.getState().hidden.includes(all[from + joint]) ? undefined : from + joint;
   };
   const menu = (event: ThreeEvent<MouseEvent>, figure: FigureMesh) => {
     const joint = clicked(event, figure);

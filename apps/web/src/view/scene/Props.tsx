@@ -1,5 +1,5 @@
 import type { Prop } from '@evlay/core';
-import { characterOf, rigHeight } from '@evlay/core/rig';
+import { propsFrom, rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
@@ -18,7 +18,7 @@ import { useLightDisplay } from './use-light.js';
 export function Props() {
   const props = useSeen((project) => project.scene.props);
   const rig = useSeen((project) => project.rig);
-  const first = characterOf(rig).joints.length;
+  const first = propsFrom(rig);
   return props.map((prop, k) =>
     prop.hidden ? null : <PropSeen key={prop.name} prop={prop} joint={first + k} />,
   );

@@ -11,7 +11,7 @@ import { Handles } from '../handles/Handles.js';
 import { PlaceHandles } from '../handles/PlaceHandles.js';
 import { TargetMarks } from '../handles/TargetMarks.js';
 import { Camera } from './Camera.js';
-import { Figure } from './Figure.js';
+import { Figures } from './Figure.js';
 import { FindingSpots } from './FindingSpots.js';
 import { Floor } from './Floor.js';
 import { Harbour } from './Harbour.js';
@@ -72,7 +72,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
         )}
       </group>
       <group scale={scale} name={NOW}>
-        <Figure />
+        <Figures />
         <Props />
       </group>
       {!previewing && <Others scale={scale} />}

@@ -28,6 +28,8 @@ export function jointTints(shown: Shown, colors: Float32Array, height: number, o
   const members = memberCount(project.rig);
   out.fill(0);
   for (let i = 1; i < project.layers.length; i++) {
+    // What has no colour of its own shows as the character's own material.
+    if (project.layers[i].color === undefined) continue;
     const asChange = actsAsChange(stack.layers[i]);
     for (let j = 0; j < n; j++) {
       const cover = asChange

@@ -76,7 +76,7 @@ export function projectFromCharacter({ name, rig, figure, takes, sets = [] }: Ch
     fps,
     range: [0, first ? Math.max(1, Math.round(takeDuration(first) * fps)) : STILL_FRAMES],
     metresPerUnit: rigHeight(rig) > TALLEST ? 0.01 : 1,
-    scene: sceneOf(rig, figure),
+    scene: sceneOf(rig, figure, name),
     rig,
     parts: findParts(rig),
     takes,

@@ -9,6 +9,7 @@ import { multiply, multiplyByInverse } from '../../math/quaternion.js';
 import { placePose } from '../../rig/placed.js';
 import { restPose } from '../../rig/pose.js';
 import { characterOf, jointIndex } from '../../rig/rig.js';
+import { propsFrom } from '../../rig/topology.js';
 import type { ChannelValues } from '../../solve/solve.js';
 import type { Motion } from '../../take/reshape.js';
 import { readSample } from '../../take/sample.js';
@@ -65,7 +66,7 @@ export function movePropAsJoint(
   const layer = layerById(project, id);
   const take = project.takes.find((one) => one.id === (layer && takeOf(layer)?.take));
   const p = jointIndex(project.rig, prop);
-  if (!layer || !take || p < characterOf(project.rig).joints.length) return undefined;
+  if (!layer || !take || p < propsFrom(project.rig)) return undefined;
   const motion = unfitted(project, take);
   const x = jointIndex(motion.rig, joint);
   if (x < 0) return undefined;

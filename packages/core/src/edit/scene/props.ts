@@ -1,27 +1,13 @@
-import { channelsOf, keyed, targetsOf, withTargets } from '../../layer/content.js';
-import type { Layer } from '../../layer/layer.js';
 import type { Project } from '../../layer/project.js';
 import type { Prop } from '../../layer/prop.js';
-import { rigOfScene } from '../../layer/scene.js';
-import { entryOf } from '../../record.js';
 import { memberNames } from '../../rig/members.js';
-import { characterOf } from '../../rig/rig.js';
 import { sameValue } from '../change.js';
+import { type Renaming, withNames } from './names.js';
+import { withScene } from './with-scene.js';
 
-/** A project with other props: joints and parts of the character stay. */
-function withProps(project: Project, props: readonly Prop[]): Project {
-  const scene = { ...project.scene, props };
-  const rig = rigOfScene(scene, project.rig);
-  const joints = project.rig.joints.length;
-  const body = characterOf(rig).joints.length;
-  // Face channels stand behind the props.
-  const parts = [
-    ...project.parts.slice(0, body),
-    ...props.map(({ name }) => name),
-    ...project.parts.slice(joints),
-  ];
-  return { ...project, scene, rig, parts: sameValue(parts, project.parts) ? project.parts : parts };
-}
+/** A project with other props: joints and parts of the characters stay. */
+const withProps = (project: Project, props: readonly Prop[]): Project =>
+  withScene(project, { ...project.scene, props });
 
 /** A name that no joint and no prop has: as it is, or with a number. */
 export function freePropName(project: Project, stem: string): string {
@@ -54,40 +40,22 @@ export function changeProp(project: Project, name: string, values: Partial<Omit<
 export function removeProp(project: Project, name: string): Project {
   const props = project.scene.props.filter((prop) => prop.name !== name);
   if (props.length === project.scene.props.length) return project;
-  return {
-    ...withProps(project, props),
-    layers: project.layers.map((layer) => withoutProp(layer, name)),
-    sets: project.sets.map((set) => ({ ...set, joints: set.joints.filter((joint) => joint !== name) })),
-  };
-}
-
-const without = <T>(record: Readonly<Record<string, T>>, name: string): Record<string, T> =>
-  Object.fromEntries(Object.entries(record).filter(([key]) => key !== name));
-
-function withoutProp(layer: Layer, name: string): Layer {
-  const concerned =
-    entryOf(channelsOf(layer), name) !== undefined ||
-    targetsOf(layer).some(({ joint, space }) => joint === name || space === name);
-  const limits = [layer.mask, layer.joints, layer.allows].some(
-    (record) => record && entryOf(record as Record<string, unknown>, name) !== undefined,
+  return withProps(
+    withNames(
+      project,
+      propsCalled((one) => (one === name ? undefined : one)),
+    ),
+    props,
   );
-  if (!concerned && !limits) return layer;
-  return {
-    ...layer,
-    ...(concerned && {
-      content: keyed(
-        without(channelsOf(layer), name),
-        targetsOf(layer).filter(({ joint, space }) => joint !== name && space !== name),
-      ),
-    }),
-    ...(layer.mask && { mask: without(layer.mask, name) }),
-    ...(layer.joints && { joints: without(layer.joints, name) }),
-    ...(layer.allows && { allows: without(layer.allows, name) }),
-  };
 }
 
-const renamed = <T>(record: Readonly<Record<string, T>>, from: string, to: string): Record<string, T> =>
-  Object.fromEntries(Object.entries(record).map(([key, value]) => [key === from ? to : key, value]));
+/** What only props are called: they are members, and parts of their own. */
+const propsCalled = (called: (name: string) => string | undefined): Renaming => ({
+  member: called,
+  part: called,
+  limb: (name) => name,
+  character: (name) => name,
+});
 
 /** Gives a prop another name, also where layers speak of it. An empty name, or one that is taken, changes nothing. */
 export function renameProp(project: Project, from: string, wanted: string): Project {
@@ -95,30 +63,15 @@ export function renameProp(project: Project, from: string, wanted: string): Proj
   if (to === '' || to === from || freePropName(project, to) !== to) return project;
   const index = project.scene.props.findIndex((prop) => prop.name === from);
   if (index < 0) return project;
-  const called = (name: string) => (name === from ? to : name);
-  const layers = project.layers.map((layer): Layer => {
-    const named = withTargets(
-      layer,
-      targetsOf(layer).map((target) => ({
-        ...target,
-        joint: called(target.joint),
-        ...(target.space !== undefined && { space: called(target.space) }),
-      })),
-    );
-    const next: Layer = {
-      ...layer,
-      ...(layer.content.kind === 'curves' && {
-        content: keyed(renamed(channelsOf(named), from, to), targetsOf(named)),
-      }),
-      ...(layer.mask && { mask: renamed(layer.mask, from, to) }),
-      ...(layer.joints && { joints: renamed(layer.joints, from, to) }),
-      ...(layer.allows && { allows: renamed(layer.allows, from, to) }),
-    };
-    return sameValue(next, layer) ? layer : next;
-  });
-  return {
-    ...withProps(project, project.scene.props.with(index, { ...project.scene.props[index], name: to })),
-    layers,
-    sets: project.sets.map((set) => ({ ...set, joints: set.joints.map(called) })),
-  };
+  const props = project.scene.props.with(index, { ...project.scene.props[index], name: to });
+  const next = withNames(
+    project,
+    propsCalled((one) => (one === from ? to : one)),
+  );
+  return withScene(
+    next,
+    { ...project.scene, props },
+    (name) => (name === to ? from : name),
+    (part) => (part === from ? to : part),
+  );
 }

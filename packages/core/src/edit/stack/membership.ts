@@ -4,6 +4,7 @@ import type { Project } from '../../layer/project.js';
 import { entryOf } from '../../record.js';
 import { limbsOf } from '../../rig/limbs.js';
 import { memberNames } from '../../rig/members.js';
+import { ownName } from '../../rig/rig.js';
 import { changeLayer } from '../change.js';
 
 /** What may receive keys on a layer, by joint. */
@@ -16,7 +17,7 @@ export const allowsJoint = ({ allows }: Pick<Layer, 'allows'>, joint: string): b
 /** The joints with the whole limbs of those that are an end: a hand is not posed without its arm. */
 function withLimbs({ rig, limbs }: Project, joints: readonly string[]): string[] {
   const whole = limbsOf(rig, limbs).filter(
-    ({ name, chain }) => name !== 'trunk' && joints.includes(chain[chain.length - 1]),
+    ({ name, chain }) => ownName(name) !== 'trunk' && joints.includes(chain[chain.length - 1]),
   );
   return [...new Set([...joints, ...whole.flatMap(({ chain }) => chain)])];
 }
@@ -85,7 +86,7 @@ export function brokenLimbs({ rig, limbs }: Pick<Project, 'rig' | 'limbs'>, laye
   const turns = (joint: string) =>
     (['rx', 'ry', 'rz'] as const).every((channel) => allowsChannel(layer, joint, channel));
   return limbsOf(rig, limbs).flatMap(({ name, chain }) => {
-    if (name === 'trunk') return [];
+    if (ownName(name) === 'trunk') return [];
     const lacking = chain.filter((joint) => !turns(joint));
     const some = chain.some((joint) => allowsJoint(layer, joint));
     return some && lacking.length > 0 ? [{ name, lacking }] : [];

@@ -20,6 +20,10 @@ export const isGlb = (bytes: Uint8Array): boolean => bytes.length >= 12 && wordA
 const wordAt = (bytes: Uint8Array, at: number): number =>
   new DataView(bytes.buffer, bytes.byteOffset).getUint32(at, true);
 
+/** Whether a binary glTF file has a surface that joints bend. Throws {@link FileError} where it is none. */
+export const hasSkin = (bytes: Uint8Array): boolean =>
+  (JSON.parse(splitGlb(bytes).json) as { skins?: readonly unknown[] }).skins?.length !== undefined;
+
 /** Takes a binary glTF file apart; the parts are views of it. Throws {@link FileError}. */
 export function splitGlb(bytes: Uint8Array): GlbParts {
   if (!isGlb(bytes)) throw new FileError('', 'this is not a binary glTF file, expected a .glb');

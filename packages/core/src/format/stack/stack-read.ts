@@ -84,7 +84,7 @@ export async function readStack(
   }
   if (!rig)
     throw new FileError('rig', 'no rig and no take in the base, expected one of them to bring the skeleton');
-  const characters = [...sceneOf(rig, figure).characters, ...readCharacters(file, find)];
+  const characters = [...sceneOf(rig, figure, json?.character).characters, ...readCharacters(file, find)];
   checkCharacters(file, { characters });
   const bodies = rigOfScene({ characters, props: [] });
   const props = readProps(file, bodies, find, json, lenient ? warnings : undefined);
@@ -190,7 +190,12 @@ export function readStackAgain(
   const file = parseStack(bytes);
   checkBase(file);
   const { scene: known } = project;
-  const characters = [known.characters[0], ...readCharacters(file, find, known.characters)];
+  const [first] = known.characters;
+  const called = json?.character ?? '';
+  const characters = [
+    first.name === called ? first : { ...first, name: called },
+    ...readCharacters(file, find, known.characters),
+  ];
   const bodies = rigOfScene({ characters, props: [] });
   const props = keepSame(known.props, readProps(file, bodies, find, json));
   const cast =

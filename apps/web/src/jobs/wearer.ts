@@ -1,0 +1,9 @@
+import type { Project } from '@evlay/core';
+import { rigOfCharacter } from '@evlay/core/bake';
+import type { Wearer } from '@evlay/core/make';
+
+/** A character as takes are fitted to it: its joints with the props, and the metres a unit of its lengths. */
+export const wearerOf = ({ rig, scene, metresPerUnit }: Project, character: number): Wearer => ({
+  rig: rigOfCharacter(rig, character),
+  metresPerUnit: metresPerUnit * (scene.characters[character].stand?.scale ?? 1),
+});
