@@ -74,7 +74,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
           as they came in
         </Text>
         {casts.length > 1 && what !== 'characters' && (
-          <Row label="character">
+          <Row label="of">
             <Select
               label="Which character is baked"
               value={String(settings.character)}

@@ -28,6 +28,7 @@ import * as bringIn from './scene/bring-in.js';
 import * as characters from './scene/characters.js';
 import * as contacts from './scene/contacts.js';
 import * as ground from './scene/ground.js';
+import * as paths from './scene/paths.js';
 import * as props from './scene/props.js';
 import * as takes from './scene/takes.js';
 import * as targets from './scene/targets.js';
@@ -84,6 +85,7 @@ const FILES: readonly object[] = [
   membership,
   merging,
   parts,
+  paths,
   pickedLayers,
   picking,
   pose,

@@ -1,5 +1,5 @@
 import type { Character, Project } from '@evlay/core';
-import { characterOf, type Parts, type Rig, topologyOf } from '@evlay/core/rig';
+import { characterOf, charactersOf, ownerOfMember, type Parts, type Rig, topologyOf } from '@evlay/core/rig';
 
 /** A character of the scene as it is shown: its joints by their own names and where they stand among those of the scene. */
 export interface Cast {
@@ -25,6 +25,12 @@ export function ownParts({ parts, scene }: Pick<Project, 'parts' | 'scene'>, cas
   const { name } = scene.characters[cast.index];
   return cast.index === 0 ? own : own.map((part) => withoutName(name, part));
 }
+
+/** The parts of a character, by their names in the scene, and of the props: one for each of its members. */
+export const partsOfCast = ({ parts, rig }: Pick<Project, 'parts' | 'rig'>, index: number): Parts =>
+  charactersOf(rig).length === 1
+    ? parts
+    : parts.filter((_, member) => [index, -1].includes(ownerOfMember(rig, member)));
 
 /** What a character of the scene calls something that has its name in front of it there. */
 export const withoutName = (character: string, name: string): string =>

@@ -1,9 +1,10 @@
 import { type Layer, layerById, type Project } from '@evlay/core';
-import { charactersOf, ownerOfMember, type Parts } from '@evlay/core/rig';
+import type { Parts } from '@evlay/core/rig';
 import { createContext, useCallback, useContext, useMemo, useRef, useSyncExternalStore } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import { sameItems } from '../ui/same-items.js';
+import { partsOfCast } from './cast.js';
 import type { Editor } from './editor.js';
 import type { SessionState } from './session.js';
 
@@ -53,13 +54,7 @@ export function useCharacterParts(): Parts {
   const rig = useProject((project) => project.rig);
   const parts = useProject((project) => project.parts);
   const character = useSession((state) => state.character);
-  return useMemo(
-    () =>
-      charactersOf(rig).length === 1
-        ? parts
-        : parts.filter((_, member) => [character, -1].includes(ownerOfMember(rig, member))),
-    [rig, parts, character],
-  );
+  return useMemo(() => partsOfCast({ rig, parts }, character), [rig, parts, character]);
 }
 
 /** Of the project as it is seen: with a tried pose, or with a take alone. */

@@ -1,6 +1,7 @@
 import { contactsOf, type HeldContacts, layerById, type Project, type StandingSpan } from '@evlay/core';
 import {
   changeContactsHeld,
+  contactsOnRefusal,
   contactsToTargets,
   easeContacts,
   findHeldAnew,
@@ -8,6 +9,7 @@ import {
   keepContacts,
   keepingRefusal,
   setStandingSpans,
+  standOn,
 } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { notify } from '../../ui/notify.js';
@@ -117,4 +119,15 @@ export const contactsAsTargets = command<string>({
     return layer && contactsOf(layer) ? undefined : { reason: 'The layer holds no contacts' };
   },
   run: (_, layer, change) => change((project) => contactsToTargets(project, layer)),
+});
+
+/** Lets the limbs of a layer stand on a prop or joint, or on the floor again. */
+export const standTheContacts = command<{ readonly layer: string; readonly space: string | undefined }>({
+  name: 'Let limbs stand on something else',
+  layer: (_, { layer }) => layer,
+  refusal({ history }, { layer, space }) {
+    const reason = space === undefined ? undefined : contactsOnRefusal(history.project(), layer, space);
+    return reason === undefined ? undefined : { reason: `${space} ${reason}` };
+  },
+  run: (_, { layer, space }, change) => change((project) => standOn(project, layer, space)),
 });

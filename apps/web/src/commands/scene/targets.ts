@@ -26,11 +26,12 @@ export function litTarget(project: Project, lit: string, joint: string | undefin
   return layer && targetsOf(layer).findLast((target) => target.joint === joint);
 }
 
-const pickedName = ({ history, session }: Editor): string | undefined =>
+/** The name of the joint that was picked last. */
+export const pickedName = ({ history, session }: Editor): string | undefined =>
   history.project().rig.joints[session.getState().picked.at(-1) ?? -1]?.name;
 
 /** The lit layer where a new target can go onto it: one with targets, or an empty override layer; not the base. */
-function litTakesTarget({ history, session }: Editor): string | undefined {
+export function litTakesTarget({ history, session }: Editor): string | undefined {
   const project = history.project();
   const { lit } = session.getState();
   const layer = layerById(project, lit);

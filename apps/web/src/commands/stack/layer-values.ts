@@ -6,9 +6,11 @@ import {
   keyPlacement,
   limitToParts,
   lineUp,
+  placementRefusal,
   rotatePlacement,
   setFollows,
   setPlacement,
+  setPlacementSpace,
   setSpan,
   setSpans,
   setTimes,
@@ -122,6 +124,17 @@ export const standAsRecorded = command<string>({
   name: 'Let it stand where it was recorded',
   layer: itself,
   run: (_, id, change) => change((project) => clearPlacement(project, id)),
+});
+
+/** Places the performance of a layer in the space of a prop or joint, or on the floor again; what is seen stays. */
+export const playOn = command<{ readonly layer: string; readonly space: string | undefined }>({
+  name: 'Play on something else',
+  layer: itsLayer,
+  refusal({ history }, { layer, space }) {
+    const reason = space === undefined ? undefined : placementRefusal(history.project(), layer, space);
+    return reason === undefined ? undefined : { reason: `${space} ${reason}` };
+  },
+  run: (_, { layer, space }, change) => change((project) => setPlacementSpace(project, layer, space)),
 });
 
 export const beginWhereEnds = command<{ layer: string; after: string }>({

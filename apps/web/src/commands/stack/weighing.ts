@@ -10,6 +10,7 @@ import {
   softenBorders,
 } from '@evlay/core/edit';
 import { type PartSet, partNames, partsInSet } from '@evlay/core/rig';
+import { partsOfCast } from '../../editor/cast.js';
 import type { Editor } from '../../editor/editor.js';
 import { command, type Refusal } from '../command.js';
 import { pickedLayers } from './picked-layers.js';
@@ -20,8 +21,8 @@ const lit = ({ session }: Editor): string => session.getState().lit;
 export type Region = PartSet | 'picked' | 'all but picked';
 
 function partsOf({ session, history }: Editor, region: Region): readonly string[] {
-  const { parts } = history.project();
-  const { parts: picked } = session.getState();
+  const { parts: picked, character } = session.getState();
+  const parts = partsOfCast(history.project(), character);
   if (region === 'picked') return picked;
   if (region === 'all but picked') return partNames(parts).filter((part) => !picked.includes(part));
   return partsInSet(parts, region);

@@ -1,5 +1,5 @@
 import type { Rig } from '@evlay/core';
-import { characterOf } from '@evlay/core/rig';
+import { charactersOf, ownName, propsFrom, topologyOf } from '@evlay/core/rig';
 import { useProject } from '../../editor/context.js';
 import { Select } from '../../ui/Select.js';
 
@@ -8,6 +8,8 @@ interface SpaceChoiceProps {
   /** The joint that is chosen; the world where undefined; nothing where it only offers, under `offer`. */
   readonly value: string | undefined;
   readonly offer?: string;
+  /** What the world is called here. */
+  readonly world?: string;
   readonly onChoose: (space: string | undefined) => void;
 }
 
@@ -15,7 +17,7 @@ const WORLD = ' world';
 const OFFER = ' offer';
 
 /** The world, a prop or a joint, in whose space something is. */
-export function SpaceChoice({ label, value, offer, onChoose }: SpaceChoiceProps) {
+export function SpaceChoice({ label, value, offer, world = 'the world', onChoose }: SpaceChoiceProps) {
   const rig = useProject((project) => project.rig);
   return (
     <Select
@@ -23,24 +25,29 @@ export function SpaceChoice({ label, value, offer, onChoose }: SpaceChoiceProps)
       value={offer === undefined ? (value ?? WORLD) : OFFER}
       onChoose={(chosen) => onChoose(chosen === WORLD ? undefined : chosen)}
     >
-      {offer === undefined ? (
-        <option value={WORLD}>the world</option>
-      ) : (
-        <option value={OFFER}>{offer}</option>
-      )}
+      {offer === undefined ? <option value={WORLD}>{world}</option> : <option value={OFFER}>{offer}</option>}
       <SpaceOptions rig={rig} />
     </Select>
   );
 }
 
 function SpaceOptions({ rig }: { rig: Rig }) {
-  const { joints } = characterOf(rig);
-  const props = rig.joints.slice(joints.length);
-  const options = (list: typeof joints) => list.map(({ name }) => <option key={name}>{name}</option>);
+  const { spans } = topologyOf(rig);
+  const props = rig.joints.slice(propsFrom(rig));
+  const options = (list: typeof props) =>
+    list.map(({ name }) => (
+      <option key={name} value={name}>
+        {ownName(name)}
+      </option>
+    ));
   return (
     <>
       {props.length > 0 && <optgroup label="props">{options(props)}</optgroup>}
-      <optgroup label="joints">{options(joints)}</optgroup>
+      {charactersOf(rig).map(({ name }, k) => (
+        <optgroup key={name} label={name === '' ? 'joints' : `joints of ${name}`}>
+          {options(rig.joints.slice(spans[k].from, spans[k].to))}
+        </optgroup>
+      ))}
     </>
   );
 }

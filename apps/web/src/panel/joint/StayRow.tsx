@@ -1,5 +1,6 @@
-import { Anchor } from 'lucide-react';
+import { Anchor, Waypoints } from 'lucide-react';
 import { perform } from '../../commands/command.js';
+import { goAlong } from '../../commands/scene/paths.js';
 import { stay } from '../../commands/scene/targets.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { useEditor } from '../../editor/context.js';
@@ -26,6 +27,7 @@ export function StayRow() {
         onChoose={(space) => space !== undefined && perform(editor, stay, { space })}
       />
       <CommandButton command={stay} arg={{}} label="Stay here: make a target" icon={Anchor} />
+      <CommandButton command={goAlong} arg={undefined} icon={Waypoints} />
     </Row>
   );
 }

@@ -1,4 +1,4 @@
-import { Box, chakra } from '@chakra-ui/react';
+import { Box, chakra, Text } from '@chakra-ui/react';
 import {
   type CurveAddress,
   isCurve,
@@ -11,10 +11,11 @@ import {
   targetsOf,
 } from '@evlay/core';
 import { jointIndex, rigHeight } from '@evlay/core/rig';
-import { Compass, KeyRound, RotateCw, Trash2 } from 'lucide-react';
+import { Compass, KeyRound, Minus, Plus, RotateCw, Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { perform } from '../../commands/command.js';
 import { pickJoints } from '../../commands/poses/picking.js';
+import { addPathPoint, dropPathPoint, setPath } from '../../commands/scene/paths.js';
 import {
   keyTheTarget,
   moveToSpace,
@@ -22,7 +23,7 @@ import {
   removeTheTarget,
   turnWithTarget,
 } from '../../commands/scene/targets.js';
-import { CommandButton } from '../../controls/CommandButton.js';
+import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { ANGLE_UNITS, lengthUnits } from '../../controls/units.js';
 import { Value } from '../../controls/Value.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
@@ -39,6 +40,8 @@ interface Outline {
   readonly turns: boolean;
   readonly points: boolean;
   readonly keyed: boolean;
+  /** Of its path how many points it has, and how it goes. */
+  readonly path?: { readonly points: number; readonly closed: boolean; readonly heading: boolean };
 }
 
 const outlineOf = (target: Target): Outline => ({
@@ -47,6 +50,13 @@ const outlineOf = (target: Target): Outline => ({
   ...(target.space !== undefined && { space: target.space }),
   turns: target.turn !== undefined,
   points: target.toward !== undefined,
+  ...(target.path && {
+    path: {
+      points: target.path.points.length,
+      closed: target.path.closed,
+      heading: target.path.heading,
+    },
+  }),
   keyed: targetScalars(target).some(({ scalar }) => isCurve(scalar)),
 });
 
@@ -133,11 +143,75 @@ function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
           />
         </Row>
       )}
-      <Numbers layer={layer} target={target} field="at" />
+      {target.path ? (
+        <PathRows layer={layer} target={target} path={target.path} />
+      ) : (
+        <Numbers layer={layer} target={target} field="at" />
+      )}
       {target.turns && <Numbers layer={layer} target={target} field="turn" />}
       {target.points && <Numbers layer={layer} target={target} field="toward" />}
       <TargetGap layer={layer} joint={target.joint} />
     </Box>
+  );
+}
+
+/** How far along its path a target has come, and how the path goes. */
+function PathRows({
+  layer,
+  target,
+  path,
+}: {
+  layer: string;
+  target: Outline;
+  path: NonNullable<Outline['path']>;
+}) {
+  const of = { layer, target: target.id };
+  const { joint } = target;
+  return (
+    <>
+      <Row label="along">
+        <Value
+          label={`How far ${joint} has come along its path, 0 to 1`}
+          addresses={[{ kind: 'target', layer, target: target.id, joint, field: 'path', channel: 'along' }]}
+          step={0.005}
+          decimals={3}
+          width="60px"
+        />
+        <CommandChoice
+          command={setPath}
+          arg={{ ...of, values: { heading: !path.heading } }}
+          on={path.heading}
+          title={`${joint} turns to where the path goes`}
+        >
+          heads along
+        </CommandChoice>
+        <CommandChoice
+          command={setPath}
+          arg={{ ...of, values: { closed: !path.closed } }}
+          on={path.closed}
+          title="The last point joins the first"
+        >
+          closed
+        </CommandChoice>
+      </Row>
+      <Row label="points">
+        <Text color="quiet" flex="1">
+          {path.points}, dragged in the view
+        </Text>
+        <CommandButton
+          command={addPathPoint}
+          arg={{ ...of, after: path.points - 1 }}
+          label={`Add a point to the path of ${joint}`}
+          icon={Plus}
+        />
+        <CommandButton
+          command={dropPathPoint}
+          arg={{ ...of, point: path.points - 1 }}
+          label={`Take the last point out of the path of ${joint}`}
+          icon={Minus}
+        />
+      </Row>
+    </>
   );
 }
 

@@ -1,9 +1,9 @@
 import { Box, Text } from '@chakra-ui/react';
 import { contactsOf, type HeldContacts, type HeldLimb, type Layer } from '@evlay/core';
-import { compiledLimbs } from '@evlay/core/rig';
+import { compiledLimbs, partLabel } from '@evlay/core/rig';
 import { Trash2 } from 'lucide-react';
 import { perform } from '../../commands/command.js';
-import { changeHeld, easeTheContacts, findAnew } from '../../commands/scene/contacts.js';
+import { changeHeld, easeTheContacts, findAnew, standTheContacts } from '../../commands/scene/contacts.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { frameUnits } from '../../controls/units.js';
@@ -11,12 +11,14 @@ import { useEditor, useProject } from '../../editor/context.js';
 import { Fold } from '../../ui/Fold.js';
 import { Row } from '../../ui/Row.js';
 import { Select } from '../../ui/Select.js';
+import { SpaceChoice } from '../joint/SpaceChoice.js';
 import { GoOnRow } from './GoOnRow.js';
 
-const words = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+const words = partLabel;
 
 /** What a layer holds of contacts: how it comes and goes, whether the hips help, and how each limb stands. */
 export function HeldRows({ layer }: { layer: Layer }) {
+  const editor = useEditor();
   const fps = useProject((project) => project.fps);
   const held = contactsOf(layer);
   if (!held) return null;
@@ -59,6 +61,13 @@ export function HeldRows({ layer }: { layer: Layer }) {
         >
           find anew
         </CommandChoice>
+        <Text color="quiet">on</Text>
+        <SpaceChoice
+          label="On what the limbs stand"
+          value={held.space}
+          world="the floor"
+          onChoose={(space) => perform(editor, standTheContacts, { layer: layer.id, space })}
+        />
       </Row>
       <TurnRow layer={layer} held={held} />
       <GoOnRow layer={layer} />

@@ -5,13 +5,14 @@ import { rigHeight } from '@evlay/core/rig';
 import { KeyRound, RotateCcw } from 'lucide-react';
 import { useMemo } from 'react';
 import { perform } from '../../commands/command.js';
-import { beginWhereEnds, keyPlace, standAsRecorded } from '../../commands/stack/layer-values.js';
+import { beginWhereEnds, keyPlace, playOn, standAsRecorded } from '../../commands/stack/layer-values.js';
 import { setView } from '../../commands/view/view.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { ANGLE_UNITS, lengthUnits } from '../../controls/units.js';
 import { Value } from '../../controls/Value.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../../editor/context.js';
 import { Row } from '../../ui/Row.js';
+import { SpaceChoice } from '../joint/SpaceChoice.js';
 
 const NAMES: Record<PlacementChannel, string> = {
   tx: 'Moved along X',
@@ -76,6 +77,14 @@ export function PlacementRows({ layer }: { layer: Layer }) {
           {PLACEMENT_CHANNELS.filter((channel) => channel.startsWith('r')).map(number)}
         </Row>
       )}
+      <Row label="plays on">
+        <SpaceChoice
+          label="On what the performance plays"
+          value={layer.placement?.space}
+          world="the floor"
+          onChoose={(space) => perform(editor, playOn, { layer: layer.id, space })}
+        />
+      </Row>
       {others.length > 0 && (
         <Row label="begins">
           <chakra.select

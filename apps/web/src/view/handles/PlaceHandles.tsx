@@ -1,11 +1,14 @@
-import { layerById, type Project } from '@evlay/core';
-import { canBePlaced, placementAt } from '@evlay/core/edit';
+import { layerById, layerIndex, type Project } from '@evlay/core';
+import { placedBelow } from '@evlay/core/check';
+import { canBePlaced, placedCharacter, placementAt, spaceAt } from '@evlay/core/edit';
 import { eulerToQuaternion, RADIANS } from '@evlay/core/math';
+import { rootOf } from '@evlay/core/rig';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { type Placing, place } from '../../commands/stack/layer-values.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
+import type { Editor } from '../../editor/editor.js';
 import { beginGesture, type Gesture } from '../../gestures/gesture.js';
 import { attachHandles } from './attach-handles.js';
 
@@ -15,6 +18,22 @@ function rotationOf(project: Project, id: string, frame: number): THREE.Quaterni
   const { rx, ry, rz } = placementAt(project, id, frame);
   eulerToQuaternion(q, 0, 'YXZ', [rx * RADIANS, ry * RADIANS, rz * RADIANS], 0);
   return new THREE.Quaternion().fromArray(q);
+}
+
+/** Where the layer's performance is meant at the frame that is shown, as the turn and place of its space. */
+function spaceNow(
+  editor: Editor,
+  id: string,
+): { turn: THREE.Quaternion; origin: THREE.Vector3; length: number } {
+  const { stack, project, frame } = editor.stage.get();
+  const layer = layerById(project, id)!;
+  const placed = placedBelow(stack, frame, layerIndex(project, id));
+  const { turn, origin, length } = spaceAt(project, layer, placed, layer.placement?.space);
+  return {
+    turn: new THREE.Quaternion(...(turn as [number, number, number, number])),
+    origin: new THREE.Vector3(...(origin as [number, number, number])),
+    length,
+  };
 }
 
 /** Handles below the character that move and turn the whole performance of the lit layer. */
@@ -36,13 +55,17 @@ export function PlaceHandles({ scale }: { scale: number }) {
     const { stage, history, playhead } = editor;
     let gesture: Gesture<Placing> | undefined;
     let dragging = false;
-    const start = { position: new THREE.Vector3(), tx: 0, ty: 0, tz: 0 };
+    const start = { position: new THREE.Vector3(), tx: 0, ty: 0, tz: 0, space: spaceNow(editor, lit) };
 
     const putBelow = () => {
       if (dragging) return;
       const { matrices, project } = stage.get();
-      object.position.set(matrices[12], project.ground?.[1] ?? 0, matrices[14]).multiplyScalar(scale);
+      const layer = layerById(project, lit);
+      if (!layer) return;
+      const o = 16 * rootOf(project.rig, placedCharacter(project, layer)) + 12;
+      object.position.set(matrices[o], project.ground?.[1] ?? 0, matrices[o + 2]).multiplyScalar(scale);
       object.quaternion.copy(rotationOf(history.project(), lit, playhead.get()));
+      object.quaternion.premultiply(spaceNow(editor, lit).turn);
       invalidate();
     };
     putBelow();
@@ -52,6 +75,7 @@ export function PlaceHandles({ scale }: { scale: number }) {
       size: 1.1,
       start() {
         start.position.copy(object.position);
+        start.space = spaceNow(editor, lit);
         Object.assign(start, placementAt(history.project(), lit, playhead.get()));
         gesture = beginGesture(editor, place, { layer: lit }, () => {
           dragging = false;
@@ -63,12 +87,16 @@ export function PlaceHandles({ scale }: { scale: number }) {
       },
       drag() {
         if (!dragging) return;
+        const { turn, origin, length } = start.space;
+        const back = turn.clone().invert();
+        const inSpace = (way: THREE.Vector3) => way.divideScalar(length).applyQuaternion(back).toArray();
         if (handle === 'turn') {
-          const centre = start.position.clone().divideScalar(scale).toArray();
-          gesture?.to({ layer: lit, rotation: { to: object.quaternion.toArray(), centre } });
+          const centre = inSpace(start.position.clone().divideScalar(scale).sub(origin));
+          const to = back.clone().multiply(object.quaternion).toArray();
+          gesture?.to({ layer: lit, rotation: { to, centre } });
           return;
         }
-        const [x, y, z] = object.position.clone().sub(start.position).divideScalar(scale).toArray();
+        const [x, y, z] = inSpace(object.position.clone().sub(start.position).divideScalar(scale));
         gesture?.to({
           layer: lit,
           values: { tx: start.tx + x, ty: start.ty + y, tz: start.tz + z },

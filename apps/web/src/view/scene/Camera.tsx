@@ -1,5 +1,17 @@
-import { restPose } from '@evlay/core';
-import { characterOf, facing, globalMatrices, positionsAtRest, rootOf } from '@evlay/core/rig';
+import { type Project, restPose } from '@evlay/core';
+import {
+  characterOf,
+  charactersOf,
+  facing,
+  globalMatrices,
+  ownerOf,
+  positionsAtRest,
+  propsFrom,
+  rootOf,
+  sceneName,
+  topologyOf,
+  withoutFrames,
+} from '@evlay/core/rig';
 import { OrbitControls } from '@react-three/drei';
 import { useThree } from '@react-three/fiber';
 import { type ComponentRef, useEffect, useRef } from 'react';
@@ -33,16 +45,20 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
 
   useEffect(() => {
     const root = () => {
-      const shown = stage.get();
-      return new THREE.Vector3(shown.matrices[12] * scale, 0, shown.matrices[14] * scale);
+      const { matrices, project } = stage.get();
+      const o = 16 * rootOf(project.rig, session.getState().character);
+      return new THREE.Vector3(matrices[o + 12] * scale, 0, matrices[o + 14] * scale);
     };
     let before = root();
     const frame = (way: THREE.Vector3 = USUAL, part?: string) => {
       before = root();
       const shown = stage.get();
-      const joints = characterOf(shown.project.rig).joints.length;
-      const { parts } = shown.project;
-      const wanted = (j: number) => part === undefined || parts[j] === part;
+      const { parts, rig } = shown.project;
+      const { character } = session.getState();
+      const joints = propsFrom(rig);
+      const { name } = charactersOf(rig)[character];
+      const wanted = (j: number) =>
+        ownerOf(rig, j) === character && (part === undefined || parts[j] === sceneName(name, part));
       const own = boxes && new Map([...boxes].filter(([j]) => wanted(j)));
       const things =
         own && own.size > 0
@@ -69,10 +85,10 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
     // A picture of the character is taken once all of it is there and in sight.
     scene.userData.framed = figure === undefined;
     if (figure)
-      figureOf(figure).then(
-        (meshes) => {
+      boxesOfAll(editor.seen.getState().project).then(
+        (all) => {
           if (left) return;
-          boxes = jointBoxes(meshes);
+          boxes = all;
           // Once it is known how far the surface reaches it is framed by that, unless it is looked at from elsewhere by now.
           if (camera.position.distanceTo(framed) < 1e-6) frame();
           scene.userData.framed = true;
@@ -89,15 +105,20 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       if (!session.getState().follow || !controls.current) return;
       camera.position.add(step);
       controls.current.target.add(step);
-      keepHead(camera, controls.current.target, stage.get(), scale);
+      keepHead(camera, controls.current.target, stage.get(), session.getState().character, scale);
       controls.current.update();
     };
     const stop = stage.subscribe(follow);
+    // What is followed is the character that is lit.
+    const unlit = session.subscribe((now, was) => {
+      if (now.character !== was.character) before = root();
+    });
     const unframed = events.on('frameCharacter', () => frame());
     const unasked = events.on('lookFrom', (from) => {
       if (!controls.current) return;
-      if (from === 'face') frame(faceOf(stage.get()), 'head');
-      else if (typeof from === 'string') frame(sideOf(stage.get(), from));
+      const { character } = session.getState();
+      if (from === 'face') frame(faceOf(stage.get(), character), 'head');
+      else if (typeof from === 'string') frame(sideOf(stage.get(), character, from));
       else {
         camera.position.set(...from.from).multiplyScalar(scale);
         controls.current.target.set(...from.at).multiplyScalar(scale);
@@ -114,6 +135,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       stop();
       unasked();
       unframed();
+      unlit();
       editor.viewpoint = undefined;
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
@@ -132,30 +154,47 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
   );
 }
 
+/** How far the surfaces of all characters reach around their joints; one that cannot be read has none, but for the first. */
+async function boxesOfAll({ scene, rig }: Project): Promise<JointBoxes> {
+  const { spans } = topologyOf(rig);
+  const all = await Promise.all(
+    scene.characters.map(async ({ figure }, k) => {
+      if (!figure) return [];
+      const read = figureOf(figure.bytes).then(jointBoxes);
+      const boxes = await (k === 0 ? read : read.catch((): JointBoxes => new Map()));
+      return [...boxes].map(([joint, box]) => [joint + spans[k].from, box] as const);
+    }),
+  );
+  return new Map(all.flat());
+}
+
 /** The way from the character to the camera at the start, as a part of the distance. */
 const USUAL = new THREE.Vector3(0.56, 0.16, 0.86);
 
 /** Where the character, or a joint of it, faces now: the way that it faces at rest, turned as the joint has turned. */
 function aheadOf({ project, matrices }: Shown, joint: number): THREE.Vector3 {
   const { rig } = project;
-  const rest = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
+  const bare = withoutFrames(rig);
+  const rest = globalMatrices(bare, restPose(bare), new Float64Array(16 * rig.joints.length));
   const turnIn = (all: Float64Array) =>
     new THREE.Quaternion().setFromRotationMatrix(
       new THREE.Matrix4().extractRotation(new THREE.Matrix4().fromArray(all, 16 * joint)),
     );
   const turn = turnIn(matrices).multiply(turnIn(rest).invert());
-  return new THREE.Vector3(...facing(rig, positionsAtRest(rig))).applyQuaternion(turn);
+  const own = characterOf(rig, Math.max(0, ownerOf(rig, joint)));
+  return new THREE.Vector3(...facing(own, positionsAtRest(own))).applyQuaternion(turn);
 }
 
 /** The way to the camera that looks into the face. */
-function faceOf(shown: Shown): THREE.Vector3 {
-  const head = shown.project.parts.indexOf('head');
+function faceOf(shown: Shown, character: number): THREE.Vector3 {
+  const { name } = charactersOf(shown.project.rig)[character];
+  const head = shown.project.parts.indexOf(sceneName(name, 'head'));
   return aheadOf(shown, Math.max(0, head)).normalize();
 }
 
 /** The way to the camera from the front, the left side or above the character as it heads now. */
-function sideOf(shown: Shown, side: 'front' | 'side' | 'top'): THREE.Vector3 {
-  const ahead = aheadOf(shown, rootOf(shown.project.rig)).setY(0);
+function sideOf(shown: Shown, character: number, side: 'front' | 'side' | 'top'): THREE.Vector3 {
+  const ahead = aheadOf(shown, rootOf(shown.project.rig, character)).setY(0);
   if (ahead.lengthSq() < 1e-9) ahead.set(0, 0, 1);
   ahead.normalize();
   if (side === 'front') return ahead;
@@ -174,9 +213,10 @@ function keepHead(
   camera: THREE.Camera,
   target: THREE.Vector3,
   { project, matrices }: Shown,
+  character: number,
   scale: number,
 ): void {
-  const head = project.parts.lastIndexOf('head');
+  const head = project.parts.lastIndexOf(sceneName(charactersOf(project.rig)[character].name, 'head'));
   if (head < 0) return;
   // The joint of a head lies at its base.
   const at = (out: THREE.Vector3) =>

@@ -8,6 +8,7 @@ import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import { NOW, Others, TOOLS } from '../compare/Others.js';
 import { BendHandle } from '../handles/BendHandle.js';
 import { Handles } from '../handles/Handles.js';
+import { PathHandles } from '../handles/PathHandles.js';
 import { PlaceHandles } from '../handles/PlaceHandles.js';
 import { TargetMarks } from '../handles/TargetMarks.js';
 import { Camera } from './Camera.js';
@@ -81,6 +82,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
         {!previewing && !placing && <BendHandle scale={scale} />}
         <Trails scale={scale} />
         {!previewing && <TargetMarks scale={scale} tag={gap} />}
+        {!previewing && <PathHandles scale={scale} />}
         {!previewing && <FindingSpots scale={scale} />}
       </group>
       <Camera scale={scale} reach={extent.reach} figure={figure?.bytes} />

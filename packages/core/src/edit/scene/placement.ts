@@ -45,13 +45,13 @@ export function keyPlacement(project: Project, id: string, frame: number): Proje
       const value = placement[channel];
       return isCurve(value) ? value : { keys: [newKey(frame, now[channel])] };
     });
-    return { ...layer, placement: { pivot: placement.pivot, ...keyed } };
+    return { ...layer, placement: { ...placement, ...keyed } };
   });
 }
 
 /**
  * Rotates a layer's performance so that it is turned as given, about a point of the scene that stays where it is: the
- * quaternion and the point as they are seen at the frame.
+ * quaternion and the point as they are seen at the frame, both in the space in which it is placed.
  */
 export function rotatePlacement(
   project: Project,

@@ -132,7 +132,7 @@ export function duplicateLayer(project: Project, id: string): Added {
     mask: scalars(source.mask),
     joints: scalars(source.joints),
     placement: source.placement && {
-      pivot: source.placement.pivot,
+      ...source.placement,
       ...mapPlacement((channel) => scalar(source.placement![channel])),
     },
   };

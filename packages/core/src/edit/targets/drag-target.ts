@@ -40,6 +40,7 @@ export function dragRefusal(
   target: Target,
   frame: number,
 ): string | undefined {
+  if (target.path) return `${target.joint} goes along a path: drag its points, or how far it has come`;
   return alphaOf(stack, index, target, frame) < SMALLEST_ALPHA
     ? `${stack.layers[index].layer.name} counts too little at this frame`
     : undefined;

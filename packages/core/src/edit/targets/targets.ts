@@ -22,7 +22,7 @@ import { multiply, rotate } from '../../math/quaternion.js';
 import { compiledLimbs, limbThatEnds } from '../../rig/compiled-limbs.js';
 import type { Placed } from '../../rig/placed.js';
 import { rigHeight } from '../../rig/pose.js';
-import { jointIndex } from '../../rig/rig.js';
+import { jointIndex, type Vector3 } from '../../rig/rig.js';
 import { changeLayer } from '../change.js';
 import { timeOf } from '../keys/curves.js';
 import type { Added } from '../stack/layers.js';
@@ -232,11 +232,18 @@ function intoSpace(placed: Placed, from: number, to: number, target: Target, own
     if (from >= 0) multiply(q, 0, placed.orientations, 4 * from, q, 0);
     return turnOf(placed, to, q);
   };
+  const point = ([tx, ty, tz]: Vector3): Vector3 => {
+    const moved = place({ tx, ty, tz });
+    return [moved.tx as number, moved.ty as number, moved.tz as number];
+  };
   return {
     ...target,
     at: place(target.at),
     ...(target.turn && { turn: turn(target.turn) }),
     ...(target.toward && { toward: place(target.toward) }),
+    ...(target.path && {
+      path: { ...target.path, points: target.path.points.map(point), along: read(target.path.along) },
+    }),
   };
 }
 
