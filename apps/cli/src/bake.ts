@@ -1,5 +1,5 @@
 import { join, parse } from 'node:path';
-import { type Project, withVariant } from '@evlay/core';
+import { camerasIn, type Project, withVariant } from '@evlay/core';
 import {
   type BakePlan,
   bakeRefusal,
@@ -165,7 +165,8 @@ const endingsOf = (can: (kind: WrittenKind) => boolean): string => endingsText(W
 function optionsOf({ project, character }: Bake, { props }: BakeFlags): WriteOptions {
   const { name, first, metresPerUnit, scene } = project;
   const { figure } = scene.characters[character];
-  return { name, first, metresPerUnit: figure ? 1 : metresPerUnit, props, onto: figure?.bytes };
+  const cameras = camerasIn(scene.props);
+  return { name, first, metresPerUnit: figure ? 1 : metresPerUnit, props, cameras, onto: figure?.bytes };
 }
 
 /** The limits of few keys; undefined where every sample is asked for. */

@@ -66,10 +66,10 @@ function graphOf(own = false): Graph {
   const curves = curvesShown(project(), ARM, [joint('RightForearm')], []);
   return {
     project: project(),
-    layer: ARM,
+    summed: [],
     curves,
     hidden: [],
-    scales: fittedScales(project(), ARM, curves, own),
+    scales: fittedScales(project(), curves, own),
     own,
     scale: { from: 0, to: 120, width: 600 },
     height: 200,

@@ -37,6 +37,8 @@ import { type ValueScales, zoomedScales } from './value-scale.js';
 
 interface CurveGraphProps {
   readonly layer: string;
+  /** Layers whose weights are summed up on it. */
+  readonly summed: readonly string[];
   readonly curves: readonly ShownCurve[];
   readonly scale: TimeScale;
   readonly height: number;
@@ -48,7 +50,7 @@ interface CurveGraphProps {
 const ZOOM = 1.0015;
 
 /** The curves on a canvas, with their keys and handles: it follows project and picks by itself. */
-export function CurveGraph({ layer, curves, scale, height, scales, onScales }: CurveGraphProps) {
+export function CurveGraph({ layer, curves, summed, scale, height, scales, onScales }: CurveGraphProps) {
   const editor = useEditor();
   const theme = useTheme();
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -57,8 +59,8 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
     const { hiddenCurves, ownScales, keys } = editor.session.getState();
     return {
       project: editor.history.project(),
-      layer,
       curves,
+      summed,
       hidden: hiddenCurves,
       scales,
       own: ownScales,
@@ -66,7 +68,7 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
       height,
       picks: keys,
     };
-  }, [editor, layer, curves, scales, scale, height]);
+  }, [editor, curves, summed, scales, scale, height]);
 
   const asked = useRef(0);
   const draw = useRef<() => void>(() => {});
@@ -90,7 +92,8 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
     draw.current();
     const stops = [
       editor.history.store.subscribe((now, before) => {
-        if (layerById(now.project, layer) !== layerById(before.project, layer)) ask();
+        const of = summed.length > 0 ? summed : [layer];
+        if (of.some((id) => layerById(now.project, id) !== layerById(before.project, id))) ask();
       }),
       editor.session.subscribe((now, before) => {
         if (now.keys !== before.keys || now.hiddenCurves !== before.hiddenCurves) ask();
@@ -99,7 +102,7 @@ export function CurveGraph({ layer, curves, scale, height, scales, onScales }: C
     return () => {
       for (const stop of stops) stop();
     };
-  }, [editor, layer, graph, theme, ask, behind]);
+  }, [editor, layer, summed, graph, theme, ask, behind]);
   useEffect(() => () => cancelAnimationFrame(asked.current), []);
 
   useWheel(canvas, scales, onScales);

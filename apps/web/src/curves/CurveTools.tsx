@@ -10,6 +10,7 @@ import {
   MoveHorizontal,
   RotateCcw,
   Ruler,
+  Sigma,
   Sparkles,
   Unlink2,
   Waves,
@@ -52,6 +53,7 @@ export const CurveTools = memo(function CurveTools() {
   const editor = useEditor();
   const picks = useSession((state) => state.keys);
   const own = useSession((state) => state.ownScales);
+  const together = useSession((state) => state.weightsTogether);
   // What a key is set on depends on the picked joints and the lit layer.
   useSession((state) => state.picked);
   useSession((state) => state.lit);
@@ -77,6 +79,12 @@ export const CurveTools = memo(function CurveTools() {
         icon={Ruler}
         on={own}
         onClick={() => show({ ownScales: !own })}
+      />
+      <ToolButton
+        label="The weights of the picked layers together, of all where none are picked, with their sum"
+        icon={Sigma}
+        on={together}
+        onClick={() => show({ weightsTogether: !together })}
       />
       <CommandButton command={fitCurves} arg={undefined} icon={Maximize2} />
       <CommandButton command={insertHere} arg={undefined} icon={KeyRound} />

@@ -1,13 +1,16 @@
 import { Box } from '@chakra-ui/react';
 import { channelsOf, type Layer, layerById } from '@evlay/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useEditor, useLayer, useSession } from '../editor/context.js';
+import { useEditor, useLayer, useProject, useSession } from '../editor/context.js';
 import type { TimeScale } from '../timeline/time-scale.js';
 import { CurveGraph } from './CurveGraph.js';
 import { CurveList } from './CurveList.js';
 import { CurveTools } from './CurveTools.js';
-import { curvesShown } from './shown.js';
-import { fittedScales, type ValueScales } from './value-scale.js';
+import { curvesShown, weightsShown } from './shown.js';
+import { fittedScales, type ValueScales, withSum } from './value-scale.js';
+import { largestSum } from './weights.js';
+
+const NO_LAYERS: readonly string[] = [];
 
 /** Names all that is keyed on a layer, the same while keys only move; cheap, since it is asked at every move. */
 function keyedNames(layer: Layer): string {
@@ -34,10 +37,22 @@ export function Curves({ scale, header, edge }: CurvesProps) {
   const own = useSession((state) => state.ownScales);
   // Which curves there are: keys that move change nothing of it.
   const { names } = useLayer(lit, (layer) => ({ names: layer ? keyedNames(layer) : '' }));
+  const together = useSession((state) => state.weightsTogether);
+  const chosen = useSession((state) => state.layers);
+  const weighed = useProject((project) =>
+    together ? project.layers.map(({ id, name, weight }) => `${id} ${name} ${typeof weight}`).join() : '',
+  );
+  const summed = useMemo(() => {
+    if (!together || weighed === '') return NO_LAYERS;
+    return chosen.length > 1 ? chosen : editor.history.project().layers.map(({ id }) => id);
+  }, [editor, together, chosen, weighed]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: `names` says when others are keyed
   const curves = useMemo(
-    () => curvesShown(editor.history.project(), lit, picked, faces),
-    [editor, lit, picked, faces, names],
+    () =>
+      together
+        ? weightsShown(editor.history.project(), summed)
+        : curvesShown(editor.history.project(), lit, picked, faces),
+    [editor, lit, picked, faces, names, together, summed],
   );
   const area = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(160);
@@ -54,11 +69,13 @@ export function Curves({ scale, header, edge }: CurvesProps) {
   useEffect(() => {
     const fit = () => {
       const project = editor.history.project();
-      if (layerById(project, lit)) setScales(fittedScales(project, lit, curves, own));
+      if (!layerById(project, lit)) return;
+      const fitted = fittedScales(project, curves, own);
+      setScales(summed.length > 0 ? withSum(fitted, largestSum(project, summed)) : fitted);
     };
     fit();
     return editor.events.on('fitCurves', fit);
-  }, [editor, lit, curves, own]);
+  }, [editor, lit, curves, own, summed]);
 
   return (
     <Box
@@ -75,6 +92,7 @@ export function Curves({ scale, header, edge }: CurvesProps) {
         <CurveGraph
           layer={lit}
           curves={curves}
+          summed={summed}
           scale={scale}
           height={height}
           scales={scales}

@@ -15,6 +15,7 @@ import {
 import { pathOf } from './paths.js';
 import { type Unit, unitShape } from './shown.js';
 import { type Values, valueSteps, valueToY } from './value-scale.js';
+import { sumOfWeights, weighed } from './weights.js';
 
 /** Half the width and height of a mark of a key, and the radius of a handle. */
 const MARK = { wide: 2.5, tall: 4.5 };
@@ -62,6 +63,7 @@ export function drawGraph(
     drawSamples(context, graph, one.values, samples.from, samples.below, true);
   }
   context.globalAlpha = 1;
+  drawSum(context, graph, text);
 
   // Curves of one colour are drawn at once: a stroke costs more than what it is made of.
   const lines = new Map<string, { curves: Path2D; rounds: Path2D }>();
@@ -197,5 +199,34 @@ function drawLines(
       const written = `${Number(value.toFixed(decimals + 1))}${sign === 'cm' ? ' cm' : sign}`;
       if (k < 2 && y > 10 && y < height - 2) context.fillText(written, k === 0 ? 4 : scale.width - 4, y - 3);
     }
+  }
+}
+
+/** Pixels from one value of a sum to the next. */
+const APART = 3;
+
+/** Draws the weights of layers that are the same at every frame, and, as a line of dots, what all come to together. */
+function drawSum(
+  context: CanvasRenderingContext2D,
+  { project, summed, scales, scale, height }: Graph,
+  color: string,
+): void {
+  const values = scales.get('part');
+  if (summed.length === 0 || !values) return;
+  context.lineWidth = 1.6;
+  for (const { id, weight, color: own } of project.layers) {
+    if (!summed.includes(id) || typeof weight !== 'number') continue;
+    context.strokeStyle = own ?? color;
+    const y = valueToY(values, weight, height);
+    context.beginPath();
+    context.moveTo(0, y);
+    context.lineTo(scale.width, y);
+    context.stroke();
+  }
+  const ids = weighed(project, summed);
+  context.fillStyle = color;
+  for (let x = 0; x < scale.width; x += APART) {
+    const frame = scale.from + (x / scale.width) * (scale.to - scale.from);
+    context.fillRect(x, valueToY(values, sumOfWeights(project, ids, frame), height) - 0.75, 1.5, 1.5);
   }
 }

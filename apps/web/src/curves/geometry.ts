@@ -26,8 +26,9 @@ export interface PlacedCurve {
 /** Everything that says where things lie on the graph. */
 export interface Graph {
   readonly project: Project;
-  readonly layer: string;
   readonly curves: readonly ShownCurve[];
+  /** Layers whose weights are summed up on it; none where no sum is shown. */
+  readonly summed: readonly string[];
   readonly hidden: readonly string[];
   readonly scales: ValueScales;
   readonly own: boolean;
@@ -37,10 +38,10 @@ export interface Graph {
 }
 
 /** The curves that are drawn, in the order in which they are drawn. */
-export function placedCurves({ project, layer: id, curves, hidden, scales, own }: Graph): PlacedCurve[] {
-  const layer = layerById(project, id);
-  if (!layer) return [];
+export function placedCurves({ project, curves, hidden, scales, own }: Graph): PlacedCurve[] {
   return curves.flatMap((shown): PlacedCurve[] => {
+    const layer = layerById(project, shown.address.layer);
+    if (!layer) return [];
     const curve = curveAtAddress(layer, shown.address);
     const values = scales.get(scaleName(shown, own));
     if (!curve || !values || hidden.includes(shown.key)) return [];

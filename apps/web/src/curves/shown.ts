@@ -60,6 +60,14 @@ export function curvesShown(
   return [...(names.size > 0 ? ofPicked : channels), ...others].map(shown);
 }
 
+/** The weights of some layers that have keys, each under the name and in the colour of its layer. */
+export const weightsShown = (project: Project, ids: readonly string[]): ShownCurve[] =>
+  project.layers.flatMap((layer): ShownCurve[] => {
+    const address: CurveAddress = { kind: 'weight', layer: layer.id };
+    if (!ids.includes(layer.id) || !curveAtAddress(layer, address)) return [];
+    return [{ ...shown(address), label: layer.name, color: layer.color ?? '#9DB5B2' }];
+  });
+
 /** How a number of a unit is shown: how much of what the file holds makes one of it. */
 export function unitShape(
   unit: Unit,

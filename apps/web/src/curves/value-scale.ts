@@ -1,5 +1,5 @@
 import type { Project } from '@evlay/core';
-import { type Layer, layerById } from '@evlay/core';
+import { layerById } from '@evlay/core';
 import { extentOf, type ShownCurve, type Unit } from './shown.js';
 
 /** Values from the lower edge of the graph to the upper one. */
@@ -23,15 +23,10 @@ const padded = ([low, high]: Values, least: number): Values => {
 };
 
 /** Scales in which all curves are in sight. */
-export function fittedScales(
-  project: Project,
-  id: string,
-  curves: readonly ShownCurve[],
-  own: boolean,
-): ValueScales {
-  const layer: Layer | undefined = layerById(project, id);
+export function fittedScales(project: Project, curves: readonly ShownCurve[], own: boolean): ValueScales {
   const found = new Map<string, { values: Values; unit: Unit }>();
   for (const curve of curves) {
+    const layer = layerById(project, curve.address.layer);
     const extent = layer && extentOf(layer, curve.address);
     if (!extent) continue;
     const name = scaleName(curve, own);
@@ -47,6 +42,13 @@ export function fittedScales(
       return [name, padded(values, least)];
     }),
   );
+}
+
+/** Scales in which weights up to a sum are in sight, from 0 on. */
+export function withSum(scales: ValueScales, sum: number): ValueScales {
+  const [low, high] = scales.get('part') ?? [0, 1];
+  const [least, most] = padded([0, Math.max(1, sum)], LEAST.part);
+  return new Map(scales).set('part', [Math.min(low, least), Math.max(high, most)]);
 }
 
 export const valueToY = ([low, high]: Values, value: number, height: number): number =>

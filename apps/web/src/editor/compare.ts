@@ -44,12 +44,15 @@ export function projectBelow({ history, session }: Editor): Project {
   return firstLayers(project, Math.max(1, index));
 }
 
-/** The lit layer alone over the rest pose. */
-export function projectOfLayer({ history, session }: Editor): Project {
+/** A layer alone over the rest pose. */
+export function projectOfOne({ history }: Editor, layer: string): Project {
   const project = history.project();
-  const { lit } = session.getState();
-  return made(project, `alone ${lit}`, () => layerAlone(project, { layer: lit, over: 'rest' }));
+  return made(project, `alone ${layer}`, () => layerAlone(project, { layer, over: 'rest' }));
 }
+
+/** The lit layer alone over the rest pose. */
+export const projectOfLayer = (editor: Editor): Project =>
+  projectOfOne(editor, editor.session.getState().lit);
 
 /**
  * Another state of the project at the frame that is shown, or so many frames beside it. It is read anew whenever

@@ -11,10 +11,11 @@ import { useSize } from './use-size.js';
 export function ShotFrame() {
   const editor = useEditor();
   const shot = useSession(({ compare }) => compare.shot);
+  const halves = useSession(({ compare }) => compare.halves);
   const [element, setElement] = useState<HTMLDivElement | null>(null);
   const { width, height } = useSize(element);
   if (!shot) return null;
-  const frame = shotFrame(width, height);
+  const frame = shotFrame(width, height, halves);
   return (
     <Box ref={setElement} position="absolute" inset="0" pointerEvents="none">
       {width > 0 && (
@@ -30,10 +31,21 @@ export function ShotFrame() {
           borderColor="line"
           borderRadius="l1"
           boxShadow="float"
-          pointerEvents="auto"
+          pointerEvents={halves ? 'none' : 'auto'}
         >
-          <Box display="flex" alignItems="center" gap="1" bg="panel/80" px="2" height="24px" fontSize="12px">
-            <Text flex="1">second view</Text>
+          <Box
+            display="flex"
+            alignItems="center"
+            gap="1"
+            bg="panel/80"
+            px="2"
+            height="24px"
+            fontSize="12px"
+            pointerEvents="auto"
+          >
+            <Text flex="1" truncate>
+              {shot.camera ?? 'second view'}
+            </Text>
             <CommandButton
               command={showShot}
               arg={editor.viewpoint?.() ?? shot}

@@ -15,6 +15,7 @@ import { LightWhileMoving } from './bars/LightWhileMoving.js';
 import { LitTag } from './bars/LitTag.js';
 import { ModeWords } from './bars/ModeWords.js';
 import { NoteSlow } from './bars/NoteSlow.js';
+import { ThroughBar } from './bars/ThroughBar.js';
 import { TrialBar } from './bars/TrialBar.js';
 import { ViewTools } from './bars/ViewTools.js';
 import { WorkingBar } from './bars/WorkingBar.js';
@@ -78,6 +79,7 @@ export function View() {
       <JointTag ref={tag} />
       <GapTag ref={gap} />
       <ViewTools />
+      <ThroughBar />
       <LitTag />
       <CharacterChips />
       <ModeWords />

@@ -1,4 +1,4 @@
-import type { Channels, Project, Take } from '@evlay/core';
+import { type Channels, camerasIn, type Project, type Take } from '@evlay/core';
 import {
   type BakePlan,
   type BakeRange,
@@ -249,13 +249,17 @@ async function done<T>(
 }
 
 /** The file on which a GLB puts the motion, and what it is called there. */
-const placeOf = ({ name, first, metresPerUnit }: Project, { figure, onto, props, ...job }: BakeJob) => ({
+const placeOf = (
+  { name, first, metresPerUnit, scene }: Project,
+  { figure, onto, props, ...job }: BakeJob,
+) => ({
   onto: onto ?? figure,
   options: {
     name: job.name ?? name,
     first,
     metresPerUnit: figure ? 1 : metresPerUnit,
     props: props && onto === undefined,
+    cameras: camerasIn(scene.props),
   },
 });
 

@@ -41,3 +41,7 @@ export function sizeFor(rig: Rig): Vector3 {
   const size = Number((0.2 * rigHeight(rig)).toPrecision(1)) || 1;
   return [size, size, size];
 }
+
+/** The vertical field of view, in degrees, of the props that are cameras, by name. */
+export const camerasIn = (props: readonly Prop[]): Record<string, number> =>
+  Object.fromEntries(props.flatMap(({ name, camera }) => (camera ? [[name, camera.fov]] : [])));

@@ -10,7 +10,15 @@ import {
   removeProp,
   renameProp,
 } from '@evlay/core/edit';
-import { FileError, inFile, splitGlb } from '@evlay/core/format';
+import {
+  FileError,
+  inFile,
+  meshBounds,
+  type ReadCamera,
+  readCameras,
+  readSkeleton,
+  splitGlb,
+} from '@evlay/core/format';
 import type { Vector3 } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
 import { notify } from '../../ui/notify.js';
@@ -22,6 +30,18 @@ const NAMES: Record<PropShape, string> = { box: 'Box', ball: 'Ball', cylinder: '
 function besideCharacter({ stage }: Editor, [width, height]: Vector3): Vector3 {
   const { matrices, project } = stage.get();
   return [matrices[12] + 2 * width, (project.ground?.[1] ?? 0) + height / 2, matrices[14] + width];
+}
+
+/** Puts the cameras of a file where they stand in it. */
+function bringCameras(editor: Editor, cameras: readonly ReadCamera[], change: Change): void {
+  const { metresPerUnit, scene } = editor.history.project();
+  const unit = scene.characters[0].figure ? 1 : metresPerUnit;
+  for (const { name: wanted, at: metres, turn, fov } of cameras) {
+    const project = editor.history.project();
+    const at = metres.map((value) => value / unit) as unknown as Vector3;
+    const name = freePropName(project, wanted);
+    putIn(editor, { name, shape: 'box', size: sizeFor(project.rig), at, turn, camera: { fov } }, change);
+  }
 }
 
 /** Puts a prop into the scene and picks it. Its place is rounded, so that it reads well. */
@@ -48,6 +68,30 @@ export const addShape = command<PropShape>({
   },
 });
 
+/** Puts a camera into the scene that looks as the view does. */
+export const addCamera = command({
+  name: 'Add a camera that looks as the view does',
+  palette: 'Handles and view',
+  refusal: ({ viewpoint }) => (viewpoint ? undefined : { reason: 'The view is not shown' }),
+  run(editor, _, change) {
+    const project = editor.history.project();
+    const look = editor.viewpoint?.();
+    if (!look) return;
+    const way = look.from.map((value, axis) => value - look.at[axis]);
+    const level = Math.hypot(way[0], way[2]);
+    const turn = [-Math.atan2(way[1], level), Math.atan2(way[0], way[2]), 0].map(
+      (angle) => Math.round((angle * 180 * 100) / Math.PI) / 100,
+    ) as unknown as Vector3;
+    const at = look.from.map((value) => Number(value.toPrecision(5))) as unknown as Vector3;
+    const name = freePropName(project, 'Camera');
+    const camera = { fov: VIEWED };
+    putIn(editor, { name, shape: 'box', size: sizeFor(project.rig), at, turn, camera }, change);
+  },
+});
+
+/** The field of view of the view, in degrees. */
+const VIEWED = 32;
+
 /** Brings in a GLB file as a prop, or as the looks of one that is there. */
 export const bringInProp = command<{ readonly file: File; readonly prop?: string }>({
   name: 'Bring in a prop from a file',
@@ -61,6 +105,11 @@ export const bringInProp = command<{ readonly file: File; readonly prop?: string
         } catch (error) {
           if (!(error instanceof FileError)) throw error;
           notify({ title: 'Not brought in', text: error.message, alarm: true });
+          return;
+        }
+        const seen = prop === undefined ? readCameras(bytes) : [];
+        if (seen.length > 0 && meshBounds(readSkeleton(bytes)) === undefined) {
+          bringCameras(editor, seen, change);
           return;
         }
         const model = { id: newId(), file: file.name, bytes };

@@ -1,4 +1,4 @@
-import { type Compare, type Ghosts, NO_COMPARE, type SavedLook } from '../../editor/compare-choices.js';
+import { type Compare, type Ghosts, NO_COMPARE, type Shot } from '../../editor/compare-choices.js';
 import type { ReferenceVideo } from '../../editor/session.js';
 import { command } from '../command.js';
 
@@ -52,10 +52,21 @@ export const toggleSplit = command({
 });
 
 /** Opens a second view that stays where it looks from; none closes it. */
-export const showShot = command<SavedLook | undefined>({
+export const showShot = command<Shot | undefined>({
   name: 'Show a second view that stays',
   looks: true,
   run: ({ session }, shot) => session.setState(({ compare }) => ({ compare: { ...compare, shot } })),
+});
+
+/** Makes both views of one size, or the second small in the corner again. */
+export const halfViews = command({
+  name: 'Two views of one size, or the second in the corner',
+  palette: 'Handles and view',
+  looks: true,
+  refusal: ({ session }) =>
+    session.getState().compare.shot ? undefined : { reason: 'There is no second view: open one first' },
+  run: ({ session }) =>
+    session.setState(({ compare }) => ({ compare: { ...compare, halves: !compare.halves } })),
 });
 
 /** Leaves everything that compares. */

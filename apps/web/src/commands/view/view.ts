@@ -29,6 +29,29 @@ export const frameCharacter = command({
   run: ({ events }) => events.emit('frameCharacter', undefined),
 });
 
+/** Lets the view be a camera of the scene; none lets it be free again. */
+export const lookThrough = command<string | undefined>({
+  name: 'Look through a camera',
+  looks: true,
+  run: ({ session }, through) => session.setState({ through, cameraLocked: true }),
+});
+
+/** Looks through the first camera, then the next, then through none. */
+export const lookThroughNext = command({
+  name: 'Look through the next camera, or through none',
+  palette: 'Handles and view',
+  looks: true,
+  refusal: ({ history }) =>
+    history.project().scene.props.some(({ camera }) => camera)
+      ? undefined
+      : { reason: 'There is no camera in the scene: add one, on Joint' },
+  run({ session, history }) {
+    const cameras = history.project().scene.props.flatMap(({ name, camera }) => (camera ? [name] : []));
+    const now = cameras.indexOf(session.getState().through ?? '');
+    session.setState({ through: cameras[now + 1], cameraLocked: true });
+  },
+});
+
 const SMALLEST = 0.3;
 const LARGEST = 2.5;
 

@@ -93,6 +93,8 @@ export interface Display {
   readonly curves: boolean;
   /** Whether each curve is shown to its own scale; else all of one unit to one. */
   readonly ownScales: boolean;
+  /** Whether the weights of the picked layers are shown together, of all where none are picked. */
+  readonly weightsTogether: boolean;
   /** Curves that are not drawn, by {@link addressKey}. */
   readonly hiddenCurves: readonly string[];
   /** Whether the time axis goes along with the playhead. */
@@ -141,6 +143,12 @@ export interface Display {
   readonly window: readonly [number, number] | undefined;
   /** Whether that take is shown alone, in place of the stack. */
   readonly previewing: boolean;
+  /** The camera of the scene that the view is, by its name. */
+  readonly through: string | undefined;
+  /** Whether that stays as the layers move it when the view is moved. */
+  readonly cameraLocked: boolean;
+  /** Width by height of the picture that it takes. */
+  readonly filmRatio: number;
   /** How what is seen is compared with something else, and a video beside it. */
   readonly compare: Compare;
   readonly reference: ReferenceVideo | undefined;
@@ -158,6 +166,7 @@ export const newDisplay = (): Display => ({
   find: { open: false, text: '', only: 'all' },
   curves: false,
   ownScales: false,
+  weightsTogether: false,
   hiddenCurves: [],
   followsPlayhead: false,
   tab: 'layer',
@@ -184,6 +193,9 @@ export const newDisplay = (): Display => ({
   drawing: false,
   window: undefined,
   previewing: false,
+  through: undefined,
+  cameraLocked: true,
+  filmRatio: 16 / 9,
   compare: NO_COMPARE,
   reference: undefined,
 });

@@ -1,5 +1,5 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
-import { layerById, type Prop, SHAPES } from '@evlay/core';
+import { layerById, NARROWEST, type Prop, SHAPES, WIDEST } from '@evlay/core';
 import { type ExtraJoint, extraJoints } from '@evlay/core/edit';
 import { propsFrom, rigHeight, type Vector3 } from '@evlay/core/rig';
 import { Eye, EyeOff, FileInput, Trash2 } from 'lucide-react';
@@ -7,6 +7,7 @@ import { useMemo, useRef } from 'react';
 import { perform } from '../../commands/command.js';
 import { pickJoints } from '../../commands/poses/picking.js';
 import {
+  addCamera,
   addShape,
   bringInProp,
   moveAsJoint,
@@ -14,6 +15,7 @@ import {
   renameTheProp,
   setProp,
 } from '../../commands/scene/props.js';
+import { lookThrough } from '../../commands/view/view.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { ANGLE_UNITS, lengthUnits } from '../../controls/units.js';
@@ -48,8 +50,11 @@ export function PropList() {
             + {shape}
           </CommandChoice>
         ))}
+        <CommandChoice command={addCamera} arg={undefined} on={false} title={addCamera.name}>
+          + camera
+        </CommandChoice>
         <ModelButton
-          label="Bring in a prop (.glb)"
+          label="Bring in a prop or cameras (.glb)"
           onFile={(file) => perform(editor, bringInProp, { file })}
         />
       </Box>
@@ -89,7 +94,8 @@ export function PropRows() {
 
 function PropBlock({ prop }: { prop: Prop }) {
   const editor = useEditor();
-  const { name, shape, model, hidden } = prop;
+  const { name, shape, model, hidden, camera } = prop;
+  const through = useSession((state) => state.through);
   return (
     <Box as="section" aria-label={`Prop ${name}`} display="flex" flexDirection="column" gap="1">
       <Row label="prop">
@@ -108,38 +114,64 @@ function PropBlock({ prop }: { prop: Prop }) {
         />
         <CommandButton command={removeTheProp} arg={name} label={`Take ${name} out`} icon={Trash2} />
       </Row>
-      <Row label="looks">
-        {model ? (
-          <>
-            <Text truncate flex="1" title={model.file}>
-              {model.file}
-            </Text>
-            <CommandChoice command={setProp} arg={{ name, values: { model: undefined } }} on={false}>
-              plain shape
-            </CommandChoice>
-          </>
-        ) : (
-          <>
-            {SHAPES.map((one) => (
-              <CommandChoice
-                key={one}
-                command={setProp}
-                arg={{ name, values: { shape: one } }}
-                on={shape === one}
-              >
-                {one}
+      {camera && (
+        <Row label="sees">
+          <DragNumber
+            label={`Field of view of ${name}, from edge to edge upright`}
+            read={() => camera.fov}
+            min={NARROWEST}
+            max={WIDEST}
+            step={0.25}
+            decimals={1}
+            units={ANGLE_UNITS}
+            width="56px"
+            command={setProp}
+            to={(fov) => ({ name, values: { camera: { fov } } })}
+          />
+          <CommandChoice
+            command={lookThrough}
+            arg={through === name ? undefined : name}
+            on={through === name}
+            title={`The view shows what ${name} sees`}
+          >
+            look through
+          </CommandChoice>
+        </Row>
+      )}
+      {!camera && (
+        <Row label="looks">
+          {model ? (
+            <>
+              <Text truncate flex="1" title={model.file}>
+                {model.file}
+              </Text>
+              <CommandChoice command={setProp} arg={{ name, values: { model: undefined } }} on={false}>
+                plain shape
               </CommandChoice>
-            ))}
-            <chakra.span flex="1" />
-          </>
-        )}
-        <ModelButton
-          label={`Let ${name} look like a file (.glb)`}
-          onFile={(file) => perform(editor, bringInProp, { file, prop: name })}
-        />
-      </Row>
+            </>
+          ) : (
+            <>
+              {SHAPES.map((one) => (
+                <CommandChoice
+                  key={one}
+                  command={setProp}
+                  arg={{ name, values: { shape: one } }}
+                  on={shape === one}
+                >
+                  {one}
+                </CommandChoice>
+              ))}
+              <chakra.span flex="1" />
+            </>
+          )}
+          <ModelButton
+            label={`Let ${name} look like a file (.glb)`}
+            onFile={(file) => perform(editor, bringInProp, { file, prop: name })}
+          />
+        </Row>
+      )}
       <MovesRow prop={name} />
-      {!model && <Three prop={prop} field="size" label="size" />}
+      {!model && !camera && <Three prop={prop} field="size" label="size" />}
       <Three prop={prop} field="at" label="put at" />
       <Three prop={prop} field="turn" label="turned" />
     </Box>

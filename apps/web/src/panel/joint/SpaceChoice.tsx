@@ -1,6 +1,8 @@
+import { Text } from '@chakra-ui/react';
 import type { Rig } from '@evlay/core';
+import { movedAbove } from '@evlay/core/edit';
 import { charactersOf, ownName, propsFrom, topologyOf } from '@evlay/core/rig';
-import { useProject } from '../../editor/context.js';
+import { useCalmProject, useProject } from '../../editor/context.js';
 import { Select } from '../../ui/Select.js';
 
 interface SpaceChoiceProps {
@@ -49,5 +51,17 @@ function SpaceOptions({ rig }: { rig: Rig }) {
         </optgroup>
       ))}
     </>
+  );
+}
+
+/** Says that what a layer is in the space of moves only above it, so that it rests there. */
+export function MovedAbove({ layer, space }: { layer: string; space: string | undefined }) {
+  const by = useCalmProject((project) =>
+    space === undefined ? undefined : movedAbove(project, layer, space),
+  );
+  return by === undefined ? null : (
+    <Text color="alarm">
+      {ownName(space!)} is moved by {by} above, and not yet here: bring that layer below this one.
+    </Text>
   );
 }

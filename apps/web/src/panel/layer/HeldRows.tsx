@@ -11,7 +11,7 @@ import { useEditor, useProject } from '../../editor/context.js';
 import { Fold } from '../../ui/Fold.js';
 import { Row } from '../../ui/Row.js';
 import { Select } from '../../ui/Select.js';
-import { SpaceChoice } from '../joint/SpaceChoice.js';
+import { MovedAbove, SpaceChoice } from '../joint/SpaceChoice.js';
 import { GoOnRow } from './GoOnRow.js';
 
 const words = partLabel;
@@ -69,6 +69,7 @@ export function HeldRows({ layer }: { layer: Layer }) {
           onChoose={(space) => perform(editor, standTheContacts, { layer: layer.id, space })}
         />
       </Row>
+      <MovedAbove layer={layer.id} space={held.space} />
       <TurnRow layer={layer} held={held} />
       <GoOnRow layer={layer} />
       {Object.entries(held.limbs).map(([name, limb]) => (

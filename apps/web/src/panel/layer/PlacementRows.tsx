@@ -12,7 +12,7 @@ import { ANGLE_UNITS, lengthUnits } from '../../controls/units.js';
 import { Value } from '../../controls/Value.js';
 import { useCalmProject, useEditor, useProject, useSession } from '../../editor/context.js';
 import { Row } from '../../ui/Row.js';
-import { SpaceChoice } from '../joint/SpaceChoice.js';
+import { MovedAbove, SpaceChoice } from '../joint/SpaceChoice.js';
 
 const NAMES: Record<PlacementChannel, string> = {
   tx: 'Moved along X',
@@ -77,14 +77,17 @@ export function PlacementRows({ layer }: { layer: Layer }) {
           {PLACEMENT_CHANNELS.filter((channel) => channel.startsWith('r')).map(number)}
         </Row>
       )}
-      <Row label="plays on">
-        <SpaceChoice
-          label="On what the performance plays"
-          value={layer.placement?.space}
-          world="the floor"
-          onChoose={(space) => perform(editor, playOn, { layer: layer.id, space })}
-        />
-      </Row>
+      {(layer.placement || takeOf(layer)) && (
+        <Row label="plays on">
+          <SpaceChoice
+            label="On what the performance plays"
+            value={layer.placement?.space}
+            world="the floor"
+            onChoose={(space) => perform(editor, playOn, { layer: layer.id, space })}
+          />
+        </Row>
+      )}
+      <MovedAbove layer={layer.id} space={layer.placement?.space} />
       {others.length > 0 && (
         <Row label="begins">
           <chakra.select

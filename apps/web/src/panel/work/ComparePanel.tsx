@@ -6,6 +6,7 @@ import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../../commands/command.js';
 import {
   compareBy,
+  halfViews,
   showGhosts,
   showReference,
   showShot,
@@ -18,11 +19,13 @@ import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { item } from '../../controls/context-menu.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { MenuButton } from '../../controls/MenuButton.js';
-import type { Before } from '../../editor/compare-choices.js';
+import type { Before, SavedLook } from '../../editor/compare-choices.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
 import { WorkPanel } from './WorkPanel.js';
+
+const NOWHERE: SavedLook = { from: [0, 1, 3], at: [0, 1, 0] };
 
 /** What is compared with what, and how: ghosts, a divided view, a second camera, a video. */
 export function ComparePanel() {
@@ -33,7 +36,10 @@ export function ComparePanel() {
   const views = useProject((project) => project.views);
   const steps = useStore(editor.kept.store, ({ past }) => past.length);
   const file = useRef<HTMLInputElement>(null);
-  const { before, ghosts, split, shot } = compare;
+  const { before, ghosts, split, shot, halves } = compare;
+  const cameras = useProject(
+    useShallow((project) => project.scene.props.flatMap(({ name, camera }) => (camera ? [name] : []))),
+  );
   const back = before.kind === 'step' ? Math.min(before.back, steps) : 0;
   const choose = (next: Before) => ({ before: next });
   const now = editor.viewpoint?.();
@@ -115,6 +121,14 @@ export function ComparePanel() {
         >
           layer
         </CommandChoice>
+        <CommandChoice
+          command={showGhosts}
+          arg={{ picked: !ghosts.picked }}
+          on={ghosts.picked}
+          title="Each picked layer as a figure in its own colour, where it alone puts the character"
+        >
+          picked
+        </CommandChoice>
       </Row>
       <Row label="">
         <Text color="quiet">and</Text>
@@ -142,10 +156,23 @@ export function ComparePanel() {
         >
           second view
         </CommandChoice>
-        {views.length > 0 && (
+        {shot && (
+          <CommandChoice
+            command={halfViews}
+            arg={undefined}
+            on={halves}
+            title="Both views are of one size, side by side"
+          >
+            halves
+          </CommandChoice>
+        )}
+        {views.length + cameras.length > 0 && (
           <MenuButton
             label="From where the second view looks"
-            entries={() => views.map((view) => item(showShot, { from: view.from, at: view.at }, view.name))}
+            entries={() => [
+              ...views.map((view) => item(showShot, { from: view.from, at: view.at }, view.name)),
+              ...cameras.map((camera) => item(showShot, { ...(now ?? NOWHERE), camera }, camera)),
+            ]}
           >
             from
           </MenuButton>

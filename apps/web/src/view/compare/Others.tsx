@@ -1,11 +1,17 @@
-import type { Project } from '@evlay/core';
+import { layerById, type Project } from '@evlay/core';
 import { characterOf, topologyOf } from '@evlay/core/rig';
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
 import { castOf, ownParts } from '../../editor/cast.js';
-import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../../editor/compare.js';
-import { useEditor, useSeen, useSession } from '../../editor/context.js';
+import {
+  otherStage,
+  projectBefore,
+  projectBelow,
+  projectOfLayer,
+  projectOfOne,
+} from '../../editor/compare.js';
+import { useEditor, useProject, useSeen, useSession } from '../../editor/context.js';
 import type { Editor } from '../../editor/editor.js';
 import type { Stage } from '../../editor/stage.js';
 import { boneFigure } from '../scene/bone-figure.js';
@@ -38,7 +44,7 @@ const before = (editor: Editor): Project => projectBefore(editor, editor.session
 
 /** The figures with which the one that is seen is compared: ghosts, and the whole one on the left of a divided view. */
 export function Others({ scale }: { scale: number }) {
-  const { before: withBefore, below, layer, around } = useSession(({ compare }) => compare.ghosts);
+  const { before: withBefore, below, layer, picked, around } = useSession(({ compare }) => compare.ghosts);
   const split = useSession(({ compare }) => compare.split !== undefined);
   return (
     <group scale={scale}>
@@ -46,6 +52,7 @@ export function Others({ scale }: { scale: number }) {
       {withBefore && !split && <Other read={before} look={LOOKS.before} />}
       {below && <Other read={projectBelow} look={LOOKS.below} />}
       {layer && <Other read={projectOfLayer} look={LOOKS.alone} />}
+      {picked && <PickedLayers />}
       {around > 0 && (
         <>
           <Other read={seenProject} look={LOOKS.earlier} beside={-around} />
@@ -54,6 +61,21 @@ export function Others({ scale }: { scale: number }) {
       )}
     </group>
   );
+}
+
+/** Each of the picked layers, or the lit one, as a figure in its own colour: as it alone, over the rest pose, puts the character. */
+function PickedLayers() {
+  const lit = useSession((state) => state.lit);
+  const layers = useSession((state) => state.layers);
+  const ids = layers.length > 0 ? layers : [lit];
+  return ids.map((id) => <OneLayer key={id} id={id} />);
+}
+
+function OneLayer({ id }: { id: string }) {
+  const color = useProject((project) => layerById(project, id)?.color ?? LOOKS.before.color);
+  const read = useCallback((editor: Editor) => projectOfOne(editor, id), [id]);
+  const look = useMemo(() => ({ color, opacity: 0.45 }), [color]);
+  return <Other read={read} look={look} />;
 }
 
 interface OtherProps {

@@ -102,7 +102,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       const now = root();
       const step = now.clone().sub(before);
       before = now;
-      if (!session.getState().follow || !controls.current) return;
+      if (!session.getState().follow || session.getState().through !== undefined || !controls.current) return;
       camera.position.add(step);
       controls.current.target.add(step);
       keepHead(camera, controls.current.target, stage.get(), session.getState().character, scale);

@@ -3,6 +3,7 @@ import { propsFrom, rigHeight } from '@evlay/core/rig';
 import { type ThreeEvent, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import * as THREE from 'three';
+import { mergeGeometries } from 'three/addons/utils/BufferGeometryUtils.js';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../../commands/command.js';
 import { pickJoint } from '../../commands/view/view.js';
@@ -30,16 +31,29 @@ const PICKED = '#5A4310';
 /** How much of its own colour a layer may cover. */
 const STRONGEST = 0.45;
 
-function geometryOf({ shape, size: [x, y, z] }: Prop): THREE.BufferGeometry {
+function geometryOf({ shape, camera, size: [x, y, z] }: Prop): THREE.BufferGeometry {
+  if (camera) return cameraGeometry(x);
   if (shape === 'box') return new THREE.BoxGeometry(x, y, z);
   if (shape === 'ball') return new THREE.SphereGeometry(0.5, 32, 20).scale(x, y, z);
   return new THREE.CylinderGeometry(0.5, 0.5, 1, 36).scale(x, y, z);
 }
 
+/** A camera: its body, and in front of it, along -Z, the hood of its lens. */
+function cameraGeometry(size: number): THREE.BufferGeometry {
+  const body = new THREE.BoxGeometry(0.5 * size, 0.4 * size, 0.8 * size).translate(0, 0, 0.4 * size);
+  const hood = new THREE.CylinderGeometry(0.15 * size, 0.34 * size, 0.35 * size, 4, 1, true)
+    .rotateY(Math.PI / 4)
+    .rotateX(Math.PI / 2)
+    .translate(0, 0, -0.17 * size);
+  const whole = mergeGeometries([body.toNonIndexed(), hood.toNonIndexed()]);
+  return whole ?? body;
+}
+
 /** The meshes of a prop: of its file, or of its plain shape until that is read and where there is none. */
 function useLooks(prop: Prop): THREE.Object3D {
-  const { model, shape, size } = prop;
+  const { model, shape, size, camera } = prop;
   const [x, y, z] = size;
+  const looking = camera !== undefined;
   const [read, setRead] = useState<THREE.Object3D>();
   useEffect(() => {
     setRead(undefined);
@@ -68,7 +82,7 @@ function useLooks(prop: Prop): THREE.Object3D {
     mesh.castShadow = true;
     mesh.receiveShadow = true;
     return mesh;
-  }, [shape, x, y, z]);
+  }, [shape, looking, x, y, z]);
   useEffect(() => () => disposeObject(plain), [plain]);
   useEffect(() => () => void (read && disposeObject(read)), [read]);
   return read ?? plain;
@@ -81,7 +95,9 @@ function PropSeen({ prop, joint }: { prop: Prop; joint: number }) {
   const light = useLightDisplay();
   const rig = useSeen((project) => project.rig);
   const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
-  const gone = useSession((state) => state.hidden.includes(prop.name));
+  const gone = useSession(
+    (state) => state.hidden.includes(prop.name) || (prop.camera !== undefined && state.through === prop.name),
+  );
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => {
     const object = new THREE.Group();

@@ -19,6 +19,7 @@ import { Harbour } from './Harbour.js';
 import { LIGHTS, type Lights, SHADOW } from './lights.js';
 import { Picture } from './Picture.js';
 import { Props } from './Props.js';
+import { ThroughCamera } from './ThroughCamera.js';
 import { Trails } from './Trails.js';
 import { useLightDisplay } from './use-light.js';
 import { useStand } from './use-stand.js';
@@ -86,6 +87,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
         {!previewing && <FindingSpots scale={scale} />}
       </group>
       <Camera scale={scale} reach={extent.reach} figure={figure?.bytes} />
+      <ThroughCamera scale={scale} />
       {!previewing && <Picture />}
     </>
   );

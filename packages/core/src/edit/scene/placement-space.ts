@@ -32,6 +32,19 @@ export function placementRefusal(project: Project, id: string, space: string): s
   return layer && placementSpaceRefusal(project.rig, space, contentJoints(project, layer));
 }
 
+/**
+ * The name of a layer from which a joint, or what it hangs on, has its motion though that counts only above another layer: what is in the
+ * joint's space there sees it without. Undefined where there is none.
+ */
+export function movedAbove(project: Project, id: string, space: string): string | undefined {
+  const index = layerIndex(project, id);
+  const stack = compileStack(project);
+  const above: number[] = [];
+  for (let j = jointIndex(project.rig, space); j >= 0; j = project.rig.joints[j].parent) above.push(j);
+  const moves = ({ slots }: (typeof stack.layers)[number]) => above.some((j) => slots[j] >= 0);
+  return stack.layers.find((layer, k) => k > index && stack.live[k] && moves(layer))?.layer.name;
+}
+
 /** The character of which a layer places the performance. */
 export const placedCharacter = (project: Project, layer: Layer): number =>
   Math.max(0, characterIndex(project.rig, takeOf(layer)?.character));

@@ -1,5 +1,7 @@
+import { entryOf } from '../../record.js';
 import { characterOf, type Joint, type Rig } from '../../rig/rig.js';
 import type { ByteRange } from '../motion-file.js';
+import { cameraOf } from './cameras.js';
 import { frameGlb, type GlbParts, splitGlb } from './glb.js';
 import { editJson, type JsonEdits } from './json-text.js';
 import { elementOfPath, type NodePath, sizeOfPath } from './node-keys.js';
@@ -11,6 +13,8 @@ export interface MotionOptions {
   readonly metresPerUnit: number;
   /** Whether the props of the scene are nodes of their own beside the character. */
   readonly props?: boolean;
+  /** The vertical field of view, in degrees, of the props that are cameras, by name. */
+  readonly cameras?: Readonly<Record<string, number>>;
 }
 
 /** A file on which a motion is put. */
@@ -29,23 +33,30 @@ export function openPlace(file: Uint8Array, scene: Rig, options: MotionOptions):
   const skeleton = readSkeleton(file);
   const edits = editJson(parts.json);
   const props = options.props ? scene.joints.slice(characterOf(scene).joints.length) : [];
-  addProps(edits, skeleton.gltf, props, options.metresPerUnit);
+  addProps(edits, skeleton.gltf, props, options);
   return { parts, skeleton, edits, props, firstProp: skeleton.gltf.nodes?.length ?? 0 };
 }
 
 /** Puts props into the scene as nodes of their own, beside what stands there. */
 function addProps(
   edits: JsonEdits,
-  { scene = 0, scenes, nodes }: GltfSkeleton['gltf'],
+  { scene = 0, scenes, nodes, cameras: there }: GltfSkeleton['gltf'],
   props: readonly Joint[],
-  metresPerUnit: number,
+  { metresPerUnit, cameras = {} }: MotionOptions,
 ): void {
   if (props.length === 0) return;
   const first = nodes?.length ?? 0;
+  const looking = props.filter(({ name }) => entryOf(cameras, name) !== undefined);
+  if (looking.length > 0)
+    edits.append(
+      'cameras',
+      looking.map(({ name }) => cameraOf(name, cameras[name])),
+    );
   edits.append(
     'nodes',
-    props.map(({ name, translation, rotation, scale }) => ({
+    props.map(({ name, translation, rotation, scale }, k) => ({
       name,
+      ...(looking.includes(props[k]) && { camera: (there?.length ?? 0) + looking.indexOf(props[k]) }),
       translation: translation.map((value) => value * metresPerUnit),
       rotation,
       scale,

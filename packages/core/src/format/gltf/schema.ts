@@ -119,7 +119,9 @@ const gltfSchema = loose({
   bufferViews: listOf(viewSchema).optional(),
   buffers: listOf(bufferSchema).optional(),
   images: listOf(loose({ uri: z.string().optional(), bufferView: index.optional() })).optional(),
-  cameras: listOf(loose({ name: z.string().optional() })).optional(),
+  cameras: listOf(
+    loose({ name: z.string().optional(), perspective: loose({ yfov: real }).optional() }),
+  ).optional(),
   extensions: loose({
     VRMC_vrm: humanoidCharacterSchema.optional(),
     VRMC_springBone: springSchema.optional(),

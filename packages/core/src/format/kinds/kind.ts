@@ -49,6 +49,8 @@ export interface WriteOptions {
   readonly first?: number;
   /** Whether props go along. */
   readonly props?: boolean;
+  /** The vertical field of view, in degrees, of the props that are cameras, by name. */
+  readonly cameras?: Readonly<Record<string, number>>;
   /** The file on which the motion is put: that of the character, or one that was written before. */
   readonly onto?: Uint8Array;
 }
