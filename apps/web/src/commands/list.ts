@@ -19,6 +19,7 @@ import * as picking from './poses/picking.js';
 import * as pose from './poses/pose.js';
 import * as poseBook from './poses/pose-book.js';
 import * as poses from './poses/poses.js';
+import * as snap from './poses/snap.js';
 import * as frames from './project/frames.js';
 import * as marks from './project/marks.js';
 import * as project from './project/project.js';
@@ -95,6 +96,7 @@ const FILES: readonly object[] = [
   props,
   rate,
   sheets,
+  snap,
   takes,
   targets,
   ties,

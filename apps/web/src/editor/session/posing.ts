@@ -87,6 +87,8 @@ const TIMING: TimingNumbers = {
 /** How poses are set: handles, touch-ups, what is tried and what was copied. */
 export interface Posing {
   readonly autoKey: boolean;
+  /** Whether the next click on a surface says where what is picked is put. */
+  readonly touching: boolean;
   /** A pose that is tried on a layer and not keyed. */
   readonly trial: Trial | undefined;
   /** Whether handles turn, move or scale. */
@@ -147,6 +149,7 @@ export interface LastFade {
 
 export const newPosing = (fps: number): Posing => ({
   autoKey: true,
+  touching: false,
   trial: undefined,
   handle: 'turn',
   turnAxes: 'joint',

@@ -10,7 +10,7 @@ import { JointNumbers } from './JointNumbers.js';
 import { LimbList, LimbRow } from './LimbRow.js';
 import { PickRows } from './PickRows.js';
 import { PropList, PropRows } from './PropRows.js';
-import { StayRow } from './StayRow.js';
+import { SnapRow, StayRow } from './StayRow.js';
 import { StretchRow } from './StretchRow.js';
 
 /** What is picked: how it is picked and handled, and every channel of it as a number. */
@@ -56,6 +56,7 @@ export function JointPanel() {
             <>
               <HandleRows />
               <StayRow />
+              <SnapRow />
               <PropRows />
             </>
           )}

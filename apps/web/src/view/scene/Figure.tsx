@@ -16,6 +16,7 @@ import type { SessionState } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 import { sameItems } from '../../ui/same-items.js';
 import { pressedHandles } from '../handles/attach-handles.js';
+import { touched } from '../handles/touched.js';
 import { boneFigure } from './bone-figure.js';
 import { disposeFigure } from './dispose.js';
 import { anotherFigure, type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
@@ -174,6 +175,7 @@ function Figure({ character }: { character: number }) {
     openMenu(event.nativeEvent, jointMenu());
   };
   const pick = (event: ThreeEvent<MouseEvent>, figure: FigureMesh, limb: boolean) => {
+    if (touched(editor, event)) return;
     const joint = clicked(event, figure);
     if (joint === undefined) return;
     if (!limb) perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });

@@ -10,6 +10,7 @@ import { pickJoint } from '../../commands/view/view.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import { notify } from '../../ui/notify.js';
 import { pressedHandles } from '../handles/attach-handles.js';
+import { touched } from '../handles/touched.js';
 import { disposeObject } from './dispose.js';
 import { propModel } from './prop-model.js';
 import { jointTints, layerColors } from './tint.js';
@@ -151,6 +152,7 @@ function PropSeen({ prop, joint }: { prop: Prop; joint: number }) {
   }, [looks, light, invalidate]);
   const pick = (event: ThreeEvent<MouseEvent>) => {
     if (event.delta > 4 || pressedHandles() || session.getState().previewing) return;
+    if (touched(editor, event)) return;
     event.stopPropagation();
     perform(editor, pickJoint, { joint, more: event.nativeEvent.shiftKey });
   };

@@ -1,0 +1,416 @@
+import fc from 'fast-check';
+import { PerspectiveCamera, Quaternion, Vector3 } from 'three';
+import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { quayRun } from '../../demo/src/brindle/quay-run.js';
+import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
+import { lampLighting } from '../../demo/src/wick/lamp-lighting.js';
+import { WICK } from '../../demo/src/wick/skeleton.js';
+import { random } from '../bench/subject.js';
+import { bakeBlock, planBake, samplesOfCharacter } from '../src/bake/index.js';
+import {
+  addCharacter,
+  addPath,
+  addProp,
+  addTarget,
+  changePath,
+  charactersOfLayer,
+  removeCharacter,
+  renameCharacter,
+  setPlacementSpace,
+  setTargetSpace,
+  snapJoint,
+  snapPlacement,
+  standCharacter,
+  standOn,
+  withPointAfter,
+} from '../src/edit/index.js';
+import { readCameras, readProject, writeGlb, writeProject } from '../src/format/index.js';
+import {
+  compileStack,
+  evaluateStack,
+  holding,
+  keyed,
+  newKey,
+  newLayer,
+  newTarget,
+  type Project,
+  type Prop,
+  playing,
+  restPose,
+} from '../src/index.js';
+import { angleBetween } from '../src/math/index.js';
+import { characterOf, jointIndex, type Placed, placePose, rigHeight, topologyOf } from '../src/rig/index.js';
+
+const figureOf = (rig: typeof WICK) => {
+  const samples = bakeBlock(compileStack(alone(rig)), planBake(alone(rig), {}), 0, 1);
+  return writeGlb(rig, samples, { name: 'rest', metresPerUnit: 1 });
+};
+const alone = (rig: typeof WICK): Project => ({
+  ...wick,
+  scene: { characters: [{ name: '', rig }], props: [] },
+  rig,
+  parts: rig.joints.map(() => 'other'),
+  limbs: {},
+  takes: [],
+  layers: [newLayer('Base', 'override')],
+});
+
+let wick: Project;
+let both: Project;
+
+const crate = (values: Partial<Prop> = {}): Prop => ({
+  name: 'Crate',
+  shape: 'box',
+  size: [0.4, 0.4, 0.4],
+  at: [0.6, 0.2, 0.3],
+  turn: [0, 30, 0],
+  ...values,
+});
+
+const seen = (project: Project, frame: number): Placed => {
+  const pose = restPose(project.rig);
+  evaluateStack(compileStack(project), frame, pose);
+  return placePose(project.rig, pose);
+};
+const placeOf = ({ rig, matrices }: Placed, name: string) => {
+  const o = 16 * jointIndex(rig, name) + 12;
+  return new Vector3(...matrices.subarray(o, o + 3));
+};
+const turnOf = ({ rig, orientations }: Placed, name: string) => {
+  const o = 4 * jointIndex(rig, name);
+  return new Quaternion(...orientations.subarray(o, o + 4));
+};
+
+/** Holds what is seen of some joints in two projects against each other: the largest distance, in heights. */
+function apart(
+  a: Project,
+  b: Project,
+  frames: readonly number[],
+  name: (own: string) => string = (own) => own,
+) {
+  let most = 0;
+  for (const frame of frames) {
+    const [one, other] = [seen(a, frame), seen(b, frame)];
+    for (const { name: own } of a.rig.joints) {
+      if (jointIndex(b.rig, name(own)) < 0) continue;
+      most = Math.max(most, placeOf(one, own).distanceTo(placeOf(other, name(own))));
+    }
+  }
+  return most / rigHeight(WICK);
+}
+
+beforeAll(async () => {
+  wick = await lampLighting(new Uint8Array());
+  wick = { ...wick, scene: { ...wick.scene, characters: [{ name: 'Wick', rig: WICK }] } };
+  const run = quayRun(new Uint8Array());
+  const figures = [WICK, BRINDLE].map(figureOf);
+  wick = {
+    ...wick,
+    scene: {
+      ...wick.scene,
+      characters: [{ name: 'Wick', rig: WICK, figure: { id: 'w', bytes: figures[0] } }],
+    },
+  };
+  both = addCharacter(wick, {
+    name: 'Brindle',
+    rig: BRINDLE,
+    figure: { id: 'b', bytes: figures[1] },
+    takes: run.takes,
+    metresPerUnit: 1,
+  }).project;
+});
+
+const FRAMES = [0, 17, 40.5, 88];
+
+describe('characters that come and go', () => {
+  it('leave the others as they were, in whatever order they come, are renamed and go', () => {
+    expect(apart(wick, both, FRAMES)).toBe(0);
+    const twice = addCharacter(both, {
+      name: 'Brindle',
+      rig: BRINDLE,
+      takes: [],
+      metresPerUnit: 0.01,
+    });
+    expect(twice.project.scene.characters.map(({ name, stand }) => [name, stand?.scale])).toEqual([
+      ['Wick', undefined],
+      ['Brindle', 1],
+      ['Brindle 2', 0.01],
+    ]);
+    const moved = standCharacter(twice.project, 1, { at: [2, 0, -1], heading: 120, scale: 0.8 });
+    const renamed = renameCharacter(moved, 1, 'Dog');
+    expect(apart(moved, renamed, FRAMES, (own) => own.replace(/^Brindle\//, 'Dog/'))).toBe(0);
+    expect(renamed.parts.filter((part) => part.startsWith('Dog/')).length).toBe(BRINDLE.joints.length);
+    const gone = removeCharacter(removeCharacter(renamed, 2), 1);
+    expect(apart(gone, wick, FRAMES)).toBe(0);
+    expect(gone.layers.map(({ name }) => name)).toEqual(wick.layers.map(({ name }) => name));
+    expect(gone.parts).toEqual(wick.parts);
+    // A name that would make two joints of one is not taken.
+    expect(renameCharacter(moved, 2, 'Brindle')).toBe(moved);
+    expect(removeCharacter(wick, 0)).toBe(wick);
+  });
+
+  it('take with them what others say of them', () => {
+    const on = addTarget(
+      addProp(both, crate()),
+      { joint: 'LeftHand', space: 'Brindle/Head', frame: 10 },
+      { above: both.layers[both.layers.length - 1].id },
+    ).project;
+    const placed = {
+      ...on,
+      layers: on.layers.map((layer, k) =>
+        k === 0 ? setPlacementSpace(on, layer.id, 'Brindle/Hips').layers[0] : layer,
+      ),
+    };
+    const gone = removeCharacter(placed, 1);
+    // The name of a layer is its owner's own word.
+    const said = JSON.stringify({ ...gone, layers: gone.layers.map((layer) => ({ ...layer, name: '' })) });
+    expect(said).not.toContain('Brindle');
+    expect(compileStack(gone).layers.length).toBe(gone.layers.length);
+  });
+
+  it('are of the layers that move them', () => {
+    const [base, dog] = both.layers;
+    expect([...charactersOfLayer(both, base.id)]).toEqual([0]);
+    expect([...charactersOfLayer(both, dog.id)]).toEqual([1]);
+    const shared = newLayer('Both', 'override', {
+      content: keyed({
+        Head: { rx: { keys: [newKey(0, 3)] } },
+        'Brindle/Head': { rx: { keys: [newKey(0, 3)] } },
+      }),
+    });
+    expect([...charactersOfLayer({ ...both, layers: [...both.layers, shared] }, shared.id)].sort()).toEqual([
+      0, 1,
+    ]);
+  });
+
+  it('come back from a file with spaces, paths, cameras and contacts on a prop', async () => {
+    const cart = addProp(addProp(both, crate()), crate({ name: 'Lens', camera: { fov: 41 } }));
+    const along = addPath(cart, 'Crate', 5, { above: cart.layers[0].id });
+    const turned = changePath(along.project, along.id, along.target, (path) => ({
+      ...withPointAfter(path, 1),
+      heading: true,
+      closed: true,
+    }));
+    const paw = characterOf(cart.rig, 1).joints.find(({ name }) =>
+      /Left.*Fore.*Paw|LeftForeFoot|LeftHand/.test(name),
+    )!;
+    const held = newLayer('Feet', 'override', {
+      content: holding({
+        fade: 4,
+        hips: true,
+        limbs: {
+          'Brindle/leftForeLeg': {
+            points: [{ joint: `Brindle/${paw.name}`, floor: 0 }],
+            spans: [[3, 20]],
+          },
+        },
+      }),
+    });
+    const all = standOn({ ...turned, layers: [...turned.layers, held] }, held.id, 'Crate');
+    const project = setPlacementSpace(
+      all,
+      all.layers[1].id === along.id ? all.layers[2].id : all.layers[1].id,
+      'Crate',
+    );
+    const { project: again, warnings } = await readProject(writeProject(project), 'both.evlay');
+    expect(warnings).toEqual([]);
+    expect(again.scene.characters.map(({ name, stand }) => [name, stand])).toEqual(
+      project.scene.characters.map(({ name, stand }) => [name, stand]),
+    );
+    expect(again.scene.props.map(({ camera }) => camera)).toEqual([undefined, { fov: 41 }]);
+    expect(again.parts).toEqual(project.parts);
+    expect(apart(project, again, FRAMES)).toBeLessThan(1e-6);
+  });
+});
+
+describe('what is tied to something that moves', () => {
+  /** Both with a crate that goes round and turns, below all other layers but the base. */
+  const riding = (): Project => {
+    const cart = addProp(both, crate());
+    const layer = newLayer('Round', 'override', {
+      content: keyed({
+        Crate: {
+          tx: { keys: [newKey(0, 0), newKey(60, 1.5), newKey(120, -1)] },
+          tz: { keys: [newKey(0, 0.3), newKey(50, -1), newKey(120, 2)] },
+          ry: { keys: [newKey(0, 0), newKey(120, 400)] },
+          rx: { keys: [newKey(0, 0), newKey(60, 9), newKey(120, 0)] },
+        },
+      }),
+    });
+    return { ...cart, layers: [cart.layers[0], layer, ...cart.layers.slice(1)] };
+  };
+
+  it('keeps what is seen where a performance or a target changes its space', () => {
+    const project = riding();
+    const whole = [0, 13, 40, 77, 120];
+    const dog = project.layers[2].id;
+    const on = setPlacementSpace(project, dog, 'Crate');
+    expect(apart(project, on, whole)).toBeLessThan(2e-4);
+    const back = setPlacementSpace(on, dog, undefined);
+    expect(apart(project, back, whole)).toBeLessThan(4e-4);
+    const target = addTarget(project, { joint: 'RightHand', frame: 30, whole: true }, { above: dog });
+    const moved = setTargetSpace(target.project, target.id, target.target, 'Brindle/Head');
+    expect(apart(target.project, moved, whole)).toBeLessThan(2e-4);
+  });
+
+  it('walks on a platform that turns as it walks on the floor, step for step', () => {
+    const cart = riding();
+    const walk = newLayer('Walk there', 'override', {
+      content: playing(cart.takes[0].id),
+      placement: { pivot: [0, 0, 0], space: 'Crate', tx: 0.2, ty: 0, tz: -0.1, rx: 0, ry: 25, rz: 0 },
+    });
+    const project = { ...cart, layers: [...cart.layers.slice(0, 3), walk] };
+    const floor = {
+      ...project,
+      layers: [
+        ...cart.layers.slice(0, 3),
+        { ...walk, placement: { pivot: [0, 0, 0] as const, tx: 0.2, ty: 0, tz: -0.1, rx: 0, ry: 25, rz: 0 } },
+      ],
+    };
+    for (const frame of [0, 11, 46.5, 90]) {
+      const [there, here] = [seen(project, frame), seen(floor, frame)];
+      const [o, S] = [placeOf(there, 'Crate'), turnOf(there, 'Crate')];
+      for (const foot of ['LeftFoot', 'RightFoot', 'Head']) {
+        const inCart = placeOf(there, foot).sub(o).applyQuaternion(S.clone().invert());
+        expect(inCart.distanceTo(placeOf(here, foot)), `${foot} at ${frame}`).toBeLessThan(
+          1e-5 * rigHeight(WICK),
+        );
+      }
+    }
+  });
+
+  it('holds a handshake over sixty frames under drawn layers of both, and each alone is as in the scene', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 500 }), (seed) => {
+        const next = random(seed);
+        const second = addCharacter(wick, { name: 'Other', rig: WICK, takes: [], metresPerUnit: 1 }).project;
+        const facing = standCharacter(second, 1, { at: [0, 0, 0.7], heading: 180 });
+        const swings = (joints: readonly string[]) =>
+          newLayer('Swing', 'additive', {
+            content: keyed(
+              Object.fromEntries(
+                joints.map((joint) => [
+                  joint,
+                  {
+                    rx: { keys: [0, 20, 40, 60].map((frame) => newKey(frame, 16 * (next() - 0.5))) },
+                    rz: { keys: [5, 30, 55].map((frame) => newKey(frame, 16 * (next() - 0.5))) },
+                  },
+                ]),
+              ),
+            ),
+          });
+        const palm = { tx: 0, ty: 1.2, tz: 0.35 };
+        const project: Project = {
+          ...facing,
+          range: [0, 60],
+          layers: [
+            newLayer('Base', 'override'),
+            swings(['Spine', 'Chest', 'RightShoulder']),
+            swings(['Other/Spine', 'Other/Chest', 'Other/RightShoulder']),
+            newLayer('Out', 'override', {
+              content: keyed({}, [newTarget('Other/RightHand', { at: palm })]),
+            }),
+            newLayer('Shake', 'override', {
+              content: keyed({}, [newTarget('RightHand', { space: 'Other/RightHand' })]),
+            }),
+          ],
+        };
+        const stack = compileStack(project);
+        const plan = planBake(project, {});
+        const samples = bakeBlock(stack, plan, 0, plan.count);
+        for (let frame = 0; frame <= 60; frame++) {
+          const placed = seen(project, frame);
+          expect(placeOf(placed, 'RightHand').distanceTo(placeOf(placed, 'Other/RightHand'))).toBeLessThan(
+            0.01,
+          );
+        }
+        const { from, to } = topologyOf(project.rig).spans[1];
+        for (const k of [0, 1]) {
+          const own = samplesOfCharacter(project.rig, k, samples).rotations;
+          const first = k === 0 ? 0 : from;
+          for (const s of [0, 30, 60])
+            for (let j = 0; j < to - from; j++)
+              expect(
+                angleBetween(
+                  own.values,
+                  4 * (s * own.joints.length + j),
+                  samples.rotations.values,
+                  4 * (s * project.rig.joints.length + first + j),
+                ),
+              ).toBe(0);
+        }
+      }),
+      { numRuns: 5, endOnFailure: true },
+    );
+  });
+});
+
+describe('snapping', () => {
+  it('puts joints, ends of limbs, props, targets and performances exactly where they are wanted', () => {
+    const cart = addProp(both, crate({ at: [-0.2, 1.2, 0.8] }));
+    const pose = newLayer('Pose', 'additive', {
+      content: keyed({ Head: { rx: { keys: [newKey(0, 1)] } } }),
+    });
+    const project = { ...cart, layers: [...cart.layers, pose] };
+    const near = (result: Project, frame: number, one: string, other: string) => {
+      const placed = seen(result, frame);
+      expect(placeOf(placed, one).distanceTo(placeOf(placed, other)), one).toBeLessThan(1e-6);
+      return turnOf(placed, one).angleTo(turnOf(placed, other));
+    };
+    const hand = snapJoint(project, pose.id, 'RightHand', 'Crate', 'both', [9, 14]);
+    for (const frame of [9, 14]) expect(near(hand, frame, 'RightHand', 'Crate')).toBeLessThan(1e-6);
+    const prop = snapJoint(project, pose.id, 'Crate', 'Brindle/Head', 'both', [7]);
+    expect(near(prop, 7, 'Crate', 'Brindle/Head')).toBeLessThan(1e-6);
+    const dog = snapJoint(project, pose.id, 'Brindle/Hips', 'Crate', 'place', [7]);
+    near(dog, 7, 'Brindle/Hips', 'Crate');
+    const target = addTarget(project, { joint: 'LeftHand', frame: 20, whole: true }, { above: pose.id });
+    const at = [0.35, 1.2, 1.1];
+    const touched = snapJoint(target.project, target.id, 'LeftHand', { at }, 'place', [20]);
+    expect(placeOf(seen(touched, 20), 'LeftHand').distanceTo(new Vector3(...at))).toBeLessThan(1e-6);
+    // Of both, in a frame of their own and in a space.
+    const layer = project.layers[1].id;
+    const moved = standCharacter(project, 1, { at: [1, 0, 2], heading: 70, scale: 1.3 });
+    for (const start of [moved, setPlacementSpace(moved, layer, 'LeftFoot')]) {
+      const placed = snapPlacement(start, layer, 'Crate', 'both', 33);
+      expect(near(placed, 33, 'Brindle/Hips', 'Crate')).toBeLessThan(1e-6);
+    }
+  });
+});
+
+describe('a camera', () => {
+  // three reads the same file by its own loader, and projects by its own camera.
+  it('reprojects points as the one that three reads from a bake with props, within a pixel', async () => {
+    const project = addProp(
+      wick,
+      crate({ name: 'Shot', at: [2.1, 1.4, 3.3], turn: [-9.5, 31, 4], camera: { fov: 35 } }),
+    );
+    const samples = bakeBlock(compileStack(project), planBake(project, {}), 0, 1);
+    const glb = writeGlb(project.rig, samples, {
+      name: 'shot',
+      metresPerUnit: 1,
+      props: true,
+      cameras: { Shot: 35 },
+    });
+    const [read] = readCameras(glb);
+    const { scene, cameras } = await new GLTFLoader().parseAsync(glb.slice().buffer, '');
+    scene.updateMatrixWorld(true);
+    const theirs = cameras[0] as PerspectiveCamera;
+    theirs.aspect = 16 / 9;
+    theirs.updateProjectionMatrix();
+    const ours = new PerspectiveCamera(read.fov, 16 / 9, 0.05, 1000);
+    ours.position.set(...read.at);
+    ours.rotation.set(
+      ...(read.turn.map((angle) => (angle * Math.PI) / 180) as [number, number, number]),
+      'YXZ',
+    );
+    ours.updateMatrixWorld(true);
+    expect(read.name).toBe('Shot');
+    const next = random(3);
+    for (let k = 0; k < 50; k++) {
+      const point = new Vector3(4 * next() - 2, 2 * next(), 4 * next() - 2);
+      const [a, b] = [ours, theirs].map((camera) => point.clone().project(camera));
+      expect(Math.hypot((a.x - b.x) * 960, (a.y - b.y) * 540)).toBeLessThan(1);
+    }
+  });
+});
