@@ -8,7 +8,6 @@ import {
   lostInBake,
   memoryRefusal,
   planBake,
-  rigOfCharacter,
   samplesOfCharacter,
   wantedKeys,
   wantedOfCharacter,
@@ -23,7 +22,7 @@ import {
   type WrittenKind,
 } from '@evlay/core/format';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
-import { characterOf, type Rig } from '@evlay/core/rig';
+import { characterOf, type Rig, rigOfCharacter } from '@evlay/core/rig';
 import { checkOut, openStack, roomFor, tellWarnings, writeFile, writeFileIn } from './files.js';
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
 import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { PerspectiveCamera, Quaternion, Vector3 } from 'three';
+import { Euler, PerspectiveCamera, Quaternion, Vector3 } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { quayRun } from '../../demo/src/brindle/quay-run.js';
@@ -15,6 +15,8 @@ import {
   addTarget,
   changePath,
   charactersOfLayer,
+  copyLayersOnto,
+  copyOntoRefusal,
   removeCharacter,
   renameCharacter,
   setPlacementSpace,
@@ -40,7 +42,15 @@ import {
   restPose,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
-import { characterOf, jointIndex, type Placed, placePose, rigHeight, topologyOf } from '../src/rig/index.js';
+import {
+  characterOf,
+  jointIndex,
+  type Placed,
+  placePose,
+  rigHeight,
+  rolesOf,
+  topologyOf,
+} from '../src/rig/index.js';
 
 const figureOf = (rig: typeof WICK) => {
   const samples = bakeBlock(compileStack(alone(rig)), planBake(alone(rig), {}), 0, 1);
@@ -182,6 +192,60 @@ describe('characters that come and go', () => {
     expect([...charactersOfLayer({ ...both, layers: [...both.layers, shared] }, shared.id)].sort()).toEqual([
       0, 1,
     ]);
+  });
+
+  it('are given layers of others by roles: the same turns in the world of both, mirrored on the other side, at their size', () => {
+    const head: [string, number, number][] = [
+      ['Head', 14, -9],
+      ['LeftHand', 21, 8],
+    ];
+    const nod = newLayer('Nod', 'additive', {
+      axes: 'world',
+      content: keyed(
+        Object.fromEntries([
+          ...head.map(([name, rx, ry]) => [
+            name,
+            { rx: { keys: [newKey(0, 0), newKey(20, rx)] }, ry: { keys: [newKey(0, 0), newKey(20, ry)] } },
+          ]),
+          ['Crate', { tx: { keys: [newKey(0, 0), newKey(20, 5)] } }],
+        ]),
+        [newTarget('RightFoot', { at: { tx: 0.02, ty: 0.05, tz: 0 } })],
+      ),
+      mask: { head: 0.5, leftHand: 1 },
+    });
+    const project = addProp({ ...both, layers: [...both.layers, nod] }, crate());
+    expect(copyOntoRefusal(project, [project.layers[0].id], 1)).toMatch(/plays a take/);
+    expect(copyOntoRefusal(project, [project.layers[1].id], 1)).toMatch(/plays a take/);
+    expect(copyOntoRefusal(project, [nod.id], 0)).toMatch(/another character/);
+    for (const mirrored of [false, true]) {
+      const { project: next, layers } = copyLayersOnto(project, [nod.id], 1, { mirrored });
+      const copy = next.layers[next.layers.findIndex(({ id }) => id === nod.id) + 1];
+      expect(layers).toEqual([copy.id]);
+      expect([...charactersOfLayer(next, copy.id)]).toEqual([1]);
+      // The first and the props are as they were; each joint of the other turns as that of its role did.
+      const [before, after] = [seen(project, 20), seen(next, 20)];
+      for (const { name } of [...WICK.joints, { name: 'Crate' }])
+        expect(placeOf(before, name).distanceTo(placeOf(after, name)), name).toBe(0);
+      const paw = characterOf(project.rig, 1).joints[
+        rolesOf(BRINDLE).findIndex((role) => role?.role === (mirrored ? 'rightHand' : 'leftHand'))
+      ].name;
+      for (const [of, [source, rx, ry], weight] of [
+        ['Head', head[0], 0.5],
+        [paw, head[1], 1],
+      ] as const) {
+        const name = `Brindle/${of}`;
+        const { order } = WICK.joints[jointIndex(WICK, source)];
+        // A weight counts for the angles of a change.
+        const [x, y] = [rx, mirrored ? -ry : ry].map((angle) => (weight * angle * Math.PI) / 180);
+        const turn = new Quaternion().setFromEuler(new Euler(x, y, 0, order));
+        const parent = BRINDLE.joints[jointIndex(BRINDLE, of)].parent;
+        const above = `Brindle/${BRINDLE.joints[parent].name}`;
+        // In the world: the turn after what was there, carried by what its parent has turned.
+        const carried = turnOf(after, above).multiply(turnOf(before, above).invert());
+        const wanted = turn.multiply(carried.multiply(turnOf(before, name)));
+        expect(wanted.angleTo(turnOf(after, name)), name).toBeLessThan(1e-5);
+      }
+    }
   });
 
   it('come back from a file with spaces, paths, cameras and contacts on a prop', async () => {

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { CatmullRomCurve3, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { random } from '../bench/subject.js';
-import { bakeBlock, planBake, rigOfCharacter, samplesOfCharacter } from '../src/bake/index.js';
+import { bakeBlock, planBake, samplesOfCharacter } from '../src/bake/index.js';
 import { compilePath, headingAlong, pathLength, placeOnPath } from '../src/curve/path.js';
 import { evaluateFrames, poseBlock } from '../src/evaluate/index.js';
 import {
@@ -14,7 +14,7 @@ import {
   restPose,
   rigOfScene,
 } from '../src/index.js';
-import { findParts } from '../src/rig/index.js';
+import { findParts, rigOfCharacter } from '../src/rig/index.js';
 import { anyGroundedProject } from './any-ground.js';
 import { anyScene } from './any-scene.js';
 import { isAsPlain } from './as-plain.js';

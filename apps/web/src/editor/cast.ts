@@ -13,7 +13,10 @@ export interface Cast {
 }
 
 /** A character of a project, by its index. */
-export function castOf({ rig, scene, name: title }: Project, index: number): Cast {
+export function castOf(
+  { rig, scene, name: title }: Pick<Project, 'rig' | 'scene' | 'name'>,
+  index: number,
+): Cast {
   const { from, faceFrom } = topologyOf(rig).spans[index];
   const { name, figure } = scene.characters[index];
   return { index, name: name || title, rig: characterOf(rig, index), figure, from, faceFrom };

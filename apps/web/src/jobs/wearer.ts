@@ -1,6 +1,6 @@
 import type { Project } from '@evlay/core';
-import { rigOfCharacter } from '@evlay/core/bake';
 import type { Wearer } from '@evlay/core/make';
+import { rigOfCharacter } from '@evlay/core/rig';
 
 /** A character as takes are fitted to it: its joints with the props, and the metres a unit of its lengths. */
 export const wearerOf = ({ rig, scene, metresPerUnit }: Project, character: number): Wearer => ({

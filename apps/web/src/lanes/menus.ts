@@ -1,7 +1,9 @@
-import { layerById } from '@evlay/core';
+import { layerById, type Project } from '@evlay/core';
+import { charactersOfLayer } from '@evlay/core/edit';
 import { pasteCopied } from '../commands/keys/keys.js';
 import { keyValues } from '../commands/keys/values.js';
 import { keepLayers, openKitMaking } from '../commands/kits/kits.js';
+import { copyOnto } from '../commands/scene/copy-onto.js';
 import { bringJointsOut, clearPicked, joinBelow } from '../commands/stack/contents.js';
 import { groupPicked, letGroupGo } from '../commands/stack/groups.js';
 import { letAllCount, limitToPicked } from '../commands/stack/layer-values.js';
@@ -18,7 +20,22 @@ import {
 import { mergeDown } from '../commands/stack/merging.js';
 import { playAlone } from '../commands/view/view.js';
 import { item, type MenuEntry } from '../controls/context-menu.js';
+import { castOf } from '../editor/cast.js';
 import type { Editor } from '../editor/editor.js';
+
+/** The other characters on which a layer can be had too. */
+function copiesOnto(project: Project, id: string): readonly MenuEntry[] {
+  const own = charactersOfLayer(project, id);
+  if (own.size === 0) return [];
+  return project.scene.characters.flatMap((_, to) => {
+    if (own.has(to)) return [];
+    const { name } = castOf(project, to);
+    return [
+      item(copyOnto, { to, mirrored: false }, `Copy onto ${name}`),
+      item(copyOnto, { to, mirrored: true }, `Copy onto ${name}, mirrored`),
+    ];
+  });
+}
 
 /** What can be done with a layer, which is lit. */
 export function layerMenu({ session, history }: Editor, id: string): readonly MenuEntry[] {
@@ -52,6 +69,7 @@ export function layerMenu({ session, history }: Editor, id: string): readonly Me
     item(keepLayers, undefined),
     item(clearPicked, undefined),
     item(duplicateLit, undefined),
+    ...copiesOnto(history.project(), id),
     item(removeLayer, layer.id),
   ];
 }

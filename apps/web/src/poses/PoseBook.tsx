@@ -24,6 +24,7 @@ import {
 } from '../commands/poses/pose-book.js';
 import { CommandButton, CommandChoice } from '../controls/CommandButton.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { useLitRig } from '../editor/lit-character.js';
 import { openPoseLibrary, poseLibrary } from '../jobs/pose-library.js';
 import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
@@ -40,7 +41,7 @@ export function PoseBook() {
   const [edited, setEdited] = useState<string>();
   const ofProject = useProject((project) => project.poses);
   const ofBrowser = useStore(poseLibrary, (state) => state.poses);
-  const rig = useProject((project) => project.rig);
+  const rig = useLitRig();
   // Whether a pose can be saved or applied depends on what is picked and lit.
   useSession((state) => state.picked);
   useSession((state) => state.faces);

@@ -1,11 +1,11 @@
 import type { SavedPose } from '@evlay/core';
-import { characterOf } from '@evlay/core/rig';
 import { useMemo } from 'react';
-import { useProject } from '../editor/context.js';
+import { castOf, ownParts } from '../editor/cast.js';
+import { useProject, useSession } from '../editor/context.js';
 import { FacePicture } from './FacePicture.js';
 import { pictureOf } from './pose-picture.js';
 
-/** A small picture of a saved pose on the open character; what it holds is drawn bright. */
+/** A small picture of a saved pose on the lit character; what it holds is drawn bright. */
 export function PosePicture({ pose, size }: { pose: SavedPose; size: number }) {
   return pose.kind === 'face' ? (
     <FacePicture pose={pose} size={size} />
@@ -16,8 +16,13 @@ export function PosePicture({ pose, size }: { pose: SavedPose; size: number }) {
 
 function BodyPicture({ pose, size }: { pose: SavedPose; size: number }) {
   const rig = useProject((project) => project.rig);
+  const scene = useProject((project) => project.scene);
   const parts = useProject((project) => project.parts);
-  const picture = useMemo(() => pictureOf(characterOf(rig), parts, pose), [rig, parts, pose]);
+  const character = useSession((state) => state.character);
+  const picture = useMemo(() => {
+    const cast = castOf({ rig, scene, name: '' }, character);
+    return pictureOf(cast.rig, ownParts({ parts, scene }, cast), pose);
+  }, [rig, scene, parts, character, pose]);
   return (
     <svg
       width={size}

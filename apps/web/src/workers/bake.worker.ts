@@ -13,7 +13,6 @@ import {
   planBake,
   planMerge,
   type RootMotion,
-  rigOfCharacter,
   samplesOfCharacter,
   shapeRoot,
   wantedKeys,
@@ -41,6 +40,7 @@ import {
   propsFrom,
   type Rig,
   type RigComparison,
+  rigOfCharacter,
   topologyOf,
 } from '@evlay/core/rig';
 import { type Motion, ofMembers, type Samples, type Track } from '@evlay/core/take';

@@ -22,6 +22,7 @@ export * from './keys/walk.js';
 export * from './kits/index.js';
 export * from './refusal.js';
 export * from './scene/characters.js';
+export * from './scene/copy-onto.js';
 export * from './scene/ground.js';
 export * from './scene/join-takes.js';
 export * from './scene/placement.js';

@@ -8,6 +8,7 @@ export * from './limbs.js';
 export * from './members.js';
 export * from './mirror.js';
 export * from './names.js';
+export * from './one-character.js';
 export * from './part-sets.js';
 export * from './parts.js';
 export * from './placed.js';

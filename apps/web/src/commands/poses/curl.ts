@@ -2,6 +2,7 @@ import { type Pose, restPose } from '@evlay/core';
 import { copyPose } from '@evlay/core/rig';
 import { curled, curlOf, fingersOf } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
+import { litCharacter } from '../../editor/lit-character.js';
 import { command } from '../command.js';
 import { showPose } from './pose.js';
 
@@ -13,9 +14,10 @@ export interface Curling {
 }
 
 /** How far the fingers of hands are curled in the pose that is seen, in degrees: the mean of the hands. */
-export function curlSeen({ stage, history }: Editor, sides: Curling['sides']): number {
-  const { rig } = history.project();
-  const curls = sides.map((side) => curlOf(rig, stage.get().pose, fingersOf(rig, side)));
+export function curlSeen(editor: Editor, sides: Curling['sides']): number {
+  const { rig, poseOf } = litCharacter(editor);
+  const pose = poseOf(editor.stage.get().pose);
+  const curls = sides.map((side) => curlOf(rig, pose, fingersOf(rig, side)));
   return (curls.reduce((sum, curl) => sum + curl, 0) / Math.max(1, curls.length)) * (180 / Math.PI);
 }
 
@@ -28,13 +30,15 @@ export function poseSeen({ stage }: Editor): Pose {
 }
 
 function posingOf(editor: Editor, { sides, degrees, from }: Curling) {
-  const { rig } = editor.history.project();
-  const pose = from ?? editor.stage.get().pose;
-  return new Map(
-    sides.flatMap((side) => {
-      const fingers = fingersOf(rig, side);
-      return [...curled(pose, fingers, (degrees * Math.PI) / 180 - curlOf(rig, pose, fingers))];
-    }),
+  const { rig, poseOf, toScene } = litCharacter(editor);
+  const pose = poseOf(from ?? editor.stage.get().pose);
+  return toScene(
+    new Map(
+      sides.flatMap((side) => {
+        const fingers = fingersOf(rig, side);
+        return [...curled(pose, fingers, (degrees * Math.PI) / 180 - curlOf(rig, pose, fingers))];
+      }),
+    ),
   );
 }
 

@@ -4,6 +4,7 @@ import { posesText, readPoses } from '@evlay/core/format';
 import { isFace, memberCount, rolesOf } from '@evlay/core/rig';
 import { savePose, sideOfPose, suitsRig, wantedBySaved } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
+import { litCharacter } from '../../editor/lit-character.js';
 import { membersPicked } from '../../editor/picked.js';
 import { changePoseLibrary, poseLibrary } from '../../jobs/pose-library.js';
 import { download, fileName } from '../../ui/download.js';
@@ -22,9 +23,10 @@ const poseAt = ({ history }: Editor, home: PoseHome, id: string): SavedPose | un
 type Side = 'left' | 'right';
 
 /** The sides of the body on which something is picked; what has no side, as a thing in a hand, does not count. */
-export function sidesPicked({ history, session }: Editor): readonly Side[] {
-  const roles = rolesOf(history.project().rig);
-  const { picked } = session.getState();
+export function sidesPicked(editor: Editor): readonly Side[] {
+  const { rig, ownOf } = litCharacter(editor);
+  const roles = rolesOf(rig);
+  const picked = ownOf(editor.session.getState().picked);
   return (['left', 'right'] as const).filter((side) => picked.some((j) => roles[j]?.role.startsWith(side)));
 }
 
@@ -38,20 +40,20 @@ function sidePicked(editor: Editor): Side | undefined {
 function fingersPicked(editor: Editor): number[] {
   const side = sidePicked(editor);
   if (!side) return [];
-  const roles = rolesOf(editor.history.project().rig);
+  const roles = rolesOf(litCharacter(editor).rig);
   const finger = new RegExp(`^${side}(Thumb|Index|Middle|Ring|Little)\\d`);
   return roles.flatMap((role, j) => (role && finger.test(role.role) ? [j] : []));
 }
 
-/** The joints and face channels that a new pose of a kind holds. */
+/** The joints and face channels of the lit character that a new pose of a kind holds. */
 function membersFor(editor: Editor, kind: PoseKind): readonly number[] {
-  const { rig } = editor.history.project();
+  const { rig, ownOf } = litCharacter(editor);
   const all = [...Array(memberCount(rig)).keys()];
   if (kind === 'hand') return fingersPicked(editor);
-  if (kind === 'part') return membersPicked(editor);
+  if (kind === 'part') return ownOf(membersPicked(editor));
   if (kind === 'whole') return all;
   // Of a face that is picked in part those channels alone, so that a smile leaves the brows.
-  const picked = membersPicked(editor).filter((member) => isFace(rig, member));
+  const picked = ownOf(membersPicked(editor)).filter((member) => isFace(rig, member));
   return picked.length > 0 ? picked : all.filter((member) => isFace(rig, member));
 }
 
@@ -83,9 +85,9 @@ export const saveThePose = command<PoseKind>({
   run(editor, kind, change) {
     const { history, stage } = editor;
     const { poses } = history.project();
-    const { pose, project } = stage.get();
+    const { rig, poseOf } = litCharacter(editor);
     const name = freeName(poses, STEMS[kind]);
-    const saved = savePose(project.rig, pose, membersFor(editor, kind), { name, kind });
+    const saved = savePose(rig, poseOf(stage.get().pose), membersFor(editor, kind), { name, kind });
     change((now) => addPoses(now, [saved]));
   },
 });
@@ -104,10 +106,10 @@ function wantedOf(editor: Editor, { pose, side, amount, from }: Applying) {
   const own = sideOfPose(pose);
   const picked = own ? sidesPicked(editor) : [];
   const wanted = side ? [side] : picked.length > 0 ? picked : [own];
-  const { rig } = editor.history.project();
-  const start = from ?? editor.stage.get().pose;
-  return new Map(
-    wanted.flatMap((one) => [...wantedBySaved(rig, start, pose, { mirrored: one !== own, amount })]),
+  const { rig, poseOf, toScene } = litCharacter(editor);
+  const start = poseOf(from ?? editor.stage.get().pose);
+  return toScene(
+    new Map(wanted.flatMap((one) => [...wantedBySaved(rig, start, pose, { mirrored: one !== own, amount })])),
   );
 }
 
@@ -115,7 +117,7 @@ function wantedOf(editor: Editor, { pose, side, amount, from }: Applying) {
 export const applyPose = command<Applying>({
   name: 'Apply the pose',
   refusal: (editor, applying) =>
-    suitsRig(editor.history.project().rig, applying.pose)
+    suitsRig(litCharacter(editor).rig, applying.pose)
       ? showPose.refusal?.(editor, wantedOf(editor, applying))
       : { reason: 'The character has none of the joints of this pose' },
   run: (editor, applying, change) => showPose.run(editor, wantedOf(editor, applying), change),

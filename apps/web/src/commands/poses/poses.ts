@@ -7,18 +7,20 @@ import {
   valuesOfKeyBefore,
   valuesTowards,
 } from '@evlay/core/edit';
-import { isFace, memberName, memberNames, mirrorTransforms } from '@evlay/core/rig';
-import { towards } from '@evlay/core/solve';
+import { isFace, memberIndex, memberName, memberNames, mirrorTransforms } from '@evlay/core/rig';
+import { savePose, towards, wantedBySaved } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
+import { litCharacter } from '../../editor/lit-character.js';
 import { membersPicked } from '../../editor/picked.js';
 import { type CopiedPose, poseClipboard } from '../../editor/pose-clipboard.js';
 import { command, type Refusal } from '../command.js';
 import { litRefusal, membersMeant, type Posing, setLitValues, showPose, wantedAsIn } from './pose.js';
 
-/** The joints and face channels that a pose is taken of: those that are picked, else all. */
+/** The joints and face channels of the lit character that a pose is taken of: those that are picked, else all. */
 const membersTaken = (editor: Editor): readonly number[] => {
-  const picked = membersPicked(editor);
-  return picked.length > 0 ? picked : memberNames(editor.history.project().rig).map((_, j) => j);
+  const { rig, ownOf } = litCharacter(editor);
+  const picked = ownOf(membersPicked(editor));
+  return picked.length > 0 ? picked : memberNames(rig).map((_, j) => j);
 };
 
 export const copyPose = command({
@@ -27,35 +29,46 @@ export const copyPose = command({
   shortcut: 'Shift+C',
   looks: true,
   run(editor) {
-    const { stage } = editor;
-    const { pose, project } = stage.get();
+    const { history, session, stage } = editor;
+    const { rig, poseOf } = litCharacter(editor);
+    const pose = poseOf(stage.get().pose);
     const joints = emptyRecord<CopiedPose['joints'][string]>();
-    for (const j of membersTaken(editor)) {
-      if (isFace(project.rig, j)) {
-        joints[memberName(project.rig, j)] = { m: pose.faces[j - project.rig.joints.length] };
+    const members = membersTaken(editor);
+    for (const j of members) {
+      if (isFace(rig, j)) {
+        joints[memberName(rig, j)] = { m: pose.faces[j - rig.joints.length] };
         continue;
       }
-      const { name, parent } = project.rig.joints[j];
+      const { name, parent } = rig.joints[j];
       joints[name] = {
         rotation: [...pose.rotations.subarray(4 * j, 4 * j + 4)],
         ...(parent < 0 && { translation: [...pose.translations.subarray(3 * j, 3 * j + 3)] }),
       };
     }
-    poseClipboard.setState({ copied: { joints } });
+    const { name } = history.project().scene.characters[session.getState().character];
+    const kind = membersPicked(editor).length > 0 ? 'part' : 'whole';
+    const byRole = savePose(rig, pose, members, { name: '', kind });
+    poseClipboard.setState({ copied: { character: name, joints, byRole } });
   },
 });
 
-/** Where the copied pose wants the joints of the open character; those that it does not have are left out. */
-function copiedPosing({ history }: Editor, mirrored: boolean): Posing {
-  const { rig } = history.project();
-  const { joints = {} } = poseClipboard.getState().copied ?? {};
+/**
+ * Where the copied pose wants the joints of the lit character; those that it does not have are left out. The one of which it is
+ * takes it as it was, another by what its joints are to the body, and stays where it stands.
+ */
+function copiedPosing(editor: Editor, mirrored: boolean): Posing {
+  const { copied } = poseClipboard.getState();
+  if (!copied) return new Map();
+  const { history, session, stage } = editor;
+  const { rig, poseOf, toScene } = litCharacter(editor);
+  const { name } = history.project().scene.characters[session.getState().character];
+  const hasAll = Object.keys(copied.joints).every((own) => memberIndex(rig, own) >= 0);
+  if (name !== copied.character || !hasAll)
+    return toScene(wantedBySaved(rig, poseOf(stage.get().pose), copied.byRole, { mirrored }));
   const wanted = new Map(
-    memberNames(rig).flatMap((name, j) => {
-      const transform = entryOf(joints, name);
-      return transform ? [[j, transform] as const] : [];
-    }),
+    Object.entries(copied.joints).map(([own, transform]) => [memberIndex(rig, own), transform]),
   );
-  return mirrored ? mirrorTransforms(rig, wanted) : wanted;
+  return toScene(mirrored ? mirrorTransforms(rig, wanted) : wanted);
 }
 
 const paste = (name: string, shortcut: string, mirrored: boolean) =>

@@ -1,9 +1,9 @@
 import { countKeys, frameNumber, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
-import { lostInBake, memoryRefusal, planBake, rigOfCharacter } from '@evlay/core/bake';
+import { lostInBake, memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
 import { type JobWork, startJob } from '@evlay/core/job';
-import { characterOf, charactersOf, facesOf } from '@evlay/core/rig';
+import { characterOf, charactersOf, facesOf, rigOfCharacter } from '@evlay/core/rig';
 import { strToU8, zipSync } from 'fflate';
 import { castOf } from '../../editor/cast.js';
 import type { Editor } from '../../editor/editor.js';

@@ -5,12 +5,13 @@ import { sidesPicked } from '../../commands/poses/pose-book.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { ANGLE_UNITS } from '../../controls/units.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
+import { useLitRig } from '../../editor/lit-character.js';
 import { Row } from '../../ui/Row.js';
 
 /** How far the fingers of the picked hands are curled, all together. */
 export function CurlRows() {
   const editor = useEditor();
-  const rig = useProject((project) => project.rig);
+  const rig = useLitRig();
   const parts = useProject((project) => project.parts);
   const picked = useSession((state) => state.picked);
   const hands = picked.some((j) => /Hand$/.test(parts[j] ?? ''));

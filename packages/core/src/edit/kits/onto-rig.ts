@@ -17,9 +17,18 @@ import { targetRefusal } from '../../layer/target-refusal.js';
 import type { EulerOrder } from '../../math/euler.js';
 import { emptyRecord, entryOf } from '../../record.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
-import { faceIndex } from '../../rig/members.js';
-import { characterOf, jointIndex, type Rig, type Vector3 } from '../../rig/rig.js';
+import { faceIndex, memberIndex } from '../../rig/members.js';
+import {
+  characterOf,
+  charactersOf,
+  jointIndex,
+  type Rig,
+  type RigCharacter,
+  sceneName,
+  type Vector3,
+} from '../../rig/rig.js';
 import { rolesOf } from '../../rig/roles.js';
+import { ownerOf } from '../../rig/topology.js';
 import { curvesByMap } from '../keys/curves-by-map.js';
 import { type BetweenRigs, betweenRigs, type NumbersMap } from './between-rigs.js';
 
@@ -30,15 +39,22 @@ export interface LeftOut {
   readonly name: string;
 }
 
-/** How names and numbers of a kit become those of a project. */
+const SAME: NumbersMap = { factor: 1, added: [0, 0, 0] };
+
+/** How names and numbers of layers of one character become those of another in a project. */
 interface Onto {
   readonly project: Project;
-  readonly kit: Kit;
   readonly between: BetweenRigs;
-  /** The name that the project has for one of the kit, a joint, face channel or prop; undefined where it has none. */
+  /** The name that the project has for a joint, face channel or prop; undefined where it has none. */
   readonly nameOf: (name: string) => string | undefined;
-  /** The joint of the kit in whose axes numbers of a joint are; undefined for props. */
-  readonly ownOf: (name: string, other: string) => string | undefined;
+  readonly partOf: (part: string) => string | undefined;
+  readonly limbOf: (limb: string) => string;
+  /** By the own names of the characters the joint in whose axes numbers of a joint are, and the one in whose they are to be; undefined for props. */
+  readonly pairOf: (name: string, other: string) => readonly [own: string, other: string] | undefined;
+  /** Whether the joints are those of another skeleton, or may be. */
+  readonly otherRig: boolean;
+  /** Whether both are in one scene, where what stands in the world or hangs on others stays where it is. */
+  readonly oneScene: boolean;
   readonly leave: (what: LeftOut['what'], name: string) => undefined;
 }
 
@@ -55,37 +71,111 @@ export function layersOnto(
 ): KitLayer[] {
   const rig = characterOf(project.rig);
   const from = kit.rig;
-  const nameOf = namesOn(kit, rig, props);
+  const nameOf = namesOn(kit.joints, rig, props);
   const between = betweenRigs(from ?? rig, rig);
   return kit.layers.map((one) => {
-    const told = new Set<string>();
-    const onto: Onto = {
+    const layer = layerOnto(one.layer, {
       project,
-      kit,
       between,
       nameOf,
-      ownOf: (name, other) => (jointIndex(rig, other) < 0 ? undefined : from ? name : other),
-      leave(what, name) {
-        if (!told.has(`${what} ${name}`)) leave({ layer: one.layer.name, what, name });
-        told.add(`${what} ${name}`);
-        return undefined;
-      },
-    };
-    const layer = layerOnto(one.layer, onto);
+      partOf: (part) => (project.parts.includes(part) ? part : undefined),
+      limbOf: (limb) => limb,
+      pairOf: (name, other) => (jointIndex(rig, other) < 0 ? undefined : [from ? name : other, other]),
+      otherRig: from !== undefined,
+      oneScene: false,
+      leave: leaving(one.layer, leave),
+    });
     const limbs = contactsOf(layer)?.limbs ?? {};
     return { ...one, layer, found: one.found.filter((name) => entryOf(limbs, name)) };
   });
 }
 
+/** Tells what is left out of a layer, each thing once. */
+function leaving(layer: Layer, leave: (left: LeftOut) => void): Onto['leave'] {
+  const told = new Set<string>();
+  return (what, name) => {
+    if (!told.has(`${what} ${name}`)) leave({ layer: layer.name, what, name });
+    told.add(`${what} ${name}`);
+    return undefined;
+  };
+}
+
+/**
+ * What a layer does with one character of a project, done with another, by their indices in the scene. What it does with others and with
+ * props is not repeated.
+ */
+export function layerOntoCharacter(
+  project: Project,
+  layer: Layer,
+  [from, to]: readonly [from: number, to: number],
+  leave: (left: LeftOut) => void,
+): Layer {
+  const [a, b] = [from, to].map((k) => charactersOf(project.rig)[k]);
+  const isOf = ({ name, rig }: RigCharacter, one: string) =>
+    name === '' ? memberIndex(rig, one) >= 0 : one.startsWith(`${name}/`);
+  const own = ({ name }: RigCharacter, one: string) => (name === '' ? one : one.slice(name.length + 1));
+  const roles = rolesOf(a.rig);
+  const joints = Object.fromEntries(a.rig.joints.map(({ name }, j) => [name, roles[j]?.role]));
+  const ownNameOf = namesOn(joints, b.rig, new Map());
+  // Parts and limbs have the name of a further character before their own; those of the first have none.
+  const nameWith = (one: string, known: (name: string) => boolean) => {
+    if (a.name !== '' && !isOf(a, one)) return one;
+    const other = sceneName(b.name, own(a, one));
+    return known(other) ? other : undefined;
+  };
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  const limbIsOf = (limb: string) =>
+    ownerOf(project.rig, limbs.find(({ name }) => name === limb)?.chain[0] ?? -1) === from;
+  const nameOf = (one: string) => {
+    if (!isOf(a, one)) return one;
+    const other = ownNameOf(own(a, one));
+    return other === undefined ? undefined : sceneName(b.name, other);
+  };
+  /** The part of the other in which the first joint lies that a part has there too: the fore leg for an arm. */
+  const partByJoints = (part: string) => {
+    for (const [j, { name }] of project.rig.joints.entries()) {
+      if (project.parts[j] !== part || !isOf(a, name)) continue;
+      const other = nameOf(name);
+      if (other !== undefined) return project.parts[jointIndex(project.rig, other)];
+    }
+    return undefined;
+  };
+  return layerOnto(
+    onlyOf(layer, (name) => isOf(a, name), limbIsOf),
+    {
+      project,
+      between: betweenRigs(a.rig, b.rig),
+      nameOf,
+      partOf: (part) => nameWith(part, (name) => project.parts.includes(name)) ?? partByJoints(part),
+      limbOf: (limb) => nameWith(limb, (name) => limbs.some((one) => one.name === name)) ?? limb,
+      pairOf: (one, other) => (isOf(a, one) && isOf(b, other) ? [own(a, one), own(b, other)] : undefined),
+      otherRig: true,
+      oneScene: true,
+      leave: leaving(layer, leave),
+    },
+  );
+}
+
+/** A layer with what it does with the members and limbs of one character alone. */
+function onlyOf(layer: Layer, member: (name: string) => boolean, limb: (name: string) => boolean): Layer {
+  const of = <T>(record: Readonly<Record<string, T>>, is: (name: string) => boolean) =>
+    Object.fromEntries(Object.entries(record).filter(([name]) => is(name)));
+  const contacts = contactsOf(layer);
+  if (contacts) return { ...layer, content: holding({ ...contacts, limbs: of(contacts.limbs, limb) }) };
+  if (layer.content.kind !== 'curves') return layer;
+  const targets = targetsOf(layer).filter(({ joint }) => member(joint));
+  return { ...layer, content: keyed(of(channelsOf(layer), member), targets) };
+}
+
 /** Names come first, then roles; of two joints that would be one the first has it. */
-function namesOn(kit: Kit, rig: Rig, props: ReadonlyMap<string, string>): Onto['nameOf'] {
+function namesOn(joints: Kit['joints'], rig: Rig, props: ReadonlyMap<string, string>): Onto['nameOf'] {
   const roles = rolesOf(rig);
   const byRole = new Map(
     roles.flatMap((role, j) => (role ? [[role.role, rig.joints[j].name] as const] : [])),
   );
-  const named = new Set(Object.keys(kit.joints).filter((name) => jointIndex(rig, name) >= 0));
+  const named = new Set(Object.keys(joints).filter((name) => jointIndex(rig, name) >= 0));
   const found = new Map<string, string>(props);
-  for (const [name, role] of Object.entries(kit.joints)) {
+  for (const [name, role] of Object.entries(joints)) {
     const other = role === undefined ? undefined : byRole.get(role);
     if (named.has(name)) found.set(name, name);
     else if (other !== undefined && !named.has(other)) found.set(name, other);
@@ -101,7 +191,7 @@ function layerOnto(layer: Layer, onto: Onto): Layer {
   return {
     ...layer,
     applied: [],
-    ...(mask && { mask: renamed(mask, (part) => partOn(part, onto)) }),
+    ...(mask && { mask: renamed(mask, (part) => onto.partOf(part) ?? onto.leave('part', part)) }),
     ...(joints && { joints: renamed(joints, (name) => onto.nameOf(name) ?? onto.leave('joint', name)) }),
     ...(allows && { allows: renamed(allows, onto.nameOf) }),
     ...(placement &&
@@ -120,9 +210,6 @@ function layerOnto(layer: Layer, onto: Onto): Layer {
     content: contentOnto(layer, onto),
   };
 }
-
-const partOn = (part: string, { project, leave }: Onto): string | undefined =>
-  project.parts.includes(part) ? part : leave('part', part);
 
 function renamed<T>(
   record: Readonly<Record<string, T>>,
@@ -167,22 +254,22 @@ function jointOnto(
 ): JointChannels {
   const { between, project } = onto;
   if (faceIndex(project.rig, other) >= 0) return curves;
-  const own = onto.ownOf(name, other);
+  const pair = onto.pairOf(name, other);
   const changes = layer.mode === 'additive';
   const lengths: NumbersMap = { factor: between.ratio, added: [0, 0, 0] };
   const move =
-    own === undefined
+    pair === undefined
       ? lengths
       : changes
-        ? between.changeMove(own, other, layer.axes)
-        : between.poseMove(own, other);
+        ? between.changeMove(...pair, layer.axes)
+        : between.poseMove(...pair);
   const turn =
-    own === undefined
+    pair === undefined
       ? undefined
       : changes
-        ? between.changeTurn(own, other, layer.axes)
-        : between.poseTurn(own, other);
-  const rest = own === undefined || changes ? undefined : between.restOf(own);
+        ? between.changeTurn(...pair, layer.axes)
+        : between.poseTurn(...pair);
+  const rest = pair === undefined || changes ? undefined : between.restOf(pair[0]);
   const { order } = project.rig.joints[jointIndex(project.rig, other)];
   return {
     ...curves,
@@ -251,21 +338,25 @@ function targetOnto(target: Target, layer: Layer, onto: Onto): Target | undefine
   const moved: Target = { ...target, joint, ...(space !== undefined && { space }) };
   const limbs = compiledLimbs(project.rig, project.limbs);
   if (targetRefusal(project.rig, limbs, moved, layer.mode)) return leave('target', target.joint);
-  const end = onto.ownOf(target.joint, joint);
-  const held = space === undefined ? undefined : onto.ownOf(target.space!, space);
+  const end = onto.pairOf(target.joint, joint);
+  const held = space === undefined ? undefined : onto.pairOf(target.space!, space);
   const inJoint = layer.mode === 'additive' && layer.axes === 'joint';
   const place =
     layer.mode === 'additive'
       ? end !== undefined && inJoint
-        ? between.placeIn(end, joint)
+        ? between.placeIn(...end)
         : between.placeIn(undefined, undefined)
-      : between.placeIn(held, held && space);
+      : held
+        ? between.placeIn(...held)
+        : onto.oneScene
+          ? SAME
+          : between.placeIn(undefined, undefined);
   const turn =
     end === undefined
       ? undefined
       : layer.mode === 'additive'
-        ? between.changeTurn(end, joint, layer.axes)
-        : between.turnIn(held === undefined ? undefined : [held, space!], [end, joint]);
+        ? between.changeTurn(...end, layer.axes)
+        : between.turnIn(held, end);
   const point = ([tx, ty, tz]: Vector3): Vector3 => {
     const moved = scalarsBy({ tx, ty, tz }, place, undefined);
     return [moved.tx as number, moved.ty as number, moved.tz as number];
@@ -280,12 +371,14 @@ function targetOnto(target: Target, layer: Layer, onto: Onto): Target | undefine
 }
 
 /** Contacts of the limbs that the project has, at its size. Points that it has not are those of its own limb. */
-function contactsOnto(contacts: HeldContacts, { kit, project, between, nameOf, leave }: Onto): HeldContacts {
+function contactsOnto(contacts: HeldContacts, onto: Onto): HeldContacts {
+  const { project, between, nameOf, leave } = onto;
   const limbs = emptyRecord<HeldLimb>();
   const known = compiledLimbs(project.rig, project.limbs);
-  for (const [name, held] of Object.entries(contacts.limbs)) {
-    if (!known.some((limb) => limb.name === name)) {
-      leave('limb', name);
+  for (const [limb, held] of Object.entries(contacts.limbs)) {
+    const name = onto.limbOf(limb);
+    if (!known.some((one) => one.name === name)) {
+      leave('limb', limb);
       continue;
     }
     const points = held.points.flatMap(({ joint, end, floor }): StandingPoint[] => {
@@ -295,7 +388,7 @@ function contactsOnto(contacts: HeldContacts, { kit, project, between, nameOf, l
       if (end !== undefined && end >= project.rig.joints[j].ends.length) return [];
       return [{ joint: other, ...(end !== undefined && { end }), floor: floor * between.ratio }];
     });
-    const all = points.length > 0 && (kit.rig !== undefined || points.length === held.points.length);
+    const all = points.length > 0 && (onto.otherRig || points.length === held.points.length);
     limbs[name] = { ...held, points: all ? points : [] };
   }
   const { space } = contacts;
