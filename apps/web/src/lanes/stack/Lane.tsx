@@ -77,6 +77,8 @@ function LaneInSight({ id, scale, header, tall, slim, lit, picked }: LaneInSight
   });
   if (!('id' in head)) return null;
   const height = lit ? tall : slim;
+  // What a layer is called stays easy to read.
+  const dimmed = ofOthers && !lit;
   const open = opened && opens;
   return (
     <>
@@ -84,7 +86,7 @@ function LaneInSight({ id, scale, header, tall, slim, lit, picked }: LaneInSight
         display="flex"
         height={`${height - 1}px`}
         bg={lit ? 'raised' : picked ? 'raised/60' : 'transparent'}
-        opacity={ofOthers && !lit ? 0.5 : 1}
+        color={dimmed ? 'quiet' : undefined}
         data-of-others={ofOthers || undefined}
         _hover={{ bg: 'raised' }}
       >
@@ -98,7 +100,9 @@ function LaneInSight({ id, scale, header, tall, slim, lit, picked }: LaneInSight
           width={header}
           height={height}
         />
-        <LaneTrack id={id} lit={lit} scale={scale} height={height - 1} />
+        <Box flex="none" opacity={dimmed ? 0.4 : 1}>
+          <LaneTrack id={id} lit={lit} scale={scale} height={height - 1} />
+        </Box>
       </Box>
       {open && <LaneRows id={id} scale={scale} header={header} />}
     </>
