@@ -50,6 +50,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Move and turn the whole performance of a take layer by its handle or by numbers, with keys if you want, or let it begin where another ends.',
   ],
   [
+    'Scene',
+    'Drop another character on Layers, or add one under Joint, where it is also moved, turned and named: its chip at the top of the view lights it, and map, takes and lanes are of it. What is picked stays on another, or is put exactly onto it or onto a surface that you click; a performance and feet that stand can be on a prop that moves. A copied pose is pasted on another character, and a right click on a layer copies it there, mirrored if you want. Let a prop go along a path and drag its points; add a camera and look through it.',
+  ],
+  [
     'Ground',
     'Under Joint, let the picked hand, foot or prop stay here or on a prop or joint: a target that you drag, key and weigh as a layer. Keep contacts holds the feet where they stand, whatever the layers below do. Findings lists what breaks, with the layers that it comes from; the headroom of a layer shows how far it can be turned up.',
   ],
