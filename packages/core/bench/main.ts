@@ -11,6 +11,7 @@ import { groundLines } from './ground.js';
 import { keysLines } from './keys.js';
 import { type Line, measure, printTable } from './measure.js';
 import { motionLines } from './motion.js';
+import { sceneLines } from './scene.js';
 
 const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
 
@@ -52,6 +53,7 @@ const found = [
   ...motionLines(),
   ...blendLines(),
   ...groundLines(),
+  ...sceneLines(),
   ...(await keysLines(CAPTURE)),
 ];
 if (process.argv.includes('--json')) console.log(JSON.stringify(found));

@@ -17,6 +17,8 @@ import {
   charactersOfLayer,
   copyLayersOnto,
   copyOntoRefusal,
+  leanIntoBends,
+  leanRefusal,
   removeCharacter,
   renameCharacter,
   setPlacementSpace,
@@ -407,6 +409,38 @@ describe('what is tied to something that moves', () => {
       }),
       { numRuns: 5, endOnFailure: true },
     );
+  });
+
+  it('leans into the bends of a path as a bend at its pace asks for, either way round, in any unit', () => {
+    const radius = 5;
+    for (const [metresPerUnit, way] of [
+      [1, 1],
+      [0.01, -1],
+    ]) {
+      const unit = radius / metresPerUnit;
+      const cart = { ...addProp(both, crate({ at: [unit, 0, 0], turn: [0, 0, 0] })), metresPerUnit };
+      const along = addPath(cart, 'Crate', 0, { above: cart.layers[cart.layers.length - 1].id });
+      expect(leanRefusal(newTarget('Crate', {}))).toMatch(/no path/);
+      const round = changePath(along.project, along.id, along.target, (path) => ({
+        ...path,
+        closed: true,
+        points: Array.from({ length: 24 }, (_, k) => {
+          const a = (way * k * Math.PI) / 12;
+          return [unit * Math.cos(a), 0, unit * Math.sin(a)] as const;
+        }),
+        along: { keys: [newKey(0, 0, 'linear'), newKey(8 * cart.fps, 1)] },
+      }));
+      const leaning = leanIntoBends(round, along.id, along.target);
+      // A turn in 8 seconds: v = 2πR/8, and tan φ = v²/(R·g).
+      const wanted = Math.atan(((Math.PI * radius) / 4) ** 2 / (radius * 9.80665));
+      for (const frame of [20, 51.5, 133, 200]) {
+        const placed = seen(leaning, frame);
+        const up = new Vector3(0, 1, 0).applyQuaternion(turnOf(placed, 'Crate'));
+        const inwards = placeOf(placed, 'Crate').multiplyScalar(-1 / unit);
+        const lean = Math.atan2(up.dot(inwards), up.y);
+        expect(Math.abs(lean - wanted)).toBeLessThan(0.03 * wanted);
+      }
+    }
   });
 });
 

@@ -1,5 +1,5 @@
 import { layerById, type TargetPath, targetRefusal, targetsOf } from '@evlay/core';
-import { addPath, changePath, withPointAfter } from '@evlay/core/edit';
+import { addPath, changePath, leanIntoBends, leanRefusal, withPointAfter } from '@evlay/core/edit';
 import type { Vector3 } from '@evlay/core/rig';
 import { limbsOf } from '../../editor/limbs.js';
 import { command } from '../command.js';
@@ -74,4 +74,17 @@ export const setPath = command<
   layer: itsLayer,
   run: (_, { layer, target, values }, change) =>
     change((project) => changePath(project, layer, target, (path) => ({ ...path, ...values }))),
+});
+
+/** Keys the turn of what goes along a path so that it leans into its bends. */
+export const leanAlong = command<OfTarget>({
+  name: 'Lean into the bends of the path',
+  layer: itsLayer,
+  refusal({ history }, { layer, target }) {
+    const own = layerById(history.project(), layer);
+    const one = own && targetsOf(own).find(({ id }) => id === target);
+    const reason = one && leanRefusal(one);
+    return reason === undefined ? undefined : { reason };
+  },
+  run: (_, { layer, target }, change) => change((project) => leanIntoBends(project, layer, target)),
 });

@@ -1,7 +1,9 @@
 import { Text } from '@chakra-ui/react';
-import type { Rig } from '@evlay/core';
+import type { Project, Rig } from '@evlay/core';
 import { movedAbove } from '@evlay/core/edit';
-import { charactersOf, ownName, propsFrom, topologyOf } from '@evlay/core/rig';
+import { charactersOf, jointIndex, ownerOf, ownName, propsFrom, topologyOf } from '@evlay/core/rig';
+import { useShallow } from 'zustand/react/shallow';
+import { castOf } from '../../editor/cast.js';
 import { useCalmProject, useProject } from '../../editor/context.js';
 import { Select } from '../../ui/Select.js';
 
@@ -52,6 +54,25 @@ function SpaceOptions({ rig }: { rig: Rig }) {
       ))}
     </>
   );
+}
+
+/** Says who follows whom: a joint that is in the space of another. */
+export function Follows({ joint, space }: { joint: string; space: string }) {
+  const [one, other] = useProject(
+    useShallow((project) => [joint, space].map((name) => withOwner(project, name))),
+  );
+  return (
+    <Text color="quiet">
+      {one} follows {other}, as it is below this layer.
+    </Text>
+  );
+}
+
+/** What a joint is called together with whose it is, where there are several characters. */
+function withOwner(project: Project, name: string): string {
+  const owner = ownerOf(project.rig, jointIndex(project.rig, name));
+  if (project.scene.characters.length < 2 || owner === undefined || owner < 0) return name;
+  return `${castOf(project, owner).name}’s ${ownName(name)}`;
 }
 
 /** Says that what a layer is in the space of moves only above it, so that it rests there. */

@@ -15,7 +15,7 @@ import { Compass, KeyRound, Minus, Plus, RotateCw, Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { perform } from '../../commands/command.js';
 import { pickJoints } from '../../commands/poses/picking.js';
-import { addPathPoint, dropPathPoint, setPath } from '../../commands/scene/paths.js';
+import { addPathPoint, dropPathPoint, leanAlong, setPath } from '../../commands/scene/paths.js';
 import {
   keyTheTarget,
   moveToSpace,
@@ -29,7 +29,7 @@ import { Value } from '../../controls/Value.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { limbEndingAt } from '../../editor/limbs.js';
 import { Row } from '../../ui/Row.js';
-import { SpaceChoice } from './SpaceChoice.js';
+import { Follows, MovedAbove, SpaceChoice } from './SpaceChoice.js';
 import { TargetGap } from './TargetGap.js';
 
 /** What of a target the rows show, beside its numbers. */
@@ -143,6 +143,8 @@ function TargetBlock({ layer, target }: { layer: string; target: Outline }) {
           />
         </Row>
       )}
+      {target.space !== undefined && <Follows joint={target.joint} space={target.space} />}
+      <MovedAbove layer={layer} space={target.space} />
       {target.path ? (
         <PathRows layer={layer} target={target} path={target.path} />
       ) : (
@@ -192,6 +194,14 @@ function PathRows({
           title="The last point joins the first"
         >
           closed
+        </CommandChoice>
+        <CommandChoice
+          command={leanAlong}
+          arg={of}
+          on={false}
+          title={`Keys the turn of ${joint}, so that it leans into the bends at its pace`}
+        >
+          lean
         </CommandChoice>
       </Row>
       <Row label="points">
