@@ -47,7 +47,10 @@ export async function mergeCommand(path: string, flags: MergeFlags): Promise<voi
     { onProgress: showProgress },
   );
   const origin = originOf(path, project);
-  await writeStack(putMerged(project, plan, merged), origin, out, merged.take ? [merged.take] : []);
+  await writeStack(putMerged(project, plan, merged), origin, out, [
+    ...(merged.take ? [merged.take] : []),
+    ...(merged.others ?? []).map(({ take }) => take),
+  ]);
   tellWarnings(warnings);
   if (!flags.json) return;
   const summary: Summary = {

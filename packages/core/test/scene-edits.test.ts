@@ -7,7 +7,7 @@ import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
 import { lampLighting } from '../../demo/src/wick/lamp-lighting.js';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { random } from '../bench/subject.js';
-import { bakeBlock, planBake, samplesOfCharacter } from '../src/bake/index.js';
+import { bakeBlock, planBake, planMerge, samplesOfCharacter } from '../src/bake/index.js';
 import {
   addCharacter,
   addPath,
@@ -19,6 +19,8 @@ import {
   copyOntoRefusal,
   leanIntoBends,
   leanRefusal,
+  mergedRun,
+  putMerged,
   removeCharacter,
   renameCharacter,
   setPlacementSpace,
@@ -247,6 +249,39 @@ describe('characters that come and go', () => {
         const wanted = turn.multiply(carried.multiply(turnOf(before, name)));
         expect(wanted.angleTo(turnOf(after, name)), name).toBeLessThan(1e-5);
       }
+    }
+  });
+
+  it('are merged to every frame as a take each, and all of the stack too', async () => {
+    const shared = newLayer('Both', 'additive', {
+      content: keyed({
+        Head: { rx: { keys: [newKey(0, 3), newKey(30, -14)] } },
+        'Brindle/Head': { rx: { keys: [newKey(0, 3), newKey(20, 20)] } },
+      }),
+    });
+    const one = newLayer('Hers', 'override', {
+      content: keyed({ 'Brindle/Head': { rz: { keys: [newKey(0, 3), newKey(20, 20)] } } }),
+    });
+    const project: Project = {
+      ...standCharacter(both, 1, { at: [1, 0, 2], heading: 70, scale: 1.3 }),
+      range: [2, 40],
+    };
+    const stack = { ...project, layers: [...project.layers, shared, one] };
+    const top = stack.layers.length - 1;
+    for (const [from, to, takes] of [
+      [top - 1, top, 2],
+      [top, top, 1],
+      [0, top, 2],
+      [1, 1, 1],
+    ]) {
+      const plan = planMerge(stack, from, to);
+      if (typeof plan === 'string') throw new Error(plan);
+      const { merged } = await mergedRun(plan, {});
+      const result = putMerged(stack, plan, merged);
+      expect(result.layers.length).toBe(stack.layers.length - (to - from) - 1 + takes);
+      expect(apart(stack, result, [2, 13, 40])).toBeLessThan(5e-6);
+      const { project: again } = await readProject(writeProject(result), 'merged.evlay');
+      expect(apart(result, again, [2, 13, 40])).toBeLessThan(1e-6);
     }
   });
 

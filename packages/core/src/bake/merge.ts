@@ -22,11 +22,14 @@ import type { Project } from '../layer/project.js';
 import { multiply } from '../math/quaternion.js';
 import { entryOf } from '../record.js';
 import { facesOf } from '../rig/members.js';
+import { membersOfCharacter, rigOfCharacter } from '../rig/one-character.js';
 import { copyPose, restPose } from '../rig/pose.js';
-import { characterOf, type Rig } from '../rig/rig.js';
+import type { Rig } from '../rig/rig.js';
+import { ownerOfMember, propsFrom } from '../rig/topology.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
 import { BakeError, bakeBlock, checkSamples } from './bake.js';
+import { samplesOfCharacter } from './of-character.js';
 import { type BakePlan, newSamples, planBake } from './plan.js';
 import { wantedKeys } from './wanted-keys.js';
 
@@ -292,23 +295,25 @@ export async function keysOfRun(
 }
 
 /**
- * A run as samples of a take: what it holds and no more, for an additive layer as a change from rest; undefined where it
- * does nothing. Throws
+ * A run as samples of a take of one character: what it holds and no more, for an additive layer as a change from rest; undefined where it
+ * does nothing with it. Throws
  * {@link BakeError} where props do not stay where they are below it, which no take of a character holds.
  */
 export function takeOfRun(
   { project, kind }: MergePlan,
   { below, after, tracks }: RunSamples,
+  character = 0,
 ): Motion | undefined {
-  if (tracks.length === 0) return undefined;
   const { rig } = project;
-  const own = characterOf(rig).joints.length;
-  const isProp = (member: number) => member >= own && member < rig.joints.length;
-  const prop = tracks.find(({ member }) => isProp(member) && kind !== 'base');
+  const prop = tracks.find(({ member }) => ownerOfMember(rig, member) < 0 && kind !== 'base');
   if (kind === 'base') checkProps(rig, after);
   else if (prop) throw propLost(rig.joints[prop.member].name);
+  const own = tracks.filter(({ member }) => ownerOfMember(rig, member) === character);
+  if (own.length === 0) return undefined;
+  const rigOfTake = rigOfCharacter(rig, character);
+  const place = new Map(membersOfCharacter(rig, character).map((member, k) => [member, k]));
   const track = (kindOf: TrackKind): Track => {
-    const names = tracks.filter(({ member, kind }) => kind === kindOf && !isProp(member));
+    const names = own.filter(({ kind }) => kind === kindOf);
     const { size } = after[kindOf];
     const values = new Float64Array(size * names.length * after.count);
     for (const [entry, name] of names.entries()) {
@@ -316,11 +321,11 @@ export function takeOfRun(
       for (let s = 0; s < after.count; s++)
         values.set(numbers.subarray(size * s, size * (s + 1)), size * (s * names.length + entry));
     }
-    const first = kindOf === 'faces' ? rig.joints.length : 0;
-    return { joints: Int32Array.from(names, ({ member }) => member - first), size, values };
+    const first = kindOf === 'faces' ? rigOfTake.joints.length : 0;
+    return { joints: Int32Array.from(names, ({ member }) => place.get(member)! - first), size, values };
   };
   return {
-    rig,
+    rig: rigOfTake,
     count: after.count,
     interval: after.interval,
     translations: track('translations'),
@@ -356,8 +361,7 @@ function propAway(rig: Rig, samples: Samples): string | undefined {
           if (Math.abs(values[size * (s * n + joint) + c] - rest[kind][size * joint + c]) > NONE) return true;
       return false;
     });
-  for (let joint = characterOf(rig).joints.length; joint < n; joint++)
-    if (away(joint)) return rig.joints[joint].name;
+  for (let joint = propsFrom(rig); joint < n; joint++) if (away(joint)) return rig.joints[joint].name;
   return undefined;
 }
 
@@ -375,7 +379,8 @@ export function oldBase(
   const alone = { ...project, layers: [{ ...base, muted: false, solo: false }] };
   const samples = bakeBlock(compileStack(alone), plan, 0, plan.count);
   const { rig } = project;
-  return propAway(rig, samples) === undefined ? { ...samples, rig } : undefined;
+  if (propAway(rig, samples) !== undefined) return undefined;
+  return { ...samplesOfCharacter(rig, 0, samples), rig: rigOfCharacter(rig, 0) };
 }
 
 /** The rest of a member, changed as a run changes it, at every sample. */

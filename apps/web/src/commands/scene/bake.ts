@@ -255,6 +255,11 @@ export const bakeIn = command<BakingIn>({
     const project = editor.history.settled();
     const even = job.frames.kind === 'every' || job.frames.kind === 'nth';
     if (job.joints?.length === 0) return { reason: 'No joints are chosen: pick a part of the body at least' };
+    if (as === 'base' && project.scene.characters.length > 1)
+      return {
+        reason:
+          'The base is of one character, and all layers would go: merge the stack on Layers, for each its own',
+      };
     if (as === 'take' && !even)
       return { reason: 'A take has samples at even times: choose every frame, or every nth' };
     if (job.frames.kind === 'nth' || job.frames.kind === 'keys') return undefined;

@@ -9,7 +9,7 @@ import { layerChannels } from '../../keys/layer-keys.js';
 import { keyed, NO_CONTENT, playing } from '../../layer/content.js';
 import { baseOf, type Project } from '../../layer/project.js';
 import { memberName } from '../../rig/members.js';
-import type { Rig } from '../../rig/rig.js';
+import { charactersOf, type Rig } from '../../rig/rig.js';
 import type { Samples, Take } from '../../take/take.js';
 import { freeTakeName } from '../scene/takes.js';
 import type { Merged } from './merge.js';
@@ -67,11 +67,29 @@ export async function mergedRun(
   };
   const before = keepBase && plan.to > plan.from ? takeOfOldBase(plan, run.plan) : undefined;
   if (!limits) {
-    const motion = takeOfRun(plan, run);
-    if (!motion) return { ...about, merged: { content: NO_CONTENT } };
     const { name } = layers[plan.to];
-    const take = writtenTake(motion, { name, file: file ?? `${fileOf(name)}-merged.glb`, metresPerUnit });
-    return { ...about, merged: { content: playing(take.id, 'rest'), take, before } };
+    const made = charactersOf(rig).flatMap(({ name: of }, character) => {
+      const motion = takeOfRun(plan, run, character);
+      if (!motion) return [];
+      const stem = file?.replace(/\.glb$/, '') ?? `${fileOf(name)}-merged`;
+      const take = writtenTake(motion, {
+        name: of === '' ? name : `${name}, ${of}`,
+        file: of === '' ? `${stem}.glb` : `${stem}-${fileOf(of)}.glb`,
+        metresPerUnit,
+      });
+      return [{ character, take, content: playing(take.id, 'rest', of === '' ? undefined : of) }];
+    });
+    // A base is the first character's, also where that rests.
+    const own = plan.from === 0 ? made.find(({ character }) => character === 0) : made[0];
+    const others = made.filter((one) => one !== own);
+    return {
+      ...about,
+      merged: {
+        ...(own ? { content: own.content, take: own.take } : { content: NO_CONTENT }),
+        before,
+        ...(others.length > 0 && { others }),
+      },
+    };
   }
   const keys = await keysOfRun(plan, run, limits, (wanted) =>
     findKeys(rig, run.after, wanted, {

@@ -1,11 +1,14 @@
 import { layerOfRun, type MergePlan } from '../../bake/merge.js';
+import { newId } from '../../id.js';
 import { standingLimbs } from '../../kit/events.js';
-import type { Content } from '../../layer/content.js';
+import { type Content, takeOf } from '../../layer/content.js';
 import { freeColor } from '../../layer/insert.js';
 import { type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, type Project } from '../../layer/project.js';
 import { emptyRecord } from '../../record.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
+import { characterIndex, ownName } from '../../rig/rig.js';
+import { ownerOf } from '../../rig/topology.js';
 import { CONTACT_LIMITS, type Contacts, tidyContacts } from '../../take/contacts.js';
 import type { Take } from '../../take/take.js';
 import type { Added } from './layers.js';
@@ -18,6 +21,8 @@ export interface Merged {
   readonly take?: Take;
   /** The base that was keyed, as a take that stays. */
   readonly before?: Take;
+  /** What the run does with further characters, where it becomes takes: one each, on layers of their own above the merged one. */
+  readonly others?: readonly { readonly character: number; readonly content: Content; readonly take: Take }[];
 }
 
 /**
@@ -54,21 +59,39 @@ export const addOverBase = (project: Project, layers: readonly Layer[]): Project
 export function putMerged(
   project: Project,
   { from, to, kind, solo, group }: Pick<MergePlan, 'from' | 'to' | 'kind' | 'solo' | 'group'>,
-  { content, take, before }: Merged,
+  { content, take, before, others = [] }: Merged,
   start = project.range[0],
 ): Project {
   const { layers, groups, variants, takes } = project;
-  const made = take && kind === 'base' ? withContactsOf(project, to + 1, take, start) : take;
-  const layer = {
-    ...layerOfRun(layers, { from, to, kind, solo, group }, content),
-    ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
-  };
+  const known = (one: Take, character: number) =>
+    kind === 'base' ? withContactsOf(project, to + 1, one, start, character) : one;
+  const own = takeOf({ content })?.character;
+  const made = take && known(take, Math.max(0, characterIndex(project.rig, own)));
+  const time = take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } };
+  const layer = { ...layerOfRun(layers, { from, to, kind, solo, group }, content), ...time };
+  const beside = others.map(
+    (one): Layer => ({
+      ...layerOfRun(
+        layers,
+        { from, to, kind: kind === 'base' ? 'override' : kind, solo, group },
+        one.content,
+      ),
+      id: newId(),
+      name: `${layer.name}, ${project.scene.characters[one.character].name}`,
+      ...time,
+    }),
+  );
   const gone = new Set(layers.slice(from, to + 1).map((one) => one.id));
-  const left = likeBelow(layers.toSpliced(from, to - from + 1, layer));
+  const left = likeBelow(layers.toSpliced(from, to - from + 1, layer, ...beside));
   return {
     ...project,
     layers: left,
-    takes: [...takes, ...(before ? [before] : []), ...(made ? [made] : [])],
+    takes: [
+      ...takes,
+      ...(before ? [before] : []),
+      ...(made ? [made] : []),
+      ...others.map((one) => known(one.take, one.character)),
+    ],
     groups: groups.filter((one) => left.some((other) => other.group === one.id)),
     variants: variants.map((variant) => ({
       ...variant,
@@ -80,16 +103,16 @@ export function putMerged(
   };
 }
 
-/** A take of a merged base with the contacts that the layers below an index of the stack had; `start` is the frame at which it begins. */
-function withContactsOf(project: Project, end: number, take: Take, start: number): Take {
+/** A take of a merged base with the contacts that the layers below an index of the stack had for its character; `start` is the frame at which it begins. */
+function withContactsOf(project: Project, end: number, take: Take, start: number, character: number): Take {
   if (take.contacts) return take;
   const limbs = compiledLimbs(project.rig, project.limbs);
   const sampleOf = (frame: number) =>
     Math.max(0, Math.min(take.count - 1, Math.round((frame - start) / project.fps / take.interval)));
   const standing = [...standingLimbs(project, end)].flatMap(([name, spans]) => {
     const chain = limbs.find((limb) => limb.name === name)?.chain;
-    const joint = chain && project.rig.joints[chain[chain.length - 1]].name;
-    return joint === undefined ? [] : [{ joint, spans }];
+    if (!chain || ownerOf(project.rig, chain[0]) !== character) return [];
+    return [{ joint: ownName(project.rig.joints[chain[chain.length - 1]].name), spans }];
   });
   if (standing.length === 0) return take;
   const contacts: Contacts = {
