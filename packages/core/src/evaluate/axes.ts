@@ -26,11 +26,9 @@ export function headingOf(stack: CompiledStack, pose: Pose, character: number, o
   out[3] = s === 0 ? 1 : w * s;
 }
 
-/** The turns that the axes of a layer stand for, one for each character: none for the world, the heading for the character. */
-export type AxesTurns = readonly Float64Array[];
-
-/** Room for the turns of the axes on a rig. */
-export const newAxesTurns = (rig: Rig): AxesTurns => charactersOf(rig).map(() => Float64Array.of(0, 0, 0, 1));
+/** Room for the turns of the axes on a rig, see {@link CompiledStack.axes}. */
+export const newAxesTurns = (rig: Rig): readonly Float64Array[] =>
+  charactersOf(rig).map(() => Float64Array.of(0, 0, 0, 1));
 
 /** Finds the turns that the axes of a layer stand for, from the pose below it. */
 export function findAxes(stack: CompiledStack, axes: Axes, pose: Pose): void {

@@ -8,7 +8,6 @@ import type { Placed } from '../rig/placed.js';
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
-import type { AxesTurns } from './axes.js';
 import type { ContactCache } from './contacts/contact-cache.js';
 import type { Count } from './counts.js';
 import type { Kernel, KernelTrack } from './kernel.js';
@@ -86,7 +85,7 @@ export interface CompiledStack {
   /** Room for the global orientations of all joints. */
   readonly orientations: Float64Array;
   /** Room for the turns of the axes of a layer, one for each character. */
-  readonly axes: AxesTurns;
+  readonly axes: readonly Float64Array[];
   /** For each joint the scale of the frame of its character: 1 without one. */
   readonly lengths: Float64Array;
 }

@@ -67,3 +67,6 @@ export interface Rig {
   /** Of the rig of a scene; missing where a rig is one character itself. */
   readonly characters?: readonly RigCharacter[];
 }
+
+/** The characters of a scene, without props: a rig that is no scene is a character itself. */
+export const charactersOf = (rig: Rig): readonly RigCharacter[] => rig.characters ?? [{ name: '', rig }];

@@ -1,10 +1,7 @@
-import type { Rig, RigCharacter } from './joint.js';
+import { charactersOf, type Rig } from './joint.js';
 import { type Topology, topologyOf } from './topology.js';
 
 export * from './joint.js';
-
-/** The characters of a scene, without props: a rig that is no scene is a character itself. */
-export const charactersOf = (rig: Rig): readonly RigCharacter[] => rig.characters ?? [{ name: '', rig }];
 
 /** The rig of a character alone, by its own names, without props; of the first where none is said. */
 export const characterOf = (rig: Rig, character = 0): Rig =>

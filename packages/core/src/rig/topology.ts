@@ -1,6 +1,5 @@
 import type { EulerOrder } from '../math/euler.js';
-import type { Frame, Rig } from './joint.js';
-import { charactersOf } from './rig.js';
+import { charactersOf, type Frame, type Rig } from './joint.js';
 
 /**
  * What of a rig does not depend on where its joints rest: their names, what hangs on what, their Euler orders, and its face channels. Rigs that

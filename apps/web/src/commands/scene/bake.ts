@@ -258,7 +258,7 @@ export const bakeIn = command<BakingIn>({
     if (as === 'base' && project.scene.characters.length > 1)
       return {
         reason:
-          'The base is of one character, and all layers would go: merge the stack on Layers, for each its own',
+          'The base is of one character, and all layers would go: merge the stack on Layers instead, which keeps the others',
       };
     if (as === 'take' && !even)
       return { reason: 'A take has samples at even times: choose every frame, or every nth' };
