@@ -1,9 +1,10 @@
-import { writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
 import { CHROMIUM } from './chromium.mjs';
-import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
+import { installDebian, installPackages, must, ROOT, startServer } from './run.mjs';
 
 /** Takes every picture in docs/screenshots/ from the demos and from the demo's capture as a plain motion. */
 installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
@@ -245,21 +246,47 @@ async function posing() {
   await page.getByRole('button', { name: 'Apply Open hand', exact: true }).click();
   await page.locator('#panel-poses').evaluate((panel) => panel.scrollTo(0, 180));
   await shoot('poses');
-  await pull(-250);
-  await page.keyboard.press('Escape');
-  await page.getByRole('tab', { name: 'Layer' }).click();
-  await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
-  await page.getByRole('button', { name: 'Open the lane of Lantern arm' }).click();
-  await page.getByRole('button', { name: 'Open the channels of RightForearm' }).click();
-  const row = await page.getByLabel(/^Keys of RightUpperArm on/).boundingBox();
-  await page.mouse.move(row.x + 100, row.y + 4);
-  await page.mouse.down();
-  await page.mouse.move(row.x + 430, row.y + 60, { steps: 5 });
-  await page.mouse.up();
-  await shoot('lanes');
-  await pull(120);
+  await pull(-130);
   await page.keyboard.press('Escape');
   await undoAll();
+}
+
+/** Sets a number of the page. */
+const setNumber = async (name, value) => {
+  const number = page.getByRole('spinbutton', { name, exact: true });
+  await number.press('Enter');
+  await page.keyboard.type(String(value));
+  await page.keyboard.press('Enter');
+  await number.blur();
+};
+
+/** A picture of a scene of two, on the demo: Brindle comes in, and Wick reaches for her head. It is left as it was. */
+async function scene() {
+  const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
+  const file = join(folder, 'Brindle.glb');
+  const run = join(ROOT, 'apps/web/dist/demo/quay-run.evlay');
+  must('node', [join(ROOT, 'apps/cli/bin/evlay.mjs'), 'bake', run, '--out', file]);
+  await page.getByRole('tab', { name: 'Joint' }).click();
+  await page.locator('input[aria-label="Add a character from a file"]').setInputFiles(file);
+  const chips = page.getByRole('group', { name: 'Characters' }).getByRole('button');
+  await chips.nth(1).click();
+  rmSync(folder, { recursive: true });
+  await goToFrame(46);
+  await setNumber('Brindle, x', 0.5);
+  await setNumber('Brindle, z', -0.3);
+  await setNumber('Brindle, size', 1.5);
+  await page.getByRole('button', { name: /Glance at the gulls\s*additive$/ }).click();
+  await pickJoint('LeftHand');
+  await page.getByRole('combobox', { name: 'Stay on a prop or joint' }).selectOption('Brindle/Head');
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await setNumber('place of the target of LeftHand, tx', 0);
+  await setNumber('place of the target of LeftHand, ty', 0.24);
+  await setNumber('place of the target of LeftHand, tz', -0.03);
+  await page.keyboard.press('v');
+  await shoot('scene');
+  await page.keyboard.press('Escape');
+  await undoAll();
+  await page.getByRole('button', { name: 'Frame the character' }).click();
 }
 
 /** A picture of a face with its channels as sliders, on the demo: what is done for it is undone again. */
@@ -308,6 +335,7 @@ try {
   await posing();
   await timing();
   await face();
+  await scene();
 
   await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
   await page.getByRole('tab', { name: 'Layer' }).click();
