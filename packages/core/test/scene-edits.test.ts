@@ -221,6 +221,13 @@ describe('characters that come and go', () => {
     expect(copyOntoRefusal(project, [project.layers[0].id], 1)).toMatch(/plays a take/);
     expect(copyOntoRefusal(project, [project.layers[1].id], 1)).toMatch(/plays a take/);
     expect(copyOntoRefusal(project, [nod.id], 0)).toMatch(/another character/);
+    // What the other has no part of leaves nothing behind, and is told.
+    const fist = newLayer('Fist', 'additive', {
+      content: keyed({ LeftIndex1: { rz: { keys: [newKey(0, 60)] } } }),
+    });
+    const none = copyLayersOnto({ ...project, layers: [...project.layers, fist] }, [fist.id], 1);
+    expect([none.layers, none.project.layers.length]).toEqual([[], project.layers.length + 1]);
+    expect(none.leftOut).toEqual([{ layer: 'Fist', what: 'joint', name: 'LeftIndex1' }]);
     for (const mirrored of [false, true]) {
       const { project: next, layers } = copyLayersOnto(project, [nod.id], 1, { mirrored });
       const copy = next.layers[next.layers.findIndex(({ id }) => id === nod.id) + 1];

@@ -137,7 +137,7 @@ export function wantedBySaved(
     const y = rig.joints[j].translation[1] + (saved.rise ?? 0) * rigHeight(rig);
     full.set(j, {
       rotation: rotationOf(rig, j, turn),
-      ...(saved.rise !== undefined && { translation: [x, y, z] }),
+      ...(saved.rise !== undefined && j === rootOf(rig) && { translation: [x, y, z] }),
     });
   }
   for (const [name, m] of Object.entries(saved.faces ?? {})) {

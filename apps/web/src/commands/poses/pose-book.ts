@@ -1,7 +1,7 @@
 import { newId, type PoseKind, type SavedPose } from '@evlay/core';
 import { addPoses, changeSavedPose, deleteSavedPose, movedOnto, moveSavedPose } from '@evlay/core/edit';
 import { posesText, readPoses } from '@evlay/core/format';
-import { isFace, memberCount, rolesOf } from '@evlay/core/rig';
+import { isFace, memberCount, ownerOfMember, rolesOf } from '@evlay/core/rig';
 import { savePose, sideOfPose, suitsRig, wantedBySaved } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { litCharacter } from '../../editor/lit-character.js';
@@ -51,7 +51,7 @@ function membersFor(editor: Editor, kind: PoseKind): readonly number[] {
   const all = [...Array(memberCount(rig)).keys()];
   if (kind === 'hand') return fingersPicked(editor);
   if (kind === 'part') return ownOf(membersPicked(editor));
-  if (kind === 'whole') return all;
+  if (kind === 'whole') return all.filter((member) => ownerOfMember(rig, member) >= 0);
   // Of a face that is picked in part those channels alone, so that a smile leaves the brows.
   const picked = ownOf(membersPicked(editor)).filter((member) => isFace(rig, member));
   return picked.length > 0 ? picked : all.filter((member) => isFace(rig, member));

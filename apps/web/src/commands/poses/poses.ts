@@ -7,7 +7,14 @@ import {
   valuesOfKeyBefore,
   valuesTowards,
 } from '@evlay/core/edit';
-import { isFace, memberIndex, memberName, memberNames, mirrorTransforms } from '@evlay/core/rig';
+import {
+  isFace,
+  memberIndex,
+  memberName,
+  memberNames,
+  mirrorTransforms,
+  ownerOfMember,
+} from '@evlay/core/rig';
 import { savePose, towards, wantedBySaved } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { litCharacter } from '../../editor/lit-character.js';
@@ -47,7 +54,9 @@ export const copyPose = command({
     }
     const { name } = history.project().scene.characters[session.getState().character];
     const kind = membersPicked(editor).length > 0 ? 'part' : 'whole';
-    const byRole = savePose(rig, pose, members, { name: '', kind });
+    // Things in the scene are where they are, whoever is posed.
+    const body = members.filter((member) => ownerOfMember(rig, member) >= 0);
+    const byRole = savePose(rig, pose, body, { name: '', kind });
     poseClipboard.setState({ copied: { character: name, joints, byRole } });
   },
 });

@@ -23,14 +23,16 @@ export const copyOnto = command<CopyingOnto>({
     const { history, session } = editor;
     const copied = copyLayersOnto(history.project(), pickedLayers(editor), to, { mirrored });
     const { layers, leftOut } = copied;
-    change(() => copied.project);
-    session.light(layers[layers.length - 1]);
-    session.setState({ layers: layers.length > 1 ? layers : [] });
+    if (layers.length > 0) {
+      change(() => copied.project);
+      session.light(layers[layers.length - 1]);
+      session.setState({ layers: layers.length > 1 ? layers : [] });
+    }
     if (leftOut.length === 0) return;
     const said = leftOut.slice(0, NAMED).map(({ what, name }) => `${what} ${name}`);
     const more = leftOut.length - said.length;
     notify({
-      title: 'Not all of it was copied',
+      title: layers.length > 0 ? 'Not all of it was copied' : 'Nothing of it was copied',
       text: `The other character has no ${said.join(', no ')}${more > 0 ? `, and ${more} more` : ''}.`,
     });
   },

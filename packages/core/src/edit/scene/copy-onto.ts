@@ -1,4 +1,4 @@
-import { takeOf } from '../../layer/content.js';
+import { contactsOf, holding, isEmpty, NO_CONTENT, takeOf } from '../../layer/content.js';
 import { freeName, insertLayer } from '../../layer/insert.js';
 import type { Layer } from '../../layer/layer.js';
 import { layerById, layerIndex, type Project } from '../../layer/project.js';
@@ -23,6 +23,18 @@ export function copyOntoRefusal(project: Project, ids: readonly string[], to: nu
   return layers.some(({ id }) => giverOf(project, id, to) !== undefined)
     ? undefined
     : 'The picked layers do nothing with another character';
+}
+
+/** A layer without the limbs of its contacts that stand on no point there. */
+function standingOnPoints(layer: Layer, leave: (left: LeftOut) => void): Layer {
+  const contacts = contactsOf(layer);
+  if (!contacts) return layer;
+  const limbs = Object.entries(contacts.limbs).filter(([name, { points }]) => {
+    if (points.length === 0) leave({ layer: layer.name, what: 'limb', name });
+    return points.length > 0;
+  });
+  const content = limbs.length > 0 ? holding({ ...contacts, limbs: Object.fromEntries(limbs) }) : NO_CONTENT;
+  return { ...layer, content };
 }
 
 /** A layer whose weights of parts and of joints are those of the other side. */
@@ -65,9 +77,10 @@ export function copyLayersOnto(
     const from = giverOf(project, source.id, to)!;
     const copied = duplicateLayer(next, source.id);
     const copy = layerById(copied.project, copied.id)!;
-    const layer = layerOntoCharacter(project, copy, [from, to], (left) =>
-      leftOut.push({ ...left, layer: source.name }),
-    );
+    const leave = (left: LeftOut) => leftOut.push({ ...left, layer: source.name });
+    const layer = standingOnPoints(layerOntoCharacter(project, copy, [from, to], leave), leave);
+    // What finds nothing on the other leaves no empty layer behind.
+    if (isEmpty(layer)) continue;
     const name = freeName(
       next,
       `${source.name} on ${project.scene.characters[to].name || project.name}`,
