@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { compileStack, evaluateStack, isCurve, type Project, restPose } from '@evlay/core';
-import { readGlbTake } from '@evlay/core/format';
+import { readGlbTake, readSkeleton } from '@evlay/core/format';
 import { characterOf, jointIndex, ownName, placePose } from '@evlay/core/rig';
 import { readSample } from '@evlay/core/take';
 import { expect, type Page, test } from '@playwright/test';
@@ -136,6 +136,20 @@ test('Brindle joins Wick and is patted, layers go from one to the other, both ar
     }
   });
 
+  await test.step('both go into one GLB, each where the scene has it', async () => {
+    await page.getByRole('button', { name: 'one file', exact: true }).click();
+    const { bytes, name } = await downloadBy(page, () =>
+      page.getByRole('button', { name: /^Bake/ }).last().click(),
+    );
+    expect(name).toMatch(/\.glb$/);
+    const { gltf } = readSkeleton(bytes);
+    expect(gltf.animations?.filter((one) => one.name === project.name).length).toBe(1);
+    const top = gltf.nodes!.find((node) => node.name === 'Brindle' && node.children)!;
+    const { at } = project.scene.characters[1].stand!;
+    expect(apart([...top.translation!], [...at])).toBeLessThan(1e-9);
+    await expect(page.getByText('characters: Wick, Brindle')).toBeVisible();
+  });
+
   await test.step('it is as it was after the page is opened anew', async () => {
     await page.getByRole('link', { name: 'Layers' }).click();
     await expectSaved(page);
@@ -166,6 +180,29 @@ test('the lantern goes from the hook on to a second figure; a cart goes along a 
   await openDropped(page, join(DEMO, 'lantern-hook.evlay'));
   const before = await exported(page);
   const [lantern] = before.scene.props;
+
+  await test.step('a rope hangs from his hand to the lantern, as long as it was, and goes again', async () => {
+    await pickJoint(page, 'RightHand');
+    await page.getByRole('combobox', { name: 'Find a joint by name' }).fill(lantern.name);
+    await page
+      .getByRole('listbox', { name: 'Joints found' })
+      .getByRole('option', { name: lantern.name, exact: true })
+      .click({ modifiers: ['Shift'] });
+    await page.getByRole('button', { name: '+ rope' }).click();
+    await expect(chips(page)).toHaveText(['Wick', 'Rope']);
+    await expectAccessible(page);
+    const now = await exported(page);
+    const chain = now.limbs['Rope/rope']!.chain;
+    for (const frame of [30, 46, 88]) {
+      const at = placesAt(now, frame);
+      expect(apart(at('Rope/Start'), at('RightHand'))).toBeLessThan(1e-4);
+      const links = chain.slice(1).map((joint, k) => apart(at(joint), at(chain[k])));
+      expect(Math.max(...links) / Math.min(...links)).toBeLessThan(1.001);
+    }
+    expect(apart(placesAt(now, 46)('Rope/End'), placesAt(now, 46)(lantern.name))).toBeLessThan(1e-4);
+    await page.getByRole('button', { name: /^Undo/ }).click();
+    await expect(chips(page)).toHaveCount(0);
+  });
 
   await test.step('a second Wick takes the lantern: from then on it goes with his hand', async () => {
     await tab(page, 'Joint');

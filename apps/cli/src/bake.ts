@@ -36,6 +36,7 @@ export interface BakeFlags {
   variant?: string;
   character?: string;
   props?: boolean;
+  together?: boolean;
   tolerance?: number;
   angle?: number;
   straight?: boolean;
@@ -44,7 +45,7 @@ export interface BakeFlags {
 }
 
 /** What a bake is asked for by name in place of one variant, or one character: each of all. */
-const ALL = 'all';
+export const ALL = 'all';
 
 /** `evlay bake`: bakes a stack, one of its variants or characters or each of them, to motion files. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
@@ -94,7 +95,7 @@ export async function bakeCommand(path: string, flags: BakeFlags): Promise<void>
 }
 
 /** The characters that are asked for: the rig, one by its name, or all, with what each is called. */
-function playersOf(path: string, { scene }: Project, asked: string | undefined): Player[] {
+export function playersOf(path: string, { scene }: Project, asked: string | undefined): Player[] {
   const all = scene.characters.map(({ name }, character): Player => ({ name: name || 'rig', character }));
   if (asked === undefined) return [all[0]];
   if (asked === ALL) return all;
@@ -155,7 +156,7 @@ interface Summary {
 }
 
 /** The kind of a file that is written; the ending was looked at when the call was read. */
-const kindOfOut = (out: string): WrittenKind => WRITTEN_KINDS.find((kind) => kind === kindOf(out))!;
+export const kindOfOut = (out: string): WrittenKind => WRITTEN_KINDS.find((kind) => kind === kindOf(out))!;
 
 /** The endings of kinds that can do something. */
 const endingsOf = (can: (kind: WrittenKind) => boolean): string => endingsText(WRITTEN_KINDS.filter(can));

@@ -2,7 +2,8 @@ import { endingsText, kindOf, LIMITS, WRITTEN_KINDS } from '@evlay/core/format';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import pack from '../package.json' with { type: 'json' };
 import { applyCommand } from './apply.js';
-import { bakeCommand } from './bake.js';
+import { type BakeFlags, bakeCommand } from './bake.js';
+import { bakeTogether } from './bake-together.js';
 import { checkCommand } from './check.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
@@ -110,10 +111,13 @@ program
     '--character <name>',
     'a further character by itself (default: the rig); "all" bakes each to a file named after it',
   )
+  .option('--together', 'all characters into one GLB, each where it stands in the scene')
   .option('--json', 'print a summary as JSON on standard output')
   .option(...ROOT)
   .exitOverride()
-  .action(bakeCommand);
+  .action((path: string, flags: BakeFlags) =>
+    flags.together ? bakeTogether(path, flags) : bakeCommand(path, flags),
+  );
 
 const TOLERANCE = [
   '--tolerance <length>',

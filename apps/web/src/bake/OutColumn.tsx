@@ -129,7 +129,7 @@ function Compared({
 const NAMED = 5;
 
 function FileFacts({
-  file: { file, animations, compared, keys, over, size, frames, interval, warnings },
+  file: { file, animations, characters, compared, keys, over, size, frames, interval, warnings },
 }: {
   file: DoneFile;
 }) {
@@ -144,6 +144,7 @@ function FileFacts({
         {samplesText(frames)}, {bytesText(size)}
       </Text>
       {compared && <Compared compared={compared} />}
+      {characters && <Text as="dd">characters: {characters.join(', ')}</Text>}
       {animations && <Text as="dd">animations: {animations.join(', ')}</Text>}
       {keys && (
         <Text as="dd">

@@ -117,7 +117,7 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
               <Choice
                 on={what === 'characters'}
                 disabled={running}
-                title="Each character by itself, in its own space, in a zip"
+                title="Each character by itself, in its own space, in a zip, or all into one file"
                 onClick={() => onChange({ what: 'characters' })}
               >
                 each character
@@ -172,7 +172,11 @@ export function WhatColumn({ settings, running, onChange }: WhatProps) {
                 <Choice
                   on={together}
                   disabled={running}
-                  title={`One ${kind.name} in which each piece is an animation with its name`}
+                  title={
+                    what === 'characters'
+                      ? `One ${kind.name} in which each character stands where it does in the scene`
+                      : `One ${kind.name} in which each piece is an animation with its name`
+                  }
                   onClick={() => onChange({ together: true })}
                 >
                   one file

@@ -31,6 +31,7 @@ import * as contacts from './scene/contacts.js';
 import * as ground from './scene/ground.js';
 import * as paths from './scene/paths.js';
 import * as props from './scene/props.js';
+import * as ropes from './scene/ropes.js';
 import * as takes from './scene/takes.js';
 import * as targets from './scene/targets.js';
 import * as apart from './stack/apart.js';
@@ -94,6 +95,7 @@ const FILES: readonly object[] = [
   poses,
   project,
   props,
+  ropes,
   rate,
   sheets,
   snap,

@@ -75,8 +75,9 @@ export function createEditor(
   const session = createSession(project.layers[project.layers.length - 1].id, looking, project.fps);
   const { history, stop: unshow } = showVariant(kept, session);
   const playhead = newSignal(project.range[0]);
-  const unfollow = followProject(history, session);
+  // The character that is lit is one that is there before anything else of the session changes and is shown.
   const uncast = followCharacter(history, session);
+  const unfollow = followProject(history, session);
   const { seen, stop } = createSeen(history, session);
   const stage = createStage(seen, playhead);
   const unbound = followRange(history, seen, playhead);

@@ -1,4 +1,4 @@
-import { characterIn } from '@evlay/core';
+import { characterIn, type Project } from '@evlay/core';
 import { addCharacter } from '@evlay/core/edit';
 import type { Editor } from '../editor/editor.js';
 import { setSelection } from '../editor/session.js';
@@ -9,13 +9,23 @@ import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { keeperOf } from './open.js';
 import { askImporter } from './workers.js';
 
+/** What is done with a character that has come, in the same step of undo; it may give a layer to be lit. */
+type ThenWith = (
+  project: Project,
+  character: number,
+) => { readonly project: Project; readonly layer?: string };
+
 /**
  * Reads the character of a file and puts it into the scene of a project, beside those that are there, and lights it. Says why, where it
  * does not come.
  */
-export async function addCharacterAndTell(editor: Editor, files: readonly PathFile[]): Promise<void> {
+export async function addCharacterAndTell(
+  editor: Editor,
+  files: readonly PathFile[],
+  then?: ThenWith,
+): Promise<void> {
   try {
-    const reason = await bringCharacter(editor, files);
+    const reason = await bringCharacter(editor, files, then);
     if (reason) notify({ title: 'The character did not come', text: reason, alarm: true });
   } catch (error) {
     notify({ title: 'The character did not come', text: (error as Error).message, alarm: true });
@@ -23,7 +33,11 @@ export async function addCharacterAndTell(editor: Editor, files: readonly PathFi
 }
 
 /** Why it does not come, in words for people; undefined where it came. */
-async function bringCharacter(editor: Editor, files: readonly PathFile[]): Promise<string | undefined> {
+async function bringCharacter(
+  editor: Editor,
+  files: readonly PathFile[],
+  then?: ThenWith,
+): Promise<string | undefined> {
   checkSizes(files);
   // Shared until the save that names the files is done, so that no other tab sweeps them away.
   return sharing(async () => {
@@ -35,7 +49,7 @@ async function bringCharacter(editor: Editor, files: readonly PathFile[]): Promi
     if (!keeper) return 'Another project was opened meanwhile.';
     const { rig, figure } = characterIn(own.scene);
     learnDigests([...own.takes.map(({ source }) => source), ...(figure ? [figure] : [])], digests);
-    let came: { readonly character: number; readonly layer?: string } | undefined;
+    let came: ReturnType<typeof addCharacter> | undefined;
     editor.history.edit((project) => {
       const added = addCharacter(project, {
         name: own.name,
@@ -44,8 +58,9 @@ async function bringCharacter(editor: Editor, files: readonly PathFile[]): Promi
         takes: own.takes,
         metresPerUnit: own.metresPerUnit,
       });
-      came = added;
-      return added.project;
+      const done = then?.(added.project, added.character);
+      came = { ...added, ...done };
+      return came.project;
     });
     if (!came) return undefined;
     if (came.layer) editor.session.light(came.layer);

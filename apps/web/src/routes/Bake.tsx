@@ -73,7 +73,7 @@ export function Bake() {
         range,
         fps: rate,
         format,
-        props: props && writes.props === true && !(together && what !== 'stack'),
+        props: props && writes.props === true && !(together && what !== 'stack' && what !== 'characters'),
         onTheSpot,
         travels,
         character: settings.character,

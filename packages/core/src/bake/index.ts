@@ -10,6 +10,7 @@ export * from './merge.js';
 export * from './of-character.js';
 export * from './plan.js';
 export * from './root-motion.js';
+export * from './scene-file.js';
 export * from './take-apart.js';
 export * from './to-file.js';
 export * from './wanted-keys.js';

@@ -27,6 +27,7 @@ export * from './motion-file.js';
 export * from './pose-file.js';
 export * from './project-file.js';
 export * from './project-json.js';
+export * from './rope-file.js';
 export * from './stack/stack-read.js';
 export type { FindFile, FoundFile } from './stack/stack-scene.js';
 export * from './stack/stack-write.js';

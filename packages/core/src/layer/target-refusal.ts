@@ -30,6 +30,8 @@ export function targetRefusal(
   if (mode === 'additive' && path)
     return { field: 'path', reason: 'an additive layer moves in its own axes, expected no path' };
   if (path && limb) return { field: 'path', reason: 'is not for the end of a limb, expected a place' };
+  if (toward && limb?.hanging)
+    return { field: 'toward', reason: 'is for a limb that bends, and this one hangs, expected none' };
   if (toward && !limb) return { field: 'toward', reason: 'is for the end of a limb, expected none' };
   if (space === undefined) return undefined;
   if (isWithin(rig, jointIndex(rig, space), limb?.chain[0] ?? j))

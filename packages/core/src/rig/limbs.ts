@@ -16,10 +16,15 @@ export interface Limb {
   readonly chain: readonly string[];
   /** In the space of the rest pose, where the first inner joint (knee, elbow) goes when the limb bends. */
   readonly bend: Vector3;
+  /** It hangs between its top and its end as a rope or chain does, in place of bending. */
+  readonly hangs?: true;
 }
 
+/** A limb but for its name. */
+export type LimbShape = Omit<Limb, 'name'>;
+
 /** What somebody has said of limbs, by name: what they are, or that there is none. What is not said is found. */
-export type LimbCorrections = Readonly<Record<string, Pick<Limb, 'chain' | 'bend'> | null>>;
+export type LimbCorrections = Readonly<Record<string, LimbShape | null>>;
 
 /** The limbs of a rig as they count: those that are found, and what was said of them. */
 export function limbsOf(rig: Rig, corrections: LimbCorrections): Limb[] {
@@ -144,12 +149,13 @@ export function bendAtRest(rig: Rig, chain: readonly string[]): Vector3 | undefi
 }
 
 /** What keeps a limb from bending, in words for people: a bone without length, or a bend that lies along its bone. */
-export function limbRefusal(rig: Rig, { chain, bend }: Pick<Limb, 'chain' | 'bend'>): string | undefined {
+export function limbRefusal(rig: Rig, { chain, bend, hangs }: LimbShape): string | undefined {
   const positions = positionsAtRest(rig);
   const joints = chain.map((name) => jointIndex(rig, name));
   const bones = joints.slice(1).map((j, k) => between(positions, joints[k], j));
   if (bones.some((bone) => Math.hypot(...bone) < 1e-12))
     return 'a bone without length, expected one that has some';
+  if (hangs) return undefined;
   for (const bone of bones.slice(0, -1)) {
     const along = dot(bend, bone) / (Math.hypot(...bend) * Math.hypot(...bone));
     if (1 - along * along < 1e-18) return 'the bend lies along the bone, expected a direction across it';

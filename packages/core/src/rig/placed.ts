@@ -116,3 +116,35 @@ export function putJoint(
   translations[3 * j + 1] = k * (B * x + E * y + H * z);
   translations[3 * j + 2] = k * (C * x + F * y + I * z);
 }
+
+const own = new Float64Array(4);
+
+/** Joints from the top to the end of a chain, each below the one before, and by what each is turned in the scene, 4 numbers a joint. */
+export interface TurnedChain {
+  readonly chain: readonly number[];
+  readonly turns: Float64Array;
+}
+
+/** Turns the joints of a chain in the scene by its `turns`; the end keeps its orientation, which is left in the last of them. */
+export function turnChain(placed: Placed, { chain, turns }: TurnedChain): void {
+  const { orientations, rig } = placed;
+  const last = chain.length - 1;
+  const end = chain[last];
+  for (let c = 0; c < 4; c++) turns[4 * last + c] = orientations[4 * end + c];
+  for (let k = 0; k <= last; k++) {
+    const j = chain[k];
+    const { parent } = rig.joints[j];
+    if (k < last) multiply(own, 0, turns, 4 * k, orientations, 4 * j);
+    else for (let c = 0; c < 4; c++) own[c] = turns[4 * last + c];
+    if (parent < 0) orientJoint(placed, j, own);
+    else if (k === 0) multiplyInverse(placed.pose.rotations, 4 * j, orientations, 4 * parent, own, 0);
+    else {
+      // Joints that are not listed move with the one above in the chain.
+      multiply(above, 0, turns, 4 * k - 4, orientations, 4 * parent);
+      multiplyInverse(placed.pose.rotations, 4 * j, above, 0, own, 0);
+    }
+  }
+  placeBelow(placed, chain[0]);
+}
+
+const above = new Float64Array(4);

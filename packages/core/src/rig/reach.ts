@@ -1,7 +1,8 @@
 import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { BACKWARDS, bendAngle } from './bend-angle.js';
+import { type Hanging, hangIn } from './hang.js';
 import type { Limb } from './limbs.js';
-import { orientJoint, type Placed, placeBelow, placePose } from './placed.js';
+import { type Placed, placePose, turnChain } from './placed.js';
 import { type Pose, restPose } from './pose.js';
 import { withoutFrames } from './rest.js';
 import { jointIndex, type Rig } from './rig.js';
@@ -16,6 +17,8 @@ export interface CompiledLimb {
   readonly chain: readonly number[];
   /** For each inner joint its hinge, in the axes of the joint above it in the chain. */
   readonly hinges: readonly (readonly number[])[];
+  /** Where it hangs in place of bending, and has no hinges. */
+  readonly hanging: Hanging | undefined;
   /** Bones and axes of the inner joints in the scene, 3 numbers each. */
   readonly bones: Float64Array;
   readonly axes: Float64Array;
@@ -52,7 +55,7 @@ export function compileLimb(scene: Rig, limb: Limb): CompiledLimb {
     .map((j, k) => [12, 13, 14].map((at) => matrices[16 * j + at] - matrices[16 * chain[k] + at]));
   if (bones.some((bone) => Math.hypot(...bone) < 1e-12))
     throw new LimbError(`${limb.name} has a bone without length`);
-  const hinges = bones.slice(0, -1).map((bone, k) => {
+  const hinges = (limb.hangs ? [] : bones.slice(0, -1)).map((bone, k) => {
     // From one inner joint to the next it is turned round: knee forward, hock back.
     const [x, y, z] = limb.bend.map((value) => (k % 2 === 0 ? value : -value));
     const [a, b, c] = bone.map((value) => value / Math.hypot(...bone));
@@ -70,6 +73,10 @@ export function compileLimb(scene: Rig, limb: Limb): CompiledLimb {
     name: limb.name,
     chain,
     hinges,
+    hanging: limb.hangs && {
+      lengths: new Float64Array(bones.length),
+      links: new Float64Array(2 * bones.length),
+    },
     bones: new Float64Array(3 * bones.length),
     axes: new Float64Array(3 * hinges.length),
     turns: new Float64Array(4 * chain.length),
@@ -141,9 +148,16 @@ function setTurn(out: Float64Array, o: number, axis: Float64Array, a: number, an
 /**
  * Brings the end of a limb to a goal in the scene: the inner joints bend, then the whole limb turns about its top, and
  * the end keeps the orientation that it had. Out of reach it stretches towards the goal. Changes the local rotations of
- * the chain and where it and what hangs below it is. Returns how far the end is from the goal then, in units of the rig.
+ * the chain and where it and what hangs below it is. A limb that hangs does so in place of bending; `alpha` is for it alone, see
+ * {@link hangIn}. Returns how far the end is from the goal then, in units of the rig.
  */
-export function reachIn(placed: Placed, limb: CompiledLimb, goal: Float64Array | readonly number[]): number {
+export function reachIn(
+  placed: Placed,
+  limb: CompiledLimb,
+  goal: Float64Array | readonly number[],
+  alpha = 1,
+): number {
+  if (limb.hanging) return hangIn(placed, limb, limb.hanging, goal, alpha);
   const { matrices } = placed;
   const { chain, bones, axes, turns, snap } = limb;
   snap.fill(0);
@@ -198,32 +212,6 @@ function setWhole(axes: Float64Array): void {
   const length = Math.hypot(whole[0], whole[1], whole[2], whole[3]);
   for (let c = 0; c < 4; c++) whole[c] /= length;
 }
-
-const own = new Float64Array(4);
-
-/** Turns the joints of a chain in the scene by its `turns`; the end keeps its orientation. */
-function turnChain(placed: Placed, { chain, turns }: CompiledLimb): void {
-  const { orientations, rig } = placed;
-  const last = chain.length - 1;
-  const end = chain[last];
-  for (let c = 0; c < 4; c++) turns[4 * last + c] = orientations[4 * end + c];
-  for (let k = 0; k <= last; k++) {
-    const j = chain[k];
-    const { parent } = rig.joints[j];
-    if (k < last) multiply(own, 0, turns, 4 * k, orientations, 4 * j);
-    else for (let c = 0; c < 4; c++) own[c] = turns[4 * last + c];
-    if (parent < 0) orientJoint(placed, j, own);
-    else if (k === 0) multiplyInverse(placed.pose.rotations, 4 * j, orientations, 4 * parent, own, 0);
-    else {
-      // Joints that are not listed move with the one above in the chain.
-      multiply(above, 0, turns, 4 * k - 4, orientations, 4 * parent);
-      multiplyInverse(placed.pose.rotations, 4 * j, above, 0, own, 0);
-    }
-  }
-  placeBelow(placed, chain[0]);
-}
-
-const above = new Float64Array(4);
 
 /** {@link reachIn} for a pose whose places are not known. */
 export const reach = (rig: Rig, limb: CompiledLimb, pose: Pose, goal: readonly number[]): number =>

@@ -1,5 +1,5 @@
 import { setLimb } from '@evlay/core/edit';
-import { bendAtRest, type Limb, limbRefusal } from '@evlay/core/rig';
+import { bendAtRest, type LimbShape, limbRefusal } from '@evlay/core/rig';
 import { chainOf } from '@evlay/core/solve';
 import type { Editor } from '../../editor/editor.js';
 import { command, type Refusal } from '../command.js';
@@ -7,7 +7,7 @@ import { command, type Refusal } from '../command.js';
 /** Says what a limb of the character is; null that there is none; undefined leaves it to what is found. */
 export const changeLimb = command<{
   readonly name: string;
-  readonly limb: Pick<Limb, 'chain' | 'bend'> | null | undefined;
+  readonly limb: LimbShape | null | undefined;
 }>({
   name: 'Change a limb',
   refusal({ history }, { limb }) {

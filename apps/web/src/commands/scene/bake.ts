@@ -1,5 +1,5 @@
 import { countKeys, frameNumber, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
-import { lostInBake, memoryRefusal, planBake } from '@evlay/core/bake';
+import { bakedScene, lostInBake, memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
 import { type JobWork, startJob } from '@evlay/core/job';
@@ -20,6 +20,8 @@ export interface DoneFile extends Omit<Baked, 'file'> {
   readonly file: string;
   /** Names of the animations in it, where it has several. */
   readonly animations?: readonly string[];
+  /** The characters in it, where they are several. */
+  readonly characters?: readonly string[];
   readonly size: number;
 }
 
@@ -112,18 +114,21 @@ export const bake = command<Baking>({
       const pieces = piecesOf(editor, what, job.range);
       const { name } = pieces[0].project;
       const { several } = writtenKind(job.format).writes;
-      const asOne = together && several && pieces.length > 1 && what !== 'characters';
+      const asOne = together && several && pieces.length > 1;
+      const asScene = asOne && what === 'characters';
       const names = namesOf(pieces, what === 'stack' ? '{project}' : pattern, job.format);
       const baked: { done: DoneFile; bytes: Blob }[] = [];
       for (const [k, piece] of pieces.entries()) {
-        const onto = asOne && k > 0 ? await bytesOf(baked[k - 1].bytes) : undefined;
+        const onto = asOne && !asScene && k > 0 ? await bytesOf(baked[k - 1].bytes) : undefined;
         const one = await bakeToFile(
           piece.project,
           {
             ...job,
             range: piece.range,
-            ...(what !== 'stack' && { name: piece.name }),
+            ...(what !== 'stack' && !asScene && { name: piece.name }),
             ...(piece.character !== undefined && { character: piece.character }),
+            // Props stand in the scene, as the first character does.
+            ...(asScene && { props: job.props && k === 0 }),
             onto,
           },
           { ...own, onProgress: (done) => own.onProgress((k + done) / pieces.length) },
@@ -134,15 +139,17 @@ export const bake = command<Baking>({
       }
       const seconds = () => (performance.now() - started) / 1000;
       const last = baked[baked.length - 1];
+      const scene = asScene ? await sceneOf(pieces, baked) : undefined;
       return asOne
         ? {
             file: fileName(name, job.format),
-            bytes: last.bytes,
+            bytes: scene?.bytes ?? last.bytes,
             files: [
               {
                 ...last.done,
+                ...scene?.facts,
                 file: fileName(name, job.format),
-                animations: pieces.map((piece) => piece.name),
+                ...(!scene && { animations: pieces.map((piece) => piece.name) }),
               },
             ],
             seconds: seconds(),
@@ -167,6 +174,29 @@ export const bake = command<Baking>({
     });
   },
 });
+
+/** One GLB of all characters, and what is said of it. */
+async function sceneOf(
+  pieces: readonly Piece[],
+  baked: readonly { done: DoneFile; bytes: Blob }[],
+): Promise<{ bytes: Blob; facts: Partial<DoneFile> }> {
+  const names = pieces.map(({ name }) => name);
+  const files = await Promise.all(baked.map((one) => bytesOf(one.bytes)));
+  const { bytes, warnings } = bakedScene(pieces[0].project, names, files);
+  const all = [...baked.flatMap(({ done }) => done.warnings), ...warnings];
+  return {
+    bytes: new Blob([bytes]),
+    // How keys and joints of one of them compare says nothing of all.
+    facts: {
+      size: bytes.length,
+      warnings: [...new Set(all)],
+      characters: names,
+      keys: undefined,
+      compared: undefined,
+      over: undefined,
+    },
+  };
+}
 
 /** Runs a bake as a job of the session; one that is under way is given up. */
 function runBake<T>(

@@ -12,6 +12,7 @@ import {
 } from '@evlay/core/edit';
 import {
   FileError,
+  hasSkin,
   inFile,
   meshBounds,
   type ReadCamera,
@@ -21,6 +22,7 @@ import {
 } from '@evlay/core/format';
 import type { Vector3 } from '@evlay/core/rig';
 import type { Editor } from '../../editor/editor.js';
+import { addCharacterAndTell } from '../../jobs/add-character.js';
 import { notify } from '../../ui/notify.js';
 import { type Change, command } from '../command.js';
 
@@ -105,6 +107,14 @@ export const bringInProp = command<{ readonly file: File; readonly prop?: string
         } catch (error) {
           if (!(error instanceof FileError)) throw error;
           notify({ title: 'Not brought in', text: error.message, alarm: true });
+          return;
+        }
+        if (prop === undefined && hasSkin(bytes)) {
+          void addCharacterAndTell(editor, [{ path: file.name, file }]);
+          notify({
+            title: 'It came as a character',
+            text: `${file.name} has joints of its own: layers move them as those of a character.`,
+          });
           return;
         }
         const seen = prop === undefined ? readCameras(bytes) : [];

@@ -7,7 +7,7 @@ import { useEditor, useProject } from '../../editor/context.js';
 /** As many joints are offered for what was typed. */
 const OFFERED = 8;
 
-/** A field that finds joints by a part of their name: Enter picks all that are offered, a click one of them. */
+/** A field that finds joints by a part of their name: Enter picks all that are offered, a click one of them, Shift adds. */
 export function FindJoint() {
   const editor = useEditor();
   const rig = useProject((project) => project.rig);
@@ -18,8 +18,9 @@ export function FindJoint() {
   const found = wanted
     ? rig.joints.flatMap(({ name }, j) => (name.toLowerCase().includes(wanted) ? [j] : []))
     : [];
-  const pick = (joints: readonly number[]) => {
-    if (joints.length > 0) perform(editor, pickJoints, joints);
+  const pick = (joints: readonly number[], adds: boolean) => {
+    const before = adds ? editor.session.getState().picked.filter((j) => !joints.includes(j)) : [];
+    if (joints.length > 0) perform(editor, pickJoints, [...before, ...joints]);
     setText('');
     // Keys belong to the screen again.
     field.current?.blur();
@@ -37,7 +38,7 @@ export function FindJoint() {
         onChange={(event) => setText(event.target.value)}
         onKeyDown={(event) => {
           event.stopPropagation();
-          if (event.key === 'Enter') pick(found);
+          if (event.key === 'Enter') pick(found, event.shiftKey);
           if (event.key === 'Escape') {
             setText('');
             field.current?.blur();
@@ -76,14 +77,14 @@ export function FindJoint() {
               _hover={{ bg: 'panel' }}
               onPointerDown={(event) => {
                 event.preventDefault();
-                pick([j]);
+                pick([j], event.shiftKey);
               }}
             >
               {rig.joints[j].name}
             </Box>
           ))}
           <Box px="2" py="0.5" color="quiet" aria-hidden>
-            Enter picks {found.length === 1 ? 'it' : `all ${found.length}`}
+            Enter picks {found.length === 1 ? 'it' : `all ${found.length}`}, Shift adds
           </Box>
         </Box>
       )}

@@ -9,7 +9,7 @@ import { HandleRows } from './HandleRows.js';
 import { JointNumbers } from './JointNumbers.js';
 import { LimbList, LimbRow } from './LimbRow.js';
 import { PickRows } from './PickRows.js';
-import { PropList, PropRows } from './PropRows.js';
+import { BetweenRow, PropList, PropRows } from './PropRows.js';
 import { SnapRow, StayRow } from './StayRow.js';
 import { StretchRow } from './StretchRow.js';
 
@@ -57,6 +57,7 @@ export function JointPanel() {
               <HandleRows />
               <StayRow />
               <SnapRow />
+              {picked.length === 2 && <BetweenRow />}
               <PropRows />
             </>
           )}

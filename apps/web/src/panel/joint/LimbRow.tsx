@@ -1,7 +1,7 @@
 import { Box, Text } from '@chakra-ui/react';
 import { entryOf } from '@evlay/core';
 import { charactersOf, findLimbs, jointIndex, limbsOf, ownName, partLabel } from '@evlay/core/rig';
-import { Ban, Plus, RefreshCw, RotateCcw } from 'lucide-react';
+import { Ban, Plus, RefreshCw, RotateCcw, Spline } from 'lucide-react';
 import { perform } from '../../commands/command.js';
 import { changeLimb, makeLimb } from '../../commands/poses/limbs.js';
 import { pickJoints } from '../../commands/poses/picking.js';
@@ -97,17 +97,34 @@ export function LimbRow() {
   return (
     <Row label="limb">
       <Text flex="1" truncate title={limb.chain.join(' › ')}>
-        {words(limb.name)}, bends {wayOf(limb.bend)}
+        {words(limb.name)}, {limb.hangs ? 'hangs' : `bends ${wayOf(limb.bend)}`}
         <Box as="span" color="quiet">
           {corrected ? ' (corrected)' : ` · ${limb.chain.length} joints`}
         </Box>
       </Text>
-      <CommandButton
-        command={changeLimb}
-        arg={{ name: limb.name, limb: { chain: limb.chain, bend: turned } }}
-        label={`Let the ${words(limb.name)} bend the other way`}
-        icon={RefreshCw}
-      />
+      {limb.hangs ? (
+        <CommandButton
+          command={changeLimb}
+          arg={{ name: limb.name, limb: { chain: limb.chain, bend: limb.bend } }}
+          label={`Let the ${words(limb.name)} bend as a limb`}
+          icon={Spline}
+        />
+      ) : (
+        <>
+          <CommandButton
+            command={changeLimb}
+            arg={{ name: limb.name, limb: { chain: limb.chain, bend: turned } }}
+            label={`Let the ${words(limb.name)} bend the other way`}
+            icon={RefreshCw}
+          />
+          <CommandButton
+            command={changeLimb}
+            arg={{ name: limb.name, limb: { chain: limb.chain, bend: limb.bend, hangs: true } }}
+            label={`Let the ${words(limb.name)} hang as a rope does`}
+            icon={Spline}
+          />
+        </>
+      )}
       <CommandButton
         command={makeLimb}
         arg={limb.name}

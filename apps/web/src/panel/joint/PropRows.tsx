@@ -15,6 +15,7 @@ import {
   renameTheProp,
   setProp,
 } from '../../commands/scene/props.js';
+import { hangChain, hangRope } from '../../commands/scene/ropes.js';
 import { lookThrough } from '../../commands/view/view.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
@@ -53,6 +54,7 @@ export function PropList() {
         <CommandChoice command={addCamera} arg={undefined} on={false} title={addCamera.name}>
           + camera
         </CommandChoice>
+        <RopeChoices />
         <ModelButton
           label="Bring in a prop or cameras (.glb)"
           onFile={(file) => perform(editor, bringInProp, { file })}
@@ -61,6 +63,24 @@ export function PropList() {
     </Row>
   );
 }
+
+/** What can hang between the two joints or props that are picked. */
+export const BetweenRow = () => (
+  <Row label="between">
+    <RopeChoices />
+  </Row>
+);
+
+const RopeChoices = () => (
+  <>
+    <CommandChoice command={hangRope} arg={undefined} on={false} title={hangRope.name}>
+      + rope
+    </CommandChoice>
+    <CommandChoice command={hangChain} arg={undefined} on={false} title={hangChain.name}>
+      + chain
+    </CommandChoice>
+  </>
+);
 
 /** Chooses a GLB file. */
 function ModelButton({ label, onFile }: { label: string; onFile: (file: File) => void }) {

@@ -1,13 +1,9 @@
 import type { PickSet, Project, SavedView } from '../../layer/project.js';
 import type { SavedPose } from '../../layer/saved-pose.js';
-import type { Limb } from '../../rig/limbs.js';
+import type { LimbShape } from '../../rig/limbs.js';
 
 /** Says what a limb is; null that there is none; undefined leaves it to what is found. */
-export function setLimb(
-  project: Project,
-  name: string,
-  limb: Pick<Limb, 'chain' | 'bend'> | null | undefined,
-): Project {
+export function setLimb(project: Project, name: string, limb: LimbShape | null | undefined): Project {
   const { [name]: _, ...others } = project.limbs;
   return { ...project, limbs: limb === undefined ? others : { ...others, [name]: limb } };
 }

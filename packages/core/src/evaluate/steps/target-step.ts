@@ -180,7 +180,7 @@ export function reachTarget(
   for (let axis = 0; axis < 3; axis++) found[axis] = goal[axis];
   found.fill(0, 3);
   if (alphas[1] > 0) {
-    if (limb) found[3] = reachIn(placed, limb, goal);
+    if (limb) found[3] = reachIn(placed, limb, goal, alphas[1]);
     else putJoint(placed, joint, goal);
     if (limb && target.toward) {
       readThree(target.toward, moment, place);

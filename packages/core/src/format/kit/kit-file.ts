@@ -17,6 +17,7 @@ import { takeKey } from '../project-json.js';
 import { readBy } from '../schema.js';
 import { checkGroupsAndVariants } from '../stack/stack-check.js';
 import { readGroup, readLayer, readVariant } from '../stack/stack-read.js';
+import { saidLimbs } from '../stack/stack-said.js';
 import type { FindFile } from '../stack/stack-scene.js';
 import type { StackFileLayer } from '../stack/stack-schema.js';
 import { groupOf, layerOf, limbsIn, variantOf } from '../stack/stack-write.js';
@@ -163,7 +164,7 @@ async function kitIn(bytes: Uint8Array, find: FindFile): Promise<Kit> {
       ),
     ),
     parts: file.parts ?? {},
-    limbs: file.limbs ?? {},
+    limbs: saidLimbs(file),
     props: (file.props ?? []).map(propIn),
     groups: (file.groups ?? []).map(readGroup),
     variants: (file.variants ?? []).map(readVariant),

@@ -4,7 +4,7 @@ import { contactSpaceRefusal, placementSpaceRefusal } from '../../layer/space-re
 import { type TargetPath, ZERO_PLACE } from '../../layer/target.js';
 import { targetRefusal } from '../../layer/target-refusal.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
-import { type Limb, type LimbCorrections, limbRefusal, limbsOf } from '../../rig/limbs.js';
+import { type LimbCorrections, type LimbShape, limbRefusal, limbsOf } from '../../rig/limbs.js';
 import { memberIndex, memberNames } from '../../rig/members.js';
 import { COMMON_PARTS, findParts } from '../../rig/parts.js';
 import { characterIndex, charactersOf, isWithin, jointIndex, type Rig, sceneName } from '../../rig/rig.js';
@@ -13,7 +13,7 @@ import { jointsPlayed, type Take } from '../../take/take.js';
 import { FileError, quote } from '../error.js';
 import { takeKey } from '../project-json.js';
 import { pathText } from '../schema.js';
-import { limbsIn, partsIn } from './stack-said.js';
+import { partsIn, saidLimbs } from './stack-said.js';
 import type { StackFile, StackFileTarget } from './stack-schema.js';
 
 /** What no schema can say of a stack: whether what it names is there, and whether what it says goes together. */
@@ -81,7 +81,7 @@ export function checkNames(file: StackFile, rig: Rig): void {
   };
   for (const { members, path } of partsIn(file))
     for (const [i, member] of members.entries()) checkMember(member, [...path, i]);
-  const said = limbsIn(file);
+  const said = saidLimbs(file);
   for (const [name, limb] of Object.entries(said)) if (limb) checkLimb(rig, name, limb, check);
   const ids = new Set<string>();
   const characters = charactersOf(rig);
@@ -205,7 +205,7 @@ export const spaceOf = ({ space }: Pick<StackFileTarget, 'space'>): string | und
 function checkLimb(
   rig: Rig,
   name: string,
-  limb: Pick<Limb, 'chain' | 'bend'>,
+  limb: LimbShape,
   check: (joint: string, path: PropertyKey[]) => void,
 ): void {
   for (const [i, joint] of limb.chain.entries()) {

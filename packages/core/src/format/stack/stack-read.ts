@@ -19,7 +19,7 @@ import { keptIn, keptOfLayer, type ProjectJson, takeKey, withProjectJson } from 
 import { pathText, readBy } from '../schema.js';
 import { checkBase, checkNames, checkReferences, spaceOf } from './stack-check.js';
 import { readContent } from './stack-content.js';
-import { limbsIn, partsIn } from './stack-said.js';
+import { partsIn, saidLimbs } from './stack-said.js';
 import {
   checkCharacters,
   type FindFile,
@@ -105,7 +105,7 @@ export async function readStack(
       parts,
       takes: [...takes.values()],
       mappings: json?.mappings ?? [],
-      limbs: limbsIn(file),
+      limbs: saidLimbs(file),
       ...keptIn(json),
       ...readLayers(file, takes, json),
     },
@@ -203,7 +203,7 @@ export function readStackAgain(
     characters.every((one, k) => one === known.characters[k]);
   const scene = props === known.props && cast ? known : { characters, props };
   const rig = scene === known ? project.rig : rigOfScene(scene, project.rig);
-  const limbs = limbsIn(file);
+  const limbs = saidLimbs(file);
   checkNames(file, rig);
   const played = file.layers.flatMap((layer) => (layer.take ? [takeKey(layer.take)] : []));
   const listed = new Set([...played, ...(json?.takes ?? []).flatMap((entry) => [takeKey(entry)])]);

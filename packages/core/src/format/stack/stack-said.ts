@@ -1,19 +1,30 @@
-import type { LimbCorrections } from '../../rig/limbs.js';
+import type { LimbCorrections, LimbShape } from '../../rig/limbs.js';
 import { sceneName } from '../../rig/rig.js';
 import type { StackFile, StackFileCharacter } from './stack-schema.js';
 
 /** What a stack says of the bodies of all its characters, by names in the scene. */
 
 /** The limbs that a stack says, of all characters, by their names in the scene. */
-export function limbsIn({ limbs = {}, characters = [] }: StackFile): LimbCorrections {
-  const further = characters.flatMap(({ name, limbs: own = {} }) =>
-    Object.entries(own).map(([limb, said]) => [
-      sceneName(name, limb),
-      said && { ...said, chain: said.chain.map((joint) => sceneName(name, joint)) },
-    ]),
+export function saidLimbs({
+  limbs = {},
+  characters = [],
+}: Pick<StackFile, 'limbs' | 'characters'>): LimbCorrections {
+  const all = [{ name: '', limbs }, ...characters];
+  return Object.fromEntries(
+    all.flatMap(({ name, limbs: own = {} }) =>
+      Object.entries(own).map(([limb, said]) => [
+        sceneName(name, limb),
+        said && shapeOf(said, (joint) => sceneName(name, joint)),
+      ]),
+    ),
   );
-  return further.length === 0 ? limbs : { ...limbs, ...Object.fromEntries(further) };
 }
+
+/** A limb that hangs needs no direction in which it bends. */
+const shapeOf = (
+  { chain, bend = [0, 0, 1], hangs }: NonNullable<NonNullable<StackFile['limbs']>[string]>,
+  inScene: (name: string) => string,
+): LimbShape => ({ chain: chain.map(inScene), bend, ...(hangs && { hangs }) });
 
 /** The parts that a stack says, of all characters: lists of members by part, all by their names in the scene, with the path of each list. */
 export function partsIn({ parts = {}, characters = [] }: StackFile): {

@@ -297,14 +297,21 @@ export function checkLayer(layer: LayerShape, context: z.core.$RefinementCtx): v
 
 const layer = z.strictObject({ ...layerFields, contacts: contacts.optional() }).superRefine(checkLayer);
 
-const limb = z.strictObject({
-  chain: listOf(name).refine((chain) => chain.length >= 3, {
-    error: 'expected three joints at least, from the top to the end',
-  }),
-  bend: z
-    .tuple([number, number, number], { error: 'expected three numbers' })
-    .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' }),
-});
+const limb = z
+  .strictObject({
+    chain: listOf(name).refine((chain) => chain.length >= 3, {
+      error: 'expected three joints at least, from the top to the end',
+    }),
+    bend: z
+      .tuple([number, number, number], { error: 'expected three numbers' })
+      .refine((bend) => Math.hypot(...bend) > 0, { error: 'expected a direction, not [0, 0, 0]' })
+      .optional(),
+    hangs: z.literal(true, { error: 'expected true, or nothing for a limb that bends' }).optional(),
+  })
+  .refine(({ bend, hangs }) => bend !== undefined || hangs, {
+    path: ['bend'],
+    error: 'expected where it bends, or that it hangs',
+  });
 
 const prop = z.strictObject({
   name: name.min(1),

@@ -104,7 +104,10 @@ export const limbsIn = (
     Object.fromEntries(
       Object.entries(limbs).map(([name, limb]) => [
         own(name),
-        limb && { chain: limb.chain.map(own), bend: [...limb.bend] as [number, number, number] },
+        limb && {
+          chain: limb.chain.map(own),
+          ...(limb.hangs ? { hangs: limb.hangs } : { bend: [...limb.bend] as [number, number, number] }),
+        },
       ]),
     ),
   );
