@@ -17,9 +17,12 @@ import {
   charactersOfLayer,
   copyLayersOnto,
   copyOntoRefusal,
+  kitCharacter,
   leanIntoBends,
   leanRefusal,
+  makeKitOf,
   mergedRun,
+  putKitOn,
   putMerged,
   removeCharacter,
   renameCharacter,
@@ -44,6 +47,7 @@ import {
   type Prop,
   playing,
   restPose,
+  takeOf,
 } from '../src/index.js';
 import { angleBetween } from '../src/math/index.js';
 import {
@@ -551,6 +555,57 @@ describe('a camera', () => {
       const point = new Vector3(4 * next() - 2, 2 * next(), 4 * next() - 2);
       const [a, b] = [ours, theirs].map((camera) => point.clone().project(camera));
       expect(Math.hypot((a.x - b.x) * 960, (a.y - b.y) * 540)).toBeLessThan(1);
+    }
+  });
+});
+
+describe('kits of one of several characters', () => {
+  /** Wick with all that his layers do, and a second one elsewhere in the scene who walks as he does. */
+  const pair = () => {
+    const base = wick.takes.find(({ id }) => takeOf(wick.layers[0])?.take === id)!;
+    const { project, character } = addCharacter(wick, {
+      name: 'Other',
+      rig: WICK,
+      takes: [{ ...base, id: 'other walk' }],
+      metresPerUnit: 1,
+    });
+    return standCharacter(project, character, { at: [1.5, 0, -0.4], heading: 140 });
+  };
+
+  it('do with a second one what they do with the first, wherever he stands, and leave the first alone', () => {
+    const scene = pair();
+    const ids = wick.layers.slice(1).map(({ id }) => id);
+    const put = putKitOn(scene, makeKitOf(scene, { name: 'All', layers: ids }, 0), {}, 1);
+    expect(put.report.leftOut).toEqual([]);
+    expect(put.layers.length).toBe(ids.length);
+    for (const frame of [0, 33, 64, 90]) {
+      const [own, now] = [seen(wick, frame), seen(put.project, frame)];
+      for (const [j, { name }] of WICK.joints.entries()) {
+        const other = jointIndex(put.project.rig, `Other/${name}`);
+        const rotations = (placed: Placed, k: number) => [
+          ...placed.pose.rotations.subarray(4 * k, 4 * k + 4),
+        ];
+        expect(rotations(now, j)).toEqual(rotations(own, j));
+        const angle = angleBetween(rotations(now, other), 0, rotations(own, j), 0);
+        expect(angle, `${name} at ${frame}`).toBeLessThan(1e-5);
+      }
+    }
+  });
+
+  it('change nothing where they were made, on a further character with a name, a frame and a place of its own', () => {
+    const scene = pair();
+    const ids = wick.layers.slice(1).map(({ id }) => id);
+    for (const place of ['world', 'root'] as const) {
+      const all = putKitOn(scene, makeKitOf(scene, { name: 'All', layers: ids, place }, 0), {}, 1).project;
+      const own = all.layers.filter(({ id }) => charactersOfLayer(all, id).has(1)).map(({ id }) => id);
+      const layers = own.filter((id) => !takeOf(all.layers.find((layer) => layer.id === id)!));
+      expect(kitCharacter(all, layers, 0)).toBe(1);
+      const kit = makeKitOf(all, { name: 'Again', layers, place }, 1);
+      const without = { ...all, layers: all.layers.filter(({ id }) => !layers.includes(id)) };
+      const again = putKitOn(without, kit, {}, 1).project;
+      expect(again.layers.map(({ name }) => name)).toEqual(all.layers.map(({ name }) => name));
+      for (const frame of FRAMES)
+        expect(seen(again, frame).pose.rotations).toEqual(seen(all, frame).pose.rotations);
     }
   });
 });

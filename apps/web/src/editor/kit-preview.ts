@@ -1,5 +1,5 @@
 import type { Project } from '@evlay/core';
-import { type KitPut, putKit } from '@evlay/core/edit';
+import { type KitPut, putKitOn } from '@evlay/core/edit';
 import type { KitWork } from './session.js';
 
 type Putting = Extract<KitWork, { doing: 'put' }>;
@@ -10,7 +10,10 @@ const known = new WeakMap<Putting, { readonly project: Project; readonly put: Ki
 export function kitPut(project: Project, work: Putting): KitPut {
   const before = known.get(work);
   if (before?.project === project) return before.put;
-  const put = putKit(project, work.kit, { above: work.above, fits: work.fits });
+  const { kit, above, fits } = work;
+  // It may be gone by an undo since the work was begun.
+  const character = project.scene.characters[work.character] ? work.character : 0;
+  const put = putKitOn(project, kit, { above, fits }, character);
   known.set(work, { project, put });
   return put;
 }

@@ -1,6 +1,6 @@
 import { type Layer, layerById, layerIndex, type Project } from '@evlay/core';
 import { stripOf } from '@evlay/core/apply';
-import { kitRefusal, makeKit } from '@evlay/core/edit';
+import { kitCharacter, kitRefusal, makeKitOf } from '@evlay/core/edit';
 import { type LockerItem, readKit, writeKit } from '@evlay/core/format';
 import { eachRefusal, type Fit, type Kit } from '@evlay/core/kit';
 import type { Editor } from '../../editor/editor.js';
@@ -38,7 +38,8 @@ export const openKitMaking = command({
     const [first] = layers;
     const name =
       layers.length === 1 ? layerById(history.project(), first)!.name : `${history.project().name} kit`;
-    session.setState({ ...ALONE, kit: { doing: 'make', layers, name, place: 'world', fits: {} } });
+    const character = kitCharacter(history.project(), layers, session.getState().character);
+    session.setState({ ...ALONE, kit: { doing: 'make', layers, character, name, place: 'world', fits: {} } });
   },
 });
 
@@ -79,8 +80,8 @@ export const closeKit = command({
 });
 
 /** The kit that is being made, as it is now. */
-export const kitOf = (project: Project, { name, layers, place, fits }: Making): Kit =>
-  makeKit(project, { name: name.trim() || 'Kit', layers, place, fits });
+export const kitOf = (project: Project, { name, layers, character, place, fits }: Making): Kit =>
+  makeKitOf(project, { name: name.trim() || 'Kit', layers, place, fits }, character);
 
 /** Downloads the kit that is being made. */
 export const saveKitFile = command<Making>({
@@ -144,7 +145,9 @@ export const keepLayers = command({
     const project = history.project();
     const layers = pickedLayers(editor).map((id) => layerById(project, id)!);
     const items = layers.map((layer: Layer) => {
-      const kit = makeKit(project, { name: layer.name, layers: [layer.id], fits: { [layer.id]: 'shift' } });
+      const { id, name } = layer;
+      const character = kitCharacter(project, [id], session.getState().character);
+      const kit = makeKitOf(project, { name, layers: [id], fits: { [id]: 'shift' } }, character);
       return kitItem('layer', kit, project);
     });
     void putInLocker(items).then((kept) => kept && session.setState({ locker: true }));
@@ -167,7 +170,13 @@ export const openKitPutting = command<{ readonly kit: Kit; readonly above?: stri
   run: ({ session }, { kit, above }) =>
     session.setState({
       ...ALONE,
-      kit: { doing: 'put', kit, ...(above !== undefined && { above }), fits: {} },
+      kit: {
+        doing: 'put',
+        kit,
+        character: session.getState().character,
+        ...(above !== undefined && { above }),
+        fits: {},
+      },
     }),
 });
 
@@ -194,7 +203,9 @@ export const putLayers = command<{ readonly kit: Kit; readonly above?: string }>
     const { session } = editor;
     let top: string | undefined;
     change((project) => {
-      const put = kitPut(project, { doing: 'put', kit, ...(above !== undefined && { above }), fits: {} });
+      const { character } = session.getState();
+      const at = above !== undefined && { above };
+      const put = kitPut(project, { doing: 'put', kit, character, ...at, fits: {} });
       top = put.layers.at(-1);
       return withFreeNames(put.project, put.layers);
     });

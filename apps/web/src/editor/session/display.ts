@@ -47,6 +47,8 @@ export type KitWork =
   | {
       readonly doing: 'make';
       readonly layers: readonly string[];
+      /** The character whose body it is of, by its index in the scene. */
+      readonly character: number;
       readonly name: string;
       readonly place: 'world' | 'root';
       readonly fits: Readonly<Record<string, Fit>>;
@@ -56,6 +58,8 @@ export type KitWork =
       readonly kit: Kit;
       /** The layer that it comes above; the topmost where missing. */
       readonly above?: string;
+      /** The character that it is put on. */
+      readonly character: number;
       readonly fits: Readonly<Record<string, Fit>>;
     };
 

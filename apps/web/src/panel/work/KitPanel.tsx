@@ -1,6 +1,6 @@
 import { Box, Input, Text } from '@chakra-ui/react';
 import { contactsOf, type Layer, layerById, layerIndex, layerTags, type Project } from '@evlay/core';
-import type { PutReport } from '@evlay/core/edit';
+import { type PutReport, projectOfCharacter } from '@evlay/core/edit';
 import { eventsOf, extentOf, type Fit, hangsOn, type Kit, type MotionEvent } from '@evlay/core/kit';
 import { Download } from 'lucide-react';
 import { useMemo, useState } from 'react';
@@ -17,6 +17,7 @@ import {
 import { CommandButton } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { LayerTag } from '../../controls/LayerMark.js';
+import { castOf } from '../../editor/cast.js';
 import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
 import { kitPut } from '../../editor/kit-preview.js';
 import type { KitWork } from '../../editor/session.js';
@@ -106,7 +107,8 @@ function PutKit({ work }: { work: Extract<KitWork, { doing: 'put' }> }) {
   const project = useProject((current) => current);
   const put = useMemo(() => kitPut(project, work), [project, work]);
   const { kit, above } = work;
-  const take = useMemo(() => eventsBelow(project, above), [project, above]);
+  const character = project.scene.characters[work.character] ? work.character : 0;
+  const take = useMemo(() => eventsBelow(project, above, character), [project, above, character]);
   // The kit's own frames, as they are counted there.
   const ratio = project.fps / kit.fps;
   const pairs = put.report.pairs.map((pair) => ({ ...pair, kit: pair.kit / ratio }));
@@ -133,7 +135,8 @@ function PutKit({ work }: { work: Extract<KitWork, { doing: 'put' }> }) {
       }
     >
       <Text truncate title={kit.name}>
-        “{kit.name}”, {layers.length} {layers.length === 1 ? 'layer' : 'layers'}, on “{baseName(project)}”
+        “{kit.name}”, {layers.length} {layers.length === 1 ? 'layer' : 'layers'}, on “
+        {character === 0 ? baseName(project) : castOf(project, character).name}”
       </Text>
       <EventAxes kit={kit} take={take} pairs={pairs} lonely={lonely} />
       <Text color="quiet" fontSize="12px">
@@ -148,9 +151,12 @@ function PutKit({ work }: { work: Extract<KitWork, { doing: 'put' }> }) {
 
 const baseName = ({ layers: [base] }: Project): string => base.name;
 
-const eventsBelow = (project: Project, above: string | undefined) => ({
+const eventsBelow = (project: Project, above: string | undefined, character: number) => ({
   range: project.range,
-  events: eventsOf(project, above === undefined ? project.layers.length : layerIndex(project, above) + 1),
+  events: eventsOf(
+    projectOfCharacter(project, character),
+    above === undefined ? project.layers.length : layerIndex(project, above) + 1,
+  ),
 });
 
 /** The event of a kit that one counted at another rate is. */
