@@ -17,6 +17,7 @@ import {
   charactersOfLayer,
   copyLayersOnto,
   copyOntoRefusal,
+  keepTouching,
   kitCharacter,
   leanIntoBends,
   leanRefusal,
@@ -455,6 +456,80 @@ describe('what is tied to something that moves', () => {
       }),
       { numRuns: 5, endOnFailure: true },
     );
+  });
+
+  it('are found in takes of two, within two frames, with noise, and kept to three millimetres under drawn layers; none are invented', async () => {
+    for (const fps of [24, 30, 60]) {
+      const k = fps / 30;
+      const next = random(fps);
+      const second = addCharacter(wick, { name: 'Other', rig: WICK, takes: [], metresPerUnit: 1 }).project;
+      const facing = standCharacter(second, 1, { at: [0, 0, 0.7], heading: 180 });
+      const swing = (joints: readonly string[], size: number, every: number) =>
+        newLayer('Swing', 'additive', {
+          content: keyed(
+            Object.fromEntries(
+              joints.map((joint) => [
+                joint,
+                {
+                  rx: {
+                    keys: Array.from({ length: 1 + Math.ceil((80 * k) / every) }, (_, f) =>
+                      newKey(f * every, size * (next() - 0.5)),
+                    ),
+                  },
+                },
+              ]),
+            ),
+          ),
+        });
+      const [from, to] = [24 * k, 52 * k];
+      const weight = {
+        keys: [newKey(from - 12 * k, 0), newKey(from, 1), newKey(to, 1), newKey(to + 12 * k, 0)],
+      };
+      const palm = { tx: { keys: [newKey(0, 0.05), newKey(80 * k, -0.1)] }, ty: 1.2, tz: 0.35 };
+      const acted: Project = {
+        ...facing,
+        fps,
+        takes: [],
+        range: [0, 80 * k],
+        layers: [
+          newLayer('Base', 'override'),
+          // A hand that hangs beside the body, and comes for the time that the hands meet.
+          swing(['Spine', 'Other/Spine'], 10, 20 * k),
+          newLayer('Out', 'override', { content: keyed({}, [newTarget('Other/RightHand', { at: palm })]) }),
+          newLayer('Shake', 'override', {
+            weight,
+            content: keyed({}, [newTarget('RightHand', { space: 'Other/RightHand' })]),
+          }),
+          // Noise of about a millimetre at the hands.
+          swing(['RightUpperArm', 'Other/RightUpperArm'], 0.2, 1),
+        ],
+      };
+      const plan = planMerge(acted, 0, acted.layers.length - 1);
+      if (typeof plan === 'string') throw new Error(plan);
+      const { merged } = await mergedRun(plan, {});
+      const takes = putMerged(acted, plan, merged);
+      expect(takes.layers.every((layer) => takeOf(layer))).toBe(true);
+      const { project: kept, touches, layers } = keepTouching(takes);
+      // One of the two arms stays on the other, and nothing else touches.
+      expect(touches.length, JSON.stringify(touches)).toBe(1);
+      const [{ limb, point, space, span }] = touches;
+      expect(`${limb} ${space}`).toMatch(/^(rightArm Other\/Right|Other\/rightArm Right)(Hand|Forearm)$/);
+      expect(Math.abs(span[0] - from)).toBeLessThanOrEqual(2 * Math.max(1, k));
+      expect(Math.abs(span[1] - to)).toBeLessThanOrEqual(2 * Math.max(1, k));
+      // What leans below does not part them.
+      const lean = swing(['Spine', 'Chest'], 8, 20 * k);
+      const at = kept.layers.findIndex(({ id }) => id === layers[0]);
+      const leant = { ...kept, layers: kept.layers.toSpliced(at, 0, lean) };
+      const way = (frame: number) => {
+        const placed = seen(leant, frame);
+        const s = jointIndex(leant.rig, space);
+        const turn = new Quaternion(...placed.orientations.subarray(4 * s, 4 * s + 4)).invert();
+        return placeOf(placed, point).sub(placeOf(placed, space)).applyQuaternion(turn);
+      };
+      const middle = way(Math.round((span[0] + span[1]) / 2));
+      for (let frame = span[0]; frame <= span[1]; frame += k)
+        expect(way(frame).distanceTo(middle), `${fps}: ${frame}`).toBeLessThan(0.003);
+    }
   });
 
   it('leans into the bends of a path as a bend at its pace asks for, either way round, in any unit', () => {

@@ -24,6 +24,7 @@ const KINDS: readonly (readonly [LockerKind | 'all', string])[] = [
   ['layer', 'layers'],
   ['pose', 'poses'],
   ['take', 'takes'],
+  ['character', 'characters'],
 ];
 
 /** What is kept across projects: a drawer at the lower edge, from which things are dragged onto a lane or the character. */

@@ -51,7 +51,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Scene',
-    'Drop another character on Layers, or add one under Joint, where it is also moved, turned and named: its chip at the top of the view lights it, and map, takes and lanes are of it. What is picked stays on another, or is put exactly onto it or onto a surface that you click; a performance and feet that stand can be on a prop that moves. A copied pose is pasted on another character, and a right click on a layer copies it there, mirrored if you want. Pick two joints or props and hang a rope or a chain between them. Let a prop go along a path and drag its points; add a camera and look through it.',
+    'Drop another character on Layers, or add one under Joint, where it is also moved, turned and named: its chip at the top of the view lights it, and map, takes and lanes are of it. What is picked stays on another, or is put exactly onto it or onto a surface that you click; a performance and feet that stand can be on a prop that moves. A copied pose is pasted on another character, and a right click on a layer copies it there, mirrored if you want; kits are put on the character that is lit. What touches others is found and kept. Pick two joints or props and hang a rope or a chain between them. Let a prop go along a path and drag its points; add a camera and look through it.',
   ],
   [
     'Ground',

@@ -9,3 +9,4 @@ export * from './seen.js';
 export * from './stand.js';
 export * from './standing.js';
 export * from './take-check.js';
+export * from './touching.js';

@@ -52,6 +52,7 @@ export * from './stack/variants.js';
 export * from './targets/drag-target.js';
 export * from './targets/ease-contacts.js';
 export * from './targets/keep-contacts.js';
+export * from './targets/keep-touching.js';
 export * from './targets/lean.js';
 export * from './targets/paths.js';
 export * from './targets/snap.js';

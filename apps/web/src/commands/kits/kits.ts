@@ -95,7 +95,8 @@ export const saveKitFile = command<Making>({
   },
 });
 
-const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} ._-]+/gu, ' ').trim() || 'kit';
+/** A name as a file can have it. */
+export const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} ._-]+/gu, ' ').trim() || 'kit';
 
 /** Puts the kit that is being made into the locker, and closes its making. */
 export const keepKit = command<Making>({

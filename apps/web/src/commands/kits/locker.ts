@@ -1,5 +1,6 @@
 import type { SavedPose } from '@evlay/core';
-import { addTakeLayer, takeById } from '@evlay/core/edit';
+import { stripOf } from '@evlay/core/apply';
+import { addTakeLayer, projectOfCharacter, takeById } from '@evlay/core/edit';
 import {
   LOCKER_ENDING,
   type LockerItem,
@@ -9,16 +10,20 @@ import {
   writeLocker,
 } from '@evlay/core/format';
 import { openEditor } from '../../editor/app.js';
+import { castOf } from '../../editor/cast.js';
 import type { Editor } from '../../editor/editor.js';
 import { lockerStore, openLocker, putInLocker } from '../../jobs/locker.js';
 import { changePoseLibrary, openPoseLibrary } from '../../jobs/pose-library.js';
 import type { Stored } from '../../storage/locker.js';
+import { colorOf } from '../../theme/theme.js';
 import { download } from '../../ui/download.js';
+import { stripPicture } from '../../ui/draw-strip.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 import { applyPose } from '../poses/pose-book.js';
 import { bringIn } from '../scene/bring-in.js';
-import { kitFromFile, openKitPutting, putLayers } from './kits.js';
+import { addTheCharacter } from '../scene/characters.js';
+import { kitFromFile, openKitPutting, plainName, putLayers } from './kits.js';
 
 /** Something of the locker that is put on the stack above a layer, or on the character. */
 export interface PutThing {
@@ -26,7 +31,7 @@ export interface PutThing {
   readonly above?: string;
 }
 
-/** Puts something of the locker where it belongs: a kit is shown first, a layer comes at once, a take with a layer that plays it, a pose is applied. */
+/** Puts something of the locker where it belongs: a kit is shown first, a layer comes at once, a take with a layer that plays it, a pose is applied, a character joins the scene. */
 export async function putThing(editor: Editor, { item, above }: PutThing): Promise<void> {
   const { kind, file, bytes } = item;
   if (kind === 'kit' || kind === 'layer') {
@@ -34,6 +39,11 @@ export async function putThing(editor: Editor, { item, above }: PutThing): Promi
     if (!kit) return;
     const where = above === undefined ? { kit } : { kit, above };
     perform(editor, kind === 'kit' ? openKitPutting : putLayers, where);
+    return;
+  }
+  if (kind === 'character') {
+    const own = new File([bytes as Uint8Array<ArrayBuffer>], file);
+    perform(editor, addTheCharacter, { files: [{ path: file, file: own }] });
     return;
   }
   if (kind === 'pose') {
@@ -86,6 +96,37 @@ export const keepTake = command<{ readonly take: string; readonly picture?: stri
       if (!kept) return;
       session.setState({ locker: true });
       notify({ title: `“${take.name}” is in the locker` });
+    });
+  },
+});
+
+/** Keeps a character of the scene in the locker, as the file that it came in. */
+export const keepCharacter = command<number>({
+  name: 'Keep the character in the locker',
+  looks: true,
+  refusal: ({ history }, character) =>
+    history.project().scene.characters[character].figure
+      ? undefined
+      : { reason: 'It has no surface: keep a take of it in the locker, on Takes' },
+  run({ history, session }, character) {
+    const project = history.project();
+    const { name } = castOf(project, character);
+    const { figure } = project.scene.characters[character];
+    if (!figure) return;
+    const strip = stripOf(projectOfCharacter(project, character), 1);
+    const picture = stripPicture(strip, colorOf('lamp', 'dark'), colorOf('ground', 'dark'));
+    const item = {
+      kind: 'character' as const,
+      name,
+      tags: [],
+      ...(picture && { picture }),
+      file: `${plainName(name)}.glb`,
+      bytes: figure.bytes,
+    };
+    void putInLocker([item]).then((kept) => {
+      if (!kept) return;
+      session.setState({ locker: true });
+      notify({ title: `“${name}” is in the locker`, text: 'Put it into any scene from there.' });
     });
   },
 });

@@ -8,6 +8,7 @@ import {
   followEvents,
   keepContacts,
   keepingRefusal,
+  keepTouching,
   setStandingSpans,
   standOn,
 } from '@evlay/core/edit';
@@ -55,6 +56,33 @@ export const keepTheContacts = command({
       change(() => eased);
       editor.session.light(kept.id);
     });
+  },
+});
+
+/** Keeps hands and feet where they stay on other characters and on props, with a layer for each of these. */
+export const keepTheTouching = command({
+  name: 'Keep what touches others',
+  palette: 'Layer',
+  refusal({ history }) {
+    const { characters, props } = history.project().scene;
+    return characters.length + props.length > 1
+      ? undefined
+      : { reason: 'There is no other character and no prop that could be touched' };
+  },
+  run(editor, _, change) {
+    const kept = keepTouching(editor.history.project());
+    const top = kept.layers.at(-1);
+    if (top === undefined) {
+      notify({
+        title: 'Nothing is touched',
+        text: 'In the range no hand or foot stays for a fifth of a second within 4 cm of another character or a prop.',
+      });
+      return;
+    }
+    change(() => kept.project);
+    editor.session.light(top);
+    const said = kept.touches.map(({ limb, space, span }) => `${limb} on ${space}, ${span.join(' to ')}`);
+    notify({ title: `${kept.layers.length} layers keep what touches`, text: said.slice(0, 4).join('; ') });
   },
 });
 

@@ -1,9 +1,10 @@
 import { Box } from '@chakra-ui/react';
 import { AT_ORIGIN, type Character, type Stand } from '@evlay/core';
 import { rigHeight } from '@evlay/core/rig';
-import { Trash2, UserPlus } from 'lucide-react';
+import { Archive, Trash2, UserPlus } from 'lucide-react';
 import { useRef } from 'react';
 import { perform } from '../../commands/command.js';
+import { keepCharacter } from '../../commands/kits/locker.js';
 import {
   addTheCharacter,
   lightCharacter,
@@ -11,6 +12,7 @@ import {
   renameTheCharacter,
   standTheCharacter,
 } from '../../commands/scene/characters.js';
+import { keepTheTouching } from '../../commands/scene/contacts.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { DragNumber } from '../../controls/DragNumber.js';
 import { ANGLE_UNITS, lengthUnits } from '../../controls/units.js';
@@ -42,6 +44,7 @@ export function CharacterRows() {
             icon={UserPlus}
             onClick={() => input.current?.click()}
           />
+          <CommandButton command={keepCharacter} arg={lit} icon={Archive} />
           <input
             ref={input}
             type="file"
@@ -61,6 +64,18 @@ export function CharacterRows() {
         </Box>
       </Row>
       {characters.length > 1 && character && <CharacterBlock character={character} index={lit} />}
+      {characters.length > 1 && (
+        <Row label="touching">
+          <CommandChoice
+            command={keepTheTouching}
+            arg={undefined}
+            on={false}
+            title="Finds where hands and feet stay on others and on props, and keeps them there with a layer"
+          >
+            keep what touches others
+          </CommandChoice>
+        </Row>
+      )}
     </>
   );
 }

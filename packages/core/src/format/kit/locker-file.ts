@@ -8,7 +8,7 @@ import { listOf, readBy } from '../schema.js';
 import { unzip, ZIP_DAY } from '../zip.js';
 
 /** What a locker keeps: kits and layers as kit files, takes and poses as theirs. */
-export const LOCKER_KINDS = ['kit', 'layer', 'pose', 'take'] as const;
+export const LOCKER_KINDS = ['kit', 'layer', 'pose', 'take', 'character'] as const;
 export type LockerKind = (typeof LOCKER_KINDS)[number];
 
 /** Something that is kept across projects: a file, with what it is found by. */
