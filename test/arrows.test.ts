@@ -51,6 +51,7 @@ const WEB: Record<string, readonly string[]> = {
   bake: WORK,
   locker: [...WORK, 'poses'],
   sheet: WORK,
+  film: [...WORK, 'view'],
   routes: [
     ...WORK,
     'view',
@@ -63,6 +64,7 @@ const WEB: Record<string, readonly string[]> = {
     'bake',
     'locker',
     'sheet',
+    'film',
   ],
 };
 /** Packages beside the core that each package may use. */

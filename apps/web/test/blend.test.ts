@@ -30,10 +30,10 @@ import {
 import { playAlone, setView } from '../src/commands/view/view.js';
 import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../src/editor/compare.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
+import { secondAt } from '../src/editor/reference.js';
 import { beginGesture } from '../src/gestures/gesture.js';
 import { isFound, laneRows } from '../src/lanes/stack/rows.js';
 import { notices, notify } from '../src/ui/notify.js';
-import { secondAt } from '../src/view/compare/ReferenceVideoBox.js';
 
 const demo = await lampLighting(new Uint8Array());
 const [BASE, LEAN, ARM, GLANCE] = demo.layers.map(({ id }) => id);

@@ -50,6 +50,7 @@ import * as pickedLayers from './stack/picked-layers.js';
 import * as variants from './stack/variants.js';
 import * as weighing from './stack/weighing.js';
 import * as comparing from './view/comparing.js';
+import * as film from './view/film.js';
 import * as modes from './view/modes.js';
 import * as trails from './view/trails.js';
 import * as transport from './view/transport.js';
@@ -64,6 +65,7 @@ const FILES: readonly object[] = [
   channels,
   characters,
   comparing,
+  film,
   contacts,
   contents,
   converting,

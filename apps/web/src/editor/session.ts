@@ -6,6 +6,7 @@ import { newPosing, type Posing, posingAtRate } from './session/posing.js';
 import { newSelection, type Selection } from './session/selection.js';
 
 export * from './session/display.js';
+export * from './session/film.js';
 export * from './session/jobs.js';
 export * from './session/playback.js';
 export * from './session/posing.js';
@@ -33,12 +34,13 @@ export interface Session extends StoreApi<SessionState> {
 export function atRate(state: SessionState, ratio: number): Partial<SessionState> {
   const scaled = (range: readonly [number, number] | undefined) =>
     range && ([range[0] * ratio, range[1] * ratio] as const);
-  const { reference } = state;
+  const { reference, film } = state;
   return {
     ...posingAtRate(state, ratio),
     window: scaled(state.window),
     playRange: scaled(state.playRange),
     reference: reference && { ...reference, offset: reference.offset * ratio },
+    film: film && { ...film, range: scaled(film.range)! },
   };
 }
 

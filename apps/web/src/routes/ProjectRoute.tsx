@@ -6,6 +6,7 @@ import { PROJECT_SHORTCUTS } from '../commands/shortcuts.js';
 import { Header } from '../controls/bars/Header.js';
 import { openEditor, useApp } from '../editor/app.js';
 import { EditorContext } from '../editor/context.js';
+import { FilmStage } from '../film/FilmStage.js';
 import { openStored } from '../jobs/open.js';
 import { storageReason } from '../storage/storage.js';
 import { notify } from '../ui/notify.js';
@@ -74,6 +75,7 @@ export function ProjectRoute() {
         <Header project={id} />
         <Outlet />
         <TryBar />
+        <FilmStage />
       </Box>
     </EditorContext.Provider>
   );

@@ -5,6 +5,7 @@ import type { Seam } from '@evlay/core/edit';
 import type { Fit, Kit } from '@evlay/core/kit';
 import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
+import type { FilmSettings } from './film.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
 export interface Alone {
@@ -87,6 +88,8 @@ export interface Display {
   readonly joined: Joined | undefined;
   /** The kit that is worked on. */
   readonly kit: KitWork | undefined;
+  /** How a film would be made, while its panel is open. */
+  readonly film: FilmSettings | undefined;
   /** Whether the locker is open. */
   readonly locker: boolean;
   /** Groups of which only the head is shown. */
@@ -165,6 +168,7 @@ export const newDisplay = (): Display => ({
   merging: undefined,
   joined: undefined,
   kit: undefined,
+  film: undefined,
   locker: false,
   folded: [],
   find: { open: false, text: '', only: 'all' },

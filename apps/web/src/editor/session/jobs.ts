@@ -1,12 +1,15 @@
 import type { Finding } from '@evlay/core/check';
 import type { Job } from '@evlay/core/job';
 import type { RefusedFile } from '../../ui/dropped.js';
+import type { Filming } from './film.js';
 
 /** What is worked on beside the page, and what came of it. */
 export interface Jobs {
   /** Long work on the stack that is under way, and the bake that is. */
   readonly working: Job<unknown> | undefined;
   readonly baking: Job<unknown> | undefined;
+  /** The film that is under way. */
+  readonly filming: Filming | undefined;
   /** What was found in the motion, the gravest first; undefined until it was looked for. */
   readonly findings: readonly Finding[] | undefined;
   /** Which part of the motion they are of so far, from 0 to 1. */
@@ -26,6 +29,7 @@ export interface Jobs {
 export const newJobs = (looking: boolean): Jobs => ({
   working: undefined,
   baking: undefined,
+  filming: undefined,
   findings: undefined,
   looked: 1,
   unfound: undefined,

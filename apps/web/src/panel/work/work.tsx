@@ -1,6 +1,7 @@
 import { useSession } from '../../editor/context.js';
 import { ComparePanel } from './ComparePanel.js';
 import { CrossingPanel } from './CrossingPanel.js';
+import { FilmPanel } from './FilmPanel.js';
 import { KitPanel } from './KitPanel.js';
 import { MergePanel } from './MergePanel.js';
 import { SeamPanel } from './SeamPanel.js';
@@ -11,10 +12,12 @@ export function useWork(): React.ReactNode | undefined {
   const merging = useSession((state) => state.merging !== undefined);
   const kit = useSession((state) => state.kit !== undefined);
   const seams = useSession((state) => state.joined !== undefined);
+  const film = useSession((state) => state.film !== undefined);
   const comparing = useSession((state) => state.compare.open);
   if (crossing) return <CrossingPanel />;
   if (merging) return <MergePanel />;
   if (kit) return <KitPanel />;
   if (seams) return <SeamPanel />;
+  if (film) return <FilmPanel />;
   return comparing ? <ComparePanel /> : undefined;
 }

@@ -3,6 +3,7 @@ import {
   Anchor,
   Bone,
   Brush,
+  Clapperboard,
   Columns2,
   Crosshair,
   Eye,
@@ -22,6 +23,7 @@ import {
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { toggleCompare } from '../../commands/view/comparing.js';
+import { openFilm } from '../../commands/view/film.js';
 import { makePaceEven, toggleBrush, toggleTrails } from '../../commands/view/trails.js';
 import {
   chooseHandle,
@@ -58,6 +60,7 @@ export function ViewTools() {
   const place = useSeen((project) => project.place);
   const surroundings = useSession((state) => state.surroundings);
   const comparing = useSession(({ compare }) => compare.open);
+  const filmed = useSession((state) => state.film !== undefined);
   const hidden = useSession((state) => state.hidden.length > 0);
   // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
   useSession((state) => state.picked);
@@ -141,6 +144,7 @@ export function ViewTools() {
         {trails && <CommandButton command={makePaceEven} arg={undefined} icon={Gauge} />}
         <ViewsMenu />
         <CommandButton command={toggleCompare} arg={undefined} icon={Columns2} on={comparing} />
+        {!previewing && <CommandButton command={openFilm} arg={undefined} icon={Clapperboard} on={filmed} />}
         {place !== undefined && (
           <SetView
             label="Harbour around the character"

@@ -6,17 +6,12 @@ import { showReference } from '../../commands/view/comparing.js';
 import { CommandButton } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
+import { secondAt } from '../../editor/reference.js';
 import type { ReferenceVideo } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 
 /** Seconds by which a video that plays may be off before it is put right. */
 const OFF = 0.12;
-
-/** The second of a video that belongs to a frame of the project. */
-export function secondAt({ offset, from, to }: ReferenceVideo, frame: number, fps: number): number {
-  const second = from + (frame - offset) / fps;
-  return Math.min(to ?? Number.POSITIVE_INFINITY, Math.max(from, second));
-}
 
 /** A reference video in step with the playhead, with where it starts and which of its seconds are shown. */
 export function ReferenceVideoBox() {
