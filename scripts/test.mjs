@@ -11,6 +11,7 @@ const SETUP = join(ROOT, '.setup');
 installDebian([
   { name: 'chromium', file: '/usr/bin/chromium' },
   { name: 'redis-server', file: '/usr/bin/redis-server' },
+  { name: 'ffmpeg', file: '/usr/bin/ffmpeg' },
   { name: 'assimp-utils', file: '/usr/bin/assimp' },
   { name: 'assimp-testmodels', file: '/usr/share/assimp/models/BVH/01_01.bvh' },
 ]);
