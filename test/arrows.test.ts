@@ -72,7 +72,9 @@ const PACKAGES: Record<string, readonly string[]> = {
   'packages/core': [],
   'packages/demo': ['@evlay/core'],
   'packages/batch': ['@evlay/core'],
+  'packages/player': ['@evlay/core'],
   'apps/web': ['@evlay/core'],
+  'apps/review': ['@evlay/core', '@evlay/player'],
   'apps/cli': ['@evlay/core', '@evlay/batch'],
   'apps/server': [],
 };

@@ -25,6 +25,7 @@ export * from './scene/characters.js';
 export * from './scene/copy-onto.js';
 export * from './scene/ground.js';
 export * from './scene/join-takes.js';
+export * from './scene/notes.js';
 export * from './scene/placement.js';
 export * from './scene/placement-space.js';
 export * from './scene/project.js';

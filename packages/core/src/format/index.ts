@@ -24,6 +24,7 @@ export * from './limits.js';
 export * from './limits-file.js';
 export * from './mapping-file.js';
 export * from './motion-file.js';
+export * from './notes-file.js';
 export * from './pose-file.js';
 export * from './project-file.js';
 export * from './project-json.js';

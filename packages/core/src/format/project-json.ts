@@ -5,6 +5,7 @@ import { APPLIED_KINDS, type Applied } from '../layer/applied.js';
 import { CHANNELS } from '../layer/content.js';
 import { FINDING_LIMITS, type FindingLimits, GRADED, type Graded } from '../layer/finding-limits.js';
 import type { Layer } from '../layer/layer.js';
+import type { Note } from '../layer/notes/note.js';
 import { type Project, SEEN_PLACES } from '../layer/project.js';
 import { SHAPES } from '../layer/prop.js';
 import { makingKey } from '../make/make.js';
@@ -12,6 +13,7 @@ import { entryOf } from '../record.js';
 import { CONTACT_LIMITS, type Contacts } from '../take/contacts.js';
 import { UP_AXES } from '../take/making.js';
 import { type Take, takeId } from '../take/take.js';
+import { noteSchema } from './notes-file.js';
 import { savedPoseIn, savedPoseOut, savedPoseSchema } from './pose-file.js';
 import { listOf, recordOf } from './schema.js';
 import { jointChannelsSchema } from './stack/stack-schema.js';
@@ -120,6 +122,7 @@ export const projectJsonSchema = z.object({
   sets: listOf(pickSet).optional(),
   views: listOf(savedView).optional(),
   marks: listOf(timeMark).optional(),
+  notes: listOf(noteSchema).optional(),
   limits: findingLimitsSchema.optional(),
   place: z.enum(SEEN_PLACES).optional(),
   ground: direction.optional(),
@@ -196,6 +199,7 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
     ...(project.marks.length > 0 && {
       marks: project.marks.map(({ name, frame }) => ({ name, frame })),
     }),
+    ...(project.notes.length > 0 && { notes: project.notes.map(noteOut) }),
     ...(project.layers.some(({ ease }) => ease) && {
       eases: Object.fromEntries(project.layers.flatMap(({ id, ease }) => (ease ? [[id, ease]] : []))),
     }),
@@ -215,10 +219,14 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
   };
 }
 
+/** A note as a file has it. */
+const noteOut = (note: Note): NonNullable<ProjectJson['notes']>[number] => structuredClone(note) as never;
+
 /** What a project.json keeps of a project beside its takes. */
 export const keptIn = (
   json: ProjectJson | undefined,
-): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'limits' | 'place' | 'ground'> => ({
+): Pick<Project, 'poses' | 'sets' | 'views' | 'marks' | 'notes' | 'limits' | 'place' | 'ground'> => ({
+  notes: json?.notes ?? [],
   limits: json?.limits && limitsIn(json.limits),
   place: json?.place,
   ground: json?.ground,

@@ -9,6 +9,7 @@ export * from './held-contacts.js';
 export * from './layer.js';
 export * from './map-time.js';
 export * from './mode.js';
+export * from './notes/note.js';
 export * from './project.js';
 export * from './prop.js';
 export * from './rate.js';

@@ -14,6 +14,7 @@ import {
   type Rows,
   STILL_CLOCK,
 } from './map-frames.js';
+import type { Note } from './notes/note.js';
 import type { Project, TimeMark } from './project.js';
 import { contentRange, PLAIN_TIME } from './time.js';
 import { byStretch, frameBy, isTakenOut, stretchOver, type TimeMap } from './time-map.js';
@@ -83,6 +84,7 @@ const PROJECT: Rows<Project, Walk> = {
   sets: 'no frames',
   views: 'no frames',
   marks: (marks, walk) => (walk.only ? marks : marks.map((mark) => mapped(mark, MARK, walk))),
+  notes: (notes, walk) => (walk.only ? notes : notes.map((note) => mapped(note, NOTE, walk))),
   groups: (groups, walk) =>
     groups.map((group) => (movesGroup(walk, group) ? mapGroup(group, walk.ways) : group)),
   variants: (variants, walk) =>
@@ -115,6 +117,19 @@ const MARK: Rows<TimeMark, Walk> = {
   id: 'no frames',
   name: 'no frames',
   frame: (frame, { map }) => frameBy(map, frame),
+};
+
+const NOTE: Rows<Note, Walk> = {
+  id: 'no frames',
+  frame: (frame, { map }) => frameBy(map, frame),
+  by: 'no frames',
+  text: 'no frames',
+  strokes: 'no frames',
+  view: 'no frames',
+  variant: 'no frames',
+  voice: 'no frames',
+  answer: 'no frames',
+  done: 'no frames',
 };
 
 /** A clock of a map. Handles keep their part of the segment that they are in. */

@@ -6,6 +6,7 @@ import type { Take } from '../take/take.js';
 import type { FindingLimits } from './finding-limits.js';
 import { type Group, groupAsLayer } from './group.js';
 import { countAllKeys, type Layer } from './layer.js';
+import type { Note } from './notes/note.js';
 import type { SavedPose } from './saved-pose.js';
 import type { Scene } from './scene.js';
 import type { Variant } from './variant.js';
@@ -69,6 +70,8 @@ export interface Project {
   readonly views: readonly SavedView[];
   /** Moments with names, in order of their frames. */
   readonly marks: readonly TimeMark[];
+  /** What people say about frames, in order of these. */
+  readonly notes: readonly Note[];
   readonly groups: readonly Group[];
   readonly variants: readonly Variant[];
   /** From which amounts on something is found in the motion, where they are others than usual. */
@@ -84,13 +87,14 @@ export interface Project {
 /** What a project has beside its stack where nobody has kept anything yet. */
 export const NOTHING_KEPT: Pick<
   Project,
-  'limbs' | 'poses' | 'sets' | 'views' | 'marks' | 'groups' | 'variants'
+  'limbs' | 'poses' | 'sets' | 'views' | 'marks' | 'notes' | 'groups' | 'variants'
 > = {
   limbs: {},
   poses: [],
   sets: [],
   views: [],
   marks: [],
+  notes: [],
   groups: [],
   variants: [],
 };
