@@ -13,6 +13,7 @@ export function build() {
   const wanted = sourceHash();
   const built = [
     'apps/web/dist/index.html',
+    'apps/web/dist/review.html',
     'apps/web/dist/demo/lamp-lighting.evlay',
     'apps/server/dist/main.mjs',
     'apps/cli/dist/main.mjs',
@@ -20,7 +21,7 @@ export function build() {
   const complete = built.every((file) => existsSync(join(ROOT, file)));
   if (complete && existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return;
   console.log('Building …');
-  for (const part of ['kernel', 'cli', 'demo', 'web', 'server'])
+  for (const part of ['kernel', 'cli', 'demo', 'review', 'web', 'server'])
     must('npm', ['run', '--silent', `build:${part}`]);
   mkdirSync(join(ROOT, '.setup'), { recursive: true });
   writeFileSync(mark, wanted);

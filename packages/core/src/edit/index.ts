@@ -31,6 +31,7 @@ export * from './scene/placement-space.js';
 export * from './scene/project.js';
 export * from './scene/prop-motion.js';
 export * from './scene/props.js';
+export * from './scene/review.js';
 export * from './scene/root.js';
 export * from './scene/rope.js';
 export * from './scene/smooth-take.js';

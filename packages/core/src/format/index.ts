@@ -28,6 +28,7 @@ export * from './notes-file.js';
 export * from './pose-file.js';
 export * from './project-file.js';
 export * from './project-json.js';
+export * from './review-file.js';
 export * from './rope-file.js';
 export * from './stack/stack-read.js';
 export type { FindFile, FoundFile } from './stack/stack-scene.js';
