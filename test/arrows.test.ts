@@ -73,7 +73,7 @@ const PACKAGES: Record<string, readonly string[]> = {
   'packages/demo': ['@evlay/core'],
   'packages/batch': ['@evlay/core'],
   'packages/player': ['@evlay/core'],
-  'apps/web': ['@evlay/core'],
+  'apps/web': ['@evlay/core', '@evlay/player'],
   'apps/review': ['@evlay/core', '@evlay/player'],
   'apps/cli': ['@evlay/core', '@evlay/batch'],
   'apps/server': [],

@@ -22,6 +22,7 @@ import * as poses from './poses/poses.js';
 import * as snap from './poses/snap.js';
 import * as frames from './project/frames.js';
 import * as marks from './project/marks.js';
+import * as notes from './project/notes.js';
 import * as project from './project/project.js';
 import * as rate from './project/rate.js';
 import * as bake from './scene/bake.js';
@@ -52,6 +53,7 @@ import * as weighing from './stack/weighing.js';
 import * as comparing from './view/comparing.js';
 import * as film from './view/film.js';
 import * as modes from './view/modes.js';
+import * as review from './view/review.js';
 import * as trails from './view/trails.js';
 import * as transport from './view/transport.js';
 import * as view from './view/view.js';
@@ -66,6 +68,8 @@ const FILES: readonly object[] = [
   characters,
   comparing,
   film,
+  review,
+  notes,
   contacts,
   contents,
   converting,

@@ -1,10 +1,11 @@
 import { Box, Button } from '@chakra-ui/react';
-import { isKitFile, kindOf, LOCKER_ENDING, openedText } from '@evlay/core/format';
+import { isKitFile, kindOf, LOCKER_ENDING, NOTES_ENDING, openedText } from '@evlay/core/format';
 import { useEffect, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { perform } from '../commands/command.js';
 import { showKitFile } from '../commands/kits/kits.js';
 import { kitIntoLocker, loadLocker } from '../commands/kits/locker.js';
+import { notesFromFile } from '../commands/project/notes.js';
 import { bringIn } from '../commands/scene/bring-in.js';
 import { addTheCharacter } from '../commands/scene/characters.js';
 import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
@@ -82,7 +83,15 @@ async function withoutKept(files: readonly PathFile[], pathname: string): Promis
     const name = nameOf(one);
     const file = new File([one.file], name);
     const editor = openEditor();
-    if (name.toLowerCase().endsWith(LOCKER_ENDING)) await loadLocker(file);
+    if (name.toLowerCase().endsWith(NOTES_ENDING)) {
+      if (editor) await notesFromFile(editor, file);
+      else
+        notify({
+          title: 'Notes belong to a project',
+          text: `Open the project that ${name} is about, and drop it there.`,
+          alarm: true,
+        });
+    } else if (name.toLowerCase().endsWith(LOCKER_ENDING)) await loadLocker(file);
     else if (!isKitFile(name)) others.push(one);
     else if (editor && pathname === `/p/${editor.id}`) await showKitFile(editor, file);
     else await kitIntoLocker(file);

@@ -8,6 +8,7 @@ import { newSelection, type Selection } from './session/selection.js';
 export * from './session/display.js';
 export * from './session/film.js';
 export * from './session/jobs.js';
+export * from './session/notes.js';
 export * from './session/playback.js';
 export * from './session/posing.js';
 export * from './session/selection.js';

@@ -1,8 +1,10 @@
 import { chakra } from '@chakra-ui/react';
 import { frameNumber, type TimeMark } from '@evlay/core';
+import { MessageSquare } from 'lucide-react';
 import { type PointerEvent, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { moveMark, removeMark, renameMark } from '../commands/project/marks.js';
+import { goToNote, openNotes } from '../commands/project/notes.js';
 import { scrub, setPlayRange } from '../commands/view/transport.js';
 import { item, openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
@@ -29,8 +31,42 @@ export function TimeMarks({ scale, left }: { scale: TimeScale; left: number }) {
       {marks.map((mark) => (
         <Mark key={mark.id} mark={mark} scale={scale} />
       ))}
+      <NoteMarks scale={scale} />
     </chakra.div>
   );
+}
+
+/** Notes at their frames, those that are done paler: a click goes there. */
+function NoteMarks({ scale }: { scale: TimeScale }) {
+  const editor = useEditor();
+  const notes = useProject((project) => project.notes);
+  return notes.map((note) => {
+    const x = frameToX(scale, note.frame);
+    if (x < -10 || x > scale.width) return null;
+    return (
+      <chakra.button
+        key={note.id}
+        type="button"
+        position="absolute"
+        top="1px"
+        left={`${x - 6}px`}
+        height="12px"
+        width="12px"
+        padding="0"
+        color={note.done ? 'quiet' : 'lamp'}
+        pointerEvents="auto"
+        cursor="pointer"
+        aria-label={`Note of ${note.by || 'somebody'} at frame ${frameNumber(editor.history.project(), note.frame)}`}
+        title={note.text}
+        onClick={() => {
+          if (!editor.session.getState().notes) perform(editor, openNotes, undefined);
+          perform(editor, goToNote, note);
+        }}
+      >
+        <MessageSquare size={12} fill="currentColor" aria-hidden />
+      </chakra.button>
+    );
+  });
 }
 
 function PlayRange({ scale }: { scale: TimeScale }) {

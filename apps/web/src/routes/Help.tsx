@@ -62,6 +62,10 @@ const ORDER: readonly [step: string, how: string][] = [
     'Play a layer alone, mute, solo, and read down the cells which layer drives which part. Compare in the corner of the view shows ghosts, divides the view into before and now, opens a second camera that stays, and plays a reference video in step.',
   ],
   [
+    'Show',
+    'Make a film in the corner of the view writes a range, from the view or a camera, as video, GIF or pictures, with variants side by side if you want and what you like written on it. A review file (Ctrl+K, Make a review file) is one page that plays variants in any browser: the other turns layers, draws, writes and sends a small file back. Drop that here: each note is a mark on the time axis with its drawing over the view, to be answered and ticked off, and what was turned is a variant.',
+  ],
+  [
     'Fold',
     'Merge a layer with the one below, a run of picked layers, a group or the whole stack: what comes out is shown before anything happens, as few keys or as every frame. Make keys of the base to pose on it. A finished version that comes back is taken apart on Takes: what differs from the base becomes layers.',
   ],

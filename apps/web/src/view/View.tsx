@@ -23,6 +23,7 @@ import { ReferenceVideoBox } from './compare/ReferenceVideoBox.js';
 import { SeveralViews } from './compare/SeveralViews.js';
 import { SplitLine } from './compare/SplitLine.js';
 import { pressedHandles } from './handles/attach-handles.js';
+import { NotesOverlay } from './NotesOverlay.js';
 import { ShotFrame } from './ShotFrame.js';
 import { Scene } from './scene/Scene.js';
 import { useLightDisplay } from './scene/use-light.js';
@@ -89,6 +90,7 @@ export function View() {
       <TrialBar />
       <SplitLine />
       <ShotFrame />
+      <NotesOverlay />
       <ReferenceVideoBox />
       <WorkingBar />
     </Box>

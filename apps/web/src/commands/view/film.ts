@@ -17,6 +17,8 @@ export const openFilm = command({
       crossing: undefined,
       merging: undefined,
       kit: undefined,
+      notes: undefined,
+      review: undefined,
       film: film ?? {
         kind: 'mp4',
         range: shown.playRange ?? range,

@@ -6,6 +6,7 @@ import type { Fit, Kit } from '@evlay/core/kit';
 import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
 import type { FilmSettings } from './film.js';
+import type { NotesOpen, ReviewSettings } from './notes.js';
 
 /** A layer that is played without the others, over the base or over the rest pose. */
 export interface Alone {
@@ -88,6 +89,9 @@ export interface Display {
   readonly joined: Joined | undefined;
   /** The kit that is worked on. */
   readonly kit: KitWork | undefined;
+  /** The notes, while they are open, and how a review file would be made, while its panel is. */
+  readonly notes: NotesOpen | undefined;
+  readonly review: ReviewSettings | undefined;
   /** How a film would be made, while its panel is open. */
   readonly film: FilmSettings | undefined;
   /** Whether the locker is open. */
@@ -168,6 +172,8 @@ export const newDisplay = (): Display => ({
   merging: undefined,
   joined: undefined,
   kit: undefined,
+  notes: undefined,
+  review: undefined,
   film: undefined,
   locker: false,
   folded: [],

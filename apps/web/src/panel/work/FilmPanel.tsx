@@ -87,7 +87,7 @@ export function FilmPanel() {
   return (
     <WorkPanel
       label="Film"
-      help="Film"
+      help="Show"
       leave={closeFilm.name}
       onLeave={close}
       foot={

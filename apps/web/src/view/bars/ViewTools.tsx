@@ -14,6 +14,7 @@ import {
   Layers2,
   type LucideIcon,
   MapPinned,
+  MessageSquare,
   Move3d,
   PersonStanding,
   Rotate3d,
@@ -22,6 +23,7 @@ import {
   Scaling,
 } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
+import { openNotes } from '../../commands/project/notes.js';
 import { toggleCompare } from '../../commands/view/comparing.js';
 import { openFilm } from '../../commands/view/film.js';
 import { makePaceEven, toggleBrush, toggleTrails } from '../../commands/view/trails.js';
@@ -60,6 +62,7 @@ export function ViewTools() {
   const place = useSeen((project) => project.place);
   const surroundings = useSession((state) => state.surroundings);
   const comparing = useSession(({ compare }) => compare.open);
+  const noted = useSession((state) => state.notes !== undefined);
   const filmed = useSession((state) => state.film !== undefined);
   const hidden = useSession((state) => state.hidden.length > 0);
   // Whether a joint can be moved depends on which is picked, and on what the lit layer moves.
@@ -145,6 +148,7 @@ export function ViewTools() {
         <ViewsMenu />
         <CommandButton command={toggleCompare} arg={undefined} icon={Columns2} on={comparing} />
         {!previewing && <CommandButton command={openFilm} arg={undefined} icon={Clapperboard} on={filmed} />}
+        {!previewing && <CommandButton command={openNotes} arg={undefined} icon={MessageSquare} on={noted} />}
         {place !== undefined && (
           <SetView
             label="Harbour around the character"

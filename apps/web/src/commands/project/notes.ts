@@ -1,0 +1,145 @@
+import type { Note, Stroke } from '@evlay/core';
+import { addNote, addReview, changeNote, deleteNote } from '@evlay/core/edit';
+import { readNotes } from '@evlay/core/format';
+import type { Editor } from '../../editor/editor.js';
+import { notify } from '../../ui/notify.js';
+import { command, perform } from '../command.js';
+
+/** Opens the notes of the project in the right column. */
+export const openNotes = command({
+  name: 'Show the notes',
+  palette: 'Play and project',
+  looks: true,
+  run: ({ session }) =>
+    session.setState({
+      crossing: undefined,
+      merging: undefined,
+      kit: undefined,
+      film: undefined,
+      review: undefined,
+      notes: { drawing: false, strokes: [], around: 0, done: false },
+    }),
+});
+
+export const closeNotes = command({
+  name: 'Leave the notes',
+  palette: 'Play and project',
+  looks: true,
+  run: ({ session }) => session.setState({ notes: undefined }),
+});
+
+/** Draws over the view for the next note, or stops that. */
+export const drawForNote = command<boolean>({
+  name: 'Draw over the view',
+  looks: true,
+  run({ session }, drawing) {
+    const { notes } = session.getState();
+    if (notes) session.setState({ playing: false, notes: { ...notes, drawing } });
+  },
+});
+
+/** Sets what is drawn for the next note. */
+export const setNoteStrokes = command<readonly Stroke[]>({
+  name: 'Draw a stroke',
+  looks: true,
+  run({ session }, strokes) {
+    const { notes } = session.getState();
+    if (notes) session.setState({ notes: { ...notes, strokes } });
+  },
+});
+
+/** Says which notes are seen over the view: of how many frames around, and whether those that are done are. */
+export const seeNotes = command<{ readonly around?: number; readonly done?: boolean }>({
+  name: 'Choose which notes are seen',
+  looks: true,
+  run({ session }, values) {
+    const { notes } = session.getState();
+    if (notes) session.setState({ notes: { ...notes, ...values } });
+  },
+});
+
+/** The field of view of the view, in degrees. */
+const VIEWED = 32;
+
+/** Notes something at the playhead, with what was drawn, seen from where the view looks. */
+export const noteHere = command<{ readonly text: string; readonly by: string }>({
+  name: 'Add a note at the playhead',
+  refusal({ session }, { text }) {
+    const drawn = session.getState().notes?.strokes.length ?? 0;
+    return text.trim() === '' && drawn === 0 ? { reason: 'Write or draw something first' } : undefined;
+  },
+  run({ session, playhead, viewpoint }, { text, by }, change) {
+    const { notes, variant, through } = session.getState();
+    const look = through === undefined ? viewpoint?.() : undefined;
+    change((project) =>
+      addNote(project, {
+        frame: Math.round(playhead.get()),
+        by,
+        text: text.trim(),
+        strokes: notes?.strokes ?? [],
+        ...(look && { view: { from: look.from, at: look.at, fov: VIEWED } }),
+        ...(variant !== undefined && { variant }),
+      }),
+    );
+    if (notes) session.setState({ notes: { ...notes, drawing: false, strokes: [] } });
+  },
+});
+
+export const answerNote = command<{ readonly id: string; readonly answer: string }>({
+  name: 'Answer a note',
+  run: (_, { id, answer }, change) =>
+    change((project) => changeNote(project, id, { answer: answer.trim() || undefined })),
+});
+
+/** Says that a note is done, or open again. */
+export const settleNote = command<{ readonly id: string; readonly done: boolean }>({
+  name: 'Say that a note is done',
+  run: (_, { id, done }, change) =>
+    change((project) => changeNote(project, id, { done: done ? true : undefined })),
+});
+
+export const removeNote = command<string>({
+  name: 'Take the note out',
+  run: (_, id, change) => change((project) => deleteNote(project, id)),
+});
+
+/** Goes to the frame of a note, and looks from where it was made. */
+export const goToNote = command<Note>({
+  name: 'Go to the note',
+  looks: true,
+  run({ session, transport, events, history }, { frame, view, variant }) {
+    session.setState({ playing: false });
+    const known = history.project().variants.some(({ name }) => name === variant);
+    if (variant === undefined || known) session.setState({ variant });
+    transport.goTo(frame);
+    if (view && session.getState().through === undefined) events.emit('lookFrom', view);
+  },
+});
+
+/** Takes in notes that came back of a review. */
+export const takeInNotes = command<ReturnType<typeof readNotes>>({
+  name: 'Take in notes',
+  run(editor, file, change) {
+    let variant: string | undefined;
+    change((project) => {
+      const added = addReview(project, file);
+      variant = added.variant;
+      return added.project;
+    });
+    perform(editor, openNotes, undefined);
+    const count = file.notes.length;
+    notify({
+      title: `${count} ${count === 1 ? 'note' : 'notes'} of ${file.by || 'a review'}`,
+      text: variant === undefined ? '' : `What was turned is the variant “${variant}”.`,
+    });
+  },
+});
+
+/** Reads a file of notes that was dropped; says what is wrong with it. */
+export async function notesFromFile(editor: Editor, file: File): Promise<void> {
+  try {
+    perform(editor, takeInNotes, readNotes(file.name, new Uint8Array(await file.arrayBuffer())));
+  } catch (error) {
+    notify({ title: 'The notes were not taken in', text: (error as Error).message, alarm: true });
+  }
+}
