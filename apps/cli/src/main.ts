@@ -5,6 +5,7 @@ import { applyCommand } from './apply.js';
 import { type BakeFlags, bakeCommand } from './bake.js';
 import { bakeTogether } from './bake-together.js';
 import { checkCommand } from './check.js';
+import { filmCommand } from './film.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
 import { joinCommand } from './join.js';
@@ -12,9 +13,17 @@ import { keysCommand } from './keys.js';
 import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
+import { reviewCommand } from './review.js';
 import { stageCommand } from './stage.js';
 import { outputName, takeStandardInput } from './standard.js';
 import { workCommand } from './work.js';
+
+/** `1280x720`. */
+function parseSize(text: string): [number, number] {
+  const found = /^(\d{2,5})[x×](\d{2,5})$/i.exec(text);
+  if (!found) throw new InvalidArgumentError('expected a size such as 1280x720');
+  return [Number(found[1]), Number(found[2])];
+}
 
 function parseRange(text: string): [number, number] {
   const match = /^(-?\d+(?:\.\d+)?):(-?\d+(?:\.\d+)?)$/.exec(text);
@@ -129,6 +138,45 @@ const ANGLE = [
   'no joint is turned further off than this (default: 0.2)',
   parseLimit,
 ] as const;
+
+/** A flag that can be given again and again. */
+const several = (one: string, before: string[] = []): string[] => [...before, one];
+
+program
+  .command('review')
+  .description('one page that plays variants of a project in any browser, without a network, and takes notes')
+  .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
+  .requiredOption('--out <file>', 'the page to write: .html')
+  .option('--range <a:b>', 'first and last frame (default: the range of the stack)', parseRange)
+  .option('--variant <name>', 'a variant that is shown; again for more (default: all)', several)
+  .option(
+    '--turn <layer>',
+    'a layer that can be turned up and down there, by its id or name; again for more',
+    several,
+  )
+  .option('--json', 'print a summary as JSON on standard output')
+  .option(...ROOT)
+  .exitOverride()
+  .action(reviewCommand);
+
+program
+  .command('film')
+  .description('a film of a project, made by the page of the application in a browser without a screen')
+  .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
+  .requiredOption('--out <file>', 'the film to write: .mp4, .webm, .gif, .zip for pictures, .png for one')
+  .option('--range <a:b>', 'first and last frame (default: the range of the stack)', parseRange)
+  .option('--fps <n>', 'pictures a second (default: the rate of the stack)', parseRate)
+  .option('--size <wxh>', 'of the picture in pixels (default: 1280x720)', parseSize)
+  .option('--camera <name>', 'the camera of the scene that films (default: in front of the character)')
+  .option('--variant <name>', 'a variant; again for more, one after the other', several)
+  .option('--beside', 'several variants side by side')
+  .option('--numbers', 'write the number of the frame on it')
+  .option('--layers', 'write layers and their weights on it')
+  .option('--line <text>', 'write a line on it')
+  .option('--json', 'print a summary as JSON on standard output')
+  .option(...ROOT)
+  .exitOverride()
+  .action(filmCommand);
 
 program
   .command('merge')

@@ -1,16 +1,19 @@
 import { Box } from '@chakra-ui/react';
 import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useRef, useState } from 'react';
+import { perform, refusalOf } from '../commands/command.js';
+import { startFilm } from '../commands/view/film.js';
 import { EditorContext, useEditor, useSession } from '../editor/context.js';
 import { createEditor, type Editor } from '../editor/editor.js';
-import { type Filming, setDisplay, setSelection } from '../editor/session.js';
+import { type Filming, type FilmSettings, setDisplay, setSelection } from '../editor/session.js';
 import { useTheme } from '../theme/use-theme.js';
 import { Scene } from '../view/scene/Scene.js';
 import { layerLines } from './layer-lines.js';
 
 /** Where a film is made while one is under way: a canvas out of sight, with an editor of its own. */
 export function FilmStage() {
-  const { session } = useEditor();
+  const editor = useEditor();
+  const { session } = editor;
   const filming = useSession((state) => state.filming);
   // Where the project is left the film is given up; effects may be begun twice while developing.
   const there = useRef(0);
@@ -21,8 +24,28 @@ export function FilmStage() {
       setTimeout(() => there.current === 0 && session.getState().filming?.job.cancel());
     };
   }, [session]);
-  return filming ? <Stage key={filming.since} filming={filming} /> : null;
+  // The command line asks so for a film, on the page that it has opened.
+  useEffect(() => {
+    const asked = (event: Event) => {
+      const refused = refusalOf(editor, startFilm, (event as CustomEvent<FilmSettings>).detail);
+      if (refused) return tell({ failed: refused.reason });
+      perform(editor, startFilm, (event as CustomEvent<FilmSettings>).detail);
+      const { filming: begun } = session.getState();
+      begun?.job.result.catch((error: Error) => tell({ failed: error.message }));
+    };
+    window.addEventListener('evlay-film', asked);
+    return () => window.removeEventListener('evlay-film', asked);
+  }, [editor, session]);
+  useEffect(
+    () => filming?.job.progress.subscribe(() => tell({ done: filming.job.progress.get() })),
+    [filming],
+  );
+  return filming ? <Stage key={filming.since} filming={filming} /> : <span data-film-stage hidden />;
 }
+
+/** Tells whoever drives the page, where somebody does. */
+const tell = (told: { readonly done?: number; readonly failed?: string }): void =>
+  (window as { evlayFilmTold?: (told: object) => void }).evlayFilmTold?.(told);
 
 function Stage({ filming }: { filming: Filming }) {
   const editor = useEditor();
