@@ -20,6 +20,7 @@ export interface FilmFlags {
   numbers?: boolean;
   layers?: boolean;
   line?: string;
+  notes?: boolean;
   json?: boolean;
   root?: string;
 }
@@ -82,6 +83,7 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
     rate: flags.fps ?? project.fps,
     width,
     height,
+    poses: 12,
     ...(flags.camera !== undefined && { camera: flags.camera }),
     variants: flags.variant ?? [],
     beside: flags.beside ?? false,
@@ -89,6 +91,7 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
     layers: flags.layers ?? false,
     line: flags.line ?? '',
     reference: false,
+    notes: flags.notes ?? false,
   };
   const film = await filmed(browser, basename(path), writeProject(project), settings);
   await writeFile(out, film);

@@ -173,6 +173,7 @@ program
   .option('--numbers', 'write the number of the frame on it')
   .option('--layers', 'write layers and their weights on it')
   .option('--line <text>', 'write a line on it')
+  .option('--notes', 'show notes at their frames, with what was drawn')
   .option('--json', 'print a summary as JSON on standard output')
   .option(...ROOT)
   .exitOverride()

@@ -1,5 +1,6 @@
 import { Zip, ZipPassThrough } from 'fflate';
 import type { FilmKind, FilmSettings } from '../editor/session.js';
+import { cellOf } from './film-layout.js';
 
 /** Takes the pictures of a film one after the other. */
 export interface FilmEncoder {
@@ -15,6 +16,7 @@ export const FILM_ENDINGS: Readonly<Record<FilmKind, string>> = {
   gif: 'gif',
   pictures: 'zip',
   picture: 'png',
+  sheet: 'png',
 };
 
 const CODECS = { mp4: ['avc'], webm: ['vp9', 'av1'] } as const;
@@ -53,6 +55,8 @@ export function filmEncoder(settings: FilmSettings): Promise<FilmEncoder> {
       return Promise.resolve(picturesEncoder());
     case 'picture':
       return Promise.resolve(pictureEncoder());
+    case 'sheet':
+      return Promise.resolve(sheetEncoder(settings));
   }
 }
 
@@ -138,6 +142,21 @@ function picturesEncoder(): FilmEncoder {
       return new Blob(chunks, { type: 'application/zip' });
     },
     stop: async () => zip.terminate(),
+  };
+}
+
+/** Puts small pictures beside and below each other into one. */
+function sheetEncoder(settings: FilmSettings): FilmEncoder {
+  const whole = document.createElement('canvas');
+  [whole.width, whole.height] = [settings.width, settings.height];
+  const { columns, width, height } = cellOf(settings);
+  return {
+    async add(canvas, picture) {
+      const [x, y] = [picture % columns, Math.floor(picture / columns)];
+      whole.getContext('2d')!.drawImage(canvas, x * width, y * height);
+    },
+    finish: async () => new Blob([await pngOf(whole)], { type: 'image/png' }),
+    stop: async () => undefined,
   };
 }
 

@@ -48,15 +48,43 @@ export interface FilmPicture {
  * variants one after the other begin anew.
  */
 export function picturesOf(
-  { kind, range, rate, variants, beside }: FilmSettings,
+  { kind, range, rate, variants, beside, poses }: FilmSettings,
   fps: number,
 ): FilmPicture[] {
   const [first, last] = range;
   const count = kind === 'picture' ? 1 : Math.floor(((last - first) * rate) / fps + 1e-6) + 1;
-  const frames = Array.from({ length: Math.max(0, count) }, (_, k) => first + (k * fps) / rate);
+  const frames =
+    kind === 'sheet'
+      ? Array.from({ length: poses }, (_, k) =>
+          Math.round(first + (k * (last - first)) / Math.max(1, poses - 1)),
+        )
+      : Array.from({ length: Math.max(0, count) }, (_, k) => first + (k * fps) / rate);
   const shown: readonly (string | undefined)[] = variants.length > 0 ? variants : [undefined];
   if (beside || shown.length === 1) return frames.map((frame) => ({ frame, variants: shown }));
   return shown.flatMap((variant) => frames.map((frame) => ({ frame, variants: [variant] })));
+}
+
+/** How the small pictures of a sheet lie: those of each variant in rows of their own, none smaller than they must be. */
+export function cellOf({ width, height, poses, variants, beside }: FilmSettings): {
+  readonly columns: number;
+  readonly width: number;
+  readonly height: number;
+} {
+  const rows = beside ? 1 : Math.max(1, variants.length);
+  // Figures are upright: as many columns as make pictures about as wide as high.
+  const across = (broad: number) => {
+    const lines = rows * Math.ceil(poses / broad);
+    return Math.min(width / broad, height / lines);
+  };
+  const widths = Array.from({ length: poses }, (_, k) => k + 1);
+  const columns = widths.reduce((best, one) => (across(one) > across(best) ? one : best), poses);
+  // Several variants begin lines of their own only where a line holds all poses.
+  const broad = rows > 1 ? poses : columns;
+  return {
+    columns: broad,
+    width: Math.floor(width / broad),
+    height: Math.floor(height / (rows * Math.ceil(poses / broad))),
+  };
 }
 
 /** What is written on a picture. */
@@ -71,6 +99,24 @@ export interface Caption {
 const PLATE = 'rgba(14, 27, 32, 0.72)';
 const TEXT = '#EAF1EC';
 const QUIET = '#9DB5B2';
+const NOTED = '#FFC857';
+
+/** Writes what a note says in the upper middle of a picture, the `k`th of several below the others. */
+export function writeNote(context: CanvasRenderingContext2D, pane: Pane, text: string, k: number): void {
+  const size = Math.max(11, Math.round(pane.height / 32));
+  const high = Math.round(size * 1.7);
+  context.font = `600 ${size}px "Instrument Sans Variable", sans-serif`;
+  let said = text.replaceAll('\n', ' ');
+  while (said.length > 4 && context.measureText(said).width > 0.8 * pane.width)
+    said = `${said.slice(0, -3)}…`;
+  const wide = context.measureText(said).width + size;
+  const [left, top] = [pane.x + (pane.width - wide) / 2, pane.y + size + k * (high + 2)];
+  context.fillStyle = PLATE;
+  context.fillRect(left, top, wide, high);
+  context.fillStyle = NOTED;
+  context.textBaseline = 'middle';
+  context.fillText(said, left + size / 2, top + high / 2 + 1);
+}
 
 /** Writes on a picture: the number of the frame below on the right, layers below on the left, names above. */
 export function writeCaption(context: CanvasRenderingContext2D, pane: Pane, caption: Caption): void {

@@ -1,10 +1,11 @@
-import { frameNumber } from '@evlay/core';
+import { frameNumber, type Note } from '@evlay/core';
 import { Cancelled, type Job, startJob } from '@evlay/core/job';
+import { drawStrokes } from '@evlay/player/strokes';
 import type { Editor } from '../editor/editor.js';
 import { secondAt } from '../editor/reference.js';
 import { type FilmCamera, type FilmSettings, type ReferenceVideo, setJobs } from '../editor/session.js';
 import { even, type FilmEncoder, filmEncoder } from './film-encoders.js';
-import { type Pane, panesOf, picturesOf, within, writeCaption } from './film-layout.js';
+import { cellOf, type Pane, panesOf, picturesOf, within, writeCaption, writeNote } from './film-layout.js';
 import { whenMade } from './open.js';
 
 /** What fills a picture where nothing is seen. */
@@ -12,9 +13,11 @@ const BARS = '#05090B';
 
 /** Sizes that a video takes are even. */
 const sizedFor = (settings: FilmSettings): FilmSettings =>
-  settings.kind === 'mp4' || settings.kind === 'webm'
-    ? { ...settings, width: even(settings.width), height: even(settings.height) }
-    : settings;
+  settings.kind === 'sheet'
+    ? { ...settings, ...cellOf(settings) }
+    : settings.kind === 'mp4' || settings.kind === 'webm'
+      ? { ...settings, width: even(settings.width), height: even(settings.height) }
+      : settings;
 
 /**
  * Makes a film of what an editor shows, picture after picture, on a stage of its own that the page sets up: what is worked on
@@ -51,7 +54,7 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
     const context = canvas.getContext('2d', { willReadFrequently: settings.kind === 'gif' })!;
     let encoder: FilmEncoder | undefined;
     try {
-      encoder = await filmEncoder(settings);
+      encoder = await filmEncoder(settings.kind === 'sheet' ? wanted : settings);
       const pictures = picturesOf(settings, project.fps);
       const named = settings.variants.length > 1;
       for (const [k, { frame, variants }] of pictures.entries()) {
@@ -73,6 +76,7 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
             layers: settings.layers ? layers : [],
             line: p === 0 ? settings.line : '',
           });
+          if (settings.notes) drawNotes(context, pane, project.notes, frame, project.fps);
         }
         await encoder.add(canvas, k);
         onProgress((k + 1) / pictures.length);
@@ -95,6 +99,29 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
       if (session.getState().filming?.job === job) setJobs(session, { filming: undefined });
     });
   return job;
+}
+
+/** Seconds for which a note is seen from its frame on. */
+const SEEN = 0.8;
+
+/** Draws notes at their frames, for a little: what was drawn, and who says what. */
+function drawNotes(
+  context: CanvasRenderingContext2D,
+  pane: Pane,
+  notes: readonly Note[],
+  frame: number,
+  fps: number,
+): void {
+  const here = notes.filter((note) => frame >= note.frame - 0.5 && frame < note.frame + SEEN * fps);
+  context.save();
+  context.beginPath();
+  context.rect(pane.x, pane.y, pane.width, pane.height);
+  context.clip();
+  context.translate(pane.x, pane.y);
+  for (const { strokes } of here) drawStrokes(context, pane.width, pane.height, strokes);
+  context.restore();
+  for (const [k, { by, text }] of here.entries())
+    writeNote(context, pane, text === '' ? by : `${by}: ${text}`, k);
 }
 
 /** Four digits at least, as at the playhead; what lies between two frames with a tenth. */

@@ -16,6 +16,7 @@ import { type Keeper, keepSaved } from './autosave.js';
 import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { followMakings, type Makings } from './making.js';
 import { keepPicture, type Picture } from './picture.js';
+import { keepReference } from './reference.js';
 import { askImporter, keepSamplesOf } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
@@ -31,6 +32,8 @@ interface Work {
   readonly held: Held | undefined;
   readonly unwatch: () => void;
   readonly forget: () => void;
+  /** Ends the keeping of the reference video. */
+  readonly unshow: () => void;
 }
 
 const works = new Map<Editor, Work>();
@@ -74,6 +77,7 @@ function show(
     picture: keepPicture(editor),
     held,
     forget: keepPreferences(editor),
+    unshow: keepReference(editor),
     unwatch: held ? answerFor(editor.id, () => void lookOnly()) : () => undefined,
   });
   const before = openEditor();
@@ -107,6 +111,7 @@ async function putAway(editor: Editor): Promise<void> {
   works.delete(editor);
   work.unwatch();
   work.forget();
+  work.unshow();
   work.makings.stop();
   work.picture.stop();
   await work.keeper.stop();

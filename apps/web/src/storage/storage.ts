@@ -17,6 +17,7 @@ import {
   type StoredState,
   salvaged,
 } from './record.js';
+import { sweepReferences } from './references.js';
 import { dropUnsaved, unsavedSaves } from './unsaved.js';
 
 /**
@@ -332,6 +333,7 @@ export const sweep = (now = Date.now()): Promise<void> =>
     });
     for (const id of gone) await records.removeItem(id);
     for (const id of await pictures.keys()) if (!ids.has(id)) await pictures.removeItem(id);
+    await sweepReferences(ids);
     if (damaged) return;
     for (const digest of await states.keys()) if (!needed.states.has(digest)) await states.removeItem(digest);
     // A state that cannot be read names nothing any more.

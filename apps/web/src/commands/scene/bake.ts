@@ -1,4 +1,13 @@
-import { countKeys, frameNumber, keyed, newLayer, type Project, playing, withVariant } from '@evlay/core';
+import {
+  countKeys,
+  frameNumber,
+  keyed,
+  type Note,
+  newLayer,
+  type Project,
+  playing,
+  withVariant,
+} from '@evlay/core';
 import { bakedScene, lostInBake, memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { writtenKind } from '@evlay/core/format';
@@ -228,6 +237,15 @@ function namesOf(pieces: readonly Piece[], pattern: string, format: string): str
   });
 }
 
+/** A note as a manifest tells it: without what was drawn and said. */
+const noteOf = (project: Project, { frame, by, text, answer, done }: Note) => ({
+  frame: frameNumber(project, frame),
+  by,
+  text,
+  ...(answer !== undefined && { answer }),
+  done: done === true,
+});
+
 /** The files in a zip, with a list of what they are. */
 async function zipOf(
   pieces: readonly Piece[],
@@ -236,6 +254,9 @@ async function zipOf(
 ): Promise<Blob> {
   const manifest = {
     project: pieces[0].project.name,
+    ...(pieces[0].project.notes.length > 0 && {
+      notes: pieces[0].project.notes.map((note) => noteOf(pieces[0].project, note)),
+    }),
     files: baked.map(({ done }, k) => {
       const { name, project, range, character = job.character ?? 0 } = pieces[k];
       const own = characterOf(project.rig, character);

@@ -14,7 +14,7 @@ export interface Alone {
   readonly over: 'base' | 'rest';
 }
 
-/** A video to look at beside the character: a file of this machine, which is only shown and kept nowhere. */
+/** A video to look at beside the character or over the view: a file of this machine, which this browser keeps beside the project. */
 export interface ReferenceVideo {
   readonly name: string;
   readonly url: string;
@@ -23,6 +23,8 @@ export interface ReferenceVideo {
   /** Which seconds of it are shown; to its end where undefined. */
   readonly from: number;
   readonly to: number | undefined;
+  /** How strongly it lies over the view, 0 to 1; in a box of its own where missing. */
+  readonly over?: number;
 }
 
 /** Which lanes are shown. */

@@ -1,8 +1,8 @@
 import type { Project } from '@evlay/core';
 import type { Job } from '@evlay/core/job';
 
-/** What a film is written as: two kinds of video, a GIF, numbered pictures in a zip, or one picture of the first frame. */
-export const FILM_KINDS = ['mp4', 'webm', 'gif', 'pictures', 'picture'] as const;
+/** What a film is written as: two kinds of video, a GIF, numbered pictures in a zip, one picture of the first frame, or a sheet of small pictures. */
+export const FILM_KINDS = ['mp4', 'webm', 'gif', 'pictures', 'picture', 'sheet'] as const;
 export type FilmKind = (typeof FILM_KINDS)[number];
 
 /** What is filmed and how. */
@@ -15,6 +15,8 @@ export interface FilmSettings {
   /** Of the whole picture, in pixels. */
   readonly width: number;
   readonly height: number;
+  /** How many poses a sheet shows of each variant. */
+  readonly poses: number;
   /** The camera prop that films; where missing it is filmed from where the view looks now. */
   readonly camera?: string;
   /** Names of variants, in their order; where there are none the stack as it is shown. */
@@ -27,6 +29,8 @@ export interface FilmSettings {
   readonly numbers: boolean;
   readonly layers: boolean;
   readonly line: string;
+  /** Whether notes are seen at their frames, with what was drawn. */
+  readonly notes: boolean;
   /** Whether the reference video is beside it. */
   readonly reference: boolean;
 }

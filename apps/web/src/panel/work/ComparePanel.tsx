@@ -200,7 +200,7 @@ export function ComparePanel() {
         />
         <Choice
           on={reference !== undefined}
-          title="A file of this machine: it is shown here, and goes nowhere"
+          title="A file of this machine: this browser keeps it beside the project, and it goes nowhere"
           onClick={() => (reference ? perform(editor, showReference, undefined) : file.current?.click())}
         >
           {reference ? `${reference.name} ×` : 'choose a file'}

@@ -20,6 +20,7 @@ const KINDS: readonly (readonly [FilmKind, string, string])[] = [
   ['gif', 'GIF', 'Short loops: 256 colours, no more than 50 pictures a second'],
   ['pictures', 'pictures', 'A PNG for each frame, numbered, in a zip'],
   ['picture', 'one picture', 'A PNG of the first frame'],
+  ['sheet', 'a sheet', 'Small pictures of poses in one PNG'],
 ];
 const SIZES: readonly (readonly [width: number, height: number])[] = [
   [1280, 720],
@@ -143,20 +144,36 @@ export function FilmPanel() {
           </Select>
         )}
       </Row>
-      <Row label="rate">
-        <LocalNumber
-          label="Pictures a second"
-          read={() => film.rate}
-          min={1}
-          step={1}
-          decimals={2}
-          width="56px"
-          onChange={(rate) => set({ rate: Math.max(1, rate) })}
-        />
-        <Text color="quiet">
-          a second, {pictures.toLocaleString('en-GB')} {pictures === 1 ? 'picture' : 'pictures'}
-        </Text>
-      </Row>
+      {film.kind === 'sheet' ? (
+        <Row label="poses">
+          <LocalNumber
+            label="Poses on the sheet"
+            read={() => film.poses}
+            min={2}
+            max={200}
+            step={1}
+            decimals={0}
+            width="52px"
+            onChange={(poses) => set({ poses: Math.min(200, Math.max(2, Math.round(poses))) })}
+          />
+          <Text color="quiet">of each variant, evenly over the frames</Text>
+        </Row>
+      ) : (
+        <Row label="rate">
+          <LocalNumber
+            label="Pictures a second"
+            read={() => film.rate}
+            min={1}
+            step={1}
+            decimals={2}
+            width="56px"
+            onChange={(rate) => set({ rate: Math.max(1, rate) })}
+          />
+          <Text color="quiet">
+            a second, {pictures.toLocaleString('en-GB')} {pictures === 1 ? 'picture' : 'pictures'}
+          </Text>
+        </Row>
+      )}
       <Row label="size">
         {size('Width of the picture in pixels', film.width, (value) => ({ width: value }))}
         <Text color="quiet">×</Text>
@@ -247,6 +264,15 @@ export function FilmPanel() {
         >
           layers
         </Choice>
+        {project.notes.length > 0 && (
+          <Choice
+            on={film.notes}
+            title="Notes at their frames, with what was drawn"
+            onClick={() => set({ notes: !film.notes })}
+          >
+            notes
+          </Choice>
+        )}
         {reference && (
           <Choice
             on={film.reference}
