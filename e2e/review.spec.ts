@@ -109,7 +109,7 @@ test('a review goes out as one page, plays without a network, and comes back as 
       expect(
         Math.min(
           ...points.map(([px, py]) =>
-            Math.hypot(paper.width / 2 + px * paper.height - x, paper.height / 2 + py * paper.height - y),
+            Math.hypot(paper.width / 4 + px * paper.height - x, paper.height / 2 + py * paper.height - y),
           ),
         ),
       ).toBeLessThan(0.5);

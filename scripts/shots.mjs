@@ -1,6 +1,7 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
 import { CHROMIUM } from './chromium.mjs';
@@ -227,26 +228,6 @@ async function posing() {
   await drag('LeftHand', 10, -12, false);
   await shoot('posing');
   await page.mouse.up();
-  await goToFrame(74);
-  await page.keyboard.press('h');
-  await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'left arm', exact: true }).click();
-  await page.getByRole('button', { name: 'Turn joints' }).click();
-  const pull = async (by) => {
-    const edge = await page.getByRole('separator', { name: 'Height of the lanes' }).boundingBox();
-    await page.mouse.move(640, edge.y + 2);
-    await page.mouse.down();
-    await page.mouse.move(640, edge.y + 2 + by, { steps: 5 });
-    await page.mouse.up();
-  };
-  await pull(130);
-  await page.keyboard.press('Escape');
-  await page.getByRole('tab', { name: 'Poses' }).click();
-  await page.getByRole('slider', { name: /^left hand/ }).press('Enter');
-  await page.getByRole('button', { name: 'Apply Open hand', exact: true }).click();
-  await page.locator('#panel-poses').evaluate((panel) => panel.scrollTo(0, 180));
-  await shoot('poses');
-  await pull(-130);
   await page.keyboard.press('Escape');
   await undoAll();
 }
@@ -317,6 +298,78 @@ async function face() {
   await undoAll();
 }
 
+/** Pictures of a film, of a review and of the notes that come back, on the demo: what is done for them is undone again. */
+async function showing() {
+  await page.getByRole('button', { name: /Weary lean\s*additive$/ }).click();
+  await goToFrame(62);
+  await page.getByRole('button', { name: 'Keep as variant' }).click();
+  await page.getByRole('button', { name: 'Keep as variant' }).click();
+  await setNumber('Weight of the lit layer', 1.6);
+  await page.getByRole('button', { name: 'Make a film' }).click();
+  const film = page.getByRole('region', { name: 'Film' });
+  for (const name of ['Variant 1', 'Variant 2', 'side by side', 'layers'])
+    await film.getByRole('button', { name, exact: true }).click();
+  await film.getByRole('textbox', { name: 'A line that is written on the film' }).fill('Quay, evening, 2');
+  await film.getByRole('textbox', { name: 'A line that is written on the film' }).blur();
+  await shoot('film');
+  await page.getByRole('button', { name: 'Show the notes' }).click();
+  await page.getByRole('button', { name: 'review file …' }).click();
+  await page
+    .getByRole('region', { name: 'Review file' })
+    .getByRole('button', { name: /Weary lean/ })
+    .click();
+  const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
+  const [file, back] = [join(folder, 'review.html'), join(folder, 'Ada.evlay-notes')];
+  const saved = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save the review file' }).click();
+  await (await saved).saveAs(file);
+  await reviewed(file, back);
+  await page.getByRole('button', { name: 'Leave the review file' }).click();
+  const notes = readFileSync(back).toString('base64');
+  await page.evaluate((base64) => {
+    const transfer = new DataTransfer();
+    const bytes = Uint8Array.from(atob(base64), (char) => char.charCodeAt(0));
+    transfer.items.add(new File([bytes], 'Ada.evlay-notes'));
+    window.dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }));
+  }, notes);
+  await page.getByRole('button', { name: /^Go to the note at 62/ }).click();
+  await page.getByRole('button', { name: 'as the layers are' }).click();
+  await shoot('notes');
+  await page.getByRole('button', { name: 'Leave the notes' }).click();
+  rmSync(folder, { recursive: true });
+  await undoAll();
+  await page.getByRole('button', { name: 'Frame the character' }).click();
+}
+
+/** The page of a review as a lead sees it, who draws, writes and turns a layer; what comes back is saved. */
+async function reviewed(file, back) {
+  const review = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+  await review.goto(pathToFileURL(file).href);
+  await review.getByRole('slider', { name: 'Frame that is seen' }).fill('62');
+  await review.getByRole('button', { name: 'draw', exact: true }).click();
+  const paper = await review.locator('.paper').boundingBox();
+  const [x, y] = [paper.x + 0.36 * paper.width, paper.y + 0.44 * paper.height];
+  await review.mouse.move(x, y);
+  await review.mouse.down();
+  for (let k = 1; k <= 24; k++) await review.mouse.move(x - 4 * k, y - 34 * Math.sin(k / 12));
+  await review.mouse.up();
+  const text = review.getByRole('textbox', { name: 'What you say about this frame' });
+  await text.fill('The lantern a little lower, and let it swing.');
+  await review.getByRole('button', { name: 'Add the note' }).click();
+  await review.getByRole('slider', { name: 'Weary lean' }).fill('0.6');
+  await review.getByRole('textbox', { name: 'Your name' }).fill('Ada');
+  await review.getByRole('combobox', { name: 'The other variant' }).waitFor({ state: 'detached' });
+  await review.getByRole('button', { name: 'side by side' }).click();
+  await review.getByRole('combobox', { name: 'The other variant' }).selectOption('Variant 2');
+  await review.waitForTimeout(1500);
+  await review.screenshot({ path: join(ROOT, 'docs', 'screenshots', 'review.png') });
+  console.log('docs/screenshots/review.png');
+  const sent = review.waitForEvent('download');
+  await review.getByRole('button', { name: 'Send back' }).click();
+  await (await sent).saveAs(back);
+  await review.close();
+}
+
 try {
   await page.goto(home);
   await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
@@ -336,6 +389,7 @@ try {
   await timing();
   await face();
   await scene();
+  await showing();
 
   await page.getByRole('button', { name: /Lantern arm\s*override$/ }).click();
   await page.getByRole('tab', { name: 'Layer' }).click();
@@ -356,16 +410,6 @@ try {
     page.getByRole('button', { name: 'Bake to GLB' }).click(),
   ]);
   await shoot('bake');
-  await page.getByRole('button', { name: 'a take', exact: true }).click();
-  await page.getByText(/The take “Bake”/).waitFor();
-  await page.getByRole('link', { name: 'Takes' }).click();
-  await page.getByRole('button', { name: /^Choose Bake/ }).click();
-  await page.getByRole('button', { name: 'Compare with the base' }).click();
-  await page.getByRole('region', { name: 'Taken apart' }).waitFor();
-  await goToFrame(60);
-  await shoot('apart');
-  await page.getByRole('button', { name: 'Undo' }).click();
-
   await repeating();
 
   await page.getByRole('link', { name: 'evlay' }).click();
@@ -424,11 +468,6 @@ try {
         Buffer.from(source.split(',')[1], 'base64'),
       );
   }
-  const empty = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await empty.goto(home);
-  await empty.getByRole('heading', { name: 'Brindle, his dog' }).waitFor();
-  await empty.goto(`${home}help`);
-  await empty.screenshot({ path: join(ROOT, 'docs', 'screenshots', 'help.png') });
 } finally {
   await browser.close();
   server.kill();

@@ -112,7 +112,9 @@ export function Picture({ stage, look, pictured, drawing }: PictureProps) {
       context.clearRect(0, 0, paper.current!.width, paper.current!.height);
       const drawn = points.current;
       const now = drawn && drawing ? [{ points: drawn, color: drawing.color, width: WIDE }] : [];
-      drawStrokes(context, paper.current!.width, paper.current!.height, [...look.strokes, ...now]);
+      // Strokes are of the first picture where two are side by side.
+      const wide = paper.current!.width * (look.divided === 'beside' ? 0.5 : 1);
+      drawStrokes(context, wide, paper.current!.height, [...look.strokes, ...now]);
     };
     const ask = () => {
       asked ||= requestAnimationFrame(draw);
@@ -154,7 +156,9 @@ export function Picture({ stage, look, pictured, drawing }: PictureProps) {
   }, [stage, look, pictured, drawing]);
 
   const pointOf = (event: PointerEvent): StrokePoint => {
-    const { left, top, width, height } = event.currentTarget.getBoundingClientRect();
+    const box = event.currentTarget.getBoundingClientRect();
+    const { left, top, height } = box;
+    const width = box.width * (look.divided === 'beside' ? 0.5 : 1);
     const pressure = event.pointerType === 'pen' ? event.pressure : 0.5;
     return [
       (event.clientX - left - width / 2) / height,
