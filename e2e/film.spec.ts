@@ -174,4 +174,35 @@ test('films have every frame in its place, in every kind of file; what is cancel
     await film(page, 'one picture');
     expect(written).toBe(1);
   });
+
+  await test.step('a film as the reference lies over the view, and is there after a reload', async () => {
+    await type(panel.getByRole('spinbutton', { name: 'Last frame of the film' }), '30');
+    const file = await film(page, 'WebM');
+    await page.getByRole('button', { name: 'Leave the film' }).click();
+    await page.getByRole('button', { name: 'Compare before and after' }).click();
+    await page.locator('input[aria-label="Reference video"]').setInputFiles(file);
+    const box = page.getByRole('region', { name: 'Reference video' });
+    await box.getByRole('button', { name: 'over the view' }).click();
+    await type(box.getByRole('spinbutton', { name: 'Frame at which the video starts' }), '12');
+    const stored = () =>
+      page.evaluate(
+        () =>
+          new Promise<number | undefined>((resolve) => {
+            const open = indexedDB.open('evlay');
+            open.onsuccess = () => {
+              const all = open.result.transaction('references').objectStore('references').getAll();
+              all.onsuccess = () => {
+                open.result.close();
+                resolve((all.result[0] as { offset: number } | undefined)?.offset);
+              };
+            };
+          }),
+      );
+    await expect.poll(stored).toBe(12);
+    await page.reload();
+    await expect(box.getByRole('spinbutton', { name: 'Frame at which the video starts' })).toHaveText('12');
+    await expect(box.getByRole('button', { name: 'over the view' })).toHaveAttribute('aria-pressed', 'true');
+    await box.getByRole('button', { name: 'Take the video away' }).click();
+    await expect.poll(stored).toBe(undefined);
+  });
 });

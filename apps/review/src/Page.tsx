@@ -1,4 +1,4 @@
-import { frameNumber, maxWeight, type Note, type Stroke } from '@evlay/core';
+import { frameNumber, type Note, type Stroke } from '@evlay/core';
 import { NOTES_ENDING, type ReviewFile, writeNotes } from '@evlay/core/format';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Drives } from './Drives.js';
@@ -6,9 +6,10 @@ import { type Kept, keep, readKept } from './kept.js';
 import { Notes } from './Notes.js';
 import { type Divided, type Look, Picture, type Pictured } from './Picture.js';
 import type { Stage } from './stage.js';
+import { Transport } from './Transport.js';
+import { Turns } from './Turns.js';
 import { useVoice } from './use-voice.js';
 
-const SPEEDS = [0.25, 0.5, 1, 2];
 const INK = '#FFC857';
 
 /** The page of a review: plays, compares, takes notes, and sends them back. */
@@ -205,42 +206,11 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
         <aside>
           <Drives stage={stage} frame={frame} />
           {review.layers.length > 0 && (
-            <section aria-label="Layers to turn">
-              <h2>Turn up and down</h2>
-              {main.player.layers
-                .filter(({ id }) => review.layers.includes(id))
-                .map(({ id, name, mode, weight }) => {
-                  const own = kept.weights[id];
-                  const value = own ?? (typeof weight === 'number' ? weight : 1);
-                  return (
-                    <label key={id} className="turn">
-                      <span>{name}</span>
-                      <input
-                        type="range"
-                        min={0}
-                        max={maxWeight(mode)}
-                        step={0.01}
-                        value={value}
-                        onChange={({ target }) =>
-                          change({ weights: { ...kept.weights, [id]: Number(target.value) } })
-                        }
-                      />
-                      <output>{own === undefined ? 'as it is' : own.toFixed(2)}</output>
-                      <button
-                        type="button"
-                        aria-label={`${name} as it is`}
-                        disabled={own === undefined}
-                        onClick={() => {
-                          const { [id]: _, ...others } = kept.weights;
-                          change({ weights: others });
-                        }}
-                      >
-                        ↺
-                      </button>
-                    </label>
-                  );
-                })}
-            </section>
+            <Turns
+              layers={main.player.layers.filter(({ id }) => review.layers.includes(id))}
+              weights={kept.weights}
+              onTurn={(weights) => change({ weights })}
+            />
           )}
           <Notes
             notes={kept.notes}
@@ -313,55 +283,22 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
           </section>
         </aside>
       </div>
-      <footer>
-        <button type="button" className="lamp" onClick={() => setPlaying(!playing)}>
-          {playing ? 'Pause' : 'Play'}
-        </button>
-        <button type="button" aria-label="One frame back" onClick={() => goTo(Math.round(frame) - 1)}>
-          ‹
-        </button>
-        <button type="button" aria-label="One frame on" onClick={() => goTo(Math.round(frame) + 1)}>
-          ›
-        </button>
-        <output aria-label="Frame">{String(number).padStart(4, '0')}</output>
-        <div className="axis">
-          <input
-            type="range"
-            aria-label="Frame that is seen"
-            min={first}
-            max={last}
-            step={1}
-            value={Math.round(frame)}
-            onChange={({ target }) => {
-              setPlaying(false);
-              goTo(Number(target.value));
-            }}
-          />
-          {kept.notes.map(({ id, frame: at }) => (
-            <i key={id} style={{ left: `${(100 * (at - first)) / Math.max(1, last - first)}%` }} />
-          ))}
-        </div>
-        <select aria-label="Speed" value={speed} onChange={({ target }) => setSpeed(Number(target.value))}>
-          {SPEEDS.map((one) => (
-            <option key={one} value={one}>
-              {one}×
-            </option>
-          ))}
-        </select>
-        <label className="onion">
-          around
-          <input
-            type="number"
-            aria-label="Frames around that are seen through, 0 for none"
-            min={0}
-            max={60}
-            value={onion}
-            onChange={({ target }) =>
-              setOnion(Math.max(0, Math.min(60, Math.round(Number(target.value) || 0))))
-            }
-          />
-        </label>
-      </footer>
+      <Transport
+        range={project.range}
+        frame={frame}
+        number={number}
+        notes={kept.notes}
+        playing={playing}
+        speed={speed}
+        onion={onion}
+        onPlay={setPlaying}
+        onGo={(to) => {
+          setPlaying(false);
+          goTo(to);
+        }}
+        onSpeed={setSpeed}
+        onOnion={setOnion}
+      />
     </main>
   );
 }

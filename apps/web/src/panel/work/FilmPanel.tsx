@@ -4,7 +4,7 @@ import { perform, refusalOf } from '../../commands/command.js';
 import { stretches } from '../../commands/scene/bake.js';
 import { changeFilm, closeFilm, startFilm, stopFilm } from '../../commands/view/film.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
-import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
 import type { Filming, FilmKind, FilmSettings } from '../../editor/session.js';
 import { encodingRefusal } from '../../jobs/film-encoders.js';
 import { picturesOf } from '../../jobs/film-layout.js';
@@ -12,6 +12,7 @@ import { Choice } from '../../ui/Choice.js';
 import { ProgressBar } from '../../ui/ProgressBar.js';
 import { Row } from '../../ui/Row.js';
 import { Select } from '../../ui/Select.js';
+import { FrameRange } from './FrameRange.js';
 import { WorkPanel } from './WorkPanel.js';
 
 const KINDS: readonly (readonly [FilmKind, string, string])[] = [
@@ -42,7 +43,6 @@ export function FilmPanel() {
   const film = useSession((state) => state.film);
   const filming = useSession((state) => state.filming);
   const project = useProject((current) => current);
-  const first = useFirst();
   const reference = useSession((state) => state.reference);
   const [refused, setRefused] = useState<string>();
   const { kind = 'mp4', width = 0, height = 0 } = film ?? {};
@@ -70,19 +70,6 @@ export function FilmPanel() {
       decimals={0}
       width="52px"
       onChange={(next) => set(to(Math.max(16, Math.round(next))))}
-    />
-  );
-  const frame = (label: string, k: 0 | 1) => (
-    <LocalNumber
-      label={label}
-      read={() => film.range[k]}
-      step={1}
-      decimals={0}
-      origin={first}
-      width="52px"
-      onChange={(value) =>
-        set({ range: k === 0 ? [Math.round(value), film.range[1]] : [film.range[0], Math.round(value)] })
-      }
     />
   );
   return (
@@ -124,9 +111,7 @@ export function FilmPanel() {
         </Box>
       </Row>
       <Row label="frames">
-        {frame('First frame of the film', 0)}
-        <Text color="quiet">to</Text>
-        {frame('Last frame of the film', 1)}
+        <FrameRange of="film" range={film.range} onChange={(range) => set({ range })} />
         {marks.length > 0 && (
           <Select
             label="A stretch from mark to mark"

@@ -2,11 +2,11 @@ import { Box, Button, Text } from '@chakra-ui/react';
 import { layerTags } from '@evlay/core';
 import { perform, refusalOf } from '../../commands/command.js';
 import { changeReview, closeReview, saveReview } from '../../commands/view/review.js';
-import { LocalNumber } from '../../controls/DragNumber.js';
-import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
+import { useEditor, useProject, useSession } from '../../editor/context.js';
 import type { ReviewSettings } from '../../editor/session.js';
 import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
+import { FrameRange } from './FrameRange.js';
 import { WorkPanel } from './WorkPanel.js';
 
 const toggled = (list: readonly string[], one: string): readonly string[] =>
@@ -18,24 +18,10 @@ export function ReviewPanel() {
   const review = useSession((state) => state.review);
   const variants = useProject((project) => project.variants);
   const layers = useProject((project) => project.layers);
-  const first = useFirst();
   if (!review) return null;
   const set = (values: Partial<ReviewSettings>) => perform(editor, changeReview, values);
   const reason = refusalOf(editor, saveReview, review)?.reason;
   const tags = layerTags(layers);
-  const frame = (label: string, k: 0 | 1) => (
-    <LocalNumber
-      label={label}
-      read={() => review.range[k]}
-      step={1}
-      decimals={0}
-      origin={first}
-      width="52px"
-      onChange={(value) =>
-        set({ range: k === 0 ? [Math.round(value), review.range[1]] : [review.range[0], Math.round(value)] })
-      }
-    />
-  );
   return (
     <WorkPanel
       label="Review file"
@@ -66,9 +52,7 @@ export function ReviewPanel() {
         and drawings, and sends them back as a small file that you drop here.
       </Text>
       <Row label="frames">
-        {frame('First frame of the review', 0)}
-        <Text color="quiet">to</Text>
-        {frame('Last frame of the review', 1)}
+        <FrameRange of="review" range={review.range} onChange={(range) => set({ range })} />
       </Row>
       <Row label="variants">
         {variants.length === 0 ? (
