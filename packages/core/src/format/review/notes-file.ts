@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import type { Note } from '../layer/notes/note.js';
-import { decodeText, FileError, inFile } from './error.js';
-import { parseJson } from './json.js';
-import { LIMITS } from './limits.js';
-import { listOf, readBy, recordOf } from './schema.js';
+import type { Note } from '../../layer/notes/note.js';
+import { decodeText, FileError, inFile } from '../error.js';
+import { parseJson } from '../json.js';
+import { LIMITS } from '../limits.js';
+import { listOf, readBy, recordOf } from '../schema.js';
 
 /** `NAME.evlay-notes`: what somebody who has only a review file sends back. JSON, made to be small. */
 export const NOTES_ENDING = '.evlay-notes';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { FileError } from './error.js';
-import { parseJson } from './json.js';
-import { listOf, readBy } from './schema.js';
+import { FileError } from '../error.js';
+import { parseJson } from '../json.js';
+import { listOf, readBy } from '../schema.js';
 
 /** What a review file holds beside the page that it is. */
 export interface ReviewFile {
