@@ -61,6 +61,9 @@ for (const theme of ['dark', 'light'] as const)
     for (const [name, panel] of [
       ['Merge with the layer below', 'Merge layers'],
       ['Compare before', 'Compare'],
+      ['Make a film', 'Film'],
+      ['Show the notes', 'Notes'],
+      ['Make a review file', 'Review file'],
     ]) {
       await command(page, name);
       await expect(page.getByRole('region', { name: panel })).toBeVisible();

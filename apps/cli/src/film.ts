@@ -7,6 +7,7 @@ import { FileError, quote, writeProject } from '@evlay/core/format';
 import type { Page } from 'playwright-core';
 import { checkOut, openStack, tellWarnings, writeFile } from './files.js';
 import { showProgress } from './report.js';
+import { noVariant } from './review.js';
 import { checkStandardOutput } from './standard.js';
 
 export interface FilmFlags {
@@ -68,9 +69,9 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
     throw new FileError('application', 'it is not built, expected `npm run build` before a film');
   const { project, warnings } = await openStack(path, flags.root);
   tellWarnings(warnings);
-  for (const name of flags.variant ?? [])
-    if (!project.variants.some((one) => one.name === name))
-      throw new FileError(path, `no variant is called ${quote(name)}`);
+  const known = project.variants.map(({ name }) => name);
+  const missing = flags.variant?.find((name) => !known.includes(name));
+  if (missing !== undefined) throw noVariant(path, missing, known);
   if (
     flags.camera !== undefined &&
     !project.scene.props.some(({ name, camera }) => camera && name === flags.camera)

@@ -18,6 +18,13 @@ export interface ReviewFlags {
 /** The page of a review, as it was built. */
 const PAGE = new URL('../../review/dist/index.html', import.meta.url);
 
+/** Says that there is no variant of a name, and which there are. */
+export const noVariant = (path: string, name: string, known: readonly string[]): FileError =>
+  new FileError(
+    path,
+    `no variant is called ${quote(name)}, expected ${known.length > 0 ? `one of ${known.map(quote).join(', ')}` : 'none: the stack has no variants'}`,
+  );
+
 /** `evlay review`: one page that plays variants of a project in any browser, and takes notes. */
 export async function reviewCommand(path: string, flags: ReviewFlags): Promise<void> {
   const { out, json } = flags;
@@ -29,11 +36,7 @@ export async function reviewCommand(path: string, flags: ReviewFlags): Promise<v
   const known = project.variants.map(({ name }) => name);
   const variants = flags.variant ?? known;
   const missing = variants.find((name) => !known.includes(name));
-  if (missing !== undefined)
-    throw new FileError(
-      path,
-      `no variant is called ${quote(missing)}, expected one of ${known.map(quote).join(', ') || 'none'}`,
-    );
+  if (missing !== undefined) throw noVariant(path, missing, known);
   const layers = (flags.turn ?? []).map((name) => project.layers[indexOfLayer(path, project, name)].id);
   if (!existsSync(PAGE))
     throw new FileError('review page', 'it is not built, expected `npm ci`, which builds it');

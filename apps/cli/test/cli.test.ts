@@ -15,7 +15,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { compileStack, evaluateStack, restPose } from '@evlay/core';
-import { readStack } from '@evlay/core/format';
+import { readProject, readReview, readStack } from '@evlay/core/format';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
 import { unzipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
@@ -995,6 +995,50 @@ describe('odd calls', () => {
     expect(status).toBe(0);
     expect(readFileSync(join(folder, 'kept-merged.glb'), 'utf8')).toBe('mine');
     expect(readFileSync(join(folder, 'kept.json'), 'utf8')).toContain('kept-merged-2.glb');
+  });
+});
+
+describe('evlay review and film', () => {
+  it('make a page that has the project in it, and say what they cannot make', async () => {
+    const made = evlay(
+      'review',
+      'stack.json',
+      '--out',
+      'review.html',
+      '--turn',
+      'Arm',
+      '--range',
+      '10:60',
+      '--json',
+    );
+    expect(made.status, made.stderr).toBe(0);
+    const html = readFileSync(join(folder, 'review.html'), 'utf8');
+    expect(JSON.parse(made.stdout)).toMatchObject({ bytes: html.length, range: [10, 60], variants: [] });
+    const [, json] = /<script id="evlay-review" type="application\/json">(.*?)<\/script>/s.exec(html)!;
+    const review = readReview(json);
+    const { project } = await readProject(review.project, 'review.evlay');
+    expect(project.layers.map(({ name }) => name)).toEqual(['Base', 'Arm', 'Lean']);
+    expect(project.layers.find(({ id }) => id === review.layers[0])?.name).toBe('Arm');
+    expect(project.range).toEqual([10, 60]);
+    // The page asks nothing of a network.
+    expect(html).toContain("default-src 'none'");
+    expect(html).not.toMatch(/(src|href)="(https?:)?\/\//);
+    for (const [call, reason] of [
+      [['review', 'stack.json', '--out', 'x.txt'], /expected a name that ends in \.html/],
+      [
+        ['review', 'stack.json', '--out', 'x.html', '--variant', 'no'],
+        /no variant is called "no", expected none: the stack has no variants/,
+      ],
+      [['review', 'stack.json', '--out', 'x.html', '--turn', 'no'], /no/],
+      [['film', 'stack.json', '--out', 'x.avi'], /\.mp4, \.webm/],
+      [['film', 'stack.json', '--out', 'x.mp4', '--camera', 'no'], /no camera is called "no"/],
+    ] as const) {
+      const { status, stderr } = evlay(...call);
+      expect([status, stderr.split('\n').length]).toEqual([1, 2]);
+      expect(stderr).toMatch(reason);
+    }
+    expect(evlay('film', 'stack.json', '--out', 'x.mp4', '--size', 'large').status).toBe(2);
+    expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
   });
 });
 
