@@ -1,6 +1,7 @@
+import type { Prop } from '@evlay/core';
 import { characterOf, jointIndex, propsFrom, rigHeight } from '@evlay/core/rig';
 import { loadStack, type Moment, type Player, playerOf } from '@evlay/player';
-import { type Driver, drive } from '@evlay/player/three';
+import { type Driver, drive, figureOf } from '@evlay/player/three';
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { clone } from 'three/addons/utils/SkeletonUtils.js';
@@ -34,12 +35,22 @@ export async function openStage(project: Uint8Array): Promise<Stage> {
     player.project.scene.characters.map(async ({ figure }) => {
       if (!figure) return undefined;
       try {
-        return (await new GLTFLoader().parseAsync(figure.bytes.slice().buffer, '')).scene;
+        return figureOf(await loaded(figure.bytes));
       } catch {
         // What cannot be shown, such as a packed mesh, is seen as bones.
         return undefined;
       }
     }),
+  );
+  const models = await Promise.all(
+    player.project.scene.props.map(({ model }) =>
+      model
+        ? loaded(model.bytes).then(
+            ({ scene }) => shaded(scene),
+            () => undefined,
+          )
+        : undefined,
+    ),
   );
   const scale = SEEN_HEIGHT / (rigHeight(characterOf(player.project.rig)) || SEEN_HEIGHT);
   const scene = new THREE.Scene();
@@ -67,7 +78,7 @@ export async function openStage(project: Uint8Array): Promise<Stage> {
     ...((player.project.ground ?? [0, 0, 0]).map((at) => at * scale) as [number, number, number]),
   );
   scene.add(ground);
-  const cast = (own: Player, through?: string) => castOf(own, figures, scale, through);
+  const cast = (own: Player, through?: string) => castOf(own, figures, models, scale, through);
   const main = cast(player);
   const second = cast(playerOf(player.project));
   const ghosts = ['#56B4E9', '#E69F00'].map((color) => cast(playerOf(player.project), color));
@@ -76,9 +87,34 @@ export async function openStage(project: Uint8Array): Promise<Stage> {
   return { scene, scale, main, second, ghosts };
 }
 
+const loaded = (bytes: Uint8Array) => new GLTFLoader().parseAsync(bytes.slice().buffer as ArrayBuffer, '');
+
+/** An object whose meshes throw shadows. */
+function shaded(object: THREE.Object3D): THREE.Object3D {
+  object.traverse((node) => {
+    node.castShadow = (node as THREE.Mesh).isMesh;
+  });
+  return object;
+}
+
+/** A prop without a file. */
+function shapeOf({ shape, size }: Prop): THREE.Object3D {
+  const geometry =
+    shape === 'ball'
+      ? new THREE.SphereGeometry(0.5, 20, 14)
+      : shape === 'cylinder'
+        ? new THREE.CylinderGeometry(0.5, 0.5, 1, 24)
+        : new THREE.BoxGeometry(1, 1, 1);
+  geometry.scale(...size);
+  return shaded(
+    new THREE.Mesh(geometry, new THREE.MeshStandardMaterial({ color: '#7A6548', roughness: 0.8 })),
+  );
+}
+
 function castOf(
   player: Player,
   figures: readonly (THREE.Object3D | undefined)[],
+  models: readonly (THREE.Object3D | undefined)[],
   scale: number,
   through?: string,
 ): Cast {
@@ -107,34 +143,21 @@ function castOf(
           depthWrite: false,
         });
     });
-    const { stand } = scene.characters[k];
-    if (stand && k > 0) {
-      own.position.set(...stand.at);
-      own.rotation.y = (stand.heading * Math.PI) / 180;
-      own.scale.setScalar(stand.scale);
-    }
     top.add(own);
     drivers.push(drive(player, own, k));
   }
   if (through === undefined) {
     const first = propsFrom(rig);
-    for (const [k, { shape, size, camera, hidden }] of scene.props.entries()) {
-      if (camera || hidden) continue;
-      const mesh = new THREE.Mesh(
-        shape === 'ball'
-          ? new THREE.SphereGeometry(0.5, 20, 14)
-          : shape === 'cylinder'
-            ? new THREE.CylinderGeometry(0.5, 0.5, 1, 24)
-            : new THREE.BoxGeometry(1, 1, 1),
-        new THREE.MeshStandardMaterial({ color: '#7A6548', roughness: 0.8 }),
-      );
-      mesh.castShadow = true;
-      const size3 = new THREE.Matrix4().makeScale(...size);
-      mesh.matrixAutoUpdate = false;
-      top.add(mesh);
+    for (const [k, prop] of scene.props.entries()) {
+      if (prop.camera || prop.hidden) continue;
+      const own = models[k]?.clone() ?? shapeOf(prop);
+      const place = new THREE.Group();
+      place.matrixAutoUpdate = false;
+      place.add(own);
+      top.add(place);
       drivers.push(({ matrices }) => {
-        mesh.matrix.fromArray(matrices, 16 * (first + k)).multiply(size3);
-        mesh.matrixWorldNeedsUpdate = true;
+        place.matrix.fromArray(matrices, 16 * (first + k));
+        place.matrixWorldNeedsUpdate = true;
       });
     }
   }
