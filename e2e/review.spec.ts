@@ -70,9 +70,14 @@ test('a review goes out as one page, plays without a network, and comes back as 
     await review.goto(pathToFileURL(file).href);
     await expect(review.getByRole('heading', { name: project.name })).toBeVisible();
     const frame = review.getByLabel('Frame', { exact: true });
-    await review.getByRole('button', { name: 'Play' }).click();
-    await expect(frame).not.toHaveText('0000');
-    await review.getByRole('button', { name: 'Pause' }).click();
+    // Keys are the page's as soon as it is there.
+    await review.keyboard.press('ArrowRight');
+    await expect(frame).toHaveText('0001');
+    await review.keyboard.press(' ');
+    await expect(frame).not.toHaveText('0001');
+    await review.keyboard.press(' ');
+    await expect(review.getByRole('button', { name: 'Play' })).toBeVisible();
+    await expectAccessible(review);
     await review.getByRole('slider', { name: 'Frame that is seen' }).fill('62');
     await expect(frame).toHaveText('0062');
     await review.getByRole('combobox', { name: 'Variant' }).selectOption('heavy');
@@ -86,7 +91,11 @@ test('a review goes out as one page, plays without a network, and comes back as 
     for (const [x, y] of drawn.slice(1)) await review.mouse.move(paper.x + x, paper.y + y);
     await review.mouse.up();
     await review.getByRole('textbox', { name: 'What you say about this frame' }).fill('A little less');
+    await review.getByRole('button', { name: 'speak' }).click();
+    await review.getByRole('button', { name: 'stop recording' }).click();
+    await expect(review.getByText('What you said goes with the note.')).toBeVisible();
     await review.getByRole('button', { name: 'Add the note' }).click();
+    await expect(review.locator('audio')).toHaveCount(1);
     await review.getByRole('slider', { name: 'Weary lean' }).fill('0.6');
     await review.getByRole('textbox', { name: 'Your name' }).fill('Ada');
     // Everything is there after the page is opened anew.
@@ -103,6 +112,7 @@ test('a review goes out as one page, plays without a network, and comes back as 
     const sent = readNotes('back.evlay-notes', readFileSync(back));
     notes = sent.notes;
     expect(sent.weights).toEqual({ [lean.id]: 0.6 });
+    expect(notes[0].voice?.type).toMatch(/^audio\//);
     const [{ points }] = notes[0].strokes;
     // To half a pixel where it was drawn.
     for (const [x, y] of drawn)
@@ -119,6 +129,7 @@ test('a review goes out as one page, plays without a network, and comes back as 
     await dropFile(page, 'back.evlay-notes', readFileSync(back));
     const panel = page.getByRole('region', { name: 'Notes', exact: true });
     await expect(panel.getByText('A little less')).toBeVisible();
+    await expect(panel.locator('audio')).toHaveJSProperty('error', null);
     await expect(page.getByRole('button', { name: 'Note of Ada at frame 62' })).toBeVisible();
     await panel.getByRole('button', { name: /^Go to the note at 62/ }).click();
     await expect(page.locator('canvas[data-notes]')).toBeVisible();

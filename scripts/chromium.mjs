@@ -13,5 +13,8 @@ export const CHROMIUM = {
     '--disable-sync',
     '--no-first-run',
     '--disable-quic',
+    // A microphone that hums, for what is spoken.
+    '--use-fake-device-for-media-stream',
+    '--use-fake-ui-for-media-stream',
   ],
 };

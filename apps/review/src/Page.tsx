@@ -86,6 +86,23 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
     return () => cancelAnimationFrame(asked);
   }, [playing, speed, first, last, project.fps, look]);
 
+  useEffect(() => {
+    const typed = (event: KeyboardEvent) => {
+      const { tagName } = event.target as HTMLElement;
+      // A field has its own keys, a button the space bar.
+      if (/^(INPUT|TEXTAREA|SELECT|AUDIO)$/.test(tagName) || (tagName === 'BUTTON' && event.key === ' '))
+        return;
+      if (event.key === ' ') setPlaying((before) => !before);
+      else if (event.key === 'ArrowRight' || event.key === 'ArrowLeft') {
+        setPlaying(false);
+        goTo(Math.round(look.frame) + (event.key === 'ArrowRight' ? 1 : -1));
+      } else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', typed);
+    return () => window.removeEventListener('keydown', typed);
+  }, [goTo, look]);
+
   // Notes at this frame are seen while it stands still.
   const here = kept.notes.filter((note) => !playing && Math.abs(note.frame - frame) < 0.5);
   look.strokes = [...here.flatMap((note) => note.strokes), ...strokes];
@@ -102,7 +119,7 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
     [drawing],
   );
   const addNote = async () => {
-    const said = await voice.stop();
+    const said = await voice.take();
     const note: Note = {
       id: crypto.randomUUID(),
       frame: Math.round(frame),
@@ -135,7 +152,7 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
     setTimeout(() => URL.revokeObjectURL(link.href), 1000);
   };
   const number = frameNumber(project, Math.round(frame));
-  const nothing = text.trim() === '' && strokes.length === 0 && !voice.recording;
+  const nothing = text.trim() === '' && strokes.length === 0 && !voice.recording && !voice.said;
   const choice = (k: 0 | 1) => (
     <select
       aria-label={k === 0 ? 'Variant' : 'The other variant'}
@@ -152,21 +169,7 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
   );
   const cameras = project.scene.props.filter((prop) => prop.camera);
   return (
-    <main
-      onKeyDown={(event) => {
-        if (
-          /^(INPUT|TEXTAREA|SELECT|BUTTON)$/.test((event.target as HTMLElement).tagName) &&
-          event.key === ' '
-        )
-          return;
-        if (/^(INPUT|TEXTAREA|SELECT)$/.test((event.target as HTMLElement).tagName)) return;
-        if (event.key === ' ') setPlaying(!playing);
-        else if (event.key === 'ArrowRight') goTo(Math.round(frame) + 1);
-        else if (event.key === 'ArrowLeft') goTo(Math.round(frame) - 1);
-        else return;
-        event.preventDefault();
-      }}
-    >
+    <main>
       <header>
         <h1>{review.name}</h1>
         {choice(0)}
@@ -247,14 +250,15 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
                   take back
                 </button>
               )}
-              <button type="button" aria-pressed={voice.recording} onClick={() => void voice.toggle()}>
-                {voice.recording ? 'recording …' : 'speak'}
+              <button type="button" aria-pressed={voice.recording} onClick={() => voice.toggle()}>
+                {voice.recording ? 'stop recording' : voice.said ? 'speak anew' : 'speak'}
               </button>
               <span className="grow" />
               <button type="button" className="lamp" disabled={nothing} onClick={() => void addNote()}>
                 Add the note
               </button>
             </div>
+            {voice.said && <p className="quiet">What you said goes with the note.</p>}
             {voice.refused && <p role="alert">{voice.refused}</p>}
           </section>
           <section className="new">
