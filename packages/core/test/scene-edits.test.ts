@@ -39,6 +39,7 @@ import { readCameras, readProject, writeGlb, writeProject } from '../src/format/
 import {
   compileStack,
   evaluateStack,
+  finished,
   holding,
   keyed,
   newKey,
@@ -509,7 +510,7 @@ describe('what is tied to something that moves', () => {
       const { merged } = await mergedRun(plan, {});
       const takes = putMerged(acted, plan, merged);
       expect(takes.layers.every((layer) => takeOf(layer))).toBe(true);
-      const { project: kept, touches, layers } = keepTouching(takes);
+      const { project: kept, touches, layers } = finished(keepTouching(takes));
       // One of the two arms stays on the other, and nothing else touches.
       expect(touches.length, JSON.stringify(touches)).toBe(1);
       const [{ limb, point, space, span }] = touches;

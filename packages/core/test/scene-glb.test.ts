@@ -10,7 +10,15 @@ import { lampLighting } from '../../demo/src/wick/lamp-lighting.js';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { bakeBlock, bakedScene, planBake, samplesOfCharacter } from '../src/bake/index.js';
 import { addCharacter, hangAsRope, standCharacter } from '../src/edit/index.js';
-import { readCharacter, readSkeleton, ropeFile, writeGlb, writeOnCharacter } from '../src/format/index.js';
+import {
+  joinGlb,
+  readCharacter,
+  readSkeleton,
+  ropeFile,
+  splitGlb,
+  writeGlb,
+  writeOnCharacter,
+} from '../src/format/index.js';
 import { compileStack, evaluateStack, type Project, restPose } from '../src/index.js';
 import { characterOf, jointIndex, placePose, rigHeight, rigOfCharacter } from '../src/rig/index.js';
 
@@ -24,6 +32,18 @@ function bakedAll(project: Project): Uint8Array[] {
       ? writeOnCharacter(figure.bytes, rig, own, project.name)
       : writeGlb(rig, own, { name: project.name, metresPerUnit: project.metresPerUnit });
   });
+}
+
+/** A file with an extension that nobody knows: on a node, and as what an animation moves. */
+function withStranger(file: Uint8Array, required = false): Uint8Array {
+  const { json, bin, others } = splitGlb(file);
+  const gltf = JSON.parse(json);
+  const stranger = { VND_stranger: { node: 1 } };
+  gltf.extensionsUsed = [...(gltf.extensionsUsed ?? []), 'VND_stranger'];
+  if (required) gltf.extensionsRequired = ['VND_stranger'];
+  gltf.nodes[0].extensions = stranger;
+  gltf.animations.at(-1).channels.push({ sampler: 0, target: { path: 'pointer', extensions: stranger } });
+  return joinGlb({ json: JSON.stringify(gltf), bin, others });
 }
 
 const named = (top: Object3D, name: string): Object3D => {
@@ -137,7 +157,15 @@ describe('one GLB of all characters', () => {
       layers: [{ ...(await lampLighting(new Uint8Array())).layers[0], content: { kind: 'nothing' } }],
     };
     const both = addCharacter(project, { ...figure, name: 'Two', takes: [], metresPerUnit: 1 }).project;
-    const { bytes } = bakedScene(both, ['One', 'Two'], bakedAll(both));
+    // What an extension says that is not known would name nodes and textures of another file.
+    const baked = bakedAll(both).map((file, k) => (k === 0 ? file : withStranger(file)));
+    const { bytes, warnings } = bakedScene(both, ['One', 'Two'], baked);
+    expect(warnings).toEqual([expect.stringMatching(/^Two: what VND_stranger says is left out/)]);
+    expect(splitGlb(bytes).json).not.toContain('VND_stranger');
+    const needy = withStranger(baked[0], true);
+    expect(() => bakedScene(both, ['One', 'Two'], [needy, baked[1]])).toThrow(
+      /One: its file needs "VND_stranger"/,
+    );
     const issues = (await validateBytes(bytes)).issues.messages.filter(({ severity }) => severity === 0);
     // The pictures are no pictures; all else is in order.
     expect(issues.filter(({ code }) => !/IMAGE/.test(code))).toEqual([]);

@@ -1,5 +1,6 @@
 import { compileStack } from '../evaluate/compile.js';
 import { evaluateStack } from '../evaluate/evaluate.js';
+import type { Steps } from '../job/steps.js';
 import type { StandingSpan } from '../layer/held-contacts.js';
 import type { Project } from '../layer/project.js';
 import { multiplyInverse, rotate } from '../math/quaternion.js';
@@ -35,7 +36,7 @@ const { height: NEAR, speed: FAST } = CONTACT_LIMITS;
  * whole frames, nearer than {@link CONTACT_LIMITS} says and slower than it says, both against what is touched. Of several
  * things at once it is the one against which the point moves least.
  */
-export function touchesIn(project: Project): Touch[] {
+export function* touchesIn(project: Project): Steps<Touch[]> {
   const { rig, range, fps, metresPerUnit, scene } = project;
   const limbs = compiledLimbs(rig, project.limbs);
   const ends = limbs.flatMap((limb) => {
@@ -66,6 +67,7 @@ export function touchesIn(project: Project): Touch[] {
   for (let frame = Math.ceil(range[0]); frame <= range[1]; frame++) {
     evaluateStack(stack, frame, pose);
     const placed = placePose(rig, pose);
+    yield (frame - range[0]) / (range[1] - range[0] + 1);
     for (const [p, pair] of pairs.entries()) {
       const [point, gap] = nearest(placed, pair.end.points, pair.thing);
       if (gap > near) continue;

@@ -219,11 +219,26 @@ function movedBy(start: Starts, shared: Readonly<Record<string, number>>) {
   const offset = (into: string): number => shared[into] ?? start[into as List];
   return (list: List, element: Json): Json => {
     const own = structuredClone(element);
+    leaveUnknown(own);
     for (const [of, path, into] of INDICES) if (of === list) shift(own, path.split('.'), offset(into));
     if (list === 'materials') shiftTextures(own, start.textures);
     if (list === 'bufferViews') moveView(own, start);
     return own;
   };
+}
+
+/** Leaves out what extensions say whose indices are not known; what they animate with it. */
+function leaveUnknown(value: unknown): void {
+  if (typeof value !== 'object' || value === null) return;
+  const { extensions, channels } = value as {
+    extensions?: Json;
+    channels?: { target?: { node?: number } }[];
+  };
+  for (const name of Object.keys(extensions ?? {})) if (!KNOWN.test(name)) delete extensions![name];
+  if (extensions && Object.keys(extensions).length === 0) delete (value as Json).extensions;
+  if (Array.isArray(channels))
+    (value as Json).channels = channels.filter(({ target }) => target?.node !== undefined);
+  for (const [key, own] of Object.entries(value)) if (key !== 'extras') leaveUnknown(own);
 }
 
 /** Adds to the numbers at a path. */

@@ -70,19 +70,31 @@ export const keepTheTouching = command({
       : { reason: 'There is no other character and no prop that could be touched' };
   },
   run(editor, _, change) {
-    const kept = keepTouching(editor.history.project());
-    const top = kept.layers.at(-1);
-    if (top === undefined) {
-      notify({
-        title: 'Nothing is touched',
-        text: 'In the range no hand or foot stays for a fifth of a second within 4 cm of another character or a prop.',
-      });
-      return;
-    }
-    change(() => kept.project);
-    editor.session.light(top);
-    const said = kept.touches.map(({ limb, space, span }) => `${limb} on ${space}, ${span.join(' to ')}`);
-    notify({ title: `${kept.layers.length} layers keep what touches`, text: said.slice(0, 4).join('; ') });
+    const project = editor.history.project();
+    workCalmly(editor, {
+      name: 'Looking for what touches',
+      missed: 'nothing was kept',
+      long: project.range[1] - project.range[0] > LONG,
+      steps: keepTouching(project),
+      put(kept) {
+        const top = kept.layers.at(-1);
+        if (top === undefined) {
+          notify({
+            title: 'Nothing is touched',
+            text: 'In the range no hand or foot stays for a fifth of a second within 4 cm of another character or a prop.',
+          });
+          return;
+        }
+        change(() => kept.project);
+        editor.session.light(top);
+        const said = kept.touches.map(({ limb, space, span }) => `${limb} on ${space}, ${span.join(' to ')}`);
+        const count = kept.layers.length;
+        notify({
+          title: `${count} ${count === 1 ? 'layer keeps' : 'layers keep'} what touches`,
+          text: said.slice(0, 4).join('; '),
+        });
+      },
+    });
   },
 });
 

@@ -1,5 +1,6 @@
 import { tidySpans } from '../../check/standing.js';
 import { type Touch, touchesIn } from '../../check/touching.js';
+import type { Steps } from '../../job/steps.js';
 import { holding } from '../../layer/content.js';
 import type { HeldLimb } from '../../layer/held-contacts.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
@@ -10,6 +11,13 @@ import { emptyRecord } from '../../record.js';
 import { limbsOf } from '../../rig/limbs.js';
 import { standOn } from './stand-on.js';
 
+/** A project with the layers that keep what touches, by their ids, and what that was. */
+export interface TouchingKept {
+  readonly project: Project;
+  readonly layers: readonly string[];
+  readonly touches: readonly Touch[];
+}
+
 /** Seconds over which a hand comes to where it stays. */
 const FADE = 0.2;
 
@@ -17,13 +25,10 @@ const FADE = 0.2;
  * Adds layers at the top, one for each thing that is touched, that keep hands and feet where they stay on other characters and on
  * props, whatever the layers below do. Gives the layers and what was found; the same project where nothing is touched.
  */
-export function keepTouching(project: Project): {
-  readonly project: Project;
-  readonly layers: readonly string[];
-  readonly touches: readonly Touch[];
-} {
+export function* keepTouching(project: Project): Steps<TouchingKept> {
   const limbs = limbsOf(project.rig, project.limbs);
-  const touches = touchesIn(project).filter(
+  const found = yield* touchesIn(project);
+  const touches = found.filter(
     ({ limb, space }) => contactSpaceRefusal(project.rig, limbs, space, [limb]) === undefined,
   );
   let next = project;
