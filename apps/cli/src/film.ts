@@ -139,6 +139,11 @@ async function filmed(
       const file = join(folder, 'film');
       await (await Promise.race([download, failed])).saveAs(file);
       return new Uint8Array(readFileSync(file));
+    } catch (error) {
+      if (error instanceof FileError) throw error;
+      // What drives the browser says more than a line.
+      const [line] = String((error as Error).message).split('\n');
+      throw new FileError('film', `the page did not make it: ${line}`);
     } finally {
       await browser.close();
     }

@@ -50,7 +50,7 @@ const drawnNote = fc.record(
 describe('notes that come back', () => {
   it('are the same after a file, whatever was written in them', () => {
     fc.assert(
-      fc.property(fc.array(drawnNote, { maxLength: 5 }), (notes) => {
+      fc.property(fc.uniqueArray(drawnNote, { maxLength: 5, selector: ({ id }) => id }), (notes) => {
         const file = { project: 'Walk', by: 'Ada', notes };
         const plain = (value: unknown) => JSON.parse(JSON.stringify(value));
         expect(plain(readNotes('a.evlay-notes', new TextEncoder().encode(writeNotes(file))))).toEqual(
@@ -88,6 +88,7 @@ describe('notes that come back', () => {
     ).toMatch(/voice\.data/);
     expect(refused({ ...file, weights: { lean: 900 } })).toMatch(/weights\.lean/);
     expect(refused({ ...file, more: 1 })).toMatch(/more: unknown field/);
+    expect(refused({ ...file, notes: [note(), note({ frame: 3 })] })).toMatch(/two notes have one id/);
     expect(refused('no')).toMatch(/b\.evlay-notes/);
   });
 

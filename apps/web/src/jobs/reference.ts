@@ -49,6 +49,7 @@ export function keepReference({ id, session }: Editor): () => void {
       setDisplay(session, { reference: { ...shown, to: shown.to, url } });
     });
   const stop = session.subscribe(({ reference }, before) => {
+    if (session.getState().looking) return;
     if (reference === before.reference || (reference && reference.url === known?.url && !before.reference))
       return;
     clearTimeout(timer);
@@ -59,7 +60,8 @@ export function keepReference({ id, session }: Editor): () => void {
     stop();
     clearTimeout(timer);
     const { reference } = session.getState();
-    // What was changed last is written all the same.
-    if (reference) void write(reference);
+    // What was changed last is written all the same, and the page lets go of the file.
+    const written = reference && !session.getState().looking ? write(reference) : Promise.resolve();
+    void written.then(() => reference && URL.revokeObjectURL(reference.url));
   };
 }

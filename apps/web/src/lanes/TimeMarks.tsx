@@ -4,7 +4,7 @@ import { MessageSquare } from 'lucide-react';
 import { type PointerEvent, useRef, useState } from 'react';
 import { perform } from '../commands/command.js';
 import { moveMark, removeMark, renameMark } from '../commands/project/marks.js';
-import { goToNote, openNotes } from '../commands/project/notes.js';
+import { goToNote } from '../commands/project/notes.js';
 import { scrub, setPlayRange } from '../commands/view/transport.js';
 import { item, openMenu } from '../controls/context-menu.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
@@ -58,10 +58,7 @@ function NoteMarks({ scale }: { scale: TimeScale }) {
         cursor="pointer"
         aria-label={`Note of ${note.by || 'somebody'} at frame ${frameNumber(editor.history.project(), note.frame)}`}
         title={note.text}
-        onClick={() => {
-          if (!editor.session.getState().notes) perform(editor, openNotes, undefined);
-          perform(editor, goToNote, note);
-        }}
+        onClick={() => perform(editor, goToNote, note)}
       >
         <MessageSquare size={12} fill="currentColor" aria-hidden />
       </chakra.button>

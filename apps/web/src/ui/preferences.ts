@@ -15,6 +15,8 @@ interface Preferences {
   readonly trying?: number;
   /** Keys that were changed, by the names of commands. */
   readonly keys: Readonly<Record<string, string>>;
+  /** Who notes are of that are made here. */
+  readonly name: string;
   /** Where a capture stage was listened to last. */
   readonly stage: string;
   /** How things were shown and set last, by the names that an editor's session has for them. */
@@ -30,6 +32,7 @@ export const preferences = createStore<Preferences>()(
       aroundSeconds: 0.27,
       folds: {},
       keys: {},
+      name: '',
       stage: 'ws://localhost:4300',
       session: {},
     }),

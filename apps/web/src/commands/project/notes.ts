@@ -2,24 +2,33 @@ import type { Note, Stroke } from '@evlay/core';
 import { addNote, addReview, changeNote, deleteNote } from '@evlay/core/edit';
 import { readNotes } from '@evlay/core/format';
 import type { Editor } from '../../editor/editor.js';
+import type { NotesOpen, Session } from '../../editor/session.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 
-/** Opens the notes of the project in the right column. */
+const OPENED: NotesOpen = { drawing: false, strokes: [], around: 0, done: false };
+
+/** Opens the notes of the project in the right column; puts them away where they are open. */
 export const openNotes = command({
   name: 'Show the notes',
   palette: 'Play and project',
   looks: true,
-  run: ({ session }) =>
-    session.setState({
-      crossing: undefined,
-      merging: undefined,
-      kit: undefined,
-      film: undefined,
-      review: undefined,
-      notes: { drawing: false, strokes: [], around: 0, done: false },
-    }),
+  run({ session }) {
+    if (session.getState().notes) session.setState({ notes: undefined });
+    else showNotes(session);
+  },
 });
+
+/** Opens the notes; what is drawn there stays. */
+const showNotes = (session: Session): void =>
+  session.setState(({ notes }) => ({
+    crossing: undefined,
+    merging: undefined,
+    kit: undefined,
+    film: undefined,
+    review: undefined,
+    notes: notes ?? OPENED,
+  }));
 
 export const closeNotes = command({
   name: 'Leave the notes',
@@ -108,6 +117,7 @@ export const goToNote = command<Note>({
   name: 'Go to the note',
   looks: true,
   run({ session, transport, events, history }, { frame, view, variant }) {
+    showNotes(session);
     session.setState({ playing: false });
     const known = history.project().variants.some(({ name }) => name === variant);
     if (variant === undefined || known) session.setState({ variant });
@@ -126,7 +136,7 @@ export const takeInNotes = command<ReturnType<typeof readNotes>>({
       variant = added.variant;
       return added.project;
     });
-    perform(editor, openNotes, undefined);
+    showNotes(editor.session);
     const count = file.notes.length;
     notify({
       title: `${count} ${count === 1 ? 'note' : 'notes'} of ${file.by || 'a review'}`,

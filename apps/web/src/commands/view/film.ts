@@ -5,13 +5,17 @@ import { download, fileName } from '../../ui/download.js';
 import { notify } from '../../ui/notify.js';
 import { command } from '../command.js';
 
-/** Opens what a film is made with, on the range as the view shows it. */
+/** Opens what a film is made with, on the range as the view shows it; puts it away where it is open. */
 export const openFilm = command({
   name: 'Make a film',
   palette: 'Play and project',
   looks: true,
   run({ history, session }) {
-    const { film, through, filmRatio, compare: _, ...shown } = session.getState();
+    const { film, through, filmRatio, ...shown } = session.getState();
+    if (film) {
+      session.setState({ film: undefined });
+      return;
+    }
     const { range, fps } = history.project();
     session.setState({
       crossing: undefined,
@@ -19,7 +23,7 @@ export const openFilm = command({
       kit: undefined,
       notes: undefined,
       review: undefined,
-      film: film ?? {
+      film: {
         kind: 'mp4',
         range: shown.playRange ?? range,
         rate: fps,

@@ -11,12 +11,28 @@ export interface Mode {
 
 /** The modes that are on, those that pass first. */
 export function modesOf(state: SessionState): readonly Mode[] {
-  const { touching, brush, drawing, touchUp, autoKey, placing, moveAxes, turnAxes, handle, symmetric } =
-    state;
+  const {
+    touching,
+    brush,
+    drawing,
+    touchUp,
+    autoKey,
+    placing,
+    moveAxes,
+    turnAxes,
+    handle,
+    symmetric,
+    notes,
+  } = state;
   const axes = handle === 'move' ? moveAxes : turnAxes;
   const usual = handle === 'move' ? 'world' : 'joint';
   const modes: (Mode | false)[] = [
     touching && { word: 'onto a surface: click it', leave: { touching: false }, passing: true },
+    notes?.drawing === true && {
+      word: 'drawing a note',
+      leave: { notes: { ...notes, drawing: false } },
+      passing: true,
+    },
     brush && { word: 'brush', leave: { brush: false }, passing: true },
     drawing && { word: 'drawing weights', leave: { drawing: false }, passing: true },
     placing && { word: 'placing the performance', leave: { placing: false }, passing: true },

@@ -4,6 +4,7 @@ import { perform, refusalOf } from '../../commands/command.js';
 import { stretches } from '../../commands/scene/bake.js';
 import { changeFilm, closeFilm, startFilm, stopFilm } from '../../commands/view/film.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
+import { FILM_RATIOS } from '../../controls/film-ratios.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import type { Filming, FilmKind, FilmSettings } from '../../editor/session.js';
 import { encodingRefusal } from '../../jobs/film-encoders.js';
@@ -28,13 +29,6 @@ const SIZES: readonly (readonly [width: number, height: number])[] = [
   [1920, 1080],
   [1080, 1080],
   [640, 360],
-];
-const RATIOS: readonly (readonly [name: string, ratio: number])[] = [
-  ['16 : 9', 16 / 9],
-  ['1.85 : 1', 1.85],
-  ['2.39 : 1', 2.39],
-  ['4 : 3', 4 / 3],
-  ['1 : 1', 1],
 ];
 
 /** How a film is made: of what, how large, what is written on it; and how far it has come. */
@@ -200,7 +194,7 @@ export function FilmPanel() {
           onChoose={(text) => set({ ratio: text === '' ? undefined : Number(text) })}
         >
           <option value="">all of it</option>
-          {RATIOS.map(([name, ratio]) => (
+          {FILM_RATIOS.map(([name, ratio]) => (
             <option key={name} value={ratio}>
               {name}
             </option>

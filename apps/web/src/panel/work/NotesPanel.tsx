@@ -19,6 +19,7 @@ import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { NameField } from '../../ui/NameField.js';
+import { preferences, usePreference } from '../../ui/preferences.js';
 import { Row } from '../../ui/Row.js';
 import { WorkPanel } from './WorkPanel.js';
 
@@ -28,11 +29,12 @@ export function NotesPanel() {
   const notes = useProject((project) => project.notes);
   const seen = useSession((state) => state.notes);
   const [text, setText] = useState('');
+  const name = usePreference((state) => state.name);
   if (!seen) return null;
   const open = notes.filter(({ done }) => !done);
   const shown = seen.done ? notes : open;
   const add = () => {
-    if (perform(editor, noteHere, { text, by: 'me' })) setText('');
+    if (perform(editor, noteHere, { text, by: name })) setText('');
   };
   return (
     <WorkPanel
@@ -71,7 +73,16 @@ export function NotesPanel() {
                 icon={Undo2}
               />
             )}
-            <Box flex="1" />
+            <Input
+              size="xs"
+              flex="1"
+              aria-label="Your name, which stands with your notes"
+              placeholder="your name"
+              maxLength={80}
+              value={name}
+              onChange={({ target }) => preferences.setState({ name: target.value })}
+              onKeyDown={(event) => event.stopPropagation()}
+            />
             <Button
               size="xs"
               bg="lamp"

@@ -4,19 +4,10 @@ import { useState } from 'react';
 import { perform } from '../../commands/command.js';
 import { lookThrough, setView } from '../../commands/view/view.js';
 import { CommandButton } from '../../controls/CommandButton.js';
+import { FILM_RATIOS } from '../../controls/film-ratios.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import { Select } from '../../ui/Select.js';
 import { useSize } from '../use-size.js';
-
-/** Ratios of pictures that are usual, as width by height. */
-const RATIOS: readonly (readonly [name: string, ratio: number])[] = [
-  ['16 : 9', 16 / 9],
-  ['1.85 : 1', 1.85],
-  ['2.39 : 1', 2.39],
-  ['4 : 3', 4 / 3],
-  ['1 : 1', 1],
-  ['9 : 16', 9 / 16],
-];
 
 /** What a camera that is looked through sees of the view: the rest is darkened; and its name, its lock and its ratio. */
 export function ThroughBar() {
@@ -77,7 +68,7 @@ export function ThroughBar() {
           value={String(ratio)}
           onChoose={(chosen) => perform(editor, setView, { filmRatio: Number(chosen) })}
         >
-          {RATIOS.map(([name, value]) => (
+          {FILM_RATIOS.map(([name, value]) => (
             <option key={name} value={value}>
               {name}
             </option>

@@ -97,7 +97,9 @@ function PropSeen({ prop, joint }: { prop: Prop; joint: number }) {
   const rig = useSeen((project) => project.rig);
   const named = useSeen(useShallow((project) => project.layers.map(({ color }) => color)));
   const gone = useSession(
-    (state) => state.hidden.includes(prop.name) || (prop.camera !== undefined && state.through === prop.name),
+    (state) =>
+      state.hidden.includes(prop.name) ||
+      (prop.camera !== undefined && (state.through === prop.name || state.previewing)),
   );
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => {

@@ -71,9 +71,13 @@ const notesSchema = z.strictObject({
   /** What the project is called that was looked at. */
   project: name,
   by: name,
-  notes: listOf(noteSchema).refine((notes) => notes.length <= NOTES_LIMITS.notes, {
-    error: `expected up to ${NOTES_LIMITS.notes} notes`,
-  }),
+  notes: listOf(noteSchema)
+    .refine((notes) => notes.length <= NOTES_LIMITS.notes, {
+      error: `expected up to ${NOTES_LIMITS.notes} notes`,
+    })
+    .refine((notes) => new Set(notes.map(({ id }) => id)).size === notes.length, {
+      error: 'two notes have one id, expected ids that differ',
+    }),
   /** What layers were turned to, by their ids. */
   weights: recordOf(z.number().min(0).max(2)).optional(),
   /** The variant on which they were turned. */
