@@ -115,10 +115,14 @@ function offTurn(seen: SeenMotion, joint: number): Float64Array {
   const off = new Float64Array(seen.frames.length);
   for (let f = SHARED; f + SHARED < off.length; f++) {
     // Turns from the frame itself to the four others.
-    const [a, b, c, d] = [-2, -1, 1, 2].map((k) =>
-      turnOf(seen.rotations, rotationAt(seen, f, joint), rotationAt(seen, f + k, joint)),
-    );
-    const own = Math.hypot(...[0, 1, 2].map((k) => (4 * (b[k] + c[k]) - a[k] - d[k]) / 6));
+    const here = rotationAt(seen, f, joint);
+    const a = turnOf(seen.rotations, here, rotationAt(seen, f - 2, joint));
+    const b = turnOf(seen.rotations, here, rotationAt(seen, f - 1, joint));
+    const c = turnOf(seen.rotations, here, rotationAt(seen, f + 1, joint));
+    const d = turnOf(seen.rotations, here, rotationAt(seen, f + 2, joint));
+    let squared = 0;
+    for (let k = 0; k < 3; k++) squared += ((4 * (b[k] + c[k]) - a[k] - d[k]) / 6) ** 2;
+    const own = Math.sqrt(squared);
     off[f] = own < LEAST ? own : Math.min(own, offAxes(seen, joint, f));
   }
   return off;
@@ -149,8 +153,13 @@ function offMove(seen: SeenMotion, joint: number, axes: readonly number[]): Floa
 
 /** How far a number of a joint's global transform is off the cubic through two frames on both sides. */
 function offAt(seen: SeenMotion, joint: number, f: number, axis: number): number {
-  const at = (k: number) => seen.matrices[matrixAt(seen, f + k, joint) + axis];
-  return (4 * (at(-1) + at(1)) - at(-2) - at(2)) / 6 - at(0);
+  const { matrices } = seen;
+  const o = matrixAt(seen, f, joint) + axis;
+  const step = matrixAt(seen, f + 1, joint) + axis - o;
+  return (
+    (4 * (matrices[o - step] + matrices[o + step]) - matrices[o - 2 * step] - matrices[o + 2 * step]) / 6 -
+    matrices[o]
+  );
 }
 
 /** How the turn of a joint to the next frame differs from that to this one, in radians. */
@@ -170,7 +179,7 @@ function turnOf(r: Float64Array, a: number, b: number): [number, number, number]
   const z = -r[b + 3] * r[a + 2] - r[b] * r[a + 1] + r[b + 1] * r[a] + r[b + 2] * r[a + 3];
   const w = r[b] * r[a] + r[b + 1] * r[a + 1] + r[b + 2] * r[a + 2] + r[b + 3] * r[a + 3];
   const side = w < 0 ? -1 : 1;
-  const sin = Math.hypot(x, y, z);
+  const sin = Math.sqrt(x * x + y * y + z * z);
   const angle = 2 * Math.atan2(sin, Math.abs(w));
   const k = sin > 1e-12 ? (side * angle) / sin : 2 * side;
   return [k * x, k * y, k * z];

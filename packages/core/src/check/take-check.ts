@@ -8,8 +8,8 @@ import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rootOf } from '../rig/topology.js';
 import { guessMetresPerUnit } from '../rig/unit.js';
 import type { Motion } from '../take/reshape.js';
-import { readSample } from '../take/sample.js';
 import { type Take, takeDuration } from '../take/take.js';
+import { watchJoints } from '../take/watch.js';
 
 /** What a check has found: what, in words for people, and at which sample where it is one. */
 export interface TakeFinding {
@@ -67,16 +67,13 @@ function motionFindings(take: Take, unit: number, ground: number): TakeFinding[]
   const feet = feetOf(take.rig);
   const root = rootOf(take.rig);
   const watched = [root, ...feet.map((name) => jointIndex(take.rig, name))];
-  const n = take.rig.joints.length;
-  const pose = restPose(take.rig);
-  const matrices = new Float64Array(16 * n);
   const paths = watched.map(() => new Float64Array(3 * take.count));
   let low = { depth: 0, sample: 0, joint: 0 };
   const soles = solesOf(take.rig, feet, ground);
   let above = Number.POSITIVE_INFINITY;
+  const watch = watchJoints(take, [...watched, ...soles.map(({ joint }) => joint)]);
   for (let s = 0; s < take.count; s++) {
-    readSample(take, s, pose);
-    globalMatrices(take.rig, pose, matrices);
+    const matrices = watch(s);
     for (const [w, j] of watched.entries()) {
       paths[w].set(matrices.subarray(16 * j + 12, 16 * j + 15), 3 * s);
       const depth = (ground - matrices[16 * j + 13]) * unit;

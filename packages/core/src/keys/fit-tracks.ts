@@ -114,7 +114,10 @@ export function fitTracks(
     thinOut(job, share);
     settle(job);
   }
-  if (!straight) for (let round = 0; round < ROUNDS && settleBetween(job, samples); round++) settle(job);
+  if (!straight && count > 1) {
+    const looks = LOOKED.map((part) => lookBetween(job, samples, part));
+    for (let round = 0; round < ROUNDS && settleBetween(job, looks, samples); round++) settle(job);
+  }
   return { splines: fits.map(({ spline }) => spline), error: motionError(places, job.now) };
 }
 
@@ -136,24 +139,33 @@ function firstShare(
   return FIRST_SHARE[straight ? 'straight' : 'curved'] * most;
 }
 
-/** Adds knots where the whole pose is missed, until it is nowhere. */
+/**
+ * Adds knots where the whole pose is missed, until it is nowhere. After the first look only the samples are looked at whose
+ * fits have changed noticeably since, and all of them once more when none of those is missed.
+ */
 function settle(job: Job): void {
   const { rig, places, now, byMember, length, angle, number } = job;
   const marked = new Map(byMember.flat().map((fit) => [fit, new Uint8Array(places.count)]));
-  for (;;) {
+  const stale = new Uint8Array(places.count).fill(1);
+  for (let all = true; ; ) {
     let missed = false;
-    visitErrors(places, now, (s, lengths, angles) => {
-      for (let p = 0; p < lengths.length; p++)
-        if (lengths[p] > length) {
-          missed = true;
-          markMost(job, marked, s, places.owners[p], p);
-        }
-      for (let j = 0; j < angles.length; j++)
-        if (angles[j] > angle) {
-          missed = true;
-          markMost(job, marked, s, j, -1);
-        }
-    });
+    visitErrors(
+      places,
+      now,
+      (s, lengths, angles) => {
+        for (let p = 0; p < lengths.length; p++)
+          if (lengths[p] > length) {
+            missed = true;
+            markMost(job, marked, s, places.owners[p], p);
+          }
+        for (let j = 0; j < angles.length; j++)
+          if (angles[j] > angle) {
+            missed = true;
+            markMost(job, marked, s, j, -1);
+          }
+      },
+      stale,
+    );
     for (const [fit, marks] of marked)
       if (fit.track.kind === 'faces')
         for (let s = 0; s < places.count; s++)
@@ -161,12 +173,17 @@ function settle(job: Job): void {
             missed = true;
             marks[s] = 1;
           }
-    if (!missed) return;
+    if (!missed && all) return;
+    all = !missed;
+    stale.fill(all ? 1 : 0);
+    if (all) continue;
     let changed = false;
     for (const [fit, marks] of marked) {
       if (splitWhere(fit, (s) => marks[s] === 1)) {
+        const before = fit.fit.slice();
         refit(rig, fit);
         putTrack(rig, fit.track, fit.fit, now);
+        markChanges(before, fit.fit, fit.track.size, NOTICED * firstShare(job, fit), stale);
         changed = true;
       }
       marks.fill(0);
@@ -175,34 +192,38 @@ function settle(job: Job): void {
   }
 }
 
+/** The part of what a track may be off by which it has to change for its samples to be looked at again. */
+const NOTICED = 1e-3;
+
+/** Marks the samples at which numbers differ by more than so much. */
+function markChanges(
+  before: Float64Array,
+  after: Float64Array,
+  size: number,
+  least: number,
+  marks: Uint8Array,
+): void {
+  for (let i = 0; i < after.length; i++)
+    if (Math.abs(after[i] - before[i]) > least) marks[Math.floor(i / size)] = 1;
+}
+
 /**
  * Adds knots on both sides of where the whole pose is missed between samples, held against what a file with every sample
  * gives there, straight lines, and as far as a smooth way bows off those: between two knots that follow one another a track
  * goes straight. Says whether there were any.
  */
-function settleBetween(job: Job, samples: Samples): boolean {
+function settleBetween(job: Job, looks: readonly LookBetween[], samples: Samples): boolean {
   const { rig, now, byMember, length, angle, number } = job;
-  if (samples.count < 2) return false;
   const fits = byMember.flat();
   const marks = new Map(fits.map((fit) => [fit, new Uint8Array(samples.count)]));
-  for (const part of LOOKED) {
-    const wanted = samplesBetween(samples, part);
-    const places = placesOf(rig, wanted);
-    const seen = copySamples(wanted);
-    const own = new Map<Fit, Fit>();
+  for (const { part, places, seen, own } of looks) {
+    const fitted = new Float64Array(4 * places.count);
     for (const fit of fits) {
-      const { size, values, below, kind } = fit.track;
-      const track: KeyTrack = {
-        ...fit.track,
-        values: valuesBetween(values, size, size, part),
-        ...(below && { below: valuesBetween(below, samples[kind].size, samples[kind].size, part) }),
-      };
-      const fitted = new Float64Array(track.values.length);
-      const off = new Float64Array(wanted.count);
-      writeBetween(fit.spline, part, fitted);
-      measureOff(rig, track, fitted, 0, wanted.count - 1, off);
-      putTrack(rig, track, fitted, seen);
-      own.set(fit, { ...fit, track, off });
+      const { track, off } = own.get(fit)!;
+      const values = fitted.subarray(0, track.values.length);
+      writeBetween(fit.spline, part, values);
+      measureOff(rig, track, values, 0, places.count - 1, off);
+      putTrack(rig, track, values, seen);
     }
     const looked: Job = {
       ...job,
@@ -212,7 +233,7 @@ function settleBetween(job: Job, samples: Samples): boolean {
     const marked = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
     for (const [{ track, off }, missed] of marked)
       if (track.kind === 'faces')
-        for (let s = 0; s < wanted.count; s++)
+        for (let s = 0; s < places.count; s++)
           if (off[s] > SWINGS * number && off[s] > SWINGS * number + bowOfNumber(track.values, s))
             missed[s] = 1;
     visitErrors(places, seen, (s, lengths, angles) => {
@@ -238,6 +259,34 @@ function settleBetween(job: Job, samples: Samples): boolean {
     changed = true;
   }
   return changed;
+}
+
+/** What is wanted a part of a step behind each sample, and room for what the splines have there. */
+interface LookBetween {
+  readonly part: number;
+  readonly places: Places;
+  readonly seen: Samples;
+  /** For each fit one of what lies between its samples. */
+  readonly own: ReadonlyMap<Fit, Fit>;
+}
+
+function lookBetween({ rig, byMember }: Job, samples: Samples, part: number): LookBetween {
+  const wanted = samplesBetween(samples, part);
+  const between = (fit: Fit): Fit => {
+    const { size, values, below, kind } = fit.track;
+    const track: KeyTrack = {
+      ...fit.track,
+      values: valuesBetween(values, size, size, part),
+      ...(below && { below: valuesBetween(below, samples[kind].size, samples[kind].size, part) }),
+    };
+    return { ...fit, track, off: new Float64Array(wanted.count) };
+  };
+  return {
+    part,
+    places: placesOf(rig, wanted),
+    seen: copySamples(wanted),
+    own: new Map(byMember.flat().map((fit) => [fit, between(fit)])),
+  };
 }
 
 /** How far a smooth way through samples bows off the straight line between them, for second differences of a size. */

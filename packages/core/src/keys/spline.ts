@@ -82,8 +82,8 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
   const outAt = (k: number) => first[k + 1] - 1;
   const intoAt = (k: number) => (inner(k) ? first[k] : first[k + 1] - 1);
 
-  const basis = new Float64Array(4);
   const places = new Int32Array(4);
+  const meets = new Int32Array(10);
   for (let k = 0; k < K; k++) {
     const at = knots[k];
     const weight = (marks[at] & PINNED) !== 0 ? PIN_WEIGHT : 1;
@@ -113,35 +113,29 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
     places[1] = outAt(k);
     places[2] = intoAt(k + 1);
     places[3] = valueAt(k + 1);
-    const equation = (t: number, weight: number) => {
-      const u = t / h;
-      const r = 1 - u;
-      basis[0] = r * r * (1 + 2 * u);
-      basis[1] = h * u * r * r;
-      basis[2] = -h * u * u * r;
-      basis[3] = u * u * (3 - 2 * u);
-      for (let a = 0; a < 4; a++) {
-        const pa = places[a];
-        const ba = basis[a];
-        for (let b = 0; b <= a; b++) {
-          const pb = places[b];
-          const low = Math.min(pa, pb);
-          band[low * BAND + Math.abs(pa - pb)] += weight * ba * basis[b];
-        }
-        const row = pa * size;
-        const whole = Math.floor(t);
-        const part = t - whole;
-        const from = (at + whole) * size;
-        for (let c = 0; c < size; c++) {
-          const value =
-            part === 0 ? samples[from + c] : (1 - part) * samples[from + c] + part * samples[from + size + c];
-          right[row + c] += weight * ba * value;
-        }
+    // Where in the band the unknowns of the segment meet.
+    for (let a = 0, i = 0; a < 4; a++)
+      for (let b = 0; b <= a; b++, i++)
+        meets[i] = Math.min(places[a], places[b]) * BAND + Math.abs(places[a] - places[b]);
+    const { pulls, products } = basesOf(h);
+    for (let i = 0; i < 10; i++) band[meets[i]] += products[i];
+    for (let c = 0; c < size; c++) {
+      let leaves = 0;
+      let leaving = 0;
+      let meeting = 0;
+      let met = 0;
+      for (let s = 0, r = 0; s <= h; s++, r += 4) {
+        const value = samples[(at + s) * size + c];
+        leaves += pulls[r] * value;
+        leaving += pulls[r + 1] * value;
+        meeting += pulls[r + 2] * value;
+        met += pulls[r + 3] * value;
       }
-    };
-    for (let s = 1; s < h; s++) equation(s, 1);
-    if (h <= SHORT)
-      for (let s = 0; s < h; s++) for (const part of BETWEEN) equation(s + part, BETWEEN_WEIGHT);
+      right[places[0] * size + c] += leaves;
+      right[places[1] * size + c] += leaving;
+      right[places[2] * size + c] += meeting;
+      right[places[3] * size + c] += met;
+    }
   }
   solveBanded(band, right, n, size);
   for (let k = 0; k < K; k++) {
@@ -156,9 +150,64 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
   return { size, knots, values, into, out, straight: false };
 }
 
+/** The four polynomials of a segment of `h` steps, `u` of the way: of the value and the slope it leaves, and the slope and the value it meets. */
+function writeBasis(u: number, h: number, basis: Float64Array, o: number): void {
+  const r = 1 - u;
+  basis[o] = r * r * (1 + 2 * u);
+  basis[o + 1] = h * u * r * r;
+  basis[o + 2] = -h * u * u * r;
+  basis[o + 3] = u * u * (3 - 2 * u);
+}
+
+/** What the equations of a segment of `h` steps have in common, whatever is fitted. */
+interface Bases {
+  /** The polynomials at the samples inside it, 4 numbers each. */
+  readonly rows: Float64Array;
+  /** The sums of their products, `(a, b ≤ a)` in rows, over all places at which the segment is held. */
+  readonly products: Float64Array;
+  /** By how much each sample from the first to the last pulls at the four unknowns. */
+  readonly pulls: Float64Array;
+}
+
+/** They depend on the length of a segment alone, and segments are short: each is worked out once. */
+const LONGEST_KEPT = 512;
+const bases: (Bases | undefined)[] = new Array(LONGEST_KEPT + 1).fill(undefined);
+
+function basesOf(h: number): Bases {
+  const known = bases[h];
+  if (known) return known;
+  const rows = new Float64Array(4 * Math.max(0, h - 1));
+  const products = new Float64Array(10);
+  const pulls = new Float64Array(4 * (h + 1));
+  const basis = new Float64Array(4);
+  const hold = (weight: number) => {
+    for (let a = 0, i = 0; a < 4; a++)
+      for (let b = 0; b <= a; b++, i++) products[i] += weight * basis[a] * basis[b];
+  };
+  for (let s = 1; s < h; s++) {
+    writeBasis(s / h, h, basis, 0);
+    hold(1);
+    rows.set(basis, 4 * (s - 1));
+    pulls.set(basis, 4 * s);
+  }
+  for (let s = 0; s < h && h <= SHORT; s++)
+    for (const part of BETWEEN) {
+      writeBasis((s + part) / h, h, basis, 0);
+      hold(BETWEEN_WEIGHT);
+      for (let a = 0; a < 4; a++) {
+        pulls[4 * s + a] += BETWEEN_WEIGHT * basis[a] * (1 - part);
+        pulls[4 * (s + 1) + a] += BETWEEN_WEIGHT * basis[a] * part;
+      }
+    }
+  const made = { rows, products, pulls };
+  if (h <= LONGEST_KEPT) bases[h] = made;
+  return made;
+}
+
 /** Gives the quaternion at a knot length 1; its slopes come along, so that it turns there as it did. */
 function unitAt(values: Float64Array, into: Float64Array, out: Float64Array, k: number): void {
-  const length = Math.hypot(...values.subarray(4 * k, 4 * k + 4));
+  const [x, y, z, w] = [values[4 * k], values[4 * k + 1], values[4 * k + 2], values[4 * k + 3]];
+  const length = Math.sqrt(x * x + y * y + z * z + w * w);
   for (let i = 4 * k; i < 4 * k + 4; i++) {
     values[i] /= length;
     into[i] /= length;
@@ -293,19 +342,16 @@ export function writeSpline({ size, knots, values, into, out, straight }: Spline
       continue;
     }
     const h = knots[k + 1] - at;
-    for (let s = 1; s < h; s++) {
-      const u = s / h;
-      const r = 1 - u;
-      const h00 = r * r * (1 + 2 * u);
-      const h10 = h * u * r * r;
-      const h11 = -h * u * u * r;
-      const h01 = u * u * (3 - 2 * u);
-      for (let c = 0; c < size; c++)
+    const { rows } = basesOf(h);
+    for (let c = 0; c < size; c++) {
+      const o = k * size + c;
+      const leaves = values[o];
+      const leaving = out[o];
+      const meeting = into[o + size];
+      const met = values[o + size];
+      for (let s = 1, r = 0; s < h; s++, r += 4)
         to[(at + s) * size + c] =
-          h00 * values[k * size + c] +
-          h10 * out[k * size + c] +
-          h11 * into[(k + 1) * size + c] +
-          h01 * values[(k + 1) * size + c];
+          rows[r] * leaves + rows[r + 1] * leaving + rows[r + 2] * meeting + rows[r + 3] * met;
     }
   }
 }

@@ -68,13 +68,13 @@ function writePoints(
 ): void {
   for (let p = 0; p < owners.length; p++) {
     const m = 16 * owners[p];
-    const [x, y, z] = [offsets[3 * p], offsets[3 * p + 1], offsets[3 * p + 2]];
-    for (let row = 0; row < 3; row++)
-      out[o + 3 * p + row] =
-        matrices[m + row] * x +
-        matrices[m + 4 + row] * y +
-        matrices[m + 8 + row] * z +
-        matrices[m + 12 + row];
+    const x = offsets[3 * p];
+    const y = offsets[3 * p + 1];
+    const z = offsets[3 * p + 2];
+    const to = o + 3 * p;
+    out[to] = matrices[m] * x + matrices[m + 4] * y + matrices[m + 8] * z + matrices[m + 12];
+    out[to + 1] = matrices[m + 1] * x + matrices[m + 5] * y + matrices[m + 9] * z + matrices[m + 13];
+    out[to + 2] = matrices[m + 2] * x + matrices[m + 6] * y + matrices[m + 10] * z + matrices[m + 14];
   }
 }
 
@@ -114,8 +114,8 @@ export interface MotionError {
 /** Called for each sample with how far each point is off, and each orientation, in radians. */
 export type VisitErrors = (sample: number, lengths: Float64Array, angles: Float64Array) => void;
 
-/** Compares samples that hold every joint with the places of others, sample by sample. */
-export function visitErrors(places: Places, samples: Samples, visit: VisitErrors): void {
+/** Compares samples that hold every joint with the places of others, sample by sample: all of them, or those with a mark. */
+export function visitErrors(places: Places, samples: Samples, visit: VisitErrors, marks?: Uint8Array): void {
   const { rig, owners, offsets, count } = places;
   const n = rig.joints.length;
   const P = owners.length;
@@ -124,6 +124,7 @@ export function visitErrors(places: Places, samples: Samples, visit: VisitErrors
   const lengths = new Float64Array(P);
   const angles = new Float64Array(n);
   for (let s = 0; s < count; s++) {
+    if (marks && marks[s] === 0) continue;
     readSample(samples, s, placed.pose);
     placeAll(placed);
     writePoints(placed, owners, offsets, points, 0);

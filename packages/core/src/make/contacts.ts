@@ -1,4 +1,4 @@
-import { globalMatrices, pointInWorld, restPose } from '../rig/pose.js';
+import { pointInWorld } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 import {
@@ -9,7 +9,7 @@ import {
   tidyContacts,
 } from '../take/contacts.js';
 import type { Motion } from '../take/reshape.js';
-import { readSample } from '../take/sample.js';
+import { watchJoints } from '../take/watch.js';
 import { type CalmPath, calmPath } from './calm-path.js';
 
 /**
@@ -116,11 +116,12 @@ function pointsOf(rig: Rig, foot: number): FootPoint[] {
 /** Where points are in the scene at every sample, 3 numbers a sample. */
 function pathsOf(motion: Motion, points: readonly FootPoint[]): Float64Array[] {
   const paths = points.map(() => new Float64Array(3 * motion.count));
-  const pose = restPose(motion.rig);
-  const matrices = new Float64Array(16 * motion.rig.joints.length);
+  const watch = watchJoints(
+    motion,
+    points.map(({ joint }) => joint),
+  );
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    globalMatrices(motion.rig, pose, matrices);
+    const matrices = watch(s);
     for (const [p, { joint, offset }] of points.entries())
       paths[p].set(pointInWorld(matrices, joint, offset), 3 * s);
   }

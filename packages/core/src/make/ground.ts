@@ -1,6 +1,6 @@
 import { fitMotion, followsOf, hipsOf } from '../match/fit.js';
 import { RADIANS } from '../math/euler.js';
-import { multiplyInverse, rotate } from '../math/quaternion.js';
+import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
 import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
@@ -37,7 +37,7 @@ export function fitOnFloor(
   if (feet.length === 0) return fitted;
   const heights = standingHeights(target, feet);
   const turns = levelSoles(fitted, feet);
-  const level = fitMotion(motion, target, mapping, { turns, travels });
+  const level = withTurned(fitted, turns);
   const shift = shiftToFloor(motion, level, mapping, feet, heights);
   // Where the root itself travels nothing but its place is another: it need not be fitted once more.
   const rootTravels = hipsOf(target, followsOf(motion.rig, target, mapping)) === rootOf(target);
@@ -45,6 +45,23 @@ export function fitOnFloor(
     ? movedRoot(level, shift.hips)
     : fitMotion(motion, target, mapping, { turns, shift: shift.hips, travels });
   return plantFeet(moved, feet, shift, heights);
+}
+
+/** A motion of which some joints are turned in their own axes, by joint; what hangs on them and is recorded keeps its orientation. */
+function withTurned(motion: Motion, turns: ReadonlyMap<number, number[]>): Motion {
+  const { rig, count, rotations } = motion;
+  const values = rotations.values.slice();
+  const stride = 4 * rotations.joints.length;
+  for (const [entry, j] of rotations.joints.entries()) {
+    const own = turns.get(j);
+    const above = turns.get(rig.joints[j].parent);
+    for (let o = 4 * entry; (own || above) && o < stride * count; o += stride) {
+      if (above && rotations.joints.includes(rig.joints[j].parent))
+        multiplyInverse(values, o, above, 0, values, o);
+      if (own) multiply(values, o, values, o, own, 0);
+    }
+  }
+  return { ...motion, rotations: { ...rotations, values } };
 }
 
 /** A motion of which the root alone moves, with three numbers a sample added to where it is. */
@@ -67,7 +84,7 @@ function standingHeights(target: Rig, feet: readonly Foot[]): readonly number[] 
  * The turns that put soles level on average while they stand, in the axes of each joint. Rest poses do not say how a
  * foot stands: a capture's often hangs there.
  */
-function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, readonly number[]> {
+function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, number[]> {
   const { rig } = motion;
   const atRest = globalOrientations(rig, restPose(rig), new Float64Array(4 * rig.joints.length));
   const sums = new Map<number, number[]>();
@@ -81,12 +98,12 @@ function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, readonly
       for (const j of soles)
         for (const [axis, value] of upIn(orientations, j).entries()) sums.get(j)![axis] += value;
   }
-  const turns = new Map<number, readonly number[]>();
+  const turns = new Map<number, number[]>();
   for (const [j, sum] of sums) {
     const own = upIn(atRest, j);
     const length = Math.hypot(...sum) || 1;
     const dot = own.reduce((product, value, axis) => product + (value * sum[axis]) / length, 0);
-    if (dot > MOST_LEVELLED) turns.set(j, turnBetween(own, sum));
+    if (dot > MOST_LEVELLED) turns.set(j, [...turnBetween(own, sum)]);
   }
   return turns;
 }

@@ -6,6 +6,7 @@ import type { HandMoved } from '../take/hands.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
+import { type Watch, watchJoints } from '../take/watch.js';
 import { limbTo } from './limb-to.js';
 import { type Nearness, nearnessOf, placeOf, type Spot } from './near-body.js';
 
@@ -53,18 +54,17 @@ export function keepHands(
   if (arms.every((arm) => arm === undefined)) return { motion: fitted, moved: [] };
   const ratio = sizeRatio(motion.rig, rig, follows);
   const values = rotations.values.slice();
-  const theirs = { pose: restPose(motion.rig), matrices: new Float64Array(16 * motion.rig.joints.length) };
+  const watch = watchTheirs(motion, nearness);
   const placed = placePose(rig, restPose(rig));
   const lengths = armLengths(motion, nearness);
   const distances = keptOf(motion, nearness, lengths);
   const ways = arms.map(() => new Float64Array(fitted.count));
   for (let s = 0; s < fitted.count; s++) {
     if (distances.every(({ counts }) => counts[s] === 0)) continue;
-    readSample(motion, s, theirs.pose);
-    globalMatrices(motion.rig, theirs.pose, theirs.matrices);
+    const theirs = watch(s);
     readSample(fitted, s, placed.pose);
     placeAll(placed);
-    const wishes = wishesAt(nearness, theirs.matrices, placed.matrices, ratio, (w) => distances[w].rests[s]);
+    const wishes = wishesAt(nearness, theirs, placed.matrices, ratio, (w) => distances[w].rests[s]);
     const offs = waysOf(nearness, wishes, (w) => distances[w].counts[s]);
     for (const [h, arm] of arms.entries()) {
       if (!arm) continue;
@@ -80,6 +80,15 @@ export function keepHands(
   );
   return { motion: { ...fitted, rotations: { ...rotations, values } }, moved };
 }
+
+/** Where hands and lines of a capture are, sample by sample. */
+const watchTheirs = (motion: Motion, { hands, lines }: Nearness): Watch =>
+  watchJoints(
+    motion,
+    [...hands.map(({ theirs }) => theirs), ...lines.flatMap(({ theirs }) => theirs)].map(
+      ({ joint }) => joint,
+    ),
+  );
 
 /** How long each arm of the capture is from the shoulder to the hand, stretched. */
 function armLengths({ rig }: Motion, { hands }: Nearness): number[] {
@@ -105,8 +114,7 @@ interface Kept {
 
 /** What is kept of every hand to every line, and last of the two hands, which keep their place to one another whatever they do. */
 function keptOf(motion: Motion, { hands, lines }: Nearness, lengths: readonly number[]): Kept[] {
-  const pose = restPose(motion.rig);
-  const matrices = new Float64Array(16 * motion.rig.joints.length);
+  const watch = watchTheirs(motion, { hands, lines });
   const toBody = hands.length * lines.length;
   const reach = FADE / motion.interval;
   const apart = Array.from(
@@ -114,8 +122,7 @@ function keptOf(motion: Motion, { hands, lines }: Nearness, lengths: readonly nu
     () => new Float64Array(3 * motion.count),
   );
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    globalMatrices(motion.rig, pose, matrices);
+    const matrices = watch(s);
     const wrists = hands.map(({ theirs }) => placeOf(matrices, theirs));
     for (const [h, wrist] of wrists.entries())
       for (const [l, { theirs }] of lines.entries())
@@ -126,7 +133,7 @@ function keptOf(motion: Motion, { hands, lines }: Nearness, lengths: readonly nu
     const arm = w < toBody ? lengths[Math.floor(w / lines.length)] : Math.min(...lengths);
     const arms = Float64Array.from(
       { length: motion.count },
-      (_, s) => Math.hypot(...ways.slice(3 * s, 3 * s + 3)) / arm,
+      (_, s) => Math.hypot(ways[3 * s], ways[3 * s + 1], ways[3 * s + 2]) / arm,
     );
     const near = arms.map((value) => smooth((FAR - value) / (FAR - NEAR)));
     const slow = w < toBody ? slownessOf(ways, arm, motion) : near.map(() => 1);
@@ -257,11 +264,12 @@ function nearestOn(
   line: readonly Spot[],
   matrices: Float64Array,
 ): { part: number; place: number[] } {
-  const [a, b] = line.map((spot) => placeOf(matrices, spot));
+  const a = placeOf(matrices, line[0]);
+  const b = placeOf(matrices, line[1]);
   const along = minus(b, a);
   const square = dot(along, along);
   const part = square > 0 ? Math.min(1, Math.max(0, dot(minus(point, a), along) / square)) : 0;
-  return { part, place: a.map((value, axis) => value + part * along[axis]) };
+  return { part, place: [a[0] + part * along[0], a[1] + part * along[1], a[2] + part * along[2]] };
 }
 
 function smooth(u: number): number {
@@ -281,8 +289,10 @@ function spansOf(ways: Float64Array, least: number): { from: number; to: number;
   return spans;
 }
 
-const minus = (a: readonly number[], b: readonly number[]): number[] =>
-  a.map((value, axis) => value - b[axis]);
-const dot = (a: readonly number[], b: readonly number[]): number =>
-  a.reduce((sum, value, axis) => sum + value * b[axis], 0);
+const minus = (a: readonly number[], b: readonly number[]): number[] => [
+  a[0] - b[0],
+  a[1] - b[1],
+  a[2] - b[2],
+];
+const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 const distance = (a: readonly number[], b: readonly number[]): number => Math.hypot(...minus(a, b));

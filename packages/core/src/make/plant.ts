@@ -6,6 +6,7 @@ import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { Rig } from '../rig/rig.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
+import { watchJoints } from '../take/watch.js';
 import { limbTo } from './limb-to.js';
 import { type Shift, SMOOTH } from './shift.js';
 import { smoothed } from './smooth.js';
@@ -56,7 +57,9 @@ export function plantFeet(
           at.map((value, axis) => goals[f][3 * s + axis] - value),
         );
       if (weight > 0) {
-        const turn = Float64Array.from(tiltOf(placed, feet[f], weight, heights[tip] + rise[f][s], 0).tilt);
+        const turn = Float64Array.from(
+          tiltOf(placed.matrices, feet[f], weight, heights[tip] + rise[f][s], 0).tilt,
+        );
         multiply(turn, 0, turn, 0, orientations[0], 0);
         orientJoint(placed, ankle, turn);
         placeBelow(placed, ankle);
@@ -85,15 +88,17 @@ function anklesWanted(
   { left, rise, weights, captured }: Shift,
   heights: readonly number[],
 ): Float64Array[] {
-  const placed = placePose(motion.rig, restPose(motion.rig));
+  const watch = watchJoints(
+    motion,
+    feet.flatMap(({ ankle, tip }) => [ankle, tip]),
+  );
   const off = feet.map(() => new Float64Array(3 * motion.count));
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, placed.pose);
-    placeAll(placed);
+    const matrices = watch(s);
     for (const [f, foot] of feet.entries()) {
       const o = 3 * s;
       const { sole, tilted } = tiltOf(
-        placed,
+        matrices,
         foot,
         weights[f][s],
         heights[foot.tip] + rise[f][s],
@@ -103,10 +108,7 @@ function anklesWanted(
       const tipped = [tilted[0] - sole[0], 0, tilted[2] - sole[2]];
       for (let axis = 0; axis < 3; axis++)
         off[f][o + axis] =
-          placed.matrices[16 * foot.ankle + 12 + axis] +
-          left[f][o + axis] -
-          tipped[axis] -
-          captured[f][o + axis];
+          matrices[16 * foot.ankle + 12 + axis] + left[f][o + axis] - tipped[axis] - captured[f][o + axis];
     }
   }
   return off.map((values, f) => {
@@ -120,15 +122,15 @@ function anklesWanted(
 
 /** How a foot tilts so that its tip comes to a height, once it is `up` higher as a whole, as far as it stands. */
 function tiltOf(
-  placed: Placed,
+  matrices: Float64Array,
   { ankle, tip }: Foot,
   weight: number,
   height: number,
   up: number,
 ): { sole: number[]; tilted: number[]; tilt: readonly number[] } {
-  const sole = between(placed, ankle, tip);
+  const sole = between(matrices, ankle, tip);
   const most = MOST_TILTED * Math.hypot(...sole);
-  const off = weight * (height - placed.matrices[16 * tip + 13] - up);
+  const off = weight * (height - matrices[16 * tip + 13] - up);
   const tilted = raised(sole, Math.max(-most, Math.min(most, off)));
   return { sole, tilted, tilt: turnBetween(sole, tilted) };
 }
@@ -136,7 +138,7 @@ function tiltOf(
 /** The way along the floor from ankle to tip at rest, in the axes of the tip. */
 function forwardOf(rig: Rig, ankle: number, tip: number): Float64Array {
   const placed = placePose(rig, restPose(rig));
-  const [x, , z] = between(placed, ankle, tip);
+  const [x, , z] = between(placed.matrices, ankle, tip);
   const forward = Float64Array.of(x, 0, z);
   const back = Float64Array.of(0, 0, 0, 1);
   multiplyInverse(back, 0, placed.orientations, 4 * tip, back, 0);
@@ -154,15 +156,18 @@ function layDown(orientation: Float64Array, forward: Float64Array, weight: numbe
 }
 
 /** The way from one joint to another. */
-const between = ({ matrices }: Placed, a: number, b: number): number[] =>
-  [12, 13, 14].map((o) => matrices[16 * b + o] - matrices[16 * a + o]);
+const between = (m: Float64Array, a: number, b: number): number[] => [
+  m[16 * b + 12] - m[16 * a + 12],
+  m[16 * b + 13] - m[16 * a + 13],
+  m[16 * b + 14] - m[16 * a + 14],
+];
 
 /** Moves the end of a limb by a way, but up or down by no more than lets no bone lean too far. */
 function reachSoftly(placed: Placed, limb: CompiledLimb, way: readonly number[]): void {
   const { chain } = limb;
   const end = chain[chain.length - 1];
   const before = placed.pose.rotations.slice();
-  const bones = chain.slice(1).map((j, k) => between(placed, chain[k], j));
+  const bones = chain.slice(1).map((j, k) => between(placed.matrices, chain[k], j));
   const from = [12, 13, 14].map((o) => placed.matrices[16 * end + o]);
   let part = 1;
   for (let round = 0; round < TRIES; round++) {
@@ -171,7 +176,9 @@ function reachSoftly(placed: Placed, limb: CompiledLimb, way: readonly number[])
       limb,
       from.map((value, axis) => value + (axis === 1 ? part : 1) * way[axis]),
     );
-    const leans = bones.map((bone, k) => angleBetween(bone, between(placed, chain[k], chain[k + 1])));
+    const leans = bones.map((bone, k) =>
+      angleBetween(bone, between(placed.matrices, chain[k], chain[k + 1])),
+    );
     const most = Math.max(...leans);
     if (most <= MOST_LEANED) return;
     placed.pose.rotations.set(before);

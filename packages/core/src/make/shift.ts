@@ -1,9 +1,8 @@
 import { followsOf, sizeRatio } from '../match/fit.js';
-import { globalMatrices, restPose } from '../rig/pose.js';
 import type { Contact } from '../take/contacts.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
-import { readSample } from '../take/sample.js';
+import { watchJoints } from '../take/watch.js';
 import { smoothed } from './smooth.js';
 import { type Foot, flatSamples, weightsOf } from './stance.js';
 
@@ -59,12 +58,13 @@ export function shiftToFloor(
 }
 
 function capturedFeet(motion: Motion, feet: readonly Foot[], ratio: number): Float64Array[] {
-  const pose = restPose(motion.rig);
-  const matrices = new Float64Array(16 * motion.rig.joints.length);
+  const watch = watchJoints(
+    motion,
+    feet.map(({ heel }) => heel),
+  );
   const out = feet.map(() => new Float64Array(3 * motion.count));
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    globalMatrices(motion.rig, pose, matrices);
+    const matrices = watch(s);
     for (const [f, { heel }] of feet.entries())
       for (let axis = 0; axis < 3; axis++) out[f][3 * s + axis] = ratio * matrices[16 * heel + 12 + axis];
   }
@@ -76,12 +76,13 @@ const UNSURE = 0.01;
 
 /** How far the tips of the feet of a capture are above where they usually stand, scaled; never below it. */
 function risesOf(motion: Motion, feet: readonly Foot[], ratio: number): Float64Array[] {
-  const pose = restPose(motion.rig);
-  const matrices = new Float64Array(16 * motion.rig.joints.length);
+  const watch = watchJoints(
+    motion,
+    feet.map(({ followed }) => followed),
+  );
   const heights = feet.map(() => new Float64Array(motion.count));
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    globalMatrices(motion.rig, pose, matrices);
+    const matrices = watch(s);
     for (const [f, { followed }] of feet.entries()) heights[f][s] = ratio * matrices[16 * followed + 13];
   }
   const standing = feet.map((): number[] => []);
@@ -102,14 +103,16 @@ function wantedShifts(
   ratio: number,
 ): Float64Array[] {
   const wanted = feet.map(() => new Float64Array(3 * motion.count));
-  const [theirs, own] = [restPose(motion.rig), restPose(fitted.rig)];
-  const from = new Float64Array(16 * motion.rig.joints.length);
-  const to = new Float64Array(16 * fitted.rig.joints.length);
+  const theirs = watchJoints(
+    motion,
+    feet.map(({ followed }) => followed),
+  );
+  const own = watchJoints(
+    fitted,
+    feet.flatMap(({ tip, soles }) => [tip, ...soles]),
+  );
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, theirs);
-    readSample(fitted, s, own);
-    globalMatrices(motion.rig, theirs, from);
-    globalMatrices(fitted.rig, own, to);
+    const [from, to] = [theirs(s), own(s)];
     for (const [f, { tip, followed, soles }] of feet.entries()) {
       for (const axis of [0, 2])
         wanted[f][3 * s + axis] = ratio * from[16 * followed + 12 + axis] - to[16 * tip + 12 + axis];

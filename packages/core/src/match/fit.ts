@@ -9,6 +9,7 @@ import type { Making, Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { emptyTrack, type Samples, unmatchedJoints } from '../take/take.js';
+import { watchJoints } from '../take/watch.js';
 import { alignRest } from './align.js';
 import { alongChain } from './match.js';
 import { sharedChains } from './share-chain.js';
@@ -84,6 +85,7 @@ export function fitMotion(
   const turns = new Float64Array(4 * source.joints.length);
   const global = new Float64Array(4 * n);
   const rest = restPose(target);
+  const still = globalMatrices(target, rest, new Float64Array(16 * n));
   const byJoint = new Map(ends.map((end) => [end.j, end]));
   const [lower, upper] = [new Float64Array(4), new Float64Array(4)];
   for (let s = 0; s < motion.count; s++) {
@@ -105,7 +107,7 @@ export function fitMotion(
       if (parent < 0) to.rotations.set(global.subarray(0, 4), 0);
       else multiplyInverse(to.rotations, 4 * j, global, 4 * parent, global, 4 * j);
     }
-    setTravel(target, hips, travel, s, rest, to, travels);
+    setTravel(target, hips, travel, s, rest, still, to, travels);
     for (const [k, j] of moved.entries())
       fitted.translations.values.set(to.translations.subarray(3 * j, 3 * j + 3), 3 * (s * moved.length + k));
     for (const [k, j] of turned.entries())
@@ -142,13 +144,11 @@ function travelOf(motion: Motion, target: Rig, follows: Int32Array, hips: number
   const followed = Math.max(0, follows[hips]);
   const [own, theirs] = [standOf(target, hips), standOf(source, followed)];
   const ratio = sizeRatio(source, target, follows);
-  const pose = restPose(source);
-  const matrices = new Float64Array(16 * source.joints.length);
+  const watch = watchJoints(motion, [followed, ...theirs.feet]);
   const out = new Float64Array(3 * motion.count);
   const lowest: number[] = [];
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    globalMatrices(source, pose, matrices);
+    const matrices = watch(s);
     for (let axis = 0; axis < 3; axis++) out[3 * s + axis] = ratio * matrices[16 * followed + 12 + axis];
     lowest.push(Math.min(...theirs.feet.map((j) => matrices[16 * j + 13])));
   }
@@ -190,13 +190,17 @@ function legLength(rig: Rig): number {
   return lengths.length > 0 ? lengths.reduce((sum, length) => sum + length, 0) / lengths.length : 0;
 }
 
-/** Moves the hips to where they are to be. A root above them goes along the floor below them, or stays. */
+/**
+ * Moves the hips to where they are to be. A root above them goes along the floor below them, or stays. `still` are the global transforms of the
+ * rest.
+ */
 function setTravel(
   target: Rig,
   hips: number,
   travel: Float64Array,
   s: number,
   rest: Pose,
+  still: Float64Array,
   to: Pose,
   travels: Making['travels'],
 ): void {
@@ -205,7 +209,6 @@ function setTravel(
     to.translations.set(travel.subarray(3 * s, 3 * s + 3), root);
     return;
   }
-  const still = globalMatrices(target, rest, new Float64Array(16 * target.joints.length));
   to.translations.set(rest.translations.subarray(root, root + 3), root);
   for (const axis of travels === 'hips' ? [] : [0, 2])
     to.translations[root + axis] += travel[3 * s + axis] - still[16 * hips + 12 + axis];

@@ -1,7 +1,7 @@
 import { placeIn, turnIn } from './frame.js';
 import { facesOf } from './members.js';
 import { characterOf, type Rig } from './rig.js';
-import { frameOf } from './topology.js';
+import { frameOf, topologyOf } from './topology.js';
 
 /**
  * Local transforms of all joints, one after the other in the rig's order:
@@ -51,6 +51,7 @@ export function globalMatrices(
   end = rig.joints.length,
 ): Float64Array {
   const { translations: t, rotations: r, scales: s } = pose;
+  const { parents } = topologyOf(rig);
   for (let j = first; j < end; j++) {
     const x = r[4 * j];
     const y = r[4 * j + 1];
@@ -72,7 +73,7 @@ export function globalMatrices(
     const ty = t[3 * j + 1];
     const tz = t[3 * j + 2];
     const o = 16 * j;
-    const parent = rig.joints[j].parent;
+    const parent = parents[j];
     if (parent < 0) {
       out[o] = m00;
       out[o + 1] = m10;
@@ -90,15 +91,27 @@ export function globalMatrices(
       if (frame) placeIn(frame, out, o);
     } else {
       const p = 16 * parent;
-      for (let row = 0; row < 3; row++) {
-        const a = out[p + row];
-        const b = out[p + 4 + row];
-        const c = out[p + 8 + row];
-        out[o + row] = a * m00 + b * m10 + c * m20;
-        out[o + 4 + row] = a * m01 + b * m11 + c * m21;
-        out[o + 8 + row] = a * m02 + b * m12 + c * m22;
-        out[o + 12 + row] = a * tx + b * ty + c * tz + out[p + 12 + row];
-      }
+      let a = out[p];
+      let b = out[p + 4];
+      let c = out[p + 8];
+      out[o] = a * m00 + b * m10 + c * m20;
+      out[o + 4] = a * m01 + b * m11 + c * m21;
+      out[o + 8] = a * m02 + b * m12 + c * m22;
+      out[o + 12] = a * tx + b * ty + c * tz + out[p + 12];
+      a = out[p + 1];
+      b = out[p + 5];
+      c = out[p + 9];
+      out[o + 1] = a * m00 + b * m10 + c * m20;
+      out[o + 5] = a * m01 + b * m11 + c * m21;
+      out[o + 9] = a * m02 + b * m12 + c * m22;
+      out[o + 13] = a * tx + b * ty + c * tz + out[p + 13];
+      a = out[p + 2];
+      b = out[p + 6];
+      c = out[p + 10];
+      out[o + 2] = a * m00 + b * m10 + c * m20;
+      out[o + 6] = a * m01 + b * m11 + c * m21;
+      out[o + 10] = a * m02 + b * m12 + c * m22;
+      out[o + 14] = a * tx + b * ty + c * tz + out[p + 14];
     }
     out[o + 3] = 0;
     out[o + 7] = 0;
@@ -120,13 +133,14 @@ export function globalOrientations(
   end = rig.joints.length,
 ): Float64Array {
   const { rotations } = pose;
+  const { parents } = topologyOf(rig);
   for (let j = first; j < end; j++) {
     const o = 4 * j;
     const x = rotations[o];
     const y = rotations[o + 1];
     const z = rotations[o + 2];
     const w = rotations[o + 3];
-    const parent = rig.joints[j].parent;
+    const parent = parents[j];
     if (parent < 0) {
       out[o] = x;
       out[o + 1] = y;
@@ -153,10 +167,12 @@ export function globalOrientations(
 export function pointInWorld(matrices: Float64Array, joint: number, point: readonly number[]): number[] {
   const o = 16 * joint;
   const [x, y, z] = point;
-  return [0, 1, 2].map(
-    (row) =>
-      matrices[o + row] * x + matrices[o + 4 + row] * y + matrices[o + 8 + row] * z + matrices[o + 12 + row],
-  );
+  const m = matrices;
+  return [
+    m[o] * x + m[o + 4] * y + m[o + 8] * z + m[o + 12],
+    m[o + 1] * x + m[o + 5] * y + m[o + 9] * z + m[o + 13],
+    m[o + 2] * x + m[o + 6] * y + m[o + 10] * z + m[o + 14],
+  ];
 }
 
 /** Height of the character: the vertical extent of its joints in rest, end sites and props left out, in rig units. */

@@ -63,10 +63,16 @@ const CHAINS = /^(spine|neck|tail|(left|right)(Thumb|Index|Middle|Ring|Little|Ea
 /** The role of each joint, undefined where it has none that is known. Props have none. */
 export function rolesOf(scene: Rig): (Role | undefined)[] {
   const rig = characterOf(scene);
-  const roles = rolesOfCharacter(rig);
-  for (let j = rig.joints.length; j < scene.joints.length; j++) roles.push(undefined);
-  return roles;
+  let known = rolesKnown.get(rig);
+  if (!known) {
+    known = rolesOfCharacter(rig);
+    rolesKnown.set(rig, known);
+  }
+  return Array.from(scene.joints, (_, j) => known[j]);
 }
+
+/** The roles of rigs that were looked at: names are taken apart once. */
+const rolesKnown = new WeakMap<Rig, readonly (Role | undefined)[]>();
 
 function rolesOfCharacter(rig: Rig): (Role | undefined)[] {
   const bare = withoutPrefix(rig.joints.map(({ name }) => wordsOf(name)));

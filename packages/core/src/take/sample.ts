@@ -7,16 +7,17 @@ import { faceEntries, type Samples, type Track, type TrackSize } from './take.js
 
 /** Writes sample `s` of a motion into a pose of its rig; what it does not record keeps what the pose has. */
 export function readSample(motion: Samples, s: number, pose: Pose): void {
-  for (const [track, to] of [
-    [motion.translations, pose.translations],
-    [motion.rotations, pose.rotations],
-    [motion.scales, pose.scales],
-    [motion.faces, pose.faces],
-  ] as const) {
-    const { joints, size, values } = track;
-    const row = s * joints.length * size;
-    for (let k = 0; k < joints.length; k++)
-      for (let c = 0; c < size; c++) to[joints[k] * size + c] = values[row + k * size + c];
+  readRow(motion.translations, s, pose.translations);
+  readRow(motion.rotations, s, pose.rotations);
+  readRow(motion.scales, s, pose.scales);
+  readRow(motion.faces, s, pose.faces);
+}
+
+function readRow({ joints, size, values }: Track, s: number, to: Float64Array): void {
+  let from = s * joints.length * size;
+  for (let k = 0; k < joints.length; k++) {
+    const o = joints[k] * size;
+    for (let c = 0; c < size; c++) to[o + c] = values[from++];
   }
 }
 
