@@ -185,34 +185,100 @@ test('films have every frame in its place, in every kind of file; what is cancel
     expect(written).toBe(1);
   });
 
-  await test.step('a film as the reference lies over the view, and is there after a reload', async () => {
-    await type(panel.getByRole('spinbutton', { name: 'Last frame of the film' }), '30');
-    const file = await film(page, 'WebM');
+  await test.step('references: a film steps with the playhead to the frame, and beside another film', async () => {
+    await panel.getByRole('button', { name: 'still', exact: true }).click();
+    await type(panel.getByRole('spinbutton', { name: 'Last frame of the film' }), '90');
+    await type(panel.getByRole('spinbutton', { name: 'Pictures a second' }), '30');
+    const own = await film(page, 'MP4');
     await page.getByRole('button', { name: 'Leave the film' }).click();
     await page.getByRole('button', { name: 'Compare before and after' }).click();
-    await page.locator('input[aria-label="Reference video"]').setInputFiles(file);
-    const box = page.getByRole('region', { name: 'Reference video' });
-    await box.getByRole('button', { name: 'over the view' }).click();
-    await type(box.getByRole('spinbutton', { name: 'Frame at which the video starts' }), '12');
+    const plate = join(folder, 'plate.png');
+    const color = [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      'color=0x902060:s=64x36',
+      '-frames:v',
+      '1',
+      plate,
+    ];
+    execFileSync('ffmpeg', color);
+    await page.locator('input[aria-label="Reference videos and pictures"]').setInputFiles([own, plate]);
+    const video = page.locator('video');
+    await expect.poll(() => video.evaluate((one: HTMLVideoElement) => one.readyState)).toBeGreaterThan(1);
+    for (let frame = 1; frame <= 12; frame++) {
+      await page.keyboard.press('ArrowRight');
+      // Inside of the time of that very picture.
+      const shown = () =>
+        video.evaluate((one: HTMLVideoElement) => (one.seeking ? -1 : Math.floor(one.currentTime * 30)));
+      await expect.poll(shown).toBe(frame);
+    }
+    // The other is no part of a film beside which references are: it lies behind the characters.
+    await page.getByRole('combobox', { name: 'Where plate.png is seen' }).selectOption('plate of the camera');
+    await page.keyboard.press('Home');
+    await page.getByRole('button', { name: 'Make a film' }).click();
+    await type(panel.getByRole('spinbutton', { name: 'Width of the picture in pixels' }), String(WIDTH));
+    await type(panel.getByRole('spinbutton', { name: 'Height of the picture in pixels' }), String(HEIGHT));
+    await panel.getByRole('combobox', { name: 'Which camera films' }).selectOption('Shot');
+    await panel.getByRole('button', { name: 'frame', exact: true }).click();
+    await type(panel.getByRole('spinbutton', { name: 'Last frame of the film' }), '90');
+    const pictures = picturesOf(await film(page, 'MP4'));
+    const background = backgroundOf(pictures);
+    const half = WIDTH / 2;
+    for (const [frame, picture] of pictures.entries()) {
+      const at = markIn(picture, background, [0, half]);
+      // Half as large, so a frame is one pixel on.
+      expect(Math.abs(at - expectedAt(frame) / 2), `frame ${frame} of the reference`).toBeLessThan(NEAR);
+    }
+    const behind = execFileSync('ffmpeg', [
+      ...['-v', 'error', '-i', await film(page, 'one picture'), '-vf', `crop=8:8:${half + 4}:86`],
+      ...['-f', 'rawvideo', '-pix_fmt', 'rgb24', '-'],
+    ]);
+    for (const [c, value] of [0x90, 0x20, 0x60].entries())
+      expect(Math.abs(behind[c] - value), 'the plate as it is').toBeLessThan(6);
+    await page.getByRole('button', { name: 'Leave the film' }).click();
+  });
+
+  await test.step('references are there after a reload, and in the project file on wish', async () => {
+    const rows = page.getByRole('group', { name: 'plate.png', exact: true });
+    await rows.getByRole('button', { name: 'in the project file' }).click();
+    const { bytes } = await downloadBy(page, () =>
+      page.getByRole('button', { name: 'Export the project' }).click(),
+    );
+    const { references } = await readProject(bytes, 'mark.evlay');
+    expect(references.map(({ name, place, kind }) => [name, place, kind])).toEqual([
+      ['plate.png', 'plate', 'picture'],
+    ]);
+    expect(Buffer.from(references[0].bytes).equals(readFileSync(join(folder, 'plate.png')))).toBe(true);
     const stored = () =>
       page.evaluate(
         () =>
-          new Promise<number | undefined>((resolve) => {
+          new Promise<string[]>((resolve) => {
             const open = indexedDB.open('evlay');
             open.onsuccess = () => {
               const all = open.result.transaction('references').objectStore('references').getAll();
               all.onsuccess = () => {
                 open.result.close();
-                resolve((all.result[0] as { offset: number } | undefined)?.offset);
+                resolve(all.result.flat().map((one: { place: string }) => one.place));
               };
             };
           }),
       );
-    await expect.poll(stored).toBe(12);
+    await expect.poll(stored).toEqual(['box', 'plate']);
     await page.reload();
-    await expect(box.getByRole('spinbutton', { name: 'Frame at which the video starts' })).toHaveText('12');
-    await expect(box.getByRole('button', { name: 'over the view' })).toHaveAttribute('aria-pressed', 'true');
-    await box.getByRole('button', { name: 'Take the video away' }).click();
-    await expect.poll(stored).toBe(undefined);
+    await expect(page.getByRole('region', { name: /^Reference: / })).toBeVisible();
+    await expect(page.locator('video')).toHaveCount(1);
+    // Opened anew from the file it brings its plate along, and nothing else.
+    writeFileSync(join(folder, 'again.evlay'), bytes);
+    await openDropped(page, join(folder, 'again.evlay'));
+    await page.getByRole('button', { name: 'Compare before and after' }).click();
+    await expect(page.getByRole('group', { name: 'plate.png', exact: true })).toBeVisible();
+    await expect(page.locator('video')).toHaveCount(0);
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Take plate.png away' }).click();
+    await expect.poll(stored).toEqual(['box', 'plate']);
   });
 });

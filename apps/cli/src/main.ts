@@ -5,7 +5,6 @@ import { applyCommand } from './apply.js';
 import { type BakeFlags, bakeCommand } from './bake.js';
 import { bakeTogether } from './bake-together.js';
 import { checkCommand } from './check.js';
-import { filmCommand } from './film.js';
 import { fitCommand } from './fit.js';
 import { infoCommand } from './info.js';
 import { joinCommand } from './join.js';
@@ -13,7 +12,9 @@ import { keysCommand } from './keys.js';
 import { layersCommand } from './layers.js';
 import { mergeCommand } from './merge.js';
 import { fail, mindOutput } from './report.js';
-import { reviewCommand } from './review.js';
+import { DELIVERED_FILMS, deliverCommand } from './show/deliver.js';
+import { filmCommand } from './show/film.js';
+import { reviewCommand } from './show/review.js';
 import { stageCommand } from './stage.js';
 import { outputName, takeStandardInput } from './standard.js';
 import { workCommand } from './work.js';
@@ -178,6 +179,30 @@ program
   .option(...ROOT)
   .exitOverride()
   .action(filmCommand);
+
+program
+  .command('deliver')
+  .description('bake, film, notes, findings and a manifest of a project, as one zip')
+  .argument('<stack>', 'a stack in JSON, an .evlay project, or the folder of an unzipped one')
+  .requiredOption('--out <file>', 'the zip to write: .zip')
+  .option('--format <name>', `what is baked: ${WRITTEN_KINDS.map(({ id }) => id).join(', ')}`)
+  .option('--range <a:b>', 'first and last frame (default: the range of the stack)', parseRange)
+  .option('--fps <n>', 'samples a second of the bake (default: the rate of the stack)', parseRate)
+  .option('--variant <name>', 'a variant that is baked and filmed; again for more', several)
+  .option('--tolerance <length>', 'few keys: no joint is further off than this', parseLimit)
+  .option('--angle <degrees>', 'few keys: no joint is turned further off than this', parseLimit)
+  .option('--props', 'with the props as nodes of their own beside the character (GLB only)')
+  .addOption(new Option('--film <kind>', 'what is filmed').choices(DELIVERED_FILMS).default('mp4'))
+  .option('--size <wxh>', 'of the film in pixels (default: 1280x720)', parseSize)
+  .option('--camera <name>', 'the camera of the scene that films (default: in front of the character)')
+  .option(
+    '--pattern <text>',
+    'names of files; {project}, {piece}, {what} and {range} are filled in (default: "{project} {piece} {what}")',
+  )
+  .option('--json', 'print a summary as JSON on standard output')
+  .option(...ROOT)
+  .exitOverride()
+  .action(deliverCommand);
 
 program
   .command('merge')

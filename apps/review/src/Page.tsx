@@ -105,7 +105,7 @@ export function Page({ review, stage }: { review: ReviewFile; stage: Stage }) {
 
   // Notes at this frame are seen while it stands still.
   const here = kept.notes.filter((note) => !playing && Math.abs(note.frame - frame) < 0.5);
-  look.strokes = [...here.flatMap((note) => note.strokes), ...strokes];
+  look.strokes = [...here.flatMap((note) => (note.over === undefined ? note.strokes : [])), ...strokes];
   look.divided = divided;
   look.onion = onion;
   look.camera = camera || undefined;

@@ -1,4 +1,5 @@
 import { isLive, layerById, type Project } from '@evlay/core';
+import { secondOf } from '@evlay/core/format';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { lampLighting } from '../../../packages/demo/src/wick/lamp-lighting.js';
 import { perform, refusalOf } from '../src/commands/command.js';
@@ -30,7 +31,6 @@ import {
 import { playAlone, setView } from '../src/commands/view/view.js';
 import { otherStage, projectBefore, projectBelow, projectOfLayer } from '../src/editor/compare.js';
 import { createEditor, type Editor } from '../src/editor/editor.js';
-import { secondAt } from '../src/editor/reference.js';
 import { beginGesture } from '../src/gestures/gesture.js';
 import { isFound, laneRows } from '../src/lanes/stack/rows.js';
 import { notices, notify } from '../src/ui/notify.js';
@@ -275,7 +275,9 @@ describe('weighing and blending', () => {
   });
 
   it('keeps a video in step: so many seconds from where it starts, held at its ends', () => {
-    const video = { name: '', url: '', offset: 10, from: 2, to: 5 };
-    expect([0, 10, 40, 200].map((frame) => secondAt(video, frame, 30))).toEqual([2, 2, 3, 5]);
+    const video = { name: '', kind: 'video', place: 'box', opacity: 1, offset: 10, from: 2, to: 5 } as const;
+    const at = (speed: number) => [0, 10, 40, 200].map((frame) => secondOf({ ...video, speed }, frame, 30));
+    expect(at(1)).toEqual([2, 2, 3, 5]);
+    expect(at(0.5)).toEqual([2, 2, 2.5, 5]);
   });
 });

@@ -1,9 +1,27 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { lampLighting } from '../../demo/src/wick/lamp-lighting.js';
+import { namesByPattern, writeDelivery } from '../src/apply/index.js';
 import { addNote, addReview, changeNote, forReview } from '../src/edit/index.js';
-import { FileError, readNotes, readReview, writeNotes, writeReview } from '../src/format/index.js';
-import { mapTime, type Note, type Project, withVariant } from '../src/index.js';
+import {
+  type AttachedReference,
+  FileError,
+  readNotes,
+  readProject,
+  readReview,
+  unzip,
+  writeNotes,
+  writeProject,
+  writeReview,
+} from '../src/format/index.js';
+import {
+  mapTime,
+  type Note,
+  type Project,
+  type StrokePoint,
+  strokeOffTrail,
+  withVariant,
+} from '../src/index.js';
 
 let project: Project;
 beforeAll(async () => {
@@ -43,6 +61,7 @@ const drawnNote = fc.record(
     ),
     done: fc.constant(true as const),
     answer: fc.string({ maxLength: 20 }),
+    over: fc.string({ maxLength: 20 }),
   },
   { requiredKeys: ['id', 'frame', 'by', 'text', 'strokes'] },
 );
@@ -151,5 +170,146 @@ describe('a review file', () => {
     expect(own.range).toEqual([10, 40]);
     expect(own.poses).toEqual([]);
     expect(own.layers).toEqual(project.layers);
+  });
+});
+
+describe('references in a project file', () => {
+  /** Without the character, whose file is none here. */
+  const bare = (): Project => ({
+    ...project,
+    scene: { ...project.scene, characters: [{ ...project.scene.characters[0], figure: undefined }] },
+  });
+  const references: AttachedReference[] = [
+    {
+      name: 'Dance.mp4',
+      kind: 'video',
+      type: 'video/mp4',
+      offset: 12,
+      from: 0.5,
+      to: 3,
+      speed: 0.5,
+      place: 'over',
+      opacity: 0.4,
+      bytes: Uint8Array.of(1, 2, 3),
+    },
+    {
+      name: 'Set',
+      kind: 'picture',
+      type: 'image/png',
+      offset: 0,
+      from: 0,
+      speed: 1,
+      place: 'plate',
+      opacity: 1,
+      bytes: Uint8Array.of(4),
+    },
+  ];
+
+  it('come back as they went, two or none; the project is the same with them', async () => {
+    const [plain, full] = [writeProject(bare()), writeProject(bare(), references)];
+    expect((await readProject(plain, 'a.evlay')).references).toEqual([]);
+    const read = await readProject(full, 'a.evlay');
+    expect(read.references).toEqual(references);
+    expect(read.warnings).toEqual([]);
+    const stack = (bytes: Uint8Array) =>
+      unzip('a', bytes, '').find(({ name }) => name === 'stack.json')!.bytes;
+    expect(stack(full)).toEqual(stack(plain));
+  });
+
+  it('that are missing or damaged are told, and the project is opened without', async () => {
+    const { zipSync } = await import('fflate');
+    const entries = Object.fromEntries(
+      unzip('a', writeProject(bare(), references), '').map(({ name, bytes }) => [name, bytes]),
+    );
+    delete entries['references/1.mp4'];
+    const missing = await readProject(zipSync(entries), 'a.evlay');
+    expect(missing.references.map(({ name }) => name)).toEqual(['Set']);
+    expect(missing.warnings.join()).toContain('the reference "Dance.mp4" is missing');
+    entries['references.json'] = bytes([{ file: 'x', speed: -1 }]);
+    const damaged = await readProject(zipSync(entries), 'a.evlay');
+    expect(damaged.references).toEqual([]);
+    expect(damaged.warnings.join()).toContain('references.json');
+  });
+});
+
+describe('a stroke beside a trail', () => {
+  const circle = (radius: number, count: number, depth: number) =>
+    Array.from({ length: count }, (_, k) => {
+      const angle = (Math.PI * k) / (count - 1);
+      return [radius * Math.cos(angle), radius * Math.sin(angle), depth];
+    });
+
+  it('is off by the difference of two half circles, in the length that a height has there', () => {
+    const points = Float64Array.from(circle(0.3, 400, 5).flat());
+    const stroke = circle(0.32, 150, 0).map(([x, y]): StrokePoint => [x, y, 0.5]);
+    const off = strokeOffTrail(stroke, { points, first: 10 })!;
+    expect(off.mean).toBeCloseTo(0.02 * 5, 3);
+    expect(off.most).toBeCloseTo(0.02 * 5, 3);
+    expect(
+      strokeOffTrail(
+        circle(0.3, 150, 0).map(([x, y]): StrokePoint => [x, y, 1]),
+        { points, first: 0 },
+      )!.most,
+    ).toBeLessThan(1e-3);
+  });
+
+  it('counts each piece of it alike, however slowly it was drawn, and says beside which frame it is worst', () => {
+    // Straight along the first half of the trail, then away from it.
+    const trail = Float64Array.from(Array.from({ length: 21 }, (_, k) => [k / 20, 0, 2]).flat());
+    const slow: StrokePoint[] = Array.from({ length: 500 }, (_, k) => [(0.5 * k) / 499, 0, 1]);
+    const stroke: StrokePoint[] = [...slow, [1, 0.1, 1]];
+    const off = strokeOffTrail(stroke, { points: trail, first: 100 })!;
+    expect(off.at).toBe(120);
+    expect(off.most).toBeCloseTo(0.2, 6);
+    // A triangle of 0.1 in height over half of the way: 0.025 heights on average.
+    expect(off.mean).toBeCloseTo(0.05, 2);
+    expect(strokeOffTrail([], { points: trail, first: 0 })).toBeUndefined();
+    expect(strokeOffTrail(stroke, { points: new Float64Array(0), first: 0 })).toBeUndefined();
+  });
+});
+
+describe('a delivery', () => {
+  it('holds what was made, findings, notes and a manifest that says of each what it is', () => {
+    const noted = addNote(project, { frame: 62, by: 'Ada', text: 'less', strokes: [] });
+    const made = ['low', 'high'].map((piece, k) => ({
+      what: 'bake' as const,
+      ending: '.glb',
+      bytes: Uint8Array.of(k),
+      piece,
+      range: [0, 30 * (k + 1)] as const,
+      facts: { samples: 31 },
+    }));
+    const finding = {
+      kind: 'slide',
+      joint: 'LeftFoot',
+      from: 3,
+      to: 9,
+      frame: 5,
+      amount: 2,
+      unit: 'cm',
+      grade: 'warn',
+    } as const;
+    const [, lean] = project.layers;
+    const found = [{ finding, causes: [{ layer: lean.id, amount: 2 }] }];
+    const zip = writeDelivery(noted, made, found, '{project} {piece} {what} {range}');
+    expect(writeDelivery(noted, made, found, '{project} {piece} {what} {range}')).toEqual(zip);
+    const entries = new Map(unzip('d.zip', zip, '').map((one) => [one.name, one.bytes]));
+    const json = (name: string) => JSON.parse(new TextDecoder().decode(entries.get(name)));
+    const manifest = json('manifest.json');
+    expect(manifest.files.map(({ file }: { file: string }) => file)).toEqual([
+      'Lamp-lighting low bake 0-30.glb',
+      'Lamp-lighting high bake 0-60.glb',
+      'Lamp-lighting findings 0-120.json',
+      'Lamp-lighting notes 0-120.evlay-notes',
+    ]);
+    for (const { file, bytes: size } of manifest.files) expect(entries.get(file)!.length, file).toBe(size);
+    expect(entries.size).toBe(5);
+    const [told] = json('Lamp-lighting findings 0-120.json').findings;
+    expect(told).toMatchObject({ joint: 'LeftFoot', frame: 5, causes: [{ layer: lean.name, amount: 2 }] });
+    const notes = readNotes('n.evlay-notes', entries.get('Lamp-lighting notes 0-120.evlay-notes')!);
+    expect(notes.notes).toEqual(noted.notes);
+    const names = namesByPattern(project, 'a/b', [...made, ...made]);
+    expect(names).toEqual(['a b.glb', 'a b 2.glb', 'a b 3.glb', 'a b 4.glb']);
+    expect(namesByPattern(project, '', made.slice(0, 1))).toEqual(['bake.glb']);
   });
 });

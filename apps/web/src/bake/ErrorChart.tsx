@@ -1,7 +1,7 @@
 import { Box, chakra, Text } from '@chakra-ui/react';
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
-import type { DoneFile } from '../commands/scene/bake.js';
 import { useProject } from '../editor/context.js';
+import type { DoneFile } from '../jobs/bake-pieces.js';
 import { colorOf } from '../theme/theme.js';
 import { useTheme } from '../theme/use-theme.js';
 

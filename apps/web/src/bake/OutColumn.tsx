@@ -2,12 +2,15 @@ import { Box, Button, Text } from '@chakra-ui/react';
 import type { Job } from '@evlay/core/job';
 import { facesOf } from '@evlay/core/rig';
 import { perform } from '../commands/command.js';
-import { type DoneBake, type DoneFile, downloadBake, stopBake } from '../commands/scene/bake.js';
+import { downloadBake, stopBake } from '../commands/scene/bake.js';
 import { useEditor, useProject } from '../editor/context.js';
+import type { BakeWanted, DoneBake, DoneFile } from '../jobs/bake-pieces.js';
+import { bytesText } from '../ui/bytes-text.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
+import { Delivery } from './Delivery.js';
 import { ErrorChart } from './ErrorChart.js';
 import { IntoProject } from './IntoProject.js';
-import { type BakeSettings, bytesText, samplesText } from './settings.js';
+import { type BakeSettings, samplesText } from './settings.js';
 import { Section } from './WhatColumn.js';
 
 interface OutProps {
@@ -17,6 +20,7 @@ interface OutProps {
   readonly refused: boolean;
   readonly result: DoneBake | undefined;
   readonly settings: BakeSettings;
+  readonly wanted: BakeWanted;
   readonly onChange: (changes: Partial<BakeSettings>) => void;
   readonly onRun: () => void;
   readonly onBakeIn: (as: 'take' | 'layer' | 'base') => void;
@@ -31,6 +35,7 @@ export function OutColumn({
   refused,
   result,
   settings,
+  wanted,
   onChange,
   onRun,
   onBakeIn,
@@ -75,6 +80,7 @@ export function OutColumn({
         onBakeIn={onBakeIn}
         done={bakedIn}
       />
+      <Delivery wanted={wanted} range={settings.range} disabled={baking !== undefined || refused} />
       <Section title="What came out">
         {!result && (
           <Text color="quiet">

@@ -11,18 +11,12 @@ import { KeyLimitFields } from '../controls/KeyLimitFields.js';
 import { frameUnits } from '../controls/units.js';
 import { castOf } from '../editor/cast.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
+import { bytesText } from '../ui/bytes-text.js';
 import { Choice } from '../ui/Choice.js';
 import { Row } from '../ui/Row.js';
 import { Select } from '../ui/Select.js';
 import { StackList } from './StackList.js';
-import {
-  type BakeSettings,
-  bytesText,
-  piecesOf,
-  samplesText,
-  settingsRefusal,
-  takesFewKeys,
-} from './settings.js';
+import { type BakeSettings, piecesOf, samplesText, settingsRefusal, takesFewKeys } from './settings.js';
 
 interface WhatProps {
   readonly settings: BakeSettings;

@@ -3,8 +3,9 @@ import { bakeRefusal, memoryRefusal, planBake } from '@evlay/core/bake';
 import { writtenKind } from '@evlay/core/format';
 import type { KeyLimits } from '@evlay/core/keys';
 import type { Part } from '@evlay/core/rig';
-import { type BakingIn, stretches } from '../commands/scene/bake.js';
+import type { BakingIn } from '../commands/scene/bake.js';
 import { castOf } from '../editor/cast.js';
+import { stretches } from '../jobs/bake-pieces.js';
 import type { BakeFrames } from '../workers/bake.worker.js';
 
 /** What is to be baked and how, as it is chosen on the screen. */
@@ -99,6 +100,3 @@ export function settingsRefusal(
 
 export const samplesText = (count: number): string =>
   `${count.toLocaleString('en-GB')} ${count === 1 ? 'sample' : 'samples'}`;
-
-export const bytesText = (bytes: number): string =>
-  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;

@@ -29,6 +29,7 @@ import * as bake from './scene/bake.js';
 import * as bringIn from './scene/bring-in.js';
 import * as characters from './scene/characters.js';
 import * as contacts from './scene/contacts.js';
+import * as delivery from './scene/delivery.js';
 import * as ground from './scene/ground.js';
 import * as paths from './scene/paths.js';
 import * as props from './scene/props.js';
@@ -75,6 +76,7 @@ const FILES: readonly object[] = [
   converting,
   crossings,
   curl,
+  delivery,
   face,
   curves,
   findings,

@@ -8,6 +8,7 @@ import { kitIntoLocker, loadLocker } from '../commands/kits/locker.js';
 import { notesFromFile } from '../commands/project/notes.js';
 import { bringIn } from '../commands/scene/bring-in.js';
 import { addTheCharacter } from '../commands/scene/characters.js';
+import { addReference } from '../commands/view/comparing.js';
 import { appStore, type Busy, openEditor, useApp } from '../editor/app.js';
 import type { Editor } from '../editor/editor.js';
 import { setSelection } from '../editor/session.js';
@@ -79,11 +80,15 @@ async function isCharacter(editor: Editor, sets: readonly (readonly PathFile[])[
 /** Takes kits and lockers out of files: a kit is shown on the open project or goes into the locker, as what is in a locker does. */
 async function withoutKept(files: readonly PathFile[], pathname: string): Promise<PathFile[]> {
   const others: PathFile[] = [];
+  const inPieces = files.some((one) => nameOf(one).toLowerCase().endsWith('.gltf'));
   for (const one of files) {
     const name = nameOf(one);
-    const file = new File([one.file], name);
+    const file = new File([one.file], name, { type: one.file.type });
     const editor = openEditor();
-    if (name.toLowerCase().endsWith(NOTES_ENDING)) {
+    // Pictures beside a character in several files are its textures.
+    const shown = /^video\//.test(file.type) || (/^image\//.test(file.type) && !inPieces);
+    if (shown && editor && pathname === `/p/${editor.id}`) perform(editor, addReference, file);
+    else if (name.toLowerCase().endsWith(NOTES_ENDING)) {
       if (editor) await notesFromFile(editor, file);
       else
         notify({

@@ -43,6 +43,8 @@ export interface Editor {
   readonly saving: StoreApi<Saving>;
   /** From where the view looks, while there is one. */
   viewpoint: (() => Viewpoint) | undefined;
+  /** Where a place of the scene is seen in the view: across and down from its middle, in its heights, and how long a height is there; places in the rig's unit. */
+  onPicture: ((place: ArrayLike<number>) => readonly [number, number, number]) | undefined;
   /** How low the character's surface reaches, from the global matrices of all joints, while it is in sight. */
   lowest: ((matrices: Float64Array) => number) | undefined;
   /** The drag that is under way. */
@@ -94,6 +96,7 @@ export function createEditor(
     stage,
     saving: createStore<Saving>(() => ({ state: 'saved' })),
     viewpoint: undefined,
+    onPicture: undefined,
     lowest: undefined,
     gesture: undefined,
     dispose() {

@@ -35,12 +35,12 @@ export interface Session extends StoreApi<SessionState> {
 export function atRate(state: SessionState, ratio: number): Partial<SessionState> {
   const scaled = (range: readonly [number, number] | undefined) =>
     range && ([range[0] * ratio, range[1] * ratio] as const);
-  const { reference, film, review } = state;
+  const { references, film, review } = state;
   return {
     ...posingAtRate(state, ratio),
     window: scaled(state.window),
     playRange: scaled(state.playRange),
-    reference: reference && { ...reference, offset: reference.offset * ratio },
+    references: references.map((one) => ({ ...one, offset: one.offset * ratio })),
     film: film && { ...film, range: scaled(film.range)! },
     review: review && { ...review, range: scaled(review.range)! },
   };

@@ -99,6 +99,7 @@ function filmEditor(editor: Editor, { project, settings }: Filming): Editor {
     hidden: shown.hidden,
     follow: shown.follow,
     through: settings.camera,
+    references: shown.references,
     cameraLocked: true,
   });
   own.playhead.set(settings.range[0]);

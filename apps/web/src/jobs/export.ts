@@ -1,4 +1,5 @@
 import type { Project } from '@evlay/core';
+import type { AttachedReference } from '@evlay/core/format';
 import { type Job, startJob, supervised } from '@evlay/core/job';
 import { proxy, transfer } from 'comlink';
 import { strToU8, zipSync } from 'fflate';
@@ -9,8 +10,11 @@ import { withoutSamples } from '../workers/outline.js';
 import type { PackApi } from '../workers/pack.worker.js';
 import { askImporter } from './workers.js';
 
-/** Writes a project file off the page. */
-export const packProject = (project: Project): Job<Uint8Array<ArrayBuffer>> =>
+/** Writes a project file off the page, with the references that go along. */
+export const packProject = (
+  project: Project,
+  references: readonly AttachedReference[] = [],
+): Job<Uint8Array<ArrayBuffer>> =>
   startJob('Writing the project file', async ({ signal, onProgress }) => {
     const packer = supervised(
       'writes project files',
@@ -20,7 +24,7 @@ export const packProject = (project: Project): Job<Uint8Array<ArrayBuffer>> =>
     );
     signal.addEventListener('abort', packer.end);
     try {
-      return await packer.ask((port) => port.pack(withoutSamples(project), proxy(onProgress)));
+      return await packer.ask((port) => port.pack(withoutSamples(project), references, proxy(onProgress)));
     } finally {
       packer.end();
     }

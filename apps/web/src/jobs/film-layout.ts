@@ -20,20 +20,20 @@ export function within({ x, y, width, height }: Pane, ratio: number): Pane {
   };
 }
 
-/** Where the video of a reference and the pictures of variants lie in the whole, each as large as the others. */
+/** Where references and the pictures of variants lie in the whole, each as large as the others. */
 export function panesOf(
-  { width, height, variants, beside, reference }: FilmSettings,
-  hasReference: boolean,
-): { readonly reference: Pane | undefined; readonly pictures: readonly Pane[] } {
+  { width, height, variants, beside }: FilmSettings,
+  references: number,
+): { readonly references: readonly Pane[]; readonly pictures: readonly Pane[] } {
   const pictures = beside ? Math.max(1, variants.length) : 1;
-  const count = pictures + (reference && hasReference ? 1 : 0);
+  const count = pictures + references;
   const panes = Array.from({ length: count }, (_, k): Pane => {
     const x = Math.round((k * width) / count);
     return { x, y: 0, width: Math.round(((k + 1) * width) / count) - x, height };
   });
   return {
-    reference: count > pictures ? panes[0] : undefined,
-    pictures: panes.slice(count - pictures),
+    references: panes.slice(0, references),
+    pictures: panes.slice(references),
   };
 }
 

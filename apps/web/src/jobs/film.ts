@@ -1,12 +1,15 @@
 import { frameNumber, type Note } from '@evlay/core';
+import { secondOf } from '@evlay/core/format';
 import { Cancelled, type Job, startJob } from '@evlay/core/job';
 import { drawStrokes } from '@evlay/player/strokes';
 import type { Editor } from '../editor/editor.js';
-import { secondAt } from '../editor/reference.js';
-import { type FilmCamera, type FilmSettings, type ReferenceVideo, setJobs } from '../editor/session.js';
+import { type FilmCamera, type FilmSettings, type Reference, setJobs } from '../editor/session.js';
 import { even, type FilmEncoder, filmEncoder } from './film-encoders.js';
 import { cellOf, type Pane, panesOf, picturesOf, within, writeCaption, writeNote } from './film-layout.js';
 import { whenMade } from './open.js';
+
+/** Seconds behind the beginning of a picture of a video at which it is asked for: at its very beginning rounding would show the one before. */
+const INSIDE = 0.002;
 
 /** What fills a picture where nothing is seen. */
 const BARS = '#05090B';
@@ -30,8 +33,9 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
     await whenMade(editor);
     // Variants are of the stack that is kept, whichever of them is shown.
     const project = (settings.variants.length > 0 ? editor.kept : editor.history).settled();
-    const { reference } = session.getState();
-    const panes = panesOf(settings, reference !== undefined);
+    const { references } = session.getState();
+    const beside = settings.reference ? references.filter(({ place }) => place !== 'plate') : [];
+    const panes = panesOf(settings, beside.length);
     const inner = panes.pictures.map((pane) => (settings.ratio ? within(pane, settings.ratio) : pane));
     const camera = await new Promise<FilmCamera>((resolve, reject) => {
       signal.addEventListener('abort', () => reject(new Cancelled()));
@@ -47,7 +51,12 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
         },
       });
     });
-    const video = panes.reference && reference ? await openVideo(reference) : undefined;
+    const pictures = await Promise.all(beside.map(openReference));
+    const plates = await Promise.all(
+      settings.camera === undefined
+        ? []
+        : references.filter(({ place }) => place === 'plate').map(openReference),
+    );
     const canvas = document.createElement('canvas');
     canvas.width = settings.width;
     canvas.height = settings.height;
@@ -55,17 +64,24 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
     let encoder: FilmEncoder | undefined;
     try {
       encoder = await filmEncoder(settings.kind === 'sheet' ? wanted : settings);
-      const pictures = picturesOf(settings, project.fps);
+      const frames = picturesOf(settings, project.fps);
       const named = settings.variants.length > 1;
-      for (const [k, { frame, variants }] of pictures.entries()) {
+      for (const [k, { frame, variants }] of frames.entries()) {
         if (signal.aborted) throw new Cancelled();
         context.fillStyle = BARS;
         context.fillRect(0, 0, settings.width, settings.height);
-        if (video && reference && panes.reference)
-          await drawVideo(context, panes.reference, video, reference, frame, project.fps);
+        for (const [p, picture] of pictures.entries()) {
+          const pane = within(panes.references[p], picture.ratio);
+          await picture.seek(frame, project.fps);
+          context.drawImage(picture.image, pane.x, pane.y, pane.width, pane.height);
+          if (settings.notes)
+            drawNotes(context, pane, notesOver(project.notes, picture.name), frame, project.fps);
+        }
+        for (const plate of plates) await plate.seek(frame, project.fps);
         for (const [p, variant] of variants.entries()) {
           const layers = camera.draw(frame, variant);
           const pane = inner[p];
+          for (const plate of plates) drawCovering(context, pane, plate);
           context.drawImage(camera.canvas, pane.x, pane.y, pane.width, pane.height);
           writeCaption(context, pane, {
             number:
@@ -76,10 +92,11 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
             layers: settings.layers ? layers : [],
             line: p === 0 ? settings.line : '',
           });
-          if (settings.notes) drawNotes(context, pane, project.notes, frame, project.fps);
+          if (settings.notes)
+            drawNotes(context, pane, notesOver(project.notes, undefined), frame, project.fps);
         }
         await encoder.add(canvas, k);
-        onProgress((k + 1) / pictures.length);
+        onProgress((k + 1) / frames.length);
         // The page stays alive between two pictures.
         await new Promise((resolve) => setTimeout(resolve));
       }
@@ -88,7 +105,6 @@ export function makeFilm(editor: Editor, wanted: FilmSettings): Job<Blob> {
       await encoder?.stop();
       throw error;
     } finally {
-      video?.remove();
       if (session.getState().filming?.job === job) setJobs(session, { filming: undefined });
     }
   });
@@ -128,35 +144,71 @@ function drawNotes(
 const numberText = (frame: number): string =>
   Number.isInteger(frame) ? String(frame).padStart(4, '0') : frame.toFixed(1).padStart(6, '0');
 
-async function openVideo({ url, name }: ReferenceVideo): Promise<HTMLVideoElement> {
-  const video = document.createElement('video');
-  video.muted = true;
-  video.preload = 'auto';
-  video.src = url;
-  await new Promise<void>((resolve, reject) => {
-    video.addEventListener('loadeddata', () => resolve(), { once: true });
-    video.addEventListener('error', () => reject(new Error(`${name} cannot be read as a video`)), {
+/** The notes that were drawn over a reference, by its name, or over the view. */
+const notesOver = (notes: readonly Note[], over: string | undefined): Note[] =>
+  notes.filter((note) => note.over === over);
+
+/** A reference that is drawn into a film: what it shows, once it was brought to a frame. */
+interface OpenReference {
+  readonly name: string;
+  readonly image: HTMLVideoElement | HTMLImageElement;
+  /** Width by height. */
+  readonly ratio: number;
+  readonly opacity: number;
+  readonly seek: (frame: number, fps: number) => Promise<void>;
+}
+
+async function openReference(reference: Reference): Promise<OpenReference> {
+  const { url, name, kind, opacity } = reference;
+  const image = kind === 'video' ? document.createElement('video') : new Image();
+  const loaded = new Promise<void>((resolve, reject) => {
+    image.addEventListener(kind === 'video' ? 'loadeddata' : 'load', () => resolve(), { once: true });
+    image.addEventListener('error', () => reject(new Error(`${name} cannot be read as a ${kind}`)), {
       once: true,
     });
   });
-  return video;
+  if (image instanceof HTMLVideoElement) {
+    image.muted = true;
+    image.preload = 'auto';
+  }
+  image.src = url;
+  await loaded;
+  if (image instanceof HTMLImageElement)
+    return {
+      name,
+      image,
+      ratio: image.naturalWidth / image.naturalHeight,
+      opacity,
+      seek: () => Promise.resolve(),
+    };
+  return {
+    name,
+    image,
+    ratio: image.videoWidth / image.videoHeight,
+    opacity,
+    async seek(frame, fps) {
+      const second = Math.min(secondOf(reference, frame, fps) + INSIDE, image.duration);
+      if (Math.abs(image.currentTime - second) <= 1e-4) return;
+      const sought = new Promise((resolve) => image.addEventListener('seeked', resolve, { once: true }));
+      image.currentTime = second;
+      await sought;
+    },
+  };
 }
 
-/** Draws the picture of a video that belongs to a frame, as large as it fits. */
-async function drawVideo(
+/** Draws a plate so that it fills a pane, its middle in the middle. */
+function drawCovering(
   context: CanvasRenderingContext2D,
   pane: Pane,
-  video: HTMLVideoElement,
-  reference: ReferenceVideo,
-  frame: number,
-  fps: number,
-): Promise<void> {
-  const second = Math.min(secondAt(reference, frame, fps), video.duration);
-  if (Math.abs(video.currentTime - second) > 1e-4) {
-    const sought = new Promise((resolve) => video.addEventListener('seeked', resolve, { once: true }));
-    video.currentTime = second;
-    await sought;
-  }
-  const { x, y, width, height } = within(pane, video.videoWidth / video.videoHeight);
-  context.drawImage(video, x, y, width, height);
+  { image, ratio, opacity }: OpenReference,
+): void {
+  const [wide, high] =
+    pane.width / pane.height > ratio ? [pane.width, pane.width / ratio] : [pane.height * ratio, pane.height];
+  context.save();
+  context.beginPath();
+  context.rect(pane.x, pane.y, pane.width, pane.height);
+  context.clip();
+  context.globalAlpha = opacity;
+  context.drawImage(image, pane.x + (pane.width - wide) / 2, pane.y + (pane.height - high) / 2, wide, high);
+  context.restore();
 }

@@ -16,7 +16,7 @@ import { type Keeper, keepSaved } from './autosave.js';
 import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { followMakings, type Makings } from './making.js';
 import { keepPicture, type Picture } from './picture.js';
-import { keepReference } from './reference.js';
+import { keepAttached, keepReferences } from './reference.js';
 import { askImporter, keepSamplesOf } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
@@ -32,7 +32,7 @@ interface Work {
   readonly held: Held | undefined;
   readonly unwatch: () => void;
   readonly forget: () => void;
-  /** Ends the keeping of the reference video. */
+  /** Ends the keeping of references. */
   readonly unshow: () => void;
 }
 
@@ -77,7 +77,7 @@ function show(
     picture: keepPicture(editor),
     held,
     forget: keepPreferences(editor),
-    unshow: keepReference(editor),
+    unshow: keepReferences(editor),
     unwatch: held ? answerFor(editor.id, () => void lookOnly()) : () => undefined,
   });
   const before = openEditor();
@@ -146,7 +146,7 @@ export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;
-    const { warnings, digests } = read;
+    const { warnings, digests, references = [] } = read;
     // Two projects of one name could not be told apart in the list.
     const names = (await listProjects().catch(() => [])).map(({ name }) => name);
     const project = { ...read.project, name: freeName(read.project.name, names) };
@@ -157,6 +157,7 @@ export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
       held?.release();
       return OVERTAKEN;
     }
+    if (references.length > 0) await keepAttached(id, references).catch(() => undefined);
     const editor = show(project, { id }, false, held);
     // Where nothing can be kept, it is open and can be exported all the same.
     await keeperOf(editor)?.flush();

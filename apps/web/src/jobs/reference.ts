@@ -1,67 +1,105 @@
+import type { AttachedReference } from '@evlay/core/format';
 import type { Editor } from '../editor/editor.js';
-import { type ReferenceVideo, setDisplay } from '../editor/session.js';
-import { putReference, readReference, removeReference } from '../storage/references.js';
+import { type Reference, setDisplay } from '../editor/session.js';
+import { type KeptReference, putReferences, readReferences } from '../storage/references.js';
 import { storageReason } from '../storage/storage.js';
 import { notify } from '../ui/notify.js';
 
-/** Milliseconds for which what is changed of it has to hold still before it is written. */
+/** Milliseconds for which what is changed of them has to hold still before it is written. */
 const CALM = 400;
 
+/** A reference as it is shown: without its file, which the page has an address of. */
+const shownOf = ({ file, ...look }: KeptReference): Reference => ({
+  ...look,
+  url: URL.createObjectURL(file),
+  size: file.size,
+});
+
 /**
- * Keeps the reference video of a project in this browser, beside the project: it is shown again when that is opened, and what is
- * changed of it is written when the hand pauses. Returns what ends that.
+ * Keeps the references of a project in this browser, beside the project: they are shown again when that is opened, and what is changed of
+ * them is written when the hand pauses. Returns what ends that.
  */
-export function keepReference({ id, session }: Editor): () => void {
+export function keepReferences({ id, session }: Editor): () => void {
   let ended = false;
   let timer: ReturnType<typeof setTimeout> | undefined;
-  /** The address that the page has for the file, and the file. */
-  let known: { readonly url: string; readonly video: Blob } | undefined;
-  const write = async (reference: ReferenceVideo | undefined) => {
+  /** The files of those that were shown, by their addresses on the page. */
+  const files = new Map<string, Blob>();
+  const write = async (references: readonly Reference[]) => {
     try {
-      if (!reference) {
-        known = undefined;
-        await removeReference(id);
-        return;
+      const kept: KeptReference[] = [];
+      for (const { url, size: _, ...look } of references) {
+        const file = files.get(url) ?? (await (await fetch(url)).blob());
+        files.set(url, file);
+        kept.push({ ...look, file });
       }
-      const { url, name, offset, from, to, over } = reference;
-      if (known?.url !== url) known = { url, video: await (await fetch(url)).blob() };
-      const kept = { name, video: known.video, offset, from };
-      await putReference(id, {
-        ...kept,
-        ...(to !== undefined && { to }),
-        ...(over !== undefined && { over }),
-      });
+      await putReferences(id, kept);
     } catch (error) {
       notify({
-        title: 'The video is not kept',
-        text: `It is shown until the page is closed: ${storageReason(error)}.`,
+        title: 'The references are not kept',
+        text: `They are shown until the page is closed: ${storageReason(error)}.`,
         alarm: true,
       });
     }
   };
-  void readReference(id)
-    .catch(() => undefined)
+  void readReferences(id)
+    .catch(() => [])
     .then((kept) => {
-      if (ended || !kept || session.getState().reference) return;
-      const { video, ...shown } = kept;
-      const url = URL.createObjectURL(video);
-      known = { url, video };
-      setDisplay(session, { reference: { ...shown, to: shown.to, url } });
+      if (ended || kept.length === 0 || session.getState().references.length > 0) return;
+      const shown = kept.map(shownOf);
+      for (const [k, { url }] of shown.entries()) files.set(url, kept[k].file);
+      setDisplay(session, { references: shown });
     });
-  const stop = session.subscribe(({ reference }, before) => {
-    if (session.getState().looking) return;
-    if (reference === before.reference || (reference && reference.url === known?.url && !before.reference))
-      return;
+  const stop = session.subscribe(({ references, looking }, before) => {
+    if (looking || references === before.references) return;
+    // As they were read they are kept already.
+    if (before.references.length === 0 && references.every(({ url }) => files.has(url))) return;
     clearTimeout(timer);
-    timer = setTimeout(() => void write(reference), CALM);
+    timer = setTimeout(() => void write(references), CALM);
   });
   return () => {
     ended = true;
     stop();
     clearTimeout(timer);
-    const { reference } = session.getState();
-    // What was changed last is written all the same, and the page lets go of the file.
-    const written = reference && !session.getState().looking ? write(reference) : Promise.resolve();
-    void written.then(() => reference && URL.revokeObjectURL(reference.url));
+    const { references, looking } = session.getState();
+    // What was changed last is written all the same, and the page lets go of the files.
+    const written = looking ? Promise.resolve() : write(references);
+    void written.then(() => references.forEach(({ url }) => void URL.revokeObjectURL(url)));
   };
 }
+
+/** Keeps the references that came in a project file beside the project, before it is shown. */
+export const keepAttached = (project: string, attached: readonly AttachedReference[]): Promise<void> =>
+  putReferences(
+    project,
+    attached.map(({ bytes, type, ...look }, k) => ({
+      ...look,
+      id: String(k + 1),
+      inFile: true,
+      file: new Blob([bytes as Uint8Array<ArrayBuffer>], { type }),
+    })),
+  );
+
+/** The references of a kept project that go along in its file. */
+export const attachedTo = async (project: string): Promise<AttachedReference[]> =>
+  attached(await readReferences(project).catch(() => []));
+
+/** Those that are shown, as they are shown now. */
+export const attachedShown = async (references: readonly Reference[]): Promise<AttachedReference[]> =>
+  attached(
+    await Promise.all(
+      references
+        .filter(({ inFile }) => inFile)
+        .map(async ({ url, size: _, ...look }) => ({ ...look, file: await (await fetch(url)).blob() })),
+    ),
+  );
+
+const attached = (kept: readonly KeptReference[]): Promise<AttachedReference[]> =>
+  Promise.all(
+    kept
+      .filter(({ inFile }) => inFile)
+      .map(async ({ id: _, inFile: __, file, ...look }) => ({
+        ...look,
+        type: file.type || (look.kind === 'video' ? 'video/mp4' : 'image/png'),
+        bytes: new Uint8Array(await file.arrayBuffer()),
+      })),
+  );

@@ -8,10 +8,11 @@ import { OutColumn } from '../bake/OutColumn.js';
 import { type BakeSettings, bakeInJob, piecesOf, settingsRefusal, takesFewKeys } from '../bake/settings.js';
 import { WhatColumn } from '../bake/WhatColumn.js';
 import { perform } from '../commands/command.js';
-import { type BakingIn, bake, bakeIn, type DoneBake } from '../commands/scene/bake.js';
+import { type BakingIn, bake, bakeIn } from '../commands/scene/bake.js';
 import { TRANSPORT_SHORTCUTS } from '../commands/shortcuts.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { setDisplay, setPlayback, setPosing, setSelection } from '../editor/session.js';
+import type { BakeWanted, DoneBake } from '../jobs/bake-pieces.js';
 import { View } from '../view/View.js';
 import { Guarded } from './Guarded.js';
 import { Shortcuts } from './Shortcuts.js';
@@ -66,24 +67,25 @@ export function Bake() {
 
   const onChange = (changes: Partial<BakeSettings>) => setSettings({ ...settings, ...changes });
 
+  const wanted: BakeWanted = {
+    job: {
+      range,
+      fps: rate,
+      format,
+      props: props && writes.props === true && !(together && what !== 'stack' && what !== 'characters'),
+      onTheSpot,
+      travels,
+      character: settings.character,
+      ...(few && takesFewKeys(format) && { limits, straight: settings.straight }),
+    },
+    what,
+    together,
+    pattern,
+  };
+
   const run = () => {
     setResult(undefined);
-    perform(editor, bake, {
-      job: {
-        range,
-        fps: rate,
-        format,
-        props: props && writes.props === true && !(together && what !== 'stack' && what !== 'characters'),
-        onTheSpot,
-        travels,
-        character: settings.character,
-        ...(few && takesFewKeys(format) && { limits, straight: settings.straight }),
-      },
-      what,
-      together,
-      pattern,
-      ended: setResult,
-    });
+    perform(editor, bake, { ...wanted, ended: setResult });
   };
 
   const runIn = (as: BakingIn['as']) => {
@@ -137,6 +139,7 @@ export function Bake() {
           refused={settingsRefusal(project, settings) !== undefined}
           result={result}
           settings={settings}
+          wanted={wanted}
           onChange={onChange}
           onRun={run}
           onBakeIn={runIn}

@@ -1,34 +1,53 @@
+import { REFERENCE_PLACES, type ReferenceLook } from '@evlay/core/format';
 import localforage from 'localforage';
 
-/** The reference video of a project, as it is kept in this browser: the file, and how it is shown. */
-export interface KeptReference {
-  readonly name: string;
-  readonly video: Blob;
-  readonly offset: number;
-  readonly from: number;
-  readonly to?: number;
-  /** How strongly it lies over the view, 0 to 1; in a box of its own where missing. */
-  readonly over?: number;
+/** A reference of a project, as it is kept in this browser: the file, and how it is shown. */
+export interface KeptReference extends ReferenceLook {
+  readonly id: string;
+  readonly file: Blob;
+  readonly inFile: boolean;
 }
 
-/** One for each project. */
+/** A list for each project. */
 const references = localforage.createInstance({ name: 'evlay', storeName: 'references' });
 
 const isReference = (value: unknown): value is KeptReference => {
-  const { name, video, offset, from } = (value ?? {}) as Partial<KeptReference>;
-  return typeof name === 'string' && video instanceof Blob && [offset, from].every(Number.isFinite);
+  const { id, name, file, offset, from, speed, opacity, place } = (value ?? {}) as Partial<KeptReference>;
+  return (
+    typeof id === 'string' &&
+    typeof name === 'string' &&
+    file instanceof Blob &&
+    [offset, from, speed, opacity].every(Number.isFinite) &&
+    REFERENCE_PLACES.some((one) => one === place)
+  );
 };
 
-export async function readReference(project: string): Promise<KeptReference | undefined> {
+/** One video alone was kept so before there were several. */
+const asListed = (value: unknown): unknown => {
+  const { video, over, ...rest } = (value ?? {}) as { video?: unknown; over?: number };
+  const place = over === undefined ? 'box' : 'over';
+  return {
+    id: '1',
+    kind: 'video',
+    speed: 1,
+    inFile: false,
+    file: video,
+    place,
+    opacity: over ?? 0.5,
+    ...rest,
+  };
+};
+
+export async function readReferences(project: string): Promise<KeptReference[]> {
   const value = await references.getItem<unknown>(project);
-  return isReference(value) ? value : undefined;
+  if (value === null) return [];
+  return (Array.isArray(value) ? value : [asListed(value)]).filter(isReference);
 }
 
-export const putReference = async (project: string, reference: KeptReference): Promise<void> => {
-  await references.setItem(project, reference);
+export const putReferences = async (project: string, list: readonly KeptReference[]): Promise<void> => {
+  if (list.length === 0) await references.removeItem(project);
+  else await references.setItem(project, list);
 };
-
-export const removeReference = (project: string): Promise<void> => references.removeItem(project);
 
 /** Takes away those of projects that are not there any more. */
 export async function sweepReferences(projects: ReadonlySet<string>): Promise<void> {

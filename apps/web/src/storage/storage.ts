@@ -17,7 +17,7 @@ import {
   type StoredState,
   salvaged,
 } from './record.js';
-import { sweepReferences } from './references.js';
+import { putReferences, readReferences, sweepReferences } from './references.js';
 import { dropUnsaved, unsavedSaves } from './unsaved.js';
 
 /**
@@ -297,6 +297,7 @@ export const duplicateStored = (id: string): Promise<void> =>
     const copy = newId();
     const picture = await pictures.getItem(id);
     if (picture) await pictures.setItem(copy, picture);
+    await putReferences(copy, await readReferences(id));
     const names = (await listProjects()).map(({ name }) => name);
     const name = freeName(`${record.name} copy`, names);
     await records.setItem(copy, { ...record, id: copy, name, saved: Date.now() });

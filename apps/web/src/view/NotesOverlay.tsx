@@ -6,17 +6,17 @@ import { setNoteStrokes } from '../commands/project/notes.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import { useSize } from './use-size.js';
 
-const INK = '#FFC857';
 /** How wide a stroke is where it is pressed in full, in heights of the view. */
 const WIDE = 0.012;
 
 /** What notes have drawn at this frame, over the view, and paper for the next one. */
 export function NotesOverlay() {
   const open = useSession((state) => state.notes !== undefined);
-  return open ? <Paper /> : null;
+  return open ? <Paper over={undefined} /> : null;
 }
 
-function Paper() {
+/** Paper over a picture: what notes have drawn there at this frame, and what is drawn for the next one. `over` names a reference. */
+export function Paper({ over }: { over: string | undefined }) {
   const editor = useEditor();
   const notes = useProject((project) => project.notes);
   const seen = useSession((state) => state.notes);
@@ -35,14 +35,15 @@ function Paper() {
       const frame = editor.playhead.get();
       for (const note of notes) {
         const away = Math.abs(note.frame - frame);
+        if (note.over !== over || seen.without.includes(note.by)) continue;
         if ((note.done && !seen.done) || away > seen.around + 0.5) continue;
         // Those of frames around fade with how far they are.
         context.globalAlpha = away <= 0.5 ? 1 : 0.6 * (1 - away / (seen.around + 1));
         drawStrokes(context, w, h, note.strokes);
       }
       context.globalAlpha = 1;
-      const now: Stroke[] = drawn.current ? [{ points: drawn.current, color: INK, width: WIDE }] : [];
-      drawStrokes(context, w, h, [...seen.strokes, ...now]);
+      const now: Stroke[] = drawn.current ? [{ points: drawn.current, color: seen.ink, width: WIDE }] : [];
+      drawStrokes(context, w, h, [...(seen.over === over ? seen.strokes : []), ...now]);
     };
     paint();
     const stop = editor.playhead.subscribe(paint);
@@ -52,7 +53,7 @@ function Paper() {
       stop();
       element?.removeEventListener('stroke', paint);
     };
-  }, [editor, notes, seen, width, height]);
+  }, [editor, notes, seen, over, width, height]);
 
   const pointOf = (event: PointerEvent<HTMLCanvasElement>): StrokePoint => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -67,7 +68,10 @@ function Paper() {
     const points = drawn.current;
     drawn.current = undefined;
     if (points && points.length > 0 && seen)
-      perform(editor, setNoteStrokes, [...seen.strokes, { points, color: INK, width: WIDE }]);
+      perform(editor, setNoteStrokes, {
+        strokes: [...(seen.over === over ? seen.strokes : []), { points, color: seen.ink, width: WIDE }],
+        over,
+      });
   };
   const pixels = window.devicePixelRatio;
   return (

@@ -19,7 +19,8 @@ import { ThroughBar } from './bars/ThroughBar.js';
 import { TrialBar } from './bars/TrialBar.js';
 import { ViewTools } from './bars/ViewTools.js';
 import { WorkingBar } from './bars/WorkingBar.js';
-import { ReferenceVideoBox } from './compare/ReferenceVideoBox.js';
+import { Plates } from './compare/Plates.js';
+import { References } from './compare/References.js';
 import { SeveralViews } from './compare/SeveralViews.js';
 import { SplitLine } from './compare/SplitLine.js';
 import { pressedHandles } from './handles/attach-handles.js';
@@ -49,6 +50,7 @@ export function View() {
       as="section"
       aria-label="View"
     >
+      <Plates />
       <Canvas
         key={`${light ? 'light' : 'full'} ${loss.key}`}
         onCreated={loss.onCreated}
@@ -91,7 +93,7 @@ export function View() {
       <SplitLine />
       <ShotFrame />
       <NotesOverlay />
-      <ReferenceVideoBox />
+      <References />
       <WorkingBar />
     </Box>
   );

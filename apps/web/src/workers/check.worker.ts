@@ -49,6 +49,11 @@ const api = {
     return worked(of, findingSteps(projectOf(outline), limits, { near, onWindow }));
   },
 
+  /** Everything that is found in a project, whatever is asked meanwhile. */
+  async delivered(outline: ProjectOutline, limits: FindingLimits): Promise<Finding[]> {
+    return inSlices(findingSteps(projectOf(outline), limits));
+  },
+
   /** What a finding comes from. */
   causes(outline: ProjectOutline, finding: Finding): Causes {
     return causesOf(projectOf(outline), finding);

@@ -7,6 +7,7 @@ import {
   withKeyedBase,
 } from '@evlay/core/edit';
 import {
+  type AttachedReference,
   FileError,
   type FindResource,
   hasSkin,
@@ -170,7 +171,9 @@ const onWearer = (take: Take, wearer: Recipient, before: readonly Take[]): Promi
 
 const api = {
   /** Makes a project of files that were dropped or chosen: a project, a character, or a motion. */
-  importFiles: (files: readonly PathFile[]): Promise<Outcome<WithDigests<ReadProject>>> =>
+  importFiles: (
+    files: readonly PathFile[],
+  ): Promise<Outcome<WithDigests<ReadProject & { references?: readonly AttachedReference[] }>>> =>
     attempt(async () => {
       const { mains, findFrom } = await openSet(files);
       const [main] = mains;

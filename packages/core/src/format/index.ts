@@ -28,6 +28,7 @@ export * from './pose-file.js';
 export * from './project-file.js';
 export * from './project-json.js';
 export * from './review/notes-file.js';
+export * from './review/references-file.js';
 export * from './review/review-file.js';
 export * from './rope-file.js';
 export * from './stack/stack-read.js';

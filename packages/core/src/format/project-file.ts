@@ -9,6 +9,12 @@ import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
 import { jsonText } from './json-lines.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
+import {
+  type AttachedReference,
+  REFERENCES_JSON,
+  referenceEntries,
+  referencesIn,
+} from './review/references-file.js';
 import { readBy } from './schema.js';
 import { type ReadProject, readStack } from './stack/stack-read.js';
 import { headOf, layerOf, RIG_FILE, stackOf } from './stack/stack-write.js';
@@ -84,8 +90,11 @@ const asFileName = (name: string): string => name.replace(/[^\p{L}\p{N} ._-]+/gu
 export const projectJsonText = (project: Project, fileOf: (takeId: string) => string): string =>
   `${JSON.stringify(projectJsonOf(project, fileOf), null, 2)}\n`;
 
-/** Writes a project file, `NAME.evlay`: a zip of stack, takes and character. */
-export const writeProject = (project: Project): Uint8Array<ArrayBuffer> => finished(projectSteps(project));
+/** Writes a project file, `NAME.evlay`: a zip of stack, takes and character, with references where they are to go along. */
+export const writeProject = (
+  project: Project,
+  references: readonly AttachedReference[] = [],
+): Uint8Array<ArrayBuffer> => finished(projectSteps(project, references));
 
 /** Bytes that are packed before other work may run. */
 const PACKED_AT_ONCE = 1024 * 1024;
@@ -97,7 +106,10 @@ const PACKED_AT_ONCE = 1024 * 1024;
 const LEVEL = 2;
 
 /** {@link writeProject} a little at a time. */
-export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> {
+export function* projectSteps(
+  project: Project,
+  references: readonly AttachedReference[] = [],
+): Steps<Uint8Array<ArrayBuffer>> {
   const files = takeFiles(project);
   const entries: Record<string, Uint8Array> = {
     [STACK]: strToU8(stackText(project, (id) => files.get(id)!)),
@@ -106,6 +118,8 @@ export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> 
   for (const take of project.takes) entries[files.get(take.id)!] = take.source.bytes;
   for (const { model } of project.scene.props) if (model) entries[files.get(model.id)!] = model.bytes;
   for (const figure of figuresIn(project.scene)) entries[files.get(figure.id)!] = figure.bytes;
+  const attached = referenceEntries(references);
+  Object.assign(entries, attached);
   const samples = new Set(project.takes.flatMap(({ id, made }) => (made ? [files.get(id)!] : [])));
   const all = Object.values(entries).reduce((sum, { length }) => sum + length, 0);
   const parts: Uint8Array[] = [];
@@ -115,7 +129,10 @@ export function* projectSteps(project: Project): Steps<Uint8Array<ArrayBuffer>> 
   });
   let done = 0;
   for (const [name, bytes] of Object.entries(entries)) {
-    const entry = samples.has(name) ? new ZipPassThrough(name) : new ZipDeflate(name, { level: LEVEL });
+    const entry =
+      samples.has(name) || (name in attached && name !== REFERENCES_JSON)
+        ? new ZipPassThrough(name)
+        : new ZipDeflate(name, { level: LEVEL });
     entry.mtime = ZIP_DAY;
     zip.add(entry);
     let at = 0;
@@ -142,7 +159,10 @@ function joinedBytes(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
 }
 
 /** Reads a project file. Throws {@link FileError} that names the entry and the place in it. */
-export async function readProject(bytes: Uint8Array, fileName: string): Promise<ReadProject> {
+export async function readProject(
+  bytes: Uint8Array,
+  fileName: string,
+): Promise<ReadProject & { readonly references: readonly AttachedReference[] }> {
   const entries = new Map(
     unzip(fileName, bytes, 'a project, expected an .evlay file (a zip with a stack.json)').map((entry) => [
       entry.name,
@@ -163,7 +183,8 @@ export async function readProject(bytes: Uint8Array, fileName: string): Promise<
   const read = await inFileAsync(fileName, () =>
     readStack(stack, json?.name ?? nameOf(fileName), find, json),
   );
-  return { ...read, warnings: [...warnings, ...read.warnings] };
+  const { references, warnings: missing } = referencesIn(entries);
+  return { ...read, references, warnings: [...warnings, ...read.warnings, ...missing] };
 }
 
 /** The name of a project that does not say it. */

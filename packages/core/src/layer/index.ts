@@ -10,6 +10,7 @@ export * from './layer.js';
 export * from './map-time.js';
 export * from './mode.js';
 export * from './notes/note.js';
+export * from './notes/off-trail.js';
 export * from './project.js';
 export * from './prop.js';
 export * from './rate.js';

@@ -125,6 +125,7 @@ const NOTE: Rows<Note, Walk> = {
   by: 'no frames',
   text: 'no frames',
   strokes: 'no frames',
+  over: 'no frames',
   view: 'no frames',
   variant: 'no frames',
   voice: 'no frames',

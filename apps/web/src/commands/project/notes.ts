@@ -1,12 +1,24 @@
-import type { Note, Stroke } from '@evlay/core';
+import { finished, frameNumber, type Note, type Stroke, strokeOffTrail } from '@evlay/core';
 import { addNote, addReview, changeNote, deleteNote } from '@evlay/core/edit';
 import { readNotes } from '@evlay/core/format';
 import type { Editor } from '../../editor/editor.js';
 import type { NotesOpen, Session } from '../../editor/session.js';
+import { trailing } from '../../editor/trail-points.js';
 import { notify } from '../../ui/notify.js';
 import { command, perform } from '../command.js';
 
-const OPENED: NotesOpen = { drawing: false, strokes: [], around: 0, done: false };
+/** Colours of strokes, which stand out over the scene, and what they are called. */
+export const INK_NAMES = ['warm yellow', 'white', 'red', 'blue', 'green'];
+export const INKS = ['#FFC857', '#EAF1EC', '#FF7A66', '#56B4E9', '#4FD1A5'];
+
+const OPENED: NotesOpen = {
+  drawing: false,
+  strokes: [],
+  ink: INKS[0],
+  around: 0,
+  done: false,
+  without: [],
+};
 
 /** Opens the notes of the project in the right column; puts them away where they are open. */
 export const openNotes = command({
@@ -47,18 +59,24 @@ export const drawForNote = command<boolean>({
   },
 });
 
-/** Sets what is drawn for the next note. */
-export const setNoteStrokes = command<readonly Stroke[]>({
+/** What is drawn for the next note, over a reference by its name or over the view. */
+export interface NoteDrawing {
+  readonly strokes: readonly Stroke[];
+  readonly over?: string;
+}
+
+/** Sets what is drawn for the next note: it is of one picture. */
+export const setNoteStrokes = command<NoteDrawing>({
   name: 'Draw a stroke',
   looks: true,
-  run({ session }, strokes) {
+  run({ session }, { strokes, over }) {
     const { notes } = session.getState();
-    if (notes) session.setState({ notes: { ...notes, strokes } });
+    if (notes) session.setState({ notes: { ...notes, strokes, over } });
   },
 });
 
 /** Says which notes are seen over the view: of how many frames around, and whether those that are done are. */
-export const seeNotes = command<{ readonly around?: number; readonly done?: boolean }>({
+export const seeNotes = command<Partial<Pick<NotesOpen, 'around' | 'done' | 'ink' | 'without'>>>({
   name: 'Choose which notes are seen',
   looks: true,
   run({ session }, values) {
@@ -69,6 +87,50 @@ export const seeNotes = command<{ readonly around?: number; readonly done?: bool
 
 /** The field of view of the view, in degrees. */
 const VIEWED = 32;
+
+/** What is measured of the last stroke that is seen here, against the trail of the joint that was picked last. */
+export const strokeAgainstTrail = command<(said: string) => void>({
+  name: 'Measure the stroke against the trail of the joint',
+  looks: true,
+  refusal(editor) {
+    const { picked } = editor.session.getState();
+    if (!strokeHere(editor)) return { reason: 'Draw an arc over the view first' };
+    return picked.length > 0 ? undefined : { reason: 'Pick the joint that is to follow it first' };
+  },
+  run(editor, say) {
+    const { picked } = editor.session.getState();
+    const joint = picked[picked.length - 1];
+    const { onPicture } = editor;
+    const stroke = strokeHere(editor);
+    if (!onPicture || !stroke) return;
+    editor.session.setState({ trails: true });
+    const { from, count, result } = finished(trailing(editor, [joint]));
+    const trail = result.get(joint)!;
+    const points = new Float64Array(3 * count);
+    for (let k = 0; k < count; k++) points.set(onPicture(trail.subarray(3 * k, 3 * k + 3)), 3 * k);
+    const off = strokeOffTrail(stroke.points, { points, first: from });
+    if (!off) return;
+    const project = editor.history.project();
+    const cm = (length: number) => (100 * length * project.metresPerUnit).toFixed(1);
+    const { name } = project.rig.joints[joint];
+    say(
+      `${name} goes ${cm(off.mean)} cm beside it on average, ${cm(off.most)} cm at most, at ${Math.round(frameNumber(project, off.at))}.`,
+    );
+  },
+});
+
+/** The stroke over the view that was drawn last for the next note, or by the last note of this frame. */
+function strokeHere({ session, history, playhead }: Editor): Stroke | undefined {
+  const { notes } = session.getState();
+  const drawn = notes?.over === undefined ? notes?.strokes : undefined;
+  if (drawn && drawn.length > 0) return drawn[drawn.length - 1];
+  const frame = Math.round(playhead.get());
+  return history
+    .project()
+    .notes.filter((note) => note.over === undefined && note.frame === frame)
+    .flatMap(({ strokes }) => strokes)
+    .at(-1);
+}
 
 /** Notes something at the playhead, with what was drawn, seen from where the view looks. */
 export const noteHere = command<{ readonly text: string; readonly by: string }>({
@@ -86,11 +148,12 @@ export const noteHere = command<{ readonly text: string; readonly by: string }>(
         by,
         text: text.trim(),
         strokes: notes?.strokes ?? [],
+        ...(notes?.over !== undefined && { over: notes.over }),
         ...(look && { view: { from: look.from, at: look.at, fov: VIEWED } }),
         ...(variant !== undefined && { variant }),
       }),
     );
-    if (notes) session.setState({ notes: { ...notes, drawing: false, strokes: [] } });
+    if (notes) session.setState({ notes: { ...notes, drawing: false, strokes: [], over: undefined } });
   },
 });
 

@@ -2,6 +2,7 @@ import { renameProject, setRange } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
 import { packProject } from '../../jobs/export.js';
 import { takeOver, whenMade } from '../../jobs/open.js';
+import { attachedShown } from '../../jobs/reference.js';
 import { download, fileName } from '../../ui/download.js';
 import { notify } from '../../ui/notify.js';
 import { command } from '../command.js';
@@ -77,7 +78,7 @@ export const exportProject = command({
     const work = async (): Promise<void> => {
       await whenMade(editor);
       const project = editor.kept.settled();
-      const job = packProject(project);
+      const job = packProject(project, await attachedShown(session.getState().references));
       session.getState().working?.cancel();
       session.setState({ working: job });
       const bytes = await job.result.finally(() => {

@@ -1,5 +1,6 @@
 import { appStore } from '../../editor/app.js';
 import { packProject, readStored, rescued } from '../../jobs/export.js';
+import { attachedTo } from '../../jobs/reference.js';
 import { whileClosed } from '../../storage/locks.js';
 import {
   deleteStored,
@@ -58,7 +59,7 @@ export async function exportListed({ id, name }: InList): Promise<void> {
   try {
     const read = await readStored(id);
     if ('project' in read) {
-      const job = packProject(read.project);
+      const job = packProject(read.project, await attachedTo(id));
       const { progress, cancel } = job;
       appStore.setState({ busy: { text: `Writing ${fileName(name, 'evlay')} …`, progress, cancel } });
       const bytes = await job.result.finally(() => appStore.setState({ busy: undefined }));

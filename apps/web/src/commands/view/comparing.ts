@@ -1,5 +1,7 @@
+import { newId } from '@evlay/core';
+import type { ReferenceLook } from '@evlay/core/format';
 import { type Compare, type Ghosts, NO_COMPARE, type Shot } from '../../editor/compare-choices.js';
-import type { ReferenceVideo } from '../../editor/session.js';
+import type { Reference } from '../../editor/session.js';
 import { command } from '../command.js';
 
 /** Changes how what is seen is compared with something else. */
@@ -16,6 +18,23 @@ export const toggleCompare = command({
   shortcut: 'Shift+B',
   looks: true,
   run: ({ session }) => session.setState(({ compare }) => ({ compare: { ...compare, open: !compare.open } })),
+});
+
+/** Opens the choices of comparing in the right column, where references are set, in place of what is there. */
+export const openReferences = command({
+  name: 'Choose how references are shown',
+  palette: 'Handles and view',
+  looks: true,
+  run: ({ session }) =>
+    session.setState(({ compare }) => ({
+      crossing: undefined,
+      merging: undefined,
+      kit: undefined,
+      film: undefined,
+      review: undefined,
+      notes: undefined,
+      compare: { ...compare, open: true },
+    })),
 });
 
 /** Shows poses through, or leaves them. */
@@ -74,16 +93,54 @@ export const stopComparing = command({
   name: 'Compare no more',
   palette: 'Handles and view',
   looks: true,
-  run: ({ session }) => session.setState({ compare: NO_COMPARE, reference: undefined }),
+  run: ({ session }) => session.setState({ compare: NO_COMPARE, references: [] }),
 });
 
-/** Shows a video in step with the playhead; none takes it away. */
-export const showReference = command<ReferenceVideo | undefined>({
-  name: 'Show a reference video',
+/** Videos and pictures that are shown at once. */
+const MOST_REFERENCES = 4;
+
+/** Shows a video in step with the playhead, or a picture, beside those that are shown. */
+export const addReference = command<File>({
+  name: 'Add a reference',
   looks: true,
-  run({ session }, reference) {
-    const { reference: before } = session.getState();
-    if (before && before.url !== reference?.url) URL.revokeObjectURL(before.url);
-    session.setState({ reference });
+  refusal: ({ session }) =>
+    session.getState().references.length < MOST_REFERENCES
+      ? undefined
+      : { reason: `${MOST_REFERENCES} references are shown: take one away first` },
+  run({ session, history }, file) {
+    const reference: Reference = {
+      id: newId(),
+      name: file.name,
+      kind: file.type.startsWith('image/') ? 'picture' : 'video',
+      url: URL.createObjectURL(file),
+      size: file.size,
+      inFile: false,
+      offset: history.project().range[0],
+      from: 0,
+      speed: 1,
+      place: 'box',
+      opacity: 0.5,
+    };
+    session.setState(({ references }) => ({ references: [...references, reference] }));
   },
+});
+
+/** Changes how a reference is shown, by its id. */
+export const changeReference = command<{
+  readonly id: string;
+  readonly values: Partial<ReferenceLook & Pick<Reference, 'inFile'>>;
+}>({
+  name: 'Change how a reference is shown',
+  looks: true,
+  run: ({ session }, { id, values }) =>
+    session.setState(({ references }) => ({
+      references: references.map((one) => (one.id === id ? { ...one, ...values } : one)),
+    })),
+});
+
+export const removeReference = command<string>({
+  name: 'Take the reference away',
+  looks: true,
+  run: ({ session }, id) =>
+    session.setState(({ references }) => ({ references: references.filter((one) => one.id !== id) })),
 });

@@ -37,7 +37,7 @@ export const openFilm = command({
         layers: false,
         line: '',
         notes: false,
-        reference: shown.reference !== undefined,
+        reference: shown.references.some(({ place }) => place !== 'plate'),
       },
     });
   },

@@ -2,6 +2,7 @@ import type { Project } from '@evlay/core';
 import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import type { Crossing } from '@evlay/core/cross';
 import type { Seam } from '@evlay/core/edit';
+import type { ReferenceLook } from '@evlay/core/format';
 import type { Fit, Kit } from '@evlay/core/kit';
 import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
@@ -14,17 +15,13 @@ export interface Alone {
   readonly over: 'base' | 'rest';
 }
 
-/** A video to look at beside the character or over the view: a file of this machine, which this browser keeps beside the project. */
-export interface ReferenceVideo {
-  readonly name: string;
+/** A video or a picture to look at beside the character: a file of this machine, which this browser keeps beside the project. */
+export interface Reference extends ReferenceLook {
+  readonly id: string;
   readonly url: string;
-  /** The frame of the project at which it starts. */
-  readonly offset: number;
-  /** Which seconds of it are shown; to its end where undefined. */
-  readonly from: number;
-  readonly to: number | undefined;
-  /** How strongly it lies over the view, 0 to 1; in a box of its own where missing. */
-  readonly over?: number;
+  /** Bytes of the file, and whether it goes along in project files. */
+  readonly size: number;
+  readonly inFile: boolean;
 }
 
 /** Which lanes are shown. */
@@ -162,9 +159,9 @@ export interface Display {
   readonly cameraLocked: boolean;
   /** Width by height of the picture that it takes. */
   readonly filmRatio: number;
-  /** How what is seen is compared with something else, and a video beside it. */
+  /** How what is seen is compared with something else, and videos and pictures beside it. */
   readonly compare: Compare;
-  readonly reference: ReferenceVideo | undefined;
+  readonly references: readonly Reference[];
 }
 
 export const newDisplay = (): Display => ({
@@ -213,5 +210,5 @@ export const newDisplay = (): Display => ({
   cameraLocked: true,
   filmRatio: 16 / 9,
   compare: NO_COMPARE,
-  reference: undefined,
+  references: [],
 });

@@ -31,7 +31,7 @@ export interface FilmSettings {
   readonly line: string;
   /** Whether notes are seen at their frames, with what was drawn. */
   readonly notes: boolean;
-  /** Whether the reference video is beside it. */
+  /** Whether references are beside it, but plates, which are behind it. */
   readonly reference: boolean;
 }
 

@@ -4,6 +4,12 @@ import type { Stroke } from '@evlay/core';
 export interface NotesOpen {
   readonly drawing: boolean;
   readonly strokes: readonly Stroke[];
+  /** The reference over which it is drawn, by its name; over the view where missing. */
+  readonly over?: string;
+  /** The colour of the next stroke, as `#RRGGBB`. */
+  readonly ink: string;
+  /** People whose notes are not seen. */
+  readonly without: readonly string[];
   /** Of how many frames before and after drawings are seen too. */
   readonly around: number;
   /** Whether those that are done are seen. */

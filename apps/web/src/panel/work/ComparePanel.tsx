@@ -1,21 +1,20 @@
 import { Text } from '@chakra-ui/react';
-import { Film } from 'lucide-react';
 import { useRef } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import { perform } from '../../commands/command.js';
 import {
+  addReference,
   compareBy,
   halfViews,
   showGhosts,
-  showReference,
   showShot,
   stopComparing,
   toggleCompare,
   toggleSplit,
 } from '../../commands/view/comparing.js';
 import { beforeName } from '../../controls/before-name.js';
-import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
+import { CommandChoice } from '../../controls/CommandButton.js';
 import { item } from '../../controls/context-menu.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { MenuButton } from '../../controls/MenuButton.js';
@@ -23,6 +22,7 @@ import type { Before, SavedLook } from '../../editor/compare-choices.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { Choice } from '../../ui/Choice.js';
 import { Row } from '../../ui/Row.js';
+import { ReferenceRows } from './ReferenceRows.js';
 import { WorkPanel } from './WorkPanel.js';
 
 const NOWHERE: SavedLook = { from: [0, 1, 3], at: [0, 1, 0] };
@@ -31,7 +31,7 @@ const NOWHERE: SavedLook = { from: [0, 1, 3], at: [0, 1, 0] };
 export function ComparePanel() {
   const editor = useEditor();
   const compare = useSession((state) => state.compare);
-  const reference = useSession((state) => state.reference);
+  const references = useSession((state) => state.references);
   const variants = useProject(useShallow((project) => project.variants.map(({ name }) => name)));
   const views = useProject((project) => project.views);
   const steps = useStore(editor.kept.store, ({ past }) => past.length);
@@ -52,7 +52,7 @@ export function ComparePanel() {
       extra={
         <Choice
           on={false}
-          title="Leaves ghosts, halves, the second view and the video"
+          title="Leaves ghosts, halves, the second view and references"
           onClick={() => perform(editor, stopComparing, undefined)}
         >
           none of it
@@ -178,37 +178,30 @@ export function ComparePanel() {
           </MenuButton>
         )}
       </Row>
-      <Row label="video">
+      <Row label="references">
         <input
           ref={file}
           type="file"
-          accept="video/*"
+          accept="video/*,image/*"
+          multiple
           hidden
-          aria-label="Reference video"
+          aria-label="Reference videos and pictures"
           onChange={(event) => {
-            const [video] = event.target.files ?? [];
-            if (video)
-              perform(editor, showReference, {
-                name: video.name,
-                url: URL.createObjectURL(video),
-                offset: editor.history.project().range[0],
-                from: 0,
-                to: undefined,
-              });
+            for (const one of event.target.files ?? []) perform(editor, addReference, one);
             event.target.value = '';
           }}
         />
         <Choice
-          on={reference !== undefined}
-          title="A file of this machine: this browser keeps it beside the project, and it goes nowhere"
-          onClick={() => (reference ? perform(editor, showReference, undefined) : file.current?.click())}
+          on={false}
+          title="A video or picture of this machine: this browser keeps it beside the project, and it goes nowhere"
+          onClick={() => file.current?.click()}
         >
-          {reference ? `${reference.name} ×` : 'choose a file'}
+          choose files
         </Choice>
-        {reference && (
-          <CommandButton command={showReference} arg={undefined} label="Take the video away" icon={Film} />
-        )}
       </Row>
+      {references.map((one) => (
+        <ReferenceRows key={one.id} reference={one} />
+      ))}
     </WorkPanel>
   );
 }

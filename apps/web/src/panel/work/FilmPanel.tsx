@@ -1,12 +1,13 @@
 import { Box, Button, chakra, Input, Text } from '@chakra-ui/react';
 import { useEffect, useRef, useState } from 'react';
 import { perform, refusalOf } from '../../commands/command.js';
-import { stretches } from '../../commands/scene/bake.js';
+
 import { changeFilm, closeFilm, startFilm, stopFilm } from '../../commands/view/film.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { FILM_RATIOS } from '../../controls/film-ratios.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import type { Filming, FilmKind, FilmSettings } from '../../editor/session.js';
+import { stretches } from '../../jobs/bake-pieces.js';
 import { encodingRefusal } from '../../jobs/film-encoders.js';
 import { picturesOf } from '../../jobs/film-layout.js';
 import { Choice } from '../../ui/Choice.js';
@@ -37,7 +38,7 @@ export function FilmPanel() {
   const film = useSession((state) => state.film);
   const filming = useSession((state) => state.filming);
   const project = useProject((current) => current);
-  const reference = useSession((state) => state.reference);
+  const references = useSession((state) => state.references.filter(({ place }) => place !== 'plate').length);
   const [refused, setRefused] = useState<string>();
   const { kind = 'mp4', width = 0, height = 0 } = film ?? {};
   useEffect(() => {
@@ -252,10 +253,10 @@ export function FilmPanel() {
             notes
           </Choice>
         )}
-        {reference && (
+        {references > 0 && (
           <Choice
             on={film.reference}
-            title="The reference video beside it"
+            title="References beside it"
             onClick={() => set({ reference: !film.reference })}
           >
             reference

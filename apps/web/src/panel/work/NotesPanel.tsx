@@ -8,11 +8,14 @@ import {
   closeNotes,
   drawForNote,
   goToNote,
+  INK_NAMES,
+  INKS,
   noteHere,
   removeNote,
   seeNotes,
   setNoteStrokes,
   settleNote,
+  strokeAgainstTrail,
 } from '../../commands/project/notes.js';
 import { openReview } from '../../commands/view/review.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
@@ -29,10 +32,12 @@ export function NotesPanel() {
   const notes = useProject((project) => project.notes);
   const seen = useSession((state) => state.notes);
   const [text, setText] = useState('');
+  const [measured, setMeasured] = useState<string>();
   const name = usePreference((state) => state.name);
   if (!seen) return null;
   const open = notes.filter(({ done }) => !done);
-  const shown = seen.done ? notes : open;
+  const shown = (seen.done ? notes : open).filter(({ by }) => !seen.without.includes(by));
+  const people = [...new Set(notes.map(({ by }) => by))].sort();
   const add = () => {
     if (perform(editor, noteHere, { text, by: name })) setText('');
   };
@@ -65,10 +70,11 @@ export function NotesPanel() {
             <CommandChoice command={drawForNote} arg={!seen.drawing} on={seen.drawing}>
               draw
             </CommandChoice>
+            {seen.drawing && <Inks ink={seen.ink} />}
             {seen.strokes.length > 0 && (
               <CommandButton
                 command={setNoteStrokes}
-                arg={seen.strokes.slice(0, -1)}
+                arg={{ strokes: seen.strokes.slice(0, -1), over: seen.over }}
                 label="Take the last stroke back"
                 icon={Undo2}
               />
@@ -116,6 +122,44 @@ export function NotesPanel() {
           review file …
         </CommandChoice>
       </Row>
+      {people.length > 1 && (
+        <Row label="of">
+          <Box display="flex" flexWrap="wrap" gap="1">
+            {people.map((by) => (
+              <CommandChoice
+                key={by}
+                command={seeNotes}
+                arg={{
+                  without: seen.without.includes(by)
+                    ? seen.without.filter((one) => one !== by)
+                    : [...seen.without, by],
+                }}
+                on={!seen.without.includes(by)}
+              >
+                <chakra.span color={colorOf(by, people)} aria-hidden mr="1">
+                  ●
+                </chakra.span>
+                {by || 'somebody'}
+              </CommandChoice>
+            ))}
+          </Box>
+        </Row>
+      )}
+      <Row label="arc">
+        <CommandChoice
+          command={strokeAgainstTrail}
+          arg={setMeasured}
+          on={false}
+          title="How far the trail of the picked joint goes beside the stroke that was drawn last"
+        >
+          against the trail
+        </CommandChoice>
+      </Row>
+      {measured && (
+        <Text color="quiet" role="status">
+          {measured}
+        </Text>
+      )}
       {shown.length === 0 && (
         <Text color="quiet">
           {notes.length === 0
@@ -125,17 +169,46 @@ export function NotesPanel() {
       )}
       <Box as="ul" listStyleType="none" aria-label="Notes" display="flex" flexDirection="column" gap="2">
         {shown.map((note) => (
-          <NoteItem key={note.id} note={note} />
+          <NoteItem key={note.id} note={note} color={colorOf(note.by, people)} />
         ))}
       </Box>
     </WorkPanel>
   );
 }
 
-function NoteItem({ note }: { note: Note }) {
+/** Colours of people, who are told apart by them in the list. */
+const colorOf = (by: string, people: readonly string[]): string => INKS[people.indexOf(by) % INKS.length];
+
+/** The colours in which strokes are drawn. */
+function Inks({ ink }: { ink: string }) {
+  const editor = useEditor();
+  return (
+    <Box role="group" aria-label="Colour of the strokes" display="flex" gap="0.5">
+      {INKS.map((one, k) => (
+        <chakra.button
+          key={one}
+          type="button"
+          aria-label={INK_NAMES[k]}
+          aria-pressed={one === ink}
+          title={`Draw in ${INK_NAMES[k]}`}
+          width="18px"
+          height="18px"
+          borderRadius="l1"
+          borderWidth="2px"
+          borderColor={one === ink ? 'text' : 'transparent'}
+          bg={one}
+          cursor="pointer"
+          onClick={() => perform(editor, seeNotes, { ink: one })}
+        />
+      ))}
+    </Box>
+  );
+}
+
+function NoteItem({ note, color }: { note: Note; color: string }) {
   const editor = useEditor();
   const number = useProject((project) => frameNumber(project, note.frame));
-  const { id, by, text, strokes, voice, answer, done } = note;
+  const { id, by, text, strokes, over, voice, answer, done } = note;
   return (
     <Box as="li" bg="raised" borderRadius="l1" px="2" py="1.5" opacity={done ? 0.7 : 1}>
       <Box display="flex" gap="2" alignItems="center">
@@ -151,8 +224,13 @@ function NoteItem({ note }: { note: Note }) {
           <chakra.span color="lamp" fontFamily="mono" mr="2">
             {number}
           </chakra.span>
+          <chakra.span color={color} aria-hidden mr="1">
+            ●
+          </chakra.span>
           <chakra.span fontWeight="600">{by || 'somebody'}</chakra.span>
-          {strokes.length > 0 && <chakra.span color="quiet"> drew</chakra.span>}
+          {strokes.length > 0 && (
+            <chakra.span color="quiet"> drew{over === undefined ? '' : ` over ${over}`}</chakra.span>
+          )}
         </chakra.button>
         <CommandButton
           command={settleNote}

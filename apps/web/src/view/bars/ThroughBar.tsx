@@ -7,6 +7,7 @@ import { CommandButton } from '../../controls/CommandButton.js';
 import { FILM_RATIOS } from '../../controls/film-ratios.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import { Select } from '../../ui/Select.js';
+import { filmFrame } from '../film-frame.js';
 import { useSize } from '../use-size.js';
 
 /** What a camera that is looked through sees of the view: the rest is darkened; and its name, its lock and its ratio. */
@@ -21,18 +22,16 @@ export function ThroughBar() {
   const [element, setElement] = useState<HTMLDivElement | null>(null);
   const { width, height } = useSize(element);
   if (through === undefined || !there) return null;
-  const wide = Math.min(width, height * ratio);
-  const tall = Math.min(height, width / ratio);
-  const [side, edge] = [(width - wide) / 2, (height - tall) / 2];
+  const frame = filmFrame(width, height, ratio);
   return (
     <Box ref={setElement} position="absolute" inset="0" pointerEvents="none">
       {width > 0 && (
         <Box
           position="absolute"
-          left={`${side}px`}
-          top={`${edge}px`}
-          width={`${wide}px`}
-          height={`${tall}px`}
+          left={`${frame.left}px`}
+          top={`${frame.top}px`}
+          width={`${frame.width}px`}
+          height={`${frame.height}px`}
           outline="2000px solid"
           outlineColor="ground/70"
           borderWidth="1px"

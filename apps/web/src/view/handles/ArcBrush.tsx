@@ -5,8 +5,8 @@ import * as THREE from 'three';
 import { perform } from '../../commands/command.js';
 import { brushTrail } from '../../commands/view/trails.js';
 import { useEditor, useSession } from '../../editor/context.js';
+import type { Trails } from '../../editor/trail-points.js';
 import { followPointer } from '../../gestures/pointer.js';
-import type { Trails } from '../scene/trail-points.js';
 import { pressHandles } from './attach-handles.js';
 
 /** Pixels around the pointer in which frames are under the brush. */

@@ -130,6 +130,16 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       from: camera.position.clone().divideScalar(scale).toArray(),
       at: (controls.current?.target ?? new THREE.Vector3()).clone().divideScalar(scale).toArray(),
     });
+    const seen = new THREE.Vector3();
+    editor.onPicture = (place) => {
+      const { fov, aspect } = camera as THREE.PerspectiveCamera;
+      seen.fromArray(place as number[]).multiplyScalar(scale);
+      camera.updateMatrixWorld();
+      const depth = -seen.applyMatrix4(camera.matrixWorldInverse).z;
+      seen.applyMatrix4(camera.projectionMatrix);
+      const height = (2 * depth * Math.tan((fov * Math.PI) / 360)) / scale;
+      return [(seen.x * aspect) / 2, -seen.y / 2, height];
+    };
     return () => {
       left = true;
       stop();
@@ -137,6 +147,7 @@ export function Camera({ scale, reach: wide, figure }: CameraProps) {
       unframed();
       unlit();
       editor.viewpoint = undefined;
+      editor.onPicture = undefined;
     };
     // `scale` changes with the rig: the camera frames a character anew when it changes, not when it moves.
   }, [editor, stage, session, events, camera, scene, canvas, invalidate, scale, wide, figure]);

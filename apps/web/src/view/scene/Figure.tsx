@@ -76,8 +76,8 @@ function Figure({ character }: { character: number }) {
     if (!figure) return;
     let current = true;
     figureOf(figure.bytes, tellReduced).then(
-      // Two characters may look alike: each has meshes of its own, which can stand in another pose.
-      (meshes) => current && setSkin(character === 0 ? meshes : meshes.map(again)),
+      // Two characters may look alike, and a film shows the same one: each has meshes of its own, which can stand in another pose.
+      (meshes) => current && setSkin(meshes.map(again)),
       () =>
         current &&
         notify({
@@ -89,7 +89,7 @@ function Figure({ character }: { character: number }) {
     return () => {
       current = false;
     };
-  }, [figure, character]);
+  }, [figure]);
 
   const bones = useMemo(
     () => [boneFigure(body, parts, Boolean(figure), light)],

@@ -11,6 +11,16 @@ export function Floor({ dark }: { dark: boolean }) {
   );
 }
 
+/** A floor of which only the shadows on it are seen. */
+export function ShadowFloor() {
+  return (
+    <mesh rotation-x={-Math.PI / 2} receiveShadow>
+      <planeGeometry args={[160, 160]} />
+      <shadowMaterial opacity={0.4} />
+    </mesh>
+  );
+}
+
 /** Draws the lines in the floor's own surface: they stay one pixel thin and never flicker against it. */
 function floorMaterial(dark: boolean): THREE.MeshStandardMaterial {
   const material = new THREE.MeshStandardMaterial({ color: dark ? '#203B44' : '#CFDAD5', roughness: 1 });

@@ -6,6 +6,7 @@ import { type RefObject, useEffect, useMemo, useRef } from 'react';
 import type * as THREE from 'three';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import { NOW, Others, TOOLS } from '../compare/Others.js';
+import { usePlates } from '../compare/use-plates.js';
 import { BendHandle } from '../handles/BendHandle.js';
 import { Handles } from '../handles/Handles.js';
 import { PathHandles } from '../handles/PathHandles.js';
@@ -14,7 +15,7 @@ import { TargetMarks } from '../handles/TargetMarks.js';
 import { Camera } from './Camera.js';
 import { Figures } from './Figure.js';
 import { FindingSpots } from './FindingSpots.js';
-import { Floor } from './Floor.js';
+import { Floor, ShadowFloor } from './Floor.js';
 import { Harbour } from './Harbour.js';
 import { LIGHTS, type Lights, SHADOW } from './lights.js';
 import { Picture } from './Picture.js';
@@ -47,15 +48,17 @@ export function Scene({ dark, tag, gap }: SceneProps) {
   const metresPerUnit = useSeen((project) => project.metresPerUnit);
   const place = useSeen((project) => project.place);
   const wanted = useSession((state) => state.surroundings);
-  const atHarbour = place === 'harbour' && wanted && !light;
   const ground = useSeen((project) => project.ground);
   const middle = (ground ?? [0, 0, 0]).map((value) => value * scale) as [number, number, number];
-  const floor = <Floor dark={dark} />;
+  // A plate is seen in place of all that surrounds the characters; their shadows fall on it.
+  const plate = usePlates().length > 0;
+  const atHarbour = place === 'harbour' && wanted && !light && !plate;
+  const floor = plate ? <ShadowFloor /> : <Floor dark={dark} />;
   const lights = LIGHTS[dark ? 'dark' : 'light'];
   const sky = dark ? '#16303A' : '#DCE6E1';
   return (
     <>
-      <color attach="background" args={[sky]} />
+      {!plate && <color attach="background" args={[sky]} />}
       <fog attach="fog" args={[sky, 6, 20]} />
       <hemisphereLight args={[lights.sky, lights.ground, lights.around]} />
       <Sun lights={lights} scale={scale} floor={middle[1]} />

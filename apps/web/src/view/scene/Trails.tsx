@@ -9,11 +9,11 @@ import { scrub } from '../../commands/view/transport.js';
 import { canMove } from '../../commands/view/view.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import { limbEndingAt } from '../../editor/limbs.js';
+import { type Trails as Paths, trailing } from '../../editor/trail-points.js';
 import { workWhenCalm } from '../../editor/when-calm.js';
 import { ArcBrush } from '../handles/ArcBrush.js';
 import { beginMove } from '../handles/move-joint.js';
 import { bringInPlane, poseInPlane } from '../handles/pose-in-plane.js';
-import { type Trails as Paths, trailing } from './trail-points.js';
 
 /** Joints whose trails are shown at once. */
 const MOST_JOINTS = 6;

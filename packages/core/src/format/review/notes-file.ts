@@ -40,6 +40,7 @@ export const noteSchema = z
     by: name,
     text,
     strokes: listOf(stroke),
+    over: name.optional(),
     view: z.strictObject({ from: place, at: place, fov: z.number().min(1).max(170) }).optional(),
     variant: name.optional(),
     voice: z

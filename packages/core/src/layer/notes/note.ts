@@ -34,6 +34,8 @@ export interface Note {
   readonly by: string;
   readonly text: string;
   readonly strokes: readonly Stroke[];
+  /** The reference over which it was drawn, by its name; over the view where missing. */
+  readonly over?: string;
   readonly view?: NoteView;
   /** The variant that was shown, by its name. */
   readonly variant?: string;

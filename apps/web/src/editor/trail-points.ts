@@ -1,7 +1,7 @@
 import { restPose } from '@evlay/core';
 import { applyLayers } from '@evlay/core/evaluate';
 import { copyPose, globalMatrices } from '@evlay/core/rig';
-import type { Editor } from '../../editor/editor.js';
+import type { Editor } from './editor.js';
 
 /** Where joints are at every frame from `from` on, three numbers a frame, in the rig's unit. */
 export interface Trails {
@@ -15,7 +15,7 @@ export interface Trails {
 const MOST = 600;
 
 /** Works out trails of joints, a frame at a time. */
-export function* trailing(editor: Editor, joints: readonly number[]): Generator<void, Trails> {
+export function* trailing(editor: Editor, joints: readonly number[]): Generator<undefined, Trails> {
   const { stack, project } = editor.stage.get();
   const { rig, range } = project;
   const now = editor.playhead.get();
@@ -37,7 +37,7 @@ export function* trailing(editor: Editor, joints: readonly number[]): Generator<
     read(base, k);
     applyLayers(stack, from + k, 1, stack.layers.length, pose);
     read(result, k);
-    yield;
+    yield undefined;
   }
   return { from, count, result, base };
 }

@@ -3,12 +3,13 @@ import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { Project } from '@evlay/core';
 import { FileError, quote, writeProject } from '@evlay/core/format';
 import type { Page } from 'playwright-core';
-import { checkOut, openStack, tellWarnings, writeFile } from './files.js';
-import { showProgress } from './report.js';
+import { checkOut, openStack, tellWarnings, writeFile } from '../files.js';
+import { showProgress } from '../report.js';
+import { checkStandardOutput } from '../standard.js';
 import { noVariant } from './review.js';
-import { checkStandardOutput } from './standard.js';
 
 export interface FilmFlags {
   out: string;
@@ -50,6 +51,7 @@ const DRAWING = [
   '--no-first-run',
 ];
 
+/** Beside the command as it is built, which is one file in `dist`. */
 const SERVER = new URL('../../server/dist/main.mjs', import.meta.url);
 
 /** `evlay film`: makes a film with the page of the application, in a browser without a screen. */
@@ -59,6 +61,17 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
   const ending = Object.keys(KINDS).find((one) => out.toLowerCase().endsWith(one));
   if (!ending) throw new FileError(out, `expected a name that ends in ${Object.keys(KINDS).join(', ')}`);
   checkOut(out);
+  const browser = drawingBrowser();
+  const { project, warnings } = await openStack(path, flags.root);
+  tellWarnings(warnings);
+  const settings = filmSettings(path, project, KINDS[ending], flags);
+  const film = await filmed(browser, basename(path), writeProject(project), settings);
+  await writeFile(out, film);
+  if (json) process.stdout.write(`${JSON.stringify({ out, bytes: film.length, ...settings, warnings })}\n`);
+}
+
+/** The browser that draws films, and the application that it opens are there; an error that says what to install where not. */
+export function drawingBrowser(): string {
   const browser = BROWSERS.find((file) => file && existsSync(file));
   if (!browser)
     throw new FileError(
@@ -67,8 +80,16 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
     );
   if (!existsSync(SERVER))
     throw new FileError('application', 'it is not built, expected `npm run build` before a film');
-  const { project, warnings } = await openStack(path, flags.root);
-  tellWarnings(warnings);
+  return browser;
+}
+
+/** What the page is asked for. Refuses variants and cameras that the project has not. */
+export function filmSettings(
+  path: string,
+  project: Project,
+  kind: string,
+  flags: Omit<FilmFlags, 'out' | 'json' | 'root'>,
+) {
   const known = project.variants.map(({ name }) => name);
   const missing = flags.variant?.find((name) => !known.includes(name));
   if (missing !== undefined) throw noVariant(path, missing, known);
@@ -78,8 +99,8 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
   )
     throw new FileError(path, `no camera is called ${quote(flags.camera)}`);
   const [width, height] = flags.size ?? [1280, 720];
-  const settings = {
-    kind: KINDS[ending],
+  return {
+    kind,
     range: flags.range ?? project.range,
     rate: flags.fps ?? project.fps,
     width,
@@ -94,9 +115,6 @@ export async function filmCommand(path: string, flags: FilmFlags): Promise<void>
     reference: false,
     notes: flags.notes ?? false,
   };
-  const film = await filmed(browser, basename(path), writeProject(project), settings);
-  await writeFile(out, film);
-  if (json) process.stdout.write(`${JSON.stringify({ out, bytes: film.length, ...settings, warnings })}\n`);
 }
 
 /** What the page says of a film: its part, or why there is none. */
@@ -105,7 +123,8 @@ interface Told {
   readonly failed?: string;
 }
 
-async function filmed(
+/** Films a project with the page, in a browser without a screen. */
+export async function filmed(
   executablePath: string,
   name: string,
   project: Uint8Array,

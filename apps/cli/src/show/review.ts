@@ -2,9 +2,9 @@ import { existsSync, readFileSync } from 'node:fs';
 import { newId } from '@evlay/core';
 import { forReview } from '@evlay/core/edit';
 import { FileError, quote, writeProject, writeReview } from '@evlay/core/format';
-import { checkOut, openStack, tellWarnings, writeFile } from './files.js';
-import { indexOfLayer } from './merge.js';
-import { checkStandardOutput } from './standard.js';
+import { checkOut, openStack, tellWarnings, writeFile } from '../files.js';
+import { indexOfLayer } from '../merge.js';
+import { checkStandardOutput } from '../standard.js';
 
 export interface ReviewFlags {
   out: string;
