@@ -22,11 +22,11 @@ export async function projectsIn(
     return { projects: [withContacts(projectFromTake(take), [take])], warnings };
   }
   const { project, warnings } = await openStack(path, root);
-  return { projects: [withContacts(project, project.takes)], warnings };
+  return { projects: [withContacts(project)], warnings };
 }
 
 /** A project whose takes have contacts: those that nobody has looked for are found. */
-const withContacts = (project: Project, takes: readonly Take[]): Project => ({
+export const withContacts = (project: Project, takes: readonly Take[] = project.takes): Project => ({
   ...project,
   takes: takes.map((take) =>
     take.contacts ? take : { ...take, contacts: findContacts(take, project.metresPerUnit) },

@@ -1040,6 +1040,27 @@ describe('evlay review and film', () => {
     expect(evlay('film', 'stack.json', '--out', 'x.mp4', '--size', 'large').status).toBe(2);
     expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
   });
+
+  it('deliver in one zip what they make one by one', async () => {
+    const range = ['--range', '10:20'];
+    expect(evlay('bake', 'stack.json', '--out', 'one.bvh', ...range).status).toBe(0);
+    const flags = ['--format', 'bvh', '--film', 'gif', '--size', '64x36', '--pattern', '{what}', '--json'];
+    const made = evlay('deliver', 'stack.json', '--out', 'all.zip', ...range, ...flags);
+    expect(made.status, made.stderr).toBe(0);
+    const { unzipSync } = await import('fflate');
+    const entries = unzipSync(readFileSync(join(folder, 'all.zip')));
+    expect(Object.keys(entries).sort()).toEqual(['bake.bvh', 'film.gif', 'findings.json', 'manifest.json']);
+    expect(Buffer.from(entries['bake.bvh']).equals(readFileSync(join(folder, 'one.bvh')))).toBe(true);
+    // Of a GIF (89a) its first letters and its size.
+    expect([...entries['film.gif'].subarray(0, 10)]).toEqual([71, 73, 70, 56, 57, 97, 64, 0, 36, 0]);
+    const { findings } = JSON.parse(new TextDecoder().decode(entries['findings.json']));
+    const checked = JSON.parse(evlay('check', 'stack.json', '--json').stdout).findings;
+    expect(findings.map(({ kind, amount }: { kind: string; amount: number }) => [kind, amount])).toEqual(
+      checked.map(({ kind, amount }: { kind: string; amount: number }) => [kind, amount]),
+    );
+    const wrong = evlay('deliver', 'stack.json', '--out', 'all.tar');
+    expect(wrong.stderr).toMatch(/a delivery is a zip, expected a name that ends in \.zip/);
+  });
 });
 
 describe('evlay info', () => {

@@ -8,6 +8,7 @@ import { byGrade, causesIn, FINDING_LIMITS, findingSteps } from '@evlay/core/che
 import { FileError, WRITTEN_KINDS, writeProject } from '@evlay/core/format';
 import { type BakeFlags, bakeOne, checkBake, playersOf } from '../bake.js';
 import { checkOut, openStack, tellWarnings, writeFile } from '../files.js';
+import { withContacts } from '../projects.js';
 import { checkStandardOutput } from '../standard.js';
 import { drawingBrowser, filmed, filmSettings } from './film.js';
 import { noVariant } from './review.js';
@@ -54,8 +55,9 @@ export async function deliverCommand(path: string, flags: DeliverFlags): Promise
       facts: { width, height, picturesASecond: rate, ...(variants.length > 0 && { variants }) },
     });
   }
-  const causes = causesIn(project);
-  const found = byGrade(finished(findingSteps(project, project.limits ?? FINDING_LIMITS)));
+  const looked = withContacts(project);
+  const causes = causesIn(looked);
+  const found = byGrade(finished(findingSteps(looked, project.limits ?? FINDING_LIMITS)));
   const zip = writeDelivery(
     project,
     files,

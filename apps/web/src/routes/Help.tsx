@@ -59,7 +59,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Compare',
-    'Play a layer alone, mute, solo, and read down the cells which layer drives which part. Compare in the corner of the view shows ghosts, divides the view into before and now, opens a second camera that stays, and plays a reference video in step.',
+    'Play a layer alone, mute, solo, and read down the cells which layer drives which part. Compare in the corner of the view shows ghosts, divides the view into before and now, opens a second camera that stays, and shows reference videos and pictures in step: beside, over the view, or as a plate behind the character through a camera.',
   ],
   [
     'Show',

@@ -66,19 +66,23 @@ export function NotesPanel() {
               if (event.key === 'Enter') add();
             }}
           />
+          {seen.drawing && (
+            <Box display="flex" gap="2" alignItems="center">
+              <Inks ink={seen.ink} />
+              {seen.strokes.length > 0 && (
+                <CommandButton
+                  command={setNoteStrokes}
+                  arg={{ strokes: seen.strokes.slice(0, -1), over: seen.over }}
+                  label="Take the last stroke back"
+                  icon={Undo2}
+                />
+              )}
+            </Box>
+          )}
           <Box display="flex" gap="2" alignItems="center">
             <CommandChoice command={drawForNote} arg={!seen.drawing} on={seen.drawing}>
               draw
             </CommandChoice>
-            {seen.drawing && <Inks ink={seen.ink} />}
-            {seen.strokes.length > 0 && (
-              <CommandButton
-                command={setNoteStrokes}
-                arg={{ strokes: seen.strokes.slice(0, -1), over: seen.over }}
-                label="Take the last stroke back"
-                icon={Undo2}
-              />
-            )}
             <Input
               size="xs"
               flex="1"
@@ -136,9 +140,6 @@ export function NotesPanel() {
                 }}
                 on={!seen.without.includes(by)}
               >
-                <chakra.span color={colorOf(by, people)} aria-hidden mr="1">
-                  ●
-                </chakra.span>
                 {by || 'somebody'}
               </CommandChoice>
             ))}
@@ -169,15 +170,12 @@ export function NotesPanel() {
       )}
       <Box as="ul" listStyleType="none" aria-label="Notes" display="flex" flexDirection="column" gap="2">
         {shown.map((note) => (
-          <NoteItem key={note.id} note={note} color={colorOf(note.by, people)} />
+          <NoteItem key={note.id} note={note} />
         ))}
       </Box>
     </WorkPanel>
   );
 }
-
-/** Colours of people, who are told apart by them in the list. */
-const colorOf = (by: string, people: readonly string[]): string => INKS[people.indexOf(by) % INKS.length];
 
 /** The colours in which strokes are drawn. */
 function Inks({ ink }: { ink: string }) {
@@ -205,7 +203,7 @@ function Inks({ ink }: { ink: string }) {
   );
 }
 
-function NoteItem({ note, color }: { note: Note; color: string }) {
+function NoteItem({ note }: { note: Note }) {
   const editor = useEditor();
   const number = useProject((project) => frameNumber(project, note.frame));
   const { id, by, text, strokes, over, voice, answer, done } = note;
@@ -223,9 +221,6 @@ function NoteItem({ note, color }: { note: Note; color: string }) {
         >
           <chakra.span color="lamp" fontFamily="mono" mr="2">
             {number}
-          </chakra.span>
-          <chakra.span color={color} aria-hidden mr="1">
-            ●
           </chakra.span>
           <chakra.span fontWeight="600">{by || 'somebody'}</chakra.span>
           {strokes.length > 0 && (
