@@ -92,13 +92,6 @@ describe('contacts that are kept', () => {
       const { project: kept, id } = keepContacts(project)!;
       const eased = finished(easeContacts(kept, id));
       const [before, after] = [worst(project, kept, id), worst(project, eased, id)];
-      console.log(
-        rate,
-        before,
-        after,
-        contactsOf(layerById(kept, id)!)!.fade,
-        contactsOf(layerById(eased, id)!)!.fade,
-      );
       expect(before).toBeGreaterThan(1.2);
       expect(after).toBeLessThan(1.01);
       // What stands, stands nearly as long.

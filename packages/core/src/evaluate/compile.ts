@@ -15,6 +15,7 @@ import { newAxesTurns } from './axes.js';
 import { type CompiledLayer, type CompiledStack, goesWhole, type MemberRange } from './compiled.js';
 import { type ContactCache, newContactCache } from './contacts/contact-cache.js';
 import type { ContactStep } from './contacts/contact-step.js';
+import { layersSeen } from './contacts/layers-seen.js';
 import { type Count, countsOf, FULL, NONE } from './counts.js';
 import { readAlphas, readWeight } from './gate.js';
 import { kernelFor, restRow, type TakeOn } from './kernel.js';
@@ -128,7 +129,9 @@ function cachesOf(
         ? previous!.contactCaches[index]
         : undefined;
     below &&= before === layer && previous!.live[index] === live[index];
-    return step && (known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index)));
+    if (!step) return undefined;
+    const seen = layersSeen(step, layers, index, topologyOf(rig).parents);
+    return known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index), seen);
   });
 }
 

@@ -48,7 +48,7 @@ export function evaluateStack(
 
 /**
  * Applies the layers with indices in `[from, to)` to a pose that holds what is below them; `top` is the end of those that
- * are applied after all.
+ * are applied after all. With `only` those alone that it has a 1 for.
  */
 export function applyLayers(
   stack: CompiledStack,
@@ -58,11 +58,13 @@ export function applyLayers(
   pose: Pose,
   attribution?: Attribution,
   top = to,
+  only?: Uint8Array,
 ): void {
   const { kernel } = stack;
   // What layers with contacts need of other frames is found before this one begins, the uppermost first.
   for (let index = to - 1; index >= from; index--)
-    if (stack.contactCaches[index] && stack.live[index]) lookBelow(stack, index, frame);
+    if (stack.contactCaches[index] && stack.live[index] && (!only || only[index] === 1))
+      lookBelow(stack, index, frame);
   if (kernel) {
     useRest(kernel, stack.restRow);
     forgetPose(kernel);
@@ -71,7 +73,7 @@ export function applyLayers(
   const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, top);
   if (baseToo) holdRest(kernel);
   for (let index = from; index < to; index++) {
-    if (!stack.live[index]) continue;
+    if (!stack.live[index] || (only && only[index] === 0)) continue;
     const compiled = stack.layers[index];
     if (!readGate(compiled)) continue;
     if (attribution) {
@@ -89,11 +91,13 @@ export function applyLayers(
 
 /** Finds what a layer with contacts needs of the motion below it, for a frame. */
 function lookBelow(stack: CompiledStack, index: number, frame: number): void {
-  const below = (at: number, pose: Pose) => applyLayers(stack, at, 0, index, pose);
   const cache = stack.contactCaches[index]!;
+  const upToLayer = (end: number, at: number, pose: Pose) =>
+    applyLayers(stack, at, 0, end, pose, undefined, end, cache.seen);
+  const below = (at: number, pose: Pose) => upToLayer(index, at, pose);
   lookAround(cache, stack.rest, below, frame);
   // The layer up to which it is like, itself among them.
-  const upTo = (end: number) => (at: number, pose: Pose) => applyLayers(stack, at, 0, end + 1, pose);
+  const upTo = (end: number) => (at: number, pose: Pose) => upToLayer(end + 1, at, pose);
   lookAtTurns(cache.turns, stack.rest, below, upTo, frame);
 }
 

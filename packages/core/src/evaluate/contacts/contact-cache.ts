@@ -14,6 +14,8 @@ export interface ContactCache {
   readonly step: ContactStep;
   readonly rig: Rig;
   readonly fps: number;
+  /** For each layer below whether it decides where limbs are: only those are evaluated at other frames. */
+  readonly seen: Uint8Array;
   /** Of each frame that was looked at, for each limb {@link SIGHT} numbers and the points that can stand, 3 each. */
   readonly sights: Map<number, Float64Array>;
   /** For each limb and each of its spans how it is corrected. */
@@ -49,12 +51,14 @@ export function newContactCache(
   rig: Rig,
   fps: number,
   like: readonly number[],
+  seen: Uint8Array,
 ): ContactCache {
   const { limbs } = step;
   return {
     step,
     rig,
     fps,
+    seen,
     sights: new Map(),
     corrections: limbs.map(({ spans }) => spans.map(() => undefined)),
     needs: new Map(),
