@@ -71,6 +71,8 @@ export function TargetMarks({ scale, tag }: { scale: number; tag: RefObject<HTML
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => new THREE.Group(), []);
   useEffect(() => {
+    // While it plays they are not shown.
+    if (playing) return;
     const ring = new THREE.TorusGeometry(RING, 0.006, 8, 36);
     const disc = new THREE.RingGeometry(DISC * 0.72, DISC, 36).rotateX(-Math.PI / 2);
     const made: THREE.Material[] = [];
@@ -137,6 +139,6 @@ export function TargetMarks({ scale, tag }: { scale: number; tag: RefObject<HTML
       ring.dispose();
       disc.dispose();
     };
-  }, [stage, group, scale, tag, handling, get, invalidate]);
+  }, [stage, group, scale, tag, handling, playing, get, invalidate]);
   return playing ? null : <primitive object={group} />;
 }
