@@ -6,15 +6,8 @@ import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Outlet, RouterProvider } from 'react-router';
 import { HintLine } from './controls/bars/HintLine.js';
 import { DropZone } from './controls/DropZone.js';
-import { Bake } from './routes/Bake.js';
 import { Broken } from './routes/Broken.js';
-import { Guarded } from './routes/Guarded.js';
-import { Help } from './routes/Help.js';
-import { Layers } from './routes/Layers.js';
-import { ProjectRoute } from './routes/ProjectRoute.js';
 import { Projects } from './routes/Projects.js';
-import { Sheet } from './routes/Sheet.js';
-import { Takes } from './routes/Takes.js';
 import { sweep } from './storage/storage.js';
 import { restoreTheme, system } from './theme/theme.js';
 import { notify } from './ui/notify.js';
@@ -28,6 +21,7 @@ window.addEventListener('unhandledrejection', ({ reason }) => {
 // A browser that keeps nothing has nothing to sweep.
 sweep().catch(() => undefined);
 
+// The script of a screen is fetched when it is wanted.
 const router = createBrowserRouter([
   {
     element: (
@@ -41,31 +35,22 @@ const router = createBrowserRouter([
       </DropZone>
     ),
     errorElement: <Broken />,
+    hydrateFallbackElement: (
+      <Box p="8" role="status">
+        Opening …
+      </Box>
+    ),
     children: [
       { path: '/', element: <Projects /> },
-      { path: '/help', element: <Help /> },
+      { path: '/help', lazy: async () => ({ Component: (await import('./routes/Help.js')).Help }) },
       {
         path: '/p/:id',
-        element: <ProjectRoute />,
+        lazy: async () => ({ Component: (await import('./routes/ProjectRoute.js')).ProjectRoute }),
         children: [
-          { index: true, element: <Layers /> },
-          { path: 'takes', element: <Takes /> },
-          {
-            path: 'sheet',
-            element: (
-              <Guarded name="The sheet">
-                <Sheet />
-              </Guarded>
-            ),
-          },
-          {
-            path: 'bake',
-            element: (
-              <Guarded name="The bake">
-                <Bake />
-              </Guarded>
-            ),
-          },
+          { index: true, lazy: async () => ({ Component: (await import('./routes/Layers.js')).Layers }) },
+          { path: 'takes', lazy: async () => ({ Component: (await import('./routes/Takes.js')).Takes }) },
+          { path: 'sheet', lazy: async () => ({ Component: (await import('./routes/Sheet.js')).Sheet }) },
+          { path: 'bake', lazy: async () => ({ Component: (await import('./routes/Bake.js')).Bake }) },
         ],
       },
     ],

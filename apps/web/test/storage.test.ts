@@ -37,7 +37,8 @@ vi.stubGlobal(
 
 // localForage looks for a store when it is loaded, so the one of the tests has to be there before.
 const storage = await import('../src/storage/storage.js');
-const { digestOfState, knowState, knownBy, NOTHING_KNOWN, saveOf } = await import('../src/storage/record.js');
+const { knownBy, NOTHING_KNOWN } = await import('../src/storage/record.js');
+const { digestOfState, knowState, saveOf } = await import('../src/storage/save-of.js');
 const { writeUnsaved } = await import('../src/storage/unsaved.js');
 const { readStoredProject } = await import('../src/workers/read-stored.js');
 const { deleteStored, duplicateStored, listProjects, loadProject, renameStored, restoreStored, sweep } =

@@ -1,5 +1,6 @@
 import type { Editor } from '../editor/editor.js';
-import { type Known, NOTHING_KNOWN, type Save, saveOf } from '../storage/record.js';
+import { type Known, NOTHING_KNOWN, type Save } from '../storage/record.js';
+import { saveOf } from '../storage/save-of.js';
 import { save, storageReason } from '../storage/storage.js';
 import { writeUnsaved } from '../storage/unsaved.js';
 

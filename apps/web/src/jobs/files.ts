@@ -1,5 +1,5 @@
 import { checkSize } from '@evlay/core/format';
-import { knowDigest } from '../storage/record.js';
+import { knowDigest } from '../storage/save-of.js';
 import type { PathFile } from '../ui/dropped.js';
 
 /** What is told of something that was cancelled. */

@@ -3,7 +3,7 @@ import { putSamples, sourceOf, wantedMaking } from '@evlay/core/edit';
 import type { Made } from '@evlay/core/format';
 import type { Editor } from '../editor/editor.js';
 import { setJobs } from '../editor/session.js';
-import { knowDigest } from '../storage/record.js';
+import { knowDigest } from '../storage/save-of.js';
 import { notify } from '../ui/notify.js';
 import { wearerOf } from './wearer.js';
 import { askImporter } from './workers.js';

@@ -20,7 +20,13 @@ import { Shortcuts } from './Shortcuts.js';
 const PIECES = { variants: 'variants', marks: 'stretches', characters: 'characters' };
 
 /** What is baked, what it will be like, and what came out. */
-export function Bake() {
+export const Bake = () => (
+  <Guarded name="The bake">
+    <BakeColumns />
+  </Guarded>
+);
+
+function BakeColumns() {
   const editor = useEditor();
   const { session } = editor;
   const project = useProject((current) => current);

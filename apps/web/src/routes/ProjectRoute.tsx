@@ -4,6 +4,7 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { PROJECT_SHORTCUTS } from '../commands/shortcuts.js';
 import { Header } from '../controls/bars/Header.js';
+import { ProjectHeader } from '../controls/bars/ProjectHeader.js';
 import { openEditor, useApp } from '../editor/app.js';
 import { EditorContext } from '../editor/context.js';
 import { FilmStage } from '../film/FilmStage.js';
@@ -72,7 +73,7 @@ export function ProjectRoute() {
     <EditorContext.Provider value={editor}>
       <Shortcuts commands={PROJECT_SHORTCUTS} />
       <Box key={editor.id} height="100%" display="flex" flexDirection="column">
-        <Header project={id} />
+        <ProjectHeader project={id} />
         <Outlet />
         <TryBar />
         <FilmStage />

@@ -1,16 +1,18 @@
 import { Box, Button, chakra, Grid, Menu, Portal, Text } from '@chakra-ui/react';
-import { openedEndings } from '@evlay/core/format';
 import { EllipsisVertical, PersonStanding, TriangleAlert } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { deleteListed, duplicateListed, exportListed, renameListed } from '../commands/project/projects.js';
 import { Header } from '../controls/bars/Header.js';
 import { ChooseFiles } from '../controls/ChooseFiles.js';
-import { closeProject, openFiles } from '../jobs/open.js';
+import { openEditor } from '../editor/app.js';
 import { type Listed, listProjects, storageReason } from '../storage/storage.js';
 import { NameField } from '../ui/NameField.js';
 import { notify } from '../ui/notify.js';
 import { preferences } from '../ui/preferences.js';
+
+/** What is only wanted when something is opened, or done to a project of the list. */
+const opening = () => import('../jobs/open.js');
+const listed = () => import('../commands/project/projects.js');
 
 /** The demo projects that come with the application. */
 const DEMOS = {
@@ -48,10 +50,11 @@ const DEMOS = {
 export function Projects() {
   const [projects, setProjects] = useState<readonly Listed[]>();
   const [blocked, setBlocked] = useState<string>();
+  const [accept, setAccept] = useState('');
   const refresh = useCallback(async () => {
     try {
       // What was open is on disk first, and what is done to it here is done to what is on disk.
-      await closeProject();
+      if (openEditor()) await (await opening()).closeProject();
       setProjects(await listProjects());
     } catch (error) {
       setProjects([]);
@@ -62,6 +65,13 @@ export function Projects() {
     document.title = 'Evlay';
     void refresh();
   }, [refresh]);
+  // What opens a project is fetched while the list is looked at.
+  useEffect(() => {
+    void import('@evlay/core/format').then(({ openedEndings }) => setAccept(openedEndings()));
+    void opening();
+    void import('./ProjectRoute.js');
+    void import('./Layers.js');
+  }, []);
 
   return (
     <Box height="100%" display="flex" flexDirection="column">
@@ -84,7 +94,7 @@ export function Projects() {
           <ChooseFiles
             label="Open a file"
             what="Motion, character or project file"
-            accept={openedEndings()}
+            accept={accept}
             size="sm"
           />
         </Box>
@@ -165,6 +175,7 @@ function DemoButton({ demo, quiet, tries }: DemoButtonProps) {
     try {
       const response = await fetch(`/demo/${file}`);
       if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
+      const { openFiles } = await opening();
       const opened = await openFiles([{ path: file, file: await response.blob() }]);
       if ('refused' in opened) throw new Error(opened.refused);
       if (tries) preferences.setState({ trying: 0 });
@@ -235,7 +246,7 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
               label="Name of the project"
               name={project.name}
               autoFocus
-              onRename={(name) => void renameListed(inList, name)}
+              onRename={(name) => void listed().then(({ renameListed }) => renameListed(inList, name))}
               onLeave={() => setRenaming(false)}
               width="100%"
               position="relative"
@@ -288,13 +299,23 @@ function ProjectCard({ project, refresh }: { project: Listed; refresh: () => Pro
                 >
                   Rename
                 </Menu.Item>
-                <Menu.Item value="duplicate" onClick={() => void duplicateListed(inList)}>
+                <Menu.Item
+                  value="duplicate"
+                  onClick={() => void listed().then(({ duplicateListed }) => duplicateListed(inList))}
+                >
                   Duplicate
                 </Menu.Item>
-                <Menu.Item value="export" onClick={() => void exportListed(inList)}>
+                <Menu.Item
+                  value="export"
+                  onClick={() => void listed().then(({ exportListed }) => exportListed(inList))}
+                >
                   Export
                 </Menu.Item>
-                <Menu.Item value="delete" color="alarm" onClick={() => void deleteListed(inList)}>
+                <Menu.Item
+                  value="delete"
+                  color="alarm"
+                  onClick={() => void listed().then(({ deleteListed }) => deleteListed(inList))}
+                >
                   Delete
                 </Menu.Item>
               </Menu.Content>

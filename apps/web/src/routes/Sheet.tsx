@@ -15,12 +15,19 @@ import { SheetCard } from '../sheet/SheetCard.js';
 import type { SheetEntry } from '../storage/sheets.js';
 import { Choice } from '../ui/Choice.js';
 import { ProgressBar } from '../ui/ProgressBar.js';
+import { Guarded } from './Guarded.js';
 
 const FILTERS = ['all', 'worse than before', 'with faults', 'with events alone', 'failed', 'picked'] as const;
 type Filter = (typeof FILTERS)[number];
 
 /** What came of a kit on many takes, the worst first: looked through, opened one by one, baked together. */
-export function Sheet() {
+export const Sheet = () => (
+  <Guarded name="The sheet">
+    <Cards />
+  </Guarded>
+);
+
+function Cards() {
   const editor = useEditor();
   const navigate = useNavigate();
   const { id } = editor;

@@ -1,4 +1,4 @@
-import { REFERENCE_PLACES, type ReferenceLook } from '@evlay/core/format';
+import type { ReferenceLook } from '@evlay/core/format';
 import localforage from 'localforage';
 
 /** A reference of a project, as it is kept in this browser: the file, and how it is shown. */
@@ -7,6 +7,8 @@ export interface KeptReference extends ReferenceLook {
   readonly file: Blob;
   readonly inFile: boolean;
 }
+
+const PLACES = ['box', 'over', 'plate'] satisfies ReferenceLook['place'][];
 
 /** A list for each project. */
 const references = localforage.createInstance({ name: 'evlay', storeName: 'references' });
@@ -18,7 +20,8 @@ const isReference = (value: unknown): value is KeptReference => {
     typeof name === 'string' &&
     file instanceof Blob &&
     [offset, from, speed, opacity].every(Number.isFinite) &&
-    REFERENCE_PLACES.some((one) => one === place)
+    typeof place === 'string' &&
+    PLACES.includes(place)
   );
 };
 

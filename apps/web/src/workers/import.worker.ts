@@ -26,7 +26,7 @@ import type { Wearer } from '@evlay/core/make';
 import type { Rig } from '@evlay/core/rig';
 import { unmatchedJoints } from '@evlay/core/take';
 import { transfer } from 'comlink';
-import { digestOf } from '../storage/record.js';
+import { digestOf } from '../storage/save-of.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
 import type { PathFile, RefusedFile } from '../ui/dropped.js';
 import { type Remembered, readStoredProject } from './read-stored.js';

@@ -1,21 +1,20 @@
-import { Box, chakra, Text } from '@chakra-ui/react';
-import { CircleHelp, Download, Moon, Sun } from 'lucide-react';
-import { useEffect } from 'react';
-import { Link, NavLink } from 'react-router';
-import { useStore } from 'zustand';
-import { perform } from '../../commands/command.js';
-import { exportProject, rename, takeProjectOver } from '../../commands/project/project.js';
-import { useEditor, useProject, useSession } from '../../editor/context.js';
-import { openSheets, sheetStore, sheetWith } from '../../jobs/sheets.js';
+import { Box, chakra } from '@chakra-ui/react';
+import { CircleHelp, Moon, Sun } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
 import { setTheme } from '../../theme/theme.js';
 import { useTheme } from '../../theme/use-theme.js';
-import { NameField } from '../../ui/NameField.js';
 import { ToolButton } from '../../ui/ToolButton.js';
-import { CommandButton } from '../CommandButton.js';
-import { StepButton } from './StepButton.js';
 
-/** The bar above every screen. With a project: its name, its screens, undo, export, and whether it is saved. */
-export function Header({ project: id }: { project?: string }) {
+interface HeaderProps {
+  /** What stands behind the name of the application, in the middle, and in front of what is always there. */
+  readonly name?: ReactNode;
+  readonly screens?: ReactNode;
+  readonly tools?: ReactNode;
+}
+
+/** The bar above every screen. */
+export function Header({ name, screens, tools }: HeaderProps) {
   const theme = useTheme();
   return (
     <Box
@@ -35,18 +34,11 @@ export function Header({ project: id }: { project?: string }) {
           evlay
         </Link>
       </chakra.span>
-      {id && <ProjectName />}
+      {name}
       <Box flex="1" />
-      {id && (
-        <Box as="nav" aria-label="Screens" display="flex" gap="1">
-          <Tab to={`/p/${id}/takes`}>Takes</Tab>
-          <Tab to={`/p/${id}`}>Layers</Tab>
-          <Tab to={`/p/${id}/bake`}>Bake</Tab>
-          <SheetTab project={id} />
-        </Box>
-      )}
+      {screens}
       <Box flex="1" />
-      {id && <ProjectTools />}
+      {tools}
       <ToolButton
         label={theme === 'dark' ? 'Light theme' : 'Dark theme'}
         icon={theme === 'dark' ? Sun : Moon}
@@ -58,99 +50,5 @@ export function Header({ project: id }: { project?: string }) {
         </Link>
       </chakra.span>
     </Box>
-  );
-}
-
-function Tab({ to, children }: { to: string; children: React.ReactNode }) {
-  return (
-    <NavLink to={to} end style={{ borderRadius: 6 }}>
-      {({ isActive }) => (
-        <Box
-          px="3"
-          py="1"
-          borderRadius="l1"
-          bg={isActive ? 'raised' : 'transparent'}
-          color={isActive ? 'text' : 'quiet'}
-          _hover={{ color: 'text' }}
-        >
-          {children}
-        </Box>
-      )}
-    </NavLink>
-  );
-}
-
-/** The sheet of the project, or the one in which it is what a take was opened as. */
-function SheetTab({ project }: { project: string }) {
-  useEffect(() => void openSheets(), []);
-  const of = useStore(sheetStore, ({ sheets }) => (sheets.has(project) ? project : sheetWith(project)?.of));
-  return of === undefined ? null : (
-    <Tab to={`/p/${of}/sheet`}>{of === project ? 'Sheet' : 'Back to the sheet'}</Tab>
-  );
-}
-
-function ProjectName() {
-  const editor = useEditor();
-  const name = useProject((project) => project.name);
-  return (
-    <NameField
-      label="Name of the project"
-      name={name}
-      onRename={(wanted) => perform(editor, rename, wanted)}
-      width="220px"
-    />
-  );
-}
-
-function ProjectTools() {
-  return (
-    <Box display="flex" alignItems="center" gap="1">
-      <StepButton way="undo" />
-      <StepButton way="redo" />
-      <CommandButton command={exportProject} arg={undefined} icon={Download} />
-      <SavingState />
-    </Box>
-  );
-}
-
-function SavingState() {
-  const editor = useEditor();
-  const saving = useStore(editor.saving);
-  const looking = useSession((state) => state.looking);
-  if (looking) {
-    return (
-      <Box display="flex" alignItems="center" gap="2" role="status">
-        <Text color="lamp">open in another tab: only to look at</Text>
-        <chakra.button
-          type="button"
-          onClick={() => perform(editor, takeProjectOver, undefined)}
-          textDecoration="underline"
-          cursor="pointer"
-          whiteSpace="nowrap"
-        >
-          take it over
-        </chakra.button>
-      </Box>
-    );
-  }
-  if (saving.state === 'failed') {
-    return (
-      <Box display="flex" alignItems="center" gap="2" color="alarm" role="alert">
-        <Text title={`Not saved: ${saving.reason}`}>not saved: {saving.reason}</Text>
-        <chakra.button
-          type="button"
-          onClick={() => perform(editor, exportProject, undefined)}
-          textDecoration="underline"
-          cursor="pointer"
-        >
-          export it
-        </chakra.button>
-      </Box>
-    );
-  }
-  return (
-    <Text color="quiet" width="52px" textAlign="center" role="status">
-      {saving.state === 'saved' ? 'saved ✓' : 'saving …'}
-    </Text>
   );
 }
