@@ -3,7 +3,7 @@ import { type BakePlan, type BlockBaker, bakeInBlocks, bakeToFile, planBake } fr
 import { bvhFormat, glbFormat, type MotionFormat } from '../src/format/index.js';
 import { channelsOf, keyed, newLayer, type Project } from '../src/index.js';
 import type { Samples } from '../src/take/index.js';
-import type { Line } from './measure.js';
+import { type Line, yardstick } from './measure.js';
 import { keyedStack, rigOfSize, takeOfSize, takeStack, weightCurve } from './subject.js';
 
 const FPS = 120;
@@ -96,10 +96,12 @@ async function bakeLine(
   // Threads start and compile before the clock does.
   await Promise.all(bakers.map((baker) => baker(0, 2000)));
   const seconds: number[] = [];
+  const yards: number[] = [];
   for (let round = 0; round < 3; round++) {
     const started = performance.now();
     await work(plan, bakers);
     seconds.push((performance.now() - started) / 1000);
+    yards.push(yardstick());
   }
   for (const { worker } of threads) await worker.terminate();
   const median = seconds.sort((a, b) => a - b)[1];
@@ -109,5 +111,6 @@ async function bakeLine(
     value: SECONDS / median,
     reference: null,
     ratio: null,
+    yard: yards.sort((a, b) => a - b)[1],
   };
 }

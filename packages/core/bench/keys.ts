@@ -12,7 +12,7 @@ import {
   usualLimits,
 } from '../src/keys/index.js';
 import { everyMember, type Samples } from '../src/take/index.js';
-import type { Line } from './measure.js';
+import { type Line, yardstick } from './measure.js';
 import { rigOfSize, takeOfSize } from './subject.js';
 
 const CORES = 2;
@@ -35,6 +35,7 @@ const line = (name: string, unit: string, value: number): Line => ({
   value,
   reference: null,
   ratio: null,
+  yard: yardstick(),
 });
 
 /** Keys from samples on two cores, and a finished motion taken apart. */

@@ -5,10 +5,12 @@ import { findContacts } from '../src/make/index.js';
 import { fitMotion, mappingOf, matchRigs } from '../src/match/index.js';
 import { bakeLines } from './bake.js';
 import { blendLines } from './blend.js';
+import { compareRuns, printCompared } from './compare.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
 import { groundLines } from './ground.js';
 import { keysLines } from './keys.js';
+import { kitLines } from './kits.js';
 import { type Line, measure, printTable } from './measure.js';
 import { motionLines } from './motion.js';
 import { sceneLines } from './scene.js';
@@ -44,6 +46,9 @@ function captureLines(): Line[] {
   ];
 }
 
+const at = process.argv.indexOf('--against');
+const before: Line[] | undefined =
+  at < 0 ? undefined : JSON.parse(readFileSync(process.argv[at + 1], 'utf8'));
 const found = [
   ...evaluateLines(),
   ...(await bakeLines()),
@@ -54,7 +59,9 @@ const found = [
   ...blendLines(),
   ...groundLines(),
   ...sceneLines(),
+  ...(await kitLines()),
   ...(await keysLines(CAPTURE)),
 ];
-if (process.argv.includes('--json')) console.log(JSON.stringify(found));
+if (before) process.exitCode = printCompared(compareRuns(found, before)) ? 0 : 1;
+else if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

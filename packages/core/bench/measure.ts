@@ -6,9 +6,34 @@ export interface Line {
   readonly reference: number | null;
   /** How many times faster than the reference, the median of interleaved rounds. */
   readonly ratio: number | null;
+  /** Seconds that a plain loop, which is nothing of ours, took meanwhile: how fast the machine was. */
+  readonly yard?: number;
+  /** How far rounds are from one another, by the loop or the reference of each: the middle half of them, as a part of their median. */
+  readonly noise?: number;
 }
 
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1];
+
+/** The range of the middle half of some values, as a part of their median. */
+function noiseOf(values: readonly number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  const at = (part: number) => sorted[Math.floor(part * (sorted.length - 1))];
+  return (at(0.75) - at(0.25)) / at(0.5);
+}
+
+const numbers = Float64Array.from({ length: 4096 }, (_, i) => 1 + i / 4096);
+/** What the plain loop comes to, so that nothing leaves it out. */
+let kept = 0;
+
+/** Seconds of a plain loop over numbers. */
+export function yardstick(): number {
+  const started = performance.now();
+  let sum = kept === Number.POSITIVE_INFINITY ? 1 : 0;
+  for (let round = 0; round < 200; round++)
+    for (let i = 0; i < numbers.length; i++) sum += Math.sqrt(numbers[i] * (sum + 1)) / numbers[i];
+  kept += sum;
+  return (performance.now() - started) / 1000;
+}
 
 function secondsOf(work: () => void, least: number): number {
   const started = performance.now();
@@ -34,10 +59,12 @@ export function measure(
 ): Line {
   const own: number[] = [];
   const other: number[] = [];
+  const yards: number[] = [];
   secondsOf(work, 200);
   if (reference) secondsOf(reference, 200);
   for (let round = 0; round < 9; round++) {
     own.push(secondsOf(work, 120));
+    yards.push(yardstick());
     if (reference) other.push(secondsOf(reference, 120));
   }
   const ratios = other.map((seconds, round) => seconds / own[round]);
@@ -47,6 +74,8 @@ export function measure(
     value: (median(own) * factor) / per,
     reference: reference ? (median(other) * factor) / per : null,
     ratio: reference ? median(ratios) : null,
+    yard: median(yards),
+    noise: noiseOf(reference ? ratios : own.map((seconds, round) => seconds / yards[round])),
   };
 }
 
@@ -63,14 +92,19 @@ export interface Case {
 export function measureTogether(cases: readonly Case[]): Line[] {
   for (const { work } of cases) secondsOf(work, 150);
   const seconds: number[][] = cases.map(() => []);
-  for (let round = 0; round < 9; round++)
+  const yards: number[] = [];
+  for (let round = 0; round < 9; round++) {
     for (const [i, { work }] of cases.entries()) seconds[i].push(secondsOf(work, 40));
+    yards.push(yardstick());
+  }
   return cases.map(({ name, unit, factor, per }, i) => ({
     name,
     unit,
     value: (median(seconds[i]) * factor) / per,
     reference: null,
     ratio: null,
+    yard: median(yards),
+    noise: noiseOf(seconds[i].map((own, round) => own / yards[round])),
   }));
 }
 
