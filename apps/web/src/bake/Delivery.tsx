@@ -3,6 +3,7 @@ import { DELIVERY_PATTERN } from '@evlay/core/apply';
 import { useEffect, useState } from 'react';
 import { perform, refusalOf } from '../commands/command.js';
 import { deliver } from '../commands/scene/delivery.js';
+import { CameraSelect } from '../controls/film/CameraSelect.js';
 import { useEditor, useProject, useSession } from '../editor/context.js';
 import type { FilmKind, FilmSettings } from '../editor/session.js';
 import type { BakeWanted } from '../jobs/bake-pieces.js';
@@ -33,7 +34,7 @@ export function Delivery({ wanted, range, disabled }: DeliveryProps) {
   const through = useSession((state) => state.through);
   const [kind, setKind] = useState<FilmKind | ''>('mp4');
   const [size, setSize] = useState<readonly [number, number]>(SIZES[0]);
-  const [camera, setCamera] = useState(through ?? '');
+  const [camera, setCamera] = useState(through);
   const [pattern, setPattern] = useState(DELIVERY_PATTERN);
   const [done, setDone] = useState<{ readonly file: string; readonly bytes: number }>();
   const [refused, setRefused] = useState<string>();
@@ -57,7 +58,7 @@ export function Delivery({ wanted, range, disabled }: DeliveryProps) {
           width,
           height,
           poses: 12,
-          ...(camera !== '' && { camera }),
+          ...(camera !== undefined && { camera }),
           variants: wanted.what === 'variants' ? project.variants.map(({ name }) => name) : [],
           beside: false,
           numbers: true,
@@ -68,7 +69,7 @@ export function Delivery({ wanted, range, disabled }: DeliveryProps) {
         };
   const request = { bake: wanted, film, pattern, ended: setDone };
   const reason = refused ?? refusalOf(editor, deliver, request)?.reason;
-  const cameras = project.scene.props.filter((prop) => prop.camera);
+  const cameras = project.scene.props.some((prop) => prop.camera);
   const { notes } = project;
   return (
     <Section title="Delivery">
@@ -99,16 +100,9 @@ export function Delivery({ wanted, range, disabled }: DeliveryProps) {
           </Select>
         )}
       </Row>
-      {kind !== '' && cameras.length > 0 && (
+      {kind !== '' && cameras && (
         <Row label="seen">
-          <Select label="Which camera films the delivery" value={camera} onChoose={setCamera}>
-            <option value="">as the view looks</option>
-            {cameras.map(({ name }) => (
-              <option key={name} value={name}>
-                {name}
-              </option>
-            ))}
-          </Select>
+          <CameraSelect label="Which camera films the delivery" camera={camera} onChoose={setCamera} />
         </Row>
       )}
       <Row label="names">

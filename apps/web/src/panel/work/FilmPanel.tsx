@@ -4,7 +4,8 @@ import { perform, refusalOf } from '../../commands/command.js';
 
 import { changeFilm, closeFilm, startFilm, stopFilm } from '../../commands/view/film.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
-import { FILM_RATIOS } from '../../controls/film-ratios.js';
+import { CameraSelect } from '../../controls/film/CameraSelect.js';
+import { FILM_RATIOS } from '../../controls/film/film-ratios.js';
 import { useEditor, useProject, useSession } from '../../editor/context.js';
 import type { Filming, FilmKind, FilmSettings } from '../../editor/session.js';
 import { stretches } from '../../jobs/bake-pieces.js';
@@ -53,7 +54,6 @@ export function FilmPanel() {
   const set = (values: Partial<FilmSettings>) => perform(editor, changeFilm, values);
   const close = () => perform(editor, closeFilm, undefined);
   const reason = refused ?? refusalOf(editor, startFilm, film)?.reason;
-  const cameras = project.scene.props.filter(({ camera }) => camera);
   const marks = stretches(project);
   const pictures = picturesOf(film, project.fps).length;
   const size = (label: string, value: number, to: (value: number) => Partial<FilmSettings>) => (
@@ -177,18 +177,11 @@ export function FilmPanel() {
         </Select>
       </Row>
       <Row label="seen">
-        <Select
+        <CameraSelect
           label="Which camera films"
-          value={film.camera ?? ''}
-          onChoose={(camera) => set({ camera: camera === '' ? undefined : camera })}
-        >
-          <option value="">as the view looks</option>
-          {cameras.map(({ name }) => (
-            <option key={name} value={name}>
-              {name}
-            </option>
-          ))}
-        </Select>
+          camera={film.camera}
+          onChoose={(camera) => set({ camera })}
+        />
         <Select
           label="Ratio of what is seen"
           value={film.ratio === undefined ? '' : String(film.ratio)}

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { perform } from '../../commands/command.js';
 import { lookThrough, setView } from '../../commands/view/view.js';
 import { CommandButton } from '../../controls/CommandButton.js';
-import { FILM_RATIOS } from '../../controls/film-ratios.js';
+import { FILM_RATIOS } from '../../controls/film/film-ratios.js';
 import { useEditor, useSeen, useSession } from '../../editor/context.js';
 import { Select } from '../../ui/Select.js';
 import { filmFrame } from '../film-frame.js';
