@@ -22,9 +22,12 @@ const shownOf = ({ file, ...look }: KeptReference): Reference => ({
 export function keepReferences({ id, session }: Editor): () => void {
   let ended = false;
   let timer: ReturnType<typeof setTimeout> | undefined;
+  /** Whether something was changed that is not written yet. */
+  let changed = false;
   /** The files of those that were shown, by their addresses on the page. */
   const files = new Map<string, Blob>();
   const write = async (references: readonly Reference[]) => {
+    changed = false;
     try {
       const kept: KeptReference[] = [];
       for (const { url, size: _, ...look } of references) {
@@ -41,29 +44,38 @@ export function keepReferences({ id, session }: Editor): () => void {
       });
     }
   };
-  void readReferences(id)
-    .catch(() => [])
-    .then((kept) => {
-      if (ended || kept.length === 0 || session.getState().references.length > 0) return;
+  const listen = () =>
+    session.subscribe(({ references, looking }, before) => {
+      if (looking || references === before.references) return;
+      changed = true;
+      clearTimeout(timer);
+      timer = setTimeout(() => void write(references), CALM);
+    });
+  let stop = (): void => undefined;
+  // What is kept is known before anything is written: nothing is written over it unseen.
+  void readReferences(id).then(
+    (kept) => {
+      if (ended) return;
       const shown = kept.map(shownOf);
       for (const [k, { url }] of shown.entries()) files.set(url, kept[k].file);
-      setDisplay(session, { references: shown });
-    });
-  const stop = session.subscribe(({ references, looking }, before) => {
-    if (looking || references === before.references) return;
-    // As they were read they are kept already.
-    if (before.references.length === 0 && references.every(({ url }) => files.has(url))) return;
-    clearTimeout(timer);
-    timer = setTimeout(() => void write(references), CALM);
-  });
+      const { references: added, looking } = session.getState();
+      if (shown.length > 0) setDisplay(session, { references: [...shown, ...added] });
+      stop = listen();
+      if (added.length > 0 && !looking) void write(session.getState().references);
+    },
+    () => {
+      if (!ended) stop = listen();
+    },
+  );
   return () => {
     ended = true;
     stop();
     clearTimeout(timer);
     const { references, looking } = session.getState();
-    // What was changed last is written all the same, and the page lets go of the files.
-    const written = looking ? Promise.resolve() : write(references);
-    void written.then(() => references.forEach(({ url }) => void URL.revokeObjectURL(url)));
+    // What was changed last is written all the same, and the page lets go of all files that were shown.
+    const written = changed && !looking ? write(references) : Promise.resolve();
+    const urls = [...files.keys(), ...references.map(({ url }) => url)];
+    void written.then(() => urls.forEach((url) => void URL.revokeObjectURL(url)));
   };
 }
 

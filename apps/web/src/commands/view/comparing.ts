@@ -2,6 +2,7 @@ import { newId } from '@evlay/core';
 import type { ReferenceLook } from '@evlay/core/format';
 import { type Compare, type Ghosts, NO_COMPARE, type Shot } from '../../editor/compare-choices.js';
 import type { Reference } from '../../editor/session.js';
+import { freeName } from '../../storage/names.js';
 import { command } from '../command.js';
 
 /** Changes how what is seen is compared with something else. */
@@ -108,9 +109,11 @@ export const addReference = command<File>({
       ? undefined
       : { reason: `${MOST_REFERENCES} references are shown: take one away first` },
   run({ session, history }, file) {
+    const names = session.getState().references.map(({ name }) => name);
     const reference: Reference = {
       id: newId(),
-      name: file.name,
+      // Notes that are drawn over it know it by its name.
+      name: freeName(file.name, names),
       kind: file.type.startsWith('image/') ? 'picture' : 'video',
       url: URL.createObjectURL(file),
       size: file.size,
