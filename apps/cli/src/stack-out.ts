@@ -1,7 +1,15 @@
 import { existsSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve } from 'node:path';
 import { characterIn, figuresIn, type Project, type Take, tooManyKeys } from '@evlay/core';
-import { FileError, jsonText, stackOf, writeProject } from '@evlay/core/format';
+import {
+  type AttachedReference,
+  FileError,
+  jsonText,
+  referencesIn,
+  stackOf,
+  unzip,
+  writeProject,
+} from '@evlay/core/format';
 import { checkOut, readFile, writeFile } from './files.js';
 import { readsStandardInput } from './standard.js';
 
@@ -11,6 +19,8 @@ export interface StackOrigin {
   readonly rig?: string;
   /** The files of further characters. */
   readonly further?: readonly string[];
+  /** What goes along in a project file beside the project. */
+  readonly references?: readonly AttachedReference[];
 }
 
 const isProject = (path: string): boolean => /\.evlay$/i.test(path);
@@ -44,7 +54,7 @@ export async function writeStack(
       `${reason[0].toLowerCase()}${reason.slice(1)}: expected a wider --tolerance or --angle, or a shorter range`,
     );
   if (isProject(out)) {
-    await writeFile(out, writeProject(project));
+    await writeFile(out, writeProject(project, origin.references));
     return;
   }
   const from = resolve(origin.folder);
@@ -68,7 +78,11 @@ export async function writeStack(
 export function originOf(path: string, project: Project): StackOrigin {
   const isFolder = existsSync(path) && statSync(path).isDirectory();
   const folder = isFolder ? path : dirname(path);
-  if (isProject(path) || figuresIn(project.scene).length === 0) return { folder };
+  if (isProject(path)) {
+    const entries = unzip(path, readFile(path), 'a project').map(({ name, bytes }) => [name, bytes] as const);
+    return { folder, references: referencesIn(new Map(entries)).references };
+  }
+  if (figuresIn(project.scene).length === 0) return { folder };
   const file = isFolder ? join(path, 'stack.json') : path;
   const { rig, characters = [] } = JSON.parse(new TextDecoder().decode(readFile(file))) as {
     rig?: string;

@@ -109,7 +109,7 @@ export const strokeAgainstTrail = command<(said: string) => void>({
     const points = new Float64Array(3 * count);
     for (let k = 0; k < count; k++) points.set(onPicture(trail.subarray(3 * k, 3 * k + 3)), 3 * k);
     const off = strokeOffTrail(stroke.points, { points, first: from });
-    if (!off) return;
+    if (!off) return say('The trail is not seen from here.');
     const project = editor.history.project();
     const cm = (length: number) => (100 * length * project.metresPerUnit).toFixed(1);
     const { name } = project.rig.joints[joint];

@@ -59,7 +59,7 @@ export function Scene({ dark, tag, gap }: SceneProps) {
   return (
     <>
       {!plate && <color attach="background" args={[sky]} />}
-      <fog attach="fog" args={[sky, 6, 20]} />
+      {!plate && <fog attach="fog" args={[sky, 6, 20]} />}
       <hemisphereLight args={[lights.sky, lights.ground, lights.around]} />
       <Sun lights={lights} scale={scale} floor={middle[1]} />
       <directionalLight

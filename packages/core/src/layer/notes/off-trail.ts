@@ -21,7 +21,7 @@ const PLACES = 96;
 
 /**
  * Measures a stroke, such as an arc that a hand should follow, against the trail of a joint in the same picture: from places along the stroke to
- * the nearest place of the trail, joined straight from frame to frame. Undefined where one of them has no points.
+ * the nearest place of the trail, joined straight from frame to frame. Undefined where one of them has no points, or none of the trail is seen.
  */
 export function strokeOffTrail(
   stroke: readonly StrokePoint[],
@@ -38,7 +38,7 @@ export function strokeOffTrail(
     sum += near.off;
     if (near.off > most) [most, at] = [near.off, first + near.frame];
   }
-  return { mean: sum / places.length, most, at };
+  return most === Number.POSITIVE_INFINITY ? undefined : { mean: sum / places.length, most, at };
 }
 
 /** Places at even distances along a stroke. */
@@ -70,6 +70,8 @@ function nearest(points: Float64Array, count: number, x: number, y: number): { o
     const along = ((x - points[a]) * dx + (y - points[a + 1]) * dy) / square;
     const u = square > 0 ? Math.min(1, Math.max(0, along)) : 0;
     const height = points[a + 2] + u * (points[b + 2] - points[a + 2]);
+    // What lies behind the one who looks is not seen.
+    if (!(height > 0)) continue;
     const off = height * Math.hypot(points[a] + u * dx - x, points[a + 1] + u * dy - y);
     if (off < best.off) best = { off, frame: u < 0.5 ? k : Math.min(count - 1, k + 1) };
   }
