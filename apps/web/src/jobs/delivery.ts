@@ -60,7 +60,7 @@ export async function makeDelivery(
       },
     });
   }
-  const found = await foundIn(project);
+  const found = await foundIn(project, signal);
   if (signal.aborted) throw new Cancelled();
   onProgress(1);
   return new Blob([writeDelivery(project, files, found, pattern)], { type: 'application/zip' });
@@ -85,11 +85,13 @@ async function filmed(
 }
 
 /** What is found in a project, the gravest with their causes. Not asked as the panel asks, which gives up what is older. */
-async function foundIn(project: Project): Promise<FoundBy[]> {
+async function foundIn(project: Project, signal: AbortSignal): Promise<FoundBy[]> {
   const all = await askChecker(project, (worker, outline) => worker.delivered(outline, limitsOf(project)));
   const told: FoundBy[] = [];
-  for (const [k, finding] of byGrade(all).entries())
+  for (const [k, finding] of byGrade(all).entries()) {
+    if (signal.aborted) throw new Cancelled();
     told.push({ finding, causes: k < WITH_CAUSES ? await causesOf(project, finding) : [] });
+  }
   return told;
 }
 

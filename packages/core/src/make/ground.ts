@@ -52,12 +52,13 @@ function withTurned(motion: Motion, turns: ReadonlyMap<number, number[]>): Motio
   const { rig, count, rotations } = motion;
   const values = rotations.values.slice();
   const stride = 4 * rotations.joints.length;
+  const recorded = new Set(rotations.joints);
   for (const [entry, j] of rotations.joints.entries()) {
+    const { parent } = rig.joints[j];
     const own = turns.get(j);
-    const above = turns.get(rig.joints[j].parent);
+    const above = recorded.has(parent) ? turns.get(parent) : undefined;
     for (let o = 4 * entry; (own || above) && o < stride * count; o += stride) {
-      if (above && rotations.joints.includes(rig.joints[j].parent))
-        multiplyInverse(values, o, above, 0, values, o);
+      if (above) multiplyInverse(values, o, above, 0, values, o);
       if (own) multiply(values, o, values, o, own, 0);
     }
   }

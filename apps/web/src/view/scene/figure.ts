@@ -148,28 +148,10 @@ export function poseMesh(
 ): void {
   for (let target = 0; target < face.channels.length; target++)
     mesh.morphTargetInfluences![target] = targetWeight(face, target, faces);
-  const { bones, boneInverses, boneMatrices, boneTexture } = mesh.skeleton;
-  for (let b = 0; b < jointOf.length; b++) {
-    const world = bones[b].matrixWorld.elements;
-    const o = 16 * jointOf[b];
-    if (o >= 0) for (let i = 0; i < 16; i++) world[i] = matrices[o + i];
-    multiplyInto(boneMatrices as Float32Array, 16 * b, world, boneInverses[b].elements);
-  }
-  if (boneTexture) boneTexture.needsUpdate = true;
-}
-
-/** Writes the product of two column-major 4 × 4 matrices whose last row is 0 0 0 1. */
-function multiplyInto(out: Float32Array, o: number, a: readonly number[], b: readonly number[]): void {
-  for (let column = 0; column < 16; column += 4) {
-    const x = b[column];
-    const y = b[column + 1];
-    const z = b[column + 2];
-    const w = b[column + 3];
-    out[o + column] = a[0] * x + a[4] * y + a[8] * z + a[12] * w;
-    out[o + column + 1] = a[1] * x + a[5] * y + a[9] * z + a[13] * w;
-    out[o + column + 2] = a[2] * x + a[6] * y + a[10] * z + a[14] * w;
-    out[o + column + 3] = w;
-  }
+  // What they do to the skin three works out for each picture.
+  const { bones } = mesh.skeleton;
+  for (let b = 0; b < jointOf.length; b++)
+    if (jointOf[b] >= 0) bones[b].matrixWorld.fromArray(matrices, 16 * jointOf[b]);
 }
 
 /** The joint that moves the surface most where a ray met it, or -1. */
