@@ -15,7 +15,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { compileStack, evaluateStack, restPose } from '@evlay/core';
-import { readProject, readReview, readStack } from '@evlay/core/format';
+import { readProject, readReview, readStack, writeProject } from '@evlay/core/format';
 import { globalMatrices, rigHeight } from '@evlay/core/rig';
 import { unzipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
@@ -1039,6 +1039,24 @@ describe('evlay review and film', () => {
     }
     expect(evlay('film', 'stack.json', '--out', 'x.mp4', '--size', 'large').status).toBe(2);
     expect(readdirSync(folder).filter((name) => name.startsWith('x.'))).toEqual([]);
+  });
+
+  it('leave references in a project that they write again', async () => {
+    const bytes = Uint8Array.of(7, 8, 9);
+    const look = { name: 'set.png', kind: 'picture', place: 'plate', opacity: 1 } as const;
+    const reference = { ...look, type: 'image/png', offset: 0, from: 0, speed: 1, bytes };
+    const { project } = await readStack(readFileSync(join(folder, 'stack.json')), 'stack', (name) => ({
+      bytes: new Uint8Array(readFileSync(join(folder, name))),
+    }));
+    writeFileSync(join(folder, 'with.evlay'), writeProject(project, [reference]));
+    const run = evlay('merge', 'with.evlay', '--from', 'Arm', '--to', 'Lean', '--out', 'merged.evlay');
+    expect(run.status, run.stderr).toBe(0);
+    const merged = await readProject(
+      new Uint8Array(readFileSync(join(folder, 'merged.evlay'))),
+      'merged.evlay',
+    );
+    expect(merged.project.layers).toHaveLength(2);
+    expect(merged.references).toEqual([reference]);
   });
 
   it('deliver in one zip what they make one by one', async () => {

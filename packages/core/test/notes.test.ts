@@ -264,6 +264,9 @@ describe('a stroke beside a trail', () => {
     // A triangle of 0.1 in height over half of the way: 0.025 heights on average.
     expect(off.mean).toBeCloseTo(0.05, 2);
     expect(strokeOffTrail([], { points: trail, first: 0 })).toBeUndefined();
+    // Behind the one who looks lengths are negative: nothing of it is seen.
+    const behind = trail.map((value, i) => (i % 3 === 2 ? -value : value));
+    expect(strokeOffTrail(stroke, { points: behind, first: 0 })).toBeUndefined();
     expect(strokeOffTrail(stroke, { points: new Float64Array(0), first: 0 })).toBeUndefined();
   });
 });

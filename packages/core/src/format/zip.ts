@@ -98,7 +98,7 @@ function unpack(
   const content = bytes.subarray(start, start + packed);
   let unpacked: Uint8Array;
   try {
-    unpacked = method === 0 ? content.slice() : inflateSync(content, { out: new Uint8Array(size) });
+    unpacked = method === 0 ? new Uint8Array(content) : inflateSync(content, { out: new Uint8Array(size) });
   } catch {
     throw damaged();
   }
