@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { gzipSync } from 'node:zlib';
 import { readProject, writeProject } from '@evlay/core/format';
 import { expect, type Page, test } from '@playwright/test';
 import {
@@ -13,6 +15,15 @@ import {
 } from './app.js';
 
 test.beforeEach(({ page }) => drawLightly(page));
+
+test('little script is fetched before Projects is seen', () => {
+  const dist = 'apps/web/dist';
+  const html = readFileSync(`${dist}/index.html`, 'utf8');
+  const scripts = [...new Set(html.match(/\/assets\/[^"]+\.js/g))];
+  const bytes = scripts.reduce((sum, name) => sum + gzipSync(readFileSync(dist + name)).length, 0);
+  expect(scripts.length).toBeGreaterThan(1);
+  expect(bytes).toBeLessThan(350_000);
+});
 
 test('a first start offers the demo; projects are renamed, copied, deleted, brought back, exported and imported', async ({
   page,

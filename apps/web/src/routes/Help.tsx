@@ -63,7 +63,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Show',
-    'Make a film in the corner of the view writes a range, from the view or a camera, as video, GIF or pictures, with variants side by side if you want and what you like written on it. A review file (Ctrl+K, Make a review file) is one page that plays variants in any browser: the other turns layers, draws, writes and sends a small file back. Drop that here: each note is a mark on the time axis with its drawing over the view, to be answered and ticked off, and what was turned is a variant.',
+    'Make a film in the corner of the view writes a range, from the view or a camera, as video, GIF or pictures, with variants side by side if you want and what you like written on it. A review file (Ctrl+K, Make a review file) is one page that plays variants in any browser: the other turns layers, draws, writes and sends a small file back. Drop that here: each note is a mark on the time axis with its drawing over the view, to be answered and ticked off, and what was turned is a variant. Draw over the view or a reference while notes are open; an arc is measured against the trail of the picked joint. On Bake, Deliver puts the bake, a film, notes and findings into one zip.',
   ],
   [
     'Fold',

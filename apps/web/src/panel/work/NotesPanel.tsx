@@ -34,6 +34,11 @@ export function NotesPanel() {
   const [text, setText] = useState('');
   const [measured, setMeasured] = useState<string>();
   const name = usePreference((state) => state.name);
+  const strokes = seen?.strokes;
+  const picked = useSession((state) => state.picked);
+  // What was measured was of another stroke, or of another joint.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whichever of them changes
+  useEffect(() => setMeasured(undefined), [strokes, picked]);
   if (!seen) return null;
   const open = notes.filter(({ done }) => !done);
   const shown = (seen.done ? notes : open).filter(({ by }) => !seen.without.includes(by));
