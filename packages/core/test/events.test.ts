@@ -18,6 +18,7 @@ import {
   putWalk,
   setBaseTake,
   setContacts,
+  setStands,
   tieKeys,
   tiesOf,
   untieKeys,
@@ -30,13 +31,15 @@ import {
   contactsOf,
   finished,
   keyed,
+  type LayerTime,
   newKey,
   newLayer,
   type Project,
   playing,
   type Rig,
 } from '../src/index.js';
-import { eventsOf } from '../src/kit/index.js';
+import { eventsOf, standingLimbs } from '../src/kit/index.js';
+import { walkOf } from '../src/layer/applied-walk.js';
 import { mapTime } from '../src/layer/map-time.js';
 import { framesInserted } from '../src/layer/time-map.js';
 import { findContacts } from '../src/make/index.js';
@@ -147,6 +150,76 @@ describe('events of a motion', () => {
     expect(slides(kept)).toEqual([]);
     expect(Object.keys(contactsOf(kept.layers.at(-1)!)!.limbs).sort()).toEqual(['leftLeg', 'rightLeg']);
     expect(keepingRefusal(alone(WICK, 30, 4))).toMatch(/nothing stands/);
+  });
+
+  it('of keys can be said, move along with time, loops and speed, and are let go of', () => {
+    const plain = alone(WICK, 30, 4);
+    const walking = addWalk(plain, plain.layers[0].id)!.project;
+    const [walk] = walking.layers;
+    const { applied: _, ...base } = walk;
+    const keysOnly: Project = { ...walking, layers: [base] };
+    const downs = (project: Project) =>
+      eventsOf(project).flatMap(({ name, frame }) => (name === 'leftLeg down' ? [frame] : []));
+    // What is found in one cycle of the loop comes round as the walk was made: each round once.
+    const cycle = walk.time!.cycle![1];
+    const found = downs(keysOnly);
+    expect(found).toHaveLength(3);
+    for (const [k, frame] of found.entries()) {
+      expect(Math.abs(frame - (k + 1) * cycle)).toBeLessThan(2);
+      if (k > 0) expect(frame - found[k - 1]).toBeCloseTo(cycle, 9);
+    }
+    // One stance a cycle, said by hand in the layer's own frames: at 5, and a half as long at twice the speed.
+    const said = setStands(keysOnly, base.id, { leftLeg: [[5, 15]] });
+    expect(downs(said)).toEqual([0, 1, 2, 3].map((k) => expect.closeTo(5 + k * cycle, 9)));
+    const timed = (time: Partial<LayerTime>): Project => ({
+      ...said,
+      layers: [{ ...said.layers[0], time: { ...walk.time!, ...time } }],
+    });
+    const fast = timed({ speed: 2, offset: 40, loop: 'none' });
+    expect(standingLimbs(fast).get('leftLeg')).toEqual([[42.5, 47.5]]);
+    expect(standingLimbs(timed({ speed: -1, offset: 40, loop: 'none' })).get('leftLeg')).toEqual([[25, 35]]);
+    const later = mapTime({ ...fast, layers: fast.layers }, framesInserted(0, 20)).project;
+    expect(standingLimbs(later).get('leftLeg')).toEqual([[62.5, 67.5]]);
+    expect(downs(setStands(said, base.id, undefined))).toEqual(found);
+    // Another walk says anew when its legs stand.
+    expect(
+      putWalk(setStands(walking, walk.id, { leftLeg: [[5, 15]] }), walk.id, walkOf(walk)!).layers[0].stands,
+    ).toBeUndefined();
+  });
+
+  it('of a take stay as they were corrected where it becomes keys, as base and above it, and in a file', async () => {
+    const { take } = readTake('01_01.bvh', captureBytes());
+    const unit = 1.7 / rigHeight(take.rig);
+    const found = findContacts(take, unit);
+    // One is taken out and one moved by hand.
+    const spans = found.spans.slice(1).map((span, k) => (k === 2 ? { ...span, from: span.from + 7 } : span));
+    const project = { ...projectFromTake({ ...take, contacts: { ...found, spans } }), metresPerUnit: unit };
+    const grounded = (one: Project) => eventsOf(one).filter(({ name }) => name !== 'apex');
+    const before = grounded(project);
+    const content = keyed({ Hips: { rx: { keys: [newKey(0, 0)] } } });
+    const run = { to: 0, solo: false, group: undefined };
+    const asBase = putMerged(project, { ...run, from: 0, kind: 'base' }, { content });
+    expect(grounded(asBase)).toEqual(before);
+    const { project: read } = await readProject(writeProject(asBase), 'x.evlay');
+    expect(grounded(read)).toEqual(before);
+    // On a layer above another performance its own count, where it drives the legs.
+    const legs = keyed(
+      Object.fromEntries(
+        take.rig.joints
+          .filter(({ name }) => name !== 'Hips')
+          .map(({ name }) => [name, { rx: { keys: [newKey(0, 0)] } }]),
+      ),
+    );
+    const other = { ...take, id: 'other', contacts: { ...found, spans: [] } };
+    const two: Project = {
+      ...project,
+      takes: [...project.takes, other],
+      layers: [{ ...project.layers[0], id: 'other', content: playing('other') }, project.layers[0]],
+    };
+    const above = putMerged(two, { ...run, from: 1, to: 1, kind: 'override' }, { content: legs });
+    expect(eventsOf(above).filter(({ name }) => name.startsWith('leftLeg'))).toEqual(
+      before.filter(({ name }) => name.startsWith('leftLeg')),
+    );
   });
 
   it('have an apex in each jump, where the root is highest', () => {

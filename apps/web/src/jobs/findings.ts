@@ -1,4 +1,4 @@
-import type { Project } from '@evlay/core';
+import type { Project, Stands } from '@evlay/core';
 import { byGrade, FINDING_LIMITS, type Finding, type FindingLimits, findingKey } from '@evlay/core/check';
 import { addressOfRoom, writeScalar } from '@evlay/core/edit';
 import { proxy } from 'comlink';
@@ -95,6 +95,10 @@ export async function lookIntoCauses(editor: Editor, finding: Finding): Promise<
   if (editor.session.getState().finding?.key === key)
     setDisplay(editor.session, { finding: { key, causes } });
 }
+
+/** When limbs stand by the keys of a layer, in its own frames. */
+export const standsIn = (project: Project, layer: string): Promise<Stands> =>
+  askChecker(project, (worker, outline) => worker.stands(outline, layer));
 
 /** The project with a layer that stays under its headroom; undefined where it has changed meanwhile. */
 export async function stayUnder(editor: Editor): Promise<((project: Project) => Project) | undefined> {

@@ -1,5 +1,5 @@
-import type { Project, Scalar, Steps } from '@evlay/core';
-import { scalarAtAddress } from '@evlay/core';
+import type { Project, Scalar, Stands, Steps } from '@evlay/core';
+import { layerById, scalarAtAddress } from '@evlay/core';
 import {
   type Causes,
   causesOf,
@@ -9,6 +9,7 @@ import {
   findingSteps,
   type Headroom,
   headroomSteps,
+  standsOf,
 } from '@evlay/core/check';
 import { addressOfRoom, stayUnderSteps } from '@evlay/core/edit';
 import { Cancelled, inSlices } from '@evlay/core/job';
@@ -52,6 +53,12 @@ const api = {
   /** Everything that is found in a project, whatever is asked meanwhile. */
   async delivered(outline: ProjectOutline, limits: FindingLimits): Promise<Finding[]> {
     return inSlices(findingSteps(projectOf(outline), limits));
+  },
+
+  /** When limbs stand by the keys of a layer. */
+  stands(outline: ProjectOutline, layer: string): Stands {
+    const project = projectOf(outline);
+    return standsOf(project, layerById(project, layer)!);
   },
 
   /** What a finding comes from. */

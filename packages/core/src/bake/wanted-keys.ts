@@ -60,7 +60,7 @@ export function wantedKeys(
 /** Eases that end in a corner. */
 const SHARP: ReadonlySet<Ease> = new Set(['hold', 'linear']);
 
-/** The limbs that a layer says to stand, by the contacts that it holds or those of its take, and the layer's own frames at which they begin or end to. */
+/** The limbs that a layer says to stand, by the contacts that it holds, those of its take or what is said of its keys, and the layer's own frames at which they begin or end to. */
 function standing(
   project: Project,
   layer: Layer,
@@ -76,5 +76,9 @@ function standing(
     limb: new Set(limbThatEnds(limbs, jointIndex(project.rig, onCharacter(joint)))?.chain),
     ends: [from, to].map((sample) => sample * take!.interval * project.fps),
   }));
-  return layer.mode === 'override' ? [...held, ...recorded] : [];
+  const said = Object.entries(layer.stands ?? {}).map(([name, spans]) => ({
+    limb: new Set(limbs.find((limb) => limb.name === name)?.chain),
+    ends: spans.flat(),
+  }));
+  return layer.mode === 'override' ? [...held, ...recorded, ...said] : [];
 }

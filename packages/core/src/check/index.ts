@@ -6,6 +6,7 @@ export * from './findings.js';
 export * from './headroom.js';
 export * from './idle.js';
 export * from './seen.js';
+export * from './stances.js';
 export * from './stand.js';
 export * from './standing.js';
 export * from './take-check.js';

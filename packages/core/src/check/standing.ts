@@ -1,24 +1,20 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, applyLayers } from '../evaluate/evaluate.js';
-import { motionBelow } from '../evaluate/motion-below.js';
 import { walkOf } from '../layer/applied-walk.js';
-import { contactsOf, takeOf } from '../layer/content.js';
+import { contactsOf, isKeyed, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
 import type { HeldLimb, StandingPoint, StandingSpan } from '../layer/held-contacts.js';
 import { inFull, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
-import { keyMarks, type OwnTime, ownTime } from '../layer/time.js';
-import { findContacts } from '../make/contacts.js';
 import { quantile } from '../math/quantile.js';
-import { isWalkingLeg, standsFrom } from '../motion/gait.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
 import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
-import { isWithin, jointIndex, ownName, type Rig, sceneName } from '../rig/rig.js';
-import type { Motion } from '../take/reshape.js';
+import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
+import { keyedSpans, standingSpans } from './stances.js';
 
 /** When limbs stand, and which points of them do: from the takes that layers play, from the walks that they hold, or from layers that hold contacts. */
 
@@ -31,95 +27,6 @@ export function placedBelow(stack: CompiledStack, frame: number, end: number): P
   copyPose(pose, stack.rest);
   applyLayers(stack, frame, 0, end, pose);
   return placePose(stack.rig, pose);
-}
-
-/** The limb that stands on a foot: the one whose chain has it. */
-export const limbOn = (limbs: readonly CompiledLimb[], foot: number): CompiledLimb | undefined =>
-  limbs.find(({ name, chain }) => ownName(name) !== 'trunk' && chain.slice(1).includes(foot));
-
-/** The frames of the project, within its range, in which the feet of a layer's take stand, by limb. */
-export function standingSpans(project: Project, layer: Layer, take: Take): Map<CompiledLimb, StandingSpan[]> {
-  const limbs = compiledLimbs(project.rig, project.limbs);
-  const rate = take.interval * project.fps;
-  const player = takeOf(layer)?.character ?? '';
-  return spansByTime(
-    project,
-    ownTime(layer, take, project.fps),
-    (take.contacts?.spans ?? []).flatMap(({ joint, from, to }) => {
-      const limb = limbOn(limbs, jointIndex(project.rig, sceneName(player, joint)));
-      return limb ? [{ limb, from: from * rate, to: to * rate }] : [];
-    }),
-  );
-}
-
-/** The frames of the project, within its range, in which legs stand by the walk of a layer, by limb; none where it does not walk along. */
-export function walkingSpans(project: Project, layer: Layer): Map<CompiledLimb, StandingSpan[]> {
-  const walk = walkOf(layer);
-  const time = ownTime(layer, undefined, project.fps);
-  // In place the floor goes by below the feet.
-  const walks = walk?.travels ? compiledLimbs(project.rig, project.limbs) : [];
-  return spansByTime(
-    project,
-    time,
-    walks.flatMap((limb) => {
-      const leg = limb.name.replace(/Leg$/, '');
-      if (!isWalkingLeg(leg)) return [];
-      const [from, to] = standsFrom(leg, walk!);
-      return [{ limb, from: time.start + from * time.length, to: time.start + to * time.length }];
-    }),
-  );
-}
-
-/** The frames in which limbs stand in samples that begin with the range of a project: its feet, found by height and speed. */
-export function spansIn(project: Project, motion: Motion): Map<CompiledLimb, StandingSpan[]> {
-  const limbs = compiledLimbs(project.rig, project.limbs);
-  const [first] = project.range;
-  const frames = motion.interval * project.fps;
-  const found = new Map<CompiledLimb, StandingSpan[]>();
-  for (const { joint, from, to } of findContacts(motion, project.metresPerUnit).spans) {
-    const limb = limbOn(limbs, jointIndex(project.rig, joint));
-    if (!limb) continue;
-    found.set(limb, [...(found.get(limb) ?? []), [first + from * frames, first + to * frames]]);
-  }
-  for (const [limb, spans] of found) found.set(limb, tidySpans(spans));
-  return found;
-}
-
-/** When the limbs of a base that holds keys stand: found in what it shows alone, as nobody has said it. */
-const keyedSpans = (project: Project, layer: Layer): Map<CompiledLimb, StandingSpan[]> =>
-  spansIn(project, motionBelow({ ...project, groups: [], layers: [inFull(layer)] }));
-
-/** The frames of the project, within its range, in which limbs stand over frames of a layer's own, by limb. */
-function spansByTime(
-  { range: [first, last] }: Project,
-  time: OwnTime,
-  stances: readonly { readonly limb: CompiledLimb; readonly from: number; readonly to: number }[],
-): Map<CompiledLimb, StandingSpan[]> {
-  const found = new Map<CompiledLimb, StandingSpan[]>();
-  for (const { limb, from, to } of stances) {
-    // A span comes as often as its first frame is played.
-    for (const { frame } of keyMarks(time, [from], first - (to - from), last)) {
-      const length = (to - from) / time.speed;
-      const [a, b] = [Math.min(frame, frame + length), Math.max(frame, frame + length)];
-      if (b < first || a > last) continue;
-      const span: StandingSpan = [Math.max(first, a), Math.min(last, b)];
-      found.set(limb, [...(found.get(limb) ?? []), span]);
-    }
-  }
-  for (const [limb, spans] of found) found.set(limb, tidySpans(spans));
-  return found;
-}
-
-/** Spans in order; those that meet or overlap are one. */
-export function tidySpans(spans: readonly StandingSpan[]): StandingSpan[] {
-  const out: [number, number][] = [];
-  const sorted = spans.map(([a, b]) => [Math.min(a, b), Math.max(a, b)] as const).sort((a, b) => a[0] - b[0]);
-  for (const [from, to] of sorted) {
-    const last = out[out.length - 1];
-    if (last && from <= last[1]) last[1] = Math.max(last[1], to);
-    else out.push([from, to]);
-  }
-  return out;
 }
 
 /** The points of a limb's end that can stand: the end, what hangs on it, and their end sites. */
@@ -267,11 +174,7 @@ function ownStandings(project: Project, layer: Layer, take: Take | undefined): r
   const of = [take, project.rig, project.limbs, project.fps, project.metresPerUnit, ...project.range];
   const before = known.get(layer);
   if (before?.of.every((one, k) => one === of[k])) return before.standings;
-  const spansOf = take
-    ? standingSpans(project, layer, take)
-    : walkOf(layer)
-      ? walkingSpans(project, layer)
-      : keyedSpans(project, layer);
+  const spansOf = take ? standingSpans(project, layer, take) : keyedSpans(project, layer);
   const standings = [...spansOf].map(([limb, spans]): Standing => {
     const candidates = standingPoints(project.rig, limb);
     const paths = pathsAlone(project, layer, candidates, spans);
@@ -310,7 +213,7 @@ export function standingsOf(project: Project, stack: CompiledStack, withHeld = t
       });
     const take = takes.find(({ id }) => id === takeOf(layer)?.take);
     // Of keys that nobody has said anything of, those of the base are looked at.
-    const keyed = index === 0 && layer.content.kind === 'curves';
+    const keyed = isKeyed(layer) && (index === 0 || layer.stands !== undefined);
     if ((!take && !walkOf(layer) && !keyed) || layer.mode !== 'override') return [];
     return ownStandings(project, layer, take).flatMap(seen);
   });

@@ -1,4 +1,5 @@
-import { limbOn, standingPoints, tidySpans, withFloors } from '../check/standing.js';
+import { limbOn, tidySpans } from '../check/stances.js';
+import { standingPoints, withFloors } from '../check/standing.js';
 import type { HeldContacts, HeldLimb, StandingSpan } from '../layer/held-contacts.js';
 import { layerById, type Project } from '../layer/project.js';
 import { emptyRecord } from '../record.js';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { tidySpans } from '../check/stances.js';
 import { EASES } from '../curve/curve.js';
 import { newId } from '../id.js';
 import { APPLIED_KINDS, type Applied } from '../layer/applied.js';
@@ -142,6 +143,8 @@ export const projectJsonSchema = z.object({
       }),
     ),
   ).optional(),
+  /** When limbs stand by the keys of a layer, in its own frames, by the id of the layer and the name of the limb. */
+  stands: recordOf(recordOf(listOf(z.tuple([z.number(), z.number()])))).optional(),
   /** What was worked out on keys, by the id of the layer. */
   applied: recordOf(listOf(appliedSchema)).optional(),
 });
@@ -211,6 +214,15 @@ export function projectJsonOf(project: Project, fileOf: (takeId: string) => stri
         project.layers.flatMap(({ id, ties }) => (ties ? [[id, ties.map((tie) => ({ ...tie }))]] : [])),
       ),
     }),
+    ...(project.layers.some(({ stands }) => stands) && {
+      stands: Object.fromEntries(
+        project.layers.flatMap(({ id, stands }) =>
+          stands
+            ? [[id, mapValues(stands, (spans) => spans.map(([from, to]): [number, number] => [from, to]))]]
+            : [],
+        ),
+      ),
+    }),
     ...(project.layers.some(({ applied }) => applied) && {
       applied: Object.fromEntries(
         project.layers.flatMap(({ id, applied }) => (applied ? [[id, applied.map(appliedOf)]] : [])),
@@ -236,21 +248,23 @@ export const keptIn = (
   marks: (json?.marks ?? []).map((mark) => ({ ...mark, id: newId() })).sort((a, b) => a.frame - b.frame),
 });
 
-/** What a project.json keeps for a layer: the ease of new keys, what was worked out on its keys, that its span follows them, and on what they hang. */
+/** What a project.json keeps for a layer: the ease of new keys, what was worked out on its keys, that its span follows them, on what they hang, and when limbs stand by them. */
 export const keptOfLayer = (
   json: ProjectJson | undefined,
   id: string,
-): Pick<Layer, 'ease' | 'applied' | 'follows' | 'ties'> => {
-  const [ease, applied, ties] = [
+): Pick<Layer, 'ease' | 'applied' | 'follows' | 'ties' | 'stands'> => {
+  const [ease, applied, ties, stands] = [
     entryOf(json?.eases, id),
     entryOf(json?.applied, id),
     entryOf(json?.ties, id),
+    entryOf(json?.stands, id),
   ];
   return {
     ...(ease && { ease }),
     ...(applied && { applied: applied.map(appliedIn) }),
     ...(json?.follow?.includes(id) && { follows: true }),
     ...(ties && ties.length > 0 && { ties }),
+    ...(stands && { stands: mapValues(stands, tidySpans) }),
   };
 };
 

@@ -1,4 +1,5 @@
-import { spansIn, standingsOf, tidySpans } from '../check/standing.js';
+import { spansIn, tidySpans } from '../check/stances.js';
+import { standingsOf } from '../check/standing.js';
 import { compileStack } from '../evaluate/compile.js';
 import { motionBelow } from '../evaluate/motion-below.js';
 import { walkOf } from '../layer/applied-walk.js';
@@ -25,7 +26,7 @@ export type StandingLimbs = ReadonlyMap<string, readonly StandingSpan[]>;
  */
 export function standingLimbs(project: Project, end = project.layers.length): StandingLimbs {
   const below = { ...project, layers: project.layers.slice(0, Math.max(1, end)) };
-  const walks = below.layers.some((layer) => walkOf(layer));
+  const walks = below.layers.some((layer) => walkOf(layer) && !layer.stands);
   const known = walks ? [] : standingsOf(below, compileStack(below));
   return known.length > 0
     ? byLimb(known.map(({ limb, spans }) => ({ name: limb.name, spans })))

@@ -12,6 +12,9 @@ export interface StandingPoint {
 /** Frames over which the end of a limb stands, both ends included. */
 export type StandingSpan = readonly [number, number];
 
+/** When limbs stand, by the name of the limb; the spans of each in order, without overlap. */
+export type Stands = Readonly<Record<string, readonly StandingSpan[]>>;
+
 /** What of a limb can stand, and when it does. */
 export interface HeldLimb {
   readonly points: readonly StandingPoint[];

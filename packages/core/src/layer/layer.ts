@@ -14,6 +14,7 @@ import {
   NO_CONTENT,
   targetsOf,
 } from './content.js';
+import type { Stands } from './held-contacts.js';
 import type { Mode } from './mode.js';
 import { targetScalars } from './target.js';
 
@@ -102,6 +103,11 @@ export interface Layer {
   readonly applied?: readonly Applied[];
   /** Keys that hang on events. No effect on evaluation. */
   readonly ties?: readonly Tie[];
+  /**
+   * When limbs stand by the keys of the layer, in its own frames, by the name of the limb: of a performance that became keys, or
+   * corrected by hand; where missing it is found in what the keys show. No effect on evaluation.
+   */
+  readonly stands?: Stands;
   readonly content: Content;
 }
 

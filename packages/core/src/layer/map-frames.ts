@@ -10,7 +10,7 @@ import {
   keyed,
 } from './content.js';
 import type { Group } from './group.js';
-import type { HeldContacts, HeldLimb, StandingSpan } from './held-contacts.js';
+import type { HeldContacts, HeldLimb, StandingSpan, Stands } from './held-contacts.js';
 import type { Layer, LayerTime, Placement, Span } from './layer.js';
 import type { Target } from './target.js';
 import { PLAIN_TIME } from './time.js';
@@ -145,8 +145,20 @@ const LAYER: Rows<Layer, LayerWalk> = {
       const at = ways.project.to(tie.at);
       return { ...tie, frame: to(tie.frame), at, after: ways.project.to(tie.at + tie.after) - at };
     }),
+  stands: (stands, { own: { clock } }) => mapStands(stands, clock),
   content: (content, walk) => byContent(CONTENT, content, walk),
 };
+
+/** When limbs stand at other frames; spans of which nothing is left are gone. */
+function mapStands(stands: Stands, { to }: FrameClock): Stands {
+  const out = emptyRecord<Stands[string]>();
+  for (const [limb, spans] of Object.entries(stands))
+    out[limb] = spans.flatMap(([from, till]): StandingSpan[] => {
+      const span: StandingSpan = [to(from), to(till)];
+      return till > from && span[1] <= span[0] ? [] : [span];
+    });
+  return out;
+}
 
 /** A layer with all that it has at other frames. */
 export function mapLayer(layer: Layer, ways: FrameWays): Layer {

@@ -1,4 +1,11 @@
-import { contactsOf, type HeldContacts, layerById, type Project, type StandingSpan } from '@evlay/core';
+import {
+  contactsOf,
+  type HeldContacts,
+  layerById,
+  type Project,
+  type StandingSpan,
+  type Stands,
+} from '@evlay/core';
 import {
   changeContactsHeld,
   contactsOnRefusal,
@@ -10,6 +17,7 @@ import {
   keepingRefusal,
   keepTouching,
   setStandingSpans,
+  setStands,
   standOn,
 } from '@evlay/core/edit';
 import type { Editor } from '../../editor/editor.js';
@@ -138,6 +146,24 @@ export const setStanding = command<{
   layer: (_, { layer }) => layer,
   run: (_, { layer, limb, spans }, change) =>
     change((project) => followEvents(setStandingSpans(project, layer, limb, spans))),
+});
+
+/** Says when limbs stand by the keys of a layer. */
+export const setKeyedStands = command<{ readonly layer: string; readonly stands: Stands }>({
+  name: 'Change when the limb stands by the keys',
+  layer: (_, { layer }) => layer,
+  run: (_, { layer, stands }, change) => change((project) => followEvents(setStands(project, layer, stands))),
+});
+
+/** Lets it be found in the keys of a layer when limbs stand, whatever was said. */
+export const findInKeys = command<string>({
+  name: 'Find in the keys when limbs stand',
+  layer: (_, layer) => layer,
+  refusal: ({ history }, id) =>
+    layerById(history.project(), id)?.stands
+      ? undefined
+      : { reason: 'It is found in the keys already: nothing else was said' },
+  run: (_, layer, change) => change((project) => followEvents(setStands(project, layer, undefined))),
 });
 
 /** Changes how contacts come and go, whether the hips help, how high a point stands, or leaves a limb out. */

@@ -16,8 +16,8 @@ import { ContactLane } from '../weights/ContactLane.js';
 import { CurveShape } from '../weights/CurveShape.js';
 import { HeadroomBar, HeadroomLine } from '../weights/HeadroomLine.js';
 import { HeldLane } from '../weights/HeldLane.js';
+import { KeyedLane } from '../weights/KeyedLane.js';
 import { SpanHandles } from '../weights/SpanHandles.js';
-import { WalkLane } from '../weights/WalkLane.js';
 import { cornersOf, topWeight, valueLine, weightToY } from '../weights/weight-shape.js';
 
 interface LaneTrackProps {
@@ -145,7 +145,9 @@ export const LaneTrack = memo(function LaneTrack({ id, lit, scale, height }: Lan
           live={lit}
         />
         {base && compiled && <ContactLane compiled={compiled} lit={lit} scale={scale} height={height} />}
-        {base && <WalkLane id={id} lit={lit} scale={scale} height={height} />}
+        {base && compiled && kind === 'curves' && (
+          <KeyedLane compiled={compiled} lit={lit} scale={scale} height={height} />
+        )}
         {kind === 'contacts' && <HeldLane id={id} lit={lit} scale={scale} height={height} color={color} />}
         <HeadroomLine layer={id} scale={scale} height={height} top={top} />
         {lit && !base && <SpanHandles layer={id} span={span} scale={scale} height={height} />}

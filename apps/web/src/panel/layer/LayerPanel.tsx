@@ -70,6 +70,7 @@ import { HeldRows } from './HeldRows.js';
 import { LetThroughRow } from './LetThroughRow.js';
 import { PlacementRows } from './PlacementRows.js';
 import { SpanRow } from './SpanRows.js';
+import { StandsRow } from './StandsRow.js';
 import { TakeRow } from './TakeRow.js';
 import { TimeRows } from './TimeRows.js';
 import { WalkRows } from './WalkRows.js';
@@ -164,6 +165,7 @@ export function LayerPanel() {
       </Row>
       {!base && layer.mode === 'additive' && takesKeys(layer) && <AxesRow layer={layer} />}
       <TakeRow layer={layer} />
+      <StandsRow layer={layer} />
       <WalkRows layer={layer} />
       {!base && takesKeys(layer) && <TargetRows layer={layer.id} />}
       {layer.content.kind === 'curves' && <GoOnRow layer={layer} />}

@@ -1,7 +1,7 @@
 import { Text } from '@chakra-ui/react';
 import { stancesOf } from '@evlay/core/edit';
 import { Sparkles } from 'lucide-react';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { repeatTouchUp, toggleTouchUp } from '../../commands/keys/touch-up.js';
 import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
@@ -17,7 +17,7 @@ export function TouchUpRows() {
   const last = useSession((state) => state.lastTouchUp);
   const project = useCalmProject((current) => current);
   const [typed, setTyped] = useState<number>();
-  const stances = stancesOf(project);
+  const stances = useMemo(() => (last ? stancesOf(project) : []), [last, project]);
   // Between two stances of one foot lies a cycle.
   const second = stances.findIndex(({ joint }, k) => k > 0 && joint === stances[0].joint);
   const usual = second > 0 ? Math.round(stances[second].from - stances[0].from) : Math.round(project.fps);

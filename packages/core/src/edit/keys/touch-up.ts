@@ -1,7 +1,8 @@
+import { keyedSpans } from '../../check/stances.js';
 import { type Curve, type Key, keyAt, mergedKeys, newKey } from '../../curve/curve.js';
 import { curveAt } from '../../curve/evaluate.js';
 import type { CurveAddress } from '../../layer/address.js';
-import { CHANNELS, type Channel, channelsOf, takeOf, takesKeys } from '../../layer/content.js';
+import { CHANNELS, type Channel, channelsOf, isKeyed, takeOf, takesKeys } from '../../layer/content.js';
 import type { Layer } from '../../layer/layer.js';
 import { layerById, type Project } from '../../layer/project.js';
 import { ownFrame } from '../../layer/time.js';
@@ -160,7 +161,7 @@ export function mirroredChanges(project: Project, layer: Layer, changes: PoseVal
   return out;
 }
 
-/** Frames of the project over which a foot stands, from the contacts of the take that the base plays. */
+/** Frames of the project over which a foot stands, from the contacts of the take that the base plays, or by its keys. */
 export interface Stance {
   readonly joint: string;
   readonly from: number;
@@ -171,6 +172,12 @@ export interface Stance {
 export function stancesOf(project: Project): Stance[] {
   const [base] = project.layers;
   const take = project.takes.find(({ id }) => id === takeOf(base)?.take);
+  if (!take && isKeyed(base))
+    return [...keyedSpans(project, base)]
+      .flatMap(([{ chain }, spans]) =>
+        spans.map(([from, to]) => ({ joint: project.rig.joints[chain[chain.length - 1]].name, from, to })),
+      )
+      .sort((a, b) => a.from - b.from);
   if (!take?.contacts) return [];
   const time = timeOf(project, base, channelAddress(base, '', 'rx'));
   if (time.speed === 0) return [];

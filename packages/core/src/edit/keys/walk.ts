@@ -64,7 +64,7 @@ export function putWalk(project: Project, id: string, walk: LayerWalk): Project 
   if (!walker) return project;
   const numbers = Object.fromEntries(Object.entries(walk).map(([name, value]) => [name, Number(value)]));
   return apply(project, id, { kind: 'walk', joints: [], numbers }, (plain) =>
-    changeLayer(plain, id, (layer) => {
+    changeLayer(plain, id, ({ stands: _, ...layer }) => {
       if (!takesKeys(layer)) return layer;
       const length = cycleSeconds(walk) * plain.fps;
       const channels = { ...channelsOf(layer), ...walkChannels(walker, walk, plain, length) };

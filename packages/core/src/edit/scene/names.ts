@@ -77,13 +77,14 @@ const CONTENT: ContentTable<[Renaming], Content> = {
 };
 
 function layerRenamed(layer: Layer, renaming: Renaming): Layer {
-  const { mask, joints, allows, placement } = layer;
+  const { mask, joints, allows, placement, stands } = layer;
   const next: Layer = {
     ...layer,
     content: byContent(CONTENT, layer.content, renaming),
     ...(mask && { mask: renamed(mask, renaming.part) }),
     ...(joints && { joints: renamed(joints, renaming.member) }),
     ...(allows && { allows: renamed(allows, renaming.member) }),
+    ...(stands && { stands: renamed(stands, renaming.limb) }),
   };
   if (placement?.space !== undefined) {
     const { space, ...rest } = placement;

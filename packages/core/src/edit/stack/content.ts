@@ -19,7 +19,7 @@ import { sumOfCurves } from './sum-of-curves.js';
 
 /** Takes all keys, or the take, out of a layer. Its weight, parts and span stay. */
 export const clearLayer = (project: Project, id: string): Project =>
-  changeLayer(project, id, (layer) => ({ ...layer, content: NO_CONTENT }));
+  changeLayer(project, id, ({ stands: _, ...layer }) => ({ ...layer, content: NO_CONTENT }));
 
 const only = (channels: Channels, keep: (joint: string) => boolean): Channels =>
   Object.fromEntries(Object.entries(channels).filter(([joint]) => keep(joint)));

@@ -1,7 +1,9 @@
 import { layerOfRun, type MergePlan } from '../../bake/merge.js';
 import { newId } from '../../id.js';
 import { standingLimbs } from '../../kit/events.js';
-import { type Content, takeOf } from '../../layer/content.js';
+import { walkOf } from '../../layer/applied-walk.js';
+import { type Content, contactsOf, isKeyed, takeOf } from '../../layer/content.js';
+import type { Stands } from '../../layer/held-contacts.js';
 import { freeColor } from '../../layer/insert.js';
 import { type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, type Project } from '../../layer/project.js';
@@ -35,13 +37,17 @@ export function addBaked(
   [start, end]: readonly [number, number],
   { content, take }: Merged,
 ): Added {
+  const stands = isKeyed({ content }) && standsBelow(project, project.layers.length);
   const layer = newLayer(name, 'override', {
     color: freeColor(project),
     content,
+    ...(stands && { stands }),
     span: { start, end },
     ...(take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } }),
   });
-  const takes = take ? [...project.takes, take] : project.takes;
+  const player = Math.max(0, characterIndex(project.rig, takeOf({ content })?.character));
+  const made = take && withContactsOf(project, project.layers.length, take, start, player);
+  const takes = made ? [...project.takes, made] : project.takes;
   return { project: { ...project, takes, layers: [...project.layers, layer] }, id: layer.id };
 }
 
@@ -64,11 +70,16 @@ export function putMerged(
 ): Project {
   const { layers, groups, variants, takes } = project;
   const known = (one: Take, character: number) =>
-    kind === 'base' ? withContactsOf(project, to + 1, one, start, character) : one;
+    kind === 'additive' ? one : withContactsOf(project, to + 1, one, start, character);
   const own = takeOf({ content })?.character;
   const made = take && known(take, Math.max(0, characterIndex(project.rig, own)));
   const time = take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } };
-  const layer = { ...layerOfRun(layers, { from, to, kind, solo, group }, content), ...time };
+  const stands = kind !== 'additive' && isKeyed({ content }) && standsBelow(project, to + 1);
+  const layer: Layer = {
+    ...layerOfRun(layers, { from, to, kind, solo, group }, content),
+    ...time,
+    ...(stands && { stands }),
+  };
   const beside = others.map(
     (one): Layer => ({
       ...layerOfRun(
@@ -103,7 +114,22 @@ export function putMerged(
   };
 }
 
-/** A take of a merged base with the contacts that the layers below an index of the stack had for its character; `start` is the frame at which it begins. */
+/** When limbs stand below an index of the stack, where that is said and not only found in keys; undefined where nothing says it. */
+function standsBelow(project: Project, end: number): Stands | undefined {
+  const { takes, layers } = project;
+  const says = layers
+    .slice(0, end)
+    .some(
+      (layer) =>
+        contactsOf(layer) ??
+        layer.stands ??
+        walkOf(layer) ??
+        takes.find(({ id }) => id === takeOf(layer)?.take)?.contacts,
+    );
+  return says ? Object.fromEntries(standingLimbs(project, end)) : undefined;
+}
+
+/** A take of a merged run with the contacts that the layers below an index of the stack had for its character; `start` is the frame at which it begins. */
 function withContactsOf(project: Project, end: number, take: Take, start: number, character: number): Take {
   if (take.contacts) return take;
   const limbs = compiledLimbs(project.rig, project.limbs);

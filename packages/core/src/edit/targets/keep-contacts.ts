@@ -1,11 +1,12 @@
-import { placedBelow, type Standing, standingsOf, tidySpans } from '../../check/standing.js';
+import { tidySpans } from '../../check/stances.js';
+import { placedBelow, type Standing, standingsOf } from '../../check/standing.js';
 import { isCurve, newKey } from '../../curve/curve.js';
 import { compileStack } from '../../evaluate/compile.js';
 import { spanCounts } from '../../evaluate/contacts/contact-step.js';
 import { contactStepOf } from '../../evaluate/steps/step.js';
 import { walkOf } from '../../layer/applied-walk.js';
 import { contactsOf, holding, isKeyed, keyed, takeOf } from '../../layer/content.js';
-import type { HeldContacts, HeldLimb, StandingSpan } from '../../layer/held-contacts.js';
+import type { HeldContacts, HeldLimb, StandingSpan, Stands } from '../../layer/held-contacts.js';
 import { freeColor, freeName, insertLayer } from '../../layer/insert.js';
 import { inFull, type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, layerIndex, type Project } from '../../layer/project.js';
@@ -126,6 +127,17 @@ export const setStandingSpans = (
     ...held,
     limbs: { ...held.limbs, [limb]: { ...held.limbs[limb], spans: tidySpans(spans) } },
   }));
+
+/** Says when limbs stand by the keys of a layer, in its own frames; with undefined it is found in what the keys show from then on. */
+export const setStands = (project: Project, id: string, stands: Stands | undefined): Project =>
+  changeLayer(project, id, ({ stands: _, ...layer }) =>
+    stands && isKeyed(layer)
+      ? {
+          ...layer,
+          stands: Object.fromEntries(Object.entries(stands).map(([limb, spans]) => [limb, tidySpans(spans)])),
+        }
+      : layer,
+  );
 
 /**
  * Makes targets of contacts, on the same layer: the root where it came down, and the end of each limb where it was held,

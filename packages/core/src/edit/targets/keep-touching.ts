@@ -1,4 +1,4 @@
-import { tidySpans } from '../../check/standing.js';
+import { tidySpans } from '../../check/stances.js';
 import { type Touch, touchesIn } from '../../check/touching.js';
 import type { Steps } from '../../job/steps.js';
 import { holding } from '../../layer/content.js';
