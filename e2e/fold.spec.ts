@@ -105,6 +105,28 @@ test('layers are merged after a look at what comes out, keyed on, and undone in 
     expect(apart(after, before)).toBeLessThan(tall / 20_000);
     await undo(page).click();
   });
+
+  await test.step('keys of the base stand when their take did, are corrected, and looked at anew', async () => {
+    const spans = (name: string) => page.getByRole('button', { name: new RegExp(`^${name} stands, `) });
+    const last = (name: string) => spans(name).last().getAttribute('aria-label');
+    // Its last stance is shortened by hand before it becomes keys.
+    await expect(spans('LeftFoot')).toHaveCount(4);
+    await spans('LeftFoot').last().press('Alt+ArrowRight');
+    const [, from] = /samples ([\d.]+) to/.exec((await last('LeftFoot'))!)!;
+    await page.getByRole('button', { name: 'make keys of it' }).click();
+    await expect(result(page)).toHaveText(/keys, where every frame would be/);
+    await panel(page).getByRole('button', { name: 'Merge', exact: true }).click();
+    await expect(spans('left leg')).toHaveCount(4);
+    expect(await last('left leg')).toContain(`frames ${from} to`);
+    await spans('left leg').first().press('Delete');
+    await expect(spans('left leg')).toHaveCount(3);
+    await expect(page.getByText('7 kept beside the keys')).toBeVisible();
+    await page.getByRole('button', { name: 'find anew' }).click();
+    await expect(spans('left leg')).toHaveCount(4);
+    await expect(page.getByText(/kept beside the keys/)).toHaveCount(0);
+    for (let k = 0; k < 4; k++) await undo(page).click();
+    expect(apart(await exported(page), before)).toBe(0);
+  });
 });
 
 test('a bake has few keys as the chart says, is cancelled and done again; variants come in one zip', async ({

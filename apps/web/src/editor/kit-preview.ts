@@ -10,7 +10,8 @@ const known = new WeakMap<Putting, { readonly project: Project; readonly put: Ki
 export function kitPut(project: Project, work: Putting): KitPut {
   const before = known.get(work);
   if (before?.project === project) return before.put;
-  const { kit, above, fits } = work;
+  const { above, fits } = work;
+  const kit = { ...work.kit, events: work.events ?? work.kit.events };
   // It may be gone by an undo since the work was begun.
   const character = project.scene.characters[work.character] ? work.character : 0;
   const put = putKitOn(project, kit, { above, fits }, character);

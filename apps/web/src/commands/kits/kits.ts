@@ -2,7 +2,7 @@ import { type Layer, layerById, layerIndex, type Project } from '@evlay/core';
 import { stripOf } from '@evlay/core/apply';
 import { kitCharacter, kitRefusal, makeKitOf } from '@evlay/core/edit';
 import { type LockerItem, readKit, writeKit } from '@evlay/core/format';
-import { eachRefusal, type Fit, type Kit } from '@evlay/core/kit';
+import { eachRefusal, type Fit, type Kit, type MotionEvent } from '@evlay/core/kit';
 import type { Editor } from '../../editor/editor.js';
 import { kitPut } from '../../editor/kit-preview.js';
 import type { KitWork } from '../../editor/session.js';
@@ -72,6 +72,61 @@ export const fitInKit = command<{ readonly layer: string; readonly fit: Fit }>({
   },
 });
 
+/**
+ * Moves an event of the kit to another frame, or takes it out with `undefined`, in what was worked on when that began; layers that come at each of its name
+ * go along.
+ */
+export const correctEvent = command<{
+  readonly begun: KitWork;
+  readonly event: MotionEvent;
+  readonly frame: number | undefined;
+}>({
+  name: 'Correct an event of the kit',
+  looks: true,
+  run({ session, history }, { begun, event, frame }) {
+    if (session.getState().kit?.doing !== begun.doing) return;
+    const kit = begun.doing === 'make' ? kitOf(history.project(), begun) : begun.kit;
+    const [first, last] = kit.range;
+    const others = (begun.events ?? kit.events).filter(
+      (one) => one.name !== event.name || one.frame !== event.frame,
+    );
+    const to = frame === undefined ? undefined : Math.min(last, Math.max(first, frame));
+    const events = to === undefined ? others : [...others, { ...event, frame: to }];
+    const fits = { ...begun.fits };
+    for (const { layer, fit } of kit.layers) {
+      const now = fits[layer.id] ?? fit;
+      if (typeof now === 'object' && now.each === event.name && now.at === event.frame && to !== undefined)
+        fits[layer.id] = anchoredAt(now, to);
+    }
+    session.setState({ kit: { ...begun, fits, events: inOrder(events) } });
+  },
+});
+
+/** A window that hangs on an event at another frame: what lies in it stays. */
+const anchoredAt = (fit: Exclude<Fit, string>, at: number): Fit => {
+  const by = at - fit.at;
+  return { ...fit, at, from: fit.from - by, to: fit.to - by };
+};
+
+/** Events by their frames; of the same frame `start` first and `end` last. */
+const inOrder = (events: readonly MotionEvent[]): MotionEvent[] => {
+  const rank = ({ name }: MotionEvent) => (name === 'start' ? 0 : name === 'end' ? 2 : 1);
+  return [...events].sort((a, b) => a.frame - b.frame || rank(a) - rank(b));
+};
+
+/** Takes the events of the kit as they were found again. */
+export const eventsAsFound = command({
+  name: 'Take the events as they were found',
+  palette: 'Layer',
+  looks: true,
+  refusal: ({ session }) =>
+    session.getState().kit?.events ? undefined : { reason: 'No event of the kit was corrected' },
+  run({ session }) {
+    const { kit } = session.getState();
+    if (kit) session.setState({ kit: { ...kit, events: undefined } });
+  },
+});
+
 export const closeKit = command({
   name: 'Leave the kit',
   palette: 'Layer',
@@ -80,8 +135,8 @@ export const closeKit = command({
 });
 
 /** The kit that is being made, as it is now. */
-export const kitOf = (project: Project, { name, layers, character, place, fits }: Making): Kit =>
-  makeKitOf(project, { name: name.trim() || 'Kit', layers, place, fits }, character);
+export const kitOf = (project: Project, { name, layers, character, place, fits, events }: Making): Kit =>
+  makeKitOf(project, { name: name.trim() || 'Kit', layers, place, fits, events }, character);
 
 /** Downloads the kit that is being made. */
 export const saveKitFile = command<Making>({

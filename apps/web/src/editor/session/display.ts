@@ -3,7 +3,7 @@ import type { Causes, FindingKind, Headroom } from '@evlay/core/check';
 import type { Crossing } from '@evlay/core/cross';
 import type { Seam } from '@evlay/core/edit';
 import type { ReferenceLook } from '@evlay/core/format';
-import type { Fit, Kit } from '@evlay/core/kit';
+import type { Fit, Kit, MotionEvent } from '@evlay/core/kit';
 import type { Rig } from '@evlay/core/rig';
 import { type Compare, NO_COMPARE } from '../compare-choices.js';
 import type { FilmSettings } from './film.js';
@@ -53,6 +53,8 @@ export type KitWork =
       readonly name: string;
       readonly place: 'world' | 'root';
       readonly fits: Readonly<Record<string, Fit>>;
+      /** Its events, where they were corrected by hand; else those that are found. */
+      readonly events?: readonly MotionEvent[];
     }
   | {
       readonly doing: 'put';
@@ -62,6 +64,8 @@ export type KitWork =
       /** The character that it is put on. */
       readonly character: number;
       readonly fits: Readonly<Record<string, Fit>>;
+      /** The events of the kit, where they were corrected by hand; else those that it has. */
+      readonly events?: readonly MotionEvent[];
     };
 
 /** Takes that were joined: what the project was before and is with them, and their seams, as long as it is not changed. */

@@ -1,7 +1,8 @@
 import { Box, chakra } from '@chakra-ui/react';
 import type { EventPair, MotionEvent } from '@evlay/core/kit';
-import { useRef } from 'react';
+import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
 import { useFirst } from '../../editor/context.js';
+import { followPointer } from '../../gestures/pointer.js';
 import { useWidth } from '../../ui/use-width.js';
 
 interface AxisEvents {
@@ -17,6 +18,8 @@ interface EventAxesProps {
   readonly lonely?: readonly MotionEvent[];
   /** Stretches of the kit's frames in which a layer that is pointed at has something. */
   readonly marked?: readonly (readonly [number, number])[];
+  /** Begins to correct events of the kit: gives what puts one on a frame, or takes it out. They cannot be corrected where missing. */
+  readonly correct?: () => (event: MotionEvent, frame: number | undefined) => void;
 }
 
 const PAD = 8;
@@ -33,8 +36,10 @@ const shapeOf = (name: string): string =>
 /** The row of an event: limbs of the left above, of the right below the axis. */
 const rowOf = (name: string): number => (/^left/.test(name) ? -7 : /^right/.test(name) ? 7 : 0);
 
+const shown = (frame: number): number => Number(frame.toFixed(1));
+
 /** Events on time axes: those of a kit above those of a take, with lines between the ones that meet. */
-export function EventAxes({ kit, take, pairs = [], lonely = [], marked = [] }: EventAxesProps) {
+export function EventAxes({ kit, take, pairs = [], lonely = [], marked = [], correct }: EventAxesProps) {
   const box = useRef<HTMLDivElement>(null);
   const width = useWidth(box, 300);
   const first = useFirst();
@@ -55,9 +60,54 @@ export function EventAxes({ kit, take, pairs = [], lonely = [], marked = [] }: E
       transform={`translate(${x} ${y + rowOf(event.name)})`}
       fill={off ? 'var(--evlay-colors-alarm)' : 'var(--evlay-colors-text)'}
     >
-      <title>{`${event.name} at ${Number((from + event.frame).toFixed(1))}${off ? ', meets none' : ''}`}</title>
+      <title>{`${event.name} at ${shown(from + event.frame)}${off ? ', meets none' : ''}`}</title>
     </path>
   );
+  /** An event of the kit that is dragged, moved by arrows and taken out. */
+  const handle = (event: MotionEvent) => {
+    const drawn = mark(
+      event,
+      kitX(event.frame),
+      top,
+      alone.has(`${event.name} ${event.frame}`),
+      take ? 0 : first,
+    );
+    if (!correct || event.name === 'start' || event.name === 'end') return drawn;
+    const perPixel = (kit.range[1] - kit.range[0]) / Math.max(1, width - 2 * PAD);
+    const label = `${event.name} at ${shown((take ? 0 : first) + event.frame)}`;
+    const grab = (press: PointerEvent<SVGGElement>) => {
+      if (press.button !== 0) return;
+      const put = correct();
+      followPointer(press, {
+        move: (dx) => put(event, event.frame + Math.round(dx * perPixel)),
+        end: (kept) => kept || put(event, event.frame),
+      });
+    };
+    const onKey = (press: KeyboardEvent) => {
+      const by = { ArrowLeft: -1, ArrowRight: 1 }[press.key];
+      const gone = press.key === 'Delete' || press.key === 'Backspace';
+      if (by === undefined && !gone) return;
+      press.preventDefault();
+      press.stopPropagation();
+      correct()(event, by === undefined ? undefined : event.frame + by * (press.shiftKey ? 0.1 : 1));
+    };
+    return (
+      // biome-ignore lint/a11y/useSemanticElements: a part of a drawing
+      <g
+        key={`${event.name} ${kit.events.filter(({ name }) => name === event.name).indexOf(event)}`}
+        role="button"
+        tabIndex={0}
+        aria-label={label}
+        onPointerDown={grab}
+        onKeyDown={onKey}
+        style={{ cursor: 'ew-resize', touchAction: 'none' }}
+        data-does="Drag the event to where it is, or arrows, with Shift by a tenth; Delete: take it out"
+      >
+        <circle cx={kitX(event.frame)} cy={top + rowOf(event.name)} r={7} fill="transparent" />
+        {drawn}
+      </g>
+    );
+  };
   const said = take
     ? `${pairs.length} of ${kit.events.length} events of the kit meet one of the take${lonely.length > 0 ? `, ${lonely.length} meet none` : ''}`
     : `${kit.events.length} events`;
@@ -66,7 +116,7 @@ export function EventAxes({ kit, take, pairs = [], lonely = [], marked = [] }: E
       <chakra.svg
         width="100%"
         height={`${height}px`}
-        role="img"
+        role={correct ? 'group' : 'img'}
         aria-label={said}
         bg="ground"
         borderRadius="l1"
@@ -99,9 +149,7 @@ export function EventAxes({ kit, take, pairs = [], lonely = [], marked = [] }: E
             {take.events.map((event) => mark(event, takeX(event.frame), bottom, false, first))}
           </>
         )}
-        {kit.events.map((event) =>
-          mark(event, kitX(event.frame), top, alone.has(`${event.name} ${event.frame}`), take ? 0 : first),
-        )}
+        {kit.events.map(handle)}
         {takeX &&
           take.events
             .filter(

@@ -8,17 +8,20 @@ import { perform } from '../../commands/command.js';
 import {
   changeKit,
   closeKit,
+  correctEvent,
+  eventsAsFound,
   fitInKit,
   keepKit,
   kitOf,
   putTheKit,
   saveKitFile,
 } from '../../commands/kits/kits.js';
-import { CommandButton } from '../../controls/CommandButton.js';
+import { CommandButton, CommandChoice } from '../../controls/CommandButton.js';
 import { LocalNumber } from '../../controls/DragNumber.js';
 import { LayerTag } from '../../controls/LayerMark.js';
 import { castOf } from '../../editor/cast.js';
 import { useEditor, useFirst, useProject, useSession } from '../../editor/context.js';
+import type { Editor } from '../../editor/editor.js';
 import { kitPut } from '../../editor/kit-preview.js';
 import type { KitWork } from '../../editor/session.js';
 import { Choice } from '../../ui/Choice.js';
@@ -85,9 +88,14 @@ function MakeKit({ work }: { work: Extract<KitWork, { doing: 'make' }> }) {
       </Row>
       <Text color="quiet" fontSize="12px">
         What of the motion the layers hang on: feet that come down ▾ or leave the floor ▴, marks and moments
-        in the air ◆.
+        in the air ◆. Drag one that is not where it should be.
       </Text>
-      <EventAxes kit={kit} marked={under ? extentsOf(layers.filter(({ id }) => id === under)) : []} />
+      <EventAxes
+        kit={kit}
+        marked={under ? extentsOf(layers.filter(({ id }) => id === under)) : []}
+        correct={() => correctIn(editor)}
+      />
+      <AsFound work={work} />
       <FitRows
         kit={kit}
         layers={layers}
@@ -99,6 +107,28 @@ function MakeKit({ work }: { work: Extract<KitWork, { doing: 'make' }> }) {
   );
 }
 
+/** What corrects events of the kit that is worked on, as it is now. */
+const correctIn = (editor: Editor) => {
+  const begun = editor.session.getState().kit;
+  return (event: MotionEvent, frame: number | undefined) =>
+    begun && perform(editor, correctEvent, { begun, event, frame });
+};
+
+/** The way back from events that were corrected. */
+const AsFound = ({ work }: { work: KitWork }) =>
+  work.events ? (
+    <Box display="flex">
+      <CommandChoice
+        command={eventsAsFound}
+        arg={undefined}
+        on={false}
+        title="What was corrected of the events goes"
+      >
+        events as they were found
+      </CommandChoice>
+    </Box>
+  ) : null;
+
 const extentsOf = (layers: readonly Layer[]): (readonly [number, number])[] =>
   layers.map(extentOf).filter((extent) => extent !== undefined);
 
@@ -106,7 +136,8 @@ function PutKit({ work }: { work: Extract<KitWork, { doing: 'put' }> }) {
   const editor = useEditor();
   const project = useProject((current) => current);
   const put = useMemo(() => kitPut(project, work), [project, work]);
-  const { kit, above } = work;
+  const { above } = work;
+  const kit = { ...work.kit, events: work.events ?? work.kit.events };
   const character = project.scene.characters[work.character] ? work.character : 0;
   const take = useMemo(() => eventsBelow(project, above, character), [project, above, character]);
   // The kit's own frames, as they are counted there.
@@ -138,10 +169,11 @@ function PutKit({ work }: { work: Extract<KitWork, { doing: 'put' }> }) {
         “{kit.name}”, {layers.length} {layers.length === 1 ? 'layer' : 'layers'}, on “
         {character === 0 ? baseName(project) : castOf(project, character).name}”
       </Text>
-      <EventAxes kit={kit} take={take} pairs={pairs} lonely={lonely} />
+      <EventAxes kit={fitted} take={take} pairs={pairs} lonely={lonely} correct={() => correctIn(editor)} />
+      <AsFound work={work} />
       <Text color="quiet" fontSize="12px">
-        Above the events of the kit, below those of what plays here; lines where they meet. The character
-        shows how it will be.
+        Above the events of the kit, which can be dragged; below those of what plays here, which go with its
+        contacts and marks; lines where they meet. The character shows how it will be.
       </Text>
       <Remarks report={put.report} />
       <FitRows kit={fitted} layers={layers} tags={layerTags(layers)} places={layers.map((_, k) => k)} />

@@ -1,5 +1,5 @@
 import { newId } from '../../id.js';
-import { eventsOf } from '../../kit/events.js';
+import { eventsOf, type MotionEvent } from '../../kit/events.js';
 import type { Fit, Kit, KitLayer } from '../../kit/kit.js';
 import { channelsOf, contactsOf, holding, targetsOf } from '../../layer/content.js';
 import type { HeldLimb } from '../../layer/held-contacts.js';
@@ -23,6 +23,8 @@ export interface NewKit {
   readonly place?: 'world' | 'root';
   /** How layers, by id, find their place on another take; by events where it is not said. */
   readonly fits?: Readonly<Record<string, Fit>>;
+  /** Its events, where they were corrected; else those of what is below the lowest of the layers. */
+  readonly events?: readonly MotionEvent[];
 }
 
 /** Why no kit can be made of layers, in words for people; undefined where one can. */
@@ -38,7 +40,10 @@ export function kitRefusal(project: Project, layers: readonly string[]): string 
  * and the props, parts, groups, variants and takes that they need. Contacts that are those of what is below are found anew on
  * each take.
  */
-export function makeKit(project: Project, { name, layers, place = 'world', fits = {} }: NewKit): Kit {
+export function makeKit(
+  project: Project,
+  { name, layers, place = 'world', fits = {}, events }: NewKit,
+): Kit {
   const picked = project.layers.filter(({ id }, index) => index > 0 && layers.includes(id));
   const lowest = layerIndex(project, picked[0].id);
   const own = picked.map((layer): KitLayer => {
@@ -69,7 +74,7 @@ export function makeKit(project: Project, { name, layers, place = 'world', fits 
     props: project.scene.props.filter((prop) => named.has(prop.name)),
     groups,
     variants,
-    events: eventsOf(project, lowest),
+    events: events ?? eventsOf(project, lowest),
     ...(place === 'root' && {
       root: { at: [root.position[0], root.position[1], root.position[2]], heading: root.heading },
     }),
