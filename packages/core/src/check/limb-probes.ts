@@ -98,31 +98,24 @@ export function snapProbes(project: Project): Probe[] {
   const all = compiledLimbs(project.rig, project.limbs);
   return all.flatMap((limb, l): Probe[] => {
     const reaches = reachesOf(all.length, l);
-    const own = {
+    const probe = (unit: Probe['unit'], more: Probe['more'], at: Probe['at']): Probe => ({
       kind: 'stretch',
       joint: limb.chain[limb.chain.length - 1],
       looks: limb.chain,
       around: 0,
-    } as const;
+      unit,
+      more,
+      at,
+    });
     return [
-      {
-        ...own,
-        unit: 'cm',
-        more: 'straight',
+      probe('cm', 'straight', (seen, f) => {
         // By how much it is longer than it should be to bend calmly.
-        at(seen, f) {
-          if (Number.isNaN(seen.reaches[3 * (f * all.length + l)])) return 0;
-          const { length, full } = lengthOf(limb, seen, f);
-          return Math.max(0, length - STRAIGHT * full) * centimetres;
-        },
-      },
-      {
-        ...own,
-        unit: 'degrees',
-        more: 'opposite',
-        at: (seen, f) => Math.max(0, reaches(seen, f, 2) * DEGREES - OPPOSITE),
-      },
-      { ...own, unit: 'degrees', more: 'round', at: (seen, f) => reaches(seen, f, 1) * DEGREES },
+        if (Number.isNaN(seen.reaches[3 * (f * all.length + l)])) return 0;
+        const { length, full } = lengthOf(limb, seen, f);
+        return Math.max(0, length - STRAIGHT * full) * centimetres;
+      }),
+      probe('degrees', 'opposite', (seen, f) => Math.max(0, reaches(seen, f, 2) * DEGREES - OPPOSITE)),
+      probe('degrees', 'round', (seen, f) => reaches(seen, f, 1) * DEGREES),
     ];
   });
 }

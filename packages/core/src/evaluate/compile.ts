@@ -230,15 +230,16 @@ function compileLayer(
     alphas: new Float64Array(touched.length + faces.length),
     weight: compileScalar(layer.weight),
     maxWeight: maxWeight(layer.mode),
+    // Of all layers here, so that they have one hidden class (see `withMore`).
+    groupWeight: 1,
+    byGroup: undefined,
+    steady: false,
   };
   return weighedBy(compiled, group);
 }
 
 /** A compiled layer that counts by the weight of a group. What does not change over time is worked out at once. */
-function weighedBy(
-  layer: Omit<CompiledLayer, 'groupWeight' | 'byGroup' | 'steady'>,
-  group: Group | undefined,
-): CompiledLayer {
+function weighedBy(layer: CompiledLayer, group: Group | undefined): CompiledLayer {
   const { ranges, layer: own } = layer;
   const groupWeight = group?.weight ?? 1;
   const steady =

@@ -1,6 +1,6 @@
 import { Cancelled, type JobOptions } from '../job/job.js';
 import type { Rig } from '../rig/rig.js';
-import { trimmed } from '../take/reshape.js';
+import { motionOn, trimmed } from '../take/reshape.js';
 import type { Samples } from '../take/take.js';
 import { type FittedTracks, fitTracks, type KeyLimits } from './fit-tracks.js';
 import type { Spline } from './spline.js';
@@ -106,7 +106,7 @@ export async function keysFromSamples(
       const [from, to] = blocks[index];
       found[index] = await make({
         rig,
-        samples: trimmed({ ...samples, rig }, [from, to]),
+        samples: trimmed(motionOn(rig, samples), [from, to]),
         tracks: tracks.map((track) => partOfTrack(track, from, to)),
         limits: { length, angle, number },
         straight,

@@ -45,9 +45,9 @@ export const tracksOf = (
     const { member, kind } = name;
     const values = below ? changesOf(samples, below, name) : numbersOf(samples, name);
     const under = below && { below: numbersOf(below, name) };
-    if (kind !== 'rotations') return { ...name, size: kind === 'faces' ? 1 : 3, values, ...under };
-    if (space === 'quaternion') return { ...name, size: 4, values: withoutFlips(values), ...under };
-    return { ...name, size: 3, values: anglesOf(values, rig.joints[member].order), ...under };
+    if (kind !== 'rotations') return { member, kind, size: kind === 'faces' ? 1 : 3, values, ...under };
+    if (space === 'quaternion') return { member, kind, size: 4, values: withoutFlips(values), ...under };
+    return { member, kind, size: 3, values: anglesOf(values, rig.joints[member].order), ...under };
   });
 
 /** What brings the local numbers of a member below to those above: `q_below⁻¹ · q`, quotients of scales, differences of all others. */

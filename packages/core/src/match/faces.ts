@@ -2,7 +2,7 @@ import { facesOf } from '../rig/members.js';
 import { sideOf, withoutSide, wordsOf } from '../rig/names.js';
 import type { Rig } from '../rig/rig.js';
 import type { Mapping } from '../take/making.js';
-import type { Motion } from '../take/reshape.js';
+import { type Motion, motionOn } from '../take/reshape.js';
 import type { Take } from '../take/take.js';
 
 /** In a mapping of face channels: it follows none. */
@@ -58,12 +58,9 @@ export function withFacesOf(motion: Motion, rig: Rig, faces: Mapping): Motion {
   const { faceCurves = [] } = motion;
   const byName = new Map(faceCurves.map((curve) => [curve.channel, curve]));
   const own = new Set(byName.keys());
-  return {
-    ...motion,
-    rig: { ...motion.rig, faces: facesOf(rig) },
-    faceCurves: facesOf(rig).flatMap(({ name }) => {
-      const followed = followedFace(name, own, faces);
-      return followed === undefined ? [] : [{ ...byName.get(followed)!, channel: name }];
-    }),
-  };
+  const curves = facesOf(rig).flatMap(({ name }) => {
+    const followed = followedFace(name, own, faces);
+    return followed === undefined ? [] : [{ ...byName.get(followed)!, channel: name }];
+  });
+  return motionOn({ joints: motion.rig.joints, faces: facesOf(rig) }, motion, curves);
 }

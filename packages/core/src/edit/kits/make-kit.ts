@@ -40,10 +40,7 @@ export function kitRefusal(project: Project, layers: readonly string[]): string 
  * and the props, parts, groups, variants and takes that they need. Contacts that are those of what is below are found anew on
  * each take.
  */
-export function makeKit(
-  project: Project,
-  { name, layers, place = 'world', fits = {}, events }: NewKit,
-): Kit {
+export function makeKit(project: Project, { name, layers, place = 'world', fits = {}, events }: NewKit): Kit {
   const picked = project.layers.filter(({ id }, index) => index > 0 && layers.includes(id));
   const lowest = layerIndex(project, picked[0].id);
   const own = picked.map((layer): KitLayer => {

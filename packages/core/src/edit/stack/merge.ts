@@ -7,7 +7,7 @@ import type { Stands } from '../../layer/held-contacts.js';
 import { freeColor } from '../../layer/insert.js';
 import { type Layer, newLayer } from '../../layer/layer.js';
 import { baseOf, type Project } from '../../layer/project.js';
-import { emptyRecord } from '../../record.js';
+import { emptyRecord, withMore } from '../../record.js';
 import { compiledLimbs } from '../../rig/compiled-limbs.js';
 import { characterIndex, ownName } from '../../rig/rig.js';
 import { ownerOf } from '../../rig/topology.js';
@@ -150,5 +150,5 @@ function withContactsOf(project: Project, end: number, take: Take, start: number
       ),
     ),
   };
-  return { ...take, contacts };
+  return withMore(take, { contacts });
 }

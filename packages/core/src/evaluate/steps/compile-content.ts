@@ -61,7 +61,7 @@ const COMPILED: ContentTable<[About], CompiledContent> = {
       steps(touched, faces) {
         const moves = (j: number) => step.translation[j] >= 0 || step.scale[j] >= 0;
         const moving = Int32Array.from(touched.flatMap((j, k) => (moves(j) ? k : [])));
-        return [{ ...step, moving, faces: facesOfTake(step, faces) }];
+        return [{ moving, faces: facesOfTake(step, faces), ...step }];
       },
     };
   },

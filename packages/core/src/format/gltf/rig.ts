@@ -84,7 +84,8 @@ function withFaces(gltf: Gltf, rig: Rig): Pick<GltfSkeleton, 'rig' | 'faceMeshes
     expressionsOf(gltf),
     characterExpressions(gltf),
   );
-  return { rig: faces.length > 0 ? { ...rig, faces } : rig, ...found };
+  // Written out, so that all rigs with faces have one hidden class (see `motionOn`).
+  return { rig: faces.length > 0 ? { joints: rig.joints, faces } : rig, ...found };
 }
 
 export const readGlbRig = (bytes: Uint8Array): Rig => readSkeleton(bytes).rig;
