@@ -82,6 +82,83 @@ function heavyProject(count, keyed, layerCount, mixed) {
   );
 }
 
+/** When the feet of the demo's walk stand. */
+const STANCES = {
+  left: [
+    [2, 20],
+    [35, 53],
+    [68, 86],
+    [101, 120],
+  ],
+  right: [
+    [18, 37],
+    [52, 70],
+    [85, 103],
+  ],
+};
+
+/**
+ * Two characters that walk beside each other: each with a take, keyed layers, held contacts and three targets, one of which is
+ * a hand on the other. With `skinned` they are the demo's Wick; else skeletons of 65 joints.
+ */
+function sceneOfTwo(skinned) {
+  const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
+  const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
+  const bvh = skinned ? walk : walkOfMoreJoints(walk, 65);
+  const names = [...walk.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
+  const joints = names.filter((name) => /Arm|Forearm|Hand$|Spine|Chest|Neck|Head|Shoulder/.test(name));
+  const rig = skinned ? 'rig.glb' : 'takes/walk.bvh';
+  const wave = (n, axis) => ({
+    keys: Array.from({ length: 9 }, (_, k) => [15 * k, 3 * Math.sin(n + axis + k)]),
+  });
+  const layersOf = (prefix, other) => [
+    { name: `${prefix}walk`, take: { file: 'takes/walk.bvh' }, ...(prefix && { character: 'Other' }) },
+    ...Array.from({ length: 20 }, (_, n) => ({
+      name: `${prefix}layer ${n + 1}`,
+      mode: 'additive',
+      channels: Object.fromEntries(
+        joints.map((joint, j) => [
+          `${prefix}${joint}`,
+          Object.fromEntries(['rx', 'ry', 'rz'].map((c, axis) => [c, wave(n + j, axis)])),
+        ]),
+      ),
+    })),
+    {
+      name: `${prefix}feet`,
+      contacts: {
+        fade: 4,
+        hips: true,
+        limbs: Object.fromEntries(
+          Object.entries(STANCES).map(([side, spans]) => [
+            `${prefix}${side}Leg`,
+            { points: [{ joint: `${prefix}${side === 'left' ? 'Left' : 'Right'}Foot`, floor: 0.08 }], spans },
+          ]),
+        ),
+      },
+    },
+    ...[
+      { joint: 'LeftHand', space: { joint: `${other}RightShoulder` }, at: { ty: 0.05 } },
+      { joint: 'RightHand', space: { joint: `${prefix}Hips` }, at: { tx: -0.3, tz: 0.2 } },
+      { joint: 'LeftHand', space: { joint: `${prefix}Chest` }, at: { tz: 0.3 }, half: true },
+    ].map(({ half, joint, ...target }, k) => ({
+      name: `${prefix}reach ${k + 1}`,
+      weight: half ? 0.3 : 0.8,
+      targets: [{ joint: `${prefix}${joint}`, ...target }],
+    })),
+  ];
+  const stack = {
+    format: 'evlay-stack',
+    version: 1,
+    fps: 30,
+    range: [0, 120],
+    rig,
+    characters: [{ name: 'Other', rig, at: [0.8, 0, 0] }],
+    layers: [...layersOf('', 'Other/'), ...layersOf('Other/', '')],
+  };
+  const files = { 'stack.json': strToU8(JSON.stringify(stack)), 'takes/walk.bvh': strToU8(bvh) };
+  return Buffer.from(zipSync(skinned ? { ...files, 'rig.glb': demo['rig.glb'] } : files));
+}
+
 const server = await startServer(PORT);
 const browser = await chromium.launch(CHROMIUM);
 try {
@@ -90,14 +167,14 @@ try {
     localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightDisplay: true }, version: 0 })),
   );
   /** Opens a project of a rig of `joints`, of which each layer keys `keyed`. */
-  const open = async (joints, keyed, layers = LAYERS, mixed = false) => {
+  const open = (joints, keyed, layers = LAYERS, mixed = false) =>
+    openFile(heavyProject(joints, keyed, layers, mixed));
+  const openFile = async (buffer) => {
     await page.goto(`http://127.0.0.1:${PORT}/`);
     await page.getByRole('heading', { name: 'Projects' }).waitFor();
-    await page.locator('input[type=file]').setInputFiles({
-      name: 'heavy.evlay',
-      mimeType: 'application/zip',
-      buffer: heavyProject(joints, keyed, layers, mixed),
-    });
+    await page
+      .locator('input[type=file]')
+      .setInputFiles({ name: 'heavy.evlay', mimeType: 'application/zip', buffer });
     await page.waitForURL(/\/p\//);
     await page.getByRole('slider', { name: /^head/ }).waitFor();
     await page.getByText('saved ✓').waitFor();
@@ -196,6 +273,33 @@ try {
       await page.keyboard.press('Space');
       await measure('a frame of 50 layers that plays, half of them override by part', () => undefined);
       await page.keyboard.press('Space');
+    },
+    async scene() {
+      for (const skinned of [false, true]) {
+        await openFile(sceneOfTwo(skinned));
+        await page.waitForTimeout(1000);
+        await page.keyboard.press('Space');
+        // What is done for each frame is compiled by then.
+        await page.waitForTimeout(5000);
+        const what = skinned ? 'with the skin of Wick' : 'of 65 joints';
+        await measure(`a frame of two characters ${what}, 25 layers each, that plays`, () => undefined);
+        await page.keyboard.press('Space');
+      }
+    },
+    async opening() {
+      await page.goto(`http://127.0.0.1:${PORT}/`);
+      await page.getByRole('heading', { name: 'Projects' }).waitFor();
+      await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
+      await page.waitForURL(/\/p\//);
+      await page.getByText('saved ✓').waitFor();
+      await page.getByRole('tab', { name: 'Joint' }).click();
+      const file = page.locator('input[aria-label="Add a character from a file"]');
+      await file.waitFor({ state: 'attached' });
+      const begun = performance.now();
+      await file.setInputFiles(join(ROOT, 'apps/web/dist/demo/wick.glb'));
+      await page.getByRole('group', { name: 'Characters' }).getByRole('button').nth(1).waitFor();
+      await frame();
+      console.log(`a second character is there after ${Math.round(performance.now() - begun)} ms`);
     },
     async scroll() {
       await open(65, 3, 200);

@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { random } from '../../../packages/core/bench/subject.js';
 import type { Shown } from '../src/editor/stage.js';
-import { figureMesh } from '../src/view/scene/figure.js';
+import { figureBones, figureMesh } from '../src/view/scene/figure.js';
 import { framingOf } from '../src/view/scene/framing.js';
 import { cornersToSee, jointBoxes } from '../src/view/scene/joint-boxes.js';
 
@@ -42,8 +42,7 @@ describe('what of a character is to be seen', () => {
     const mesh = figureMesh(
       geometry,
       new THREE.MeshStandardMaterial(),
-      [place(), place(), place()],
-      [-1, 4, 1],
+      figureBones([place(), place(), place()], [-1, 4, 1]),
     );
     const matrices = Float64Array.from([0, 1, 2, 3, 4].flatMap(() => place().toArray()));
     const corners = cornersToSee({ matrices } as Shown, jointBoxes([mesh]), 2).map(({ at }) => at);

@@ -16,7 +16,7 @@ import type { Editor } from '../../editor/editor.js';
 import type { Stage } from '../../editor/stage.js';
 import { boneFigure } from '../scene/bone-figure.js';
 import { disposeFigure } from '../scene/dispose.js';
-import { anotherFigure, type FigureMesh, figureOf, poseMesh } from '../scene/figure.js';
+import { anotherFigure, bonesOf, type FigureMesh, figureOf, poseFigure } from '../scene/figure.js';
 
 /** Names of what is shown or hidden when the view is drawn more than once. */
 export const NOW = 'now';
@@ -138,8 +138,8 @@ function OtherFigure({ character, stage, look }: OtherFigureProps) {
   const { color, opacity } = look;
   const meshes = useMemo(() => {
     const own = figure ? skin : [boneFigure(body, parts, false)];
-    return own.map((figure) => {
-      const material = (figure.mesh.material as THREE.MeshStandardMaterial).clone();
+    const others = anotherFigure(own, (like) => {
+      const material = like.clone();
       if (opacity < 1) {
         material.map = null;
         material.vertexColors = false;
@@ -155,20 +155,22 @@ function OtherFigure({ character, stage, look }: OtherFigureProps) {
         material.transparent = false;
         material.opacity = 1;
       }
-      const other = anotherFigure(figure, material);
-      other.mesh.castShadow = opacity === 1;
-      other.mesh.raycast = () => undefined;
-      return other;
+      return material;
     });
+    for (const { mesh } of others) {
+      mesh.castShadow = opacity === 1;
+      mesh.raycast = () => undefined;
+    }
+    return others;
   }, [skin, body, parts, figure, color, opacity]);
   useEffect(() => () => meshes.forEach(disposeFigure), [meshes]);
 
   useEffect(() => {
+    const bones = bonesOf(meshes);
     const draw = () => {
       const shown = stage.get();
       if (shown.project.rig !== rig) return;
-      const matrices = shown.matrices.subarray(16 * from);
-      for (const figure of meshes) poseMesh(figure, matrices, shown.pose.faces.subarray(faceFrom));
+      poseFigure(meshes, bones, shown.matrices.subarray(16 * from), shown.pose.faces.subarray(faceFrom));
       invalidate();
     };
     draw();

@@ -19,7 +19,7 @@ import { pressedHandles } from '../handles/attach-handles.js';
 import { touched } from '../handles/touched.js';
 import { boneFigure } from './bone-figure.js';
 import { disposeFigure } from './dispose.js';
-import { anotherFigure, type FigureMesh, figureOf, jointAt, poseMesh } from './figure.js';
+import { anotherFigure, bonesOf, type FigureMesh, figureOf, jointAt, poseFigure } from './figure.js';
 import { jointMenu } from './joint-menu.js';
 import { LARGEST } from './textures.js';
 import { type JointMarks, jointTints, layerColors, writeTints } from './tint.js';
@@ -32,10 +32,6 @@ const tellReduced = ({ width, height }: ImageSize): void => {
     text: `It has ${width} × ${height} pixels; ${LARGEST} along a side are shown. The file stays as it is.`,
   });
 };
-
-/** The same meshes once more, to stand in another pose. */
-const again = (figure: FigureMesh): FigureMesh =>
-  anotherFigure(figure, (figure.mesh.material as MeshStandardMaterial).clone());
 
 const NO_MESHES: readonly FigureMesh[] = [];
 
@@ -77,7 +73,7 @@ function Figure({ character }: { character: number }) {
     let current = true;
     figureOf(figure.bytes, tellReduced).then(
       // Two characters may look alike, and a film shows the same one: each has meshes of its own, which can stand in another pose.
-      (meshes) => current && setSkin(meshes.map(again)),
+      (meshes) => current && setSkin(anotherFigure(meshes, (like) => like.clone())),
       () =>
         current &&
         notify({
@@ -120,6 +116,7 @@ function Figure({ character }: { character: number }) {
   // Before anything is drawn: bones that nobody has placed yet put every joint's surface at the origin.
   useLayoutEffect(() => {
     const tints = new Float32Array(4 * rig.joints.length);
+    const moved = bonesOf(meshes);
     const draw = () => {
       const shown = stage.get();
       if (shown.project.rig !== rig) return;
@@ -135,15 +132,9 @@ function Figure({ character }: { character: number }) {
       };
       const matrices = shown.matrices.subarray(16 * from);
       const faces = shown.pose.faces.subarray(faceFrom);
-      for (const figure of meshes) {
-        poseMesh(figure, matrices, faces);
-        writeTints(
-          figure.tint,
-          figure.jointOf,
-          drivenBy === 'off' ? undefined : tints.subarray(4 * from),
-          marks,
-        );
-      }
+      poseFigure(meshes, moved, matrices, faces);
+      const seen = drivenBy === 'off' ? undefined : tints.subarray(4 * from);
+      for (const { tint, jointOf } of moved) writeTints(tint, jointOf, seen, marks);
       invalidate();
     };
     draw();

@@ -1,7 +1,7 @@
 import { type Rig, restPose } from '@evlay/core';
 import { globalMatrices, jointChildren, type Parts, rigHeight } from '@evlay/core/rig';
 import * as THREE from 'three';
-import { type FigureMesh, figureMesh } from './figure.js';
+import { type FigureMesh, figureBones, figureMesh } from './figure.js';
 
 /** Radii of a limb by part, as parts of the character's height: where it starts and how much of that is left. */
 function radiusOf(part: string): number {
@@ -93,12 +93,11 @@ export function boneFigure(rig: Rig, parts: Parts, slim: boolean, light = false)
   geometry.setIndex(draft.triangles);
   const inverses = rig.joints.map((_, j) => new THREE.Matrix4().fromArray(matrices, 16 * j).invert());
   const material = new THREE.MeshStandardMaterial({ color: slim ? '#D9D2BE' : '#C9BFA9', roughness: 0.7 });
-  return figureMesh(
-    geometry,
-    material,
+  const bones = figureBones(
     inverses,
     rig.joints.map((_, j) => j),
   );
+  return figureMesh(geometry, material, bones);
 }
 
 /** Adds a limb with half-round ends from `a` (radius `ra`) to `b` (radius `rb`), moved by joint `j`; `wide` stretches it sideways. */

@@ -21,7 +21,7 @@ export function disposeObject(object: THREE.Object3D): void {
 }
 
 /** The same of a figure, with the colours of its joints. */
-export function disposeFigure({ mesh, tint }: FigureMesh): void {
+export function disposeFigure({ mesh, bones }: FigureMesh): void {
   disposeObject(mesh);
-  tint.texture.dispose();
+  bones.tint.texture.dispose();
 }

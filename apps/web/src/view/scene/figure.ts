@@ -6,41 +6,49 @@ import { newTintTexture, type TintTexture, withTint } from './tint.js';
 type MorphTargets = Pick<FaceMesh, 'channels' | 'also'>;
 const NO_TARGETS: MorphTargets = { channels: [], also: [] };
 
-/** A skinned mesh that follows the joints of a rig. */
-export interface FigureMesh {
-  readonly mesh: THREE.SkinnedMesh;
-  /** For each bone of the mesh the joint that moves it, -1 where the rig has none of that name. */
+/** Bones that are written from outside, in the rig's own units, and the tints of what they move. Meshes of one skin share them. */
+export interface FigureBones {
+  readonly skeleton: THREE.Skeleton;
+  /** For each bone the joint that moves it, -1 where the rig has none of that name. */
   readonly jointOf: readonly number[];
-  /** The face channels that drive its morph targets. */
-  readonly face: MorphTargets;
   readonly tint: TintTexture;
 }
 
-/** Makes a mesh whose bones are written from outside, in the rig's own units. */
-export function figureMesh(
-  geometry: THREE.BufferGeometry,
-  material: THREE.MeshStandardMaterial,
-  inverses: THREE.Matrix4[],
-  jointOf: readonly number[],
-  tint: TintTexture = newTintTexture(jointOf.length),
-  face: MorphTargets = NO_TARGETS,
-): FigureMesh {
+/** A skinned mesh that follows the joints of a rig. */
+export interface FigureMesh {
+  readonly mesh: THREE.SkinnedMesh;
+  readonly bones: FigureBones;
+  /** The face channels that drive its morph targets. */
+  readonly face: MorphTargets;
+}
+
+export function figureBones(inverses: THREE.Matrix4[], jointOf: readonly number[]): FigureBones {
   const bones = jointOf.map(() => {
     const bone = new THREE.Bone();
     bone.matrixAutoUpdate = false;
     bone.matrixWorldAutoUpdate = false;
     return bone;
   });
-  const mesh = new THREE.SkinnedMesh(geometry, withTint(material, tint));
+  return { skeleton: new THREE.Skeleton(bones, inverses), jointOf, tint: newTintTexture(jointOf.length) };
+}
+
+/** Makes a mesh that bones move. */
+export function figureMesh(
+  geometry: THREE.BufferGeometry,
+  material: THREE.MeshStandardMaterial,
+  bones: FigureBones,
+  face: MorphTargets = NO_TARGETS,
+): FigureMesh {
+  const mesh = new THREE.SkinnedMesh(geometry, withTint(material, bones.tint));
   // Detached: the bones are in the rig's space, and the mesh's own place comes after the skin.
   mesh.bindMode = THREE.DetachedBindMode;
-  mesh.bind(new THREE.Skeleton(bones, inverses), new THREE.Matrix4());
+  mesh.bind(bones.skeleton, new THREE.Matrix4());
   mesh.frustumCulled = false;
   // A click may hit it wherever its bones have taken it.
   mesh.boundingSphere = new THREE.Sphere(new THREE.Vector3(), Number.POSITIVE_INFINITY);
   mesh.castShadow = true;
   mesh.receiveShadow = true;
-  return { mesh, jointOf, face, tint };
+  return { mesh, bones, face };
 }
 
 /**
@@ -65,7 +73,7 @@ export async function readFigure(
     jointOfNode.get(parser.associations.get(object)?.nodes ?? -1) ?? -1;
   const facesOfMesh = new Map(faceMeshes.map((own) => [own.mesh, own]));
   const found: FigureMesh[] = [];
-  const tints = new Map<THREE.Skeleton, TintTexture>();
+  const known = new Map<THREE.Skeleton, FigureBones>();
   scene.traverse((object) => {
     if (!(object instanceof THREE.Mesh)) return;
     const { geometry, material } = object as THREE.Mesh<THREE.BufferGeometry, THREE.MeshStandardMaterial>;
@@ -73,12 +81,11 @@ export async function readFigure(
     if (object instanceof THREE.SkinnedMesh) {
       const { skeleton } = object as THREE.SkinnedMesh;
       const joints = skeleton.bones.map(jointOf);
-      const tint = tints.get(skeleton) ?? newTintTexture(joints.length);
-      tints.set(skeleton, tint);
-      const inverses = skeleton.boneInverses.map((inverse, b) =>
-        inverse.clone().premultiply(axesOf(joints[b])),
-      );
-      found.push(figureMesh(geometry, material, inverses, joints, tint, faces));
+      const inverses = () =>
+        skeleton.boneInverses.map((inverse, b) => inverse.clone().premultiply(axesOf(joints[b])));
+      const bones = known.get(skeleton) ?? figureBones(inverses(), joints);
+      known.set(skeleton, bones);
+      found.push(figureMesh(geometry, material, bones, faces));
     } else found.push(rigidMesh(object, geometry, material, jointOf, axesOf, nodes[0].length, faces));
   });
   return found;
@@ -96,12 +103,17 @@ export function figureOf(bytes: Uint8Array, reduced?: (from: ImageSize) => void)
   return meshes;
 }
 
-/** Another figure of the same meshes, which can stand in another pose, with a material of its own. */
+/** Another figure of the same meshes, which can stand in another pose, with materials of its own. */
 export function anotherFigure(
-  { mesh, jointOf, face }: FigureMesh,
-  material: THREE.MeshStandardMaterial,
-): FigureMesh {
-  return figureMesh(mesh.geometry, material, mesh.skeleton.boneInverses, jointOf, undefined, face);
+  meshes: readonly FigureMesh[],
+  materialOf: (like: THREE.MeshStandardMaterial) => THREE.MeshStandardMaterial,
+): FigureMesh[] {
+  const known = new Map<FigureBones, FigureBones>();
+  return meshes.map(({ mesh, bones: like, face }) => {
+    const bones = known.get(like) ?? figureBones(like.skeleton.boneInverses, like.jointOf);
+    known.set(like, bones);
+    return figureMesh(mesh.geometry, materialOf(mesh.material as THREE.MeshStandardMaterial), bones, face);
+  });
 }
 
 /** A mesh without a skin, bound with all of its vertices to the joint that it hangs on. */
@@ -128,7 +140,7 @@ function rigidMesh(
   bound.setAttribute('skinIndex', new THREE.Uint8BufferAttribute(new Uint8Array(4 * count), 4));
   const weights = new Float32Array(4 * count).map((_, i) => (i % 4 === 0 ? 1 : 0));
   bound.setAttribute('skinWeight', new THREE.Float32BufferAttribute(weights, 4));
-  return figureMesh(bound, material, [inverse], [joint], undefined, faces);
+  return figureMesh(bound, material, figureBones([inverse], [joint]), faces);
 }
 
 /** Turns the triangles of a geometry round, so that their other side is the outside. */
@@ -140,22 +152,29 @@ function turnTriangles(geometry: THREE.BufferGeometry): void {
   geometry.setIndex(corners);
 }
 
-/** Poses a mesh from the joints' global matrices, 16 numbers a joint, and from face channels. */
-export function poseMesh(
-  { mesh, jointOf, face }: FigureMesh,
+/** The bones of a figure, those of several meshes once. */
+export const bonesOf = (meshes: readonly FigureMesh[]): FigureBones[] => [
+  ...new Set(meshes.map(({ bones }) => bones)),
+];
+
+/** Poses a figure from the joints' global matrices, 16 numbers a joint, and from face channels; `bones` are those of its meshes. */
+export function poseFigure(
+  meshes: readonly FigureMesh[],
+  bones: readonly FigureBones[],
   matrices: Float64Array,
   faces: Float64Array,
 ): void {
-  for (let target = 0; target < face.channels.length; target++)
-    mesh.morphTargetInfluences![target] = targetWeight(face, target, faces);
+  for (const { mesh, face } of meshes)
+    for (let target = 0; target < face.channels.length; target++)
+      mesh.morphTargetInfluences![target] = targetWeight(face, target, faces);
   // What they do to the skin three works out for each picture.
-  const { bones } = mesh.skeleton;
-  for (let b = 0; b < jointOf.length; b++)
-    if (jointOf[b] >= 0) bones[b].matrixWorld.fromArray(matrices, 16 * jointOf[b]);
+  for (const { skeleton, jointOf } of bones)
+    for (let b = 0; b < jointOf.length; b++)
+      if (jointOf[b] >= 0) skeleton.bones[b].matrixWorld.fromArray(matrices, 16 * jointOf[b]);
 }
 
 /** The joint that moves the surface most where a ray met it, or -1. */
-export function jointAt({ mesh, jointOf }: FigureMesh, hit: THREE.Intersection): number {
+export function jointAt({ mesh, bones: { jointOf } }: FigureMesh, hit: THREE.Intersection): number {
   if (!hit.face) return -1;
   const { skinIndex, skinWeight } = mesh.geometry.attributes;
   const sums = new Map<number, number>();

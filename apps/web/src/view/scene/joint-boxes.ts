@@ -10,7 +10,8 @@ export type JointBoxes = ReadonlyMap<number, THREE.Box3>;
 export function jointBoxes(meshes: readonly FigureMesh[]): JointBoxes {
   const boxes = new Map<number, THREE.Box3>();
   const place = new THREE.Vector3();
-  for (const { mesh, jointOf } of meshes) {
+  for (const { mesh, bones } of meshes) {
+    const { jointOf } = bones;
     const { position, skinIndex, skinWeight } = mesh.geometry.attributes;
     for (let v = 0; v < position.count; v++) {
       let most = 0;

@@ -73,22 +73,33 @@ export interface JointMarks {
   readonly edges: boolean;
 }
 
-/** Writes tints and marks of joints to a texture whose bone `b` is joint `jointOf[b]`. */
+/** A change of a tint that is smaller is not seen: a fraction of a step of a screen's colours. */
+const UNSEEN = 1 / 1024;
+
+/** Writes tints and marks of joints to a texture whose bone `b` is joint `jointOf[b]`; it is sent to the graphics card where they have changed. */
 export function writeTints(
-  tint: TintTexture,
+  { data, texture }: TintTexture,
   jointOf: readonly number[],
   tints: Float32Array | undefined,
   { picked, hidden, outside, edges }: JointMarks,
 ): void {
   const bones = jointOf.length;
-  for (const [b, j] of jointOf.entries()) {
-    for (let c = 0; c < 4; c++) tint.data[4 * b + c] = tints && j >= 0 ? tints[4 * j + c] * STRONGEST : 0;
-    tint.data[4 * (bones + b)] = picked.includes(j) ? 1 : 0;
-    tint.data[4 * (bones + b) + 1] = hidden[j] ? 1 : 0;
-    tint.data[4 * (bones + b) + 2] = outside[j] ? 1 : 0;
-    tint.data[4 * (bones + b) + 3] = edges ? 1 : 0;
+  let changed = false;
+  const put = (i: number, value: number) => {
+    if (Math.abs(data[i] - value) < UNSEEN) return;
+    data[i] = value;
+    changed = true;
+  };
+  for (let b = 0; b < bones; b++) {
+    const j = jointOf[b];
+    for (let c = 0; c < 4; c++) put(4 * b + c, tints && j >= 0 ? tints[4 * j + c] * STRONGEST : 0);
+    const o = 4 * (bones + b);
+    put(o, picked.includes(j) ? 1 : 0);
+    put(o + 1, hidden[j] ? 1 : 0);
+    put(o + 2, outside[j] ? 1 : 0);
+    put(o + 3, edges ? 1 : 0);
   }
-  tint.texture.needsUpdate = true;
+  if (changed) texture.needsUpdate = true;
 }
 
 /** Makes a standard material show the tint of the bones that move each vertex, weighed as they move it. */
