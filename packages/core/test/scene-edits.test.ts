@@ -1,5 +1,6 @@
+import { Document, NodeIO } from '@gltf-transform/core';
 import fc from 'fast-check';
-import { Euler, PerspectiveCamera, Quaternion, Vector3 } from 'three';
+import { AnimationMixer, Euler, PerspectiveCamera, Quaternion, Vector3 } from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { quayRun } from '../../demo/src/brindle/quay-run.js';
@@ -9,6 +10,7 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { random } from '../bench/subject.js';
 import { bakeBlock, planBake, planMerge, samplesOfCharacter } from '../src/bake/index.js';
 import {
+  addCameras,
   addCharacter,
   addPath,
   addProp,
@@ -612,7 +614,8 @@ describe('a camera', () => {
       props: true,
       cameras: { Shot: 35 },
     });
-    const [read] = readCameras(glb);
+    const [read] = readCameras(glb, project.fps);
+    expect(read.moves).toBeUndefined();
     const { scene, cameras } = await new GLTFLoader().parseAsync(glb.slice().buffer, '');
     scene.updateMatrixWorld(true);
     const theirs = cameras[0] as PerspectiveCamera;
@@ -632,6 +635,83 @@ describe('a camera', () => {
       const [a, b] = [ours, theirs].map((camera) => point.clone().project(camera));
       expect(Math.hypot((a.x - b.x) * 960, (a.y - b.y) * 540)).toBeLessThan(1);
     }
+  });
+
+  // The same of one on an arm that swings by cubic splines, while it pans by itself: three plays the file.
+  it('reads a camera that moves, itself and by what it hangs on, as keys that see what three sees at every frame', async () => {
+    const next = random(8);
+    const file = new Document();
+    const buffer = file.createBuffer();
+    const numbers = (type: 'SCALAR' | 'VEC3' | 'VEC4', values: readonly number[]) =>
+      file.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
+    const lens = file.createCamera('Lens').setType('perspective').setYFov(0.6).setZNear(0.05).setZFar(100);
+    const node = file.createNode('Dolly').setCamera(lens).setTranslation([0.2, 0.1, 1.5]);
+    const arm = file.createNode('Arm').setTranslation([0, 1, 0]).setScale([1.5, 1.5, 1.5]).addChild(node);
+    file.createScene().addChild(arm);
+    const turned = (angle: number, axis: number) => {
+      const half = Math.sin(angle / 2);
+      return [axis === 0 ? half : 0, axis === 1 ? half : 0, axis === 2 ? half : 0, Math.cos(angle / 2)];
+    };
+    const none = [0, 0, 0, 0];
+    const swing = [0, 0.8, 1.9].flatMap((_, k) => [...none, ...turned(k * 0.9, 1), ...none]);
+    const animation = file.createAnimation('Swing');
+    const moves = (
+      target: typeof node,
+      path: 'rotation' | 'translation',
+      how: 'CUBICSPLINE' | 'LINEAR',
+      times: readonly number[],
+      values: readonly number[],
+    ) => {
+      const sampler = file
+        .createAnimationSampler()
+        .setInterpolation(how)
+        .setInput(numbers('SCALAR', times))
+        .setOutput(numbers(path === 'rotation' ? 'VEC4' : 'VEC3', values));
+      const channel = file
+        .createAnimationChannel()
+        .setTargetNode(target)
+        .setTargetPath(path)
+        .setSampler(sampler);
+      animation.addSampler(sampler).addChannel(channel);
+    };
+    moves(arm, 'rotation', 'CUBICSPLINE', [0, 0.8, 1.9], swing);
+    moves(node, 'rotation', 'LINEAR', [0.3, 1.2], [...turned(0, 0), ...turned(-0.5, 0)]);
+    moves(node, 'translation', 'LINEAR', [0, 1.7], [0.2, 0.1, 1.5, 0.4, 0.3, 2.5]);
+    const glb = await new NodeIO().writeBinary(file);
+    const { scene, cameras, animations } = await new GLTFLoader().parseAsync(glb.slice().buffer, '');
+    const theirs = cameras[0] as PerspectiveCamera;
+    theirs.aspect = 16 / 9;
+    theirs.updateProjectionMatrix();
+    const mixer = new AnimationMixer(scene);
+    mixer.clipAction(animations[0]).play();
+    for (const fps of [24, 30, 120]) {
+      const base = { ...wick, fps };
+      const cameraFile = readCameras(glb, fps);
+      const { project, props, layer } = addCameras(base, cameraFile, 1);
+      expect(project.layers.at(-1)!.id).toBe(layer);
+      const stack = compileStack(project);
+      const pose = restPose(project.rig);
+      for (let frame = 0; frame <= 1.9 * fps; frame++) {
+        mixer.setTime(Math.min(frame / fps, 1.8999));
+        scene.updateMatrixWorld(true);
+        evaluateStack(stack, frame, pose);
+        const { matrices } = placePose(project.rig, pose);
+        const ours = new PerspectiveCamera(cameraFile[0].fov, 16 / 9, 0.05, 1000);
+        ours.matrixAutoUpdate = false;
+        ours.matrix.fromArray(matrices, 16 * props[0]);
+        ours.updateMatrixWorld(true);
+        for (let k = 0; k < 3; k++) {
+          const point = new Vector3(3 * next() - 1.5, 2 * next(), 3 * next() - 1.5).project(theirs);
+          if (Math.abs(point.x) > 1 || Math.abs(point.y) > 1 || Math.abs(point.z) > 1) continue;
+          const seen = point.clone().unproject(theirs).project(ours);
+          expect(Math.hypot((seen.x - point.x) * 960, (seen.y - point.y) * 540)).toBeLessThan(1);
+        }
+      }
+    }
+    // A camera that stands comes as it stands, with no layer; the cameras come and go in one step of a project.
+    expect(addCameras(wick, [{ ...readCameras(glb, 30)[0], moves: undefined }], 1).project.layers).toBe(
+      wick.layers,
+    );
   });
 });
 

@@ -21,6 +21,7 @@ export * from './keys/touch-up.js';
 export * from './keys/walk.js';
 export * from './kits/index.js';
 export * from './refusal.js';
+export * from './scene/cameras.js';
 export * from './scene/characters.js';
 export * from './scene/copy-onto.js';
 export * from './scene/ground.js';

@@ -5,7 +5,7 @@ export * from './csv-write.js';
 export * from './error.js';
 export * from './gltf/bounds.js';
 export * from './gltf/buffers.js';
-export { type ReadCamera, readCameras } from './gltf/cameras.js';
+export { type CameraMotion, type ReadCamera, readCameras } from './gltf/cameras.js';
 export * from './gltf/character.js';
 export { type FaceMesh, targetWeight } from './gltf/faces.js';
 export * from './gltf/glb.js';

@@ -1,6 +1,7 @@
 import type { Prop, PropShape } from '@evlay/core';
 import { newId, sizeFor } from '@evlay/core';
 import {
+  addCameras,
   addProp,
   changeProp,
   type ExtraJoint,
@@ -34,16 +35,20 @@ function besideCharacter({ stage }: Editor, [width, height]: Vector3): Vector3 {
   return [matrices[12] + 2 * width, (project.ground?.[1] ?? 0) + height / 2, matrices[14] + width];
 }
 
-/** Puts the cameras of a file where they stand in it. */
+/** Puts the cameras of a file where they stand in it, those that move on their way, and picks the last. */
 function bringCameras(editor: Editor, cameras: readonly ReadCamera[], change: Change): void {
   const { metresPerUnit, scene } = editor.history.project();
   const unit = scene.characters[0].figure ? 1 : metresPerUnit;
-  for (const { name: wanted, at: metres, turn, fov } of cameras) {
-    const project = editor.history.project();
-    const at = metres.map((value) => value / unit) as unknown as Vector3;
-    const name = freePropName(project, wanted);
-    putIn(editor, { name, shape: 'box', size: sizeFor(project.rig), at, turn, camera: { fov } }, change);
-  }
+  let layer: string | undefined;
+  let picked: number[] = [];
+  change((project) => {
+    const added = addCameras(project, cameras, unit);
+    layer = added.layer;
+    picked = added.props.slice(-1);
+    return added.project;
+  });
+  if (layer !== undefined) editor.session.light(layer);
+  editor.session.setState({ picked, parts: [], tab: 'joint' });
 }
 
 /** Puts a prop into the scene and picks it. Its place is rounded, so that it reads well. */
@@ -102,14 +107,19 @@ export const bringInProp = command<{ readonly file: File; readonly prop?: string
     file.arrayBuffer().then(
       (buffer) => {
         const bytes = new Uint8Array(buffer);
+        let seen: readonly ReadCamera[] = [];
         try {
-          inFile(file.name, () => splitGlb(bytes));
+          inFile(file.name, () => {
+            splitGlb(bytes);
+            if (prop === undefined) seen = readCameras(bytes, editor.history.project().fps);
+          });
         } catch (error) {
           if (!(error instanceof FileError)) throw error;
           notify({ title: 'Not brought in', text: error.message, alarm: true });
           return;
         }
         if (prop === undefined && hasSkin(bytes)) {
+          if (seen.length > 0) bringCameras(editor, seen, change);
           void addCharacterAndTell(editor, [{ path: file.name, file }]);
           notify({
             title: 'It came as a character',
@@ -117,7 +127,6 @@ export const bringInProp = command<{ readonly file: File; readonly prop?: string
           });
           return;
         }
-        const seen = prop === undefined ? readCameras(bytes) : [];
         if (seen.length > 0 && meshBounds(readSkeleton(bytes)) === undefined) {
           bringCameras(editor, seen, change);
           return;
@@ -130,9 +139,13 @@ export const bringInProp = command<{ readonly file: File; readonly prop?: string
         const project = editor.history.project();
         const size = sizeFor(project.rig);
         const [x, , z] = besideCharacter(editor, size);
-        const at = [x, 0, z].map((value) => Number(value.toPrecision(3))) as unknown as Vector3;
+        // What its cameras look at stays where they look.
+        const at = (seen.length > 0 ? [0, 0, 0] : [x, 0, z]).map((value) =>
+          Number(value.toPrecision(3)),
+        ) as unknown as Vector3;
         const name = freePropName(project, file.name.replace(/\.[^.]*$/, '') || 'Prop');
         putIn(editor, { name, shape: 'box', size, at, turn: [0, 0, 0], model }, change);
+        if (seen.length > 0) bringCameras(editor, seen, change);
       },
       () => notify({ title: 'Not brought in', text: `${file.name} cannot be read.`, alarm: true }),
     );
