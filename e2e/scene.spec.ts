@@ -4,6 +4,7 @@ import { compileStack, evaluateStack, isCurve, type Project, restPose } from '@e
 import { readGlbTake, readSkeleton } from '@evlay/core/format';
 import { characterOf, jointIndex, ownName, placePose } from '@evlay/core/rig';
 import { readSample } from '@evlay/core/take';
+import { Document, NodeIO } from '@gltf-transform/core';
 import { expect, type Page, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import {
@@ -28,6 +29,24 @@ import {
 test.beforeEach(({ page }) => drawLightly(page));
 
 const DEMO = join(import.meta.dirname, '../apps/web/dist/demo');
+
+/** A file of a camera that goes from 0 to 2 metres along x in a second. */
+async function movingCamera(): Promise<Buffer> {
+  const file = new Document();
+  const buffer = file.createBuffer();
+  const numbers = (type: 'SCALAR' | 'VEC3', values: readonly number[]) =>
+    file.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
+  const lens = file.createCamera('Lens').setType('perspective').setYFov(0.6).setZNear(0.05);
+  const node = file.createNode('Crane').setCamera(lens);
+  file.createScene().addChild(node);
+  const sampler = file
+    .createAnimationSampler()
+    .setInput(numbers('SCALAR', [0, 1]))
+    .setOutput(numbers('VEC3', [0, 1.6, 5, 2, 1.6, 5]));
+  const channel = file.createAnimationChannel().setTargetNode(node).setTargetPath('translation');
+  file.createAnimation('Way').addSampler(sampler).addChannel(channel.setSampler(sampler));
+  return Buffer.from(await new NodeIO().writeBinary(file));
+}
 
 /** Where joints are seen in the scene at a frame. */
 function placesAt(project: Project, frame: number): (joint: string) => number[] {
@@ -262,6 +281,21 @@ test('the lantern goes from the hook on to a second figure; a cart goes along a 
     await page.getByRole('button', { name: 'Leave the camera' }).click();
     await expect(page.getByRole('button', { name: 'Leave the camera' })).toHaveCount(0);
     expect((await exported(page)).scene.props.at(-1)).toMatchObject({ camera: { fov: expect.any(Number) } });
+    // One of a file that goes two metres sideways in a second comes with its way, as one step.
+    const count = (await exported(page)).layers.length;
+    await page.keyboard.press('Escape');
+    await tab(page, 'Joint');
+    await page
+      .locator('input[aria-label="Bring in a prop or cameras (.glb)"]')
+      .setInputFiles({ name: 'crane.glb', mimeType: 'model/gltf-binary', buffer: await movingCamera() });
+    await expect(lane(page, 'Crane moves')).toBeVisible();
+    const filmed = await exported(page);
+    expect(filmed.layers).toHaveLength(count + 1);
+    expect(filmed.scene.props.at(-1)).toMatchObject({ name: 'Crane' });
+    const way = [0, 15, 30].map((frame) => placesAt(filmed, frame)('Crane'));
+    expect(way.map(([x]) => x)).toEqual([0, 1, 2].map((x) => expect.closeTo(x, 3)));
+    await undo(page).click();
+    expect((await exported(page)).layers).toHaveLength(count);
     await undoAll(page);
     expect((await exported(page)).scene.props.map(({ name }) => name)).toEqual(
       before.scene.props.map(({ name }) => name),
