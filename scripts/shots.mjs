@@ -241,6 +241,36 @@ const setNumber = async (name, value) => {
   await number.blur();
 };
 
+/** A picture of a cart on a path, seen through a camera of the scene, in the ratio of a film. */
+async function cart() {
+  await page.keyboard.press('Escape');
+  await page.getByRole('tab', { name: 'Joint' }).click();
+  await page.getByRole('button', { name: '+ box' }).click();
+  await page.getByRole('textbox', { name: 'Name of the prop' }).fill('Cart');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Go along a path' }).click();
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await page.getByRole('button', { name: 'Add a point to the path of Cart' }).click();
+  await page.keyboard.press('v');
+  await page.getByRole('button', { name: 'Frame the character' }).click();
+  await page.mouse.move(480, 260);
+  for (let k = 0; k < 9; k++) await page.mouse.wheel(0, 120);
+  await page.mouse.move(760, 130);
+  await page.mouse.down();
+  await page.mouse.move(920, 150, { steps: 8 });
+  await page.mouse.up();
+  await page.waitForTimeout(500);
+  await page.keyboard.press('Escape');
+  await page.getByRole('tab', { name: 'Joint' }).click();
+  await page.getByRole('button', { name: '+ camera' }).click();
+  await page.getByRole('button', { name: 'look through' }).click();
+  await page.getByRole('combobox', { name: 'Ratio of the picture' }).selectOption({ label: '2.39 : 1' });
+  await page.getByRole('tab', { name: 'Layer' }).click();
+  await goToFrame(46);
+  await shoot('path');
+  await page.getByRole('button', { name: 'Leave the camera' }).click();
+}
+
 /** A picture of a scene of two, on the demo: Brindle comes in, and Wick reaches for her head. It is left as it was. */
 async function scene() {
   const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
@@ -265,6 +295,9 @@ async function scene() {
   await setNumber('place of the target of LeftHand, tz', -0.03);
   await page.keyboard.press('v');
   await shoot('scene');
+  await page.keyboard.press('Escape');
+  await undoAll();
+  await cart();
   await page.keyboard.press('Escape');
   await undoAll();
   await page.getByRole('button', { name: 'Frame the character' }).click();
@@ -427,7 +460,6 @@ try {
   await page.mouse.move(640, edge.y - 150, { steps: 5 });
   await page.mouse.up();
   await goToFrame(71);
-  await shoot('layers-brindle');
   await page.mouse.move(640, edge.y - 148);
   await page.mouse.down();
   await page.mouse.move(640, edge.y + 2, { steps: 5 });

@@ -188,14 +188,6 @@ function PathRows({
           heads along
         </CommandChoice>
         <CommandChoice
-          command={setPath}
-          arg={{ ...of, values: { closed: !path.closed } }}
-          on={path.closed}
-          title="The last point joins the first"
-        >
-          closed
-        </CommandChoice>
-        <CommandChoice
           command={leanAlong}
           arg={of}
           on={false}
@@ -206,8 +198,16 @@ function PathRows({
       </Row>
       <Row label="points">
         <Text color="quiet" flex="1">
-          {path.points}, dragged in the view
+          {path.points} in the view
         </Text>
+        <CommandChoice
+          command={setPath}
+          arg={{ ...of, values: { closed: !path.closed } }}
+          on={path.closed}
+          title="The last point joins the first"
+        >
+          closed
+        </CommandChoice>
         <CommandButton
           command={addPathPoint}
           arg={{ ...of, after: path.points - 1 }}
