@@ -5,6 +5,7 @@ import type { Rig } from '../rig/rig.js';
 import { copySamples } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
 import { samplesBetween, valuesBetween } from './between.js';
+import { type PoseErrors, poseErrors } from './pose-errors.js';
 import { PINNED, type Spline, writeBetween } from './spline.js';
 import {
   bridge,
@@ -66,10 +67,13 @@ export interface FittedTracks {
 interface Job {
   readonly rig: Rig;
   readonly places: Places;
-  /** The motion of the fits as they are. */
+  /** The motion of the fits as they are, and how far it is off. */
   readonly now: Samples;
+  readonly errors: PoseErrors;
   /** For each member of the rig the fits of its tracks. */
   readonly byMember: readonly (readonly Fit[])[];
+  /** For each joint the fits of its tracks and of those of all joints above it. */
+  readonly chains: readonly (readonly Fit[])[];
   /** Limits: a length, an angle in radians, and a plain number. */
   readonly length: number;
   readonly angle: number;
@@ -95,11 +99,15 @@ export function fitTracks(
 ): FittedTracks {
   const { count } = samples;
   const fits = tracks.map((track) => newFit(track, count, wanted, straight));
+  const now = copySamples(samples);
+  const lists = byMember(rig, fits);
   const job: Job = {
     rig,
     places,
-    now: copySamples(samples),
-    byMember: byMember(rig, fits),
+    now,
+    errors: poseErrors(places, now),
+    byMember: lists,
+    chains: chainsOf(rig, lists),
     length: Math.max(1e-12, MARGIN * limits.length),
     angle: Math.max(1e-9, (MARGIN * limits.angle * Math.PI) / 180),
     number: Math.max(1e-12, MARGIN * (limits.number ?? USUAL_NUMBER)),
@@ -144,28 +152,23 @@ function firstShare(
  * fits have changed noticeably since, and all of them once more when none of those is missed.
  */
 function settle(job: Job): void {
-  const { rig, places, now, byMember, length, angle, number } = job;
+  const { places, errors, byMember, length, angle, number } = job;
   const marked = new Map(byMember.flat().map((fit) => [fit, new Uint8Array(places.count)]));
   const stale = new Uint8Array(places.count).fill(1);
   for (let all = true; ; ) {
     let missed = false;
-    visitErrors(
-      places,
-      now,
-      (s, lengths, angles) => {
-        for (let p = 0; p < lengths.length; p++)
-          if (lengths[p] > length) {
-            missed = true;
-            markMost(job, marked, s, places.owners[p], p);
-          }
-        for (let j = 0; j < angles.length; j++)
-          if (angles[j] > angle) {
-            missed = true;
-            markMost(job, marked, s, j, -1);
-          }
-      },
-      stale,
-    );
+    errors.visit((s, lengths, angles) => {
+      for (let p = 0; p < lengths.length; p++)
+        if (lengths[p] > length) {
+          missed = true;
+          markMost(job, marked, s, places.owners[p], p);
+        }
+      for (let j = 0; j < angles.length; j++)
+        if (angles[j] > angle) {
+          missed = true;
+          markMost(job, marked, s, j, -1);
+        }
+    }, stale);
     for (const [fit, marks] of marked)
       if (fit.track.kind === 'faces')
         for (let s = 0; s < places.count; s++)
@@ -180,10 +183,7 @@ function settle(job: Job): void {
     let changed = false;
     for (const [fit, marks] of marked) {
       if (splitWhere(fit, (s) => marks[s] === 1)) {
-        const before = fit.fit.slice();
-        refit(rig, fit);
-        putTrack(rig, fit.track, fit.fit, now);
-        markChanges(before, fit.fit, fit.track.size, NOTICED * firstShare(job, fit), stale);
+        fitAnew(job, fit, stale);
         changed = true;
       }
       marks.fill(0);
@@ -192,19 +192,29 @@ function settle(job: Job): void {
   }
 }
 
-/** The part of what a track may be off by which it has to change for its samples to be looked at again. */
+/**
+ * The part of what a track may be off by which it has to change for its samples to be looked at again, and by which for its joint to be
+ * placed again where they are: knots that are added change a spline a little as far as it goes.
+ */
 const NOTICED = 1e-3;
+const FELT = 1e-7;
 
-/** Marks the samples at which numbers differ by more than so much. */
-function markChanges(
-  before: Float64Array,
-  after: Float64Array,
-  size: number,
-  least: number,
-  marks: Uint8Array,
-): void {
-  for (let i = 0; i < after.length; i++)
-    if (Math.abs(after[i] - before[i]) > least) marks[Math.floor(i / size)] = 1;
+/** Fits a track to its knots as they are now, and marks the samples at which it has changed noticeably. */
+function fitAnew(job: Job, fit: Fit, stale?: Uint8Array): void {
+  const { rig, now, errors } = job;
+  const { track, fit: after } = fit;
+  const { size, member, kind } = track;
+  const before = after.slice();
+  refit(rig, fit);
+  putTrack(rig, track, after, now);
+  const share = firstShare(job, fit);
+  for (let i = 0; i < after.length; i++) {
+    const by = Math.abs(after[i] - before[i]);
+    if (by <= FELT * share) continue;
+    const s = Math.floor(i / size);
+    if (kind !== 'faces') errors.change(member, s);
+    if (stale && by > NOTICED * share) stale[s] = 1;
+  }
 }
 
 /**
@@ -213,7 +223,7 @@ function markChanges(
  * goes straight. Says whether there were any.
  */
 function settleBetween(job: Job, looks: readonly LookBetween[], samples: Samples): boolean {
-  const { rig, now, byMember, length, angle, number } = job;
+  const { rig, byMember, length, angle, number } = job;
   const fits = byMember.flat();
   const marks = new Map(fits.map((fit) => [fit, new Uint8Array(samples.count)]));
   for (const { part, places, seen, own } of looks) {
@@ -225,11 +235,8 @@ function settleBetween(job: Job, looks: readonly LookBetween[], samples: Samples
       measureOff(rig, track, values, 0, places.count - 1, off);
       putTrack(rig, track, values, seen);
     }
-    const looked: Job = {
-      ...job,
-      places,
-      byMember: byMember.map((list) => list.map((fit) => own.get(fit)!)),
-    };
+    const lists = byMember.map((list) => list.map((fit) => own.get(fit)!));
+    const looked: Job = { ...job, places, byMember: lists, chains: chainsOf(rig, lists) };
     const marked = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
     for (const [{ track, off }, missed] of marked)
       if (track.kind === 'faces')
@@ -254,8 +261,7 @@ function settleBetween(job: Job, looks: readonly LookBetween[], samples: Samples
         fit.knots[k] = 1;
       }
     if (!added) continue;
-    refit(rig, fit);
-    putTrack(rig, fit.track, fit.fit, now);
+    fitAnew(job, fit);
     changed = true;
   }
   return changed;
@@ -294,11 +300,13 @@ const BOW = 1 / 8;
 
 /** How far the path of a point may bow off the line from a sample to the next, by the larger second difference there. */
 function bowOfPoint({ points, owners, count }: Places, s: number, p: number): number {
+  const row = 3 * owners.length;
   let most = 0;
   for (let k = Math.max(1, s); k <= Math.min(count - 2, s + 1); k++) {
-    const at = (d: number, axis: number) => points[3 * (owners.length * (k + d) + p) + axis];
-    const bent = [0, 1, 2].map((axis) => at(-1, axis) - 2 * at(0, axis) + at(1, axis));
-    most = Math.max(most, Math.hypot(bent[0], bent[1], bent[2]));
+    const o = row * k + 3 * p;
+    let squared = 0;
+    for (let i = o; i < o + 3; i++) squared += (points[i - row] - 2 * points[i] + points[i + row]) ** 2;
+    most = Math.max(most, Math.sqrt(squared));
   }
   return BOW * most;
 }
@@ -324,38 +332,51 @@ const middle = new Float64Array(4);
 
 /** Marks the tracks that add the most to what is missed at a sample: of a point, or of a joint's orientation (`point` -1). */
 function markMost(
-  { byMember, rig, places }: Job,
+  { chains, places: { points, owners } }: Job,
   marked: ReadonlyMap<Fit, Uint8Array>,
   s: number,
   joint: number,
   point: number,
 ): void {
-  const { points, owners } = places;
   const row = 3 * owners.length * s;
-  const adds = ({ track, off }: Fit): number => {
-    if (point < 0) return track.kind === 'rotations' ? off[s] : 0;
-    if (track.kind === 'translations') return off[s];
-    return off[s] * pointDistance(points, row + 3 * point, row + 3 * track.member);
-  };
+  const chain = chains[joint];
+  if (adds.length < chain.length) adds = new Float64Array(2 * chain.length);
   let most = 0;
-  for (let j = joint; j >= 0; j = rig.joints[j].parent)
-    for (const fit of byMember[j]) most = Math.max(most, adds(fit));
+  for (let k = 0; k < chain.length; k++) {
+    const { track, off } = chain[k];
+    let own = off[s];
+    if (point < 0) own = track.kind === 'rotations' ? own : 0;
+    else if (track.kind !== 'translations')
+      own *= pointDistance(points, row + 3 * point, row + 3 * track.member);
+    adds[k] = own;
+    if (own > most) most = own;
+  }
   if (most === 0) return;
-  for (let j = joint; j >= 0; j = rig.joints[j].parent)
-    for (const fit of byMember[j]) if (adds(fit) >= MOST_PART * most) marked.get(fit)![s] = 1;
+  for (let k = 0; k < chain.length; k++) if (adds[k] >= MOST_PART * most) marked.get(chain[k])![s] = 1;
 }
+
+/** What each track of a chain adds, while it is looked at. */
+let adds = new Float64Array(64);
+
+/** For each joint the fits of its tracks and of those of all joints above it. */
+const chainsOf = ({ joints }: Rig, lists: readonly (readonly Fit[])[]): Fit[][] =>
+  joints.map((_, joint) => {
+    const chain: Fit[] = [];
+    for (let j = joint; j >= 0; j = joints[j].parent) chain.push(...lists[j]);
+    return chain;
+  });
 
 /**
  * Takes knots out, no two beside each other, without which the segment around them is off by no more than now and a share
  * of the room that is left in the whole pose.
  */
 function thinOut(job: Job, share: number): void {
-  const { rig, places, now, byMember, length, angle, number, arms } = job;
+  const { rig, places, errors, byMember, length, angle, number, arms } = job;
   const n = rig.joints.length;
   // The least room that is left of all that hangs on a joint.
   const turns = new Float32Array(n * places.count);
   const moves = new Float32Array(n * places.count);
-  visitErrors(places, now, (s, lengths, angles) => {
+  errors.visit((s, lengths, angles) => {
     const row = n * s;
     for (let j = 0; j < n; j++) {
       turns[row + j] = angle - angles[j];
@@ -400,7 +421,6 @@ function thinOut(job: Job, share: number): void {
       changed = true;
     }
     if (!changed) continue;
-    refit(rig, fit);
-    putTrack(rig, track, fit.fit, now);
+    fitAnew(job, fit);
   }
 }

@@ -59,6 +59,8 @@ const JOIN_WEIGHT = 0.003;
 const PIN_WEIGHT = 1e7;
 /** How far apart unknowns that meet in an equation stand, and one: from a value to the value, or the slope, of the next knot. */
 const BAND = 4;
+/** Unknowns of which there is room behind the last, so that each meets as many. */
+const BEYOND = BAND - 1;
 
 /**
  * Fits a spline with given knots to samples by least squares (the normal equations are banded and solved by Cholesky's
@@ -76,8 +78,8 @@ export function fitSpline(samples: Float64Array, size: number, knots: Int32Array
   const inner = (k: number) => k > 0 && k < K - 1;
   for (let k = 0; k < K; k++) first[k + 1] = first[k] + (inner(k) ? 3 : 2);
   const n = first[K];
-  const band = new Float64Array(n * BAND);
-  const right = new Float64Array(n * size);
+  const band = new Float64Array((n + BEYOND) * BAND);
+  const right = new Float64Array((n + BEYOND) * size);
   const valueAt = (k: number) => first[k + 1] - 2;
   const outAt = (k: number) => first[k + 1] - 1;
   const intoAt = (k: number) => (inner(k) ? first[k] : first[k + 1] - 1);
@@ -221,13 +223,13 @@ function unitAt(values: Float64Array, into: Float64Array, out: Float64Array, k: 
  */
 export function fitLines(samples: Float64Array, size: number, knots: Int32Array, marks: Uint8Array): Spline {
   const K = knots.length;
-  const band = new Float64Array(K * BAND);
-  const values = new Float64Array(K * size);
+  const band = new Float64Array((K + BEYOND) * BAND);
+  const right = new Float64Array((K + BEYOND) * size);
   for (let k = 0; k < K; k++) {
     const at = knots[k];
     const weight = (marks[at] & PINNED) !== 0 ? PIN_WEIGHT : 1;
     band[k * BAND] += weight;
-    for (let c = 0; c < size; c++) values[k * size + c] += weight * samples[at * size + c];
+    for (let c = 0; c < size; c++) right[k * size + c] += weight * samples[at * size + c];
     if (k + 1 === K) break;
     const h = knots[k + 1] - at;
     for (let s = 1; s < h; s++) {
@@ -237,12 +239,13 @@ export function fitLines(samples: Float64Array, size: number, knots: Int32Array,
       band[(k + 1) * BAND] += u * u;
       for (let c = 0; c < size; c++) {
         const value = samples[(at + s) * size + c];
-        values[k * size + c] += (1 - u) * value;
-        values[(k + 1) * size + c] += u * value;
+        right[k * size + c] += (1 - u) * value;
+        right[(k + 1) * size + c] += u * value;
       }
     }
   }
-  solveBanded(band, values, K, size);
+  solveBanded(band, right, K, size);
+  const values = right.slice(0, K * size);
   for (let k = 0; k < K; k++) {
     if ((marks[knots[k]] & PINNED) !== 0)
       values.set(samples.subarray(size * knots[k], size * (knots[k] + 1)), size * k);
@@ -271,28 +274,45 @@ function drawSlope(
 
 /**
  * Solves a symmetric positive definite system in place: entry `(i, i + d)` of the matrix is `band[i · BAND + d]`, and each
- * unknown has `size` right sides, which become the solution.
+ * unknown has `size` right sides, which become the solution. Both have room for {@link BEYOND} unknowns more, which are 0.
  */
 function solveBanded(band: Float64Array, right: Float64Array, n: number, size: number): void {
   // LDLᵀ: row i holds its diagonal d and the entries of L below it.
   for (let i = 0; i < n; i++) {
-    const d = band[i * BAND];
-    const most = Math.min(BAND - 1, n - 1 - i);
-    for (let a = 1; a <= most; a++) {
-      const factor = band[i * BAND + a] / d;
-      if (factor === 0) continue;
-      for (let b = a; b <= most; b++) band[(i + a) * BAND + (b - a)] -= factor * band[i * BAND + b];
-      for (let c = 0; c < size; c++) right[(i + a) * size + c] -= factor * right[i * size + c];
+    const o = i * BAND;
+    const d = band[o];
+    const b1 = band[o + 1];
+    const b2 = band[o + 2];
+    const b3 = band[o + 3];
+    const r = i * size;
+    if (b1 !== 0) {
+      const factor = b1 / d;
+      band[o + BAND] -= factor * b1;
+      band[o + BAND + 1] -= factor * b2;
+      band[o + BAND + 2] -= factor * b3;
+      for (let c = r; c < r + size; c++) right[c + size] -= factor * right[c];
+    }
+    if (b2 !== 0) {
+      const factor = b2 / d;
+      band[o + 2 * BAND] -= factor * b2;
+      band[o + 2 * BAND + 1] -= factor * b3;
+      for (let c = r; c < r + size; c++) right[c + 2 * size] -= factor * right[c];
+    }
+    if (b3 !== 0) {
+      const factor = b3 / d;
+      band[o + 3 * BAND] -= factor * b3;
+      for (let c = r; c < r + size; c++) right[c + 3 * size] -= factor * right[c];
     }
   }
   for (let i = n - 1; i >= 0; i--) {
-    const d = band[i * BAND];
-    const most = Math.min(BAND - 1, n - 1 - i);
-    for (let c = 0; c < size; c++) {
-      let sum = right[i * size + c];
-      for (let a = 1; a <= most; a++) sum -= band[i * BAND + a] * right[(i + a) * size + c];
-      right[i * size + c] = sum / d;
-    }
+    const o = i * BAND;
+    const d = band[o];
+    const b1 = band[o + 1];
+    const b2 = band[o + 2];
+    const b3 = band[o + 3];
+    const r = i * size;
+    for (let c = r; c < r + size; c++)
+      right[c] = (right[c] - b1 * right[c + size] - b2 * right[c + 2 * size] - b3 * right[c + 3 * size]) / d;
   }
 }
 
