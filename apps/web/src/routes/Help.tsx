@@ -75,7 +75,7 @@ const ORDER: readonly [step: string, how: string][] = [
   ],
   [
     'Repeat',
-    'Pick layers and make a kit of them: it shows on which events each hangs, feet that come down, marks, and lets that be changed. Put it on any take from the locker (Shift+L), after a look at which events meet; or pick takes on Takes and put it on all of them, and look through the sheet, the worst first. Layers, poses and takes that serve other projects are kept in the locker too. On the command line evlay apply does a whole folder.',
+    'Pick layers and make a kit of them: it shows on which events each hangs, feet that come down, marks, and lets that be changed; an event that is not where it should be is dragged there. Put it on any take from the locker (Shift+L), after a look at which events meet; or pick takes on Takes and put it on all of them, and look through the sheet, the worst first. Layers, poses and takes that serve other projects are kept in the locker too. On the command line evlay apply does a whole folder.',
   ],
 ];
 
