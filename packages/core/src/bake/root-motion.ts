@@ -54,6 +54,7 @@ export function shapeRoot(rig: Rig, { onTheSpot, travels }: RootMotion): Shaping
     const { translations, rotations } = part;
     const own: Samples = {
       ...part,
+      angles: undefined,
       translations: { ...translations, values: translations.values.slice() },
       rotations: { ...rotations, values: rotations.values.slice() },
     };
