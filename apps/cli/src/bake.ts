@@ -8,7 +8,6 @@ import {
   lostInBake,
   memoryRefusal,
   planBake,
-  planFor,
   samplesOfCharacter,
   wantedKeys,
   wantedOfCharacter,
@@ -233,7 +232,7 @@ async function writeSamples(one: Bake, plan: BakePlan, flags: BakeFlags): Promis
   const times = { ...plan, interval: 1 / plan.rate };
   const format = kindOfOut(out).writes.format(rigOfCharacter(rig, character), times, optionsOf(one, flags));
   const { warnings } = await writeFileIn(out, (sink) =>
-    withBakers(project, planFor(format, plan), (bakers) => {
+    withBakers(project, plan, (bakers) => {
       const own = bakers.map((baker) => bakerOfCharacter(rig, character, baker));
       return bakeToFile(format, plan, own, sink, { onProgress: showProgress });
     }),

@@ -1,12 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import {
-  type BakePlan,
-  type BlockBaker,
-  bakeInBlocks,
-  bakeToFile,
-  planBake,
-  planFor,
-} from '../src/bake/index.js';
+import { type BakePlan, type BlockBaker, bakeInBlocks, bakeToFile, planBake } from '../src/bake/index.js';
 import { bvhFormat, glbFormat, type MotionFormat } from '../src/format/index.js';
 import { channelsOf, keyed, newLayer, type Project } from '../src/index.js';
 import type { Samples } from '../src/take/index.js';
@@ -88,7 +81,6 @@ export async function bakeLines(): Promise<Line[]> {
       '… as a BVH',
       held,
       written((shape) => bvhFormat(rig, shape)),
-      (plan) => planFor(bvhFormat(rig, { count: plan.count, interval: 1 / plan.rate }), plan),
     ),
   ];
 }
@@ -97,9 +89,8 @@ async function bakeLine(
   name: string,
   project: Project,
   work: (plan: BakePlan, bakers: readonly BlockBaker[]) => Promise<void>,
-  asked: (plan: BakePlan) => BakePlan = (plan) => plan,
 ): Promise<Line> {
-  const plan = asked(planBake(project, {}));
+  const plan = planBake(project, {});
   const threads = Array.from({ length: CORES }, () => threadOf(project, plan));
   const bakers = threads.map(({ baker }) => baker);
   // Threads start and compile before the clock does.

@@ -12,7 +12,6 @@ import {
   framesWithKeys,
   keysOnFrames,
   planBake,
-  planFor,
   rootBoneRefusal,
   shapeRoot,
 } from '../src/bake/index.js';
@@ -75,10 +74,8 @@ describe('a file that is written while it is baked', () => {
       fc.asyncProperty(anyProject, fc.constantFrom(24, 110.5), async (project, fps) => {
         const plan = planBake(project, { fps });
         const whole = bakeBlock(compileStack(project), plan, 0, plan.count);
+        const bakers = [bakerHere(project, plan), bakerHere(project, plan)];
         for (const format of formatsOf(project, plan)) {
-          // Who writes text is brought the angles of rotations too; without them they are found while it is written.
-          const asked = planFor(format, plan);
-          const bakers = [bakerHere(project, asked), bakerHere(project, asked)];
           const { bytes } = await filed(format, plan, bakers);
           expect(bytes).toEqual(writeWhole(format, whole).bytes);
         }
@@ -231,9 +228,6 @@ describe('a root on the floor', () => {
       fc.property(numbers, fc.boolean(), (seeds, onTheSpot) => {
         const samples = drawnSamples(carried, seeds);
         const whole = shapeRoot(carried, { travels: 'root', onTheSpot })(samples);
-        // Angles of what was before are not those of what is turned.
-        const withAngles = { ...samples, angles: new Float64Array(3 * 4 * samples.count) };
-        expect(shapeRoot(carried, { travels: 'root', onTheSpot })(withAngles).angles).toBeUndefined();
         // In parts it is the same: what comes first is remembered.
         const shape = shapeRoot(carried, { travels: 'root', onTheSpot });
         const [first, second] = [0, 1].map((k) => shape(partOf(samples, k === 0 ? 0 : 1, k === 0 ? 1 : 3)));

@@ -11,7 +11,6 @@ import {
   framesWithKeys,
   keysOnFrames,
   planBake,
-  planFor,
   planMerge,
   type RootMotion,
   samplesOfCharacter,
@@ -282,7 +281,7 @@ async function writtenSamples(
   const times = { ...plan, interval: 1 / plan.rate };
   const format = writtenKind(job.format).writes.format(rig, times, { ...options, onto });
   const sink = newBlobSink();
-  const scene = await bakersOf(outline, planFor(format, plan), own.signal);
+  const scene = await bakersOf(outline, plan, own.signal);
   const bakers = scene.map((baker) => bakerOfCharacter(project.rig, character, baker));
   const shaping = () => shapeRoot(rig, job);
   const written = await bakeToFile(format, plan, bakers, sink, { ...own, shaping });

@@ -1,5 +1,5 @@
 import { type CompiledStack, compileStack } from '@evlay/core';
-import { type BakePlan, bakeBlock, buffersOf } from '@evlay/core/bake';
+import { type BakePlan, bakeBlock } from '@evlay/core/bake';
 import { type FittedTracks, type KeysBlock, keysOfBlock } from '@evlay/core/keys';
 import type { Samples } from '@evlay/core/take';
 import { transfer } from 'comlink';
@@ -32,7 +32,8 @@ const api = {
   /** Evaluates samples `from` to `to` (not included) of a plan, of the stack with a key that is ready. */
   part(key: string, plan: BakePlan, from: number, to: number): Samples {
     const part = bakeBlock(stacks.get(key)!, plan, from, to);
-    return transfer(part, buffersOf(part));
+    const buffers = [part.translations, part.rotations, part.scales].map(({ values }) => values.buffer);
+    return transfer(part, buffers as ArrayBuffer[]);
   },
 
   /** Finds the keys of a block of samples. */

@@ -5,11 +5,9 @@ import { BLOCK } from '../evaluate/turn-kernel.js';
 import type { JobOptions } from '../job/job.js';
 import { TRACK_KINDS } from '../keys/tracks.js';
 import type { Project } from '../layer/project.js';
-import { quaternionToEuler } from '../math/euler.js';
-import { withMore } from '../record.js';
 import { facesOf } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
-import type { Samples, Track } from '../take/take.js';
+import type { Samples } from '../take/take.js';
 import { type BlockBaker, bakeInBlocks } from './blocks.js';
 import { type BakePlan, type BakeRange, newSamples, planBake } from './plan.js';
 
@@ -85,24 +83,8 @@ export function bakeBlock(stack: CompiledStack, plan: BakePlan, from: number, to
   const part = newSamples(stack.rig, to - from, plan.rate);
   const blocks = sampleBlocks(stack, (k) => plan.first + (from + k) * plan.step, part);
   while (!blocks.next().done);
-  return plan.angles ? withMore(part, { angles: anglesIn(stack.rig, part.rotations) }) : part;
+  return part;
 }
-
-/** The Euler angles of rotations of every joint of a rig. */
-function anglesIn({ joints }: Rig, { values }: Track): Float64Array {
-  const n = joints.length;
-  const angles = new Float64Array((3 * values.length) / 4);
-  for (let j = 0; j < n; j++)
-    for (let i = j; 4 * i < values.length; i += n)
-      quaternionToEuler(angles, 3 * i, joints[j].order, values, 4 * i);
-  return angles;
-}
-
-/** What can be handed over of a part of a bake instead of being copied. */
-export const buffersOf = ({ translations, rotations, scales, angles }: Samples): ArrayBuffer[] =>
-  [translations.values, rotations.values, scales.values, ...(angles ? [angles] : [])].map(
-    ({ buffer }) => buffer as ArrayBuffer,
-  );
 
 /** Evaluates parts of a plan in this thread, and lets other work run before each. */
 export function bakerHere(project: Project, plan: BakePlan): BlockBaker {

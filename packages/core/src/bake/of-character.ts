@@ -17,10 +17,8 @@ export function samplesOfCharacter(rig: Rig, character: number, samples: Samples
           out[size * (s * members.length + k) + c] = values[size * (s * all.length + member) + c];
     return { joints: Int32Array.from(members, (_, k) => k), size, values: out };
   };
-  const { count, interval } = samples;
   return {
-    count,
-    interval,
+    ...samples,
     translations: some(samples.translations, joints),
     rotations: some(samples.rotations, joints),
     scales: some(samples.scales, joints),

@@ -12,8 +12,6 @@ export interface BakePlan {
   readonly count: number;
   /** Samples a second. */
   readonly rate: number;
-  /** Whether samples come with Euler angles, as files of text want them: so whoever evaluates finds them too. */
-  readonly angles?: true;
 }
 
 /** First and last frame and samples a second; those of the project where missing. */

@@ -54,7 +54,6 @@ export function shapeRoot(rig: Rig, { onTheSpot, travels }: RootMotion): Shaping
     const { translations, rotations } = part;
     const own: Samples = {
       ...part,
-      angles: undefined,
       translations: { ...translations, values: translations.values.slice() },
       rotations: { ...rotations, values: rotations.values.slice() },
     };

@@ -14,10 +14,6 @@ export interface FileSink {
 /** Changes samples that come part after part, the first one first. */
 export type Shaping = (part: Samples) => Samples;
 
-/** How a plan is to be evaluated for a kind of file. */
-export const planFor = ({ angles }: MotionFormat, plan: BakePlan): BakePlan =>
-  angles ? { ...plan, angles } : plan;
-
 /** Samples over the whole range that are looked at before a file is begun. */
 const LOOKS = 64;
 

@@ -42,7 +42,6 @@ export function bvhFormat(
   const identities = joints.map(() => [0, 0, 0, 1]);
   const scales = joints.map((joint) => (isEven(joint) ? joint.scale : [1, 1, 1]));
   return {
-    angles: true,
     flags: () => new Uint8Array(joints.length + faces.length),
     note(part, flags) {
       noteDepartures(part, 'faces', rests, () => 1e-9, flags.subarray(joints.length), MOVES);
@@ -93,12 +92,11 @@ function rowWriter(
   const moves = Uint8Array.from(columns, (column) => (column.moves ? 1 : 0));
   const angles = new Float64Array(3 * joints.length);
   const before = new Float64Array(3 * joints.length);
-  return ({ translations, rotations, angles: found }, s) => {
+  return ({ translations, rotations }, s) => {
     const row = s * rotations.joints.length;
     for (let j = 0; j < joints.length; j++) {
       const { order } = joints[j];
-      if (found) for (let axis = 0; axis < 3; axis++) angles[3 * j + axis] = found[3 * (row + j) + axis];
-      else quaternionToEuler(angles, 3 * j, order, rotations.values, 4 * (row + j));
+      quaternionToEuler(angles, 3 * j, order, rotations.values, 4 * (row + j));
       unwindEuler(angles, 3 * j, order, before, 3 * j);
     }
     before.set(angles);

@@ -33,8 +33,6 @@ export const SCALES = 4;
  * ```
  */
 export interface MotionFormat {
-  /** Whether it writes rotations as Euler angles, and takes those that samples come with. */
-  readonly angles?: true;
   /** Room for what the joints do, of which nothing is known yet. */
   readonly flags: () => JointFlags;
   /** Adds what the joints do in some samples, which hold every joint of the rig. */

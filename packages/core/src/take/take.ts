@@ -35,11 +35,6 @@ export interface Samples {
   readonly scales: Track;
   /** Face channels of what was sampled, as in a bake; empty in a take, which has them as curves. */
   readonly faces: Track;
-  /**
-   * The rotations as Euler angles in the joints' own orders, in radians, three for each entry of `rotations` and sample, each found by itself:
-   * of a bake that was asked for them.
-   */
-  readonly angles?: Float64Array;
 }
 
 /** A recorded or imported performance with the skeleton on which it was recorded. */
