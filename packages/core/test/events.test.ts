@@ -4,8 +4,10 @@ import { WICK } from '../../demo/src/wick/skeleton.js';
 import { random } from '../bench/subject.js';
 import { findingSteps, spansIn } from '../src/check/index.js';
 import {
+  addPath,
   addWalk,
   changeMark,
+  changePath,
   contactsOfOthers,
   findHeldAnew,
   followEvents,
@@ -37,6 +39,7 @@ import {
   type Project,
   playing,
   type Rig,
+  restPose,
 } from '../src/index.js';
 import { eventsOf, standingLimbs } from '../src/kit/index.js';
 import { walkOf } from '../src/layer/applied-walk.js';
@@ -44,7 +47,7 @@ import { mapTime } from '../src/layer/map-time.js';
 import { framesInserted } from '../src/layer/time-map.js';
 import { findContacts } from '../src/make/index.js';
 import { LEG_PHASES } from '../src/motion/index.js';
-import { compiledLimbs, rigHeight } from '../src/rig/index.js';
+import { compiledLimbs, jointIndex, placePose, rigHeight } from '../src/rig/index.js';
 import { trimmed } from '../src/take/index.js';
 import { captureBytes } from './capture.js';
 
@@ -220,6 +223,28 @@ describe('events of a motion', () => {
     expect(eventsOf(above).filter(({ name }) => name.startsWith('leftLeg'))).toEqual(
       before.filter(({ name }) => name.startsWith('leftLeg')),
     );
+  });
+
+  it('plant the steps of a walk by rule on a path that bends, on which they slide by themselves', () => {
+    const plain = alone(WICK, 30, 5);
+    const walking = addWalk(plain, plain.layers[0].id)!.project;
+    const high = placePose(WICK, restPose(WICK)).matrices[16 * jointIndex(WICK, 'Hips') + 13] - 0.02;
+    const along = addPath(walking, 'Hips', 0, { above: walking.layers[0].id });
+    const points = [
+      [0, 0],
+      [0.6, 2],
+      [2.2, 3.2],
+      [4, 3.4],
+    ].map(([x, z]) => [x, high, z] as const);
+    const bent = changePath(along.project, along.id, along.target, (path) => ({
+      ...path,
+      heading: true,
+      points,
+    }));
+    const slides = (project: Project) =>
+      finished(findingSteps(project)).filter(({ kind, grade }) => kind === 'slide' && grade !== 'note');
+    expect(slides(bent).length).toBeGreaterThan(5);
+    expect(slides(keepContacts(bent)!.project)).toEqual([]);
   });
 
   it('have an apex in each jump, where the root is highest', () => {
