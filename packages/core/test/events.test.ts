@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { BRINDLE } from '../../demo/src/brindle/skeleton.js';
 import { WICK } from '../../demo/src/wick/skeleton.js';
 import { random } from '../bench/subject.js';
-import { findingSteps, spansIn } from '../src/check/index.js';
+import { findingSteps, spansIn, standingsOf } from '../src/check/index.js';
 import {
   addPath,
   addWalk,
@@ -30,6 +30,7 @@ import { motionBelow } from '../src/evaluate/motion-below.js';
 import { readProject, readTake, writeProject } from '../src/format/index.js';
 import {
   channelsOf,
+  compileStack,
   contactsOf,
   finished,
   keyed,
@@ -223,6 +224,27 @@ describe('events of a motion', () => {
     expect(eventsOf(above).filter(({ name }) => name.startsWith('leftLeg'))).toEqual(
       before.filter(({ name }) => name.startsWith('leftLeg')),
     );
+  });
+
+  it('are not those of a merged layer that has no part in the limb, though they are corrected below it later', () => {
+    const { take } = readTake('01_01.bvh', captureBytes());
+    const unit = 1.7 / rigHeight(take.rig);
+    const contacts = findContacts(take, unit);
+    const base = { ...projectFromTake({ ...take, contacts }), metresPerUnit: unit };
+    const arms = keyed({
+      LeftArm: { rx: { keys: [newKey(0, 20)] } },
+      LeftForeArm: { rx: { keys: [newKey(0, 5)] } },
+    });
+    const layer = newLayer('Arm', 'override', { content: arms });
+    const run = { from: 1, to: 1, kind: 'override' as const, solo: false, group: undefined };
+    const merged = putMerged({ ...base, layers: [...base.layers, layer] }, run, { content: arms });
+    expect(merged.layers[1].stands).toBeUndefined();
+    // Nor where what drove the legs was taken out of it.
+    const stands = { leftLeg: [[10, 500]] } as const;
+    const left = { ...merged, layers: [merged.layers[0], { ...merged.layers[1], stands }] };
+    const none = setContacts(left, take.id, { ...contacts, spans: [] });
+    expect(eventsOf(left)).toEqual(eventsOf(base));
+    expect(standingsOf(none, compileStack(none))).toEqual([]);
   });
 
   it('plant the steps of a walk by rule on a path that bends, on which they slide by themselves', () => {

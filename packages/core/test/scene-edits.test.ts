@@ -37,6 +37,7 @@ import {
   standOn,
   withPointAfter,
 } from '../src/edit/index.js';
+import { joinGlb, splitGlb } from '../src/format/gltf/glb.js';
 import { readCameras, readProject, writeGlb, writeProject } from '../src/format/index.js';
 import {
   compileStack,
@@ -708,6 +709,14 @@ describe('a camera', () => {
         }
       }
     }
+    // A file that would have too many frames, or hangs in itself, is refused with its place.
+    expect(() => readCameras(glb, 1e9)).toThrow(/nodes\[\d\]: [\d,]+ frames of a camera, up to 1,000,000/);
+    const { json, ...parts } = splitGlb(glb);
+    const gltf = JSON.parse(json);
+    for (const [k, one] of gltf.nodes.entries()) one.children = [1 - k];
+    expect(() => readCameras(joinGlb({ ...parts, json: JSON.stringify(gltf) }), 30)).toThrow(
+      /hangs below itself/,
+    );
     // A camera that stands comes as it stands, with no layer; the cameras come and go in one step of a project.
     expect(addCameras(wick, [{ ...readCameras(glb, 30)[0], moves: undefined }], 1).project.layers).toBe(
       wick.layers,

@@ -9,7 +9,7 @@ interface StandingRowProps<A> {
   /** What stands: a foot, a limb. */
   readonly name: string;
   /** In what spans are counted. */
-  readonly unit: 'samples' | 'frames';
+  readonly unit: 'samples' | 'frames' | 'own frames';
   readonly spans: readonly StandingSpan[];
   /** First and last of what is counted. */
   readonly ends: readonly [number, number];
@@ -38,7 +38,7 @@ const END = 6;
 
 /** When something stands: spans to drag by their ends or as a whole; a double click beside them adds one. */
 export function StandingRow<A>(props: StandingRowProps<A>) {
-  // Samples of a take are counted from 0, frames as everywhere.
+  // Samples of a take and a layer's own frames are counted from 0, frames as everywhere.
   const numbered = useFirst();
   const zero = props.unit === 'frames' ? numbered : 0;
   const { name, unit, spans, ends, added, frameOf, atOf, command, to, tidy, scale, y, height } = props;

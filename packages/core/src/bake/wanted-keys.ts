@@ -1,6 +1,6 @@
 import type { Ease } from '../curve/curve.js';
 import type { WantedKey } from '../keys/track-fit.js';
-import { contactsOf, takeOf } from '../layer/content.js';
+import { contactsOf, isKeyed, takeOf } from '../layer/content.js';
 import { isLive } from '../layer/group.js';
 import { type Layer, layerCurves } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
@@ -76,7 +76,7 @@ function standing(
     limb: new Set(limbThatEnds(limbs, jointIndex(project.rig, onCharacter(joint)))?.chain),
     ends: [from, to].map((sample) => sample * take!.interval * project.fps),
   }));
-  const said = Object.entries(layer.stands ?? {}).map(([name, spans]) => ({
+  const said = Object.entries((isKeyed(layer) && layer.stands) || {}).map(([name, spans]) => ({
     limb: new Set(limbs.find((limb) => limb.name === name)?.chain),
     ends: spans.flat(),
   }));

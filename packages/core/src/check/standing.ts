@@ -246,15 +246,18 @@ function whereDriven(
     const takesOver = held ? withHeld && held.limbs[name] : slots[j] >= 0 && rotates[slots[j]] === 1;
     return takesOver ? [{ k, corrects: held !== undefined }] : [];
   });
+  const { layer, slots } = stack.layers[index];
+  const own = (frame: number) => {
+    if (index === 0) return 1;
+    // What has nothing for the limb does not drive it, whatever it weighs.
+    return contactsOf(layer) || slots[j] >= 0 ? alphaAt(stack, index, j, frame) : 0;
+  };
   const share = (frame: number) =>
-    above.reduce(
-      (rest, { k, corrects }) => {
-        const alpha = alphaAt(stack, k, j, frame);
-        // Contacts correct what is below: it is theirs or not, there is no pose of their own to be in part.
-        return rest * (corrects ? (alpha >= COUNTS ? 0 : 1) : 1 - alpha);
-      },
-      index === 0 ? 1 : alphaAt(stack, index, j, frame),
-    );
+    above.reduce((rest, { k, corrects }) => {
+      const alpha = alphaAt(stack, k, j, frame);
+      // Contacts correct what is below: it is theirs or not, there is no pose of their own to be in part.
+      return rest * (corrects ? (alpha >= COUNTS ? 0 : 1) : 1 - alpha);
+    }, own(frame));
   const out: [number, number][] = [];
   let open = false;
   for (let frame = from; ; frame = Math.min(to, frame + 1)) {

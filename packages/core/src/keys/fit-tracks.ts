@@ -74,6 +74,8 @@ interface Job {
   readonly byMember: readonly (readonly Fit[])[];
   /** For each joint the fits of its tracks and of those of all joints above it. */
   readonly chains: readonly (readonly Fit[])[];
+  /** What each track of a chain adds, while it is looked at. */
+  readonly adds: Float64Array;
   /** Limits: a length, an angle in radians, and a plain number. */
   readonly length: number;
   readonly angle: number;
@@ -108,6 +110,7 @@ export function fitTracks(
     errors: poseErrors(places, now),
     byMember: lists,
     chains: chainsOf(rig, lists),
+    adds: new Float64Array(fits.length),
     length: Math.max(1e-12, MARGIN * limits.length),
     angle: Math.max(1e-9, (MARGIN * limits.angle * Math.PI) / 180),
     number: Math.max(1e-12, MARGIN * (limits.number ?? USUAL_NUMBER)),
@@ -332,7 +335,7 @@ const middle = new Float64Array(4);
 
 /** Marks the tracks that add the most to what is missed at a sample: of a point, or of a joint's orientation (`point` -1). */
 function markMost(
-  { chains, places: { points, owners } }: Job,
+  { chains, adds, places: { points, owners } }: Job,
   marked: ReadonlyMap<Fit, Uint8Array>,
   s: number,
   joint: number,
@@ -340,7 +343,6 @@ function markMost(
 ): void {
   const row = 3 * owners.length * s;
   const chain = chains[joint];
-  if (adds.length < chain.length) adds = new Float64Array(2 * chain.length);
   let most = 0;
   for (let k = 0; k < chain.length; k++) {
     const { track, off } = chain[k];
@@ -354,9 +356,6 @@ function markMost(
   if (most === 0) return;
   for (let k = 0; k < chain.length; k++) if (adds[k] >= MOST_PART * most) marked.get(chain[k])![s] = 1;
 }
-
-/** What each track of a chain adds, while it is looked at. */
-let adds = new Float64Array(64);
 
 /** For each joint the fits of its tracks and of those of all joints above it. */
 const chainsOf = ({ joints }: Rig, lists: readonly (readonly Fit[])[]): Fit[][] =>

@@ -73,8 +73,8 @@ export const fitInKit = command<{ readonly layer: string; readonly fit: Fit }>({
 });
 
 /**
- * Moves an event of the kit to another frame, or takes it out with `undefined`, in what was worked on when that began; layers that come at each of its name
- * go along.
+ * Moves an event of the kit to another frame, or takes it out with `undefined`, in what was worked on when that began. Layers that
+ * are copied to each event of its name, and were cut around it, go along.
  */
 export const correctEvent = command<{
   readonly begun: KitWork;
@@ -87,11 +87,12 @@ export const correctEvent = command<{
     if (session.getState().kit?.doing !== begun.doing) return;
     const kit = begun.doing === 'make' ? kitOf(history.project(), begun) : begun.kit;
     const [first, last] = kit.range;
-    const others = (begun.events ?? kit.events).filter(
-      (one) => one.name !== event.name || one.frame !== event.frame,
-    );
+    const known = begun.events ?? kit.events;
+    // Two of one name may have been dragged onto one frame.
+    const at = known.findIndex((one) => one.name === event.name && one.frame === event.frame);
+    if (at < 0) return;
     const to = frame === undefined ? undefined : Math.min(last, Math.max(first, frame));
-    const events = to === undefined ? others : [...others, { ...event, frame: to }];
+    const events = known.toSpliced(at, 1, ...(to === undefined ? [] : [{ ...event, frame: to }]));
     const fits = { ...begun.fits };
     for (const { layer, fit } of kit.layers) {
       const now = fits[layer.id] ?? fit;

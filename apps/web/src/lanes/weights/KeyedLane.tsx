@@ -41,7 +41,7 @@ export function KeyedLane(props: KeyedLaneProps) {
         <StandingRow
           key={name}
           name={partLabel(name)}
-          unit="frames"
+          unit={time.plain ? 'frames' : 'own frames'}
           spans={stands[name]}
           ends={ends}
           added={ADDED * fps}

@@ -212,7 +212,7 @@ export function madeName(taken: readonly string[], name: string, making: Partial
  */
 export function setBaseTake(project: Project, id: string): Project {
   const take = takeById(project, id);
-  const [base] = project.layers;
+  const [{ stands: _, ...base }] = project.layers;
   if (!take || takeOf(base)?.take === id) return project;
   const alone = project.layers.length === 1 && !base.span && !base.time && !base.placement;
   const fps = alone ? projectRate(1 / take.interval) : project.fps;

@@ -2,7 +2,7 @@ import { layerOfRun, type MergePlan } from '../../bake/merge.js';
 import { newId } from '../../id.js';
 import { standingLimbs } from '../../kit/events.js';
 import { walkOf } from '../../layer/applied-walk.js';
-import { type Content, contactsOf, isKeyed, takeOf } from '../../layer/content.js';
+import { type Content, channelsOf, contactsOf, isKeyed, takeOf } from '../../layer/content.js';
 import type { Stands } from '../../layer/held-contacts.js';
 import { freeColor } from '../../layer/insert.js';
 import { type Layer, newLayer } from '../../layer/layer.js';
@@ -37,7 +37,7 @@ export function addBaked(
   [start, end]: readonly [number, number],
   { content, take }: Merged,
 ): Added {
-  const stands = isKeyed({ content }) && standsBelow(project, project.layers.length);
+  const stands = standsBelow(project, project.layers.length, content, false);
   const layer = newLayer(name, 'override', {
     color: freeColor(project),
     content,
@@ -74,7 +74,7 @@ export function putMerged(
   const own = takeOf({ content })?.character;
   const made = take && known(take, Math.max(0, characterIndex(project.rig, own)));
   const time = take && start !== 0 && { time: { offset: start, speed: 1, loop: 'none' as const } };
-  const stands = kind !== 'additive' && isKeyed({ content }) && standsBelow(project, to + 1);
+  const stands = kind !== 'additive' && standsBelow(project, to + 1, content, kind === 'base');
   const layer: Layer = {
     ...layerOfRun(layers, { from, to, kind, solo, group }, content),
     ...time,
@@ -114,9 +114,13 @@ export function putMerged(
   };
 }
 
-/** When limbs stand below an index of the stack, where that is said and not only found in keys; undefined where nothing says it. */
-function standsBelow(project: Project, end: number): Stands | undefined {
-  const { takes, layers } = project;
+/**
+ * When the limbs that keys drive (those of a base all) stand below an index of the stack, where that is said and not only found
+ * in keys; undefined where nothing says it.
+ */
+function standsBelow(project: Project, end: number, content: Content, base: boolean): Stands | undefined {
+  if (!isKeyed({ content })) return undefined;
+  const { takes, layers, rig } = project;
   const says = layers
     .slice(0, end)
     .some(
@@ -126,7 +130,15 @@ function standsBelow(project: Project, end: number): Stands | undefined {
         walkOf(layer) ??
         takes.find(({ id }) => id === takeOf(layer)?.take)?.contacts,
     );
-  return says ? Object.fromEntries(standingLimbs(project, end)) : undefined;
+  if (!says) return undefined;
+  const keyed = channelsOf({ content });
+  const driven = new Set(
+    compiledLimbs(rig, project.limbs).flatMap(({ name, chain }) =>
+      base || chain.some((joint) => Object.hasOwn(keyed, rig.joints[joint].name)) ? [name] : [],
+    ),
+  );
+  const stands = [...standingLimbs(project, end)].filter(([name]) => driven.has(name));
+  return stands.length > 0 ? Object.fromEntries(stands) : undefined;
 }
 
 /** A take of a merged run with the contacts that the layers below an index of the stack had for its character; `start` is the frame at which it begins. */

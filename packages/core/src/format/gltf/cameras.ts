@@ -8,6 +8,8 @@ import {
   type Transform,
 } from '../../math/matrix.js';
 import type { Vector3 } from '../../rig/rig.js';
+import { FileError } from '../error.js';
+import { checkLimit, LIMITS } from '../limits.js';
 import { accessorReader } from './accessor.js';
 import { splitGlb } from './glb.js';
 import { matrixOf, transformOf } from './rig.js';
@@ -49,21 +51,18 @@ export function readCameras(bytes: Uint8Array, rate: number): ReadCamera[] {
   const parents = new Map(
     nodes.flatMap(({ children = [] }, k) => children.map((child) => [child, k] as const)),
   );
-  const chainOf = (node: number): number[] => {
-    const parent = parents.get(node);
-    return parent === undefined ? [node] : [...chainOf(parent), node];
-  };
-  const global = (chain: readonly number[], local: (node: number) => Matrix) =>
-    decomposeMatrix(chain.reduce((matrix, node) => multiplyMatrices(matrix, local(node)), IDENTITY));
-  const moving = movedNodes(gltf, bin);
-  return nodes.flatMap((node, k): ReadCamera[] => {
+  const seen = nodes.flatMap((node, k) => {
     const camera = node.camera === undefined ? undefined : cameras[node.camera];
-    const yfov = camera?.perspective?.yfov;
-    const chain = chainOf(k);
-    const place = yfov === undefined ? undefined : global(chain, (one) => matrixOf(nodes[one]));
-    if (yfov === undefined || !place) return [];
+    return camera?.perspective
+      ? [{ node, camera, lens: camera.perspective, chain: chainTo(k, parents) }]
+      : [];
+  });
+  const moving = movedNodes(gltf, bin, new Set(seen.flatMap(({ chain }) => chain)));
+  return seen.flatMap(({ node, camera, lens, chain }): ReadCamera[] => {
+    const place = placeOf(chain, (one) => matrixOf(nodes[one]));
+    if (!place) return [];
     const by = moving.find((moved) => chain.some((one) => moved.has(one)));
-    const moves = by && motionOf(gltf, chain, by, rate, global);
+    const moves = by && motionOf(gltf, chain, by, rate);
     // An animation that keeps it in one place says where it stands.
     const still = moves && isStill(moves) ? moves : undefined;
     const at = still ? [...still.places.subarray(0, 3)] : place.translation;
@@ -71,15 +70,30 @@ export function readCameras(bytes: Uint8Array, rate: number): ReadCamera[] {
     quaternionToEuler(angles, 0, 'YXZ', still ? still.turns : [...place.rotation], 0);
     return [
       {
-        name: node.name ?? camera?.name ?? 'Camera',
+        name: node.name ?? camera.name ?? 'Camera',
         at: [at[0], at[1], at[2]],
         turn: angles.map((angle) => angle * DEGREES) as unknown as Vector3,
-        fov: yfov * DEGREES,
+        fov: lens.yfov * DEGREES,
         ...(moves && !still && { moves }),
       },
     ];
   });
 }
+
+/** The nodes from the top of the scene down to one, itself included. */
+function chainTo(node: number, parents: ReadonlyMap<number, number>): number[] {
+  const chain: number[] = [];
+  for (let n: number | undefined = node; n !== undefined; n = parents.get(n)) {
+    if (chain.length > parents.size)
+      throw new FileError(`nodes[${node}]`, 'it hangs below itself, expected a tree');
+    chain.push(n);
+  }
+  return chain.reverse();
+}
+
+/** Where the last node of a chain is in the scene. */
+const placeOf = (chain: readonly number[], local: (node: number) => Matrix): Transform | undefined =>
+  decomposeMatrix(chain.reduce((matrix, node) => multiplyMatrices(matrix, local(node)), IDENTITY));
 
 /** Metres, and parts of a quaternion, by which steps differ where something moves. */
 const MOVES = 1e-6;
@@ -88,14 +102,19 @@ const isStill = ({ places, turns }: CameraMotion): boolean =>
   places.every((value, i) => Math.abs(value - places[i % 3]) < MOVES) &&
   turns.every((value, i) => Math.abs(value - turns[i % 4]) < MOVES);
 
-/** What each animation of a file does to its nodes. */
-function movedNodes(gltf: Gltf, bin: Uint8Array): ReadonlyMap<number, readonly Moved[]>[] {
+/** What each animation of a file does to some of its nodes. */
+function movedNodes(
+  gltf: Gltf,
+  bin: Uint8Array,
+  some: ReadonlySet<number>,
+): ReadonlyMap<number, readonly Moved[]>[] {
   const accessors = accessorReader(gltf, bin);
   return (gltf.animations ?? []).map((animation, a) => {
     const moved = new Map<number, Moved[]>();
     for (const { sampler, target } of animation.channels) {
       const { node, path } = target;
-      if (node === undefined || (path !== 'translation' && path !== 'rotation' && path !== 'scale')) continue;
+      if (node === undefined || !some.has(node)) continue;
+      if (path !== 'translation' && path !== 'rotation' && path !== 'scale') continue;
       const place = `animations[${a}].samplers[${sampler}]`;
       const read = readSampler(accessors, gltf, animation, sampler, SIZES[path], place);
       moved.set(node, [...(moved.get(node) ?? []), { path, sampler: read }]);
@@ -113,7 +132,6 @@ function motionOf(
   chain: readonly number[],
   moved: ReadonlyMap<number, readonly Moved[]>,
   rate: number,
-  global: (chain: readonly number[], local: (node: number) => Matrix) => Transform | undefined,
 ): CameraMotion {
   const last = Math.max(
     0,
@@ -122,13 +140,14 @@ function motionOf(
     ),
   );
   const count = Math.ceil(last * rate - 1e-3) + 1;
+  checkLimit(`nodes[${chain[chain.length - 1]}]`, count, LIMITS.samples, 'frames of a camera');
   const places = new Float64Array(3 * count);
   const turns = new Float64Array(4 * count);
   const out = new Float64Array(4);
   const cursors = new Map([...moved.values()].flat().map((one) => [one, { key: 0 }]));
   for (let k = 0; k < count; k++) {
     const time = Math.min(last, k / rate);
-    const there = global(chain, (node) => {
+    const there = placeOf(chain, (node) => {
       const own = moved.get(node);
       const rest = own && transformOf(nodes[node]);
       if (!own || !rest) return matrixOf(nodes[node]);
