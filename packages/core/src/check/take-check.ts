@@ -9,7 +9,7 @@ import { rootOf } from '../rig/topology.js';
 import { guessMetresPerUnit } from '../rig/unit.js';
 import type { Motion } from '../take/reshape.js';
 import { type Take, takeDuration } from '../take/take.js';
-import { watchJoints } from '../take/watch.js';
+import { pathsOf, spotOf } from '../take/watch.js';
 
 /** What a check has found: what, in words for people, and at which sample where it is one. */
 export interface TakeFinding {
@@ -67,24 +67,22 @@ function motionFindings(take: Take, unit: number, ground: number): TakeFinding[]
   const feet = feetOf(take.rig);
   const root = rootOf(take.rig);
   const watched = [root, ...feet.map((name) => jointIndex(take.rig, name))];
-  const paths = watched.map(() => new Float64Array(3 * take.count));
-  let low = { depth: 0, sample: 0, joint: 0 };
   const soles = solesOf(take.rig, feet, ground);
+  const paths = pathsOf(take, [...watched, ...soles.map(({ joint }) => joint)].map(spotOf));
+  let low = { depth: 0, sample: 0, joint: 0 };
+  for (const [w, j] of watched.entries()) {
+    const lowest = lowestOf(paths[w]);
+    const depth = (ground - paths[w][3 * lowest + 1]) * unit;
+    if (j !== root && depth > low.depth) low = { depth, sample: lowest, joint: j };
+  }
   let above = Number.POSITIVE_INFINITY;
-  const watch = watchJoints(take, [...watched, ...soles.map(({ joint }) => joint)]);
-  for (let s = 0; s < take.count; s++) {
-    const matrices = watch(s);
-    for (const [w, j] of watched.entries()) {
-      paths[w].set(matrices.subarray(16 * j + 12, 16 * j + 15), 3 * s);
-      const depth = (ground - matrices[16 * j + 13]) * unit;
-      if (j !== root && depth > low.depth) low = { depth, sample: s, joint: j };
-    }
-    for (const { joint, height } of soles)
-      above = Math.min(above, (matrices[16 * joint + 13] - ground - height) * unit);
+  for (const [k, { height }] of soles.entries()) {
+    const path = paths[watched.length + k];
+    above = Math.min(above, (path[3 * lowestOf(path) + 1] - ground - height) * unit);
   }
   const findings: TakeFinding[] = [];
   const height = rigHeight(take.rig);
-  for (const [w, path] of paths.entries()) {
+  for (const [w, path] of paths.slice(0, watched.length).entries()) {
     const s = jumpIn(path, take.count, height);
     if (s === undefined) continue;
     findings.push({
@@ -118,6 +116,13 @@ function solesOf(rig: Rig, feet: readonly string[], ground: number): { joint: nu
   const stands =
     soles.every(({ height }) => height >= 0) && soles.some(({ height }) => height < 0.15 * rigHeight(rig));
   return soles.map(({ joint, height }) => ({ joint, height: stands ? height : 0 }));
+}
+
+/** The first sample at which a path, 3 numbers a sample, is lowest. */
+function lowestOf(path: Float64Array): number {
+  let lowest = 0;
+  for (let s = 0; 3 * s < path.length; s++) if (path[3 * s + 1] < path[3 * lowest + 1]) lowest = s;
+  return lowest;
 }
 
 /** The first sample to which a path jumps: a step far larger than those around it. */

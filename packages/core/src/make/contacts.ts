@@ -1,4 +1,3 @@
-import { pointInWorld } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 import {
@@ -9,7 +8,7 @@ import {
   tidyContacts,
 } from '../take/contacts.js';
 import type { Motion } from '../take/reshape.js';
-import { watchJoints } from '../take/watch.js';
+import { pathsOf, type Spot } from '../take/watch.js';
 import { type CalmPath, calmPath } from './calm-path.js';
 
 /**
@@ -24,9 +23,7 @@ const LOW = 0.05;
 const NOISE = 2.5;
 
 /** A point of a foot: a joint, or the end of a chain that hangs on it. */
-interface FootPoint {
-  readonly joint: number;
-  readonly offset: readonly number[];
+interface FootPoint extends Spot {
   /** Points of other feet that are the same to them share their floor. */
   readonly kind: string;
 }
@@ -89,12 +86,14 @@ function markStanding(
   highest: number,
   fastest: number,
 ): void {
-  const within = (s: number, noise: number) =>
-    heights[s] - floor <= highest + noise * heightNoise && speeds[s] <= fastest + noise * speedNoise;
+  const noisyHeight = highest + NOISE * heightNoise;
+  const noisySpeed = fastest + NOISE * speedNoise;
   for (let s = 0; s < stands.length; s++) {
-    if (!within(s, 0)) continue;
-    for (let k = s; k >= 0 && within(k, NOISE); k--) stands[k] = 1;
-    for (; s < stands.length && within(s, NOISE); s++) stands[s] = 1;
+    if (!(heights[s] - floor <= highest && speeds[s] <= fastest)) continue;
+    for (let k = s; k >= 0 && heights[k] - floor <= noisyHeight && speeds[k] <= noisySpeed; k--)
+      stands[k] = 1;
+    for (; s < stands.length && heights[s] - floor <= noisyHeight && speeds[s] <= noisySpeed; s++)
+      stands[s] = 1;
   }
 }
 
@@ -111,21 +110,6 @@ function pointsOf(rig: Rig, foot: number): FootPoint[] {
       ...ends.map((offset) => ({ joint: j, offset, kind: `${fore} end ${depth}` })),
     ];
   });
-}
-
-/** Where points are in the scene at every sample, 3 numbers a sample. */
-function pathsOf(motion: Motion, points: readonly FootPoint[]): Float64Array[] {
-  const paths = points.map(() => new Float64Array(3 * motion.count));
-  const watch = watchJoints(
-    motion,
-    points.map(({ joint }) => joint),
-  );
-  for (let s = 0; s < motion.count; s++) {
-    const matrices = watch(s);
-    for (const [p, { joint, offset }] of points.entries())
-      paths[p].set(pointInWorld(matrices, joint, offset), 3 * s);
-  }
-  return paths;
 }
 
 /** Runs of samples that stand, first and last, gaps closed and what is too short left out. */

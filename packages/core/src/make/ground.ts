@@ -6,7 +6,7 @@ import { globalMatrices, globalOrientations, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { rootOf } from '../rig/topology.js';
 import type { Making, Mapping } from '../take/making.js';
-import type { Motion } from '../take/reshape.js';
+import { type Motion, withRotations } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { plantFeet } from './plant.js';
 import { shiftToFloor } from './shift.js';
@@ -62,7 +62,7 @@ function withTurned(motion: Motion, turns: ReadonlyMap<number, number[]>): Motio
       if (own) multiply(values, o, values, o, own, 0);
     }
   }
-  return { ...motion, rotations: { ...rotations, values } };
+  return withRotations(motion, values);
 }
 
 /** A motion of which the root alone moves, with three numbers a sample added to where it is. */
@@ -90,14 +90,15 @@ function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, number[]
   const atRest = globalOrientations(rig, restPose(rig), new Float64Array(4 * rig.joints.length));
   const sums = new Map<number, number[]>();
   for (const { soles } of feet) for (const j of soles) sums.set(j, [0, 0, 0]);
+  const flat = feet.map((foot) => flatSamples(foot, motion));
   const pose = restPose(rig);
   const orientations = new Float64Array(4 * rig.joints.length);
-  for (const [s, standing] of flatSamples(feet, motion)) {
+  for (let s = 0; s < motion.count; s++) {
+    const standing = feet.filter((_, f) => flat[f][s] === 1);
+    if (standing.length === 0) continue;
     readSample(motion, s, pose);
     globalOrientations(rig, pose, orientations);
-    for (const { soles } of standing)
-      for (const j of soles)
-        for (const [axis, value] of upIn(orientations, j).entries()) sums.get(j)![axis] += value;
+    for (const { soles } of standing) for (const j of soles) addUp(sums.get(j)!, orientations, j);
   }
   const turns = new Map<number, number[]>();
   for (const [j, sum] of sums) {
@@ -107,6 +108,11 @@ function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, number[]
     if (dot > MOST_LEVELLED) turns.set(j, [...turnBetween(own, sum)]);
   }
   return turns;
+}
+
+function addUp(sum: number[], orientations: Float64Array, j: number): void {
+  const up = upIn(orientations, j);
+  for (let axis = 0; axis < 3; axis++) sum[axis] += up[axis];
 }
 
 /** The vertical in the axes of a joint. */

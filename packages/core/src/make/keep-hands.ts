@@ -1,14 +1,14 @@
 import { followsOf, sizeRatio } from '../match/fit.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
-import { globalMatrices, restPose } from '../rig/pose.js';
+import { globalMatrices, pointInWorld, restPose } from '../rig/pose.js';
 import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { HandMoved } from '../take/hands.js';
 import type { Mapping } from '../take/making.js';
-import type { Motion } from '../take/reshape.js';
+import { type Motion, withRotations } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
-import { type Watch, watchJoints } from '../take/watch.js';
+import { pathsOf, writePlace } from '../take/watch.js';
 import { limbTo } from './limb-to.js';
-import { type Nearness, nearnessOf, placeOf, type Spot } from './near-body.js';
+import { type Nearness, nearnessOf } from './near-body.js';
 
 /** Parts of an arm: nearer than the first a distance is kept, further than the second nothing is. */
 const NEAR = 0.25;
@@ -52,52 +52,93 @@ export function keepHands(
     return arm?.chain.every((j) => entryOf.has(j)) ? arm : undefined;
   });
   if (arms.every((arm) => arm === undefined)) return { motion: fitted, moved: [] };
-  const ratio = sizeRatio(motion.rig, rig, follows);
-  const values = rotations.values.slice();
-  const watch = watchTheirs(motion, nearness);
-  const placed = placePose(rig, restPose(rig));
   const lengths = armLengths(motion, nearness);
   const distances = keptOf(motion, nearness, lengths);
-  const ways = arms.map(() => new Float64Array(fitted.count));
+  const plan: Keeping = {
+    nearness,
+    ratio: sizeRatio(motion.rig, rig, follows),
+    distances,
+    arms,
+    placed: placePose(rig, restPose(rig)),
+    wrists: new Float64Array(3 * arms.length),
+    wishes: new Float64Array(3 * distances.length),
+    ways: new Float64Array(3 * arms.length),
+  };
+  const values = rotations.values.slice();
+  const moved = arms.map(() => new Float64Array(fitted.count));
+  const near = anyNear(distances, fitted.count);
   for (let s = 0; s < fitted.count; s++) {
-    if (distances.every(({ counts }) => counts[s] === 0)) continue;
-    const theirs = watch(s);
-    readSample(fitted, s, placed.pose);
-    placeAll(placed);
-    const wishes = wishesAt(nearness, theirs, placed.matrices, ratio, (w) => distances[w].rests[s]);
-    const offs = waysOf(nearness, wishes, (w) => distances[w].counts[s]);
-    for (const [h, arm] of arms.entries()) {
+    if (near[s] === 0) continue;
+    readSample(fitted, s, plan.placed.pose);
+    placeAll(plan.placed);
+    wish(plan, s);
+    weigh(plan, s);
+    for (let h = 0; h < arms.length; h++) {
+      const arm = arms[h];
       if (!arm) continue;
-      ways[h][s] = reachBy(placed, arm, offs[h]);
-      if (ways[h][s] === 0) continue;
-      const row = 4 * s * rotations.joints.length;
-      for (const j of arm.chain)
-        for (let c = 0; c < 4; c++) values[row + 4 * entryOf.get(j)! + c] = placed.pose.rotations[4 * j + c];
+      moved[h][s] = reachBy(plan.placed, arm, plan.ways, 3 * h);
+      if (moved[h][s] > 0)
+        keepChain(plan.placed.pose.rotations, arm, entryOf, values, 4 * s * rotations.joints.length);
     }
   }
-  const moved = nearness.hands.flatMap(({ own: { joint } }, h) =>
-    spansOf(ways[h], SEEN * ratio * lengths[h]).map((span) => ({ joint: rig.joints[joint].name, ...span })),
-  );
-  return { motion: { ...fitted, rotations: { ...rotations, values } }, moved };
+  return {
+    motion: withRotations(fitted, values),
+    moved: nearness.hands.flatMap(({ own: { joint } }, h) =>
+      spansOf(moved[h], SEEN * plan.ratio * lengths[h]).map((span) => ({
+        joint: rig.joints[joint].name,
+        ...span,
+      })),
+    ),
+  };
 }
 
-/** Where hands and lines of a capture are, sample by sample. */
-const watchTheirs = (motion: Motion, { hands, lines }: Nearness): Watch =>
-  watchJoints(
-    motion,
-    [...hands.map(({ theirs }) => theirs), ...lines.flatMap(({ theirs }) => theirs)].map(
-      ({ joint }) => joint,
-    ),
-  );
+/** What hands are kept by, and room for what is found at a sample. */
+interface Keeping {
+  readonly nearness: Nearness;
+  readonly ratio: number;
+  readonly distances: readonly Kept[];
+  readonly arms: readonly (CompiledLimb | undefined)[];
+  readonly placed: Placed;
+  /** Where the wrists are, 3 numbers each. */
+  readonly wrists: Float64Array;
+  /** By which way each distance wants its wrist moved, 3 numbers each; of the two hands how far they are apart. */
+  readonly wishes: Float64Array;
+  /** By which way each wrist has to go, 3 numbers each. */
+  readonly ways: Float64Array;
+}
+
+/** Marks the samples at which a distance counts. */
+function anyNear(distances: readonly Kept[], count: number): Uint8Array {
+  const near = new Uint8Array(count);
+  for (const { counts } of distances) markCounting(near, counts);
+  return near;
+}
+
+function markCounting(near: Uint8Array, counts: Float64Array): void {
+  for (let s = 0; s < near.length; s++) if (counts[s] !== 0) near[s] = 1;
+}
+
+function keepChain(
+  rotations: Float64Array,
+  { chain }: CompiledLimb,
+  entryOf: ReadonlyMap<number, number>,
+  values: Float64Array,
+  row: number,
+): void {
+  for (let k = 0; k < chain.length; k++) {
+    const to = row + 4 * entryOf.get(chain[k])!;
+    for (let c = 0; c < 4; c++) values[to + c] = rotations[4 * chain[k] + c];
+  }
+}
 
 /** How long each arm of the capture is from the shoulder to the hand, stretched. */
 function armLengths({ rig }: Motion, { hands }: Nearness): number[] {
   const rest = globalMatrices(rig, restPose(rig), new Float64Array(16 * rig.joints.length));
   return hands.map(({ theirs, theirShoulder }) => {
     let length = 0;
-    let from = placeOf(rest, theirs);
+    let from = pointInWorld(rest, theirs.joint, theirs.offset);
     for (let j = theirs.joint; j >= 0; j = rig.joints[j].parent) {
-      const to = placeOf(rest, { joint: j, offset: [0, 0, 0] });
+      const to = pointInWorld(rest, j, [0, 0, 0]);
       length += distance(from, to);
       from = to;
       if (j === theirShoulder) break;
@@ -106,65 +147,99 @@ function armLengths({ rig }: Motion, { hands }: Nearness): number[] {
   });
 }
 
-/** A distance that is kept, sample by sample: how much it counts beside where the hand is, which counts 1, and how far the hand rests. */
+/** A distance of the capture that is kept, sample by sample. */
 interface Kept {
+  /** The way from the place of the line that is nearest to the wrist, 3 numbers each, and which part of the line lies before it. */
+  readonly apart: Float64Array;
+  readonly part: Float64Array;
+  /** How much it counts beside where the hand is, which counts 1, and how far the hand rests. */
   readonly counts: Float64Array;
   readonly rests: Float64Array;
 }
 
 /** What is kept of every hand to every line, and last of the two hands, which keep their place to one another whatever they do. */
 function keptOf(motion: Motion, { hands, lines }: Nearness, lengths: readonly number[]): Kept[] {
-  const watch = watchTheirs(motion, { hands, lines });
-  const toBody = hands.length * lines.length;
-  const reach = FADE / motion.interval;
-  const apart = Array.from(
-    { length: toBody + (hands.length > 1 ? 1 : 0) },
-    () => new Float64Array(3 * motion.count),
+  const spots = [...hands.map(({ theirs }) => theirs), ...lines.flatMap(({ theirs }) => theirs)];
+  const paths = pathsOf(motion, spots);
+  const kept = hands.flatMap((_, h) =>
+    lines.map((_, l) => {
+      const line = hands.length + 2 * l;
+      const { apart, part } = awayFrom(paths[h], paths[line], paths[line + 1]);
+      return weighed(apart, part, lengths[h], slownessOf(apart, lengths[h], motion), motion.interval);
+    }),
   );
-  for (let s = 0; s < motion.count; s++) {
-    const matrices = watch(s);
-    const wrists = hands.map(({ theirs }) => placeOf(matrices, theirs));
-    for (const [h, wrist] of wrists.entries())
-      for (const [l, { theirs }] of lines.entries())
-        apart[h * lines.length + l].set(minus(wrist, nearestOn(wrist, theirs, matrices).place), 3 * s);
-    if (wrists.length > 1) apart[apart.length - 1].set(minus(wrists[0], wrists[1]), 3 * s);
+  if (hands.length < 2) return kept;
+  const apart = paths[0].slice();
+  for (let i = 0; i < apart.length; i++) apart[i] -= paths[1][i];
+  const always = new Float64Array(motion.count).fill(1);
+  return [...kept, weighed(apart, always, Math.min(...lengths), always, motion.interval)];
+}
+
+/** The ways of a point from the nearest place of a line from `a` to `b`, and which part of it lies before that place. */
+function awayFrom(
+  point: Float64Array,
+  a: Float64Array,
+  b: Float64Array,
+): { apart: Float64Array; part: Float64Array } {
+  const apart = new Float64Array(point.length);
+  const part = new Float64Array(point.length / 3);
+  for (let o = 0; o < point.length; o += 3) {
+    const x = b[o] - a[o];
+    const y = b[o + 1] - a[o + 1];
+    const z = b[o + 2] - a[o + 2];
+    const square = x * x + y * y + z * z;
+    const along = (point[o] - a[o]) * x + (point[o + 1] - a[o + 1]) * y + (point[o + 2] - a[o + 2]) * z;
+    const u = square > 0 ? Math.min(1, Math.max(0, along / square)) : 0;
+    part[o / 3] = u;
+    apart[o] = point[o] - (a[o] + u * x);
+    apart[o + 1] = point[o + 1] - (a[o + 1] + u * y);
+    apart[o + 2] = point[o + 2] - (a[o + 2] + u * z);
   }
-  return apart.map((ways, w) => {
-    const arm = w < toBody ? lengths[Math.floor(w / lines.length)] : Math.min(...lengths);
-    const arms = Float64Array.from(
-      { length: motion.count },
-      (_, s) => Math.hypot(ways[3 * s], ways[3 * s + 1], ways[3 * s + 2]) / arm,
-    );
-    const near = arms.map((value) => smooth((FAR - value) / (FAR - NEAR)));
-    const slow = w < toBody ? slownessOf(ways, arm, motion) : near.map(() => 1);
-    return {
-      // Of several that are kept at once the nearest counts most.
-      counts: spread(near, reach).map(
-        (weight, s) => Math.min(FIRM, weight / (1 - weight)) * (NEAR / Math.max(TOUCHING, arms[s])) ** 2,
-      ),
-      rests: spread(
-        near.map((value, s) => value * slow[s]),
-        reach,
-      ),
-    };
-  });
+  return { apart, part };
+}
+
+/** How much a distance counts by how short it is, in arms of a length, and by how slow the hand is. */
+function weighed(
+  apart: Float64Array,
+  part: Float64Array,
+  arm: number,
+  slow: Float64Array,
+  interval: number,
+): Kept {
+  const arms = new Float64Array(slow.length);
+  const near = new Float64Array(slow.length);
+  const resting = new Float64Array(slow.length);
+  for (let s = 0; s < slow.length; s++) {
+    arms[s] = Math.hypot(apart[3 * s], apart[3 * s + 1], apart[3 * s + 2]) / arm;
+    near[s] = smooth((FAR - arms[s]) / (FAR - NEAR));
+    resting[s] = near[s] * slow[s];
+  }
+  const counts = spread(near, FADE / interval);
+  // Of several that are kept at once the nearest counts most.
+  for (let s = 0; s < counts.length; s++)
+    counts[s] = Math.min(FIRM, counts[s] / (1 - counts[s])) * (NEAR / Math.max(TOUCHING, arms[s])) ** 2;
+  return { apart, part, counts, rests: spread(resting, FADE / interval) };
 }
 
 /** How slow what goes by ways, 3 numbers a sample, is: 1 where it rests, 0 where it passes. */
 function slownessOf(ways: Float64Array, arm: number, { count, interval }: Motion): Float64Array {
   const reach = Math.max(1, Math.round(MEASURED / interval));
-  return Float64Array.from({ length: count }, (_, s) => {
-    const [a, b] = [Math.max(0, s - reach), Math.min(count - 1, s + reach)];
-    const way = [0, 1, 2].map((axis) => ways[3 * b + axis] - ways[3 * a + axis]);
-    const speed = b > a ? Math.hypot(...way) / ((b - a) * interval * arm) : 0;
-    return smooth((PASSES - speed) / (PASSES - RESTS));
-  });
+  const slow = new Float64Array(count);
+  for (let s = 0; s < count; s++) {
+    const a = 3 * Math.max(0, s - reach);
+    const b = 3 * Math.min(count - 1, s + reach);
+    const way = Math.hypot(ways[b] - ways[a], ways[b + 1] - ways[a + 1], ways[b + 2] - ways[a + 2]);
+    const speed = b > a ? way / (((b - a) / 3) * interval * arm) : 0;
+    slow[s] = smooth((PASSES - speed) / (PASSES - RESTS));
+  }
+  return slow;
 }
 
 /** The largest of what lies up to `reach` samples beside each, less the further it is away. */
 function spread(values: Float64Array, reach: number): Float64Array {
   const out = new Float64Array(values.length);
-  for (const [s, value] of values.entries()) {
+  for (let s = 0; s < values.length; s++) {
+    const value = values[s];
     if (value === 0) continue;
     for (let k = Math.max(0, Math.ceil(s - reach)); k <= Math.min(values.length - 1, s + reach); k++)
       out[k] = Math.max(out[k], value * smooth(1 - Math.abs(k - s) / reach));
@@ -172,105 +247,116 @@ function spread(values: Float64Array, reach: number): Float64Array {
   return out;
 }
 
+const lineStart = new Float64Array(3);
+const lineEnd = new Float64Array(3);
+
 /**
- * By which way each wrist is off what each distance asks, in the order of {@link keptOf}; of the two hands how far they are apart.
+ * Writes by which way each wrist is off what each distance asks at a sample; of the two hands how far they are apart.
  * A hand that passes goes towards the body and away from it alone.
  */
-function wishesAt(
-  { hands, lines }: Nearness,
-  theirs: Float64Array,
-  own: Float64Array,
-  ratio: number,
-  rests: (wish: number) => number,
-): number[][] {
-  const wrists = hands.map((hand) => ({ theirs: placeOf(theirs, hand.theirs), own: placeOf(own, hand.own) }));
-  const toBody = wrists.flatMap((wrist, h) =>
-    lines.map((line, l) => {
-      const { part, place } = nearestOn(wrist.theirs, line.theirs, theirs);
-      const [a, b] = line.own.map((spot) => placeOf(own, spot));
-      const apart = minus(wrist.theirs, place);
-      const way = apart.map(
-        (value, axis) => (1 - part) * a[axis] + part * b[axis] + ratio * value - wrist.own[axis],
-      );
-      const square = dot(apart, apart);
-      const nearer = square > 0 ? dot(way, apart) / square : 0;
-      const rest = rests(h * lines.length + l);
-      return way.map((value, axis) => rest * value + (1 - rest) * nearer * apart[axis]);
-    }),
-  );
-  if (wrists.length < 2) return toBody;
-  const [left, right] = wrists;
-  const apart = left.own.map(
-    (value, axis) => ratio * (left.theirs[axis] - right.theirs[axis]) - (value - right.own[axis]),
-  );
-  return [...toBody, apart];
-}
-
-/** The way by which each wrist has to go: the least squares of all that is wished, and of where it is. */
-function waysOf(
-  { hands, lines }: Nearness,
-  wishes: readonly (readonly number[])[],
-  counts: (wish: number) => number,
-): number[][] {
-  const sums = hands.map(() => 1);
-  const pulls = hands.map(() => [0, 0, 0]);
-  for (const h of hands.keys())
-    for (const l of lines.keys()) {
-      const wish = h * lines.length + l;
-      sums[h] += counts(wish);
-      for (let axis = 0; axis < 3; axis++) pulls[h][axis] += counts(wish) * wishes[wish][axis];
+function wish(
+  { nearness: { hands, lines }, ratio, distances, placed, wrists, wishes }: Keeping,
+  s: number,
+): void {
+  for (let h = 0; h < hands.length; h++) writePlace(placed.matrices, hands[h].own, wrists, 3 * h);
+  for (let l = 0; l < lines.length; l++) {
+    writePlace(placed.matrices, lines[l].own[0], lineStart, 0);
+    writePlace(placed.matrices, lines[l].own[1], lineEnd, 0);
+    for (let h = 0; h < hands.length; h++) {
+      const w = h * lines.length + l;
+      const { apart, part, rests } = distances[w];
+      let along = 0;
+      let square = 0;
+      for (let axis = 0; axis < 3; axis++) {
+        const away = apart[3 * s + axis];
+        const way =
+          (1 - part[s]) * lineStart[axis] + part[s] * lineEnd[axis] + ratio * away - wrists[3 * h + axis];
+        wishes[3 * w + axis] = way;
+        along += way * away;
+        square += away * away;
+      }
+      const nearer = square > 0 ? along / square : 0;
+      for (let axis = 0; axis < 3; axis++)
+        wishes[3 * w + axis] =
+          rests[s] * wishes[3 * w + axis] + (1 - rests[s]) * nearer * apart[3 * s + axis];
     }
-  if (hands.length < 2) return pulls.map((pull, h) => pull.map((value) => value / sums[h]));
-  // Two wrists that keep their distance: two equations for each axis.
-  const last = wishes.length - 1;
-  const both = counts(last);
-  const [a, b] = sums.map((sum) => sum + both);
-  const determinant = a * b - both * both;
-  const out = hands.map(() => [0, 0, 0]);
-  for (let axis = 0; axis < 3; axis++) {
-    const pull = both * wishes[last][axis];
-    const [p, q] = [pulls[0][axis] + pull, pulls[1][axis] - pull];
-    out[0][axis] = (b * p + both * q) / determinant;
-    out[1][axis] = (both * p + a * q) / determinant;
   }
-  return out;
+  if (hands.length < 2) return;
+  const last = distances.length - 1;
+  for (let axis = 0; axis < 3; axis++)
+    wishes[3 * last + axis] = ratio * distances[last].apart[3 * s + axis] - (wrists[axis] - wrists[3 + axis]);
 }
 
-/** Moves the end of an arm by a way, as far as it reaches. Returns by how much it went. */
-function reachBy(placed: Placed, arm: CompiledLimb, way: readonly number[]): number {
-  const { matrices } = placed;
-  const place = (j: number) => [12, 13, 14].map((o) => matrices[16 * j + o]);
-  const [top, from] = [place(arm.chain[0]), place(arm.chain[arm.chain.length - 1])];
-  if (Math.hypot(...way) < 1e-9 * distance(top, from)) return 0;
-  const goal = from.map((value, axis) => value + way[axis]);
-  const length = arm.chain.slice(1).reduce((sum, j, k) => sum + distance(place(arm.chain[k]), place(j)), 0);
-  const [now, wanted] = [distance(top, from), distance(top, goal)];
-  const reached = wanted > now ? now + softly(wanted - now, Math.max(0, STRETCHED * length - now)) : wanted;
-  reachIn(
-    placed,
-    arm,
-    goal.map((value, axis) => top[axis] + ((value - top[axis]) * reached) / wanted),
+/** Writes the way by which each wrist has to go: the least squares of all that is wished, and of where it is. */
+function weigh({ nearness: { hands, lines }, distances, wishes, ways }: Keeping, s: number): void {
+  ways.fill(0);
+  let a = 1;
+  let b = 1;
+  for (let h = 0; h < hands.length; h++) {
+    let sum = 1;
+    for (let l = 0; l < lines.length; l++) {
+      const w = h * lines.length + l;
+      const count = distances[w].counts[s];
+      sum += count;
+      for (let axis = 0; axis < 3; axis++) ways[3 * h + axis] += count * wishes[3 * w + axis];
+    }
+    if (h === 0) a = sum;
+    else b = sum;
+  }
+  if (hands.length < 2) {
+    for (let axis = 0; axis < 3; axis++) ways[axis] /= a;
+    return;
+  }
+  // Two wrists that keep their distance: two equations for each axis.
+  const last = distances.length - 1;
+  const both = distances[last].counts[s];
+  a += both;
+  b += both;
+  const determinant = a * b - both * both;
+  for (let axis = 0; axis < 3; axis++) {
+    const pull = both * wishes[3 * last + axis];
+    const p = ways[axis] + pull;
+    const q = ways[3 + axis] - pull;
+    ways[axis] = (b * p + both * q) / determinant;
+    ways[3 + axis] = (both * p + a * q) / determinant;
+  }
+}
+
+/** The distance between two joints. */
+const apartBy = (m: Float64Array, i: number, j: number): number =>
+  Math.hypot(
+    m[16 * i + 12] - m[16 * j + 12],
+    m[16 * i + 13] - m[16 * j + 13],
+    m[16 * i + 14] - m[16 * j + 14],
   );
-  return distance(from, place(arm.chain[arm.chain.length - 1]));
+
+/** Moves the end of an arm by the way at `w`, as far as it reaches. Returns by how much it went. */
+function reachBy(placed: Placed, arm: CompiledLimb, ways: Float64Array, w: number): number {
+  const { matrices } = placed;
+  const { chain } = arm;
+  const top = 16 * chain[0] + 12;
+  const end = 16 * chain[chain.length - 1] + 12;
+  const now = apartBy(matrices, chain[0], chain[chain.length - 1]);
+  if (Math.hypot(ways[w], ways[w + 1], ways[w + 2]) < 1e-9 * now) return 0;
+  const from = [matrices[end], matrices[end + 1], matrices[end + 2]];
+  const goal = [from[0] + ways[w], from[1] + ways[w + 1], from[2] + ways[w + 2]];
+  let length = 0;
+  for (let k = 1; k < chain.length; k++) length += apartBy(matrices, chain[k - 1], chain[k]);
+  const wanted = Math.hypot(
+    matrices[top] - goal[0],
+    matrices[top + 1] - goal[1],
+    matrices[top + 2] - goal[2],
+  );
+  const reached = wanted > now ? now + softly(wanted - now, Math.max(0, STRETCHED * length - now)) : wanted;
+  for (let axis = 0; axis < 3; axis++)
+    goal[axis] = matrices[top + axis] + ((goal[axis] - matrices[top + axis]) * reached) / wanted;
+  reachIn(placed, arm, goal);
+  return Math.hypot(from[0] - matrices[end], from[1] - matrices[end + 1], from[2] - matrices[end + 2]);
 }
 
 /** A number that is nearly itself while it is less than half of what there is room for, and never more than that. */
 const softly = (value: number, room: number): number =>
   room > 0 ? value / (1 + (value / room) ** 4) ** 0.25 : 0;
-
-/** The place of a line that is nearest to a point, and which part of the line lies before it. */
-function nearestOn(
-  point: readonly number[],
-  line: readonly Spot[],
-  matrices: Float64Array,
-): { part: number; place: number[] } {
-  const a = placeOf(matrices, line[0]);
-  const b = placeOf(matrices, line[1]);
-  const along = minus(b, a);
-  const square = dot(along, along);
-  const part = square > 0 ? Math.min(1, Math.max(0, dot(minus(point, a), along) / square)) : 0;
-  return { part, place: [a[0] + part * along[0], a[1] + part * along[1], a[2] + part * along[2]] };
-}
 
 function smooth(u: number): number {
   const t = Math.min(1, Math.max(0, u));
@@ -280,7 +366,8 @@ function smooth(u: number): number {
 /** Runs of samples at which a hand was moved by more than a length, with the most that it was. */
 function spansOf(ways: Float64Array, least: number): { from: number; to: number; most: number }[] {
   const spans: { from: number; to: number; most: number }[] = [];
-  for (const [s, way] of ways.entries()) {
+  for (let s = 0; s < ways.length; s++) {
+    const way = ways[s];
     if (way <= least) continue;
     const last = spans[spans.length - 1];
     if (last?.to === s - 1) spans[spans.length - 1] = { ...last, to: s, most: Math.max(last.most, way) };
@@ -289,10 +376,5 @@ function spansOf(ways: Float64Array, least: number): { from: number; to: number;
   return spans;
 }
 
-const minus = (a: readonly number[], b: readonly number[]): number[] => [
-  a[0] - b[0],
-  a[1] - b[1],
-  a[2] - b[2],
-];
-const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const distance = (a: readonly number[], b: readonly number[]): number => Math.hypot(...minus(a, b));
+const distance = (a: readonly number[], b: readonly number[]): number =>
+  Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);

@@ -1,13 +1,7 @@
-import { pointInWorld } from '../rig/pose.js';
 import { jointChildren, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
+import { type Spot, spotOf } from '../take/watch.js';
 import { handsOf } from './contacts.js';
-
-/** A place that goes with a joint: an offset in its axes. */
-export interface Spot {
-  readonly joint: number;
-  readonly offset: readonly number[];
-}
 
 /** A line of the body from one place to another, on the capture and on the character. */
 export interface Line {
@@ -29,8 +23,6 @@ export interface Nearness {
   readonly lines: readonly Line[];
 }
 
-const at = (joint: number): Spot => ({ joint, offset: [0, 0, 0] });
-
 /**
  * What is compared of two bodies: hands, the pelvis from one thigh to the other, both thighs, and the head. What only one of
  * the two has is left out. `follows` has for each joint of the character the joint of the capture that it follows, or -1.
@@ -45,12 +37,12 @@ export function nearnessOf(source: Rig, target: Rig, follows: Int32Array): Nearn
   const hands = ['left', 'right'].flatMap((side): Hand[] => {
     const [shoulder, joint] = [jointOf(`${side}UpperArm`), jointOf(`${side}Hand`)];
     if (shoulder < 0 || joint < 0 || !own.includes(target.joints[joint].name)) return [];
-    return [{ own: at(joint), theirs: at(follows[joint]), theirShoulder: follows[shoulder] }];
+    return [{ own: spotOf(joint), theirs: spotOf(follows[joint]), theirShoulder: follows[shoulder] }];
   });
   const between = (a: string, b: string): Line[] => {
     const [from, to] = [jointOf(a), jointOf(b)];
     if (from < 0 || to < 0) return [];
-    return [{ own: [at(from), at(to)], theirs: [at(follows[from]), at(follows[to])] }];
+    return [{ own: [spotOf(from), spotOf(to)], theirs: [spotOf(follows[from]), spotOf(follows[to])] }];
   };
   return {
     hands,
@@ -67,8 +59,9 @@ export function nearnessOf(source: Rig, target: Rig, follows: Int32Array): Nearn
 function headLine(source: Rig, target: Rig, head: number, follows: Int32Array): Line[] {
   if (head < 0) return [];
   const [own, theirs] = [endOf(target, head), endOf(source, follows[head])];
-  if (!own || !theirs) return [{ own: [at(head), at(head)], theirs: [at(follows[head]), at(follows[head])] }];
-  return [{ own: [at(head), own], theirs: [at(follows[head]), theirs] }];
+  if (!own || !theirs)
+    return [{ own: [spotOf(head), spotOf(head)], theirs: [spotOf(follows[head]), spotOf(follows[head])] }];
+  return [{ own: [spotOf(head), own], theirs: [spotOf(follows[head]), theirs] }];
 }
 
 /** Where the bone of a joint ends: the first of its ends or of the joints that hang on it. */
@@ -77,6 +70,3 @@ function endOf(rig: Rig, joint: number): Spot | undefined {
   const offset = rig.joints[joint].ends[0] ?? rig.joints[child]?.translation;
   return offset && { joint, offset };
 }
-
-export const placeOf = (matrices: Float64Array, { joint, offset }: Spot): number[] =>
-  pointInWorld(matrices, joint, offset);

@@ -4,9 +4,9 @@ import { orientJoint, type Placed, placeAll, placeBelow, placePose } from '../ri
 import { restPose } from '../rig/pose.js';
 import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { Rig } from '../rig/rig.js';
-import type { Motion } from '../take/reshape.js';
+import { type Motion, withRotations } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
-import { watchJoints } from '../take/watch.js';
+import { pathsOf, spotOf } from '../take/watch.js';
 import { limbTo } from './limb-to.js';
 import { type Shift, SMOOTH } from './shift.js';
 import { smoothed } from './smooth.js';
@@ -21,6 +21,23 @@ const FIRM = 0.025;
 /** How near to the most a lean is brought, in how many tries. */
 const TRIES = 3;
 
+/** A foot that is planted: the leg that reaches, and sample by sample what for. */
+interface Planted {
+  readonly foot: Foot;
+  readonly limb: CompiledLimb | undefined;
+  /** Where the ankle has to be, 3 numbers a sample. */
+  readonly goals: Float64Array;
+  readonly weights: Float64Array;
+  /** How high the tip has to be. */
+  readonly heights: Float64Array;
+  /** The way along the floor from ankle to tip at rest, in the axes of the tip. */
+  readonly forward: Float64Array;
+  /** Whether the tip hangs on the ankle itself and lies down with it. */
+  readonly liesDown: boolean;
+  /** The joints that it turns, and their entries in the motion. */
+  readonly turned: readonly (readonly [joint: number, entry: number])[];
+}
+
 /**
  * Plants the feet of a motion whose hips stand where they should: each leg reaches so that the foot is where it stands, by
  * what the hips left of the shift and as far as thigh and shin may lean, and tilts the foot so that its tip is as high as it
@@ -34,105 +51,133 @@ export function plantFeet(
   heights: readonly number[],
 ): Motion {
   const { rig, rotations } = motion;
-  const { rise, weights } = shift;
   const entryOf = new Map([...rotations.joints].map((joint, entry) => [joint, entry]));
   const values = rotations.values.slice();
   const placed = placePose(rig, restPose(rig));
-  const limbs = feet.map(({ ankle }) => limbTo(rig, ankle));
-  const goals = anklesWanted(motion, feet, shift, heights);
-  const forward = feet.map(({ ankle, tip }) => forwardOf(rig, ankle, tip));
+  const planted = feet.flatMap((foot, f): Planted[] => {
+    const { ankle, tip } = foot;
+    if (!entryOf.has(ankle)) return [];
+    const limb = limbTo(rig, ankle);
+    const tips = shift.rise[f].map((rise) => heights[tip] + rise);
+    return [
+      {
+        foot,
+        limb,
+        goals: anklesWanted(motion, foot, shift, f, tips),
+        weights: shift.weights[f],
+        heights: tips,
+        forward: forwardOf(rig, ankle, tip),
+        liesDown: tip !== ankle && rig.joints[tip].parent === ankle,
+        turned: [...new Set([...(limb?.chain ?? []), ankle, tip])].flatMap((joint) => {
+          const entry = entryOf.get(joint);
+          return entry === undefined ? [] : [[joint, entry] as const];
+        }),
+      },
+    ];
+  });
   for (let s = 0; s < motion.count; s++) {
     readSample(motion, s, placed.pose);
     placeAll(placed);
-    for (const [f, { ankle, tip }] of feet.entries()) {
-      if (!entryOf.has(ankle)) continue;
-      const weight = weights[f][s];
-      const orientations = [ankle, tip].map((j) => placed.orientations.slice(4 * j, 4 * j + 4));
-      const limb = limbs[f];
-      const at = [12, 13, 14].map((o) => placed.matrices[16 * ankle + o]);
-      if (limb)
-        reachSoftly(
-          placed,
-          limb,
-          at.map((value, axis) => goals[f][3 * s + axis] - value),
-        );
-      if (weight > 0) {
-        const turn = Float64Array.from(
-          tiltOf(placed.matrices, feet[f], weight, heights[tip] + rise[f][s], 0).tilt,
-        );
-        multiply(turn, 0, turn, 0, orientations[0], 0);
-        orientJoint(placed, ankle, turn);
-        placeBelow(placed, ankle);
-        if (tip !== ankle && rig.joints[tip].parent === ankle) {
-          layDown(orientations[1], forward[f], weight);
-          orientJoint(placed, tip, orientations[1]);
-        }
-      }
-      const row = 4 * s * rotations.joints.length;
-      for (const joint of new Set([...(limb?.chain ?? []), ankle, tip])) {
-        const entry = entryOf.get(joint);
-        if (entry === undefined) continue;
-        for (let c = 0; c < 4; c++) values[row + 4 * entry + c] = placed.pose.rotations[4 * joint + c];
-      }
+    for (const one of planted) {
+      plantFoot(placed, one, s);
+      keepTurned(placed.pose.rotations, one, values, 4 * s * rotations.joints.length);
     }
   }
-  return { ...motion, rotations: { ...rotations, values } };
+  return withRotations(motion, values);
+}
+
+const way = new Float64Array(3);
+const ownTurn = new Float64Array(4);
+const tipTurn = new Float64Array(4);
+
+function plantFoot(
+  placed: Placed,
+  { foot, limb, goals, weights, heights, forward, liesDown }: Planted,
+  s: number,
+) {
+  const { matrices, orientations } = placed;
+  const { ankle, tip } = foot;
+  const weight = weights[s];
+  for (let c = 0; c < 4; c++) {
+    ownTurn[c] = orientations[4 * ankle + c];
+    tipTurn[c] = orientations[4 * tip + c];
+  }
+  if (limb) {
+    for (let axis = 0; axis < 3; axis++) way[axis] = goals[3 * s + axis] - matrices[16 * ankle + 12 + axis];
+    reachSoftly(placed, limb, way);
+  }
+  if (!(weight > 0)) return;
+  const sole = between(matrices, ankle, tip);
+  multiply(
+    ownTurn,
+    0,
+    turnBetween(sole, tilted(sole, matrices[16 * tip + 13], weight, heights[s])),
+    0,
+    ownTurn,
+    0,
+  );
+  orientJoint(placed, ankle, ownTurn);
+  placeBelow(placed, ankle);
+  if (!liesDown) return;
+  layDown(tipTurn, forward, weight);
+  orientJoint(placed, tip, tipTurn);
+}
+
+function keepTurned(rotations: Float64Array, { turned }: Planted, values: Float64Array, row: number): void {
+  for (let k = 0; k < turned.length; k++) {
+    const [joint, entry] = turned[k];
+    for (let c = 0; c < 4; c++) values[row + 4 * entry + c] = rotations[4 * joint + c];
+  }
 }
 
 /**
- * Where each ankle has to be, 3 numbers a sample: where its foot stands, and smoothly off the way of the capture's foot.
+ * Where an ankle has to be, 3 numbers a sample: where its foot stands, and smoothly off the way of the capture's foot.
+ * `heights` are those of its tip.
  */
 function anklesWanted(
   motion: Motion,
-  feet: readonly Foot[],
-  { left, rise, weights, captured }: Shift,
-  heights: readonly number[],
-): Float64Array[] {
-  const watch = watchJoints(
-    motion,
-    feet.flatMap(({ ankle, tip }) => [ankle, tip]),
-  );
-  const off = feet.map(() => new Float64Array(3 * motion.count));
-  for (let s = 0; s < motion.count; s++) {
-    const matrices = watch(s);
-    for (const [f, foot] of feet.entries()) {
-      const o = 3 * s;
-      const { sole, tilted } = tiltOf(
-        matrices,
-        foot,
-        weights[f][s],
-        heights[foot.tip] + rise[f][s],
-        left[f][o + 1],
-      );
-      // The leg makes up for what the tip goes along the floor while the foot tilts.
-      const tipped = [tilted[0] - sole[0], 0, tilted[2] - sole[2]];
-      for (let axis = 0; axis < 3; axis++)
-        off[f][o + axis] =
-          matrices[16 * foot.ankle + 12 + axis] + left[f][o + axis] - tipped[axis] - captured[f][o + axis];
-    }
+  { ankle, tip }: Foot,
+  shift: Shift,
+  f: number,
+  heights: Float64Array,
+): Float64Array {
+  const [weights, captured] = [shift.weights[f], shift.captured[f]];
+  const off = waysOff(pathsOf(motion, [ankle, tip].map(spotOf)), shift.left[f], captured, weights, heights);
+  const [air, floor] = [SMOOTH, FIRM].map((width) => smoothed(off, width / motion.interval));
+  const goals = new Float64Array(off.length);
+  for (let i = 0; i < goals.length; i++) {
+    const weight = weights[Math.floor(i / 3)];
+    goals[i] = (1 - weight) * air[i] + weight * floor[i] + captured[i];
   }
-  return off.map((values, f) => {
-    const [air, floor] = [SMOOTH, FIRM].map((width) => smoothed(values, width / motion.interval));
-    return air.map((value, i) => {
-      const weight = weights[f][Math.floor(i / 3)];
-      return (1 - weight) * value + weight * floor[i] + captured[f][i];
-    });
-  });
+  return goals;
 }
 
-/** How a foot tilts so that its tip comes to a height, once it is `up` higher as a whole, as far as it stands. */
-function tiltOf(
-  matrices: Float64Array,
-  { ankle, tip }: Foot,
-  weight: number,
-  height: number,
-  up: number,
-): { sole: number[]; tilted: number[]; tilt: readonly number[] } {
-  const sole = between(matrices, ankle, tip);
-  const most = MOST_TILTED * Math.hypot(...sole);
-  const off = weight * (height - matrices[16 * tip + 13] - up);
-  const tilted = raised(sole, Math.max(-most, Math.min(most, off)));
-  return { sole, tilted, tilt: turnBetween(sole, tilted) };
+/** By how much an ankle has to be off the way of the capture's foot. */
+function waysOff(
+  [ankles, tips]: readonly Float64Array[],
+  left: Float64Array,
+  captured: Float64Array,
+  weights: Float64Array,
+  heights: Float64Array,
+): Float64Array {
+  const off = new Float64Array(ankles.length);
+  for (let s = 0; s < weights.length; s++) {
+    const o = 3 * s;
+    const sole = [tips[o] - ankles[o], tips[o + 1] - ankles[o + 1], tips[o + 2] - ankles[o + 2]];
+    const tip = tilted(sole, tips[o + 1], weights[s], heights[s], left[o + 1]);
+    // The leg makes up for what the tip goes along the floor while the foot tilts.
+    off[o] = ankles[o] + left[o] - (tip[0] - sole[0]) - captured[o];
+    off[o + 1] = ankles[o + 1] + left[o + 1] - captured[o + 1];
+    off[o + 2] = ankles[o + 2] + left[o + 2] - (tip[2] - sole[2]) - captured[o + 2];
+  }
+  return off;
+}
+
+/** How a sole lies so that its tip, which is `at` a height, comes to another once it is `up` higher as a whole, as far as it stands. */
+function tilted(sole: readonly number[], at: number, weight: number, height: number, up = 0): number[] {
+  const most = MOST_TILTED * Math.hypot(sole[0], sole[1], sole[2]);
+  const off = weight * (height - at - up);
+  return raised(sole, Math.max(-most, Math.min(most, off)));
 }
 
 /** The way along the floor from ankle to tip at rest, in the axes of the tip. */
@@ -163,42 +208,42 @@ const between = (m: Float64Array, a: number, b: number): number[] => [
 ];
 
 /** Moves the end of a limb by a way, but up or down by no more than lets no bone lean too far. */
-function reachSoftly(placed: Placed, limb: CompiledLimb, way: readonly number[]): void {
+function reachSoftly(placed: Placed, limb: CompiledLimb, by: Float64Array): void {
   const { chain } = limb;
-  const end = chain[chain.length - 1];
-  const before = placed.pose.rotations.slice();
-  const bones = chain.slice(1).map((j, k) => between(placed.matrices, chain[k], j));
-  const from = [12, 13, 14].map((o) => placed.matrices[16 * end + o]);
+  const { matrices, pose } = placed;
+  const end = 16 * chain[chain.length - 1] + 12;
+  const before: number[] = [];
+  for (const j of chain) for (let c = 0; c < 4; c++) before.push(pose.rotations[4 * j + c]);
+  const bones: number[][] = [];
+  for (let k = 1; k < chain.length; k++) bones.push(between(matrices, chain[k - 1], chain[k]));
+  const from = [matrices[end], matrices[end + 1], matrices[end + 2]];
   let part = 1;
-  for (let round = 0; round < TRIES; round++) {
-    reachIn(
-      placed,
-      limb,
-      from.map((value, axis) => value + (axis === 1 ? part : 1) * way[axis]),
-    );
-    const leans = bones.map((bone, k) =>
-      angleBetween(bone, between(placed.matrices, chain[k], chain[k + 1])),
-    );
-    const most = Math.max(...leans);
+  for (let round = 0; round <= TRIES; round++) {
+    reachIn(placed, limb, [from[0] + by[0], from[1] + part * by[1], from[2] + by[2]]);
+    if (round === TRIES) return;
+    let most = 0;
+    for (let k = 0; k < bones.length; k++)
+      most = Math.max(most, angleBetween(bones[k], between(matrices, chain[k], chain[k + 1])));
     if (most <= MOST_LEANED) return;
-    placed.pose.rotations.set(before);
+    for (let k = 0; k < chain.length; k++)
+      for (let c = 0; c < 4; c++) pose.rotations[4 * chain[k] + c] = before[4 * k + c];
     placeBelow(placed, chain[0]);
     part *= MOST_LEANED / most;
   }
-  reachIn(
-    placed,
-    limb,
-    from.map((value, axis) => value + (axis === 1 ? part : 1) * way[axis]),
-  );
 }
 
 function angleBetween(a: readonly number[], b: readonly number[]): number {
-  const dot = a.reduce((sum, value, axis) => sum + value * b[axis], 0);
-  return Math.acos(Math.min(1, Math.max(-1, dot / (Math.hypot(...a) * Math.hypot(...b)))));
+  const dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+  return Math.acos(
+    Math.min(1, Math.max(-1, dot / (Math.hypot(a[0], a[1], a[2]) * Math.hypot(b[0], b[1], b[2])))),
+  );
 }
 
 /** A vector of the same length in the same heading whose end is higher by `by`. */
-function raised([x, y, z]: readonly number[], by: number): number[] {
+function raised(sole: readonly number[], by: number): number[] {
+  const x = sole[0];
+  const y = sole[1];
+  const z = sole[2];
   const length = Math.hypot(x, y, z);
   const across = Math.hypot(x, z);
   const height = Math.max(-length, Math.min(length, y + by));

@@ -2,7 +2,7 @@ import { followsOf, sizeRatio } from '../match/fit.js';
 import type { Contact } from '../take/contacts.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
-import { watchJoints } from '../take/watch.js';
+import { pathsOf, spotOf } from '../take/watch.js';
 import { smoothed } from './smooth.js';
 import { type Foot, flatSamples, weightsOf } from './stance.js';
 
@@ -37,38 +37,49 @@ export function shiftToFloor(
   const ratio = sizeRatio(motion.rig, fitted.rig, followsOf(motion.rig, fitted.rig, mapping));
   const wanted = wantedShifts(motion, fitted, feet, heights, ratio);
   const weights = feet.map(({ spans }) => weightsOf(spans, motion));
-  const rough = new Float64Array(3 * motion.count);
-  for (let s = 0; s < motion.count; s++) {
-    const counts = weights.map((weight) => Math.max(LEAST, weight[s]));
-    const whole = counts.reduce((sum, count) => sum + count, 0);
-    for (const [f, count] of counts.entries())
-      for (let axis = 0; axis < 3; axis++) rough[3 * s + axis] += (count / whole) * wanted[f][3 * s + axis];
-  }
-  const hips = smoothed(rough, SMOOTH / motion.interval);
-  const left = wanted.map((values, f) =>
-    values.map((value, i) => weights[f][Math.floor(i / 3)] * (value - hips[i])),
-  );
+  const hips = smoothed(meanShift(wanted, weights), SMOOTH / motion.interval);
   return {
     hips,
-    left,
+    left: wanted.map((values, f) => weightedRest(values, hips, weights[f])),
     rise: risesOf(motion, feet, ratio),
     weights,
-    captured: capturedFeet(motion, feet, ratio),
+    captured: pathsOf(
+      motion,
+      feet.map(({ heel }) => spotOf(heel)),
+    ).map((path) => scaled(path, ratio)),
   };
 }
 
-function capturedFeet(motion: Motion, feet: readonly Foot[], ratio: number): Float64Array[] {
-  const watch = watchJoints(
-    motion,
-    feet.map(({ heel }) => heel),
-  );
-  const out = feet.map(() => new Float64Array(3 * motion.count));
-  for (let s = 0; s < motion.count; s++) {
-    const matrices = watch(s);
-    for (const [f, { heel }] of feet.entries())
-      for (let axis = 0; axis < 3; axis++) out[f][3 * s + axis] = ratio * matrices[16 * heel + 12 + axis];
+/** The mean of what the feet ask for, 3 numbers a sample, each as far as it counts. */
+function meanShift(wanted: readonly Float64Array[], weights: readonly Float64Array[]): Float64Array {
+  const mean = new Float64Array(wanted[0].length);
+  const sums = new Float64Array(weights[0].length);
+  for (const weight of weights) addCounts(sums, weight);
+  for (const [f, weight] of weights.entries()) addShares(mean, wanted[f], weight, sums);
+  return mean;
+}
+
+function addCounts(sums: Float64Array, weight: Float64Array): void {
+  for (let s = 0; s < sums.length; s++) sums[s] += Math.max(LEAST, weight[s]);
+}
+
+function addShares(mean: Float64Array, wanted: Float64Array, weight: Float64Array, sums: Float64Array): void {
+  for (let i = 0; i < mean.length; i++) {
+    const s = Math.floor(i / 3);
+    mean[i] += (Math.max(LEAST, weight[s]) / sums[s]) * wanted[i];
   }
-  return out;
+}
+
+/** What is left of a shift once the hips were moved, as far as it counts. */
+function weightedRest(values: Float64Array, hips: Float64Array, weight: Float64Array): Float64Array {
+  const left = new Float64Array(values.length);
+  for (let i = 0; i < left.length; i++) left[i] = weight[Math.floor(i / 3)] * (values[i] - hips[i]);
+  return left;
+}
+
+function scaled(path: Float64Array, ratio: number): Float64Array {
+  for (let i = 0; i < path.length; i++) path[i] *= ratio;
+  return path;
 }
 
 /** Metres, scaled, by which the tip of a foot of a capture may be off its floor while it stands. */
@@ -76,22 +87,25 @@ const UNSURE = 0.01;
 
 /** How far the tips of the feet of a capture are above where they usually stand, scaled; never below it. */
 function risesOf(motion: Motion, feet: readonly Foot[], ratio: number): Float64Array[] {
-  const watch = watchJoints(
+  const paths = pathsOf(
     motion,
-    feet.map(({ followed }) => followed),
+    feet.map(({ followed }) => spotOf(followed)),
   );
-  const heights = feet.map(() => new Float64Array(motion.count));
-  for (let s = 0; s < motion.count; s++) {
-    const matrices = watch(s);
-    for (const [f, { followed }] of feet.entries()) heights[f][s] = ratio * matrices[16 * followed + 13];
+  return feet.map((foot, f) => riseOf(scaled(paths[f], ratio), flatSamples(foot, motion)));
+}
+
+function riseOf(path: Float64Array, flat: Uint8Array): Float64Array {
+  const rise = new Float64Array(flat.length);
+  const standing: number[] = [];
+  let lowest = Number.POSITIVE_INFINITY;
+  for (let s = 0; s < flat.length; s++) {
+    rise[s] = path[3 * s + 1];
+    if (flat[s] === 1) standing.push(rise[s]);
+    lowest = Math.min(lowest, rise[s]);
   }
-  const standing = feet.map((): number[] => []);
-  for (const [s, down] of flatSamples(feet, motion))
-    for (const foot of down) standing[feet.indexOf(foot)].push(heights[feet.indexOf(foot)][s]);
-  return heights.map((path, f) => {
-    const usual = standing[f].sort((a, b) => a - b)[standing[f].length >> 1] ?? Math.min(...path);
-    return path.map((height) => Math.max(0, height - usual - UNSURE));
-  });
+  const usual = Float64Array.from(standing).sort()[standing.length >> 1] ?? lowest;
+  for (let s = 0; s < rise.length; s++) rise[s] = Math.max(0, rise[s] - usual - UNSURE);
+  return rise;
 }
 
 /** For each foot the shift that would put it right at every sample; between two stances it goes from one to the other. */
@@ -102,27 +116,41 @@ function wantedShifts(
   heights: readonly number[],
   ratio: number,
 ): Float64Array[] {
-  const wanted = feet.map(() => new Float64Array(3 * motion.count));
-  const theirs = watchJoints(
+  const theirs = pathsOf(
     motion,
-    feet.map(({ followed }) => followed),
+    feet.map(({ followed }) => spotOf(followed)),
   );
-  const own = watchJoints(
-    fitted,
-    feet.flatMap(({ tip, soles }) => [tip, ...soles]),
-  );
-  for (let s = 0; s < motion.count; s++) {
-    const [from, to] = [theirs(s), own(s)];
-    for (const [f, { tip, followed, soles }] of feet.entries()) {
-      for (const axis of [0, 2])
-        wanted[f][3 * s + axis] = ratio * from[16 * followed + 12 + axis] - to[16 * tip + 12 + axis];
-      wanted[f][3 * s + 1] = -Math.min(...soles.map((j) => to[16 * j + 13] - heights[j]));
-    }
-  }
-  for (const [f, { spans }] of feet.entries()) {
+  return feet.map(({ tip, soles, spans }, f) => {
+    const [own, ...low] = pathsOf(fitted, [tip, ...soles].map(spotOf));
+    const wanted = wantedShift(
+      theirs[f],
+      ratio,
+      own,
+      low,
+      soles.map((j) => heights[j]),
+    );
     // Where a foot stands beside the capture's, because hips are wider, it stays.
-    for (const axis of [0, 2]) level(wanted[f], axis, spans);
-    bridge(wanted[f], spans, motion.count);
+    for (const axis of [0, 2]) level(wanted, axis, spans);
+    bridge(wanted, spans, motion.count);
+    return wanted;
+  });
+}
+
+/** By how much a tip is off another's path along the floor, and the lowest of soles off how high it lies at rest. */
+function wantedShift(
+  theirs: Float64Array,
+  ratio: number,
+  own: Float64Array,
+  soles: readonly Float64Array[],
+  heights: readonly number[],
+): Float64Array {
+  const wanted = new Float64Array(own.length);
+  for (let o = 0; o < wanted.length; o += 3) {
+    let lowest = Number.POSITIVE_INFINITY;
+    for (let k = 0; k < soles.length; k++) lowest = Math.min(lowest, soles[k][o + 1] - heights[k]);
+    wanted[o] = ratio * theirs[o] - own[o];
+    wanted[o + 1] = -lowest;
+    wanted[o + 2] = ratio * theirs[o + 2] - own[o + 2];
   }
   return wanted;
 }

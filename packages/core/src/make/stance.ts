@@ -1,13 +1,12 @@
 import { followsOf } from '../match/fit.js';
 import { quantile } from '../math/quantile.js';
-import { globalMatrices, restPose } from '../rig/pose.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 import { guessMetresPerUnit } from '../rig/unit.js';
 import type { Contact } from '../take/contacts.js';
 import type { Mapping } from '../take/making.js';
 import type { Motion } from '../take/reshape.js';
-import { readSample } from '../take/sample.js';
+import { pathsOf, spotOf } from '../take/watch.js';
 import { findContacts } from './contacts.js';
 
 /** Seconds before and after a foot stands over which it comes to count. */
@@ -39,7 +38,6 @@ export function feetThatStand(motion: Motion, target: Rig, mapping: Mapping): Fo
   const { spans } = findContacts(motion, metres);
   const follows = followsOf(motion.rig, target, mapping);
   const roles = rolesOf(target);
-  const heights = heightsOf(motion);
   return roles.flatMap((role, joint): Foot[] => {
     const followed = follows[joint];
     if (!role || !/Foot$/.test(role.role) || followed < 0) return [];
@@ -51,7 +49,7 @@ export function feetThatStand(motion: Motion, target: Rig, mapping: Mapping): Fo
     const tip = soles.findLast((j) => follows[j] >= 0)!;
     let thigh = joint;
     while (thigh >= 0 && !/UpperLeg$/.test(roles[thigh]?.role ?? '')) thigh = target.joints[thigh].parent;
-    const flat = flatAt(heights, [...new Set([followed, follows[tip]])], stands, FLAT / metres);
+    const flat = flatAt(motion, [...new Set([followed, follows[tip]])], stands, FLAT / metres);
     return stands.length > 0
       ? [{ thigh, ankle: joint, tip, followed: follows[tip], heel: followed, soles, spans: stands, flat }]
       : [];
@@ -63,51 +61,35 @@ const FLAT = 0.008;
 /** Of all heights of a joint in stances so many are below what it is at with the whole sole down. */
 const LOW = 0.25;
 
-/** The height of every joint at every sample, joint by joint. */
-function heightsOf(motion: Motion): Float64Array[] {
-  const pose = restPose(motion.rig);
-  const matrices = new Float64Array(16 * motion.rig.joints.length);
-  const heights = motion.rig.joints.map(() => new Float64Array(motion.count));
-  for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, pose);
-    globalMatrices(motion.rig, pose, matrices);
-    for (const [j, own] of heights.entries()) own[s] = matrices[16 * j + 13];
-  }
-  return heights;
-}
-
 /** Marks the samples of stances at which all of some joints are about as low as they are in most of them. */
 function flatAt(
-  heights: readonly Float64Array[],
+  motion: Motion,
   joints: readonly number[],
   stands: readonly Contact[],
   most: number,
 ): Uint8Array {
-  const flat = new Uint8Array(heights[0].length);
-  const samples = stands.flatMap(({ from, to }) => Array.from({ length: to - from + 1 }, (_, k) => from + k));
-  const lows = joints.map((j) => {
-    return quantile(
-      samples.map((s) => heights[j][s]),
-      LOW,
-    );
-  });
-  for (const s of samples) flat[s] = joints.every((j, k) => heights[j][s] - lows[k] <= most) ? 1 : 0;
+  const flat = new Uint8Array(motion.count);
+  for (const { from, to } of stands) flat.fill(1, from, to + 1);
+  for (const path of pathsOf(motion, joints.map(spotOf))) dropHigh(flat, path, stands, most);
   return flat;
 }
 
-/** The samples at which feet stand with the whole sole. */
-export function* flatSamples(
-  feet: readonly Foot[],
-  { interval, count }: Motion,
-): Generator<[number, Foot[]]> {
+/** Takes the marks off samples of stances at which a path is higher than it is in most of them. */
+function dropHigh(flat: Uint8Array, path: Float64Array, stands: readonly Contact[], most: number): void {
+  const heights: number[] = [];
+  for (const { from, to } of stands) for (let s = from; s <= to; s++) heights.push(path[3 * s + 1]);
+  const low = quantile(heights, LOW);
+  for (const { from, to } of stands)
+    for (let s = from; s <= to; s++) if (!(path[3 * s + 1] - low <= most)) flat[s] = 0;
+}
+
+/** Marks the samples at which a foot stands with the whole sole: neither coming down nor going up. */
+export function flatSamples({ spans, flat }: Foot, { interval, count }: Motion): Uint8Array {
   const rolls = ROLLS / interval;
-  for (let s = 0; s < count; s++) {
-    const standing = feet.filter(
-      ({ spans, flat }) =>
-        flat[s] === 1 && spans.some(({ from, to }) => s >= from + rolls && s <= to - rolls),
-    );
-    if (standing.length > 0) yield [s, standing];
-  }
+  const whole = new Uint8Array(count);
+  for (const { from, to } of spans)
+    for (let s = Math.ceil(from + rolls); s <= to - rolls; s++) whole[s] = flat[s];
+  return whole;
 }
 
 /** How much a foot counts at every sample: 1 while it stands, and smoothly less beside that, down to 0. */

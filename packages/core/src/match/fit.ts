@@ -4,12 +4,12 @@ import { positionsAtRest } from '../rig/rest.js';
 import { jointIndex, type Rig } from '../rig/rig.js';
 import { rolesOf } from '../rig/roles.js';
 import { standOf } from '../rig/stand.js';
-import { rootOf } from '../rig/topology.js';
+import { rootOf, topologyOf } from '../rig/topology.js';
 import type { Making, Mapping } from '../take/making.js';
-import type { Motion } from '../take/reshape.js';
-import { readSample } from '../take/sample.js';
+import { type Motion, motionOn } from '../take/reshape.js';
+import { readSample, writeRow } from '../take/sample.js';
 import { emptyTrack, type Samples, unmatchedJoints } from '../take/take.js';
-import { watchJoints } from '../take/watch.js';
+import { pathsOf, spotOf } from '../take/watch.js';
 import { alignRest } from './align.js';
 import { alongChain } from './match.js';
 import { sharedChains } from './share-chain.js';
@@ -52,7 +52,7 @@ export function fitMotion(
   const n = target.joints.length;
   const shared = sharedChains(source, target, follows, (stem) => alongChain(stem, source, target));
   const constants = turnsFromSource(source, target, follows);
-  const ends = [...shared].map(([j, { from, to, part }]) => ({
+  const ends = [...shared].map(([j, { from, to, part }]): Shared & { j: number } => ({
     j,
     part,
     from,
@@ -80,41 +80,93 @@ export function fitMotion(
     scales: emptyTrack(3),
     faces: emptyTrack(1),
   };
-  const from = restPose(source);
-  const to = restPose(target);
-  const turns = new Float64Array(4 * source.joints.length);
-  const global = new Float64Array(4 * n);
-  const rest = restPose(target);
-  const still = globalMatrices(target, rest, new Float64Array(16 * n));
-  const byJoint = new Map(ends.map((end) => [end.j, end]));
-  const [lower, upper] = [new Float64Array(4), new Float64Array(4)];
+  const plan: Fit = {
+    source: motion,
+    target,
+    follows,
+    constants,
+    shared: [...target.joints.keys()].map((j) => ends.find((end) => end.j === j)),
+    rest: restPose(target),
+    from: restPose(source),
+    turns: new Float64Array(4 * source.joints.length),
+    global: new Float64Array(4 * n),
+    to: restPose(target),
+    hips,
+    travel,
+    rootTravels: travels !== 'hips',
+    still: globalMatrices(target, restPose(target), new Float64Array(16 * n)),
+    above: new Float64Array(16 * n),
+  };
   for (let s = 0; s < motion.count; s++) {
-    readSample(motion, s, from);
-    globalOrientations(source, from, turns);
-    for (let j = 0; j < n; j++) {
-      const { parent } = target.joints[j];
-      if (follows[j] < 0) {
-        if (parent < 0) global.set(rest.rotations.subarray(0, 4), 0);
-        else multiply(global, 4 * j, global, 4 * parent, rest.rotations, 4 * j);
-        continue;
-      }
-      const between = byJoint.get(j);
-      if (between) {
-        multiply(lower, 0, turns, 4 * between.from, between.before, 0);
-        multiply(upper, 0, turns, 4 * between.to, between.after, 0);
-        slerp(global, 4 * j, lower, 0, upper, 0, between.part);
-      } else multiply(global, 4 * j, turns, 4 * follows[j], constants, 4 * j);
-      if (parent < 0) to.rotations.set(global.subarray(0, 4), 0);
-      else multiplyInverse(to.rotations, 4 * j, global, 4 * parent, global, 4 * j);
-    }
-    setTravel(target, hips, travel, s, rest, still, to, travels);
-    for (const [k, j] of moved.entries())
-      fitted.translations.values.set(to.translations.subarray(3 * j, 3 * j + 3), 3 * (s * moved.length + k));
-    for (const [k, j] of turned.entries())
-      fitted.rotations.values.set(to.rotations.subarray(4 * j, 4 * j + 4), 4 * (s * turned.length + k));
+    turnSample(plan, s);
+    setTravel(plan, s);
+    writeRow(fitted.translations, s, plan.to.translations);
+    writeRow(fitted.rotations, s, plan.to.rotations);
   }
   const { count, interval, faceCurves } = motion;
-  return { rig: target, count, interval, ...fitted, ...(faceCurves && { faceCurves }) };
+  return motionOn(target, { count, interval, ...fitted }, faceCurves);
+}
+
+/** What a sample is fitted by, and room for it. */
+interface Fit {
+  readonly source: Motion;
+  readonly target: Rig;
+  readonly follows: Int32Array;
+  /** See {@link turnsFromSource}. */
+  readonly constants: Float64Array;
+  /** For each joint between which two of the capture it lies, where it shares a chain. */
+  readonly shared: readonly (Shared | undefined)[];
+  readonly rest: Pose;
+  readonly from: Pose;
+  /** Global orientations of the capture and of the character. */
+  readonly turns: Float64Array;
+  readonly global: Float64Array;
+  readonly to: Pose;
+  /** The joint that carries the travel, where it is at every sample in the scene, and whether a root above it goes along the floor. */
+  readonly hips: number;
+  readonly travel: Float64Array;
+  readonly rootTravels: boolean;
+  /** Global transforms of the rest, and room for those of what is above the hips. */
+  readonly still: Float64Array;
+  readonly above: Float64Array;
+}
+
+interface Shared {
+  readonly part: number;
+  readonly from: number;
+  readonly to: number;
+  readonly before: Float64Array;
+  readonly after: Float64Array;
+}
+
+const lower = new Float64Array(4);
+const upper = new Float64Array(4);
+
+/** Turns the joints of the pose `to` as the capture does at a sample. */
+function turnSample(
+  { source, target, follows, constants, shared, rest, from, turns, global, to }: Fit,
+  s: number,
+) {
+  readSample(source, s, from);
+  globalOrientations(source.rig, from, turns);
+  const { parents } = topologyOf(target);
+  for (let j = 0; j < parents.length; j++) {
+    const parent = parents[j];
+    const o = 4 * j;
+    if (follows[j] < 0) {
+      if (parent < 0) for (let c = 0; c < 4; c++) global[o + c] = rest.rotations[o + c];
+      else multiply(global, o, global, 4 * parent, rest.rotations, o);
+      continue;
+    }
+    const between = shared[j];
+    if (between) {
+      multiply(lower, 0, turns, 4 * between.from, between.before, 0);
+      multiply(upper, 0, turns, 4 * between.to, between.after, 0);
+      slerp(global, o, lower, 0, upper, 0, between.part);
+    } else multiply(global, o, turns, 4 * follows[j], constants, o);
+    if (parent < 0) for (let c = 0; c < 4; c++) to.rotations[o + c] = global[o + c];
+    else multiplyInverse(to.rotations, o, global, 4 * parent, global, o);
+  }
 }
 
 /** `G_source,rest⁻¹ · A · G_rest` of every joint that follows one, 4 numbers a joint. */
@@ -144,19 +196,23 @@ function travelOf(motion: Motion, target: Rig, follows: Int32Array, hips: number
   const followed = Math.max(0, follows[hips]);
   const [own, theirs] = [standOf(target, hips), standOf(source, followed)];
   const ratio = sizeRatio(source, target, follows);
-  const watch = watchJoints(motion, [followed, ...theirs.feet]);
-  const out = new Float64Array(3 * motion.count);
-  const lowest: number[] = [];
-  for (let s = 0; s < motion.count; s++) {
-    const matrices = watch(s);
-    for (let axis = 0; axis < 3; axis++) out[3 * s + axis] = ratio * matrices[16 * followed + 12 + axis];
-    lowest.push(Math.min(...theirs.feet.map((j) => matrices[16 * j + 13])));
-  }
+  const [out, ...feet] = pathsOf(motion, [followed, ...theirs.feet].map(spotOf));
+  for (let i = 0; i < out.length; i++) out[i] *= ratio;
   if (own.onFloor === undefined) return out;
-  const ground = theirs.onFloor ?? lowest.sort((a, b) => a - b)[Math.floor(0.05 * lowest.length)];
+  const ground = theirs.onFloor ?? usuallyLowest(feet);
   const lift = own.onFloor - ratio * ground;
   for (let s = 0; s < motion.count; s++) out[3 * s + 1] += lift;
   return out;
+}
+
+/** The height to which the lowest of some paths goes down, but for one sample in twenty. */
+function usuallyLowest(paths: readonly Float64Array[]): number {
+  const lowest = new Float64Array(paths[0].length / 3);
+  for (let s = 0; s < lowest.length; s++) {
+    lowest[s] = Number.POSITIVE_INFINITY;
+    for (let k = 0; k < paths.length; k++) lowest[s] = Math.min(lowest[s], paths[k][3 * s + 1]);
+  }
+  return lowest.sort()[Math.floor(0.05 * lowest.length)];
 }
 
 /**
@@ -190,36 +246,29 @@ function legLength(rig: Rig): number {
   return lengths.length > 0 ? lengths.reduce((sum, length) => sum + length, 0) / lengths.length : 0;
 }
 
-/**
- * Moves the hips to where they are to be. A root above them goes along the floor below them, or stays. `still` are the global transforms of the
- * rest.
- */
-function setTravel(
-  target: Rig,
-  hips: number,
-  travel: Float64Array,
-  s: number,
-  rest: Pose,
-  still: Float64Array,
-  to: Pose,
-  travels: Making['travels'],
-): void {
-  const root = 3 * rootOf(target);
-  if (hips === rootOf(target)) {
-    to.translations.set(travel.subarray(3 * s, 3 * s + 3), root);
+/** Moves the hips to where they are to be. A root above them goes along the floor below them, or stays. */
+function setTravel({ target, rest, to, hips, travel, rootTravels, still, above }: Fit, s: number): void {
+  const root = rootOf(target);
+  const { translations } = to;
+  if (hips === root) {
+    for (let axis = 0; axis < 3; axis++) translations[3 * root + axis] = travel[3 * s + axis];
     return;
   }
-  to.translations.set(rest.translations.subarray(root, root + 3), root);
-  for (const axis of travels === 'hips' ? [] : [0, 2])
-    to.translations[root + axis] += travel[3 * s + axis] - still[16 * hips + 12 + axis];
-  const matrices = globalMatrices(target, to, new Float64Array(16 * target.joints.length));
+  for (let axis = 0; axis < 3; axis++) {
+    const goes = rootTravels && axis !== 1;
+    translations[3 * root + axis] =
+      rest.translations[3 * root + axis] + (goes ? travel[3 * s + axis] - still[16 * hips + 12 + axis] : 0);
+  }
+  const m = globalMatrices(target, to, above, 0, hips);
   const o = 16 * target.joints[hips].parent;
-  const d = [0, 1, 2].map((axis) => travel[3 * s + axis] - matrices[o + 12 + axis]);
+  const x = travel[3 * s] - m[o + 12];
+  const y = travel[3 * s + 1] - m[o + 13];
+  const z = travel[3 * s + 2] - m[o + 14];
   // The axes of the joints above are at right angles, each as long as it scales.
   for (let axis = 0; axis < 3; axis++) {
-    const a = matrices.subarray(o + 4 * axis, o + 4 * axis + 3);
-    to.translations[3 * hips + axis] =
-      (a[0] * d[0] + a[1] * d[1] + a[2] * d[2]) / (a[0] * a[0] + a[1] * a[1] + a[2] * a[2]);
+    const a = o + 4 * axis;
+    translations[3 * hips + axis] =
+      (m[a] * x + m[a + 1] * y + m[a + 2] * z) / (m[a] * m[a] + m[a + 1] * m[a + 1] + m[a + 2] * m[a + 2]);
   }
 }
 

@@ -27,6 +27,13 @@ export const motionOn = (
   ...(faceCurves && { faceCurves }),
 });
 
+/** A motion with other rotations of the joints that it records. */
+export const withRotations = (motion: Motion, values: Float64Array): Motion => {
+  const { rig, count, interval, translations, rotations, scales, faces, faceCurves } = motion;
+  const turned: Track = { joints: rotations.joints, size: rotations.size, values };
+  return motionOn(rig, { count, interval, translations, rotations: turned, scales, faces }, faceCurves);
+};
+
 /** What changes every track of a motion in the same way. */
 const mapTracks = (motion: Motion, map: (track: Track) => Float64Array): Motion => {
   const mapped = (track: Track): Track => ({ joints: track.joints, size: track.size, values: map(track) });

@@ -21,6 +21,15 @@ function readRow({ joints, size, values }: Track, s: number, to: Float64Array): 
   }
 }
 
+/** Writes what a pose has of the joints of a track into its sample `s`. */
+export function writeRow({ joints, size, values }: Track, s: number, from: Float64Array): void {
+  let to = s * joints.length * size;
+  for (let k = 0; k < joints.length; k++) {
+    const o = joints[k] * size;
+    for (let c = 0; c < size; c++) values[to++] = from[o + c];
+  }
+}
+
 /** Samples with numbers of their own, which may be written to. */
 export const copySamples = (samples: Samples): Samples => ({
   ...samples,
