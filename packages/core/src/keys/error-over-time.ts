@@ -5,7 +5,7 @@ import type { Samples } from '../take/take.js';
 import type { MotionKeys } from './keys-from-samples.js';
 import { writeSpline } from './spline.js';
 import { putTrack, tracksOf } from './tracks.js';
-import { placesOf, visitErrors } from './whole-pose.js';
+import { errorsFrom, lookAt, placesOf } from './whole-pose.js';
 
 /** How far a joint, or an end site of it, is off over time. */
 export interface JointError {
@@ -46,13 +46,15 @@ export function errorOverTime(
   const stretch = Math.max(1, Math.ceil(samples.count / stretches));
   const count = Math.ceil(samples.count / stretch);
   const all = rig.joints.map(() => new Float32Array(count));
-  visitErrors(places, samplesOfKeys(rig, samples, keys), (s, lengths) => {
+  const errors = errorsFrom(places, samplesOfKeys(rig, samples, keys));
+  for (let s = 0; s < places.count; s++) {
+    lookAt(errors, s);
     const at = Math.floor(s / stretch);
-    for (let p = 0; p < lengths.length; p++) {
+    for (const [p, length] of errors.lengths.entries()) {
       const own = all[places.owners[p]];
-      own[at] = Math.max(own[at], lengths[p]);
+      own[at] = Math.max(own[at], length);
     }
-  });
+  }
   const most = all.map((lengths, joint) => ({
     joint,
     lengths,

@@ -1,11 +1,11 @@
 import { angleBetween, slerp } from '../math/quaternion.js';
-import { memberCount } from '../rig/members.js';
 import { rigHeight } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
+import { topologyOf } from '../rig/topology.js';
 import { copySamples } from '../take/sample.js';
 import type { Samples } from '../take/take.js';
 import { samplesBetween, valuesBetween } from './between.js';
-import { type PoseErrors, poseErrors } from './pose-errors.js';
+import { type PoseErrors, poseErrors, refresh } from './pose-errors.js';
 import { PINNED, type Spline, writeBetween } from './spline.js';
 import {
   bridge,
@@ -13,19 +13,21 @@ import {
   measureOff,
   newFit,
   refit,
-  splitWhere,
+  splitWhereMissed,
   spreadKnots,
   type WantedKey,
 } from './track-fit.js';
-import { type KeyTrack, putTrack } from './tracks.js';
+import { type KeyTrack, putTrack, withValues } from './tracks.js';
 import {
   armsOf,
+  type ErrorsAt,
+  errorsFrom,
+  lookAt,
   type MotionError,
   motionError,
   type Places,
   placesOf,
   pointDistance,
-  visitErrors,
 } from './whole-pose.js';
 
 /** How far a motion made of keys may be from its samples, in the whole pose. */
@@ -70,8 +72,7 @@ interface Job {
   /** The motion of the fits as they are, and how far it is off. */
   readonly now: Samples;
   readonly errors: PoseErrors;
-  /** For each member of the rig the fits of its tracks. */
-  readonly byMember: readonly (readonly Fit[])[];
+  readonly fits: readonly Fit[];
   /** For each joint the fits of its tracks and of those of all joints above it. */
   readonly chains: readonly (readonly Fit[])[];
   /** What each track of a chain adds, while it is looked at. */
@@ -102,14 +103,13 @@ export function fitTracks(
   const { count } = samples;
   const fits = tracks.map((track) => newFit(track, count, wanted, straight));
   const now = copySamples(samples);
-  const lists = byMember(rig, fits);
   const job: Job = {
     rig,
     places,
     now,
     errors: poseErrors(places, now),
-    byMember: lists,
-    chains: chainsOf(rig, lists),
+    fits,
+    chains: chainsOf(rig, fits),
     adds: new Float64Array(fits.length),
     length: Math.max(1e-12, MARGIN * limits.length),
     angle: Math.max(1e-9, (MARGIN * limits.angle * Math.PI) / 180),
@@ -132,12 +132,6 @@ export function fitTracks(
   return { splines: fits.map(({ spline }) => spline), error: motionError(places, job.now) };
 }
 
-const byMember = (rig: Rig, fits: readonly Fit[]): Fit[][] => {
-  const lists = Array.from({ length: memberCount(rig) }, (): Fit[] => []);
-  for (const fit of fits) lists[fit.track.member].push(fit);
-  return lists;
-};
-
 /** How far a track may be off at first: what its joint may, or what the farthest point that hangs on it may. */
 function firstShare(
   { length, angle, number, arms }: Job,
@@ -155,44 +149,61 @@ function firstShare(
  * fits have changed noticeably since, and all of them once more when none of those is missed.
  */
 function settle(job: Job): void {
-  const { places, errors, byMember, length, angle, number } = job;
-  const marked = new Map(byMember.flat().map((fit) => [fit, new Uint8Array(places.count)]));
+  const { places, errors, fits, number } = job;
   const stale = new Uint8Array(places.count).fill(1);
+  for (const { missed } of fits) missed.fill(0);
   for (let all = true; ; ) {
     let missed = false;
-    errors.visit((s, lengths, angles) => {
-      for (let p = 0; p < lengths.length; p++)
-        if (lengths[p] > length) {
-          missed = true;
-          markMost(job, marked, s, places.owners[p], p);
-        }
-      for (let j = 0; j < angles.length; j++)
-        if (angles[j] > angle) {
-          missed = true;
-          markMost(job, marked, s, j, -1);
-        }
-    }, stale);
-    for (const [fit, marks] of marked)
-      if (fit.track.kind === 'faces')
-        for (let s = 0; s < places.count; s++)
-          if (fit.off[s] > number) {
-            missed = true;
-            marks[s] = 1;
-          }
+    for (let s = 0; s < places.count; s++) {
+      if (stale[s] === 0) continue;
+      refresh(errors, s);
+      if (markWhole(job, s)) missed = true;
+    }
+    for (const fit of fits) if (fit.track.kind === 'faces' && markNumbers(fit, number)) missed = true;
     if (!missed && all) return;
     all = !missed;
     stale.fill(all ? 1 : 0);
     if (all) continue;
     let changed = false;
-    for (const [fit, marks] of marked) {
-      if (splitWhere(fit, (s) => marks[s] === 1)) {
+    for (const fit of fits) {
+      if (splitWhereMissed(fit)) {
         fitAnew(job, fit, stale);
         changed = true;
       }
-      marks.fill(0);
+      fit.missed.fill(0);
     }
     if (!changed) return;
   }
+}
+
+/** Marks what the whole pose is missed by at a sample. Says whether it is. */
+function markWhole(job: Job, s: number): boolean {
+  const { errors, places, length, angle } = job;
+  const lengths = errors.lengths[s];
+  const angles = errors.angles[s];
+  let missed = false;
+  for (let p = 0; p < lengths.length; p++)
+    if (lengths[p] > length) {
+      missed = true;
+      markMost(job.chains[places.owners[p]], job.adds, places, s, p);
+    }
+  for (let j = 0; j < angles.length; j++)
+    if (angles[j] > angle) {
+      missed = true;
+      markMost(job.chains[j], job.adds, places, s, -1);
+    }
+  return missed;
+}
+
+/** Marks where a face channel is missed. Says whether it is anywhere. */
+function markNumbers({ off, missed }: Fit, number: number): boolean {
+  let any = false;
+  for (let s = 0; s < off.length; s++)
+    if (off[s] > number) {
+      any = true;
+      missed[s] = 1;
+    }
+  return any;
 }
 
 /**
@@ -205,19 +216,30 @@ const FELT = 1e-7;
 /** Fits a track to its knots as they are now, and marks the samples at which it has changed noticeably. */
 function fitAnew(job: Job, fit: Fit, stale?: Uint8Array): void {
   const { rig, now, errors } = job;
-  const { track, fit: after } = fit;
-  const { size, member, kind } = track;
-  const before = after.slice();
+  const before = fit.fit.slice();
   refit(rig, fit);
-  putTrack(rig, track, after, now);
+  putTrack(rig, fit.track, fit.fit, now);
   const share = firstShare(job, fit);
-  for (let i = 0; i < after.length; i++) {
-    const by = Math.abs(after[i] - before[i]);
-    if (by <= FELT * share) continue;
-    const s = Math.floor(i / size);
-    if (kind !== 'faces') errors.change(member, s);
-    if (stale && by > NOTICED * share) stale[s] = 1;
-  }
+  const n = rig.joints.length;
+  const row = fit.track.kind === 'faces' ? undefined : errors.changed;
+  markChanges(before, fit, FELT * share, row, n);
+  if (stale) markChanges(before, fit, NOTICED * share, stale, 0);
+}
+
+/** Marks the samples at which a fit has changed by more than something: of `n` joints that of the track, or without any the sample. */
+function markChanges(
+  before: Float64Array,
+  { fit: after, track: { size, member } }: Fit,
+  least: number,
+  marks: Uint8Array | undefined,
+  n: number,
+): void {
+  if (!marks) return;
+  for (let i = 0; i < after.length; i++)
+    if (Math.abs(after[i] - before[i]) > least) {
+      const s = Math.floor(i / size);
+      marks[n === 0 ? s : n * s + member] = 1;
+    }
 }
 
 /**
@@ -226,43 +248,27 @@ function fitAnew(job: Job, fit: Fit, stale?: Uint8Array): void {
  * goes straight. Says whether there were any.
  */
 function settleBetween(job: Job, looks: readonly LookBetween[], samples: Samples): boolean {
-  const { rig, byMember, length, angle, number } = job;
-  const fits = byMember.flat();
-  const marks = new Map(fits.map((fit) => [fit, new Uint8Array(samples.count)]));
-  for (const { part, places, seen, own } of looks) {
-    const fitted = new Float64Array(4 * places.count);
-    for (const fit of fits) {
-      const { track, off } = own.get(fit)!;
+  const { rig, fits, number } = job;
+  for (const { missed } of fits) missed.fill(0);
+  for (const look of looks) {
+    const { part, errors, own } = look;
+    const fitted = new Float64Array(4 * errors.places.count);
+    for (const [k, { track, off, missed }] of own.entries()) {
       const values = fitted.subarray(0, track.values.length);
-      writeBetween(fit.spline, part, values);
-      measureOff(rig, track, values, 0, places.count - 1, off);
-      putTrack(rig, track, values, seen);
+      writeBetween(fits[k].spline, part, values);
+      measureOff(rig, track, values, 0, errors.places.count - 1, off);
+      putTrack(rig, track, values, errors.samples);
+      if (track.kind === 'faces') markSwings(track.values, off, missed, number);
     }
-    const lists = byMember.map((list) => list.map((fit) => own.get(fit)!));
-    const looked: Job = { ...job, places, byMember: lists, chains: chainsOf(rig, lists) };
-    const marked = new Map(fits.map((fit) => [own.get(fit)!, marks.get(fit)!]));
-    for (const [{ track, off }, missed] of marked)
-      if (track.kind === 'faces')
-        for (let s = 0; s < places.count; s++)
-          if (off[s] > SWINGS * number && off[s] > SWINGS * number + bowOfNumber(track.values, s))
-            missed[s] = 1;
-    visitErrors(places, seen, (s, lengths, angles) => {
-      for (let p = 0; p < lengths.length; p++)
-        if (lengths[p] > SWINGS * length && lengths[p] > SWINGS * length + bowOfPoint(job.places, s, p))
-          markMost(looked, marked, s, places.owners[p], p);
-      for (let j = 0; j < angles.length; j++)
-        if (angles[j] > SWINGS * angle && angles[j] > SWINGS * angle + bowOfTurn(job.places, s, j))
-          markMost(looked, marked, s, j, -1);
-    });
+    for (let s = 0; s < errors.places.count; s++) {
+      lookAt(errors, s);
+      markBetween(job, look, s);
+    }
   }
   let changed = false;
-  for (const [fit, missed] of marks) {
-    let added = false;
-    for (let s = 0; s + 1 < samples.count; s++)
-      for (const k of missed[s] === 1 ? [s, s + 1] : []) {
-        added ||= fit.knots[k] === 0;
-        fit.knots[k] = 1;
-      }
+  for (const fit of fits) {
+    const added = knotsAround(fit, samples.count);
+    fit.missed.fill(0);
     if (!added) continue;
     fitAnew(job, fit);
     changed = true;
@@ -270,31 +276,73 @@ function settleBetween(job: Job, looks: readonly LookBetween[], samples: Samples
   return changed;
 }
 
-/** What is wanted a part of a step behind each sample, and room for what the splines have there. */
-interface LookBetween {
-  readonly part: number;
-  readonly places: Places;
-  readonly seen: Samples;
-  /** For each fit one of what lies between its samples. */
-  readonly own: ReadonlyMap<Fit, Fit>;
+/** Marks where a face channel swings between samples. */
+function markSwings(values: Float64Array, off: Float64Array, missed: Uint8Array, number: number): void {
+  for (let s = 0; s < off.length; s++)
+    if (off[s] > SWINGS * number && off[s] > SWINGS * number + bowOfNumber(values, s)) missed[s] = 1;
 }
 
-function lookBetween({ rig, byMember }: Job, samples: Samples, part: number): LookBetween {
+/** Marks what the whole pose is missed by behind a sample. */
+function markBetween(
+  job: Job,
+  { errors: { places, lengths, angles }, chains }: LookBetween,
+  s: number,
+): void {
+  const { length, angle, adds } = job;
+  for (let p = 0; p < lengths.length; p++)
+    if (lengths[p] > SWINGS * length && lengths[p] > SWINGS * length + bowOfPoint(job.places, s, p))
+      markMost(chains[places.owners[p]], adds, places, s, p);
+  for (let j = 0; j < angles.length; j++)
+    if (angles[j] > SWINGS * angle && angles[j] > SWINGS * angle + bowOfTurn(job.places, s, j))
+      markMost(chains[j], adds, places, s, -1);
+}
+
+/** Adds knots before and behind what is missed between samples. Says whether any was none yet. */
+function knotsAround({ knots, missed }: Fit, count: number): boolean {
+  let added = false;
+  for (let s = 0; s + 1 < count; s++) {
+    if (missed[s] === 0) continue;
+    added ||= knots[s] === 0 || knots[s + 1] === 0;
+    knots[s] = 1;
+    knots[s + 1] = 1;
+  }
+  return added;
+}
+
+/** What is wanted a part of a step behind each sample, and how far the splines are off it there. */
+interface LookBetween {
+  readonly part: number;
+  readonly errors: ErrorsAt;
+  /** For each fit one of what lies between its samples; what it misses is marked in both. */
+  readonly own: readonly Fit[];
+  readonly chains: readonly (readonly Fit[])[];
+}
+
+function lookBetween({ rig, fits }: Job, samples: Samples, part: number): LookBetween {
   const wanted = samplesBetween(samples, part);
-  const between = (fit: Fit): Fit => {
-    const { size, values, below, kind } = fit.track;
-    const track: KeyTrack = {
-      ...fit.track,
-      values: valuesBetween(values, size, size, part),
-      ...(below && { below: valuesBetween(below, samples[kind].size, samples[kind].size, part) }),
+  const own = fits.map(({ track, marks, knots, straight, spline, fit, missed }): Fit => {
+    const { size, values, below, kind } = track;
+    const stride = samples[kind].size;
+    return {
+      track: withValues(
+        track,
+        valuesBetween(values, size, size, part),
+        below && valuesBetween(below, stride, stride, part),
+      ),
+      marks,
+      knots,
+      straight,
+      spline,
+      fit,
+      off: new Float64Array(wanted.count),
+      missed,
     };
-    return { ...fit, track, off: new Float64Array(wanted.count) };
-  };
+  });
   return {
     part,
-    places: placesOf(rig, wanted),
-    seen: copySamples(wanted),
-    own: new Map(byMember.flat().map((fit) => [fit, between(fit)])),
+    errors: errorsFrom(placesOf(rig, wanted), copySamples(wanted)),
+    own,
+    chains: chainsOf(rig, own),
   };
 }
 
@@ -333,16 +381,15 @@ function bowOfTurn({ rig, orientations, count }: Places, s: number, j: number): 
 
 const middle = new Float64Array(4);
 
-/** Marks the tracks that add the most to what is missed at a sample: of a point, or of a joint's orientation (`point` -1). */
+/** Marks the tracks of a chain that add the most to what is missed at a sample: of a point, or of the last joint's orientation (`point` -1). */
 function markMost(
-  { chains, adds, places: { points, owners } }: Job,
-  marked: ReadonlyMap<Fit, Uint8Array>,
+  chain: readonly Fit[],
+  adds: Float64Array,
+  { points, owners }: Places,
   s: number,
-  joint: number,
   point: number,
 ): void {
   const row = 3 * owners.length * s;
-  const chain = chains[joint];
   let most = 0;
   for (let k = 0; k < chain.length; k++) {
     const { track, off } = chain[k];
@@ -354,72 +401,105 @@ function markMost(
     if (own > most) most = own;
   }
   if (most === 0) return;
-  for (let k = 0; k < chain.length; k++) if (adds[k] >= MOST_PART * most) marked.get(chain[k])![s] = 1;
+  for (let k = 0; k < chain.length; k++) if (adds[k] >= MOST_PART * most) chain[k].missed[s] = 1;
 }
 
 /** For each joint the fits of its tracks and of those of all joints above it. */
-const chainsOf = ({ joints }: Rig, lists: readonly (readonly Fit[])[]): Fit[][] =>
-  joints.map((_, joint) => {
+function chainsOf({ joints }: Rig, fits: readonly Fit[]): Fit[][] {
+  const lists = joints.map((): Fit[] => []);
+  for (const fit of fits) if (fit.track.kind !== 'faces') lists[fit.track.member].push(fit);
+  return joints.map((_, joint) => {
     const chain: Fit[] = [];
     for (let j = joint; j >= 0; j = joints[j].parent) chain.push(...lists[j]);
     return chain;
   });
+}
 
 /**
  * Takes knots out, no two beside each other, without which the segment around them is off by no more than now and a share
  * of the room that is left in the whole pose.
  */
 function thinOut(job: Job, share: number): void {
-  const { rig, places, errors, byMember, length, angle, number, arms } = job;
+  const room = roomIn(job);
+  const off = new Float64Array(job.places.count);
+  for (const fit of job.fits) if (thin(job, fit, roomOf(job, room, fit), share, off)) fitAnew(job, fit);
+}
+
+/** The least room that is left of all that hangs on a joint: for its turn, in radians, and for its way; sample after sample. */
+interface Room {
+  readonly turns: Float32Array;
+  readonly moves: Float32Array;
+}
+
+function roomIn(job: Job): Room {
+  const { rig, places } = job;
   const n = rig.joints.length;
-  // The least room that is left of all that hangs on a joint.
-  const turns = new Float32Array(n * places.count);
-  const moves = new Float32Array(n * places.count);
-  errors.visit((s, lengths, angles) => {
-    const row = n * s;
-    for (let j = 0; j < n; j++) {
-      turns[row + j] = angle - angles[j];
-      moves[row + j] = length - lengths[j];
-    }
-    for (let p = n; p < lengths.length; p++) {
-      const j = row + places.owners[p];
-      moves[j] = Math.min(moves[j], length - lengths[p]);
-    }
-    for (let j = n - 1; j >= 0; j--) {
-      const { parent } = rig.joints[j];
-      if (parent < 0) continue;
-      turns[row + parent] = Math.min(turns[row + parent], turns[row + j]);
-      moves[row + parent] = Math.min(moves[row + parent], moves[row + j]);
-    }
-  });
-  const off = new Float64Array(places.count);
-  for (const fit of byMember.flat()) {
-    const { track, spline, knots, marks } = fit;
-    const { kind, member: joint } = track;
-    const room = (s: number): number => {
-      if (kind === 'faces') return number - fit.off[s];
-      const at = n * s + joint;
-      if (kind === 'translations') return moves[at];
-      const turn = moves[at] / (arms[joint] || 1e-9);
-      return kind === 'rotations' ? Math.min(turn, turns[at]) : turn;
-    };
-    const values = new Float64Array(track.values.length);
-    let taken = -2;
-    let changed = false;
-    for (let k = 1; k + 1 < spline.knots.length; k++) {
-      const at = spline.knots[k];
-      if (k - 1 === taken || marks[at] & PINNED) continue;
-      const [a, b] = [spline.knots[k - 1], spline.knots[k + 1]];
-      bridge(fit, a, b, spline.values, k - 1, k + 1, values);
-      measureOff(rig, track, values, a + 1, b - 1, off);
-      let serves = true;
-      for (let s = a + 1; s < b && serves; s++) serves = off[s] <= fit.off[s] + share * Math.max(0, room(s));
-      if (!serves) continue;
-      knots[at] = 0;
-      taken = k;
-      changed = true;
-    }
-    if (!changed) continue;
-    fitAnew(job, fit);
+  const room = { turns: new Float32Array(n * places.count), moves: new Float32Array(n * places.count) };
+  for (let s = 0; s < places.count; s++) {
+    refresh(job.errors, s);
+    writeRoom(job, s, room);
   }
+  return room;
+}
+
+function writeRoom(
+  { rig, errors, places: { owners }, length, angle }: Job,
+  s: number,
+  { turns, moves }: Room,
+) {
+  const lengths = errors.lengths[s];
+  const angles = errors.angles[s];
+  const { parents } = topologyOf(rig);
+  const n = parents.length;
+  const row = n * s;
+  for (let j = 0; j < n; j++) {
+    turns[row + j] = angle - angles[j];
+    moves[row + j] = length - lengths[j];
+  }
+  for (let p = n; p < lengths.length; p++) {
+    const j = row + owners[p];
+    moves[j] = Math.min(moves[j], length - lengths[p]);
+  }
+  for (let j = n - 1; j >= 0; j--) {
+    const parent = parents[j];
+    if (parent < 0) continue;
+    turns[row + parent] = Math.min(turns[row + parent], turns[row + j]);
+    moves[row + parent] = Math.min(moves[row + parent], moves[row + j]);
+  }
+}
+
+/** The room that a track has at each sample. */
+function roomOf({ rig, arms, number }: Job, { turns, moves }: Room, { track, off }: Fit): Float64Array {
+  const { kind, member } = track;
+  const n = rig.joints.length;
+  const arm = kind === 'translations' ? 1 : arms[member] || 1e-9;
+  const room = new Float64Array(off.length);
+  for (let s = 0; s < room.length; s++) {
+    if (kind === 'faces') room[s] = number - off[s];
+    else {
+      const move = moves[n * s + member] / arm;
+      room[s] = kind === 'rotations' ? Math.min(move, turns[n * s + member]) : move;
+    }
+  }
+  return room;
+}
+
+/** Takes knots out of one track. Says whether there were any. `off` is room for what is measured. */
+function thin({ rig }: Job, fit: Fit, room: Float64Array, share: number, off: Float64Array): boolean {
+  const { track, spline, knots, marks } = fit;
+  const values = new Float64Array(track.values.length);
+  let taken = -2;
+  for (let k = 1; k + 1 < spline.knots.length; k++) {
+    const at = spline.knots[k];
+    if (k - 1 === taken || marks[at] & PINNED) continue;
+    const [a, b] = [spline.knots[k - 1], spline.knots[k + 1]];
+    bridge(fit, a, b, spline.values, k - 1, k + 1, values);
+    measureOff(rig, track, values, a + 1, b - 1, off);
+    let serves = true;
+    for (let s = a + 1; s < b && serves; s++) serves = off[s] <= fit.off[s] + share * Math.max(0, room[s]);
+    if (!serves) continue;
+    knots[at] = 0;
+    taken = k;
+  }
+  return taken > 0;
 }

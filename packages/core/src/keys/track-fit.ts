@@ -1,5 +1,5 @@
 import { eulerToQuaternion } from '../math/euler.js';
-import { angleBetween, normalize } from '../math/quaternion.js';
+import { measureAngle, normalize } from '../math/quaternion.js';
 import type { Rig } from '../rig/rig.js';
 import { CORNER, fitLines, fitSpline, PINNED, type Spline, writeLine, writeSpline } from './spline.js';
 import type { KeyTrack } from './tracks.js';
@@ -26,6 +26,8 @@ export interface Fit {
   readonly fit: Float64Array;
   /** How far the fit is from each sample: radians of a rotation, a length, a factor, or a plain number. */
   readonly off: Float64Array;
+  /** Marks samples at which it is missed, while knots are added. */
+  readonly missed: Uint8Array;
 }
 
 /** A track without knots but those that are wanted. */
@@ -51,6 +53,7 @@ export function newFit(track: KeyTrack, count: number, wanted: readonly WantedKe
     spline: splineOf(track, Int32Array.of(0), marks, straight),
     fit: new Float64Array(track.values.length),
     off: new Float64Array(count),
+    missed: new Uint8Array(count),
   };
 }
 
@@ -80,43 +83,59 @@ export function spreadKnots(rig: Rig, fit: Fit, most: number): void {
       }
   }
   refit(rig, fit);
-  while (splitWhere(fit, (s) => fit.off[s] > most)) refit(rig, fit);
+  while (markOver(fit, most) && splitWhereMissed(fit)) refit(rig, fit);
+  fit.missed.fill(0);
+}
+
+/** Marks the samples at which a fit is off by more than something. Says whether there are any. */
+function markOver({ off, missed }: Fit, most: number): boolean {
+  let any = false;
+  for (let s = 0; s < off.length; s++) {
+    missed[s] = off[s] > most ? 1 : 0;
+    any ||= missed[s] === 1;
+  }
+  return any;
 }
 
 /** The farthest sample, up to `end`, to which one segment from a sample is nowhere off by more than `most`. */
 function farthest(rig: Rig, own: Fit, from: number, end: number, most: number): number {
-  const { track, fit, off, straight } = own;
-  const serves = (to: number): boolean => {
-    bridge(own, from, to, track.values, from, to, fit);
-    for (let s = from + 1; s < to; s += SEGMENT) {
-      const last = Math.min(to - 1, s + SEGMENT - 1);
-      measureOff(rig, track, fit, s, last, off);
-      for (let i = s; i <= last; i++) if (off[i] > most) return false;
-    }
-    return true;
-  };
+  const { straight } = own;
   // A cubic comes through four samples, a line through two.
   let low = Math.min(end, from + (straight ? 1 : 3));
   let step = 4;
-  while (low < end && serves(Math.min(end, from + step))) {
+  while (low < end && serves(rig, own, from, Math.min(end, from + step), most)) {
     low = Math.min(end, from + step);
     step *= 2;
   }
   let high = Math.min(end, from + step);
   while (high - low > 1) {
     const middle = (low + high) >> 1;
-    if (serves(middle)) low = middle;
+    if (serves(rig, own, from, middle, most)) low = middle;
     else high = middle;
   }
   return low;
 }
 
+/** Whether one segment from a sample to another is nowhere off by more than `most`. */
+function serves(rig: Rig, own: Fit, from: number, to: number, most: number): boolean {
+  const { track, fit, off } = own;
+  bridge(own, from, to, track.values, from, to, fit);
+  for (let s = from + 1; s < to; s += SEGMENT) {
+    const last = Math.min(to - 1, s + SEGMENT - 1);
+    measureOff(rig, track, fit, s, last, off);
+    for (let i = s; i <= last; i++) if (off[i] > most) return false;
+  }
+  return true;
+}
+
 /** Fits the spline of a track to its knots, and finds how far it is off. */
 export function refit(rig: Rig, fit: Fit): void {
   const { track, knots, marks, straight } = fit;
-  const at: number[] = [];
-  for (let s = 0; s < knots.length; s++) if (knots[s]) at.push(s);
-  fit.spline = splineOf(track, Int32Array.from(at), marks, straight);
+  let count = 0;
+  for (let s = 0; s < knots.length; s++) if (knots[s]) count++;
+  const at = new Int32Array(count);
+  for (let s = 0, k = 0; s < knots.length; s++) if (knots[s]) at[k++] = s;
+  fit.spline = splineOf(track, at, marks, straight);
   writeSpline(fit.spline, fit.fit);
   measureOff(rig, track, fit.fit, 0, knots.length - 1, fit.off);
 }
@@ -138,11 +157,11 @@ export function measureOff(
       if (size === 3) {
         eulerToQuaternion(turn, 0, order, fit, 3 * s);
         eulerToQuaternion(turn, 4, order, values, 3 * s);
-        out[s] = angleBetween(turn, 0, turn, 4);
+        measureAngle(turn, 0, turn, 4, out, s);
       } else {
         for (let c = 0; c < 4; c++) turn[c] = fit[4 * s + c];
         normalize(turn, 0);
-        out[s] = angleBetween(turn, 0, values, 4 * s);
+        measureAngle(turn, 0, values, 4 * s, out, s);
       }
     }
     return;
@@ -156,54 +175,54 @@ export function measureOff(
 
 /**
  * Adds a knot to each segment of a track that is missed somewhere, where it is off by the most, but not close to its ends.
- * A knot that is missed itself keeps its value from now on, where no segment beside it can be split.
+ * A knot that is missed itself keeps its value from now on, where no segment beside it can be split. Says whether anything
+ * was changed.
  */
-export function splitWhere(
-  { knots, marks, off, spline }: Fit,
-  isMissed: (sample: number) => boolean,
-): boolean {
-  let added = false;
+export function splitWhereMissed({ knots, marks, off, spline, missed }: Fit): boolean {
   const { knots: at } = spline;
   const last = knots.length - 1;
-  const split = (a: number, b: number): boolean => {
-    if (b - a < 2) return false;
-    const edge = Math.floor((b - a) / 5);
-    let best = -1;
-    for (let s = a + 1 + edge; s < b - edge; s++) if (best < 0 || off[s] > off[best]) best = s;
-    if (best < 0) best = (a + b) >> 1;
-    knots[best] = 1;
-    added = true;
-    return true;
-  };
   if (at.length === 1) {
-    for (let s = 0; s <= last; s++)
-      if (isMissed(s)) {
-        knots[last] = 1;
-        return last > 0;
-      }
-    return false;
+    if (last === 0 || !missed.includes(1)) return false;
+    knots[last] = 1;
+    return true;
   }
+  let added = false;
   const done = new Uint8Array(at.length);
   for (let k = 0; k < at.length; k++) {
-    const [a, b] = [at[k], at[k + 1] ?? last];
-    if (isMissed(a)) {
-      const before = k > 0 && (done[k - 1] === 1 || split(at[k - 1], a));
+    const a = at[k];
+    const b = k + 1 < at.length ? at[k + 1] : last;
+    if (missed[a] === 1) {
+      const before = k > 0 && (done[k - 1] === 1 || split(knots, off, at[k - 1], a));
       if (before) done[k - 1] = 1;
-      const after = k + 1 < at.length && split(a, b);
+      const after = k + 1 < at.length && split(knots, off, a, b);
       if (after) done[k] = 1;
-      if (!before && !after && !(marks[a] & PINNED)) {
+      if (before || after) added = true;
+      else if (!(marks[a] & PINNED)) {
         marks[a] |= PINNED;
         added = true;
       }
     }
-    if (done[k]) continue;
-    for (let s = a + 1; s < b; s++)
-      if (isMissed(s)) {
-        if (split(a, b)) done[k] = 1;
-        break;
+    if (done[k] === 1) continue;
+    for (let s = a + 1; s < b; s++) {
+      if (missed[s] === 0) continue;
+      if (split(knots, off, a, b)) {
+        done[k] = 1;
+        added = true;
       }
+      break;
+    }
   }
   return added;
+}
+
+/** Puts a knot where a segment is off by the most, but not close to its ends. Says whether there was room for one. */
+function split(knots: Uint8Array, off: Float64Array, a: number, b: number): boolean {
+  if (b - a < 2) return false;
+  const edge = Math.floor((b - a) / 5);
+  let best = -1;
+  for (let s = a + 1 + edge; s < b - edge; s++) if (best < 0 || off[s] > off[best]) best = s;
+  knots[best < 0 ? (a + b) >> 1 : best] = 1;
+  return true;
 }
 
 /**

@@ -26,6 +26,22 @@ export interface KeyTrack {
   readonly below?: Float64Array;
 }
 
+/** Puts a track together, field by field: tracks share a hidden class (see `withMore` in `record.ts`). */
+const trackWith = (
+  member: number,
+  kind: TrackKind,
+  size: number,
+  values: Float64Array,
+  below: Float64Array | undefined,
+): KeyTrack => (below ? { member, kind, size, values, below } : { member, kind, size, values });
+
+/** The same track with other values, and what is below them. */
+export const withValues = (
+  { member, kind, size }: KeyTrack,
+  values: Float64Array,
+  below: Float64Array | undefined,
+): KeyTrack => trackWith(member, kind, size, values, below);
+
 /** Names a track. */
 export type TrackName = Pick<KeyTrack, 'member' | 'kind'>;
 
@@ -44,10 +60,10 @@ export const tracksOf = (
   names.map((name): KeyTrack => {
     const { member, kind } = name;
     const values = below ? changesOf(samples, below, name) : numbersOf(samples, name);
-    const under = below && { below: numbersOf(below, name) };
-    if (kind !== 'rotations') return { member, kind, size: kind === 'faces' ? 1 : 3, values, ...under };
-    if (space === 'quaternion') return { member, kind, size: 4, values: withoutFlips(values), ...under };
-    return { member, kind, size: 3, values: anglesOf(values, rig.joints[member].order), ...under };
+    const under = below && numbersOf(below, name);
+    if (kind !== 'rotations') return trackWith(member, kind, kind === 'faces' ? 1 : 3, values, under);
+    if (space === 'quaternion') return trackWith(member, kind, 4, withoutFlips(values), under);
+    return trackWith(member, kind, 3, anglesOf(values, rig.joints[member].order), under);
   });
 
 /** What brings the local numbers of a member below to those above: `q_below⁻¹ · q`, quotients of scales, differences of all others. */
@@ -73,11 +89,17 @@ export function restOf(rig: Rig, { member, kind }: TrackName): readonly number[]
 
 /** The tracks that a motion needs: every rotation, and whatever else ever leaves rest, as far as 32 bits can tell. */
 export function neededTracks(rig: Rig, samples: Samples): TrackName[] {
-  const departs = (name: TrackName): boolean => {
-    const rest = restOf(rig, name).map(Math.fround);
-    return numbersOf(samples, name).some((value, i) => Math.fround(value) !== rest[i % rest.length]);
-  };
-  return tracksOfRig(rig).filter((name) => name.kind === 'rotations' || departs(name));
+  return tracksOfRig(rig).filter(
+    (name) => name.kind === 'rotations' || departs(samples, name, restOf(rig, name)),
+  );
+}
+
+/** Whether a member is ever elsewhere than at rest. */
+function departs(samples: Samples, name: TrackName, rest: readonly number[]): boolean {
+  const { values, size, joints } = samples[name.kind];
+  for (let o = size * entryIn(samples, name); o < values.length; o += size * joints.length)
+    for (let c = 0; c < size; c++) if (Math.fround(values[o + c]) !== Math.fround(rest[c])) return true;
+  return false;
 }
 
 /** Every track that a rig can have: three for each joint, one for each face channel. */
@@ -97,11 +119,12 @@ const partOfBelow = (kind: TrackKind, below: Float64Array, from: number, to: num
 };
 
 /** Samples `from` to `to`, both included. */
-export const partOfTrack = (track: KeyTrack, from: number, to: number): KeyTrack => ({
-  ...track,
-  values: track.values.slice(from * track.size, (to + 1) * track.size),
-  ...(track.below && { below: partOfBelow(track.kind, track.below, from, to) }),
-});
+export const partOfTrack = (track: KeyTrack, from: number, to: number): KeyTrack =>
+  withValues(
+    track,
+    track.values.slice(from * track.size, (to + 1) * track.size),
+    track.below && partOfBelow(track.kind, track.below, from, to),
+  );
 
 /** Where a member stands in samples that hold every member. */
 const entryIn = (samples: Samples, { member, kind }: TrackName): number =>

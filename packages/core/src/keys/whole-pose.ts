@@ -1,4 +1,4 @@
-import { angleBetween } from '../math/quaternion.js';
+import { measureAngle } from '../math/quaternion.js';
 import { facesOf } from '../rig/members.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
 import { restPose, rigHeight } from '../rig/pose.js';
@@ -111,62 +111,82 @@ export interface MotionError {
   readonly changedAt: number;
 }
 
-/** Called for each sample with how far each point is off, and each orientation, in radians. */
-export type VisitErrors = (sample: number, lengths: Float64Array, angles: Float64Array) => void;
+/** How far samples are off the places of others, at the sample that was looked at last. */
+export interface ErrorsAt {
+  readonly places: Places;
+  readonly samples: Samples;
+  readonly placed: Placed;
+  /** Where the points are, 3 numbers each. */
+  readonly points: Float64Array;
+  /** How far each point is off, and each orientation, in radians. */
+  readonly lengths: Float64Array;
+  readonly angles: Float64Array;
+}
 
-/** Compares samples that hold every joint with the places of others, sample by sample: all of them, or those with a mark. */
-export function visitErrors(places: Places, samples: Samples, visit: VisitErrors, marks?: Uint8Array): void {
-  const { rig, owners, offsets, count } = places;
-  const n = rig.joints.length;
-  const P = owners.length;
-  const placed = placePose(rig, restPose(rig));
-  const points = new Float64Array(3 * P);
-  const lengths = new Float64Array(P);
-  const angles = new Float64Array(n);
-  for (let s = 0; s < count; s++) {
-    if (marks && marks[s] === 0) continue;
-    readSample(samples, s, placed.pose);
-    placeAll(placed);
-    writePoints(placed, owners, offsets, points, 0);
-    for (let p = 0; p < P; p++) {
-      const o = 3 * (P * s + p);
-      const x = points[3 * p] - places.points[o];
-      const y = points[3 * p + 1] - places.points[o + 1];
-      const z = points[3 * p + 2] - places.points[o + 2];
-      lengths[p] = Math.sqrt(x * x + y * y + z * z);
-    }
-    for (let j = 0; j < n; j++)
-      angles[j] = angleBetween(placed.orientations, 4 * j, places.orientations, 4 * (n * s + j));
-    visit(s, lengths, angles);
+/** Room for comparing samples that hold every joint with the places of others. */
+export function errorsFrom(places: Places, samples: Samples): ErrorsAt {
+  const { rig, owners } = places;
+  return {
+    places,
+    samples,
+    placed: placePose(rig, restPose(rig)),
+    points: new Float64Array(3 * owners.length),
+    lengths: new Float64Array(owners.length),
+    angles: new Float64Array(rig.joints.length),
+  };
+}
+
+/** Compares at a sample. */
+export function lookAt({ places, samples, placed, points, lengths, angles }: ErrorsAt, s: number): void {
+  readSample(samples, s, placed.pose);
+  placeAll(placed);
+  writePoints(placed, places.owners, places.offsets, points, 0);
+  for (let p = 0; p < lengths.length; p++) {
+    const o = 3 * (lengths.length * s + p);
+    const x = points[3 * p] - places.points[o];
+    const y = points[3 * p + 1] - places.points[o + 1];
+    const z = points[3 * p + 2] - places.points[o + 2];
+    lengths[p] = Math.sqrt(x * x + y * y + z * z);
+  }
+  for (let j = 0; j < angles.length; j++)
+    measureAngle(placed.orientations, 4 * j, places.orientations, 4 * (angles.length * s + j), angles, j);
+}
+
+/** The largest of some numbers so far, whose it is, and at which sample. */
+interface Worst {
+  most: number;
+  whose: number;
+  at: number;
+}
+
+function takeWorst(worst: Worst, numbers: Float64Array, s: number): void {
+  for (let k = 0; k < numbers.length; k++) {
+    if (numbers[k] <= worst.most) continue;
+    worst.most = numbers[k];
+    worst.whose = k;
+    worst.at = s;
   }
 }
 
 /** The largest differences of samples from the places of others. */
 export function motionError(places: Places, samples: Samples): MotionError {
-  const worst = {
-    length: 0,
-    moved: 0,
-    movedAt: 0,
-    angle: 0,
-    turned: 0,
-    turnedAt: 0,
+  const moved: Worst = { most: 0, whose: 0, at: 0 };
+  const turned: Worst = { most: 0, whose: 0, at: 0 };
+  const errors = errorsFrom(places, samples);
+  for (let s = 0; s < places.count; s++) {
+    lookAt(errors, s);
+    takeWorst(moved, errors.lengths, s);
+    takeWorst(turned, errors.angles, s);
+  }
+  return {
+    length: moved.most,
+    moved: places.owners[moved.whose],
+    movedAt: moved.at,
+    angle: (turned.most * 180) / Math.PI,
+    turned: turned.whose,
+    turnedAt: turned.at,
     ...faceError(places, samples),
   };
-  visitErrors(places, samples, (s, lengths, angles) => {
-    for (let p = 0; p < lengths.length; p++)
-      if (lengths[p] > worst.length) {
-        worst.length = lengths[p];
-        worst.moved = places.owners[p];
-        worst.movedAt = s;
-      }
-    for (let j = 0; j < angles.length; j++)
-      if (angles[j] > worst.angle) {
-        worst.angle = angles[j];
-        worst.turned = j;
-        worst.turnedAt = s;
-      }
-  });
-  return { ...worst, angle: (worst.angle * 180) / Math.PI };
 }
 
 /** The largest difference of a face channel. */

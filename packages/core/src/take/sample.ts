@@ -30,13 +30,23 @@ export function writeRow({ joints, size, values }: Track, s: number, from: Float
   }
 }
 
+const copyTrack = ({ joints, size, values }: Track): Track => ({ joints, size, values: values.slice() });
+
 /** Samples with numbers of their own, which may be written to. */
-export const copySamples = (samples: Samples): Samples => ({
-  ...samples,
-  translations: { ...samples.translations, values: samples.translations.values.slice() },
-  rotations: { ...samples.rotations, values: samples.rotations.values.slice() },
-  scales: { ...samples.scales, values: samples.scales.values.slice() },
-  faces: { ...samples.faces, values: samples.faces.values.slice() },
+export const copySamples = ({
+  count,
+  interval,
+  translations,
+  rotations,
+  scales,
+  faces,
+}: Samples): Samples => ({
+  count,
+  interval,
+  translations: copyTrack(translations),
+  rotations: copyTrack(rotations),
+  scales: copyTrack(scales),
+  faces: copyTrack(faces),
 });
 
 /** The same motion with every joint and face channel recorded: those that were not rest. */
