@@ -2,7 +2,7 @@ import { finished, type Project, type Take } from '@evlay/core';
 import { applyKit, bakeWhole, projectFor, type Wearer } from '@evlay/core/apply';
 import { FileError, kindOf, readAnyTake, readKit, writeProject, writtenKind } from '@evlay/core/format';
 import { type KeyLimits, usualLimits } from '@evlay/core/keys';
-import type { JobResult, TakeDone, TakeJob } from './job.js';
+import type { FileRef, JobResult, TakeDone, TakeJob } from './job.js';
 import { findBeside, readSame } from './read.js';
 
 /** A performance of a take file, with the character that it comes with or is to be fitted to. */
@@ -12,13 +12,18 @@ interface Performance {
   readonly warnings: readonly string[];
 }
 
+/** What a thread keeps from one job to the next: the character that it read last, by the digest of its file. */
+export interface Kept {
+  character?: { readonly digest: string; readonly read: Awaited<ReturnType<typeof characterIn>> };
+}
+
 /**
  * Does what is asked of a take file: each performance in it is put on the character, gets the layers of the kit, is looked
  * through and baked. The same files give the same bytes, wherever it is done. Throws `FileError`.
  */
-export async function doJob(job: TakeJob): Promise<JobResult> {
+export async function doJob(job: TakeJob, kept: Kept = {}): Promise<JobResult> {
   const kit = await readKit(job.kit.path, readSame(job.kit), findBeside(job.kit.path));
-  const performances = await performancesIn(job);
+  const performances = await performancesIn(job, kept);
   const done: TakeDone[] = [];
   const files: JobResult['files'][number][] = [];
   for (const [k, { take, character, warnings }] of performances.entries()) {
@@ -29,7 +34,8 @@ export async function doJob(job: TakeJob): Promise<JobResult> {
     const baked = await bakeWhole(put.project, kind, limitsOf(put.project, job));
     const [projectFile, bakeFile] = [`${name}.evlay`, `${name}${kind.ending}`];
     files.push(
-      { name: projectFile, bytes: writeProject(put.project) },
+      // Packing takes and characters would be a tenth of the work.
+      { name: projectFile, bytes: writeProject(put.project, [], { packFiles: false }) },
       { name: bakeFile, bytes: baked.bytes },
     );
     done.push({
@@ -72,10 +78,10 @@ function keysOf(
 }
 
 /** The performances of a take file. A GLB brings its own character where none is given. */
-async function performancesIn(job: TakeJob): Promise<Performance[]> {
+async function performancesIn(job: TakeJob, kept: Kept): Promise<Performance[]> {
   const { path } = job.take;
   const bytes = readSame(job.take);
-  const wearer = job.rig && (await characterIn(job.rig.path, readSame(job.rig)));
+  const wearer = job.rig && (await wearerOf(job.rig, kept));
   const own = kindOf(path)?.readCharacter;
   if (!own) {
     const { take, warnings } = await readAnyTake(path, bytes);
@@ -86,9 +92,25 @@ async function performancesIn(job: TakeJob): Promise<Performance[]> {
   return read.takes.map((take) => ({ take, character: wearer ?? read, warnings: read.warnings }));
 }
 
-async function characterIn(path: string, bytes: Uint8Array) {
+/** The character of a job, as it was read before where it is the same file and names no others. */
+async function wearerOf(file: FileRef, kept: Kept) {
+  const bytes = readSame(file);
+  if (kept.character?.digest === file.digest) return kept.character.read;
+  let alone = true;
+  const read = await characterIn(file.path, bytes, () => {
+    alone = false;
+  });
+  if (alone) kept.character = { digest: file.digest, read };
+  return read;
+}
+
+/** Reads a character; `onBeside` is told of each file beside it that it names. */
+async function characterIn(path: string, bytes: Uint8Array, onBeside?: () => void) {
   const read = kindOf(path)?.readCharacter;
   if (!read) throw new FileError(path, 'it is no character, expected a .glb, .vrm or .gltf');
   const find = findBeside(path);
-  return read(path, bytes, (name) => find(name)?.bytes);
+  return read(path, bytes, (name) => {
+    onBeside?.();
+    return find(name)?.bytes;
+  });
 }

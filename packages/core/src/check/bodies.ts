@@ -80,10 +80,22 @@ export function pairsOf(rig: Rig, bodies: readonly Body[]): [Body, Body][] {
 /** By how much two bodies lie in each other at a frame, in units of the rig; 0 where they do not. */
 export function penetration(seen: SeenMotion, f: number, a: Body, b: Body): number {
   const { matrices: m } = seen;
-  const at = (j: number) => matrixAt(seen, f, j) + 12;
-  const apart = segmentDistance(m, at(a.from), m, at(a.to), m, at(b.from), m, at(b.to));
+  const from = matrixAt(seen, f, a.from) + 12;
+  const to = matrixAt(seen, f, a.to) + 12;
+  const apart = segmentDistance(
+    m,
+    from,
+    m,
+    to,
+    m,
+    matrixAt(seen, f, b.from) + 12,
+    m,
+    matrixAt(seen, f, b.to) + 12,
+  );
   return Math.max(0, a.radius + b.radius - apart);
 }
+
+const clamp = (value: number): number => Math.min(1, Math.max(0, value));
 
 /** The distance of two segments (Ericson, Real-Time Collision Detection, 2005, section 5.1.9). */
 export function segmentDistance(
@@ -110,7 +122,6 @@ export function segmentDistance(
   const f = vx * wx + vy * wy + vz * wz;
   const c = ux * wx + uy * wy + uz * wz;
   const b = ux * vx + uy * vy + uz * vz;
-  const clamp = (value: number) => Math.min(1, Math.max(0, value));
   let t = 0;
   let o = 0;
   if (a > 1e-18 && e > 1e-18) {
@@ -126,5 +137,8 @@ export function segmentDistance(
     }
   } else if (a > 1e-18) t = clamp(-c / a);
   else if (e > 1e-18) o = clamp(f / e);
-  return Math.hypot(wx + t * ux - o * vx, wy + t * uy - o * vy, wz + t * uz - o * vz);
+  const x = wx + t * ux - o * vx;
+  const y = wy + t * uy - o * vy;
+  const z = wz + t * uz - o * vz;
+  return Math.sqrt(x * x + y * y + z * z);
 }

@@ -91,8 +91,8 @@ function causesBy(
       const amount = share
         ? share(seen)
         : probe.around === undefined
-          ? mostOf(at.length, (k) => probe.at(seen, k))
-          : probe.at(seen, f);
+          ? mostOf(at.length, (k) => probe.at(seen, k, probe))
+          : probe.at(seen, f, probe);
       amounts.set(key, amount);
       return amount;
     };

@@ -10,6 +10,7 @@ import type { Project } from '../layer/project.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { memberName } from '../rig/members.js';
 import { jointIndex } from '../rig/rig.js';
+import { topologyOf } from '../rig/topology.js';
 import { takeDuration } from '../take/take.js';
 import { faceProbes } from './face-probes.js';
 import { FINDING_LIMITS, type Finding, type FindingLimits, GRADES, gradedBy, gradeOf } from './finding.js';
@@ -170,9 +171,9 @@ function runsOf(
   for (let f = from; f < to; f++) {
     const frame = seen.frames[f];
     if (span && (frame < span[0] - 1e-6 || frame > span[1] + 1e-6)) continue;
-    const amount = probe.at(seen, f);
+    const amount = probe.at(seen, f, probe);
     if (!(amount >= least)) continue;
-    const mild = probe.mild?.(seen, f) ?? false;
+    const mild = probe.mild?.(seen, f, probe) ?? false;
     const before = f > 0 ? seen.frames[f - 1] : frame;
     addRun(
       runs,
@@ -229,24 +230,36 @@ function findingsOf(
  * each other, are one pop, the largest.
  */
 function withoutRepeats({ rig }: Project, found: readonly Finding[], frames: number): Finding[] {
-  const pops = found.filter(({ kind }) => kind === 'pop');
-  const parentOf = (name: string | undefined) => rig.joints[jointIndex(rig, name!)].parent;
-  const beside = (a: Finding, b: Finding): boolean => {
-    if (a.joint === b.joint) return true;
-    const [up, other] = [parentOf(a.joint), parentOf(b.joint)];
-    return (
-      (up >= 0 && up === other) || rig.joints[up]?.name === b.joint || rig.joints[other]?.name === a.joint
-    );
-  };
+  const pops = found
+    .filter(({ kind }) => kind === 'pop')
+    .map((pop): Pop => ({ pop, joint: jointIndex(rig, pop.joint!) }));
   // The gravest first, of equals the earliest: each takes those beside it away.
-  const order = [...pops].sort(
-    (a, b) => GRADES.indexOf(b.grade) - GRADES.indexOf(a.grade) || b.amount - a.amount || a.frame - b.frame,
+  pops.sort(
+    ({ pop: a }, { pop: b }) =>
+      GRADES.indexOf(b.grade) - GRADES.indexOf(a.grade) || b.amount - a.amount || a.frame - b.frame,
   );
-  const kept = new Set<Finding>();
-  for (const pop of order)
-    if (![...kept].some((one) => Math.abs(one.frame - pop.frame) <= frames && beside(one, pop)))
-      kept.add(pop);
-  return found.filter((one) => one.kind !== 'pop' || kept.has(one));
+  const { parents } = topologyOf(rig);
+  const kept: Pop[] = [];
+  for (const one of pops) if (!isRepeated(one, kept, frames, parents)) kept.push(one);
+  const left = new Set(kept.map(({ pop }) => pop));
+  return found.filter((one) => one.kind !== 'pop' || left.has(one));
+}
+
+interface Pop {
+  readonly pop: Finding;
+  readonly joint: number;
+}
+
+/** Whether one of those that are kept is within so many frames, of the same joint or of one next to it. */
+function isRepeated({ pop, joint }: Pop, kept: readonly Pop[], frames: number, parents: Int32Array): boolean {
+  const up = parents[joint];
+  for (let k = 0; k < kept.length; k++) {
+    if (Math.abs(kept[k].pop.frame - pop.frame) > frames) continue;
+    const other = kept[k].joint;
+    if (other === joint || other === up || parents[other] === joint) return true;
+    if (up >= 0 && parents[other] === up) return true;
+  }
+  return false;
 }
 
 /** What is found of layers as a whole. */

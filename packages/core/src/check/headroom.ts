@@ -79,7 +79,7 @@ export function* headroomSteps(
       Float64Array.from({ length: wanted.length }, (_, f) => {
         const frame = wanted[f];
         if (probe.span && (frame < probe.span[0] - 1e-6 || frame > probe.span[1] + 1e-6)) return 0;
-        return probe.at(seen, f);
+        return probe.at(seen, f, probe);
       }),
     );
   };

@@ -20,7 +20,6 @@ export function rangeProbes(project: Project): Probe[] {
       bent.add(joint);
       const [least, most] = ranges.bends.get(joint)!;
       const looks = [limb.chain[k], joint, limb.chain[k + 2]];
-      const bend = (seen: SeenMotion, f: number) => bendOf(limb, k, seen, f);
       return [
         {
           kind: 'range',
@@ -28,8 +27,11 @@ export function rangeProbes(project: Project): Probe[] {
           joint,
           looks,
           around: 0,
-          at: (seen, f) => Math.max(0, bend(seen, f) - most),
-        },
+          at: bentBeyond,
+          limb,
+          k,
+          most,
+        } as BendProbe,
         {
           kind: 'range',
           unit: 'degrees',
@@ -37,12 +39,14 @@ export function rangeProbes(project: Project): Probe[] {
           looks,
           around: 0,
           more: 'backwards',
-          at: (seen, f) => Math.max(0, Math.min(0, least) - bend(seen, f)),
-        },
+          at: bentBack,
+          limb,
+          k,
+          most: Math.min(0, least),
+        } as BendProbe,
       ];
     }),
   );
-  const rest = rig.joints.map(({ rotation }) => [...rotation]);
   for (const [joint, most] of ranges.turns) {
     if (bent.has(joint)) continue;
     probes.push({
@@ -51,15 +55,35 @@ export function rangeProbes(project: Project): Probe[] {
       joint,
       looks: [joint],
       around: 0,
-      at: (seen, f) =>
-        Math.max(
-          0,
-          angleBetween(seen.rotations, rotationAt(seen, f, joint), rest[joint], 0) * DEGREES - most,
-        ),
-    });
+      at: turnedBeyond,
+      rest: Float64Array.from(rig.joints[joint].rotation),
+      most,
+    } as TurnProbe);
   }
   return probes;
 }
+
+/** The inner joint `k` of a limb, which bends by so many degrees at most. */
+interface BendProbe extends Probe {
+  readonly limb: CompiledLimb;
+  readonly k: number;
+  readonly most: number;
+}
+
+const bentBeyond = (seen: SeenMotion, f: number, { limb, k, most }: BendProbe): number =>
+  Math.max(0, bendOf(limb, k, seen, f) - most);
+
+const bentBack = (seen: SeenMotion, f: number, { limb, k, most }: BendProbe): number =>
+  Math.max(0, most - bendOf(limb, k, seen, f));
+
+/** A joint that turns by so many degrees from rest at most. */
+interface TurnProbe extends Probe {
+  readonly rest: Float64Array;
+  readonly most: number;
+}
+
+const turnedBeyond = (seen: SeenMotion, f: number, { joint, rest, most }: TurnProbe): number =>
+  Math.max(0, angleBetween(seen.rotations, rotationAt(seen, f, joint), rest, 0) * DEGREES - most);
 
 /** Limbs that cannot reach what a target or a contact asks of them. */
 export function stretchProbes(project: Project): Probe[] {

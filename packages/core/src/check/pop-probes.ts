@@ -1,6 +1,6 @@
 import type { Project } from '../layer/project.js';
 import { positionsAtRest } from '../rig/rest.js';
-import { subtreeEnds } from '../rig/rig.js';
+import { type Rig, subtreeEnds } from '../rig/rig.js';
 import { propsFrom } from '../rig/topology.js';
 import { CALM, LEAPS, leapsOf, secondTurn } from './leaps.js';
 import type { Probe } from './probe.js';
@@ -24,28 +24,11 @@ export function popProbes(project: Project): Probe[] {
   const levers = leversOf(project);
   const count = propsFrom(rig);
   const step = popStep(fps);
-  const rate = (fps / step) ** 2;
   return rig.joints.flatMap(({ parent }, joint): Probe[] => {
     if (!(levers[joint] > 0) && parent >= 0) return [];
     const lever = Math.max(LEVER, levers[joint] * metresPerUnit);
     // A prop may fall and bounce: it pops where its way across the floor does.
     const axes = joint < count ? [12, 13, 14] : [12, 14];
-    const swing = (seen: SeenMotion, f: number): number => {
-      if (f < step || f + step >= seen.frames.length) return 0;
-      const turned = lever * secondTurn(seen, f, step, joint) * rate;
-      return parent >= 0
-        ? turned
-        : Math.max(turned, secondMove(seen, f, step, joint, axes) * metresPerUnit * rate);
-    };
-    const known = new WeakMap<SeenMotion, Uint8Array>();
-    const leapAt = (seen: SeenMotion, f: number): number => {
-      let leaps = known.get(seen);
-      if (!leaps) {
-        leaps = leapsOf(seen, rig, joint, axes, lever / metresPerUnit, fps, step);
-        known.set(seen, leaps);
-      }
-      return leaps[f];
-    };
     return [
       {
         kind: 'pop',
@@ -53,15 +36,62 @@ export function popProbes(project: Project): Probe[] {
         joint,
         looks: [joint],
         around: step,
-        at(seen, f) {
-          // Of a few frames alone, as they are seen to tell causes, all of it counts.
-          if (seen.frames.length <= 2 * step + 1) return swing(seen, f);
-          return leapAt(seen, f) === CALM ? 0 : swing(seen, f);
-        },
-        mild: (seen, f) => leapAt(seen, f) === LEAPS,
-      },
+        at: popAt,
+        mild: isMildAt,
+        rig,
+        axes,
+        lever,
+        metresPerUnit,
+        fps,
+        step,
+        known: new WeakMap(),
+      } as PopProbe,
     ];
   });
+}
+
+interface PopProbe extends Probe {
+  readonly rig: Rig;
+  /** Of a matrix those by which the way of a root is measured. */
+  readonly axes: readonly number[];
+  /** Metres to what hangs on the joint. */
+  readonly lever: number;
+  readonly metresPerUnit: number;
+  readonly fps: number;
+  readonly step: number;
+  /** The leaps of motions that were looked at. */
+  readonly known: WeakMap<SeenMotion, Uint8Array>;
+}
+
+function popAt(seen: SeenMotion, f: number, probe: PopProbe): number {
+  // Of a few frames alone, as they are seen to tell causes, all of it counts.
+  if (seen.frames.length <= 2 * probe.step + 1) return swing(seen, f, probe);
+  return leapAt(seen, f, probe) === CALM ? 0 : swing(seen, f, probe);
+}
+
+const isMildAt = (seen: SeenMotion, f: number, probe: PopProbe): boolean => leapAt(seen, f, probe) === LEAPS;
+
+/** The acceleration of the farthest point, in metres a second squared. */
+function swing(
+  seen: SeenMotion,
+  f: number,
+  { joint, rig, axes, lever, metresPerUnit, fps, step }: PopProbe,
+): number {
+  if (f < step || f + step >= seen.frames.length) return 0;
+  const rate = (fps / step) ** 2;
+  const turned = lever * secondTurn(seen, f, step, joint) * rate;
+  if (rig.joints[joint].parent >= 0) return turned;
+  return Math.max(turned, secondMove(seen, f, step, joint, axes) * metresPerUnit * rate);
+}
+
+function leapAt(seen: SeenMotion, f: number, probe: PopProbe): number {
+  const { known, rig, joint, axes, lever, metresPerUnit, fps, step } = probe;
+  let leaps = known.get(seen);
+  if (!leaps) {
+    leaps = leapsOf(seen, rig, joint, axes, lever / metresPerUnit, fps, step);
+    known.set(seen, leaps);
+  }
+  return leaps[f];
 }
 
 /** The second difference of a joint's place, in units of the rig. */
@@ -74,7 +104,9 @@ function secondMove(
 ): number {
   let moved = 0;
   for (const axis of axes) {
-    const [a, b, c] = [f - step, f, f + step].map((k) => seen.matrices[matrixAt(seen, k, joint) + axis]);
+    const a = seen.matrices[matrixAt(seen, f - step, joint) + axis];
+    const b = seen.matrices[matrixAt(seen, f, joint) + axis];
+    const c = seen.matrices[matrixAt(seen, f + step, joint) + axis];
     moved += (a - 2 * b + c) ** 2;
   }
   return Math.sqrt(moved);

@@ -24,13 +24,16 @@ export interface Probe {
   /** Frames before and after one at which it is worst that have to be seen to measure it there; the whole span where missing. */
   readonly around?: number;
   readonly more?: More;
-  /** How much there is at the frame with an index, in the unit of the probe. */
-  readonly at: (seen: SeenMotion, f: number) => number;
+  /**
+   * How much there is at the frame with an index, in the unit of the probe, which is given along: a function of its own for each of hundreds
+   * of probes would be compiled for each.
+   */
+  at(seen: SeenMotion, f: number, probe: Probe): number;
   /**
    * Measures in other motions, seen at the same frames, what makes up the amount at a frame of one: the same amount for that
    * motion itself, and for others so that what layers add is summed, where the amount is a largest distance.
    */
   readonly share?: (seen: SeenMotion, f: number) => (other: SeenMotion) => number;
   /** Whether it is no more than unusual there, and so a note however much there is. */
-  readonly mild?: (seen: SeenMotion, f: number) => boolean;
+  mild?(seen: SeenMotion, f: number, probe: Probe): boolean;
 }

@@ -26,8 +26,12 @@ const axis = new Float64Array(3);
 
 /** The signed angle between two bones about a hinge, in degrees: below 0 where they are bent the other way. */
 function bendBetween(m: Float64Array, a: number, b: number, c: number, own: readonly number[]): number {
-  const [ux, uy, uz] = [12, 13, 14].map((k) => m[b + k] - m[a + k]);
-  const [vx, vy, vz] = [12, 13, 14].map((k) => m[c + k] - m[b + k]);
+  const ux = m[b + 12] - m[a + 12];
+  const uy = m[b + 13] - m[a + 13];
+  const uz = m[b + 14] - m[a + 14];
+  const vx = m[c + 12] - m[b + 12];
+  const vy = m[c + 13] - m[b + 13];
+  const vz = m[c + 14] - m[b + 14];
   const x = uy * vz - uz * vy;
   const y = uz * vx - ux * vz;
   const z = ux * vy - uy * vx;
@@ -61,31 +65,61 @@ function rangesIn(rig: Rig, limbs: readonly CompiledLimb[], take: Take, player: 
   if (before?.rig === rig && before.limbs === limbs) return before.ranges;
   const placed = placePose(rig, restPose(rig));
   const own = restPose(take.rig);
+  const rests = restPose(rig).rotations;
   const indices = take.rig.joints.map(({ name }) => jointIndex(rig, sceneName(player, name)));
-  const bends = new Map<number, readonly [number, number]>();
-  const turns = new Map<number, number>();
+  const bends = limbs.flatMap((limb) =>
+    limb.chain.slice(1, -1).map(
+      (joint, k): Bend => ({
+        limb,
+        k,
+        joint,
+        least: Number.POSITIVE_INFINITY,
+        most: Number.NEGATIVE_INFINITY,
+      }),
+    ),
+  );
+  const turns = Float64Array.from(rig.joints, () => -1);
   const step = Math.max(1, Math.floor(take.count / LOOKS));
   for (let s = 0; s < take.count; s += step) {
     readSample(take, s, own);
     for (const [k, j] of indices.entries())
-      if (j >= 0) placed.pose.rotations.set(own.rotations.subarray(4 * k, 4 * k + 4), 4 * j);
+      if (j >= 0) copyTurn(own.rotations, 4 * k, placed.pose.rotations, 4 * j);
     placeAll(placed);
-    for (const limb of limbs)
-      for (let k = 0; k + 2 < limb.chain.length; k++) {
-        const [a, b, c] = [0, 1, 2].map((i) => 16 * limb.chain[k + i]);
-        const bend = bendBetween(placed.matrices, a, b, c, limb.hinges[k]);
-        const [least, most] = bends.get(limb.chain[k + 1]) ?? [bend, bend];
-        bends.set(limb.chain[k + 1], [Math.min(least, bend), Math.max(most, bend)]);
-      }
-    for (const j of indices) {
-      if (j < 0 || rig.joints[j].parent < 0) continue;
-      const turned = angleBetween(placed.pose.rotations, 4 * j, [...rig.joints[j].rotation], 0) * DEGREES;
-      turns.set(j, Math.max(turns.get(j) ?? 0, turned));
-    }
+    for (const bend of bends) widen(bend, placed.matrices);
+    for (const j of indices)
+      if (j >= 0 && rig.joints[j].parent >= 0) widenTurn(turns, j, placed.pose.rotations, rests);
   }
-  const ranges = { bends, turns };
+  const ranges: Ranges = {
+    bends: new Map(bends.map(({ joint, least, most }) => [joint, [least, most]])),
+    turns: new Map([...turns.entries()].filter(([, most]) => most >= 0)),
+  };
   known.set(take, { rig, limbs, ranges });
   return ranges;
+}
+
+/** How far the inner joint `k` of a limb bends. */
+interface Bend {
+  readonly limb: CompiledLimb;
+  readonly k: number;
+  readonly joint: number;
+  least: number;
+  most: number;
+}
+
+function widen(bend: Bend, matrices: Float64Array): void {
+  const { chain, hinges } = bend.limb;
+  const { k } = bend;
+  const angle = bendBetween(matrices, 16 * chain[k], 16 * chain[k + 1], 16 * chain[k + 2], hinges[k]);
+  bend.least = Math.min(bend.least, angle);
+  bend.most = Math.max(bend.most, angle);
+}
+
+function widenTurn(turns: Float64Array, j: number, rotations: Float64Array, rests: Float64Array): void {
+  turns[j] = Math.max(turns[j], angleBetween(rotations, 4 * j, rests, 4 * j) * DEGREES);
+}
+
+function copyTurn(from: Float64Array, i: number, to: Float64Array, o: number): void {
+  for (let c = 0; c < 4; c++) to[o + c] = from[i + c];
 }
 
 /** Degrees that a joint turns at least in a take that shows how far it goes: less is what it does without being moved. */

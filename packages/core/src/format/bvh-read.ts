@@ -241,43 +241,61 @@ function assemble(
   for (const [entry, j] of moving.entries()) {
     const columns = POSITION.map((channel) => column(j, channel));
     const offset = drafts[j].offset!;
-    const standsStill = columns.every((c) => {
-      if (c < 0) return true;
-      for (let s = 0; s < count; s++) if (Math.abs(values[s * width + c]) > 1e-6) return false;
-      return true;
-    });
+    const standsStill = columns.every((c) => c < 0 || isStill(values, c, width));
     const added = drafts[j].parent >= 0 && standsStill && Math.hypot(...offset) > 1e-3;
-    for (let s = 0; s < count; s++) {
-      for (let axis = 0; axis < 3; axis++) {
-        const c = columns[axis];
-        const read = c < 0 ? offset[axis] : values[s * width + c] + (added ? offset[axis] : 0);
-        translations.values[3 * (s * moving.length + entry) + axis] = read;
-      }
-    }
+    for (const [axis, c] of columns.entries())
+      writeColumn(translations, 3 * entry + axis, values, c, width, offset[axis], c < 0 || added);
   }
 
   const rotations = track(turning, 4, count);
-  const columnsOf = [...turning].map((j) => [
-    column(j, 'Xrotation'),
-    column(j, 'Yrotation'),
-    column(j, 'Zrotation'),
-  ]);
-  const angles = new Float64Array(3);
-  for (let s = 0; s < count; s++) {
-    for (let entry = 0; entry < turning.length; entry++) {
-      const place = columnsOf[entry];
-      for (let axis = 0; axis < 3; axis++) {
-        const c = place[axis];
-        angles[axis] = c < 0 ? 0 : values[s * width + c] * RADIANS;
-      }
-      const { order } = joints[turning[entry]];
-      eulerToQuaternion(rotations.values, 4 * (s * turning.length + entry), order, angles, 0);
-    }
+  for (const [entry, j] of turning.entries()) {
+    const columns = [column(j, 'Xrotation'), column(j, 'Yrotation'), column(j, 'Zrotation')];
+    writeTurns(rotations, 4 * entry, values, columns, width, joints[j].order);
   }
   return {
     rig: { joints },
     samples: { count, interval, translations, rotations, scales: emptyTrack(3), faces: emptyTrack(1) },
   };
+}
+
+/** Whether a column of values, `width` to a row, is 0 in every row. */
+function isStill(values: Float64Array, column: number, width: number): boolean {
+  for (let i = column; i < values.length; i += width) if (Math.abs(values[i]) > 1e-6) return false;
+  return true;
+}
+
+/** Writes a column of values to one number of each sample of a track, with an offset where it is `added`. */
+function writeColumn(
+  to: Track,
+  o: number,
+  values: Float64Array,
+  column: number,
+  width: number,
+  offset: number,
+  added: boolean,
+): void {
+  const stride = to.size * to.joints.length;
+  for (let i = o, from = column; i < to.values.length; i += stride, from += width)
+    to.values[i] = (column < 0 ? 0 : values[from]) + (added ? offset : 0);
+}
+
+const angles = new Float64Array(3);
+
+/** Writes angles, in degrees in columns of values for x, y and z (0 where one is -1), as quaternions of a track. */
+function writeTurns(
+  to: Track,
+  o: number,
+  values: Float64Array,
+  columns: readonly number[],
+  width: number,
+  order: EulerOrder,
+): void {
+  const stride = to.size * to.joints.length;
+  for (let i = o, row = 0; i < to.values.length; i += stride, row += width) {
+    for (let axis = 0; axis < 3; axis++)
+      angles[axis] = columns[axis] < 0 ? 0 : values[row + columns[axis]] * RADIANS;
+    eulerToQuaternion(to.values, i, order, angles, 0);
+  }
 }
 
 const indices = <T>(list: readonly T[], holds: (item: T) => boolean): Int32Array =>

@@ -20,6 +20,9 @@ const FIRST = 12;
 const OPEN = '{'.charCodeAt(0);
 const CLOSE = '}'.charCodeAt(0);
 
+const endsToken = (code: number): boolean => isBlank(code) || code === OPEN || code === CLOSE;
+const endsLine = (code: number): boolean => code === 10 || code === OPEN || code === CLOSE;
+
 /** The words of a BVH file, one after the other, with the line in which each stands. */
 export class Tokens {
   position = 0;
@@ -43,15 +46,10 @@ export class Tokens {
     const start = this.position;
     const c = this.text[start];
     if (c === '{' || c === '}') this.position++;
-    else this.position = this.upTo((code) => isBlank(code) || code === OPEN || code === CLOSE);
+    else
+      while (this.position < this.text.length && !endsToken(this.text.charCodeAt(this.position)))
+        this.position++;
     return this.text.slice(start, this.position);
-  }
-
-  /** Where the first character of a kind stands, from here on. */
-  private upTo(isStop: (code: number) => boolean): number {
-    let at = this.position;
-    while (at < this.text.length && !isStop(this.text.charCodeAt(at))) at++;
-    return at;
   }
 
   fail(found: string, expected: string): never {
@@ -76,7 +74,8 @@ export class Tokens {
   /** The rest of this line up to a brace, trimmed. */
   restOfLine(): string {
     const start = this.position;
-    this.position = this.upTo((code) => code === 10 || code === OPEN || code === CLOSE);
+    while (this.position < this.text.length && !endsLine(this.text.charCodeAt(this.position)))
+      this.position++;
     return this.text.slice(start, this.position).trim();
   }
 }

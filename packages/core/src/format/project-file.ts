@@ -23,6 +23,9 @@ import { unzip, ZIP_DAY } from './zip.js';
 const STACK = 'stack.json';
 const PROJECT_JSON = 'project.json';
 
+/** What is always packed. */
+const TEXTS: ReadonlySet<string> = new Set([STACK, PROJECT_JSON, REFERENCES_JSON]);
+
 /** A file name that is not used yet, numbered where it would be. It is used from then on. */
 function freeName(file: string, used: Set<string>): string {
   const dot = file.lastIndexOf('.');
@@ -94,7 +97,13 @@ export const projectJsonText = (project: Project, fileOf: (takeId: string) => st
 export const writeProject = (
   project: Project,
   references: readonly AttachedReference[] = [],
-): Uint8Array<ArrayBuffer> => finished(projectSteps(project, references));
+  options?: PackOptions,
+): Uint8Array<ArrayBuffer> => finished(projectSteps(project, references, options));
+
+export interface PackOptions {
+  /** Whether files of takes, characters and props are packed too; they are where it is missing. */
+  readonly packFiles?: boolean;
+}
 
 /** Bytes that are packed before other work may run. */
 const PACKED_AT_ONCE = 1024 * 1024;
@@ -109,6 +118,7 @@ const LEVEL = 2;
 export function* projectSteps(
   project: Project,
   references: readonly AttachedReference[] = [],
+  { packFiles = true }: PackOptions = {},
 ): Steps<Uint8Array<ArrayBuffer>> {
   const files = takeFiles(project);
   const entries: Record<string, Uint8Array> = {
@@ -129,10 +139,8 @@ export function* projectSteps(
   });
   let done = 0;
   for (const [name, bytes] of Object.entries(entries)) {
-    const entry =
-      samples.has(name) || (name in attached && name !== REFERENCES_JSON)
-        ? new ZipPassThrough(name)
-        : new ZipDeflate(name, { level: LEVEL });
+    const stored = !TEXTS.has(name) && (!packFiles || samples.has(name) || name in attached);
+    const entry = stored ? new ZipPassThrough(name) : new ZipDeflate(name, { level: LEVEL });
     entry.mtime = ZIP_DAY;
     zip.add(entry);
     let at = 0;

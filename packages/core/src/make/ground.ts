@@ -49,7 +49,7 @@ export function fitOnFloor(
 
 /** A motion of which some joints are turned in their own axes, by joint; what hangs on them and is recorded keeps its orientation. */
 function withTurned(motion: Motion, turns: ReadonlyMap<number, number[]>): Motion {
-  const { rig, count, rotations } = motion;
+  const { rig, rotations } = motion;
   const values = rotations.values.slice();
   const stride = 4 * rotations.joints.length;
   const recorded = new Set(rotations.joints);
@@ -57,12 +57,26 @@ function withTurned(motion: Motion, turns: ReadonlyMap<number, number[]>): Motio
     const { parent } = rig.joints[j];
     const own = turns.get(j);
     const above = recorded.has(parent) ? turns.get(parent) : undefined;
-    for (let o = 4 * entry; (own || above) && o < stride * count; o += stride) {
-      if (above) multiplyInverse(values, o, above, 0, values, o);
-      if (own) multiply(values, o, values, o, own, 0);
-    }
+    if (above) turnColumn(values, 4 * entry, stride, above, own ?? NO_TURN);
+    else if (own) turnColumn(values, 4 * entry, stride, NO_TURN, own);
   }
   return withRotations(motion, values);
+}
+
+const NO_TURN: readonly number[] = [0, 0, 0, 1];
+
+/** Turns quaternions, one every so many numbers, in their own axes, and back by what is above them. */
+function turnColumn(
+  values: Float64Array,
+  first: number,
+  stride: number,
+  above: readonly number[],
+  own: readonly number[],
+): void {
+  for (let o = first; o < values.length; o += stride) {
+    multiplyInverse(values, o, above as number[], 0, values, o);
+    multiply(values, o, values, o, own as number[], 0);
+  }
 }
 
 /** A motion of which the root alone moves, with three numbers a sample added to where it is. */
@@ -94,11 +108,11 @@ function levelSoles(motion: Motion, feet: readonly Foot[]): Map<number, number[]
   const pose = restPose(rig);
   const orientations = new Float64Array(4 * rig.joints.length);
   for (let s = 0; s < motion.count; s++) {
-    const standing = feet.filter((_, f) => flat[f][s] === 1);
-    if (standing.length === 0) continue;
+    if (flat.every((whole) => whole[s] === 0)) continue;
     readSample(motion, s, pose);
     globalOrientations(rig, pose, orientations);
-    for (const { soles } of standing) for (const j of soles) addUp(sums.get(j)!, orientations, j);
+    for (const [f, { soles }] of feet.entries())
+      if (flat[f][s] === 1) for (const j of soles) addUp(sums.get(j)!, orientations, j);
   }
   const turns = new Map<number, number[]>();
   for (const [j, sum] of sums) {

@@ -59,28 +59,18 @@ export function keepHands(
     ratio: sizeRatio(motion.rig, rig, follows),
     distances,
     arms,
+    fitted,
+    entries: arms.map((arm) => (arm?.chain ?? []).map((j) => entryOf.get(j)!)),
     placed: placePose(rig, restPose(rig)),
     wrists: new Float64Array(3 * arms.length),
     wishes: new Float64Array(3 * distances.length),
     ways: new Float64Array(3 * arms.length),
+    values: rotations.values.slice(),
+    moved: arms.map(() => new Float64Array(fitted.count)),
   };
-  const values = rotations.values.slice();
-  const moved = arms.map(() => new Float64Array(fitted.count));
   const near = anyNear(distances, fitted.count);
-  for (let s = 0; s < fitted.count; s++) {
-    if (near[s] === 0) continue;
-    readSample(fitted, s, plan.placed.pose);
-    placeAll(plan.placed);
-    wish(plan, s);
-    weigh(plan, s);
-    for (let h = 0; h < arms.length; h++) {
-      const arm = arms[h];
-      if (!arm) continue;
-      moved[h][s] = reachBy(plan.placed, arm, plan.ways, 3 * h);
-      if (moved[h][s] > 0)
-        keepChain(plan.placed.pose.rotations, arm, entryOf, values, 4 * s * rotations.joints.length);
-    }
-  }
+  for (let s = 0; s < fitted.count; s++) if (near[s] === 1) keepAt(plan, s);
+  const { values, moved } = plan;
   return {
     motion: withRotations(fitted, values),
     moved: nearness.hands.flatMap(({ own: { joint } }, h) =>
@@ -98,6 +88,9 @@ interface Keeping {
   readonly ratio: number;
   readonly distances: readonly Kept[];
   readonly arms: readonly (CompiledLimb | undefined)[];
+  readonly fitted: Motion;
+  /** For each arm the entries of its chain in the motion. */
+  readonly entries: readonly (readonly number[])[];
   readonly placed: Placed;
   /** Where the wrists are, 3 numbers each. */
   readonly wrists: Float64Array;
@@ -105,6 +98,25 @@ interface Keeping {
   readonly wishes: Float64Array;
   /** By which way each wrist has to go, 3 numbers each. */
   readonly ways: Float64Array;
+  /** The rotations that come of it, and by how much each hand is moved, sample by sample. */
+  readonly values: Float64Array;
+  readonly moved: readonly Float64Array[];
+}
+
+/** Moves the hands at a sample. */
+function keepAt(plan: Keeping, s: number): void {
+  const { fitted, placed, arms, entries, ways, values, moved } = plan;
+  readSample(fitted, s, placed.pose);
+  placeAll(placed);
+  wish(plan, s);
+  weigh(plan, s);
+  for (let h = 0; h < arms.length; h++) {
+    const arm = arms[h];
+    if (!arm) continue;
+    moved[h][s] = reachBy(placed, arm, ways, 3 * h);
+    if (moved[h][s] > 0)
+      keepChain(placed.pose.rotations, arm, entries[h], values, 4 * s * fitted.rotations.joints.length);
+  }
 }
 
 /** Marks the samples at which a distance counts. */
@@ -121,12 +133,12 @@ function markCounting(near: Uint8Array, counts: Float64Array): void {
 function keepChain(
   rotations: Float64Array,
   { chain }: CompiledLimb,
-  entryOf: ReadonlyMap<number, number>,
+  entries: readonly number[],
   values: Float64Array,
   row: number,
 ): void {
   for (let k = 0; k < chain.length; k++) {
-    const to = row + 4 * entryOf.get(chain[k])!;
+    const to = row + 4 * entries[k];
     for (let c = 0; c < 4; c++) values[to + c] = rotations[4 * chain[k] + c];
   }
 }

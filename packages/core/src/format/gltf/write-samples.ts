@@ -218,7 +218,7 @@ function tracksOfJoint(
             node,
             path: 'translation' as const,
             numbersOf: (part: Samples) =>
-              valuesOf(part, part.translations, j, translation).map((value) => value * metresPerUnit),
+              multiplied(valuesOf(part, part.translations, j, translation), metresPerUnit),
           },
         ]
       : []),
@@ -250,19 +250,36 @@ function belowNodes(track: SampledTrack, { above }: GltfSkeleton): SampledTrack 
     ...track,
     numbersOf(part) {
       const numbers = track.numbersOf(part);
-      const size = sizeOfPath(track);
-      for (let o = 0; o < numbers.length; o += size) {
-        if (track.path === 'rotation') multiply(numbers, o, turn, 0, numbers, o);
-        else if (track.path === 'scale') for (let c = 0; c < 3; c++) numbers[o + c] *= parts.scale[c];
-        else {
-          const [x, y, z] = [numbers[o], numbers[o + 1], numbers[o + 2]];
-          for (let row = 0; row < 3; row++)
-            numbers[o + row] = back[row] * x + back[4 + row] * y + back[8 + row] * z + back[12 + row];
-        }
-      }
+      if (track.path === 'rotation') turnAll(numbers, turn);
+      else if (track.path === 'scale') scaleAll(numbers, parts.scale);
+      else moveAll(numbers, back);
       return numbers;
     },
   };
+}
+
+/** Multiplies numbers in place. */
+function multiplied(numbers: Float64Array, factor: number): Float64Array {
+  for (let i = 0; i < numbers.length; i++) numbers[i] *= factor;
+  return numbers;
+}
+
+function turnAll(numbers: Float64Array, turn: number[]): void {
+  for (let o = 0; o < numbers.length; o += 4) multiply(numbers, o, turn, 0, numbers, o);
+}
+
+function scaleAll(numbers: Float64Array, scale: readonly number[]): void {
+  for (let o = 0; o < numbers.length; o += 3) for (let c = 0; c < 3; c++) numbers[o + c] *= scale[c];
+}
+
+function moveAll(numbers: Float64Array, by: ArrayLike<number>): void {
+  for (let o = 0; o < numbers.length; o += 3) {
+    const x = numbers[o];
+    const y = numbers[o + 1];
+    const z = numbers[o + 2];
+    for (let row = 0; row < 3; row++)
+      numbers[o + row] = by[row] * x + by[4 + row] * y + by[8 + row] * z + by[12 + row];
+  }
 }
 
 /** The channels of one piece of an object that a single joint moves as a whole. */
@@ -313,19 +330,24 @@ function turnsOf(j: number, rest: readonly number[]): (part: Samples) => Float64
   const before = new Float64Array(4);
   return (part) => {
     const out = valuesOf(part, part.rotations, j, rest);
-    for (let o = 0; o < out.length; o += 4) {
-      let dot = 0;
-      let squared = 0;
-      for (let c = 0; c < 4; c++) {
-        squared += out[o + c] * out[o + c];
-        dot += out[o + c] * before[c];
-      }
-      const by = (dot < 0 ? -1 : 1) / Math.sqrt(squared);
-      for (let c = 0; c < 4; c++) {
-        out[o + c] *= by;
-        before[c] = out[o + c];
-      }
-    }
+    keepSides(out, before);
     return out;
   };
+}
+
+/** Gives quaternions length 1 and the sign of the one before; `before` is that in front of the first, and then the last. */
+function keepSides(turns: Float64Array, before: Float64Array): void {
+  for (let o = 0; o < turns.length; o += 4) {
+    let dot = 0;
+    let squared = 0;
+    for (let c = 0; c < 4; c++) {
+      squared += turns[o + c] * turns[o + c];
+      dot += turns[o + c] * before[c];
+    }
+    const by = (dot < 0 ? -1 : 1) / Math.sqrt(squared);
+    for (let c = 0; c < 4; c++) {
+      turns[o + c] *= by;
+      before[c] = turns[o + c];
+    }
+  }
 }
