@@ -10,10 +10,11 @@ import type { Project } from '../layer/project.js';
 import { quantile } from '../math/quantile.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
 import { type Placed, placeAll, placePose } from '../rig/placed.js';
-import { copyPose, pointInWorld, restPose } from '../rig/pose.js';
+import { copyPose, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
 import type { Take } from '../take/take.js';
+import { type Spot, spotOf, writePlace } from '../take/watch.js';
 import { keyedSpans, standingSpans } from './stances.js';
 
 /** When limbs stand, and which points of them do: from the takes that layers play, from the walks that they hold, or from layers that hold contacts. */
@@ -52,9 +53,9 @@ function pathsAlone(
 ): PointPath[] {
   const stack = compileStack({ ...project, groups: [], layers: [{ ...inFull(layer), mode: 'override' }] });
   const { joints } = project.rig;
-  const offsets = points.map(({ joint, end }) => {
+  const spots = points.map(({ joint, end }): Spot => {
     const j = jointIndex(project.rig, joint);
-    return [j, end === undefined ? [0, 0, 0] : joints[j].ends[end]] as const;
+    return end === undefined ? spotOf(j) : { joint: j, offset: joints[j].ends[end] };
   });
   const placed = placePose(stack.rig, restPose(stack.rig));
   return spans.map(([from, to]) => {
@@ -63,9 +64,9 @@ function pathsAlone(
       copyPose(placed.pose, stack.rest);
       applyLayers(stack, frame, 0, 1, placed.pose);
       placeAll(placed);
-      places.push(
-        Float64Array.from(offsets.flatMap(([j, offset]) => pointInWorld(placed.matrices, j, offset))),
-      );
+      const at = new Float64Array(3 * spots.length);
+      for (const [p, spot] of spots.entries()) writePlace(placed.matrices, spot, at, 3 * p);
+      places.push(at);
     }
     return { from: Math.ceil(from), places };
   });
@@ -114,7 +115,8 @@ function levelOf(
   points: readonly StandingPoint[],
   { places }: PointPath,
 ): number {
-  const lowest = places.map((place) => Math.min(...points.map(({ floor }, p) => place[3 * p + 1] - floor)));
+  const floors = points.map(({ floor }) => floor);
+  const lowest = places.map((place) => lowestOver(place, floors));
   return Math.min(UNEVEN / metresPerUnit, Math.max(0, quantile(lowest, 0.5)));
 }
 
@@ -131,28 +133,44 @@ function stillSpans(
   paths: readonly PointPath[],
 ): StandingSpan[] {
   const reach = Math.max(1, Math.round(AROUND * fps));
+  const floors = points.map(({ floor }) => floor);
   const out: [number, number][] = [];
   for (const { from, places } of paths) {
     const first = out.length;
     for (let k = 0; k < places.length; k++) {
-      const [a, b] = [places[Math.max(0, k - reach)], places[Math.min(places.length - 1, k + reach)]];
-      const frames = Math.min(places.length - 1, k + reach) - Math.max(0, k - reach);
-      const heights = points.map(({ floor }, p) => places[k][3 * p + 1] - floor);
-      const low = Math.min(...heights);
-      const way = Math.min(
-        ...points.map((_, p) =>
-          heights[p] > low + BESIDE / metresPerUnit
-            ? Number.POSITIVE_INFINITY
-            : Math.hypot(b[3 * p] - a[3 * p], b[3 * p + 2] - a[3 * p + 2]),
-        ),
-      );
-      if (!(frames > 0 && (way * metresPerUnit * fps) / frames <= STILL)) continue;
+      const a = Math.max(0, k - reach);
+      const b = Math.min(places.length - 1, k + reach);
+      const way = leastWay(places[k], places[a], places[b], floors, BESIDE / metresPerUnit);
+      if (!(b > a && (way * metresPerUnit * fps) / (b - a) <= STILL)) continue;
       const last = out.length > first ? out[out.length - 1] : undefined;
       if (last && from + k - last[1] <= SLIPS * fps) last[1] = from + k;
       else out.push([from + k, from + k]);
     }
   }
   return out;
+}
+
+/** How far that of some points goes along the floor from `a` to `b` which goes least, of those that are about as low as the lowest. */
+function leastWay(
+  places: Float64Array,
+  a: Float64Array,
+  b: Float64Array,
+  floors: readonly number[],
+  beside: number,
+): number {
+  const low = lowestOver(places, floors);
+  let least = Number.POSITIVE_INFINITY;
+  for (let p = 0; p < floors.length; p++)
+    if (!(places[3 * p + 1] - floors[p] > low + beside))
+      least = Math.min(least, Math.hypot(b[3 * p] - a[3 * p], b[3 * p + 2] - a[3 * p + 2]));
+  return least;
+}
+
+/** How high the lowest of some points is above its floor. */
+function lowestOver(places: Float64Array, floors: readonly number[]): number {
+  let low = Number.POSITIVE_INFINITY;
+  for (let p = 0; p < floors.length; p++) low = Math.min(low, places[3 * p + 1] - floors[p]);
+  return low;
 }
 
 /** A limb with its points and when it stands. */
@@ -247,24 +265,38 @@ function whereDriven(
     return takesOver ? [{ k, corrects: held !== undefined }] : [];
   });
   const { layer, slots } = stack.layers[index];
-  const own = (frame: number) => {
-    if (index === 0) return 1;
-    // What has nothing for the limb does not drive it, whatever it weighs.
-    return contactsOf(layer) || slots[j] >= 0 ? alphaAt(stack, index, j, frame) : 0;
-  };
-  const share = (frame: number) =>
-    above.reduce((rest, { k, corrects }) => {
-      const alpha = alphaAt(stack, k, j, frame);
-      // Contacts correct what is below: it is theirs or not, there is no pose of their own to be in part.
-      return rest * (corrects ? (alpha >= COUNTS ? 0 : 1) : 1 - alpha);
-    }, own(frame));
+  // What has nothing for the limb does not drive it, whatever it weighs.
+  const drives = index === 0 || contactsOf(layer) !== undefined || slots[j] >= 0;
   const out: [number, number][] = [];
   let open = false;
   for (let frame = from; ; frame = Math.min(to, frame + 1)) {
-    const counts = share(frame) >= COUNTS;
+    const counts = drives && shareAt(stack, index, j, above, frame) >= COUNTS;
     if (counts && !open) out.push([frame, frame]);
     else if (counts) out[out.length - 1][1] = frame;
     open = counts;
     if (frame >= to) return out;
   }
+}
+
+/** What takes over from a layer, and whether it corrects what is below. */
+interface Above {
+  readonly k: number;
+  readonly corrects: boolean;
+}
+
+/** Which part of a joint's pose at a frame is a layer's, below others that take over. */
+function shareAt(
+  stack: CompiledStack,
+  index: number,
+  joint: number,
+  above: readonly Above[],
+  frame: number,
+): number {
+  let share = index === 0 ? 1 : alphaAt(stack, index, joint, frame);
+  for (const { k, corrects } of above) {
+    const alpha = alphaAt(stack, k, joint, frame);
+    // Contacts correct what is below: it is theirs or not, there is no pose of their own to be in part.
+    share *= corrects ? (alpha >= COUNTS ? 0 : 1) : 1 - alpha;
+  }
+  return share;
 }

@@ -1,7 +1,8 @@
 import { followsOf, sizeRatio } from '../match/fit.js';
-import { type Placed, placeAll, placePose } from '../rig/placed.js';
+import { type Placed, placePose, placeRuns } from '../rig/placed.js';
 import { globalMatrices, pointInWorld, restPose } from '../rig/pose.js';
 import { type CompiledLimb, reachIn } from '../rig/reach.js';
+import { type JointRuns, markUp, runsOf } from '../rig/runs.js';
 import type { HandMoved } from '../take/hands.js';
 import type { Mapping } from '../take/making.js';
 import { type Motion, withRotations } from '../take/reshape.js';
@@ -62,6 +63,7 @@ export function keepHands(
     fitted,
     entries: arms.map((arm) => (arm?.chain ?? []).map((j) => entryOf.get(j)!)),
     placed: placePose(rig, restPose(rig)),
+    runs: runsOf(markUp(rig, ownJoints(nearness, arms))),
     wrists: new Float64Array(3 * arms.length),
     wishes: new Float64Array(3 * distances.length),
     ways: new Float64Array(3 * arms.length),
@@ -92,6 +94,8 @@ interface Keeping {
   /** For each arm the entries of its chain in the motion. */
   readonly entries: readonly (readonly number[])[];
   readonly placed: Placed;
+  /** The joints that are looked at. */
+  readonly runs: JointRuns;
   /** Where the wrists are, 3 numbers each. */
   readonly wrists: Float64Array;
   /** By which way each distance wants its wrist moved, 3 numbers each; of the two hands how far they are apart. */
@@ -105,9 +109,9 @@ interface Keeping {
 
 /** Moves the hands at a sample. */
 function keepAt(plan: Keeping, s: number): void {
-  const { fitted, placed, arms, entries, ways, values, moved } = plan;
+  const { fitted, placed, runs, arms, entries, ways, values, moved } = plan;
   readSample(fitted, s, placed.pose);
-  placeAll(placed);
+  placeRuns(placed, runs);
   wish(plan, s);
   weigh(plan, s);
   for (let h = 0; h < arms.length; h++) {
@@ -118,6 +122,12 @@ function keepAt(plan: Keeping, s: number): void {
       keepChain(placed.pose.rotations, arm, entries[h], values, 4 * s * fitted.rotations.joints.length);
   }
 }
+
+const ownJoints = ({ hands, lines }: Nearness, arms: readonly (CompiledLimb | undefined)[]): number[] => [
+  ...hands.map(({ own }) => own.joint),
+  ...lines.flatMap(({ own }) => own.map(({ joint }) => joint)),
+  ...arms.flatMap((arm) => arm?.chain ?? []),
+];
 
 /** Marks the samples at which a distance counts. */
 function anyNear(distances: readonly Kept[], count: number): Uint8Array {

@@ -1,9 +1,10 @@
 import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { turnBetween } from '../math/turn.js';
-import { orientJoint, type Placed, placeAll, placeBelow, placePose } from '../rig/placed.js';
+import { orientJoint, type Placed, placeBelow, placePose, placeRuns } from '../rig/placed.js';
 import { restPose } from '../rig/pose.js';
 import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { Rig } from '../rig/rig.js';
+import { markUp, runsOf } from '../rig/runs.js';
 import { type Motion, withRotations } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { pathsOf, spotOf } from '../take/watch.js';
@@ -75,9 +76,15 @@ export function plantFeet(
       },
     ];
   });
+  const runs = runsOf(
+    markUp(
+      rig,
+      planted.flatMap(({ foot, limb }) => [foot.ankle, foot.tip, ...(limb?.chain ?? [])]),
+    ),
+  );
   for (let s = 0; s < motion.count; s++) {
     readSample(motion, s, placed.pose);
-    placeAll(placed);
+    placeRuns(placed, runs);
     for (const one of planted) {
       plantFoot(placed, one, s);
       keepTurned(placed.pose.rotations, one, values, 4 * s * rotations.joints.length);

@@ -2,6 +2,7 @@ import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { moveIn, moveOut, turnIn, turnOut } from './frame.js';
 import { globalMatrices, globalOrientations, type Pose } from './pose.js';
 import { type Rig, subtreeEnds } from './rig.js';
+import type { JointRuns } from './runs.js';
 import { frameOf } from './topology.js';
 
 /** A pose with where its joints are in the scene: global transforms and orientations, as in `rig/pose.ts`. */
@@ -29,6 +30,14 @@ export function placePose(rig: Rig, pose: Pose): Placed {
 export function placeAll({ rig, pose, matrices, orientations }: Placed): void {
   globalMatrices(rig, pose, matrices);
   globalOrientations(rig, pose, orientations);
+}
+
+/** Finds again where joints in some runs are, what they hang on among them. */
+export function placeRuns({ rig, pose, matrices, orientations }: Placed, runs: JointRuns): void {
+  for (let k = 0; k < runs.length; k++) {
+    globalMatrices(rig, pose, matrices, runs[k][0], runs[k][1]);
+    globalOrientations(rig, pose, orientations, runs[k][0], runs[k][1]);
+  }
 }
 
 /** Finds again where a joint is and what hangs below it, after its local transform or one below it has changed. */

@@ -1,6 +1,6 @@
 import { globalMatrices, type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import { topologyOf } from '../rig/topology.js';
+import { type JointRuns, markUp, runsOf } from '../rig/runs.js';
 import type { Motion } from './reshape.js';
 import type { Track } from './take.js';
 
@@ -9,7 +9,7 @@ export interface Watch {
   readonly rig: Rig;
   readonly pose: Pose;
   readonly reads: readonly Reading[];
-  readonly runs: readonly (readonly [number, number])[];
+  readonly runs: JointRuns;
   readonly matrices: Float64Array;
 }
 
@@ -19,9 +19,7 @@ export interface Watch {
  */
 export function watchJoints(motion: Motion, joints: Iterable<number>): Watch {
   const { rig } = motion;
-  const { parents } = topologyOf(rig);
-  const needed = new Uint8Array(parents.length);
-  for (const joint of joints) for (let j = joint; j >= 0 && !needed[j]; j = parents[j]) needed[j] = 1;
+  const needed = markUp(rig, joints);
   const pose = restPose(rig);
   return {
     rig,
@@ -30,7 +28,7 @@ export function watchJoints(motion: Motion, joints: Iterable<number>): Watch {
       reading(motion[kind], needed, pose, kind),
     ),
     runs: runsOf(needed),
-    matrices: new Float64Array(16 * parents.length),
+    matrices: new Float64Array(16 * needed.length),
   };
 }
 
@@ -73,18 +71,6 @@ export function writePlace(m: Float64Array, { joint, offset }: Spot, out: Float6
   for (let axis = 0; axis < 3; axis++)
     out[o + axis] =
       m[j + axis] * offset[0] + m[j + 4 + axis] * offset[1] + m[j + 8 + axis] * offset[2] + m[j + 12 + axis];
-}
-
-/** First joints of runs that are needed, and those behind their last. */
-function runsOf(needed: Uint8Array): [number, number][] {
-  const runs: [number, number][] = [];
-  for (let j = 0; j < needed.length; j++) {
-    if (!needed[j]) continue;
-    const last = runs[runs.length - 1];
-    if (last?.[1] === j) last[1] = j + 1;
-    else runs.push([j, j + 1]);
-  }
-  return runs;
 }
 
 /** Which entries of a track are read, and to which joints of a pose they go. */

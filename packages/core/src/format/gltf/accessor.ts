@@ -22,13 +22,15 @@ interface Component {
   readonly one: number;
 }
 
+const readFloat = (view: DataView, at: number): number => view.getFloat32(at, true);
+
 const COMPONENTS = new Map<number, Component>([
   [5120, { bytes: 1, read: (view, at) => view.getInt8(at), one: 127 }],
   [5121, { bytes: 1, read: (view, at) => view.getUint8(at), one: 255 }],
   [5122, { bytes: 2, read: (view, at) => view.getInt16(at, true), one: 32_767 }],
   [5123, { bytes: 2, read: (view, at) => view.getUint16(at, true), one: 65_535 }],
   [5125, { bytes: 4, read: (view, at) => view.getUint32(at, true), one: 4_294_967_295 }],
-  [5126, { bytes: 4, read: (view, at) => view.getFloat32(at, true), one: 1 }],
+  [5126, { bytes: 4, read: readFloat, one: 1 }],
 ]);
 
 /** Reads accessors of a file, each once. Buffers that are written as URIs with data are decoded when they are needed. */
@@ -72,7 +74,7 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
     return known;
   };
 
-  /** Elements of `size` numbers in a view, from `offset` on. */
+  /** The numbers of `count` elements of `size` in a view, from `offset` on, as they are written. */
   const elements = (
     v: number,
     offset: number,
@@ -80,8 +82,7 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
     size: number,
     count: number,
     where: string,
-    into: (i: number, c: number, value: number) => void,
-  ) => {
+  ): Float64Array => {
     const view = gltf.bufferViews?.[v];
     if (!view) throw new FileError(where, `there is no buffer view ${v}`);
     const packed = meshoptOf(view);
@@ -95,10 +96,7 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
         where,
         `${count} elements of ${component.bytes * size} bytes are claimed, its buffer view has ${Math.max(0, Math.min(view.byteLength, bytes.length - from))} bytes`,
       );
-    const data = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-    for (let i = 0; i < count; i++)
-      for (let c = 0; c < size; c++)
-        into(i, c, component.read(data, from + offset + i * stride + c * component.bytes));
+    return decoded(bytes, from + offset, stride, component, size, count);
   };
 
   const componentOf = (type: number, where: string): Component => {
@@ -124,51 +122,82 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
       // Without a view every number is 0, and nothing of what is claimed is in the file.
       if (bufferView === undefined) checkLimit(place, count * size, LIMITS.sampledValues, 'numbers');
       else checkLimit(place, count * size, LIMITS.values, 'numbers');
-      const scaled = normalized
-        ? (value: number) => Math.max(-1, value / component.one)
-        : (value: number) => value;
-      let values: Float64Array | undefined;
-      const put = (index: number, value: number) => {
-        values ??= new Float64Array(count * size);
-        if (!Number.isFinite(value))
-          throw new FileError(place, `number ${index} is ${value}, expected finite numbers`);
-        values[index] = scaled(value);
-      };
-      if (bufferView !== undefined)
-        elements(bufferView, byteOffset, component, size, count, place, (i, c, value) =>
-          put(i * size + c, value),
-        );
+      const one = normalized ? component.one : 0;
+      const numbers = (v: number, offset: number, some: number, at: string): Float64Array =>
+        normalize(elements(v, offset, component, size, some, at), one);
+      const read =
+        bufferView === undefined
+          ? new Float64Array(count * size)
+          : numbers(bufferView, byteOffset, count, place);
+      checkFinite(read, place, (k) => k);
       if (sparse) {
         if (sparse.count > count)
           throw new FileError(`${place}.sparse.count`, `${sparse.count}, expected up to ${count}`);
-        const indices: number[] = [];
-        const indexType = componentOf(sparse.indices.componentType, `${place}.sparse.indices.componentType`);
-        elements(
-          sparse.indices.bufferView,
-          sparse.indices.byteOffset ?? 0,
+        const { indices, values } = sparse;
+        const indexPlace = `${place}.sparse.indices`;
+        const indexType = componentOf(indices.componentType, `${indexPlace}.componentType`);
+        const at = elements(
+          indices.bufferView,
+          indices.byteOffset ?? 0,
           indexType,
           1,
           sparse.count,
-          `${place}.sparse.indices`,
-          (i, _, value) => {
-            if (!(value < count))
-              throw new FileError(`${place}.sparse.indices`, `index ${value}, expected less than ${count}`);
-            indices[i] = value;
-          },
+          indexPlace,
         );
-        elements(
-          sparse.values.bufferView,
-          sparse.values.byteOffset ?? 0,
-          component,
-          size,
+        const beyond = at.find((index) => !(index < count));
+        if (beyond !== undefined)
+          throw new FileError(indexPlace, `index ${beyond}, expected less than ${count}`);
+        const others = numbers(
+          values.bufferView,
+          values.byteOffset ?? 0,
           sparse.count,
           `${place}.sparse.values`,
-          (i, c, value) => put(indices[i] * size + c, value),
         );
+        checkFinite(others, place, (k) => at[Math.floor(k / size)] * size + (k % size));
+        for (const [k, index] of at.entries())
+          read.set(others.subarray(k * size, (k + 1) * size), index * size);
       }
-      const read = values ?? new Float64Array(count * size);
       done.set(a, read);
       return read;
     },
   };
+}
+
+/** Whether this machine writes numbers as files do, the lowest byte first. */
+const LITTLE = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
+
+/** The numbers of elements that stand `stride` bytes apart. */
+function decoded(
+  bytes: Uint8Array,
+  from: number,
+  stride: number,
+  { bytes: width, read }: Component,
+  size: number,
+  count: number,
+): Float64Array {
+  const at = bytes.byteOffset + from;
+  if (read === readFloat && LITTLE && stride === 4 * size && at % 4 === 0)
+    return Float64Array.from(new Float32Array(bytes.buffer, at, count * size));
+  const data = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const out = new Float64Array(count * size);
+  for (let i = 0, o = 0; i < count; i++)
+    for (let c = 0; c < size; c++) out[o++] = read(data, from + i * stride + c * width);
+  return out;
+}
+
+/** Divides numbers by what stands for 1 (glTF 2.0, section 3.11); by nothing where that is 0. */
+function normalize(numbers: Float64Array, one: number): Float64Array {
+  for (let k = 0; k < numbers.length && one > 0; k++) numbers[k] = Math.max(-1, numbers[k] / one);
+  return numbers;
+}
+
+/** Throws {@link FileError} where a number is not finite; `indexOf` says which of the accessor it is. */
+function checkFinite(numbers: Float64Array, place: string, indexOf: (k: number) => number): void {
+  const k = firstNotFinite(numbers);
+  if (k >= 0) throw new FileError(place, `number ${indexOf(k)} is ${numbers[k]}, expected finite numbers`);
+}
+
+function firstNotFinite(numbers: Float64Array): number {
+  for (let k = 0; k < numbers.length; k++) if (!Number.isFinite(numbers[k])) return k;
+  return -1;
 }

@@ -30,14 +30,14 @@ export function readSampler<Size extends number>(
   const { interpolation = 'LINEAR', input, output } = sampler;
   const times = read(input, 1, `${place}.input`);
   const values = read(output, weights ? 1 : size, `${place}.output`);
-  for (let k = 0; k < times.length; k++)
-    if (!(times[k] >= 0) || (k > 0 && times[k] <= times[k - 1]))
-      throw new FileError(
-        `accessors[${input}]`,
-        k === 0
-          ? `time ${k} is ${times[k]}, expected 0 or more`
-          : `time ${k} is ${times[k]} after ${times[k - 1]}, expected rising times`,
-      );
+  const falls = firstFalling(times);
+  if (falls >= 0)
+    throw new FileError(
+      `accessors[${input}]`,
+      falls === 0
+        ? `time 0 is ${times[0]}, expected 0 or more`
+        : `time ${falls} is ${times[falls]} after ${times[falls - 1]}, expected rising times`,
+    );
   const cubic = interpolation === 'CUBICSPLINE';
   const needed = times.length * (cubic ? 3 : 1);
   if (times.length === 0)
@@ -47,13 +47,26 @@ export function readSampler<Size extends number>(
       `accessors[${output}]`,
       `${accessors![output].count} elements, expected ${weights ? needed * size : needed}`,
     );
-  if (size === 4 && !weights)
-    for (let k = 0; k < times.length; k++) {
-      const o = 4 * (cubic ? 3 * k + 1 : k);
-      if (!(Math.hypot(values[o], values[o + 1], values[o + 2], values[o + 3]) > 1e-3))
-        throw new FileError(`accessors[${output}]`, `the quaternion of key ${k} has length 0, expected 1`);
-    }
+  const without = size === 4 && !weights ? firstWithoutLength(values, times.length, cubic) : -1;
+  if (without >= 0)
+    throw new FileError(`accessors[${output}]`, `the quaternion of key ${without} has length 0, expected 1`);
   return { size, interpolation, times, values };
+}
+
+/** The first time that is below 0 or not above the one before it; -1 where all rise. */
+function firstFalling(times: Float64Array): number {
+  for (let k = 0; k < times.length; k++)
+    if (!(times[k] >= 0) || (k > 0 && times[k] <= times[k - 1])) return k;
+  return -1;
+}
+
+/** The first of so many keys whose quaternion has no direction; -1 where all have one. */
+function firstWithoutLength(values: Float64Array, keys: number, cubic: boolean): number {
+  for (let k = 0; k < keys; k++) {
+    const o = 4 * (cubic ? 3 * k + 1 : k);
+    if (!(Math.hypot(values[o], values[o + 1], values[o + 2], values[o + 3]) > 1e-3)) return k;
+  }
+  return -1;
 }
 
 /** Where in its keys a sampler was read last: later times are found from there. */
