@@ -2,7 +2,7 @@ import { followsOf, sizeRatio } from '../match/fit.js';
 import { type Placed, placePose, placeRuns } from '../rig/placed.js';
 import { globalMatrices, pointInWorld, restPose } from '../rig/pose.js';
 import { type CompiledLimb, reachIn } from '../rig/reach.js';
-import { type JointRuns, markUp, runsOf } from '../rig/runs.js';
+import { type JointRuns, markUp, runsOf } from '../rig/topology.js';
 import type { HandMoved } from '../take/hands.js';
 import type { Mapping } from '../take/making.js';
 import { type Motion, withRotations } from '../take/reshape.js';

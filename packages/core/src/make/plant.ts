@@ -4,7 +4,7 @@ import { orientJoint, type Placed, placeBelow, placePose, placeRuns } from '../r
 import { restPose } from '../rig/pose.js';
 import { type CompiledLimb, reachIn } from '../rig/reach.js';
 import type { Rig } from '../rig/rig.js';
-import { markUp, runsOf } from '../rig/runs.js';
+import { markUp, runsOf } from '../rig/topology.js';
 import { type Motion, withRotations } from '../take/reshape.js';
 import { readSample } from '../take/sample.js';
 import { pathsOf, spotOf } from '../take/watch.js';

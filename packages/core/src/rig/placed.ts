@@ -2,7 +2,7 @@ import { multiply, multiplyInverse, rotate } from '../math/quaternion.js';
 import { moveIn, moveOut, turnIn, turnOut } from './frame.js';
 import { globalMatrices, globalOrientations, type Pose } from './pose.js';
 import { type Rig, subtreeEnds } from './rig.js';
-import type { JointRuns } from './runs.js';
+import type { JointRuns } from './topology.js';
 import { frameOf } from './topology.js';
 
 /** A pose with where its joints are in the scene: global transforms and orientations, as in `rig/pose.ts`. */

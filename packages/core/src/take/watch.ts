@@ -1,6 +1,6 @@
 import { globalMatrices, type Pose, restPose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
-import { type JointRuns, markUp, runsOf } from '../rig/runs.js';
+import { type JointRuns, markUp, runsOf } from '../rig/topology.js';
 import type { Motion } from './reshape.js';
 import type { Track } from './take.js';
 
