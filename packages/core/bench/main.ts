@@ -9,8 +9,10 @@ import { compareRuns, printCompared } from './compare.js';
 import { editLines } from './edit.js';
 import { evaluateLines } from './evaluate.js';
 import { groundLines } from './ground.js';
+import { growthLines } from './growth.js';
 import { keysLines } from './keys.js';
 import { kitLines } from './kits.js';
+import { longLines } from './long.js';
 import { type Line, measure, printTable } from './measure.js';
 import { motionLines } from './motion.js';
 import { sceneLines } from './scene.js';
@@ -49,19 +51,24 @@ function captureLines(): Line[] {
 const at = process.argv.indexOf('--against');
 const before: Line[] | undefined =
   at < 0 ? undefined : JSON.parse(readFileSync(process.argv[at + 1], 'utf8'));
-const found = [
-  ...evaluateLines(),
-  ...(await bakeLines()),
-  ...readLines(),
-  ...captureLines(),
-  ...editLines(),
-  ...motionLines(),
-  ...blendLines(),
-  ...groundLines(),
-  ...sceneLines(),
-  ...(await kitLines()),
-  ...(await keysLines(CAPTURE)),
-];
+/** What is measured, by the name by which it is asked for alone: `npm run bench -- growth`. */
+const GROUPS: Record<string, () => Line[] | Promise<Line[]>> = {
+  evaluate: evaluateLines,
+  bake: bakeLines,
+  read: () => [...readLines(), ...captureLines()],
+  edit: editLines,
+  motion: motionLines,
+  blend: blendLines,
+  ground: groundLines,
+  long: longLines,
+  scene: sceneLines,
+  kits: kitLines,
+  keys: () => keysLines(CAPTURE),
+  growth: growthLines,
+};
+const asked = Object.keys(GROUPS).filter((name) => process.argv.includes(name));
+const found: Line[] = [];
+for (const name of asked.length > 0 ? asked : Object.keys(GROUPS)) found.push(...(await GROUPS[name]()));
 if (before) process.exitCode = printCompared(compareRuns(found, before)) ? 0 : 1;
 else if (process.argv.includes('--json')) console.log(JSON.stringify(found));
 else printTable(found);

@@ -26,10 +26,10 @@ const LAYERS = 25;
 const [FIRST, LAST] = [60, 360];
 
 /** The skeleton of the capture with chains on its hands, as fingers are, so that it has 65 joints. */
-function withFingers(rig: Rig): Rig {
+export function withFingers(rig: Rig, count = JOINTS): Rig {
   const joints = [...rig.joints];
   const hands = rig.joints.flatMap(({ name }, j) => (/Hand$/.test(name) ? [j] : []));
-  while (joints.length < JOINTS) {
+  while (joints.length < count) {
     const k = joints.length;
     const parent = k % 4 === 0 ? hands[(k >> 2) % hands.length] : k - 1;
     const { order } = joints[parent];
