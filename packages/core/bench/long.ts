@@ -12,7 +12,7 @@ const FPS = 120;
 const FRAMES = 600 * FPS;
 
 /** A capture on 70 joints that goes round for ten minutes, with its contacts. */
-function subject(): Project {
+export function longSubject(): Project {
   const { take: bare } = readTake('01_01.bvh', readFileSync(CAPTURE));
   const take = { ...bare, rig: withFingers(bare.rig, 70), interval: 1 / FPS };
   const plain = projectFromTake(take);
@@ -29,7 +29,7 @@ function subject(): Project {
 /** What findings of a long range cost: until the first of them are there, and all; and the memory that is held meanwhile. */
 export function longLines(): Line[] {
   if (!existsSync(CAPTURE)) return [];
-  const project = subject();
+  const project = longSubject();
   const started = performance.now();
   const before = process.memoryUsage().rss;
   let first = 0;

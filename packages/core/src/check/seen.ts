@@ -1,9 +1,12 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, evaluateStack } from '../evaluate/evaluate.js';
+import { evaluateFrames, poseBlock } from '../evaluate/frames.js';
 import { contactStepOf, targetStepOf } from '../evaluate/steps/step.js';
+import { BLOCK } from '../evaluate/turn-kernel.js';
 import { facesOf } from '../rig/members.js';
-import { globalMatrices, restPose } from '../rig/pose.js';
+import { globalMatrices, type Pose, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
+import type { Rig } from '../rig/rig.js';
 
 /** The motion that a stack shows at some frames, for joints that are looked at. */
 export interface SeenMotion {
@@ -74,22 +77,60 @@ const numbersIn = (before: Float64Array | undefined, length: number): Float64Arr
 export function seeFrames(
   stack: CompiledStack,
   limbs: readonly CompiledLimb[],
-  { frames, slots, width, matrices, rotations, reaches, faces, channels }: SeenMotion,
+  seen: SeenMotion,
   from: number,
   to: number,
 ): void {
-  const pose = restPose(stack.rig);
   const globals = new Float64Array(16 * stack.rig.joints.length);
+  if (!reachesAnywhere(stack)) {
+    seeBlocks(stack, seen, from, to, globals);
+    return;
+  }
+  const pose = restPose(stack.rig);
   for (let f = from; f < to; f++) {
-    evaluateStack(stack, frames[f], pose);
-    globalMatrices(stack.rig, pose, globals);
-    faces.set(pose.faces, f * channels);
-    for (const [j, k] of slots.entries()) {
-      if (k < 0) continue;
-      for (let c = 0; c < 16; c++) matrices[16 * (f * width + k) + c] = globals[16 * j + c];
-      for (let c = 0; c < 4; c++) rotations[4 * (f * width + k) + c] = pose.rotations[4 * j + c];
-    }
-    readReaches(stack, limbs, frames[f], reaches, 3 * f * limbs.length);
+    evaluateStack(stack, seen.frames[f], pose);
+    keep(seen, f, stack.rig, pose, globals);
+    readReaches(stack, limbs, seen.frames[f], seen.reaches, 3 * f * limbs.length);
+  }
+}
+
+/** Whether any layer has something that limbs reach for. */
+const reachesAnywhere = ({ layers, live }: CompiledStack): boolean =>
+  layers.some(({ steps }, k) => live[k] && (targetStepOf(steps) || contactStepOf(steps)));
+
+/** Looks at frames many at once, which costs less. */
+function seeBlocks(
+  stack: CompiledStack,
+  seen: SeenMotion,
+  from: number,
+  to: number,
+  globals: Float64Array,
+): void {
+  const block = poseBlock(stack.rig);
+  const frames = new Float64Array(BLOCK);
+  for (let first = from; first < to; first += BLOCK) {
+    const count = Math.min(BLOCK, to - first);
+    for (let i = 0; i < count; i++) frames[i] = seen.frames[first + i];
+    evaluateFrames(stack, frames, count, block);
+    for (let i = 0; i < count; i++) keep(seen, first + i, stack.rig, block.poses[i], globals);
+  }
+}
+
+/** Keeps what is seen of a pose at the frame with an index. */
+function keep(
+  { slots, width, matrices, rotations, faces, channels }: SeenMotion,
+  f: number,
+  rig: Rig,
+  pose: Pose,
+  globals: Float64Array,
+): void {
+  globalMatrices(rig, pose, globals);
+  faces.set(pose.faces, f * channels);
+  for (let j = 0; j < slots.length; j++) {
+    if (slots[j] < 0) continue;
+    const to = f * width + slots[j];
+    for (let c = 0; c < 16; c++) matrices[16 * to + c] = globals[16 * j + c];
+    for (let c = 0; c < 4; c++) rotations[4 * to + c] = pose.rotations[4 * j + c];
   }
 }
 

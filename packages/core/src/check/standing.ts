@@ -9,10 +9,11 @@ import { inFull, type Layer } from '../layer/layer.js';
 import type { Project } from '../layer/project.js';
 import { quantile } from '../math/quantile.js';
 import { compiledLimbs } from '../rig/compiled-limbs.js';
-import { type Placed, placeAll, placePose } from '../rig/placed.js';
-import { copyPose, restPose } from '../rig/pose.js';
+import { type Placed, placePose } from '../rig/placed.js';
+import { copyPose, globalMatrices, restPose } from '../rig/pose.js';
 import type { CompiledLimb } from '../rig/reach.js';
 import { isWithin, jointIndex, type Rig } from '../rig/rig.js';
+import { markUp, runsOf } from '../rig/topology.js';
 import type { Take } from '../take/take.js';
 import { type Spot, spotOf, writePlace } from '../take/watch.js';
 import { keyedSpans, standingSpans } from './stances.js';
@@ -57,15 +58,23 @@ function pathsAlone(
     const j = jointIndex(project.rig, joint);
     return end === undefined ? spotOf(j) : { joint: j, offset: joints[j].ends[end] };
   });
-  const placed = placePose(stack.rig, restPose(stack.rig));
+  const { rig } = stack;
+  const pose = restPose(rig);
+  const runs = runsOf(
+    markUp(
+      rig,
+      spots.map(({ joint }) => joint),
+    ),
+  );
+  const matrices = new Float64Array(16 * rig.joints.length);
   return spans.map(([from, to]) => {
     const places: Float64Array[] = [];
     for (let frame = Math.ceil(from); frame <= to; frame++) {
-      copyPose(placed.pose, stack.rest);
-      applyLayers(stack, frame, 0, 1, placed.pose);
-      placeAll(placed);
+      copyPose(pose, stack.rest);
+      applyLayers(stack, frame, 0, 1, pose);
+      for (const [first, end] of runs) globalMatrices(rig, pose, matrices, first, end);
       const at = new Float64Array(3 * spots.length);
-      for (const [p, spot] of spots.entries()) writePlace(placed.matrices, spot, at, 3 * p);
+      for (const [p, spot] of spots.entries()) writePlace(matrices, spot, at, 3 * p);
       places.push(at);
     }
     return { from: Math.ceil(from), places };
