@@ -80,19 +80,29 @@ export function pairsOf(rig: Rig, bodies: readonly Body[]): [Body, Body][] {
 /** By how much two bodies lie in each other at a frame, in units of the rig; 0 where they do not. */
 export function penetration(seen: SeenMotion, f: number, a: Body, b: Body): number {
   const { matrices: m } = seen;
+  const radii = a.radius + b.radius;
   const from = matrixAt(seen, f, a.from) + 12;
   const to = matrixAt(seen, f, a.to) + 12;
-  const apart = segmentDistance(
-    m,
-    from,
-    m,
-    to,
-    m,
-    matrixAt(seen, f, b.from) + 12,
-    m,
-    matrixAt(seen, f, b.to) + 12,
-  );
-  return Math.max(0, a.radius + b.radius - apart);
+  const other = matrixAt(seen, f, b.from) + 12;
+  const end = matrixAt(seen, f, b.to) + 12;
+  if (areFar(m, from, to, other, end, radii)) return 0;
+  const apart = segmentDistance(m, from, m, to, m, other, m, end);
+  return Math.max(0, radii - apart);
+}
+
+/** Whether the balls around two segments, made larger by both radii, do not touch: then nothing else has to be worked out. */
+function areFar(m: Float64Array, p: number, q: number, r: number, s: number, radii: number): boolean {
+  let across = 0;
+  let one = 0;
+  let other = 0;
+  for (let axis = 0; axis < 3; axis++) {
+    across += (m[p + axis] + m[q + axis] - m[r + axis] - m[s + axis]) ** 2;
+    one += (m[q + axis] - m[p + axis]) ** 2;
+    other += (m[s + axis] - m[r + axis]) ** 2;
+  }
+  // All are twice as long as half of the segments, so that nothing is halved.
+  const reach = Math.sqrt(one) + Math.sqrt(other) + 2 * radii;
+  return across > reach * reach;
 }
 
 const clamp = (value: number): number => Math.min(1, Math.max(0, value));

@@ -10,7 +10,7 @@ import { FINDING_LIMITS, type FindingLimits, gradedBy } from './finding.js';
 import { framesOf } from './findings.js';
 import { rangeProbes, stretchProbes } from './limb-probes.js';
 import type { Probe } from './probe.js';
-import { seeMotion } from './seen.js';
+import { type SeenMotion, seeMotion } from './seen.js';
 import { standingsOf } from './standing.js';
 import { standingProbes } from './standing-probes.js';
 import { throughProbes } from './through-probes.js';
@@ -73,57 +73,61 @@ export function* headroomSteps(
     return stack;
   };
   const probes = frameProbes(project, stackAt(0));
-  const over = (weight: number, wanted: ArrayLike<number>): Float64Array[] => {
+  const over = (weight: number, wanted: ArrayLike<number>, asked: readonly number[]): Float64Array[] => {
     const seen = seeMotion(stackAt(weight), limbs, wanted);
-    return probes.map((probe) =>
-      Float64Array.from({ length: wanted.length }, (_, f) => {
-        const frame = wanted[f];
-        if (probe.span && (frame < probe.span[0] - 1e-6 || frame > probe.span[1] + 1e-6)) return 0;
-        return probe.at(seen, f, probe);
-      }),
-    );
+    return probes.map((probe) => amountsAt(probe, seen, asked));
   };
-  // Slides need the frames of a span together, so that all frames are seen at once at the weights that are tried first.
-  const none = over(0, frames);
+  const all = [...frames.keys()];
+  const none = over(0, frames, all);
   const allowed = probes.map((probe, p) =>
     none[p].map((amount) => Math.max(amount, limits[gradedBy(probe)!][1])),
   );
   const breaks = (amounts: readonly Float64Array[], f: number, of: number) =>
-    probes.some((_, p) => amounts[p][f] > allowed[p][of] * (1 + 1e-9));
+    amounts.some((own, p) => own[f] > allowed[p][of] * (1 + 1e-9));
   const low = new Float64Array(frames.length);
   const high = new Float64Array(frames.length).fill(Number.NaN);
-  for (let k = 1; k <= TRIED; k++) {
-    const weight = (most * k) / TRIED;
-    const amounts = over(weight, frames);
-    for (let f = 0; f < frames.length; f++) {
-      if (!Number.isNaN(high[f])) continue;
-      if (breaks(amounts, f, f)) high[f] = weight;
+  /** Tries a weight at some frames. */
+  const tryAt = (weight: number, some: readonly number[]): void => {
+    // A slide is measured over its whole span: the frames of the spans that some of them lie in come along.
+    const wanted = withSpans(frames, some, probes);
+    const places = new Map(wanted.map((f, k) => [f, k]));
+    const amounts = over(
+      weight,
+      wanted.map((f) => frames[f]),
+      some.map((f) => places.get(f)!),
+    );
+    for (const [k, f] of some.entries()) {
+      if (breaks(amounts, k, f)) high[f] = weight;
       else low[f] = weight;
     }
+  };
+  for (let k = 1; k <= TRIED; k++) {
+    const whole = all.filter((f) => Number.isNaN(high[f]));
+    if (whole.length > 0) tryAt((most * k) / TRIED, whole);
     yield (0.6 * k) / TRIED;
   }
   for (let round = 0; round < HALVINGS; round++) {
     const groups = new Map<number, number[]>();
-    for (let f = 0; f < frames.length; f++) {
+    for (const f of all) {
       if (Number.isNaN(high[f])) continue;
       const middle = (low[f] + high[f]) / 2;
       groups.set(middle, [...(groups.get(middle) ?? []), f]);
     }
-    for (const [weight, some] of groups) {
-      // A slide is measured over its whole span: the frames of the spans that some of them lie in come along.
-      const wanted = withSpans(frames, some, probes);
-      const amounts = over(
-        weight,
-        wanted.map((f) => frames[f]),
-      );
-      for (const f of some) {
-        if (breaks(amounts, wanted.indexOf(f), f)) high[f] = weight;
-        else low[f] = weight;
-      }
-    }
+    for (const [weight, some] of groups) tryAt(weight, some);
     yield 0.6 + (0.4 * (round + 1)) / HALVINGS;
   }
   return { layer: id, ...(part !== undefined && { part }), frames, ceiling: low, most };
+}
+
+/** How much of a probe there is at the frames with some indices; 0 beside its span. */
+function amountsAt(probe: Probe, seen: SeenMotion, asked: readonly number[]): Float64Array {
+  const amounts = new Float64Array(asked.length);
+  const [first, last] = probe.span ?? [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY];
+  for (let k = 0; k < asked.length; k++) {
+    const frame = seen.frames[asked[k]];
+    if (frame >= first - 1e-6 && frame <= last + 1e-6) amounts[k] = probe.at(seen, asked[k], probe);
+  }
+  return amounts;
 }
 
 /** Frames with those of the spans of slides that they lie in, ascending, as indices. */
