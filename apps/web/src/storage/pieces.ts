@@ -62,11 +62,21 @@ function* grouped(digests: readonly string[]): Generator<readonly string[]> {
   if (begin < digests.length) yield digests.slice(begin);
 }
 
-/** Puts a text into pieces. A list says in front how deep it is: 1 of texts, 2 of lists of texts, and so on. */
-export function inPieces(text: string): PiecedText {
+/** The digests of pieces by what they say. */
+export function digestsOf(texts: readonly PiecedText[]): ReadonlyMap<string, string> {
+  const digests = new Map<string, string>();
+  for (const { pieces } of texts) for (const [digest, piece] of pieces) digests.set(piece, digest);
+  return digests;
+}
+
+/**
+ * Puts a text into pieces. A list says in front how deep it is: 1 of texts, 2 of lists of texts, and so on. Digests that are `known` are
+ * not worked out again: most pieces of an edited text are those of the text before.
+ */
+export function inPieces(text: string, known?: ReadonlyMap<string, string>): PiecedText {
   const pieces = new Map<string, string>();
   const add = (piece: string): string => {
-    const digest = digestOfText(piece);
+    const digest = known?.get(piece) ?? digestOfText(piece);
     pieces.set(digest, piece);
     return digest;
   };

@@ -2,7 +2,7 @@ import { characterIn, figuresIn, type Layer, type Project, type Take, takeOf } f
 import { layerText, projectJsonText, stackHead } from '@evlay/core/format';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import { inPieces, type PiecedText, piecesOf } from './pieces.js';
+import { digestsOf, inPieces, type PiecedText, piecesOf } from './pieces.js';
 import { type KeptState, listsOf, type Save, type StoredFile, VERSION } from './record.js';
 
 /** Steps of the history that are kept over a reload. */
@@ -38,22 +38,29 @@ const keptOf = new WeakMap<Project, Kept>();
 /** Layers in pieces, with the takes that they may name. */
 const layersInPieces = new WeakMap<Layer, { readonly takes: readonly Take[]; readonly text: PiecedText }>();
 
-function layerInPieces(layer: Layer, takes: readonly Take[], fileOf: (id: string) => string): PiecedText {
+function layerInPieces(
+  layer: Layer,
+  takes: readonly Take[],
+  fileOf: (id: string) => string,
+  digests: ReadonlyMap<string, string>,
+): PiecedText {
   const known = layersInPieces.get(layer);
   if (known && (known.takes === takes || !takeOf(layer))) return known.text;
-  const text = inPieces(layerText(layer, takes, fileOf));
+  const text = inPieces(layerText(layer, takes, fileOf), digests);
   layersInPieces.set(layer, { takes, text });
   return text;
 }
 
-function stateOf(project: Project): Kept {
+/** What a project is kept as. `beside` is that of a state next to it, with which it has most pieces in common. */
+function stateOf(project: Project, beside?: Kept): Kept {
   let known = keptOf.get(project);
   if (!known) {
+    const digests = digestsOf(beside?.texts ?? []);
     // A model of a prop is called by the id of its file.
     const fileOf = (id: string) => project.takes.find((take) => take.id === id)?.source.id ?? id;
-    const head = inPieces(stackHead(project, fileOf));
-    const layers = project.layers.map((layer) => layerInPieces(layer, project.takes, fileOf));
-    const json = inPieces(projectJsonText(project, fileOf));
+    const head = inPieces(stackHead(project, fileOf), digests);
+    const layers = project.layers.map((layer) => layerInPieces(layer, project.takes, fileOf, digests));
+    const json = inPieces(projectJsonText(project, fileOf), digests);
     const state: KeptState = {
       version: VERSION,
       name: project.name,
@@ -95,7 +102,8 @@ export function saveOf(
 ): Save {
   const [before, after] = [past.slice(-KEPT_STEPS), future.slice(0, KEPT_STEPS)];
   const all = [...before, project, ...after];
-  const kept = all.map(stateOf);
+  const kept: Kept[] = [];
+  for (const one of all) kept.push(stateOf(one, kept[kept.length - 1]));
   const states = new Map(kept.map(({ digest, state }) => [digest, state]));
   const pieces = new Map<string, string>();
   for (const text of new Map(kept.flatMap(({ texts }) => texts.map((one) => [one.list, one]))).values())

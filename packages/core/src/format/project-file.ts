@@ -7,7 +7,7 @@ import { figuresIn } from '../layer/scene.js';
 import type { Take } from '../take/take.js';
 import { decodeText, FileError, inFileAsync } from './error.js';
 import { parseJson } from './json.js';
-import { jsonText } from './json-lines.js';
+import { jsonText, type KnownTexts } from './json-lines.js';
 import { type ProjectJson, projectJsonOf, projectJsonSchema } from './project-json.js';
 import {
   type AttachedReference,
@@ -82,9 +82,11 @@ export const stackText = (project: Project, fileOf: (takeId: string) => string):
 export const stackHead = (project: Project, fileOf: (takeId: string) => string): string =>
   `${jsonText(headOf(project, fileOf)).replace(/\n?\}$/, '')},\n  "layers": [\n    `;
 
-/** The text of a layer in a stack file. */
+const curveTexts: KnownTexts = new WeakMap();
+
+/** The text of a layer in a stack file. Of curves that were written before the text is known. */
 export const layerText = (layer: Layer, takes: readonly Take[], fileOf: (takeId: string) => string): string =>
-  jsonText(layerOf(layer, takes, fileOf), '    ');
+  jsonText(layerOf(layer, takes, fileOf), '    ', false, curveTexts);
 
 /** A name without what file names cannot have. */
 const asFileName = (name: string): string => name.replace(/[^\p{L}\p{N} ._-]+/gu, '-');

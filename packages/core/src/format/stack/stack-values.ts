@@ -33,7 +33,17 @@ export const mapScalars = (record: Readonly<Record<string, Scalar>>): Record<str
 export const scalarOf = (scalar: Scalar): StackFileScalar =>
   typeof scalar === 'number' ? scalar : curveOf(scalar);
 
-export const curveOf = (curve: Curve): StackFileCurve => ({ keys: curve.keys.map(keyOf) });
+/** What curves were written as: an edit changes a few of many, and texts of the others are known by these objects. */
+const written = new WeakMap<Curve, StackFileCurve>();
+
+export function curveOf(curve: Curve): StackFileCurve {
+  let known = written.get(curve);
+  if (!known) {
+    known = { keys: curve.keys.map(keyOf) };
+    written.set(curve, known);
+  }
+  return known;
+}
 
 function keyOf(key: Key): StackFileKey {
   if (key.in || key.out) {
