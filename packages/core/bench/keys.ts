@@ -12,7 +12,7 @@ import {
   usualLimits,
 } from '../src/keys/index.js';
 import { everyMember, type Samples } from '../src/take/index.js';
-import { type Line, yardstick } from './measure.js';
+import { type Line, lineOf } from './measure.js';
 import { rigOfSize, takeOfSize } from './subject.js';
 
 const CORES = 2;
@@ -28,15 +28,6 @@ function threadOf(): { worker: Worker; maker: KeysMaker } {
     });
   return { worker, maker };
 }
-
-const line = (name: string, unit: string, value: number): Line => ({
-  name,
-  unit,
-  value,
-  reference: null,
-  ratio: null,
-  yard: yardstick(),
-});
 
 /** Keys from samples on two cores, and a finished motion taken apart. */
 export async function keysLines(capture: string): Promise<Line[]> {
@@ -78,9 +69,9 @@ export async function keysLines(capture: string): Promise<Line[]> {
   const [apart] = await timed(() => takeApart(project, finished, limits, { makers }));
   for (const { worker } of threads) await worker.terminate();
   return [
-    line('keys of 2752 frames, 31 joints, 1 mm and 0.2 degrees', 'ms', few),
-    line('keys of every sample that are left', 'percent', (100 * keys.after) / keys.before),
-    line('keys of a minute at 120 fps, 65 joints', 'ms', long),
-    line('take 2752 frames apart', 'ms', apart),
+    lineOf('keys of 2752 frames, 31 joints, 1 mm and 0.2 degrees', 'ms', few),
+    lineOf('keys of every sample that are left', 'percent', (100 * keys.after) / keys.before),
+    lineOf('keys of a minute at 120 fps, 65 joints', 'ms', long),
+    lineOf('take 2752 frames apart', 'ms', apart),
   ];
 }

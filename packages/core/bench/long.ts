@@ -4,7 +4,7 @@ import { projectFromTake } from '../src/edit/index.js';
 import { readTake } from '../src/format/index.js';
 import type { Project } from '../src/index.js';
 import { findContacts } from '../src/make/index.js';
-import type { Line } from './measure.js';
+import { type Line, lineOf } from './measure.js';
 import { withFingers } from './scene.js';
 
 const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
@@ -42,16 +42,9 @@ export function longLines(): Line[] {
   });
   while (!steps.next().done) most = Math.max(most, process.memoryUsage().rss);
   const seconds = (performance.now() - started) / 1e3;
-  const line = (name: string, unit: string, value: number): Line => ({
-    name,
-    unit,
-    value,
-    reference: null,
-    ratio: null,
-  });
   return [
-    line('findings of 10 minutes at 120, 70 joints: the first of them', 'ms', first),
-    line('… all of them', 's', seconds),
-    line('… memory above what was held before', 'MB', (most - before) / 1e6),
+    lineOf('findings of 10 minutes at 120, 70 joints: the first of them', 'ms', first),
+    lineOf('… all of them', 's', seconds),
+    lineOf('… memory above what was held before', 'MB', (most - before) / 1e6),
   ];
 }

@@ -79,6 +79,16 @@ export function measure(
   };
 }
 
+/** A figure that was measured once, by itself. */
+export const lineOf = (name: string, unit: string, value: number): Line => ({
+  name,
+  unit,
+  value,
+  reference: null,
+  ratio: null,
+  yard: yardstick(),
+});
+
 /** A thing to measure beside others of its kind. */
 export interface Case {
   readonly name: string;
