@@ -1,7 +1,10 @@
 import { defineConfig } from 'vitest/config';
 
-/** Tests that measure the heap: what other tests have run before would be in it. */
-const HEAP = ['packages/core/test/heap.test.ts'];
+/**
+ * Tests that need modules of their own: what measures the heap, in which other tests would be, and the application, whose storage is found
+ * when it is loaded.
+ */
+const ALONE = ['packages/core/test/heap.test.ts', 'apps/web/test/**/*.test.ts'];
 
 const settings = {
   environment: 'node' as const,
@@ -20,14 +23,14 @@ export default defineConfig({
       {
         test: {
           ...settings,
-          name: 'unit',
+          name: 'together',
           include: ['packages/**/*.test.ts', 'apps/**/*.test.ts', 'test/**/*.test.ts'],
-          exclude: [...HEAP, '**/node_modules/**'],
+          exclude: [...ALONE, '**/node_modules/**'],
           // Files that follow one another on a thread share the modules that they load: loading and compiling the core anew for each took a third of the time.
           isolate: false,
         },
       },
-      { test: { ...settings, name: 'heap', include: HEAP } },
+      { test: { ...settings, name: 'alone', include: ALONE } },
     ],
   },
 });
