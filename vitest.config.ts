@@ -1,10 +1,7 @@
 import { defineConfig } from 'vitest/config';
 
-/**
- * Tests that need modules of their own: what measures the heap, in which other tests would be, and the application, whose storage is found
- * when it is loaded.
- */
-const ALONE = ['packages/core/test/heap.test.ts', 'apps/web/test/**/*.test.ts'];
+/** Tests that need modules of their own: what measures the heap, and what stores, since storage is looked for when it is loaded. */
+const ALONE = ['packages/core/test/heap.test.ts', 'apps/web/test/{storage,references}.test.ts'];
 
 const settings = {
   environment: 'node' as const,
