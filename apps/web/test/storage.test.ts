@@ -288,6 +288,9 @@ describe('projects kept in the browser', () => {
       known = await storage.save(saveOf('a', project, steps), known);
     }
     expect(await sizeOf()).toBeLessThan(2 * one);
+    // What was not worked out again is what it is by itself.
+    const digests = [...saveOf('a', structuredClone(project), [structuredClone(steps[99])]).pieces.keys()];
+    expect(digests.sort()).toEqual([...saveOf('a', project, [steps[99]]).pieces.keys()].sort());
     // What one more edit writes, of the long layer.
     const puts: number[] = [];
     const put = IDBObjectStore.prototype.put;

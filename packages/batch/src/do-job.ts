@@ -12,9 +12,9 @@ interface Performance {
   readonly warnings: readonly string[];
 }
 
-/** What a thread keeps from one job to the next: the character that it read last, by the digest of its file. */
+/** What a thread keeps from one job to the next: the character that it read last, and of which file. */
 export interface Kept {
-  character?: { readonly digest: string; readonly read: Awaited<ReturnType<typeof characterIn>> };
+  character?: { readonly file: FileRef; readonly read: Awaited<ReturnType<typeof characterIn>> };
 }
 
 /**
@@ -95,12 +95,14 @@ async function performancesIn(job: TakeJob, kept: Kept): Promise<Performance[]> 
 /** The character of a job, as it was read before where it is the same file and names no others. */
 async function wearerOf(file: FileRef, kept: Kept) {
   const bytes = readSame(file);
-  if (kept.character?.digest === file.digest) return kept.character.read;
+  // A character is called by its file, so that the same bytes of another name are another.
+  const { character } = kept;
+  if (character?.file.digest === file.digest && character.file.path === file.path) return character.read;
   let alone = true;
   const read = await characterIn(file.path, bytes, () => {
     alone = false;
   });
-  if (alone) kept.character = { digest: file.digest, read };
+  if (alone) kept.character = { file, read };
   return read;
 }
 

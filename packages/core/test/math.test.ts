@@ -15,6 +15,7 @@ import {
   slerp,
   unwindEuler,
 } from '../src/math/index.js';
+import { quantile } from '../src/math/quantile.js';
 import { globalMatrices } from '../src/rig/index.js';
 import { rigOf } from './capture.js';
 
@@ -22,6 +23,22 @@ const angle = fc.double({ min: -Math.PI, max: Math.PI, noNaN: true });
 const unit = fc
   .tuple(angle, angle, angle)
   .map(([x, y, z]) => new THREE.Quaternion().setFromEuler(new THREE.Euler(x, y, z)).toArray());
+
+describe('a quantile', () => {
+  it('is the number that sorting puts there, of many alike too', () => {
+    const some = fc.array(fc.oneof(fc.double({ noNaN: true }), fc.integer({ min: 0, max: 3 })), {
+      maxLength: 60,
+    });
+    fc.assert(
+      fc.property(some, fc.double({ min: 0, max: 1, noNaN: true }), (values, share) => {
+        const sorted = [...values].sort((a, b) => a - b);
+        const wanted = values.length === 0 ? 0 : sorted[Math.floor(share * (values.length - 1))];
+        expect(quantile(values, share) - wanted || 0).toBe(0);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+});
 
 describe('slerp', () => {
   it('agrees with three and gl-matrix', () => {

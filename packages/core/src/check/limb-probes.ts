@@ -15,8 +15,8 @@ export function rangeProbes(project: Project): Probe[] {
   const ranges = rangesOf(project);
   if (!ranges) return [];
   const bent = new Set<number>();
-  const probes = limbs.flatMap((limb) =>
-    limb.chain.slice(1, -1).flatMap((joint, k): Probe[] => {
+  const bends = limbs.flatMap((limb) =>
+    limb.chain.slice(1, -1).flatMap((joint, k): BendProbe[] => {
       bent.add(joint);
       const [least, most] = ranges.bends.get(joint)!;
       const looks = [limb.chain[k], joint, limb.chain[k + 2]];
@@ -31,7 +31,7 @@ export function rangeProbes(project: Project): Probe[] {
           limb,
           k,
           most,
-        } as BendProbe,
+        },
         {
           kind: 'range',
           unit: 'degrees',
@@ -43,24 +43,27 @@ export function rangeProbes(project: Project): Probe[] {
           limb,
           k,
           most: Math.min(0, least),
-        } as BendProbe,
+        },
       ];
     }),
   );
-  for (const [joint, most] of ranges.turns) {
-    if (bent.has(joint)) continue;
-    probes.push({
-      kind: 'range',
-      unit: 'degrees',
-      joint,
-      looks: [joint],
-      around: 0,
-      at: turnedBeyond,
-      rest: Float64Array.from(rig.joints[joint].rotation),
-      most,
-    } as TurnProbe);
-  }
-  return probes;
+  const turns = [...ranges.turns].flatMap(([joint, most]): TurnProbe[] =>
+    bent.has(joint)
+      ? []
+      : [
+          {
+            kind: 'range',
+            unit: 'degrees',
+            joint,
+            looks: [joint],
+            around: 0,
+            at: turnedBeyond,
+            rest: Float64Array.from(rig.joints[joint].rotation),
+            most,
+          },
+        ],
+  );
+  return [...bends, ...turns];
 }
 
 /** The inner joint `k` of a limb, which bends by so many degrees at most. */

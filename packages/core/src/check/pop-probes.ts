@@ -24,7 +24,7 @@ export function popProbes(project: Project): Probe[] {
   const levers = leversOf(project);
   const count = propsFrom(rig);
   const step = popStep(fps);
-  return rig.joints.flatMap(({ parent }, joint): Probe[] => {
+  return rig.joints.flatMap(({ parent }, joint): PopProbe[] => {
     if (!(levers[joint] > 0) && parent >= 0) return [];
     const lever = Math.max(LEVER, levers[joint] * metresPerUnit);
     // A prop may fall and bounce: it pops where its way across the floor does.
@@ -45,7 +45,7 @@ export function popProbes(project: Project): Probe[] {
         fps,
         step,
         known: new WeakMap(),
-      } as PopProbe,
+      },
     ];
   });
 }

@@ -28,12 +28,12 @@ export interface Probe {
    * How much there is at the frame with an index, in the unit of the probe, which is given along: a function of its own for each of hundreds
    * of probes would be compiled for each.
    */
-  at(seen: SeenMotion, f: number, probe: Probe): number;
+  at(seen: SeenMotion, f: number, probe: this): number;
   /**
    * Measures in other motions, seen at the same frames, what makes up the amount at a frame of one: the same amount for that
    * motion itself, and for others so that what layers add is summed, where the amount is a largest distance.
    */
   readonly share?: (seen: SeenMotion, f: number) => (other: SeenMotion) => number;
   /** Whether it is no more than unusual there, and so a note however much there is. */
-  mild?(seen: SeenMotion, f: number, probe: Probe): boolean;
+  mild?(seen: SeenMotion, f: number, probe: this): boolean;
 }

@@ -124,7 +124,7 @@ export function accessorReader(gltf: Gltf, bin: Uint8Array): AccessorReader {
       else checkLimit(place, count * size, LIMITS.values, 'numbers');
       const one = normalized ? component.one : 0;
       const numbers = (v: number, offset: number, some: number, at: string): Float64Array =>
-        normalize(elements(v, offset, component, size, some, at), one);
+        dividedBy(elements(v, offset, component, size, some, at), one);
       const read =
         bufferView === undefined
           ? new Float64Array(count * size)
@@ -186,7 +186,7 @@ function decoded(
 }
 
 /** Divides numbers by what stands for 1 (glTF 2.0, section 3.11); by nothing where that is 0. */
-function normalize(numbers: Float64Array, one: number): Float64Array {
+function dividedBy(numbers: Float64Array, one: number): Float64Array {
   for (let k = 0; k < numbers.length && one > 0; k++) numbers[k] = Math.max(-1, numbers[k] / one);
   return numbers;
 }
