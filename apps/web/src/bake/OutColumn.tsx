@@ -158,7 +158,7 @@ function FileFacts({
           {(keys.error.length * metresPerUnit * 1000).toFixed(2)} mm off ({rig.joints[keys.error.moved].name}{' '}
           at {(keys.error.movedAt * interval).toFixed(2)} s) and {keys.error.angle.toFixed(2)}° (
           {rig.joints[keys.error.turned].name})
-          {facesOf(rig).length > 0 &&
+          {keys.error.number > 0 &&
             `, ${keys.error.number.toFixed(4)} (${facesOf(rig)[keys.error.changed].name})`}
         </Text>
       )}
