@@ -141,7 +141,7 @@ export function LayerPanel() {
           icon={KeyRound}
         />
         <Text color="quiet" flex="1" truncate>
-          {typeof layer.weight === 'number' ? 'the same at every frame' : `${layer.weight.keys.length} keys`}
+          {typeof layer.weight === 'number' ? 'the same at every frame' : keysText(layer.weight.keys.length)}
         </Text>
         {!base && <HeadroomButton layer={lit} />}
       </Row>
@@ -347,3 +347,5 @@ function MayKey({ layer }: { layer: Layer }) {
     </>
   );
 }
+
+const keysText = (count: number): string => (count === 1 ? 'one key' : `${count} keys`);
