@@ -22,8 +22,10 @@ interface WorkPanelProps {
 export function WorkPanel({ label, leave, onLeave, help, extra, foot, children }: WorkPanelProps) {
   const panel = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    // What opened it, a button or the palette, lets go of the focus first.
-    const frame = requestAnimationFrame(() => panel.current?.focus({ preventScroll: true }));
+    // What opened it, a button or the palette, lets go of the focus first. By then somebody may type into it already.
+    const frame = requestAnimationFrame(() => {
+      if (!panel.current?.contains(document.activeElement)) panel.current?.focus({ preventScroll: true });
+    });
     return () => cancelAnimationFrame(frame);
   }, []);
   return (
