@@ -9,6 +9,7 @@ const BASE = ['job', 'math', 'rig', 'curve', 'take'];
 const STACK = [...BASE, 'layer', 'evaluate', 'solve'];
 const CORE: Record<string, readonly string[]> = {
   job: [],
+  kernel: [],
   math: [],
   rig: ['math'],
   curve: ['math'],
@@ -16,7 +17,7 @@ const CORE: Record<string, readonly string[]> = {
   match: ['math', 'rig', 'take'],
   make: ['math', 'rig', 'take', 'match'],
   layer: [...BASE, 'motion'],
-  evaluate: [...BASE, 'layer'],
+  evaluate: [...BASE, 'kernel', 'layer'],
   solve: [...BASE, 'layer', 'evaluate'],
   motion: [...BASE],
   check: [...STACK, 'motion', 'match', 'make'],
@@ -25,7 +26,7 @@ const CORE: Record<string, readonly string[]> = {
   cross: [...STACK, 'match', 'make', 'check'],
   kit: [...STACK, 'make', 'check'],
   edit: [...STACK, 'motion', 'cross', 'match', 'make', 'check', 'kit', 'keys', 'bake', 'format'],
-  format: [...BASE, 'layer', 'match', 'make', 'check', 'keys', 'kit'],
+  format: [...BASE, 'kernel', 'layer', 'match', 'make', 'check', 'keys', 'kit'],
   apply: [...STACK, 'check', 'kit', 'keys', 'bake', 'edit', 'format'],
 };
 const SHARED = ['ui', 'theme', 'storage', 'editor'];

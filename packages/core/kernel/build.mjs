@@ -8,7 +8,7 @@ const here = dirname(fileURLToPath(import.meta.url));
 const options = '--optimizeLevel 3 --runtime stub --enable simd --importMemory --noAssert --memoryBase 1024';
 let wasm;
 const { error, stderr } = await asc.main(
-  ['blend.ts', 'turns.ts', '--outFile', 'kernel.wasm', ...options.split(' ')],
+  ['blend.ts', 'turns.ts', 'rows.ts', '--outFile', 'kernel.wasm', ...options.split(' ')],
   {
     readFile: (name) => {
       try {
@@ -29,6 +29,6 @@ if (error) {
 }
 const code = Buffer.from(wasm).toString('base64');
 writeFileSync(
-  join(here, '..', 'src', 'evaluate', 'kernel-code.gen.ts'),
+  join(here, '..', 'src', 'kernel', 'kernel-code.gen.ts'),
   `/** The kernels of \`kernel/\`, compiled; made by \`npm run build:kernel\`. */\nexport const KERNEL_CODE =\n  '${code}';\n`,
 );

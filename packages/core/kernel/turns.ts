@@ -11,6 +11,8 @@
  * joint its place in the pose, its axes and their sign, 32 bytes, and three rows with its first, middle and last angle.
  */
 
+import { both, num, smallSine } from './pairs';
+
 /** Bytes of a row: 32 frames. */
 const ROW: usize = 256;
 /** Terms of the series of slerp: as in `math/quaternion.ts`. */
@@ -20,12 +22,6 @@ const ALPHAS: usize = 2048;
 const CONTENT: usize = ALPHAS + ROW;
 const OF_BELOW: usize = CONTENT + 4 * ROW;
 const OF_CONTENT: usize = OF_BELOW + 13 * ROW;
-
-// @ts-ignore: decorator
-@inline
-function num(value: f64): v128 {
-  return f64x2.splat(value);
-}
 
 /** Writes the coefficients of slerp for α of each frame. They serve all joints that count alike. */
 function prepareTurns(): void {
@@ -68,13 +64,6 @@ function series(terms: usize, y: v128): v128 {
   return f64x2.add(f64x2.mul(sum, yy), pair(terms, 0, y));
 }
 
-/** `c + z · rest` */
-// @ts-ignore: decorator
-@inline
-function then(c: f64, z: v128, rest: v128): v128 {
-  return f64x2.add(num(c), f64x2.mul(z, rest));
-}
-
 /** An angle less its whole turns: `withinTurn` of `math/elementary.ts`. */
 // @ts-ignore: decorator
 @inline
@@ -94,15 +83,7 @@ function withinTurn(angle: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function quarterSine(angle: v128): v128 {
-  const x = f64x2.mul(num(0.25), withinTurn(angle));
-  const z = f64x2.mul(x, x);
-  let p = then(1.0 / 6227020800.0, z, num(-1.0 / 1307674368000.0));
-  p = then(-1.0 / 39916800.0, z, p);
-  p = then(1.0 / 362880.0, z, p);
-  p = then(-1.0 / 5040.0, z, p);
-  p = then(1.0 / 120.0, z, p);
-  p = then(-1.0 / 6.0, z, p);
-  return f64x2.add(x, f64x2.mul(f64x2.mul(x, z), p));
+  return smallSine(f64x2.mul(num(0.25), withinTurn(angle)));
 }
 
 // @ts-ignore: decorator
@@ -144,13 +125,6 @@ function makeTurn(angles: usize, o: usize, factor: v128, a: usize, b: usize, c: 
   v128.store(CONTENT + 3 * ROW + o, f64x2.sub(three(ca, cb, cc), three(esa, sb, sc)));
 }
 
-/** A number of the pose at two frames. */
-// @ts-ignore: decorator
-@inline
-function both(one: usize, other: usize, at: usize): v128 {
-  return v128.load64_lane(other + at, v128.load64_splat(one + at), 1);
-}
-
 /** Writes a number of the pose at two frames, where the layer counts. */
 // @ts-ignore: decorator
 @inline
@@ -187,7 +161,7 @@ function overrideTurns(angles: usize, pose: usize, stride: usize, a: usize, b: u
     const p = pose;
     const r = pose + stride;
     const q = CONTENT + o;
-    const px = both(p, r, 0), py = both(p, r, 8), pz = both(p, r, 16), pw = both(p, r, 24);
+    const px = both(p, r), py = both(p + 8, r + 8), pz = both(p + 16, r + 16), pw = both(p + 24, r + 24);
     const qx = v128.load(q), qy = v128.load(q + ROW), qz = v128.load(q + 2 * ROW), qw = v128.load(q + 3 * ROW);
     const dot = f64x2.add(
       f64x2.add(f64x2.add(f64x2.mul(px, qx), f64x2.mul(py, qy)), f64x2.mul(pz, qz)),
@@ -218,7 +192,7 @@ function addTurns(angles: usize, pose: usize, stride: usize, a: usize, b: usize,
     const p = pose;
     const r = pose + stride;
     const q = CONTENT + o;
-    const px = both(p, r, 0), py = both(p, r, 8), pz = both(p, r, 16), pw = both(p, r, 24);
+    const px = both(p, r), py = both(p + 8, r + 8), pz = both(p + 16, r + 16), pw = both(p + 24, r + 24);
     const qx = v128.load(q), qy = v128.load(q + ROW), qz = v128.load(q + 2 * ROW), qw = v128.load(q + 3 * ROW);
     const x = f64x2.sub(f64x2.add(sum(pw, qx, px, qw), f64x2.mul(py, qz)), f64x2.mul(pz, qy));
     const yz = f64x2.sub(f64x2.mul(pw, qy), f64x2.mul(px, qz));

@@ -1,8 +1,8 @@
+import { kernelModule } from '../kernel/module.js';
 import type { Pose } from '../rig/pose.js';
 import type { Rig } from '../rig/rig.js';
 import { type Topology, topologyOf } from '../rig/topology.js';
 import { type Take, type Track, trackEntries } from '../take/take.js';
-import { KERNEL_CODE } from './kernel-code.gen.js';
 
 /**
  * The kernel blends the rotations of takes in WebAssembly, four joints at once and in 32-bit floats (its source is
@@ -82,27 +82,13 @@ const LISTS = 1024;
 export const GROUP = 64;
 const PAGE = 65536;
 
-let module: WebAssembly.Module | null | undefined;
-
-/** The compiled module; null where this machine has no WebAssembly with vectors. */
-export function kernelModule(): WebAssembly.Module | null {
-  if (module === undefined) {
-    try {
-      module = new WebAssembly.Module(Uint8Array.from(atob(KERNEL_CODE), (char) => char.charCodeAt(0)));
-    } catch {
-      module = null;
-    }
-  }
-  return module;
-}
-
-/** The kernel that was made last, as long as a stack uses it. */
 /** A take with the character that plays it. */
 export interface TakeOn {
   readonly take: Take;
   readonly character: number;
 }
 
+/** The kernel that was made last, as long as a stack uses it. */
 let latest: WeakRef<Kernel> | undefined;
 
 /**

@@ -1,5 +1,5 @@
+import { kernelModule } from '../kernel/module.js';
 import { EULER_AXES, type EulerOrder } from '../math/euler.js';
-import { kernelModule } from './kernel.js';
 
 /** Frames that are evaluated at once: what `kernel/turns.ts` has room for. */
 export const BLOCK = 32;

@@ -76,7 +76,9 @@ export function csvFormat(
         k++;
       };
       return {
-        ...fileOfLines(lines, row),
+        ...fileOfLines(lines, (part) => {
+          for (let s = 0; s < part.count; s++) row(part, s);
+        }),
         warnings: [],
       };
     },

@@ -1,6 +1,6 @@
 /** Files: BVH, glTF, the stack file, the project file, mappings. */
-export * from './bvh-read.js';
-export * from './bvh-write.js';
+export * from './bvh/read.js';
+export * from './bvh/write.js';
 export * from './csv-write.js';
 export * from './error.js';
 export * from './gltf/bounds.js';

@@ -1,8 +1,7 @@
 import type { Samples } from '../take/take.js';
+import { NUMBER, THREES } from './digits.js';
 import type { ByteRange, MotionFile } from './motion-file.js';
 
-/** Bytes that a number takes at most: 21 digits before the point and 6 behind it, with its sign and what follows. */
-const NUMBER = 32;
 /** Bytes of a range, about. */
 const RANGE_SIZE = 1 << 18;
 const MILLION = 1e6;
@@ -21,6 +20,8 @@ export interface Lines {
   /** Writes a number and the character after it. Without `trim` zeros at the end stay. */
   readonly number: (value: number, after: number, trim?: boolean) => void;
   readonly text: (text: string) => void;
+  /** Takes over text that was written elsewhere, as a copy. */
+  readonly bytes: (text: Uint8Array) => void;
   /** What was written since it was asked for last. */
   readonly ranges: () => ByteRange[];
 }
@@ -70,6 +71,12 @@ export function newLines(from = 0): Lines {
       out[used++] = after;
     },
     text: (text) => put(encoder.encode(text)),
+    bytes(text) {
+      if (text.length === 0) return;
+      end();
+      done.push({ at, bytes: text.slice() });
+      at += text.length;
+    },
     ranges() {
       end();
       const ranges = done;
@@ -79,14 +86,14 @@ export function newLines(from = 0): Lines {
   };
 }
 
-/** A file of text whose head is in the lines already, with what `row` writes for each sample. */
+/** A file of text whose head is in the lines already, with what `rows` writes for some samples. */
 export const fileOfLines = (
   lines: Lines,
-  row: (part: Samples, s: number) => void,
+  rows: (part: Samples) => void,
 ): Pick<MotionFile, 'head' | 'next' | 'tail'> => ({
   head: lines.ranges(),
   next(part) {
-    for (let s = 0; s < part.count; s++) row(part, s);
+    rows(part);
     return lines.ranges();
   },
   tail: [],
@@ -95,12 +102,6 @@ export const fileOfLines = (
 const MINUS = 0x2d;
 const POINT = 0x2e;
 const ZERO = 0x30;
-
-/** The digits of the numbers up to 999, three each. */
-const THREES = Uint8Array.from({ length: 3000 }, (_, i) => {
-  const digits = String(Math.floor(i / 3)).padStart(3, '0');
-  return digits.charCodeAt(i % 3);
-});
 
 function writeThree(out: Uint8Array, at: number, number: number): void {
   const from = 3 * number;

@@ -1,6 +1,6 @@
 import { newId } from '../id.js';
 import type { Take } from '../take/take.js';
-import { readBvh } from './bvh-read.js';
+import { readBvh } from './bvh/read.js';
 import { FileError, named } from './error.js';
 import { checkSize } from './limits.js';
 

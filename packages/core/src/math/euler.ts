@@ -111,8 +111,8 @@ export function unwindEuler(out: Numbers, o: number, order: EulerOrder, near: Nu
     const n = near[j + axis];
     const angle = nearestTurn(out[o + axis], n);
     const other = nearestTurn(axis === b ? Math.PI - out[o + axis] : out[o + axis] + Math.PI, n);
-    d1 += (angle - n) ** 2;
-    d2 += (other - n) ** 2;
+    d1 += (angle - n) * (angle - n);
+    d2 += (other - n) * (other - n);
   }
   const second = d2 < d1 - 1e-12;
   for (let k = 0; k < 3; k++) {

@@ -1,4 +1,4 @@
-import { bvhFormat } from '../bvh-write.js';
+import { bvhFormat } from '../bvh/write.js';
 import { FileError } from '../error.js';
 import { TEXT_NUMBER } from '../lines.js';
 import { readTake } from '../take-read.js';

@@ -1,6 +1,6 @@
-import { DEGREES, quaternionToEuler, unwindEuler } from '../math/euler.js';
-import { facesOf } from '../rig/members.js';
-import { rigHeight } from '../rig/pose.js';
+import { DEGREES, type EulerOrder, quaternionToEuler, unwindEuler } from '../../math/euler.js';
+import { facesOf } from '../../rig/members.js';
+import { rigHeight } from '../../rig/pose.js';
 import {
   type BvhChannel,
   characterOf,
@@ -8,11 +8,12 @@ import {
   type Joint,
   jointChildren,
   type Rig,
-} from '../rig/rig.js';
-import type { Samples } from '../take/take.js';
-import { readBvh } from './bvh-read.js';
-import { fileOfLines, type Lines, newLines } from './lines.js';
-import { MOVES, type MotionFormat, noteDepartures, SCALES, TURNS, writeWhole } from './motion-file.js';
+} from '../../rig/rig.js';
+import type { Samples } from '../../take/take.js';
+import { fileOfLines, type Lines, newLines } from '../lines.js';
+import { MOVES, type MotionFormat, noteDepartures, SCALES, TURNS, writeWhole } from '../motion-file.js';
+import { readBvh } from './read.js';
+import { type Column, newRowKernel } from './row-kernel.js';
 
 const number = (value: number): string => {
   const text = value.toFixed(6);
@@ -57,9 +58,9 @@ export function bvhFormat(
       const bones = hierarchy(rig, channels, lengths);
       const lines = newLines();
       lines.text(`${bones}MOTION\nFrames: ${count}\nFrame Time: ${exact(interval)}\n`);
-      const row = rowWriter(rig, channels, lengths, lines);
+      const rows = rowsWriter(rig, scene.joints.length, columnsOf(channels, lengths), lines);
       return {
-        ...fileOfLines(lines, row),
+        ...fileOfLines(lines, rows),
         warnings: [
           ...scaleWarnings(joints.filter((_, j) => (flags[j] & SCALES) !== 0)),
           ...faceWarnings(faces.filter((_, f) => flags[joints.length + f] !== 0)),
@@ -78,36 +79,59 @@ const rigRead = (bones: string, channels: number): Rig =>
 const SPACE = 0x20;
 const NEW_LINE = 0x0a;
 
-/** Writes rows of numbers one after the other; angles run on from the row before. */
-function rowWriter(
+/** What each number of a row is. */
+const columnsOf = (channels: readonly BvhChannel[][], lengths: readonly number[]): Column[] =>
+  channels.flatMap((own, joint) =>
+    own.map((channel) => {
+      const moves = channel.endsWith('position');
+      return { joint, axis: channel.charCodeAt(0) - 88, moves, factor: moves ? lengths[joint] : DEGREES };
+    }),
+  );
+
+/** Writes the rows of samples that hold `stride` joints; angles run on from the row before. */
+function rowsWriter(
   { joints }: Rig,
-  channels: readonly BvhChannel[][],
-  lengths: readonly number[],
+  stride: number,
+  columns: readonly Column[],
+  lines: Lines,
+): (part: Samples) => void {
+  const orders = joints.map(({ order }) => order);
+  const kernel = newRowKernel(orders, stride, columns);
+  const before = kernel?.before ?? new Float64Array(3 * joints.length);
+  const row = rowWriter(orders, columns, before, lines);
+  return (part) => {
+    for (let s = 0; s < part.count; ) {
+      const { rows, bytes } = kernel?.write(part, s) ?? NOTHING;
+      lines.bytes(bytes);
+      s += rows;
+      if (rows === 0) row(part, s++);
+    }
+  };
+}
+
+const NOTHING = { rows: 0, bytes: new Uint8Array() };
+
+/** Writes one row in plain TypeScript: where there is no kernel, or it has a number that the kernel does not write. */
+function rowWriter(
+  orders: readonly EulerOrder[],
+  columns: readonly Column[],
+  before: Float64Array,
   lines: Lines,
 ): (part: Samples, s: number) => void {
-  const columns = channels.flatMap((own, j) =>
-    own.map((channel) => ({ at: 3 * j + channel.charCodeAt(0) - 88, moves: channel.endsWith('position') })),
-  );
-  const places = Int32Array.from(columns, ({ at }) => at);
-  const moves = Uint8Array.from(columns, (column) => (column.moves ? 1 : 0));
-  const angles = new Float64Array(3 * joints.length);
-  const before = new Float64Array(3 * joints.length);
+  const angles = new Float64Array(before.length);
+  const places = Int32Array.from(columns, ({ joint, axis }) => 3 * joint + axis);
   return ({ translations, rotations }, s) => {
-    const row = s * rotations.joints.length;
-    for (let j = 0; j < joints.length; j++) {
-      const { order } = joints[j];
-      quaternionToEuler(angles, 3 * j, order, rotations.values, 4 * (row + j));
-      unwindEuler(angles, 3 * j, order, before, 3 * j);
+    const from = s * rotations.joints.length;
+    for (let j = 0; j < orders.length; j++) {
+      quaternionToEuler(angles, 3 * j, orders[j], rotations.values, 4 * (from + j));
+      unwindEuler(angles, 3 * j, orders[j], before, 3 * j);
     }
     before.set(angles);
     lines.line(places.length);
     for (let c = 0; c < places.length; c++) {
       const at = places[c];
-      const value =
-        moves[c] === 1
-          ? translations.values[3 * row + at] * lengths[Math.floor(at / 3)]
-          : angles[at] * DEGREES;
-      lines.number(value, c + 1 < places.length ? SPACE : NEW_LINE);
+      const value = columns[c].moves ? translations.values[3 * from + at] : angles[at];
+      lines.number(value * columns[c].factor, c + 1 < places.length ? SPACE : NEW_LINE);
     }
   };
 }

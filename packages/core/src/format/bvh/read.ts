@@ -1,9 +1,9 @@
-import { EULER_ORDERS, type EulerOrder, eulerToQuaternion, RADIANS } from '../math/euler.js';
-import { BVH_CHANNELS, type BvhChannel, type Joint, type Rig, type Vector3 } from '../rig/rig.js';
-import { emptyTrack, type Samples, type Track } from '../take/take.js';
-import { decimal, isBlank, Tokens } from './bvh-tokens.js';
-import { decodeText, FileError, quote } from './error.js';
-import { checkLimit, LIMITS } from './limits.js';
+import { EULER_ORDERS, type EulerOrder, eulerToQuaternion, RADIANS } from '../../math/euler.js';
+import { BVH_CHANNELS, type BvhChannel, type Joint, type Rig, type Vector3 } from '../../rig/rig.js';
+import { emptyTrack, type Samples, type Track } from '../../take/take.js';
+import { decodeText, FileError, quote } from '../error.js';
+import { checkLimit, LIMITS } from '../limits.js';
+import { decimal, isBlank, Tokens } from './tokens.js';
 
 /** What a BVH file holds. */
 export interface BvhFile {

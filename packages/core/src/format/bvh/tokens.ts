@@ -1,5 +1,5 @@
-import { FileError, quote } from './error.js';
-import { LIMITS } from './limits.js';
+import { FileError, quote } from '../error.js';
+import { LIMITS } from '../limits.js';
 
 /** A decimal number, with or without an exponent; nothing else that the language would take. */
 const DECIMAL = /^[-+]?(\d+(\.\d*)?|\.\d+)(e[-+]?\d+)?$/i;
