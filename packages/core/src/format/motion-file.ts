@@ -83,17 +83,24 @@ export function noteDepartures(
   flag: number,
 ): void {
   const { values, size, joints } = samples[kind];
-  const stride = size * joints.length;
-  for (let j = 0; j < rests.length; j++) {
-    if ((flags[j] & flag) !== 0) continue;
-    const rest = rests[j];
-    const most = limit(j);
-    for (let o = size * j; o < values.length; o += stride) {
-      let off = 0;
-      for (let c = 0; c < size; c++) off = Math.max(off, Math.abs(values[o + c] - rest[c]));
-      if (off <= most) continue;
-      flags[j] |= flag;
-      break;
+  // Those that are still at rest, row by row: a joint's numbers lie far apart.
+  const still = Int32Array.from(rests.keys()).filter((j) => (flags[j] & flag) === 0);
+  const most = Float64Array.from(still, limit);
+  const numbers = Float64Array.from([...still].flatMap((j) => [...rests[j]]));
+  let left = still.length;
+  for (let row = 0; row < values.length && left > 0; row += size * joints.length)
+    for (let k = left - 1; k >= 0; k--) {
+      const o = row + size * still[k];
+      if (isNear(values, o, numbers, size * k, size, most[k])) continue;
+      flags[still[k]] |= flag;
+      left--;
+      still[k] = still[left];
+      most[k] = most[left];
+      numbers.copyWithin(size * k, size * left, size * (left + 1));
     }
-  }
+}
+
+function isNear(a: Float64Array, i: number, b: Float64Array, j: number, size: number, most: number): boolean {
+  for (let c = 0; c < size; c++) if (!(Math.abs(a[i + c] - b[j + c]) <= most)) return false;
+  return true;
 }

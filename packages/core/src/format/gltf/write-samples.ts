@@ -104,25 +104,47 @@ function noteFaces(
 
 /** Every joint turns; whether it moves and scales is seen as far as a 32-bit number can tell. */
 function noteLeavingRest(part: Samples, joints: readonly Joint[], flags: JointFlags): void {
-  for (const [j, { translation, scale }] of joints.entries()) {
-    flags[j] |= TURNS;
-    if (!(flags[j] & MOVES) && leavesRest(part.translations, j, translation)) flags[j] |= MOVES;
-    if (!(flags[j] & SCALES) && leavesRest(part.scales, j, scale)) flags[j] |= SCALES;
-  }
+  for (let j = 0; j < joints.length; j++) flags[j] |= TURNS;
+  noteLeaving(
+    part.translations,
+    joints.map(({ translation }) => translation),
+    flags,
+    MOVES,
+  );
+  noteLeaving(
+    part.scales,
+    joints.map(({ scale }) => scale),
+    flags,
+    SCALES,
+  );
 }
 
-function leavesRest({ values, joints }: Track, j: number, [x, y, z]: readonly number[]): boolean {
-  const entry = joints.indexOf(j);
-  if (entry < 0) return false;
-  const [rx, ry, rz] = [Math.fround(x), Math.fround(y), Math.fround(z)];
-  for (let o = 3 * entry; o < values.length; o += 3 * joints.length)
-    if (
-      Math.fround(values[o]) !== rx ||
-      Math.fround(values[o + 1]) !== ry ||
-      Math.fround(values[o + 2]) !== rz
-    )
-      return true;
-  return false;
+/** Adds `flag` to the joints of which one of three numbers is ever another than at rest. */
+function noteLeaving(
+  { values, joints }: Track,
+  rests: readonly (readonly number[])[],
+  flags: JointFlags,
+  flag: number,
+): void {
+  // Those that are still at rest, row by row: a joint's numbers lie far apart.
+  const still = Int32Array.from(joints.keys()).filter((k) => (flags[joints[k]] & flag) === 0);
+  let left = still.length;
+  const numbers = new Float32Array(3 * left);
+  for (let k = 0; k < left; k++) numbers.set(rests[joints[still[k]]], 3 * k);
+  for (let row = 0; row < values.length && left > 0; row += 3 * joints.length)
+    for (let k = left - 1; k >= 0; k--) {
+      const o = row + 3 * still[k];
+      if (
+        Math.fround(values[o]) === numbers[3 * k] &&
+        Math.fround(values[o + 1]) === numbers[3 * k + 1] &&
+        Math.fround(values[o + 2]) === numbers[3 * k + 2]
+      )
+        continue;
+      flags[joints[still[k]]] |= flag;
+      left--;
+      still[k] = still[left];
+      numbers.copyWithin(3 * k, 3 * left, 3 * left + 3);
+    }
 }
 
 /** One channel of the animation: its numbers for the samples that come next. */
@@ -337,17 +359,19 @@ function turnsOf(j: number, rest: readonly number[]): (part: Samples) => Float64
 
 /** Gives quaternions length 1 and the sign of the one before; `before` is that in front of the first, and then the last. */
 function keepSides(turns: Float64Array, before: Float64Array): void {
+  let [bx, by, bz, bw] = before;
   for (let o = 0; o < turns.length; o += 4) {
-    let dot = 0;
-    let squared = 0;
-    for (let c = 0; c < 4; c++) {
-      squared += turns[o + c] * turns[o + c];
-      dot += turns[o + c] * before[c];
-    }
-    const by = (dot < 0 ? -1 : 1) / Math.sqrt(squared);
-    for (let c = 0; c < 4; c++) {
-      turns[o + c] *= by;
-      before[c] = turns[o + c];
-    }
+    const x = turns[o];
+    const y = turns[o + 1];
+    const z = turns[o + 2];
+    const w = turns[o + 3];
+    const squared = x * x + y * y + z * z + w * w;
+    const dot = x * bx + y * by + z * bz + w * bw;
+    const factor = (dot < 0 ? -1 : 1) / Math.sqrt(squared);
+    bx = turns[o] = x * factor;
+    by = turns[o + 1] = y * factor;
+    bz = turns[o + 2] = z * factor;
+    bw = turns[o + 3] = w * factor;
   }
+  before.set([bx, by, bz, bw]);
 }
