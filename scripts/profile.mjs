@@ -1,4 +1,6 @@
-import { readFileSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { strToU8, unzipSync, zipSync } from 'fflate';
@@ -82,6 +84,85 @@ function heavyProject(count, keyed, layerCount, mixed) {
   );
 }
 
+/**
+ * A project of so many takes, each the demo's walk played over and over at so many samples a second, and of layers over the
+ * first: additive ones of keys.
+ */
+function longProject(takes, seconds, rate, layerCount) {
+  const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
+  const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
+  const names = [...walk.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
+  const motion = walk.indexOf('MOTION');
+  const rows = walk
+    .slice(motion)
+    .split('\n')
+    .filter((line) => /^[-\d]/.test(line));
+  const count = Math.round(seconds * rate) + 1;
+  const bvhOf = (shift) => {
+    const lines = Array.from({ length: count }, (_, s) => rows[(s + shift) % rows.length]);
+    const head = `MOTION\nFrames: ${count}\nFrame Time: ${(1 / rate).toFixed(9)}\n`;
+    return strToU8(`${walk.slice(0, motion)}${head}${lines.join('\n')}\n`);
+  };
+  const joints = names.filter((name) => /Arm|Forearm|Hand$|Spine|Chest|Neck|Head|Shoulder/.test(name));
+  const wave = (n, axis) => ({
+    keys: Array.from({ length: 40 }, (_, k) => [
+      Math.round((k * seconds * 30) / 40),
+      5 * Math.sin(n + axis + k),
+    ]),
+  });
+  const layers = Array.from({ length: layerCount - 1 }, (_, n) => ({
+    name: `Layer ${n + 1}`,
+    mode: 'additive',
+    weight: 0.5,
+    channels: Object.fromEntries(
+      joints.map((joint, j) => [
+        joint,
+        Object.fromEntries(['rx', 'ry', 'rz'].map((c, axis) => [c, wave(n + j, axis)])),
+      ]),
+    ),
+  }));
+  const file = (k) => `takes/walk-${k + 1}.bvh`;
+  const stack = {
+    format: 'evlay-stack',
+    version: 1,
+    fps: 30,
+    range: [0, seconds * 30],
+    ...(takes > 1 && {
+      takes: Array.from({ length: takes }, (_, k) => ({ name: `Walk ${k + 1}`, file: file(k) })),
+    }),
+    layers: [{ name: 'Walk', take: { file: file(0) } }, ...layers],
+  };
+  const files = Object.fromEntries(Array.from({ length: takes }, (_, k) => [file(k), bvhOf(k)]));
+  return Buffer.from(zipSync({ 'stack.json': strToU8(JSON.stringify(stack)), ...files }, { level: 1 }));
+}
+
+/** The most memory that a process had, in bytes, as Linux counts it; 0 once it has ended. */
+function mostMemory(pid) {
+  try {
+    return 1024 * Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]);
+  } catch {
+    return 0;
+  }
+}
+
+const megabytes = (bytes) => `${Math.round(bytes / 1e6)} MB`;
+
+/** Runs the command line, and returns the most memory that it had. */
+function memoryOfCommand(...args) {
+  const child = spawn(process.execPath, [join(ROOT, 'apps/cli/bin/evlay.mjs'), ...args], { stdio: 'ignore' });
+  let most = 0;
+  const look = setInterval(() => {
+    most = Math.max(most, mostMemory(child.pid));
+  }, 20);
+  return new Promise((done, fail) =>
+    child.on('exit', (code) => {
+      clearInterval(look);
+      if (code === 0) done(most);
+      else fail(new Error(`evlay ${args.join(' ')} ended with ${code}`));
+    }),
+  );
+}
+
 /** When the feet of the demo's walk stand. */
 const STANCES = {
   left: [
@@ -157,6 +238,48 @@ function sceneOfTwo(skinned) {
   };
   const files = { 'stack.json': strToU8(JSON.stringify(stack)), 'takes/walk.bvh': strToU8(bvh) };
   return Buffer.from(zipSync(skinned ? { ...files, 'rig.glb': demo['rig.glb'] } : files));
+}
+
+/** Indices of the figure's largest mesh: fewer are drawn of anything else at once. */
+const FIGURE = 10000;
+
+/** In the page: says when something as large as the figure was drawn, at the next picture. */
+function watchFigure(least) {
+  const { drawElements } = WebGL2RenderingContext.prototype;
+  WebGL2RenderingContext.prototype.drawElements = function (mode, count, ...rest) {
+    drawElements.call(this, mode, count, ...rest);
+    if (count >= least && !window.figureSeen) {
+      window.figureSeen = true;
+      this.finish();
+    }
+  };
+}
+
+/** In the page: how long each save took on its thread, and how many bytes it wrote. */
+function watchSaving() {
+  window.saving = { times: [], sizes: [] };
+  new PerformanceObserver((list) => {
+    for (const { duration } of list.getEntriesByName('evlay: save')) {
+      window.saving.times.push(duration);
+      window.saving.sizes.push(0);
+    }
+  }).observe({ entryTypes: ['measure'] });
+  const { put } = IDBObjectStore.prototype;
+  IDBObjectStore.prototype.put = function (value, ...key) {
+    const { sizes } = window.saving;
+    const size = typeof value === 'string' ? value.length : JSON.stringify(value).length;
+    if (sizes.length > 0) sizes[sizes.length - 1] += size;
+    return put.call(this, value, ...key);
+  };
+}
+
+/** In the page: tasks of its thread that took over 50 ms. */
+function watchTasks() {
+  window.tasks = [];
+  new PerformanceObserver((list) => {
+    for (const { duration, startTime } of list.getEntries())
+      window.tasks.push(`${Math.round(duration)} ms at ${(startTime / 1000).toFixed(1)} s`);
+  }).observe({ entryTypes: ['longtask'] });
 }
 
 const server = await startServer(PORT);
@@ -300,6 +423,103 @@ try {
       await page.getByRole('group', { name: 'Characters' }).getByRole('button').nth(1).waitFor();
       await frame();
       console.log(`a second character is there after ${Math.round(performance.now() - begun)} ms`);
+    },
+    async first() {
+      const times = [];
+      for (let round = 0; round < 5; round++) {
+        // Nothing is in any cache.
+        const cold = await chromium.launch(CHROMIUM);
+        const fresh = await cold.newPage({ viewport: { width: 1280, height: 800 } });
+        await fresh.addInitScript(watchFigure, FIGURE);
+        const begun = performance.now();
+        await fresh.goto(`http://127.0.0.1:${PORT}/`);
+        const demo = fresh.getByRole('main').getByRole('button', { name: 'Open the demo' });
+        await demo.waitFor();
+        const list = performance.now() - begun;
+        await demo.click();
+        const clicked = performance.now();
+        await fresh.waitForFunction(() => window.figureSeen);
+        times.push({ list, picture: performance.now() - clicked });
+        await cold.close();
+      }
+      const median = (name) => Math.round(times.map((one) => one[name]).sort((a, b) => a - b)[2]);
+      console.log(
+        `Projects is seen ${median('list')} ms after a cold start, the demo ${median('picture')} ms after a click`,
+      );
+    },
+    async storage() {
+      for (const layers of [LAYERS + 1, 2]) {
+        await open(31, 31, layers);
+        await page.evaluate(watchSaving);
+        const lane = page.getByRole('button', { name: /Layer 1\s*additive$/ }).first();
+        await page
+          .locator('[data-scrolls]')
+          .first()
+          .evaluate((lanes) => lanes.scrollTo(0, lanes.scrollHeight));
+        await lane.click();
+        const weight = page.getByRole('spinbutton', { name: 'Weight of Layer 1' }).first();
+        for (let k = 0; k < 20; k++) {
+          await weight.press(k % 2 === 0 ? 'ArrowDown' : 'ArrowUp');
+          await page.getByText('saved ✓').waitFor();
+        }
+        const { times, sizes } = await page.evaluate(() => window.saving);
+        const median = [...times].sort((a, b) => a - b)[times.length >> 1];
+        console.log(
+          `an edit with ${layers - 1} layers: ${(Math.max(...sizes) / 1000).toFixed(0)} kB written at most, ` +
+            `${median.toFixed(1)} ms of the page's thread`,
+        );
+      }
+    },
+    async memory() {
+      const project = longProject(1, 300, 120, 16);
+      await openFile(project);
+      await page.keyboard.press('Space');
+      await page.waitForTimeout(3000);
+      await page.keyboard.press('Space');
+      await page.getByRole('link', { name: 'Bake' }).click();
+      for (const kind of ['BVH', 'GLB']) {
+        await page.getByRole('button', { name: kind, exact: true }).click();
+        const [download] = await Promise.all([
+          page.waitForEvent('download'),
+          page.getByRole('button', { name: `Bake to ${kind}` }).click(),
+        ]);
+        await download.path();
+      }
+      const system = await browser.newBrowserCDPSession();
+      const { processInfo } = await system.send('SystemInfo.getProcessInfo');
+      const most = Math.max(
+        ...processInfo.filter(({ type }) => type === 'renderer').map(({ id }) => mostMemory(id)),
+      );
+      console.log(
+        `five minutes at 120, 16 layers, played and baked: the page had ${megabytes(most)} at most`,
+      );
+      const folder = mkdtempSync(join(tmpdir(), 'evlay-'));
+      writeFileSync(join(folder, 'long.evlay'), project);
+      for (const ending of ['bvh', 'glb']) {
+        const out = ['--out', join(folder, `long.${ending}`), '--fps', '120'];
+        const memory = await memoryOfCommand('bake', join(folder, 'long.evlay'), ...out);
+        console.log(`the same to .${ending} by the command line: ${megabytes(memory)} at most`);
+      }
+    },
+    async long() {
+      const project = longProject(12, 600, 30, 8);
+      await page.addInitScript(watchTasks);
+      await openFile(project);
+      const longest = async (what) => {
+        const tasks = await page.evaluate(() => window.tasks.splice(0));
+        console.log(
+          `two hours of takes, ${what}: ${tasks.length === 0 ? 'no task over 50 ms' : tasks.join(', ')}`,
+        );
+      };
+      await longest('opened');
+      await page.keyboard.press('Space');
+      await page.waitForTimeout(3000);
+      await page.keyboard.press('Space');
+      await longest('played');
+      const weight = page.getByRole('spinbutton', { name: 'Weight of Layer 1' }).first();
+      const { x, y } = await weight.boundingBox();
+      await measureDrag('two hours of takes, a weight dragged', { x: x + 5, y: y + 5 }, { x: 40, y: 0 });
+      await longest('a weight dragged');
     },
     async scroll() {
       await open(65, 3, 200);

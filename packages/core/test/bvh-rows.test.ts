@@ -3,7 +3,7 @@ import { random, rigOfSize, takeOfSize } from '../bench/subject.js';
 import { writeBvh } from '../src/format/index.js';
 import type { Rig } from '../src/index.js';
 import { DEGREES, EULER_ORDERS, quaternionToEuler, unwindEuler } from '../src/math/euler.js';
-import type { Samples } from '../src/take/index.js';
+import type { Samples, Track } from '../src/take/index.js';
 
 /** Numbers on which rounding, carrying and the number of digits hang, and some that have too many. */
 const HARD = [
@@ -37,9 +37,9 @@ function drawn(seed: number): { rig: Rig; samples: Samples } {
   const values = Float64Array.from({ length: 3 * n * count }, () =>
     next() < 0.05 ? one(HARD) : (next() - 0.5) * 10 ** (Math.floor(16 * next()) - 6),
   );
-  const scales = { joints: all, size: 3, values: new Float64Array(3 * n * count).fill(1) };
-  const faces = { joints: new Int32Array(), size: 1, values: new Float64Array() };
-  const translations = { joints: all, size: 3, values };
+  const scales: Track = { joints: all, size: 3, values: new Float64Array(3 * n * count).fill(1) };
+  const faces: Track = { joints: new Int32Array(), size: 1, values: new Float64Array() };
+  const translations: Track = { joints: all, size: 3, values };
   return { rig, samples: { count, interval: 1 / 30, rotations, translations, scales, faces } };
 }
 
