@@ -30,7 +30,7 @@ export function ChooseFiles({ label, what, accept, size }: ChooseFilesProps) {
           event.target.value = '';
         }}
       />
-      <Button size={size} bg="lamp" color="onLamp" loading={!!busy} onClick={() => input.current?.click()}>
+      <Button size={size} bg="lamp" color="onLamp" disabled={!!busy} onClick={() => input.current?.click()}>
         <FolderOpen size={15} aria-hidden />
         {label}
       </Button>

@@ -52,6 +52,9 @@ export async function askImporter<R>(ask: (worker: Remote<ImportApi>) => R): Pro
   }
 }
 
+/** Begins the worker that reads files before there is a file, so that nothing has to wait for it. */
+export const beginImporter = (): void => void askImporter(() => undefined).catch(() => undefined);
+
 /** Stops reading at once, in the middle of a file; the next file has a worker of its own. */
 export const cancelImport = (): void => importer.end();
 

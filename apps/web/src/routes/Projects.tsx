@@ -12,6 +12,8 @@ import { preferences } from '../ui/preferences.js';
 
 /** What is only wanted when something is opened, or done to a project of the list. */
 const opening = () => import('../jobs/open.js');
+const dropped = () => import('../controls/open-dropped.js');
+const workers = () => import('../jobs/workers.js');
 const listed = () => import('../commands/project/projects.js');
 
 /** The demo projects that come with the application. */
@@ -65,10 +67,11 @@ export function Projects() {
     document.title = 'Evlay';
     void refresh();
   }, [refresh]);
-  // What opens a project is fetched while the list is looked at.
+  // What opens a project is fetched while the list is looked at, and what reads it is begun.
   useEffect(() => {
+    void workers().then(({ beginImporter }) => beginImporter());
     void import('@evlay/core/format').then(({ openedEndings }) => setAccept(openedEndings()));
-    void opening();
+    void dropped();
     void import('./ProjectRoute.js');
     void import('./Layers.js');
   }, []);
@@ -175,20 +178,17 @@ function DemoButton({ demo, quiet, tries }: DemoButtonProps) {
     try {
       const response = await fetch(`/demo/${file}`);
       if (!response.ok) throw new Error('The demo is not there: build it with "npm run build:demo".');
-      const { openFiles } = await opening();
-      const opened = await openFiles([{ path: file, file: await response.blob() }]);
-      if ('refused' in opened) throw new Error(opened.refused);
-      if (tries) preferences.setState({ trying: 0 });
-      await navigate(`/p/${opened.id}`);
+      await (await dropped()).openDropped([{ path: file, file: await response.blob() }], '/', navigate);
+      if (tries && openEditor()) preferences.setState({ trying: 0 });
     } catch (error) {
       notify({ title: 'The demo was not opened', text: (error as Error).message, alarm: true });
-      setBusy(false);
     }
+    setBusy(false);
   };
   return (
     <Button
       size="sm"
-      loading={busy}
+      disabled={busy}
       onClick={open}
       {...(quiet
         ? { variant: 'outline', borderColor: 'line', color: 'text' }

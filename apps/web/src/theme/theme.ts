@@ -13,6 +13,7 @@ import {
   menuSlotRecipe,
   popoverSlotRecipe,
   semanticTokens,
+  spinnerRecipe,
   textStyles,
   tokens,
 } from '@chakra-ui/react/theme';
@@ -46,7 +47,7 @@ const CHAKRA = defineConfig({
     textStyles,
     layerStyles,
     animationStyles,
-    recipes: { button: buttonRecipe, input: inputRecipe },
+    recipes: { button: buttonRecipe, input: inputRecipe, spinner: spinnerRecipe },
     slotRecipes: {
       combobox: comboboxSlotRecipe,
       dialog: dialogSlotRecipe,
