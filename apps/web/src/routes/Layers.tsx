@@ -88,7 +88,7 @@ export function Layers() {
           <Panel id="above" defaultSize="64" minSize={180}>
             <Group orientation="horizontal" {...columns}>
               <Panel id="view" minSize={260}>
-                {step > 2 && (
+                {step > 0 && (
                   <Guarded name="The view">
                     <View />
                   </Guarded>
@@ -106,7 +106,7 @@ export function Layers() {
                 panelRef={column}
               >
                 <Box height="100%" display="flex" flexDirection="column" bg="panel">
-                  {step > 1 && (
+                  {step > 2 && (
                     <>
                       <Guarded name="The body map">
                         <BodyMap />
@@ -122,7 +122,7 @@ export function Layers() {
             <Box height="5px" bg="ground" _hover={{ bg: 'line' }} />
           </Separator>
           <Panel id="lanes" minSize={120} collapsible>
-            {step > 0 && (
+            {step > 1 && (
               <Guarded name="The lanes">
                 <Lanes curves={(axis) => <Curves {...axis} />} />
               </Guarded>

@@ -2,9 +2,34 @@ import { useThree } from '@react-three/fiber';
 import { useEffect } from 'react';
 import { useEditor } from '../../editor/context.js';
 import { setPictureTaker } from '../../jobs/picture.js';
+import { readPicture } from './read-picture.js';
 
 const WIDTH = 512;
 const HEIGHT = 288;
+
+/** The middle of a picture, small, as a data URL. */
+async function asSmall(picture: ImageData): Promise<string | undefined> {
+  const { width, height } = picture;
+  const crop = Math.min(width, (height * WIDTH) / HEIGHT);
+  const rows = (crop * HEIGHT) / WIDTH;
+  if (!(crop > 0)) return undefined;
+  const whole = await createImageBitmap(picture, (width - crop) / 2, (height - rows) / 2, crop, rows, {
+    resizeWidth: WIDTH,
+    resizeHeight: HEIGHT,
+    resizeQuality: 'medium',
+  });
+  const small = new OffscreenCanvas(WIDTH, HEIGHT);
+  // Kept where the processor draws: nothing waits for the graphics card.
+  small.getContext('2d', { willReadFrequently: true })?.drawImage(whole, 0, 0);
+  whole.close();
+  const jpeg = await small.convertToBlob({ type: 'image/jpeg', quality: 0.82 });
+  return new Promise((resolve) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(reader.result as string);
+    reader.onerror = () => resolve(undefined);
+    reader.readAsDataURL(jpeg);
+  });
+}
 
 /** Takes the small picture that Projects shows. */
 export function Picture() {
@@ -13,32 +38,6 @@ export function Picture() {
   const scene = useThree((state) => state.scene);
   const camera = useThree((state) => state.camera);
   useEffect(() => {
-    const small = document.createElement('canvas');
-    small.width = WIDTH;
-    small.height = HEIGHT;
-    const copy = () => {
-      const { width, height } = gl.domElement;
-      const crop = Math.min(width, (height * WIDTH) / HEIGHT);
-      const rows = (crop * HEIGHT) / WIDTH;
-      if (crop === 0) return;
-      small
-        .getContext('2d')
-        ?.drawImage(gl.domElement, (width - crop) / 2, (height - rows) / 2, crop, rows, 0, 0, WIDTH, HEIGHT);
-    };
-    const encoded = () =>
-      new Promise<string | undefined>((resolve) => {
-        small.toBlob(
-          (blob) => {
-            const reader = new FileReader();
-            reader.onload = () => resolve(reader.result as string);
-            reader.onerror = () => resolve(undefined);
-            if (blob) reader.readAsDataURL(blob);
-            else resolve(undefined);
-          },
-          'image/jpeg',
-          0.82,
-        );
-      });
     setPictureTaker(async () => {
       if (!scene.userData.framed || !scene.userData.posed) return undefined;
       // Several views are drawn one after the other: one of them would stand in place of all. The picture of before stays.
@@ -49,10 +48,11 @@ export function Picture() {
       const handles = scene.children.filter((object) => object.userData.handles && object.visible);
       for (const object of handles) object.visible = false;
       gl.render(scene, camera);
-      copy();
+      const read = readPicture(gl.getContext() as WebGL2RenderingContext);
       for (const object of handles) object.visible = true;
       if (handles.length > 0) gl.render(scene, camera);
-      return encoded();
+      const picture = await read;
+      return picture && asSmall(picture);
     });
     return () => setPictureTaker(undefined);
   }, [gl, scene, camera, session]);
