@@ -15,7 +15,7 @@ import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
  */
 installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
 installPackages();
-build();
+if (!process.argv.includes("built")) build();
 
 const PORT = 4196;
 const LAYERS = 40;
@@ -40,16 +40,21 @@ function walkOfMoreJoints(bvh, joints) {
  * A project of one take under layers that have all the keys: additive ones; with `mixed` every second one is an override
  * layer with keyed weights of parts.
  */
-function heavyProject(count, keyed, layerCount, mixed) {
+function heavyProject(count, keyed, layerCount, mixed, keys = KEYS) {
   const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
   const bvh = walkOfMoreJoints(new TextDecoder().decode(demo['takes/walk.bvh']), count);
   const names = [...bvh.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
   const arms = names.filter((name) => /Arm|Forearm|Hand$|Leg|Foot|Spine|Chest|Neck|Head|Shoulder/.test(name));
   const joints = arms.concat(names.filter((name) => !arms.includes(name))).slice(0, keyed);
-  const keysOfCurve = Math.max(2, Math.ceil(KEYS / (layerCount - 1) / joints.length / (keyed > 30 ? 3 : 1)));
+  const keysOfCurve = Math.max(2, Math.ceil(keys / (layerCount - 1) / joints.length / (keyed > 30 ? 3 : 1)));
+  // In whole frames, where there are as many.
+  const frameOf = (k) => {
+    const frame = (120 * k) / (keysOfCurve - 1);
+    return keysOfCurve > 121 ? Number(frame.toFixed(4)) : Math.round(frame);
+  };
   const curve = (layer, axis) => ({
     keys: Array.from({ length: keysOfCurve }, (_, k) => [
-      Math.round((120 * k) / (keysOfCurve - 1)),
+      frameOf(k),
       Math.sin(layer + axis + k),
     ]),
   });
@@ -290,8 +295,8 @@ try {
     localStorage.setItem('evlay.preferences', JSON.stringify({ state: { lightDisplay: true }, version: 0 })),
   );
   /** Opens a project of a rig of `joints`, of which each layer keys `keyed`. */
-  const open = (joints, keyed, layers = LAYERS, mixed = false) =>
-    openFile(heavyProject(joints, keyed, layers, mixed));
+  const open = (joints, keyed, layers = LAYERS, mixed = false, keys = KEYS) =>
+    openFile(heavyProject(joints, keyed, layers, mixed, keys));
   const openFile = async (buffer) => {
     await page.goto(`http://127.0.0.1:${PORT}/`);
     await page.getByRole('heading', { name: 'Projects' }).waitFor();
@@ -449,7 +454,7 @@ try {
     },
     async storage() {
       for (const layers of [LAYERS + 1, 2]) {
-        await open(31, 31, layers);
+        await open(65, 31, layers, false, 50_000);
         await page.evaluate(watchSaving);
         const lane = page.getByRole('button', { name: /Layer 1\s*additive$/ }).first();
         await page

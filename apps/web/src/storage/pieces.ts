@@ -31,20 +31,94 @@ function hashOf(text: string, from: number, to: number): number {
   return hash >>> 0;
 }
 
-/** The pieces of a text that end where its lines say so. */
-function* cut(text: string): Generator<string> {
+/** Whether a piece ends with the line of a text from `line` to `end`. */
+const endsWith = (text: string, begin: number, line: number, end: number): boolean =>
+  // The high bits of the hash are mixed the best.
+  end - begin >= LONGEST || (hashOf(text, line, end) >>> 8) % LINES === 0;
+
+/** The pieces of a text that end where its lines say so. What `known` finds needs no look at its lines. */
+function* cut(text: string, known?: KnownPieces): Generator<string> {
   let begin = 0;
   for (let line = 0; line < text.length; ) {
     const newline = text.indexOf('\n', line);
     const end = newline < 0 ? text.length : newline + 1;
-    // The high bits of the hash are mixed the best.
-    if (end - begin >= LONGEST || (hashOf(text, line, end) >>> 8) % LINES === 0) {
+    if (line === begin) {
+      const piece = known?.at(text, begin, end);
+      if (piece !== undefined) {
+        yield piece;
+        begin += piece.length;
+        line = begin;
+        continue;
+      }
+    }
+    if (endsWith(text, begin, line, end)) {
       yield text.slice(begin, end);
       begin = end;
     }
     line = end;
   }
   if (begin < text.length) yield text.slice(begin);
+}
+
+/** The pieces of one text: their digests, and those that end by themselves by their first lines. */
+interface Index {
+  readonly digests: ReadonlyMap<string, string>;
+  readonly byFirstLine: ReadonlyMap<string, readonly string[]>;
+}
+
+/** Texts that do not change from one state to the next are looked through once. */
+const indices = new WeakMap<PiecedText, Index>();
+
+function indexOf(text: PiecedText): Index {
+  let index = indices.get(text);
+  if (!index) {
+    const digests = new Map<string, string>();
+    const byFirstLine = new Map<string, string[]>();
+    for (const [digest, piece] of text.pieces) {
+      digests.set(piece, digest);
+      if (!endsByItself(piece)) continue;
+      const first = piece.slice(0, piece.indexOf('\n') + 1);
+      const others = byFirstLine.get(first);
+      if (others) others.push(piece);
+      else byFirstLine.set(first, [piece]);
+    }
+    index = { digests, byFirstLine };
+    indices.set(text, index);
+  }
+  return index;
+}
+
+/** Pieces that were there before. */
+export class KnownPieces {
+  private readonly all: readonly Index[];
+
+  constructor(texts: readonly PiecedText[]) {
+    this.all = texts.map(indexOf);
+  }
+
+  digestOf(piece: string): string | undefined {
+    for (const { digests } of this.all) {
+      const digest = digests.get(piece);
+      if (digest !== undefined) return digest;
+    }
+    return undefined;
+  }
+
+  /** The piece with which a text goes on at `begin`, where its first line ends at `end`. */
+  at(text: string, begin: number, end: number): string | undefined {
+    const first = text.slice(begin, end);
+    for (const { byFirstLine } of this.all) {
+      const piece = byFirstLine.get(first)?.find((one) => text.startsWith(one, begin));
+      if (piece !== undefined) return piece;
+    }
+    return undefined;
+  }
+}
+
+/** Whether a piece ends where it does whatever follows it, as the last one of a text need not. */
+function endsByItself(piece: string): boolean {
+  const line = piece.lastIndexOf('\n', piece.length - 2) + 1;
+  return piece.endsWith('\n') && endsWith(piece, 0, line, piece.length);
 }
 
 /** Digests that one list holds about, and from how many on a list is one of lists. */
@@ -62,25 +136,18 @@ function* grouped(digests: readonly string[]): Generator<readonly string[]> {
   if (begin < digests.length) yield digests.slice(begin);
 }
 
-/** The digests of pieces by what they say. */
-export function digestsOf(texts: readonly PiecedText[]): ReadonlyMap<string, string> {
-  const digests = new Map<string, string>();
-  for (const { pieces } of texts) for (const [digest, piece] of pieces) digests.set(piece, digest);
-  return digests;
-}
-
 /**
- * Puts a text into pieces. A list says in front how deep it is: 1 of texts, 2 of lists of texts, and so on. Digests that are `known` are
- * not worked out again: most pieces of an edited text are those of the text before.
+ * Puts a text into pieces. A list says in front how deep it is: 1 of texts, 2 of lists of texts, and so on. What is
+ * `known` is not worked out again: most pieces of an edited text are those of the text before.
  */
-export function inPieces(text: string, known?: ReadonlyMap<string, string>): PiecedText {
+export function inPieces(text: string, known?: KnownPieces): PiecedText {
   const pieces = new Map<string, string>();
   const add = (piece: string): string => {
-    const digest = known?.get(piece) ?? digestOfText(piece);
+    const digest = known?.digestOf(piece) ?? digestOfText(piece);
     pieces.set(digest, piece);
     return digest;
   };
-  let digests = [...cut(text)].map(add);
+  let digests = [...cut(text, known)].map(add);
   let depth = 1;
   for (; digests.length > LONG_LIST; depth++)
     digests = [...grouped(digests)].map((group) => add(listOf(depth, group)));

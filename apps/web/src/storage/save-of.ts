@@ -2,7 +2,7 @@ import { characterIn, figuresIn, type Layer, type Project, type Take, takeOf } f
 import { layerText, projectJsonText, stackHead } from '@evlay/core/format';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import { digestsOf, inPieces, type PiecedText, piecesOf } from './pieces.js';
+import { inPieces, KnownPieces, type PiecedText, piecesOf } from './pieces.js';
 import { type KeptState, listsOf, type Save, type StoredFile, VERSION } from './record.js';
 
 /** Steps of the history that are kept over a reload. */
@@ -42,11 +42,11 @@ function layerInPieces(
   layer: Layer,
   takes: readonly Take[],
   fileOf: (id: string) => string,
-  digests: ReadonlyMap<string, string>,
+  pieces: KnownPieces,
 ): PiecedText {
   const known = layersInPieces.get(layer);
   if (known && (known.takes === takes || !takeOf(layer))) return known.text;
-  const text = inPieces(layerText(layer, takes, fileOf), digests);
+  const text = inPieces(layerText(layer, takes, fileOf), pieces);
   layersInPieces.set(layer, { takes, text });
   return text;
 }
@@ -55,12 +55,12 @@ function layerInPieces(
 function stateOf(project: Project, beside?: Kept): Kept {
   let known = keptOf.get(project);
   if (!known) {
-    const digests = digestsOf(beside?.texts ?? []);
+    const pieces = new KnownPieces(beside?.texts ?? []);
     // A model of a prop is called by the id of its file.
     const fileOf = (id: string) => project.takes.find((take) => take.id === id)?.source.id ?? id;
-    const head = inPieces(stackHead(project, fileOf), digests);
-    const layers = project.layers.map((layer) => layerInPieces(layer, project.takes, fileOf, digests));
-    const json = inPieces(projectJsonText(project, fileOf), digests);
+    const head = inPieces(stackHead(project, fileOf), pieces);
+    const layers = project.layers.map((layer) => layerInPieces(layer, project.takes, fileOf, pieces));
+    const json = inPieces(projectJsonText(project, fileOf), pieces);
     const state: KeptState = {
       version: VERSION,
       name: project.name,
