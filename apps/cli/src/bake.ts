@@ -17,6 +17,7 @@ import {
   FileError,
   kindOf,
   quote,
+  type ReadProject,
   WRITTEN_KINDS,
   type WriteOptions,
   type WrittenKind,
@@ -27,6 +28,7 @@ import { checkOut, openStack, roomFor, tellWarnings, writeFile, writeFileIn } fr
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
 import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
 import { showProgress } from './report.js';
+import { withSharedSamples } from './shared-samples.js';
 import { checkStandardOutput } from './standard.js';
 
 export interface BakeFlags {
@@ -47,9 +49,14 @@ export interface BakeFlags {
 /** What a bake is asked for by name in place of one variant, or one character: each of all. */
 export const ALL = 'all';
 
+async function openedForBaking(path: string, root: string | undefined): Promise<ReadProject> {
+  const opened = await openStack(path, root);
+  return { ...opened, project: withSharedSamples(opened.project) };
+}
+
 /** `evlay bake`: bakes a stack, one of its variants or characters or each of them, to motion files. */
 export async function bakeCommand(path: string, flags: BakeFlags): Promise<void> {
-  const { project, warnings } = await openStack(path, flags.root);
+  const { project, warnings } = await openedForBaking(path, flags.root);
   const { out, variant, character } = flags;
   checkStandardOutput(out, {
     '--json': flags.json,

@@ -13,6 +13,7 @@ import {
 } from '@evlay/core/keys';
 import type { Rig } from '@evlay/core/rig';
 import type { Samples } from '@evlay/core/take';
+import { withSharedSamples } from './shared-samples.js';
 import { startThread } from './threads.js';
 
 /** Joints of layers to evaluate below which starting threads takes longer than doing it here. */
@@ -33,11 +34,9 @@ export async function withBakers<T>(
     // A turn of the loop between parts, so that a signal is heard.
     return work([(from, to) => new Promise((resolve) => setImmediate(resolve)).then(() => here(from, to))]);
   }
+  const shared = { ...withSharedSamples(project), scene: withoutLooks(project.scene) };
   const threads = Array.from({ length: cores }, () =>
-    startThread<{ from: number; to: number }, Samples>('bakes', './block.mjs', {
-      project: withoutFiles(project),
-      plan,
-    }),
+    startThread<{ from: number; to: number }, Samples>('bakes', './block.mjs', { project: shared, plan }),
   );
   try {
     return await work(
@@ -55,13 +54,6 @@ export async function withBakers<T>(
 /** Samples of a plan, baked on every core. */
 export const bakeOnAllCores = (project: Project, plan: BakePlan, job: JobOptions): Promise<Samples> =>
   withBakers(project, plan, (bakers) => bakeInBlocks(project.rig, plan, bakers, job));
-
-/** The files that takes and the scene came in are of no use on other threads. */
-const withoutFiles = (project: Project): Project => ({
-  ...project,
-  takes: project.takes.map((take) => ({ ...take, source: { ...take.source, bytes: new Uint8Array() } })),
-  scene: withoutLooks(project.scene),
-});
 
 /** Finds few keys for samples on every core, where there is enough to do. */
 export function keysOnAllCores(
