@@ -1,291 +1,28 @@
-import { spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import { strToU8, unzipSync, zipSync } from 'fflate';
 import { build } from './build.mjs';
 import { CHROMIUM } from './chromium.mjs';
+import { megabytes, memoryOfCommand, mostMemory } from './profile/memory.mjs';
+import { heavyProject, longProject, sceneOfTwo } from './profile/projects.mjs';
+import { FIGURE, watchFigure, watchSaving, watchTasks } from './profile/watch.mjs';
 import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
 
 /**
- * Measures the page on a heavy stack, by Chromium's own counters: what a move of the pointer costs the page's thread, in
- * time of the processor, so that what else runs on the machine counts for little. `npm run profile -- hand` measures one
- * thing alone.
+ * Measures the page, mostly by Chromium's own counters: what a move of the pointer costs the page's thread on a heavy stack, in
+ * time of the processor, so that what else runs on the machine counts for little; and how long the first picture takes,
+ * what is saved, and how much memory is held. `npm run profile -- hand` measures one thing alone; with `built` what was
+ * built last is measured.
  */
 installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
 installPackages();
-if (!process.argv.includes("built")) build();
+if (!process.argv.includes('built')) build();
 
 const PORT = 4196;
 const LAYERS = 40;
 const KEYS = 20_000;
 const MOVES = 60;
-
-/** The demo's walk with a chain of more joints on the hips, so that the rig has as many as wanted. */
-function walkOfMoreJoints(bvh, joints) {
-  const more = joints - (bvh.match(/ROOT|JOINT/g) ?? []).length;
-  const end = bvh.lastIndexOf('}', bvh.indexOf('MOTION'));
-  const chain = Array.from(
-    { length: more },
-    (_, k) =>
-      `JOINT Cord${k + 1}\n{\nOFFSET 0 ${k === 0 ? 0.1 : -0.05} -0.1\nCHANNELS 3 Zrotation Xrotation Yrotation\n`,
-  );
-  const body = `${chain.join('')}End Site\n{\nOFFSET 0 -0.05 0\n}\n${'}\n'.repeat(more)}`;
-  const rows = bvh.slice(end).replace(/^(?=[-\d].*)(.*)$/gm, `$1${' 0'.repeat(3 * more)}`);
-  return bvh.slice(0, end) + body + rows;
-}
-
-/**
- * A project of one take under layers that have all the keys: additive ones; with `mixed` every second one is an override
- * layer with keyed weights of parts.
- */
-function heavyProject(count, keyed, layerCount, mixed, keys = KEYS) {
-  const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
-  const bvh = walkOfMoreJoints(new TextDecoder().decode(demo['takes/walk.bvh']), count);
-  const names = [...bvh.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
-  const arms = names.filter((name) => /Arm|Forearm|Hand$|Leg|Foot|Spine|Chest|Neck|Head|Shoulder/.test(name));
-  const joints = arms.concat(names.filter((name) => !arms.includes(name))).slice(0, keyed);
-  const keysOfCurve = Math.max(2, Math.ceil(keys / (layerCount - 1) / joints.length / (keyed > 30 ? 3 : 1)));
-  // In whole frames, where there are as many.
-  const frameOf = (k) => {
-    const frame = (120 * k) / (keysOfCurve - 1);
-    return keysOfCurve > 121 ? Number(frame.toFixed(4)) : Math.round(frame);
-  };
-  const curve = (layer, axis) => ({
-    keys: Array.from({ length: keysOfCurve }, (_, k) => [
-      frameOf(k),
-      Math.sin(layer + axis + k),
-    ]),
-  });
-  const weight = (n) => ({
-    keys: [
-      [0, 0.2],
-      [(7 * n) % 120 || 1, 0.8],
-      [120, 0.4],
-    ].sort((a, b) => a[0] - b[0]),
-  });
-  const parts = ['head', 'torso', 'leftArm', 'rightArm', 'leftLeg', 'rightLeg'];
-  const layers = Array.from({ length: layerCount - 1 }, (_, n) => ({
-    name: `Layer ${n + 1}`,
-    mode: mixed && n % 2 === 1 ? 'override' : 'additive',
-    ...(mixed && { mask: Object.fromEntries(parts.map((part, k) => [part, weight(n + k + 1)])) }),
-    channels: Object.fromEntries(
-      joints.map((joint, j) => [
-        joint,
-        Object.fromEntries(['rx', 'ry', 'rz'].map((c, axis) => [c, curve(n + j, axis)])),
-      ]),
-    ),
-  }));
-  const stack = {
-    format: 'evlay-stack',
-    version: 1,
-    fps: 30,
-    range: [0, 120],
-    layers: [{ name: 'Walk', take: { file: 'takes/walk.bvh' } }, ...layers],
-  };
-  return Buffer.from(
-    zipSync({ 'stack.json': strToU8(JSON.stringify(stack)), 'takes/walk.bvh': strToU8(bvh) }),
-  );
-}
-
-/**
- * A project of so many takes, each the demo's walk played over and over at so many samples a second, and of layers over the
- * first: additive ones of keys.
- */
-function longProject(takes, seconds, rate, layerCount) {
-  const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
-  const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
-  const names = [...walk.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
-  const motion = walk.indexOf('MOTION');
-  const rows = walk
-    .slice(motion)
-    .split('\n')
-    .filter((line) => /^[-\d]/.test(line));
-  const count = Math.round(seconds * rate) + 1;
-  const bvhOf = (shift) => {
-    const lines = Array.from({ length: count }, (_, s) => rows[(s + shift) % rows.length]);
-    const head = `MOTION\nFrames: ${count}\nFrame Time: ${(1 / rate).toFixed(9)}\n`;
-    return strToU8(`${walk.slice(0, motion)}${head}${lines.join('\n')}\n`);
-  };
-  const joints = names.filter((name) => /Arm|Forearm|Hand$|Spine|Chest|Neck|Head|Shoulder/.test(name));
-  const wave = (n, axis) => ({
-    keys: Array.from({ length: 40 }, (_, k) => [
-      Math.round((k * seconds * 30) / 40),
-      5 * Math.sin(n + axis + k),
-    ]),
-  });
-  const layers = Array.from({ length: layerCount - 1 }, (_, n) => ({
-    name: `Layer ${n + 1}`,
-    mode: 'additive',
-    weight: 0.5,
-    channels: Object.fromEntries(
-      joints.map((joint, j) => [
-        joint,
-        Object.fromEntries(['rx', 'ry', 'rz'].map((c, axis) => [c, wave(n + j, axis)])),
-      ]),
-    ),
-  }));
-  const file = (k) => `takes/walk-${k + 1}.bvh`;
-  const stack = {
-    format: 'evlay-stack',
-    version: 1,
-    fps: 30,
-    range: [0, seconds * 30],
-    ...(takes > 1 && {
-      takes: Array.from({ length: takes }, (_, k) => ({ name: `Walk ${k + 1}`, file: file(k) })),
-    }),
-    layers: [{ name: 'Walk', take: { file: file(0) } }, ...layers],
-  };
-  const files = Object.fromEntries(Array.from({ length: takes }, (_, k) => [file(k), bvhOf(k)]));
-  return Buffer.from(zipSync({ 'stack.json': strToU8(JSON.stringify(stack)), ...files }, { level: 1 }));
-}
-
-/** The most memory that a process had, in bytes, as Linux counts it; 0 once it has ended. */
-function mostMemory(pid) {
-  try {
-    return 1024 * Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]);
-  } catch {
-    return 0;
-  }
-}
-
-const megabytes = (bytes) => `${Math.round(bytes / 1e6)} MB`;
-
-/** Runs the command line, and returns the most memory that it had. */
-function memoryOfCommand(...args) {
-  const child = spawn(process.execPath, [join(ROOT, 'apps/cli/bin/evlay.mjs'), ...args], { stdio: 'ignore' });
-  let most = 0;
-  const look = setInterval(() => {
-    most = Math.max(most, mostMemory(child.pid));
-  }, 20);
-  return new Promise((done, fail) =>
-    child.on('exit', (code) => {
-      clearInterval(look);
-      if (code === 0) done(most);
-      else fail(new Error(`evlay ${args.join(' ')} ended with ${code}`));
-    }),
-  );
-}
-
-/** When the feet of the demo's walk stand. */
-const STANCES = {
-  left: [
-    [2, 20],
-    [35, 53],
-    [68, 86],
-    [101, 120],
-  ],
-  right: [
-    [18, 37],
-    [52, 70],
-    [85, 103],
-  ],
-};
-
-/**
- * Two characters that walk beside each other: each with a take, keyed layers, held contacts and three targets, one of which is
- * a hand on the other. With `skinned` they are the demo's Wick; else skeletons of 65 joints.
- */
-function sceneOfTwo(skinned) {
-  const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
-  const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
-  const bvh = skinned ? walk : walkOfMoreJoints(walk, 65);
-  const names = [...walk.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
-  const joints = names.filter((name) => /Arm|Forearm|Hand$|Spine|Chest|Neck|Head|Shoulder/.test(name));
-  const rig = skinned ? 'rig.glb' : 'takes/walk.bvh';
-  const wave = (n, axis) => ({
-    keys: Array.from({ length: 9 }, (_, k) => [15 * k, 3 * Math.sin(n + axis + k)]),
-  });
-  const layersOf = (prefix, other) => [
-    { name: `${prefix}walk`, take: { file: 'takes/walk.bvh' }, ...(prefix && { character: 'Other' }) },
-    ...Array.from({ length: 20 }, (_, n) => ({
-      name: `${prefix}layer ${n + 1}`,
-      mode: 'additive',
-      channels: Object.fromEntries(
-        joints.map((joint, j) => [
-          `${prefix}${joint}`,
-          Object.fromEntries(['rx', 'ry', 'rz'].map((c, axis) => [c, wave(n + j, axis)])),
-        ]),
-      ),
-    })),
-    {
-      name: `${prefix}feet`,
-      contacts: {
-        fade: 4,
-        hips: true,
-        limbs: Object.fromEntries(
-          Object.entries(STANCES).map(([side, spans]) => [
-            `${prefix}${side}Leg`,
-            { points: [{ joint: `${prefix}${side === 'left' ? 'Left' : 'Right'}Foot`, floor: 0.08 }], spans },
-          ]),
-        ),
-      },
-    },
-    ...[
-      { joint: 'LeftHand', space: { joint: `${other}RightShoulder` }, at: { ty: 0.05 } },
-      { joint: 'RightHand', space: { joint: `${prefix}Hips` }, at: { tx: -0.3, tz: 0.2 } },
-      { joint: 'LeftHand', space: { joint: `${prefix}Chest` }, at: { tz: 0.3 }, half: true },
-    ].map(({ half, joint, ...target }, k) => ({
-      name: `${prefix}reach ${k + 1}`,
-      weight: half ? 0.3 : 0.8,
-      targets: [{ joint: `${prefix}${joint}`, ...target }],
-    })),
-  ];
-  const stack = {
-    format: 'evlay-stack',
-    version: 1,
-    fps: 30,
-    range: [0, 120],
-    rig,
-    characters: [{ name: 'Other', rig, at: [0.8, 0, 0] }],
-    layers: [...layersOf('', 'Other/'), ...layersOf('Other/', '')],
-  };
-  const files = { 'stack.json': strToU8(JSON.stringify(stack)), 'takes/walk.bvh': strToU8(bvh) };
-  return Buffer.from(zipSync(skinned ? { ...files, 'rig.glb': demo['rig.glb'] } : files));
-}
-
-/** Indices of the figure's largest mesh: fewer are drawn of anything else at once. */
-const FIGURE = 10000;
-
-/** In the page: says when something as large as the figure was drawn, at the next picture. */
-function watchFigure(least) {
-  const { drawElements } = WebGL2RenderingContext.prototype;
-  WebGL2RenderingContext.prototype.drawElements = function (mode, count, ...rest) {
-    drawElements.call(this, mode, count, ...rest);
-    if (count >= least && !window.figureSeen) {
-      window.figureSeen = true;
-      this.finish();
-    }
-  };
-}
-
-/** In the page: how long each save took on its thread, and how many bytes it wrote. */
-function watchSaving() {
-  window.saving = { times: [], sizes: [] };
-  new PerformanceObserver((list) => {
-    for (const { duration } of list.getEntriesByName('evlay: save')) {
-      window.saving.times.push(duration);
-      window.saving.sizes.push(0);
-    }
-  }).observe({ entryTypes: ['measure'] });
-  const { put } = IDBObjectStore.prototype;
-  IDBObjectStore.prototype.put = function (value, ...key) {
-    const { sizes } = window.saving;
-    const size = typeof value === 'string' ? value.length : JSON.stringify(value).length;
-    if (sizes.length > 0) sizes[sizes.length - 1] += size;
-    return put.call(this, value, ...key);
-  };
-}
-
-/** In the page: tasks of its thread that took over 50 ms. */
-function watchTasks() {
-  window.tasks = [];
-  new PerformanceObserver((list) => {
-    for (const { duration, startTime } of list.getEntries())
-      window.tasks.push(`${Math.round(duration)} ms at ${(startTime / 1000).toFixed(1)} s`);
-  }).observe({ entryTypes: ['longtask'] });
-}
 
 const server = await startServer(PORT);
 const browser = await chromium.launch(CHROMIUM);
@@ -573,8 +310,9 @@ try {
       await measureDrag(`${count} curves, ${keys} dragged`, middle, { x: 60, y: 0 });
     },
   };
+  const asked = process.argv.slice(2).filter((word) => word !== 'built');
   for (const [name, thing] of Object.entries(things))
-    if (process.argv.length < 3 || process.argv.includes(name)) await thing();
+    if (asked.length === 0 || asked.includes(name)) await thing();
 } finally {
   await browser.close();
   server.kill();
