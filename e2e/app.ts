@@ -62,6 +62,9 @@ export async function openDemo(page: Page): Promise<void> {
   await page.getByRole('main').getByRole('button', { name: 'Open the demo' }).click();
   await expect(page).toHaveURL(/\/p\//);
   await expectDrawn(page);
+  // The lanes know how much room they have, and show all four.
+  const lanes = page.getByRole('list', { name: 'Layers, the topmost first' });
+  await expect(lanes.getByRole('button', { name: /Walk\s*base$/ })).toBeVisible();
 }
 
 /** Waits until the view has a canvas, and on the screen Layers until the body map is there. */
