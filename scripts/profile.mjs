@@ -6,7 +6,7 @@ import { build } from './build.mjs';
 import { CHROMIUM } from './chromium.mjs';
 import { megabytes, memoryOfCommand, mostMemory } from './profile/memory.mjs';
 import { heavyProject, longProject, sceneOfTwo } from './profile/projects.mjs';
-import { FIGURE, watchFigure, watchSaving, watchTasks } from './profile/watch.mjs';
+import { FIGURE, watchFigure, watchSaving } from './profile/watch.mjs';
 import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
 
 /**
@@ -213,7 +213,7 @@ try {
       }
     },
     async memory() {
-      const project = longProject(1, 300, 120, 16);
+      const project = longProject(300, 120, 16);
       await openFile(project);
       await page.keyboard.press('Space');
       await page.waitForTimeout(3000);
@@ -242,26 +242,6 @@ try {
         const memory = await memoryOfCommand('bake', join(folder, 'long.evlay'), ...out);
         console.log(`the same to .${ending} by the command line: ${megabytes(memory)} at most`);
       }
-    },
-    async long() {
-      const project = longProject(12, 600, 30, 8);
-      await page.addInitScript(watchTasks);
-      await openFile(project);
-      const longest = async (what) => {
-        const tasks = await page.evaluate(() => window.tasks.splice(0));
-        console.log(
-          `two hours of takes, ${what}: ${tasks.length === 0 ? 'no task over 50 ms' : tasks.join(', ')}`,
-        );
-      };
-      await longest('opened');
-      await page.keyboard.press('Space');
-      await page.waitForTimeout(3000);
-      await page.keyboard.press('Space');
-      await longest('played');
-      const weight = page.getByRole('spinbutton', { name: 'Weight of Layer 1' }).first();
-      const { x, y } = await weight.boundingBox();
-      await measureDrag('two hours of takes, a weight dragged', { x: x + 5, y: y + 5 }, { x: 40, y: 0 });
-      await longest('a weight dragged');
     },
     async scroll() {
       await open(65, 3, 200);

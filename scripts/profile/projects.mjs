@@ -70,10 +70,10 @@ export function heavyProject(count, keyed, layerCount, mixed, keys) {
 }
 
 /**
- * A project of so many takes, each the demo's walk played over and over at so many samples a second, and of layers over the
- * first: additive ones of keys.
+ * A project of one long take, the demo's walk played over and over at so many samples a second, and of layers over it:
+ * additive ones of keys.
  */
-export function longProject(takes, seconds, rate, layerCount) {
+export function longProject(seconds, rate, layerCount) {
   const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
   const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
   const names = [...walk.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
@@ -83,11 +83,9 @@ export function longProject(takes, seconds, rate, layerCount) {
     .split('\n')
     .filter((line) => /^[-\d]/.test(line));
   const count = Math.round(seconds * rate) + 1;
-  const bvhOf = (shift) => {
-    const lines = Array.from({ length: count }, (_, s) => rows[(s + shift) % rows.length]);
-    const head = `MOTION\nFrames: ${count}\nFrame Time: ${(1 / rate).toFixed(9)}\n`;
-    return strToU8(`${walk.slice(0, motion)}${head}${lines.join('\n')}\n`);
-  };
+  const lines = Array.from({ length: count }, (_, s) => rows[s % rows.length]);
+  const head = `MOTION\nFrames: ${count}\nFrame Time: ${(1 / rate).toFixed(9)}\n`;
+  const bvh = strToU8(`${walk.slice(0, motion)}${head}${lines.join('\n')}\n`);
   const joints = names.filter((name) => /Arm|Forearm|Hand$|Spine|Chest|Neck|Head|Shoulder/.test(name));
   const wave = (n, axis) => ({
     keys: Array.from({ length: 40 }, (_, k) => [
@@ -106,19 +104,15 @@ export function longProject(takes, seconds, rate, layerCount) {
       ]),
     ),
   }));
-  const file = (k) => `takes/walk-${k + 1}.bvh`;
   const stack = {
     format: 'evlay-stack',
     version: 1,
     fps: 30,
     range: [0, seconds * 30],
-    ...(takes > 1 && {
-      takes: Array.from({ length: takes }, (_, k) => ({ name: `Walk ${k + 1}`, file: file(k) })),
-    }),
-    layers: [{ name: 'Walk', take: { file: file(0) } }, ...layers],
+    layers: [{ name: 'Walk', take: { file: 'takes/walk.bvh' } }, ...layers],
   };
-  const files = Object.fromEntries(Array.from({ length: takes }, (_, k) => [file(k), bvhOf(k)]));
-  return Buffer.from(zipSync({ 'stack.json': strToU8(JSON.stringify(stack)), ...files }, { level: 1 }));
+  const files = { 'stack.json': strToU8(JSON.stringify(stack)), 'takes/walk.bvh': bvh };
+  return Buffer.from(zipSync(files, { level: 1 }));
 }
 
 /** When the feet of the demo's walk stand. */

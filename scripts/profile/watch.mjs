@@ -32,12 +32,3 @@ export function watchSaving() {
     return put.call(this, value, ...key);
   };
 }
-
-/** In the page: tasks of its thread that took over 50 ms. */
-export function watchTasks() {
-  window.tasks = [];
-  new PerformanceObserver((list) => {
-    for (const { duration, startTime } of list.getEntries())
-      window.tasks.push(`${Math.round(duration)} ms at ${(startTime / 1000).toFixed(1)} s`);
-  }).observe({ entryTypes: ['longtask'] });
-}
