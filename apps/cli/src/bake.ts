@@ -49,6 +49,7 @@ export interface BakeFlags {
 /** What a bake is asked for by name in place of one variant, or one character: each of all. */
 export const ALL = 'all';
 
+/** A stack whose files are let go of before anything is baked: then long takes are in memory once. */
 async function openedForBaking(path: string, root: string | undefined): Promise<ReadProject> {
   const opened = await openStack(path, root);
   return { ...opened, project: withSharedSamples(opened.project) };

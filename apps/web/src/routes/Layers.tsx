@@ -88,6 +88,7 @@ export function Layers() {
           <Panel id="above" defaultSize="64" minSize={180}>
             <Group orientation="horizontal" {...columns}>
               <Panel id="view" minSize={260}>
+                {/* First: its shaders are compiled while the rest is mounted. */}
                 {step > 0 && (
                   <Guarded name="The view">
                     <View />
