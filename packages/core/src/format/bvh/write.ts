@@ -58,9 +58,13 @@ export function bvhFormat(
       const bones = hierarchy(rig, channels, lengths);
       const lines = newLines();
       lines.text(`${bones}MOTION\nFrames: ${count}\nFrame Time: ${exact(interval)}\n`);
-      const rows = rowsWriter(rig, scene.joints.length, columnsOf(channels, lengths), lines);
+      const columns = columnsOf(channels, lengths);
+      let write: ((part: Samples) => void) | undefined;
       return {
-        ...fileOfLines(lines, rows),
+        ...fileOfLines(lines, (part) => {
+          write ??= rowsWriter(rig, part.rotations.joints.length, columns, lines);
+          write(part);
+        }),
         warnings: [
           ...scaleWarnings(joints.filter((_, j) => (flags[j] & SCALES) !== 0)),
           ...faceWarnings(faces.filter((_, f) => flags[joints.length + f] !== 0)),
