@@ -1,6 +1,12 @@
+/** Debian's Chromium without a window of its own, which takes a fifth less time for the same pages. */
+export const CHROMIUM_PACKAGE = {
+  name: 'chromium-headless-shell',
+  file: '/usr/bin/chromium-headless-shell',
+};
+
 /** How Debian's Chromium is started: WebGL is drawn in software, and it keeps off the network. */
 export const CHROMIUM = {
-  executablePath: '/usr/bin/chromium',
+  executablePath: CHROMIUM_PACKAGE.file,
   args: [
     '--no-sandbox',
     '--use-angle=swiftshader',

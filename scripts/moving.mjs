@@ -4,17 +4,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
-import { CHROMIUM } from './chromium.mjs';
+import { CHROMIUM, CHROMIUM_PACKAGE } from './chromium.mjs';
 import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
 
 /**
  * Takes the moving pictures of Help from the demo, one for a step of the order of work, into apps/web/public/help/. Each is
  * put together of single pictures, so that it is as smooth on a slow machine. Names of steps after the call take these alone.
  */
-installDebian([
-  { name: 'chromium', file: '/usr/bin/chromium' },
-  { name: 'ffmpeg', file: '/usr/bin/ffmpeg' },
-]);
+installDebian([CHROMIUM_PACKAGE, { name: 'ffmpeg', file: '/usr/bin/ffmpeg' }]);
 installPackages();
 build();
 

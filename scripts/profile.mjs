@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
-import { CHROMIUM } from './chromium.mjs';
+import { CHROMIUM, CHROMIUM_PACKAGE } from './chromium.mjs';
 import { megabytes, memoryOfCommand, mostMemory } from './profile/memory.mjs';
 import { heavyProject, longProject, sceneOfTwo } from './profile/projects.mjs';
 import { FIGURE, watchFigure, watchSaving } from './profile/watch.mjs';
@@ -15,7 +15,7 @@ import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
  * what is saved, and how much memory is held. `npm run profile -- hand` measures one thing alone; with `built` what was
  * built last is measured.
  */
-installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
+installDebian([CHROMIUM_PACKAGE]);
 installPackages();
 if (!process.argv.includes('built')) build();
 

@@ -4,11 +4,11 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
-import { CHROMIUM } from './chromium.mjs';
+import { CHROMIUM, CHROMIUM_PACKAGE } from './chromium.mjs';
 import { installDebian, installPackages, must, ROOT, startServer } from './run.mjs';
 
 /** Takes every picture in docs/screenshots/ from the demos and from the demo's capture as a plain motion. */
-installDebian([{ name: 'chromium', file: '/usr/bin/chromium' }]);
+installDebian([CHROMIUM_PACKAGE]);
 installPackages();
 build();
 

@@ -1,5 +1,6 @@
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { CHROMIUM_PACKAGE } from './chromium.mjs';
 import { installDebian, installPackages, must, ROOT, run } from './run.mjs';
 
 /**
@@ -9,7 +10,7 @@ import { installDebian, installPackages, must, ROOT, run } from './run.mjs';
 const SETUP = join(ROOT, '.setup');
 
 installDebian([
-  { name: 'chromium', file: '/usr/bin/chromium' },
+  CHROMIUM_PACKAGE,
   { name: 'redis-server', file: '/usr/bin/redis-server' },
   { name: 'ffmpeg', file: '/usr/bin/ffmpeg' },
   { name: 'assimp-utils', file: '/usr/bin/assimp' },

@@ -37,7 +37,12 @@ const KINDS: Readonly<Record<string, string>> = {
 };
 
 /** Where a browser may be; the first that is there draws. */
-const BROWSERS = [process.env.EVLAY_BROWSER, '/usr/bin/chromium', '/usr/bin/chromium-browser'];
+const BROWSERS = [
+  process.env.EVLAY_BROWSER,
+  '/usr/bin/chromium-headless-shell',
+  '/usr/bin/chromium',
+  '/usr/bin/chromium-browser',
+];
 
 /** Draws without a screen, and keeps off the network. */
 const DRAWING = [
@@ -76,7 +81,7 @@ export function drawingBrowser(): string {
   if (!browser)
     throw new FileError(
       'browser',
-      'there is none that draws: install the Debian package chromium, or name one in EVLAY_BROWSER',
+      'there is none that draws: install the Debian package chromium or chromium-headless-shell, or name one in EVLAY_BROWSER',
     );
   if (!existsSync(SERVER))
     throw new FileError('application', 'it is not built, expected `npm run build` before a film');
