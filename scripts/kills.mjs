@@ -50,7 +50,7 @@ async function openBrowser(tries = 3) {
   rmSync(join(profile, 'SingletonLock'), { force: true });
   const child = spawn(
     CHROMIUM.executablePath,
-    [...CHROMIUM.args, '--headless=new', '--remote-debugging-port=0', `--user-data-dir=${profile}`],
+    [...CHROMIUM.args, '--remote-debugging-port=0', `--user-data-dir=${profile}`],
     { detached: true, stdio: ['ignore', 'ignore', 'pipe'] },
   );
   const address = await new Promise((resolve, reject) => {

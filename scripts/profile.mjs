@@ -5,7 +5,7 @@ import { chromium } from '@playwright/test';
 import { build } from './build.mjs';
 import { CHROMIUM, CHROMIUM_PACKAGE } from './chromium.mjs';
 import { megabytes, memoryOfCommand, mostMemory } from './profile/memory.mjs';
-import { heavyProject, longProject, sceneOfTwo } from './profile/projects.mjs';
+import { heavyProject, longProject, projectOfTakes, sceneOfTwo } from './profile/projects.mjs';
 import { FIGURE, watchFigure, watchSaving } from './profile/watch.mjs';
 import { installDebian, installPackages, ROOT, startServer } from './run.mjs';
 
@@ -242,6 +242,40 @@ try {
         const memory = await memoryOfCommand('bake', join(folder, 'long.evlay'), ...out);
         console.log(`the same to .${ending} by the command line: ${megabytes(memory)} at most`);
       }
+    },
+    async takes() {
+      const path = join(mkdtempSync(join(tmpdir(), 'evlay-')), 'takes.evlay');
+      writeFileSync(path, projectOfTakes(24, 300, 30));
+      await page.addInitScript(() => {
+        window.tasks = [];
+        new PerformanceObserver((list) => {
+          for (const { duration } of list.getEntries()) window.tasks.push(Math.round(duration));
+        }).observe({ entryTypes: ['longtask'] });
+      });
+      const tell = async (what) => {
+        const tasks = await page.evaluate(() => window.tasks.splice(0));
+        const said = tasks.length === 0 ? 'none' : `${tasks.length}, of ${Math.max(...tasks)} ms at most`;
+        console.log(`two hours of takes, ${what}; tasks over 50 ms: ${said}`);
+      };
+      await page.goto(`http://127.0.0.1:${PORT}/`);
+      await page.getByRole('heading', { name: 'Projects' }).waitFor();
+      const began = performance.now();
+      await page.locator('input[type=file]').setInputFiles(path);
+      await page.waitForURL(/\/p\//, { timeout: 120_000 });
+      await page.getByRole('slider', { name: /^head/ }).waitFor();
+      await page.getByText('saved ✓').waitFor();
+      await tell(`opened and put away in ${((performance.now() - began) / 1000).toFixed(1)} s`);
+      await page.keyboard.press('Space');
+      await page.waitForTimeout(3000);
+      await page.keyboard.press('Space');
+      await tell('played for 3 s');
+      const weight = page.getByRole('spinbutton', { name: 'Weight of Layer 1' }).first();
+      const { x, y } = await weight.boundingBox();
+      await page.mouse.move(x + 5, y + 5);
+      await page.mouse.down();
+      for (let k = 0; k < 30; k++) await page.mouse.move(x + 5 + k, y + 5);
+      await page.mouse.up();
+      await tell('a weight dragged over 30 moves');
     },
     async scroll() {
       await open(65, 3, 200);

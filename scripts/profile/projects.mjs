@@ -69,6 +69,50 @@ export function heavyProject(count, keyed, layerCount, mixed, keys) {
   );
 }
 
+/** A walk that is played over and over at so many samples a second, from one of its rows on. */
+function longWalk(walk, seconds, rate, from = 0) {
+  const motion = walk.indexOf('MOTION');
+  const rows = walk
+    .slice(motion)
+    .split('\n')
+    .filter((line) => /^[-\d]/.test(line));
+  const count = Math.round(seconds * rate) + 1;
+  const lines = Array.from({ length: count }, (_, s) => rows[(from + s) % rows.length]);
+  const head = `MOTION\nFrames: ${count}\nFrame Time: ${(1 / rate).toFixed(9)}\n`;
+  return strToU8(`${walk.slice(0, motion)}${head}${lines.join('\n')}\n`);
+}
+
+/** A project of many takes, of which one plays under a keyed layer. */
+export function projectOfTakes(takes, seconds, rate) {
+  const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
+  const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
+  const files = {};
+  for (let k = 1; k <= takes; k++) files[`takes/take-${k}.bvh`] = longWalk(walk, seconds, rate, 7 * k);
+  const rx = {
+    keys: [
+      [0, 0],
+      [30, 5],
+      [90, -5],
+    ],
+  };
+  const stack = {
+    format: 'evlay-stack',
+    version: 1,
+    fps: 30,
+    range: [0, seconds * 30],
+    layers: [
+      { name: 'Walk', take: { file: 'takes/take-1.bvh' } },
+      { name: 'Layer 1', mode: 'additive', weight: 0.5, channels: { Spine: { rx } } },
+    ],
+  };
+  const json = { name: 'Takes', takes: Object.keys(files).map((file) => ({ file, name: file })) };
+  const texts = {
+    'stack.json': strToU8(JSON.stringify(stack)),
+    'project.json': strToU8(JSON.stringify(json)),
+  };
+  return Buffer.from(zipSync({ ...texts, ...files }, { level: 1 }));
+}
+
 /**
  * A project of one long take, the demo's walk played over and over at so many samples a second, and of layers over it:
  * additive ones of keys.
@@ -77,15 +121,7 @@ export function longProject(seconds, rate, layerCount) {
   const demo = unzipSync(readFileSync(join(ROOT, 'apps/web/dist/demo/lamp-lighting.evlay')));
   const walk = new TextDecoder().decode(demo['takes/walk.bvh']);
   const names = [...walk.matchAll(/(?:ROOT|JOINT) (\S+)/g)].map(([, name]) => name);
-  const motion = walk.indexOf('MOTION');
-  const rows = walk
-    .slice(motion)
-    .split('\n')
-    .filter((line) => /^[-\d]/.test(line));
-  const count = Math.round(seconds * rate) + 1;
-  const lines = Array.from({ length: count }, (_, s) => rows[s % rows.length]);
-  const head = `MOTION\nFrames: ${count}\nFrame Time: ${(1 / rate).toFixed(9)}\n`;
-  const bvh = strToU8(`${walk.slice(0, motion)}${head}${lines.join('\n')}\n`);
+  const bvh = longWalk(walk, seconds, rate);
   const joints = names.filter((name) => /Arm|Forearm|Hand$|Spine|Chest|Neck|Head|Shoulder/.test(name));
   const wave = (n, axis) => ({
     keys: Array.from({ length: 40 }, (_, k) => [

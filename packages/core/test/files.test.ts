@@ -309,6 +309,17 @@ describe('a project file', () => {
     return { ...edited, parts: edited.parts.with(3, 'cape') };
   })();
 
+  it('tells how far reading is by the size of its files', async () => {
+    const [take] = project.takes;
+    const others = ['a', 'b', 'c'].map((id) => ({ ...take, id, source: { ...take.source, id } }));
+    const told: number[] = [];
+    const file = writeProject({ ...project, takes: [take, ...others] });
+    await readProject(file, 'x.evlay', (done) => told.push(done));
+    // Four takes of one size: before each, a quarter more is done, but for the texts beside them.
+    for (const [k, part] of [0, 0.25, 0.5, 0.75].entries()) expect(told[k]).toBeCloseTo(part, 1);
+    expect(told).toHaveLength(4);
+  });
+
   it('comes back the same, with the take as the file that it came in', async () => {
     const file = writeProject(project);
     const { project: again, warnings } = await readProject(file, 'x.evlay');

@@ -1,4 +1,5 @@
 import { isKitFile, kindOf, LOCKER_ENDING, NOTES_ENDING, openedText } from '@evlay/core/format';
+import { startJob } from '@evlay/core/job';
 import { perform } from '../commands/command.js';
 import { showKitFile } from '../commands/kits/kits.js';
 import { kitIntoLocker, loadLocker } from '../commands/kits/locker.js';
@@ -45,7 +46,10 @@ export async function openDropped(
       return;
     }
     const [chosen, ...others] = sets;
-    const opened = await openFiles(chosen);
+    const opening = startJob(`Opening ${nameOf(main)} …`, ({ onProgress }) => openFiles(chosen, onProgress));
+    appStore.setState({ busy: { text: opening.name, progress: opening.progress, cancel: cancelImport } });
+    const opened = await opening.result;
+    if (!opened) return;
     if ('refused' in opened) throw new Error(opened.refused);
     for (const warning of opened.warnings) notify({ title: 'Opened, with a warning', text: warning });
     await navigate(`/p/${opened.id}`);

@@ -1,5 +1,5 @@
 import { figuresIn, newId, type Project } from '@evlay/core';
-import { transfer } from 'comlink';
+import { proxy, transfer } from 'comlink';
 import { openEditor, showEditor } from '../editor/app.js';
 import { createEditor, type Editor, type EditorStart } from '../editor/editor.js';
 import { keepPreferences } from '../editor/keep-preferences.js';
@@ -135,15 +135,18 @@ let asked = 0;
 
 const OVERTAKEN = { refused: 'Something else was opened meanwhile.' };
 
+/** Told what part of opening is done, from 0 to 1. */
+type OnProgress = (done: number) => void;
+
 /** Makes a project of dropped or chosen files and opens it. What was open before is on disk and stays there. */
-export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
+export async function openFiles(files: readonly PathFile[], onProgress: OnProgress): Promise<Opened> {
   checkSizes(files);
   const own = ++asked;
   const before = openEditor();
   if (before) await keeperOf(before)?.flush();
   // Shared until the save that names the files is done, so that no other tab sweeps them away.
   return sharing(async () => {
-    const read = await askImporter((worker) => worker.importFiles(files));
+    const read = await askImporter((worker) => worker.importFiles(files, proxy(onProgress)));
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;
@@ -167,7 +170,11 @@ export async function openFiles(files: readonly PathFile[]): Promise<Opened> {
 }
 
 /** Opens a project that is kept in this browser; one that is open already stays as it is. */
-export async function openStored(id: string, held?: Held): Promise<Opened> {
+export async function openStored(
+  id: string,
+  held?: Held,
+  onProgress: OnProgress = () => undefined,
+): Promise<Opened> {
   if (!held && openEditor()?.id === id) return { id, warnings: [] };
   const own = ++asked;
   const mine = held ?? (await holdProject(id));
@@ -176,7 +183,9 @@ export async function openStored(id: string, held?: Held): Promise<Opened> {
     const stored = await loadProject(id);
     if (!stored) return { refused: 'There is no such project in this browser.' };
     const buffers = [...stored.files.values()].map(({ bytes }) => bytes.buffer as ArrayBuffer);
-    const read = await askImporter((worker) => worker.loadStored(transfer(stored, buffers)));
+    const read = await askImporter((worker) =>
+      worker.loadStored(transfer(stored, buffers), proxy(onProgress)),
+    );
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;

@@ -1,4 +1,5 @@
 import { Box, Text } from '@chakra-ui/react';
+import { type Progress, startJob } from '@evlay/core/job';
 import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
@@ -9,8 +10,10 @@ import { openEditor, useApp } from '../editor/app.js';
 import { EditorContext } from '../editor/context.js';
 import { FilmStage } from '../film/FilmStage.js';
 import { openStored } from '../jobs/open.js';
+import { cancelImport } from '../jobs/workers.js';
 import { storageReason } from '../storage/storage.js';
 import { notify } from '../ui/notify.js';
+import { ProgressBar } from '../ui/ProgressBar.js';
 import { Shortcuts, useClickedLetGo } from './Shortcuts.js';
 import { TryBar } from './TryBar.js';
 
@@ -22,11 +25,17 @@ export function ProjectRoute() {
   const editor = useApp((state) => state.editor);
   const [refused, setRefused] = useState<{ readonly id: string; readonly reason: string }>();
 
+  const [progress, setProgress] = useState<Progress>();
+
   useEffect(() => {
     let current = true;
-    openStored(id).then(
+    const opening = startJob('Opening the project …', ({ onProgress }) =>
+      openStored(id, undefined, onProgress),
+    );
+    setProgress(opening.progress);
+    opening.result.then(
       (opened) => {
-        if (!current) return;
+        if (!current || !opened) return;
         if ('refused' in opened) {
           if (openEditor()?.id !== id) setRefused({ id, reason: opened.refused });
           return;
@@ -64,8 +73,21 @@ export function ProjectRoute() {
   }
   if (editor?.id !== id) {
     return (
-      <Box p="8" role="status">
-        Opening the project …
+      <Box height="100%" display="flex" flexDirection="column">
+        <Header />
+        <Box as="main" p="8">
+          <Text role="status" mb="3">
+            Opening the project …
+          </Text>
+          {progress && (
+            <Box mb="3" display="flex" alignItems="center" gap="2" width="240px">
+              <ProgressBar label="Opening the project" done={progress} />
+            </Box>
+          )}
+          <Link to="/" onClick={cancelImport}>
+            Back to the projects
+          </Link>
+        </Box>
       </Box>
     );
   }

@@ -26,7 +26,7 @@ import type { Wearer } from '@evlay/core/make';
 import type { Rig } from '@evlay/core/rig';
 import { unmatchedJoints } from '@evlay/core/take';
 import { transfer } from 'comlink';
-import { digestOf } from '../storage/save-of.js';
+import { digestOfLarge } from '../storage/save-of.js';
 import { type Loaded, putFiles } from '../storage/storage.js';
 import type { PathFile, RefusedFile } from '../ui/dropped.js';
 import { type Remembered, readStoredProject } from './read-stored.js';
@@ -74,28 +74,44 @@ const ofRemembered = ({ project, past, future }: Remembered): Heavy => ({
   figures: figuresIn(project.scene),
 });
 
+type OnProgress = (done: number) => void;
+
+/** Whether files that are read are new to this browser, and who is told how far reading and putting them away are. */
+interface Attempt {
+  readonly isNew?: boolean;
+  readonly onProgress?: OnProgress;
+}
+
+/** The part of the time that reading takes; the rest is putting files away. */
+const READING = 0.7;
+
 /**
  * Brings what was read, or why it was not. Files and samples are handed over, not copied. New files are put away first,
  * so that the page that is left right after it has opened one loses nothing.
  */
 async function attempt<T extends object>(
-  read: () => Promise<T>,
+  read: (onProgress: OnProgress) => Promise<T>,
   heavy: (result: T) => Heavy,
-  isNew = true,
+  { isNew = true, onProgress = () => undefined }: Attempt = {},
 ): Promise<Outcome<WithDigests<T>>> {
   try {
-    const result = await read();
+    const result = await read((done) => onProgress(READING * done));
     const { takes, figures = [] } = heavy(result);
     const files = new Map(takes.map(({ source }) => [source.id, source.bytes]));
     for (const figure of figures) files.set(figure.id, figure.bytes);
-    const digests = Object.fromEntries(
-      [...files].flatMap(([id, bytes]) => (bytes.length > 0 ? [[id, digestOf(bytes)]] : [])),
-    );
+    const digests: Record<string, string> = {};
+    for (const [id, bytes] of files) if (bytes.length > 0) digests[id] = await digestOfLarge(bytes);
     if (isNew) {
       const named = new Map([...files].map(([id, bytes]) => [digests[id], bytes]));
       named.delete(undefined as unknown as string);
-      // Where nothing can be kept the page says so, and the project is open all the same.
-      await putFiles(named).catch(() => undefined);
+      const all = [...named.values()].reduce((sum, { length }) => sum + length, 0);
+      let put = 0;
+      for (const [digest, bytes] of named) {
+        onProgress(READING + ((1 - READING) * put) / all);
+        put += bytes.length;
+        // Where nothing can be kept the page says so, and the project is open all the same.
+        await putFiles(new Map([[digest, bytes]])).catch(() => undefined);
+      }
     }
     const buffers = takes.flatMap(({ source, translations, rotations, scales }) => [
       source.bytes.buffer,
@@ -173,23 +189,28 @@ const api = {
   /** Makes a project of files that were dropped or chosen: a project, a character, or a motion. */
   importFiles: (
     files: readonly PathFile[],
+    onProgress?: OnProgress,
   ): Promise<Outcome<WithDigests<ReadProject & { references?: readonly AttachedReference[] }>>> =>
-    attempt(async () => {
-      const { mains, findFrom } = await openSet(files);
-      const [main] = mains;
-      const find = findFrom(main);
-      const kind = kindOf(main.name);
-      if (kind?.id === 'evlay') {
-        const read = await readProject(main.bytes, main.name);
-        return { ...read, project: withStanding(read.project) };
-      }
-      if (kind?.readCharacter) {
-        const read = await kind.readCharacter(main.name, main.bytes, find);
-        return { project: withStanding(projectOf(read)), warnings: read.warnings };
-      }
-      const { take, warnings } = await readAnyTake(main.name, main.bytes);
-      return { project: withStanding(projectFromTake(take)), warnings };
-    }, ofProject),
+    attempt(
+      async (told) => {
+        const { mains, findFrom } = await openSet(files);
+        const [main] = mains;
+        const find = findFrom(main);
+        const kind = kindOf(main.name);
+        if (kind?.id === 'evlay') {
+          const read = await readProject(main.bytes, main.name, told);
+          return { ...read, project: withStanding(read.project) };
+        }
+        if (kind?.readCharacter) {
+          const read = await kind.readCharacter(main.name, main.bytes, find);
+          return { project: withStanding(projectOf(read)), warnings: read.warnings };
+        }
+        const { take, warnings } = await readAnyTake(main.name, main.bytes);
+        return { project: withStanding(projectFromTake(take)), warnings };
+      },
+      ofProject,
+      { onProgress },
+    ),
 
   /** Whether a file brings a figure on a skeleton that none of some rigs has: a character of its own, and no motion for them. */
   bringsCharacter: async (files: readonly PathFile[], rigs: readonly Rig[]): Promise<boolean> => {
@@ -248,8 +269,8 @@ const api = {
     ),
 
   /** Reads a project that is kept in this browser, with its history, as far as it can be read. */
-  loadStored: (stored: Loaded): Promise<Outcome<WithDigests<Remembered>>> =>
-    attempt(() => readStoredProject(stored), ofRemembered, false),
+  loadStored: (stored: Loaded, onProgress?: OnProgress): Promise<Outcome<WithDigests<Remembered>>> =>
+    attempt((told) => readStoredProject(stored, told), ofRemembered, { isNew: false, onProgress }),
 };
 
 export type ImportApi = typeof api;

@@ -10,6 +10,7 @@ import {
   readStack,
   readStackAgain,
   takeKey,
+  tellingFind,
 } from '@evlay/core/format';
 import { type KeptState, wholeOf } from '../storage/record.js';
 import type { FoundState, Loaded } from '../storage/storage.js';
@@ -108,27 +109,31 @@ interface Reading {
 
 /**
  * Reads a project that is kept in this browser, with its history. Where something of it is lost, what is left is read
- * and the warnings say what is missing. Throws {@link FileError} where nothing is left.
+ * and the warnings say what is missing. `onProgress` is told what part of its files is read. Throws {@link FileError} where nothing is left.
  */
-export async function readStoredProject(stored: Loaded): Promise<Remembered> {
+export async function readStoredProject(
+  stored: Loaded,
+  onProgress?: (done: number) => void,
+): Promise<Remembered> {
   const { state, past, lost } = stored;
   try {
-    return await readState(stored);
+    return await readState(stored, onProgress);
   } catch (error) {
     // A state that cannot be read leaves the ones before it.
     const before = past.at(-1);
     if (!(error instanceof FileError) || !state || !before) throw error;
     const said = `its last state cannot be read (${error.message}): the one before it is shown`;
-    return readStoredProject({
+    const left = {
       ...stored,
       state: before,
       past: past.slice(0, -1),
       lost: [...lost.filter((one) => !/last state/.test(one)), said],
-    });
+    };
+    return readStoredProject(left, onProgress);
   }
 }
 
-async function readState(stored: Loaded): Promise<Remembered> {
+async function readState(stored: Loaded, onProgress?: (done: number) => void): Promise<Remembered> {
   const { record, state, past, future, files, lost } = stored;
   if (!record || !state)
     throw new FileError(record?.name ?? 'The project', `${lost.join(', and ')}; nothing is left to open`);
@@ -140,10 +145,11 @@ async function readState(stored: Loaded): Promise<Remembered> {
   const whole = wholeOf(state, (digest) => stored.pieces.get(digest))!;
   const json = jsonIn(whole.json);
   const raw = new Map<string, Take>();
+  const all = [...files.values()].reduce((sum, { bytes }) => sum + bytes.length, 0);
   const result = await readStack(
     new TextEncoder().encode(whole.stack),
     record.name,
-    find,
+    tellingFind(find, all, onProgress),
     json && { ...json, name: record.name },
     lost.length > 0,
     raw,

@@ -34,6 +34,7 @@ export * from './rope-file.js';
 export * from './stack/stack-read.js';
 export type { FindFile, FoundFile } from './stack/stack-scene.js';
 export * from './stack/stack-write.js';
+export * from './stack/telling-find.js';
 export * from './stream.js';
 export * from './take-make.js';
 export * from './take-read.js';

@@ -17,7 +17,9 @@ import {
 } from './review/references-file.js';
 import { readBy } from './schema.js';
 import { type ReadProject, readStack } from './stack/stack-read.js';
+import type { FindFile } from './stack/stack-scene.js';
 import { headOf, layerOf, RIG_FILE, stackOf } from './stack/stack-write.js';
+import { tellingFind } from './stack/telling-find.js';
 import { unzip, ZIP_DAY } from './zip.js';
 
 const STACK = 'stack.json';
@@ -168,10 +170,14 @@ function joinedBytes(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
   return out;
 }
 
-/** Reads a project file. Throws {@link FileError} that names the entry and the place in it. */
+/**
+ * Reads a project file. `onProgress` is told what part of the files in it is read, before each. Throws {@link FileError} that
+ * names the entry and the place in it.
+ */
 export async function readProject(
   bytes: Uint8Array,
   fileName: string,
+  onProgress?: (done: number) => void,
 ): Promise<ReadProject & { readonly references: readonly AttachedReference[] }> {
   const entries = new Map(
     unzip(fileName, bytes, 'a project, expected an .evlay file (a zip with a stack.json)').map((entry) => [
@@ -183,15 +189,16 @@ export async function readProject(
   if (!stack) throw new FileError(fileName, `"${STACK}" is missing, expected it in a project`);
   const { json, warnings } = parseProjectJson(entries.get(PROJECT_JSON));
   const ids = new Map<string, string>();
-  const find = (name: string) => {
+  const find: FindFile = (name) => {
     const path = name.replace(/^\.\//, '');
     // Takes and character that are in one file are one file ever after.
     if (!ids.has(path)) ids.set(path, newId());
     const found = entries.get(path);
     return found && { bytes: found, id: ids.get(path) };
   };
+  const all = [...entries.values()].reduce((sum, { length }) => sum + length, 0);
   const read = await inFileAsync(fileName, () =>
-    readStack(stack, json?.name ?? nameOf(fileName), find, json),
+    readStack(stack, json?.name ?? nameOf(fileName), tellingFind(find, all, onProgress), json),
   );
   const { references, warnings: missing } = referencesIn(entries);
   return { ...read, references, warnings: [...warnings, ...read.warnings, ...missing] };
