@@ -73,7 +73,16 @@ function causesBy(
     if (concerned.every((index) => on.has(index))) return seeMotion(lean, limbs, at, looks);
     const live = lean.live.map((is, index) => is && (on.has(index) || !concerned.includes(index)));
     const contactCaches = lean.contactCaches.map(
-      (cache) => cache && newContactCache(cache.step, cache.rig, cache.fps, cache.turns.like, cache.seen),
+      (cache) =>
+        cache &&
+        newContactCache(
+          cache.step,
+          cache.rig,
+          cache.fps,
+          cache.turns.like,
+          cache.seen,
+          cache.ahead !== undefined,
+        ),
     );
     return seeMotion({ ...lean, live, contactCaches }, limbs, at, looks);
   };

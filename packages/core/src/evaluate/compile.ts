@@ -131,7 +131,10 @@ function cachesOf(
     below &&= before === layer && previous!.live[index] === live[index];
     if (!step) return undefined;
     const seen = layersSeen(step, layers, index, topologyOf(rig).parents);
-    return known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index), seen);
+    const reaches = layers
+      .slice(0, index)
+      .some(({ steps }, k) => live[k] && (targetStepOf(steps) || contactStepOf(steps)));
+    return known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index), seen, !reaches);
   });
 }
 

@@ -18,8 +18,10 @@ import {
 } from './blend-take.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
 import { lookAround } from './contacts/contact-cache.js';
+import type { Below } from './contacts/contact-step.js';
 import { lookAtTurns } from './contacts/contact-turns.js';
 import { holdContacts } from './contacts/hold-contacts.js';
+import { poseAhead } from './contacts/poses-ahead.js';
 import { memberAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
@@ -64,7 +66,9 @@ export function applyLayers(
   // What layers with contacts need of other frames is found before this one begins, the uppermost first.
   for (let index = to - 1; index >= from; index--)
     if (stack.contactCaches[index] && stack.live[index] && (!only || only[index] === 1))
-      lookBelow(stack, index, frame);
+      lookBelow(stack, index, frame, from === 0 && !attribution);
+  // What was evaluated ahead up to one of them need not be again.
+  const known = from === 0 && !attribution ? takeFromAhead(stack, frame, to, pose, only) : from;
   if (kernel) {
     useRest(kernel, stack.restRow);
     forgetPose(kernel);
@@ -72,7 +76,7 @@ export function applyLayers(
   moment[FRAME] = frame;
   const baseToo = kernel !== undefined && from === 0 && baseGoesAlong(stack, top);
   if (baseToo) holdRest(kernel);
-  for (let index = from; index < to; index++) {
+  for (let index = known; index < to; index++) {
     if (!stack.live[index] || (only && only[index] === 0)) continue;
     const compiled = stack.layers[index];
     if (!readGate(compiled)) continue;
@@ -89,16 +93,39 @@ export function applyLayers(
   if (kernel) takeBack(kernel, pose);
 }
 
-/** Finds what a layer with contacts needs of the motion below it, for a frame. */
-function lookBelow(stack: CompiledStack, index: number, frame: number): void {
+/** Finds what a layer with contacts needs of the motion below it, for a frame; with `keeps` whole poses of frames ahead are kept. */
+function lookBelow(stack: CompiledStack, index: number, frame: number, keeps: boolean): void {
   const cache = stack.contactCaches[index]!;
-  const upToLayer = (end: number, at: number, pose: Pose) =>
-    applyLayers(stack, at, 0, end, pose, undefined, end, cache.seen);
-  const below = (at: number, pose: Pose) => upToLayer(index, at, pose);
-  lookAround(cache, stack.rest, below, frame);
+  const upTo =
+    (end: number): Below =>
+    (at, pose) =>
+      applyLayers(stack, at, 0, end, pose, undefined, end, cache.seen);
+  const whole: Below = (at, pose) => applyLayers(stack, at, 0, index, pose);
+  lookAround(cache, stack.rest, upTo(index), frame, keeps ? whole : undefined);
   // The layer up to which it is like, itself among them.
-  const upTo = (end: number) => (at: number, pose: Pose) => upToLayer(end + 1, at, pose);
-  lookAtTurns(cache.turns, stack.rest, below, upTo, frame);
+  lookAtTurns(cache.turns, stack.rest, upTo(index), (end) => upTo(end + 1), frame);
+}
+
+/**
+ * Brings what is below the uppermost layer with contacts whose poses were kept ahead. Returns the layer from which on there is
+ * more to apply.
+ */
+function takeFromAhead(
+  { contactCaches, live }: CompiledStack,
+  frame: number,
+  to: number,
+  pose: Pose,
+  only: Uint8Array | undefined,
+): number {
+  for (let index = to - 1; index > 0; index--) {
+    const ahead = contactCaches[index]?.ahead;
+    if (!ahead || !live[index] || (only && only[index] === 0)) continue;
+    const kept = poseAhead(ahead, frame);
+    if (!kept) continue;
+    copyPose(pose, kept);
+    return index;
+  }
+  return 0;
 }
 
 // Evaluation runs to its end without a pause, so one is enough.

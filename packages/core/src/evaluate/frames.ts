@@ -8,6 +8,7 @@ import { addMove, blendChannelScales, overrideMove } from './blend-channels.js';
 import { blendFace } from './blend-faces.js';
 import { holdScales } from './blend-scale.js';
 import type { CompiledLayer, CompiledStack } from './compiled.js';
+import { noteSight } from './contacts/contact-cache.js';
 import { applyLayers } from './evaluate.js';
 import { readAlphas, readWeights } from './gate.js';
 import { FRAME, newMoment, OWN, ROUND } from './moment.js';
@@ -70,7 +71,7 @@ export function evaluateFrames(
   block: PoseBlock,
 ): void {
   const { poses, kernel } = block;
-  const { layers, live } = stack;
+  const { layers, live, contactCaches } = stack;
   copyPose(block, block.rest);
   let to = 0;
   for (let from = 0; from < layers.length; from = to) {
@@ -79,7 +80,12 @@ export function evaluateFrames(
       if (live[from]) blendFrames(kernel, stack, layers[from], frames, count, poses);
       continue;
     }
-    while (to < layers.length && !(kernel && goesInBlocks(layers[to]))) to++;
+    // Contacts begin a run of their own, so that all that is below is known at every frame of the block.
+    const holds = (index: number) => live[index] && contactCaches[index] !== undefined;
+    while (to < layers.length && !holds(to) && !(kernel && goesInBlocks(layers[to]))) to++;
+    if (holds(from))
+      for (let i = 0; i < count; i++)
+        if (Number.isInteger(frames[i])) noteSight(contactCaches[from]!, frames[i], poses[i]);
     for (let i = 0; i < count; i++)
       applyLayers(stack, frames[i], from, to, poses[i], undefined, layers.length);
   }

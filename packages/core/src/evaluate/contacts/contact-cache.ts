@@ -4,6 +4,7 @@ import { copyPose, globalMatrices, globalOrientations, type Pose, restPose } fro
 import type { Rig } from '../../rig/rig.js';
 import { type Below, type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
 import { type ContactTurns, newContactTurns } from './contact-turns.js';
+import { keepPose, newPosesAhead, type PosesAhead } from './poses-ahead.js';
 
 /**
  * What a layer that holds contacts knows of the motion below it: where limbs and what can stand were at frames that were
@@ -16,6 +17,13 @@ export interface ContactCache {
   readonly fps: number;
   /** For each layer below whether it decides where limbs are: only those are evaluated at other frames. */
   readonly seen: Uint8Array;
+  /**
+   * Whole poses of frames ahead; undefined where something else below reaches, of which each frame has to leave behind how
+   * it did.
+   */
+  readonly ahead: PosesAhead | undefined;
+  /** The frame around which was looked last. */
+  last: number;
   /** Of each frame that was looked at, for each limb {@link SIGHT} numbers and the points that can stand, 3 each. */
   readonly sights: Map<number, Float64Array>;
   /** For each limb and each of its spans how it is corrected. */
@@ -52,6 +60,7 @@ export function newContactCache(
   fps: number,
   like: readonly number[],
   seen: Uint8Array,
+  keepsPoses: boolean,
 ): ContactCache {
   const { limbs } = step;
   return {
@@ -59,6 +68,9 @@ export function newContactCache(
     rig,
     fps,
     seen,
+    // As far as is looked ahead, and half a step: 0.8 seconds.
+    ahead: keepsPoses ? newPosesAhead(4 * step.ease + 8) : undefined,
+    last: Number.NaN,
     sights: new Map(),
     corrections: limbs.map(({ spans }) => spans.map(() => undefined)),
     needs: new Map(),
@@ -77,12 +89,21 @@ export function newContactCache(
 
 /**
  * Looks at what is below at the frames that a frame's corrections hang on, and finds how far the root comes down there.
- * Evaluates what is below, so that nothing of the frame itself may be under way.
+ * Evaluates what is below, so that nothing of the frame itself may be under way. While frames follow one another, whole
+ * poses are evaluated by `whole`, where it is given, and kept for when they come.
  */
-export function lookAround(cache: ContactCache, rest: Pose, below: Below, frame: number): void {
+export function lookAround(
+  cache: ContactCache,
+  rest: Pose,
+  below: Below,
+  frame: number,
+  whole: Below | undefined,
+): void {
   const { step, now } = cache;
   const { limbs, lowered, ease } = step;
-  const see = (at: number) => sightAt(cache, rest, below, at);
+  const ahead = frame > cache.last && frame <= cache.last + 1 ? whole : undefined;
+  cache.last = frame;
+  const see = (at: number) => sightAt(cache, rest, below, at, at > frame ? ahead : undefined);
   for (let l = 0; l < limbs.length; l++) knowSpans(cache, see, l, frame);
   const downs = 3 * limbs.length;
   now.fill(0, downs);
@@ -124,18 +145,34 @@ function turnIntoScene({ space }: ContactStep, sight: Float64Array, way: Float64
 }
 
 /** Where limbs and points are at a frame, by the layers below. */
-function sightAt(cache: ContactCache, rest: Pose, below: Below, frame: number): Float64Array {
-  const { sights, step, rig, pose, matrices, orientations } = cache;
+function sightAt(
+  cache: ContactCache,
+  rest: Pose,
+  below: Below,
+  frame: number,
+  whole: Below | undefined,
+): Float64Array {
+  const { sights, rig, pose, ahead } = cache;
   const known = sights.get(frame);
   if (known) return known;
   copyPose(pose, rest);
-  below(frame, pose);
+  if (whole && ahead) {
+    whole(frame, pose);
+    keepPose(ahead, rig, frame, pose);
+  } else below(frame, pose);
+  noteSight(cache, frame, pose);
+  return sights.get(frame)!;
+}
+
+/** Notes where limbs and points are at a frame, by the pose that the layers below have there. */
+export function noteSight(cache: ContactCache, frame: number, pose: Pose): void {
+  const { sights, step, rig, matrices, orientations } = cache;
+  if (sights.has(frame)) return;
   globalMatrices(rig, pose, matrices);
   if (step.space >= 0) globalOrientations(rig, pose, orientations);
   const sight = new Float64Array(sightSize(step));
   writeSight(step, matrices, orientations, sight);
   sights.set(frame, sight);
-  return sight;
 }
 
 /** Writes a sight. The points that can stand are in the space on which they do. */
