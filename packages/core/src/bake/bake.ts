@@ -1,6 +1,7 @@
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
-import { evaluateFrames, poseBlock } from '../evaluate/frames.js';
+import { evaluateFrames } from '../evaluate/frames.js';
+import { poseBlock } from '../evaluate/pose-block.js';
 import { BLOCK } from '../evaluate/turn-kernel.js';
 import type { JobOptions } from '../job/job.js';
 import { TRACK_KINDS } from '../keys/tracks.js';

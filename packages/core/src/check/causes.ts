@@ -82,6 +82,7 @@ function causesBy(
           cache.turns.like,
           cache.seen,
           cache.ahead !== undefined,
+          cache.room,
         ),
     );
     return seeMotion({ ...lean, live, contactCaches }, limbs, at, looks);

@@ -1,6 +1,7 @@
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { alphaAt, evaluateStack } from '../evaluate/evaluate.js';
-import { evaluateFrames, poseBlock } from '../evaluate/frames.js';
+import { evaluateFrames } from '../evaluate/frames.js';
+import { poseBlock } from '../evaluate/pose-block.js';
 import { contactStepOf, targetStepOf } from '../evaluate/steps/step.js';
 import { BLOCK } from '../evaluate/turn-kernel.js';
 import { facesOf } from '../rig/members.js';

@@ -134,7 +134,8 @@ function cachesOf(
     const reaches = layers
       .slice(0, index)
       .some(({ steps }, k) => live[k] && (targetStepOf(steps) || contactStepOf(steps)));
-    return known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index), seen, !reaches);
+    const room = previous?.contactCaches[index]?.room;
+    return known ?? newContactCache(step, rig, fps, likeOf(step, layers, live, index), seen, !reaches, room);
   });
 }
 

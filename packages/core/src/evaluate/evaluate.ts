@@ -16,21 +16,25 @@ import {
   blendTakeTranslation,
   copyRotations,
 } from './blend-take.js';
+import { type ApplyRun, applyInBlocks } from './blocks.js';
 import { type CompiledLayer, type CompiledStack, goesWhole } from './compiled.js';
-import { lookAround } from './contacts/contact-cache.js';
+import { type ContactCache, follows, lookAround, noteSight } from './contacts/contact-cache.js';
 import type { Below } from './contacts/contact-step.js';
 import { lookAtTurns } from './contacts/contact-turns.js';
+import { framesAround } from './contacts/frames-around.js';
 import { holdContacts } from './contacts/hold-contacts.js';
 import { poseAhead } from './contacts/poses-ahead.js';
 import { memberAlpha, readAlphas, readWeight } from './gate.js';
 import { forgetPose, holdRest, type Kernel, takeBack, useRest } from './kernel.js';
 import { FRAME, newMoment, OWN, ROUND, WEIGHT } from './moment.js';
 import { findSpace } from './placement.js';
+import { newPoseBlock } from './pose-block.js';
 import { locateSample } from './sample.js';
 import type { ChannelStep } from './steps/channel-step.js';
 import { targetStepOf } from './steps/step.js';
 import type { TakeStep } from './steps/take-step.js';
 import { reachTarget, type TargetStep } from './steps/target-step.js';
+import { BLOCK } from './turn-kernel.js';
 
 /**
  * Evaluates the stack at a frame into `pose`: the rest pose, then every layer from the base up.
@@ -101,9 +105,29 @@ function lookBelow(stack: CompiledStack, index: number, frame: number, keeps: bo
     (at, pose) =>
       applyLayers(stack, at, 0, end, pose, undefined, end, cache.seen);
   const whole: Below = (at, pose) => applyLayers(stack, at, 0, index, pose);
-  lookAround(cache, stack.rest, upTo(index), frame, keeps ? whole : undefined);
+  const plays = keeps && follows(cache, frame);
+  if (!plays) seeMany(stack, index, cache, framesAround(cache, frame));
+  lookAround(cache, stack.rest, upTo(index), frame, plays ? whole : undefined);
   // The layer up to which it is like, itself among them.
   lookAtTurns(cache.turns, stack.rest, upTo(index), (end) => upTo(end + 1), frame);
+}
+
+/** Frames that are seen one by one: fewer are not worth a block. */
+const FEW = 4;
+
+/** Sees what is below a layer with contacts at some frames, a block of them at once. */
+function seeMany(stack: CompiledStack, index: number, cache: ContactCache, wanted: readonly number[]): void {
+  if (wanted.length < FEW) return;
+  const { room, seen } = cache;
+  room.block ??= newPoseBlock(stack.rig);
+  const { block } = room;
+  const apply: ApplyRun = (at, from, to, pose) =>
+    applyLayers(stack, at, from, to, pose, undefined, index, seen);
+  for (let first = 0; first < wanted.length; first += BLOCK) {
+    const frames = Float64Array.from(wanted.slice(first, first + BLOCK));
+    applyInBlocks(stack, frames, frames.length, block, index, apply, seen);
+    for (const [i, frame] of frames.entries()) noteSight(cache, frame, block.poses[i]);
+  }
 }
 
 /**

@@ -8,6 +8,7 @@ export * from './evaluate.js';
 export * from './frames.js';
 export * from './gate.js';
 export * from './loop-gap.js';
+export * from './pose-block.js';
 export * from './steps/channel-step.js';
 export * from './steps/step.js';
 export * from './steps/take-step.js';

@@ -1,10 +1,12 @@
-import { rotate } from '../../math/quaternion.js';
 import type { Placed } from '../../rig/placed.js';
 import { copyPose, globalMatrices, globalOrientations, type Pose, restPose } from '../../rig/pose.js';
 import type { Rig } from '../../rig/rig.js';
+import type { PoseBlock } from '../pose-block.js';
 import { type Below, type CompiledHeld, type ContactStep, countsAt, spanCounts } from './contact-step.js';
 import { type ContactTurns, newContactTurns } from './contact-turns.js';
 import { keepPose, newPosesAhead, type PosesAhead } from './poses-ahead.js';
+import { SIGHT, sightOf, sightSize, turnIntoScene, writeSight } from './sights.js';
+import { stepAt, stepsOf } from './span-steps.js';
 
 /**
  * What a layer that holds contacts knows of the motion below it: where limbs and what can stand were at frames that were
@@ -22,6 +24,8 @@ export interface ContactCache {
    * it did.
    */
   readonly ahead: PosesAhead | undefined;
+  /** Room to see many frames at once in, made when it is needed; caches that follow one another share it. */
+  readonly room: { block?: PoseBlock };
   /** The frame around which was looked last. */
   last: number;
   /** Of each frame that was looked at, for each limb {@link SIGHT} numbers and the points that can stand, 3 each. */
@@ -49,11 +53,6 @@ export interface ContactCache {
   readonly turns: ContactTurns;
 }
 
-/** Of a limb: its top, its end, the sum of its bones, all in the scene. */
-const SIGHT = 7;
-/** Behind all limbs and points: where the space is on which they stand, and how it is turned. */
-const SPACE = 7;
-
 export function newContactCache(
   step: ContactStep,
   rig: Rig,
@@ -61,6 +60,7 @@ export function newContactCache(
   like: readonly number[],
   seen: Uint8Array,
   keepsPoses: boolean,
+  room: ContactCache['room'] = {},
 ): ContactCache {
   const { limbs } = step;
   return {
@@ -70,6 +70,7 @@ export function newContactCache(
     seen,
     // As far as is looked ahead, and half a step: 0.8 seconds.
     ahead: keepsPoses ? newPosesAhead(4 * step.ease + 8) : undefined,
+    room,
     last: Number.NaN,
     sights: new Map(),
     corrections: limbs.map(({ spans }) => spans.map(() => undefined)),
@@ -87,10 +88,13 @@ export function newContactCache(
   };
 }
 
+/** Whether a frame follows the one around which was looked last, as while it plays. */
+export const follows = ({ last }: ContactCache, frame: number): boolean => frame > last && frame <= last + 1;
+
 /**
  * Looks at what is below at the frames that a frame's corrections hang on, and finds how far the root comes down there.
- * Evaluates what is below, so that nothing of the frame itself may be under way. While frames follow one another, whole
- * poses are evaluated by `whole`, where it is given, and kept for when they come.
+ * Evaluates what is below, so that nothing of the frame itself may be under way. Where `whole` is
+ * given, it evaluates whole poses of frames ahead, which are kept for when they come.
  */
 export function lookAround(
   cache: ContactCache,
@@ -101,9 +105,8 @@ export function lookAround(
 ): void {
   const { step, now } = cache;
   const { limbs, lowered, ease } = step;
-  const ahead = frame > cache.last && frame <= cache.last + 1 ? whole : undefined;
   cache.last = frame;
-  const see = (at: number) => sightAt(cache, rest, below, at, at > frame ? ahead : undefined);
+  const see = (at: number) => sightAt(cache, rest, below, at, at > frame ? whole : undefined);
   for (let l = 0; l < limbs.length; l++) knowSpans(cache, see, l, frame);
   const downs = 3 * limbs.length;
   now.fill(0, downs);
@@ -136,14 +139,6 @@ export function findCorrections(
   }
 }
 
-const sightSize = ({ limbs, space }: ContactStep): number =>
-  limbs.reduce((sum, { points }) => sum + SIGHT + 3 * points.length, space < 0 ? 0 : SPACE);
-
-/** A way in the space on which limbs stand becomes one in the scene, at the frame of a sight. */
-function turnIntoScene({ space }: ContactStep, sight: Float64Array, way: Float64Array, o: number): void {
-  if (space >= 0) rotate(way, o, sight, sight.length - 4, way, o);
-}
-
 /** Where limbs and points are at a frame, by the layers below. */
 function sightAt(
   cache: ContactCache,
@@ -174,65 +169,6 @@ export function noteSight(cache: ContactCache, frame: number, pose: Pose): void 
   writeSight(step, matrices, orientations, sight);
   sights.set(frame, sight);
 }
-
-/** Writes a sight. The points that can stand are in the space on which they do. */
-function writeSight(
-  { limbs, space }: ContactStep,
-  matrices: Float64Array,
-  orientations: Float64Array,
-  sight: Float64Array,
-): void {
-  let o = 0;
-  const own = sight.length - SPACE;
-  if (space >= 0) {
-    for (let axis = 0; axis < 3; axis++) sight[own + axis] = matrices[16 * space + 12 + axis];
-    for (let c = 0; c < 4; c++) sight[own + 3 + c] = orientations[4 * space + c];
-    for (let c = 0; c < 4; c++) back[c] = c < 3 ? -sight[own + 3 + c] : sight[own + 3 + c];
-  }
-  for (let l = 0; l < limbs.length; l++) {
-    const { limb, points } = limbs[l];
-    const { chain } = limb;
-    const [top, end] = [16 * chain[0] + 12, 16 * chain[chain.length - 1] + 12];
-    for (let axis = 0; axis < 3; axis++) {
-      sight[o + axis] = matrices[top + axis];
-      sight[o + 3 + axis] = matrices[end + axis];
-    }
-    sight[o + 6] = 0;
-    for (let k = 1; k < chain.length; k++) {
-      const [a, b] = [16 * chain[k - 1] + 12, 16 * chain[k] + 12];
-      const x = matrices[b] - matrices[a];
-      const y = matrices[b + 1] - matrices[a + 1];
-      const z = matrices[b + 2] - matrices[a + 2];
-      sight[o + 6] += Math.sqrt(x * x + y * y + z * z);
-    }
-    o += SIGHT;
-    for (let p = 0; p < points.length; p++) {
-      const { joint, offset } = points[p];
-      const m = 16 * joint;
-      for (let axis = 0; axis < 3; axis++)
-        sight[o++] =
-          matrices[m + axis] * offset[0] +
-          matrices[m + 4 + axis] * offset[1] +
-          matrices[m + 8 + axis] * offset[2] +
-          matrices[m + 12 + axis];
-      if (space < 0) continue;
-      for (let axis = 0; axis < 3; axis++) sight[o - 3 + axis] -= sight[own + axis];
-      rotate(sight, o - 3, back, 0, sight, o - 3);
-    }
-  }
-}
-
-const back = new Float64Array(4);
-
-/** Where a limb begins in a sight. */
-function sightOf({ limbs }: ContactStep, l: number): number {
-  let o = 0;
-  for (let k = 0; k < l; k++) o += SIGHT + 3 * limbs[k].points.length;
-  return o;
-}
-
-/** The step of a span in which a frame lies: all are a frame long but for the last, which may be shorter. */
-const stepAt = (count: number, at: number): number => Math.min(Math.floor(at), Math.max(0, count - 2));
 
 /** Finds the corrections of all spans of a limb that count at a frame. */
 function knowSpans(cache: ContactCache, see: See, l: number, frame: number): void {
@@ -299,9 +235,6 @@ interface Corrections {
 }
 
 type See = (frame: number) => Float64Array;
-
-/** At how many frames of a span there is a correction. */
-const stepsOf = ({ spans }: CompiledHeld, k: number): number => Math.ceil(spans[k][1] - spans[k][0]) + 1;
 
 /** Finds a correction of a span, with all between it and the middle. */
 function knowCorrection(cache: ContactCache, see: See, l: number, k: number, i: number): void {
