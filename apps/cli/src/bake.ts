@@ -5,10 +5,9 @@ import {
   bakeRefusal,
   bakerOfCharacter,
   bakeToFile,
+  keysSource,
   lostInBake,
-  memoryRefusal,
   planBake,
-  samplesOfCharacter,
   wantedKeys,
   wantedOfCharacter,
 } from '@evlay/core/bake';
@@ -22,11 +21,11 @@ import {
   type WriteOptions,
   type WrittenKind,
 } from '@evlay/core/format';
-import { type KeyLimits, usualLimits } from '@evlay/core/keys';
+import { findKeys, type KeyLimits, usualLimits } from '@evlay/core/keys';
 import { characterOf, type Rig, rigOfCharacter } from '@evlay/core/rig';
-import { checkOut, openStack, roomFor, tellWarnings, writeFile, writeFileIn } from './files.js';
+import { checkOut, openStack, roomFor, tellWarnings, writeFileIn } from './files.js';
 import { type KeysSummary, limitsOf, summaryOf } from './keys-summary.js';
-import { bakeOnAllCores, keysOnAllCores, withBakers } from './pool.js';
+import { withBakers, withKeyThreads } from './pool.js';
 import { showProgress } from './report.js';
 import { withSharedSamples } from './shared-samples.js';
 import { checkStandardOutput } from './standard.js';
@@ -211,7 +210,7 @@ export function checkBake(path: string, { project, out, character }: Bake, flags
       `${writes.keys}, expected a ${endingsOf((own) => typeof own.writes.keys !== 'string')} for --tolerance, --angle and --straight`,
     );
   const plan = planBake(project, flags);
-  const refused = bakeRefusal(rig, plan, kind, roomFor(out)) ?? (limits && memoryRefusal(project.rig, plan));
+  const refused = bakeRefusal(rig, plan, kind, roomFor(out));
   if (refused) throw new FileError(path, refused);
 }
 
@@ -248,7 +247,7 @@ async function writeSamples(one: Bake, plan: BakePlan, flags: BakeFlags): Promis
   return { warnings };
 }
 
-/** Writes few keys within some limits, which are found when all samples are there. */
+/** Writes few keys within some limits, which are found while the samples are evaluated. */
 async function writeKeys(
   one: Bake,
   plan: BakePlan,
@@ -257,17 +256,25 @@ async function writeKeys(
 ): Promise<Pick<Summary, 'keys' | 'warnings'>> {
   const { project, out, character } = one;
   const { straight } = flags;
-  const job = { onProgress: showProgress };
   const rig = rigOfCharacter(project.rig, character);
-  const samples = samplesOfCharacter(project.rig, character, await bakeOnAllCores(project, plan, job));
+  const { keys: write } = kindOfOut(out).writes;
+  if (typeof write === 'string') throw new FileError(out, write);
   const wanted = {
     ...limits,
     space: 'quaternion' as const,
     wanted: wantedOfCharacter(project.rig, character, wantedKeys(project, plan)),
     straight,
   };
-  const keys = await keysOnAllCores(rig, samples, wanted, job);
-  const { keys: write } = kindOfOut(out).writes;
-  if (typeof write !== 'string') await writeFile(out, write(rig, keys, optionsOf(one, flags)));
+  const keys = await withBakers(project, plan, (bakers) =>
+    withKeyThreads(plan.count * rig.joints.length, (makers) => {
+      const own = bakers.map((baker) => bakerOfCharacter(project.rig, character, baker));
+      return findKeys(rig, keysSource(plan, own), wanted, { ...makers, onProgress: showProgress });
+    }),
+  );
+  const file = write(rig, keys, optionsOf(one, flags));
+  await writeFileIn(out, async (sink) => {
+    sink.begin();
+    for (const range of file.ranges()) sink.write(range);
+  });
   return { keys: summaryOf(rig, keys, (k) => plan.first + plan.step * k), warnings: [] };
 }

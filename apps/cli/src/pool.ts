@@ -1,8 +1,7 @@
 import { availableParallelism } from 'node:os';
 import type { Project } from '@evlay/core';
 import { withoutLooks } from '@evlay/core';
-import { type BakePlan, type BlockBaker, bakeInBlocks, bakerHere } from '@evlay/core/bake';
-import type { JobOptions } from '@evlay/core/job';
+import { type BakePlan, type BlockBaker, bakerHere } from '@evlay/core/bake';
 import {
   type FittedTracks,
   type KeysBlock,
@@ -50,10 +49,6 @@ export async function withBakers<T>(
     for (const { end } of threads) end();
   }
 }
-
-/** Samples of a plan, baked on every core. */
-export const bakeOnAllCores = (project: Project, plan: BakePlan, job: JobOptions): Promise<Samples> =>
-  withBakers(project, plan, (bakers) => bakeInBlocks(project.rig, plan, bakers, job));
 
 /** Finds few keys for samples on every core, where there is enough to do. */
 export function keysOnAllCores(

@@ -62,7 +62,6 @@ import {
 } from '../src/index.js';
 import { Cancelled } from '../src/job/index.js';
 import {
-  errorOverTime,
   type KeyLimits,
   type KeysBlock,
   keysFromSamples,
@@ -74,6 +73,7 @@ import {
   putTrack,
   tracksOf,
   usualLimits,
+  worstJoints,
 } from '../src/keys/index.js';
 import { findContacts } from '../src/make/index.js';
 import { compareRigs, findParts, rigHeight } from '../src/rig/index.js';
@@ -246,8 +246,10 @@ describe('keys from samples', () => {
   it('are off over time as they are said to be, at their worst', async () => {
     const { rig } = capture;
     const samples = trimmed({ ...(await bake(projectFromTake(capture))), rig }, [100, 500]);
-    const keys = await keysFromSamples(rig, samples, { ...usualLimits(rig), space: 'euler' });
-    const { joints, stretch } = errorOverTime(rig, findParts(rig), samples, keys, 3, 100);
+    const wanted = { ...usualLimits(rig), space: 'euler' as const, stretches: 100 };
+    const keys = await keysFromSamples(rig, samples, wanted);
+    const { stretch } = keys.over!;
+    const joints = worstJoints(keys.over!, findParts(rig), 3);
     expect(joints).toHaveLength(3);
     expect(stretch).toBe(5);
     expect(joints[0].joint).toBe(keys.error.moved);

@@ -75,11 +75,11 @@ const MOST_BYTES = 4e9;
 /** Why it cannot be baked, in words; undefined where it can. */
 export function settingsRefusal(
   project: Project,
-  { what, range, rate, format, few }: BakeSettings,
+  { what, range, rate, format }: BakeSettings,
 ): string | undefined {
-  // Few keys need all samples at once, and a zip or a file of several animations all of its files.
+  // A zip, or a file of several animations, needs all of its files at once.
   const kind = writtenKind(format);
-  const atOnce = what !== 'stack' || (few && takesFewKeys(format));
+  const atOnce = what !== 'stack';
   const refusal = (of: readonly [number, number]) => {
     const plan = planBake(project, { range: of, fps: rate });
     return (

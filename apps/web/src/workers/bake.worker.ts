@@ -10,6 +10,7 @@ import {
   everyNth,
   framesWithKeys,
   keysOnFrames,
+  keysSource,
   planBake,
   planMerge,
   type RootMotion,
@@ -22,14 +23,14 @@ import { type MergedRun, type MergeJob, mergedRun, takeOfOldBase } from '@evlay/
 import { readGlbRig, writtenKind, writtenTake } from '@evlay/core/format';
 import { Cancelled, inSlices, type JobOptions, type Supervised, supervised } from '@evlay/core/job';
 import {
-  type ErrorOverTime,
-  errorOverTime,
+  findKeys,
+  type JointError,
   type KeyLimits,
   type KeysMaker,
   keysFromSamples,
   layerChannels,
   type MotionKeys,
-  neededTracks,
+  worstJoints,
 } from '@evlay/core/keys';
 import {
   characterOf,
@@ -83,7 +84,7 @@ export interface Baked {
   /** How the joints in the file, as it is read back, compare with those that came in. */
   readonly compared?: RigComparison;
   /** How far the joints that are off by the most are off, a number for each so many seconds. */
-  readonly over?: { readonly seconds: number; readonly joints: ErrorOverTime['joints'] };
+  readonly over?: { readonly seconds: number; readonly joints: readonly JointError[] };
 }
 
 /** Keys that every sample would be, and that there are, with the largest error and where it is. */
@@ -138,8 +139,8 @@ export interface KeysPoint extends KeysFacts {
 
 /** What part of the whole the evaluation is; the rest is writing the file. */
 const EVALUATING = 0.7;
-/** With few keys. */
-const EVALUATING_FEW = 0.2;
+/** Keys that a layer may have: each is some curves' keys, which are edited one by one. */
+const MOST_LAYER_KEYS = 2_000_000;
 /** Limits of a chart, as parts of those that are asked for, the asked ones first. */
 const FACTORS = [1, 4, 0.25, 2, 0.5, 8];
 /** Joints of samples that a chart looks at. */
@@ -186,10 +187,8 @@ function ownPartsOf({ rig, parts }: Project, character: number): Parts {
   return [...parts.slice(from, to), ...parts.slice(propsFrom(rig), rig.joints.length)];
 }
 
-function overTime(rig: Rig, parts: Parts, samples: Samples, keys: MotionKeys): Baked['over'] {
-  const { stretch, joints } = errorOverTime(rig, parts, samples, keys, CHARTED_JOINTS, CHARTED_POINTS);
-  return { seconds: stretch * samples.interval, joints };
-}
+const overTime = (parts: Parts, { over, interval }: MotionKeys): Baked['over'] =>
+  over && { seconds: over.stretch * interval, joints: worstJoints(over, parts, CHARTED_JOINTS) };
 
 const factsOf = ({ before, after, error }: MotionKeys): KeysFacts => ({ before, after, error });
 
@@ -292,40 +291,39 @@ async function writtenSamples(
   };
 }
 
-/** Bakes few keys within some limits to a GLB. */
+/** Bakes few keys within some limits to a file; no more samples are in memory than those for which keys are being found. */
 async function writtenKeys(
   outline: ProjectOutline,
   project: Project,
   plan: BakePlan,
   job: BakeJob,
   limits: KeyLimits,
-  { onProgress, signal: own }: Required<JobOptions>,
+  own: Required<JobOptions>,
 ): Promise<Omit<Baked, 'frames' | 'interval'>> {
   const character = job.character ?? 0;
   const rig = rigOfCharacter(project.rig, character);
-  const scene = await sampled(outline, plan, own, (done) => onProgress(done * EVALUATING_FEW));
-  const samples = shapeRoot(rig, job)(samplesOfCharacter(project.rig, character, scene));
-  const wanted = wantedOfCharacter(project.rig, character, wantedKeys(project, plan));
-  const keys = await keysFromSamples(
-    rig,
-    samples,
-    { ...limits, space: 'quaternion', wanted, straight: job.straight },
-    {
-      makers: keysMakers(),
-      signal: own,
-      onProgress: (done) => onProgress(EVALUATING_FEW + (1 - EVALUATING_FEW) * done),
-    },
-  );
-  const { onto, options } = placeOf(project, job);
   const { keys: write } = writtenKind(job.format).writes;
   if (typeof write === 'string') throw new Error(`${write}.`);
-  const bytes = write(rig, keys, { ...options, onto });
+  const wanted = wantedOfCharacter(project.rig, character, wantedKeys(project, plan));
+  const scene = await bakersOf(outline, plan, own.signal);
+  const bakers = scene.map((baker) => bakerOfCharacter(project.rig, character, baker));
+  const keys = await findKeys(
+    rig,
+    keysSource(plan, bakers, shapeRoot(rig, job)),
+    { ...limits, space: 'quaternion', wanted, straight: job.straight, stretches: CHARTED_POINTS },
+    { ...own, makers: keysMakers() },
+  );
+  const { onto, options } = placeOf(project, job);
+  const file = write(rig, keys, { ...options, onto });
+  const sink = newBlobSink();
+  sink.begin();
+  for (const range of file.ranges()) sink.write(range);
   return {
-    file: new Blob([bytes]),
+    file: sink.file(),
     warnings: [],
-    compared: comparedWith(project, job, readGlbRig(bytes)),
+    compared: comparedWith(project, job, file.rig()),
     keys: factsOf(keys),
-    over: overTime(rig, ownPartsOf(project, character), samples, keys),
+    over: overTime(ownPartsOf(project, character), keys),
   };
 }
 
@@ -346,29 +344,20 @@ async function bakedIn(
   }
   const fps = frames.kind === 'nth' ? project.fps / frames.n : job.fps;
   const plan = planBake(project, { range, fps });
-  const all = await sampled(outline, plan, own.signal, (done) => own.onProgress(done * EVALUATING));
-  const samples = shape(all);
-  if (frames.kind !== 'few') {
-    if (as === 'base') checkProps(rig, all);
-    const motion = takeMotion(project, samples, job.character ?? 0, joints);
-    return { take: writtenTake(motion, { name, file: 'bake.glb', metresPerUnit }) };
+  if (frames.kind === 'few') {
+    const wanted = wantedKeys(project, plan);
+    const keys = await findKeys(
+      rig,
+      keysSource(plan, await bakersOf(outline, plan, own.signal), shape),
+      { ...frames.limits, space: 'euler', wanted, members: joints, most: MOST_LAYER_KEYS },
+      { ...own, makers: keysMakers() },
+    );
+    return { channels: layerChannels(rig, keys, plan.first, plan.step), keys: factsOf(keys) };
   }
-  const keys = await keysFromSamples(
-    rig,
-    samples,
-    {
-      ...frames.limits,
-      space: 'euler',
-      wanted: wantedKeys(project, plan),
-      ...(joints && { tracks: neededTracks(rig, samples).filter(({ member }) => joints.has(member)) }),
-    },
-    {
-      makers: keysMakers(),
-      signal: own.signal,
-      onProgress: (done) => own.onProgress(EVALUATING + (1 - EVALUATING) * done),
-    },
-  );
-  return { channels: layerChannels(rig, keys, plan.first, plan.step), keys: factsOf(keys) };
+  const all = await sampled(outline, plan, own.signal, (done) => own.onProgress(done * EVALUATING));
+  if (as === 'base') checkProps(rig, all);
+  const motion = takeMotion(project, shape(all), job.character ?? 0, joints);
+  return { take: writtenTake(motion, { name, file: 'bake.glb', metresPerUnit }) };
 }
 
 /** Samples of the scene, or of some of its members, as a motion of the skeleton of one character. */

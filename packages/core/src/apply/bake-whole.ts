@@ -1,12 +1,14 @@
-import { BakeError, bake } from '../bake/bake.js';
-import { bakeRefusal, memoryRefusal, planBake } from '../bake/plan.js';
-
+import { bake, bakerHere } from '../bake/bake.js';
+import { keysSource } from '../bake/keys-source.js';
+import { bakeRefusal, planBake } from '../bake/plan.js';
 import { wantedKeys } from '../bake/wanted-keys.js';
+import { BakeError } from '../bake-error.js';
 import type { WriteOptions, WrittenKind } from '../format/kinds/index.js';
-import { writeWhole } from '../format/motion-file.js';
+import { joinRanges, writeWhole } from '../format/motion-file.js';
 import type { JobOptions } from '../job/job.js';
+import { findKeys } from '../keys/find-keys.js';
 import type { KeyLimits } from '../keys/fit-tracks.js';
-import { keysFromSamples, type MotionKeys } from '../keys/keys-from-samples.js';
+import type { MotionKeys } from '../keys/motion-keys.js';
 import type { Project } from '../layer/project.js';
 import { characterIn } from '../layer/scene.js';
 
@@ -26,9 +28,7 @@ export async function bakeWhole(
   job: JobOptions = {},
 ): Promise<WholeBake> {
   const plan = planBake(project, {});
-  const refused =
-    bakeRefusal(project.rig, plan, kind, Number.POSITIVE_INFINITY) ??
-    (limits && memoryRefusal(project.rig, plan));
+  const refused = bakeRefusal(project.rig, plan, kind, Number.POSITIVE_INFINITY);
   if (refused) throw new BakeError(refused);
   const { figure } = characterIn(project.scene);
   const options: WriteOptions = {
@@ -37,14 +37,16 @@ export async function bakeWhole(
     metresPerUnit: figure ? 1 : project.metresPerUnit,
     ...(figure && { onto: figure.bytes }),
   };
-  const samples = await bake(project, job);
   const { keys: write } = kind.writes;
   if (limits && typeof write !== 'string') {
     const wanted = { ...limits, space: 'quaternion' as const, wanted: wantedKeys(project, plan) };
-    const keys = await keysFromSamples(project.rig, samples, wanted, job);
+    const source = keysSource(plan, [bakerHere(project, plan)]);
+    const keys = await findKeys(project.rig, source, wanted, job);
     const { before, after, error } = keys;
-    return { bytes: write(project.rig, keys, options), warnings: [], keys: { before, after, error } };
+    const bytes = joinRanges([...write(project.rig, keys, options).ranges()]);
+    return { bytes, warnings: [], keys: { before, after, error } };
   }
+  const samples = await bake(project, job);
   const times = { ...plan, interval: 1 / plan.rate };
   const { bytes, warnings } = writeWhole(kind.writes.format(project.rig, times, options), samples);
   return { bytes, warnings };

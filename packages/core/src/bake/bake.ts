@@ -1,3 +1,4 @@
+import { BakeError } from '../bake-error.js';
 import { compileStack } from '../evaluate/compile.js';
 import type { CompiledStack } from '../evaluate/compiled.js';
 import { evaluateFrames } from '../evaluate/frames.js';
@@ -11,14 +12,6 @@ import type { Rig } from '../rig/rig.js';
 import type { Samples } from '../take/take.js';
 import { type BlockBaker, bakeInBlocks } from './blocks.js';
 import { type BakePlan, type BakeRange, newSamples, planBake } from './plan.js';
-
-/** A bake that cannot be written, in words for people. */
-export class BakeError extends Error {
-  constructor(message: string) {
-    super(message);
-    this.name = 'BakeError';
-  }
-}
 
 /** The largest number that a file of 32 bits holds (IEEE 754). */
 const LARGEST = 3.4028234663852886e38;

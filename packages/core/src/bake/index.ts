@@ -1,9 +1,11 @@
 /** A range sampled, in parts that several workers share. */
 
+export * from '../bake-error.js';
 export * from './bake.js';
 export * from './blocks.js';
 export * from './components.js';
 export * from './key-frames.js';
+export * from './keys-source.js';
 export * from './likeness.js';
 export * from './losses.js';
 export * from './merge.js';

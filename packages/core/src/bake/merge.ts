@@ -1,9 +1,10 @@
+import { BakeError } from '../bake-error.js';
 import { compileStack } from '../evaluate/compile.js';
 import { applyLayers } from '../evaluate/evaluate.js';
 import type { Steps } from '../job/steps.js';
 import { type KeyLimits, USUAL_NUMBER } from '../keys/fit-tracks.js';
-import type { KeysWanted, MotionKeys } from '../keys/keys-from-samples.js';
 import { layerChannels } from '../keys/layer-keys.js';
+import type { KeysWanted, MotionKeys } from '../keys/motion-keys.js';
 import {
   changesOf,
   neededTracks,
@@ -28,7 +29,7 @@ import type { Rig } from '../rig/rig.js';
 import { ownerOfMember, propsFrom } from '../rig/topology.js';
 import type { Motion } from '../take/reshape.js';
 import type { Samples, Track } from '../take/take.js';
-import { BakeError, bakeBlock, checkSamples } from './bake.js';
+import { bakeBlock, checkSamples } from './bake.js';
 import { samplesOfCharacter } from './of-character.js';
 import { type BakePlan, newSamples, planBake } from './plan.js';
 import { wantedKeys } from './wanted-keys.js';

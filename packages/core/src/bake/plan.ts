@@ -54,7 +54,7 @@ export function bakeRefusal(rig: Rig, plan: BakePlan, kind: WrittenKind, room: n
   return `${grouped(plan.count)} samples of ${rig.joints.length} joints take some ${grouped(bytes / 1e6)} MB; ${why} ${grouped(Math.floor(most / 1e6))} MB`;
 }
 
-/** Why a plan cannot be baked where all samples are needed at once, for keys or for the project; undefined where it can. */
+/** Why a plan cannot be baked where all samples are needed at once; undefined where it can. */
 export function memoryRefusal(rig: Rig, plan: BakePlan): string | undefined {
   const most = Math.floor(MOST_NUMBERS / (10 * memberCount(rig)));
   if (plan.count <= most) return undefined;

@@ -53,6 +53,14 @@ export interface MotionFile {
   readonly rig?: () => Rig;
 }
 
+/** A file of few keys, all of which are known. */
+export interface KeysFile {
+  /** Its ranges, made one after the other while they are asked for; together they are the whole of it. */
+  readonly ranges: () => Iterable<ByteRange>;
+  /** The joints as they are read back from the file. */
+  readonly rig: () => Rig;
+}
+
 /** A whole file of samples that hold every joint of the rig. */
 export function writeWhole(
   format: MotionFormat,

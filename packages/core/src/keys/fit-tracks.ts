@@ -38,13 +38,15 @@ const MARGIN = 0.995;
 export interface FittedTracks {
   readonly splines: readonly Spline[];
   readonly error: MotionError;
+  /** How far each joint, or an end site of it, is off, a number a joint and sample, where that was asked. */
+  readonly lengths?: Float32Array;
 }
 
 /**
  * Finds splines with few knots for some tracks of a motion, so that no joint or end site is further from the samples than a
  * length, and no joint's global orientation than an angle. Knots are added where the whole pose is missed, to the joints
  * that add the most to it; then those are taken out that the room which is left can do without. What no track holds stays
- * as it is in `samples`, which are not changed. With `straight` the knots are joined by lines, quaternions by slerp.
+ * as it is in `samples`, which are not changed. With `watched` it is told how far off each joint is. With `straight` the knots are joined by lines, quaternions by slerp.
  */
 export function fitTracks(
   rig: Rig,
@@ -54,6 +56,7 @@ export function fitTracks(
   limits: KeyLimits,
   wanted: readonly WantedKey[] = [],
   straight = false,
+  watched = false,
 ): FittedTracks {
   const { count } = samples;
   const fits = tracks.map((track) => newFit(track, count, wanted, straight));
@@ -84,7 +87,9 @@ export function fitTracks(
     const looks = looksBetween(job, samples);
     for (let round = 0; round < ROUNDS && settleBetween(job, looks, samples); round++) settle(job);
   }
-  return { splines: fits.map(({ spline }) => spline), error: motionError(places, job.now) };
+  const lengths = watched ? new Float32Array(rig.joints.length * count) : undefined;
+  const error = motionError(places, job.now, lengths);
+  return { splines: fits.map(({ spline }) => spline), error, ...(lengths && { lengths }) };
 }
 
 /**

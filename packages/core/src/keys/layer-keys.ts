@@ -4,7 +4,7 @@ import { DEGREES } from '../math/euler.js';
 import { emptyRecord } from '../record.js';
 import { memberName } from '../rig/members.js';
 import type { Rig } from '../rig/rig.js';
-import type { MotionKeys } from './keys-from-samples.js';
+import type { MotionKeys } from './motion-keys.js';
 import type { Spline } from './spline.js';
 import type { TrackKind } from './tracks.js';
 

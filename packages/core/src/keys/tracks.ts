@@ -45,10 +45,14 @@ export const withValues = (
 /** Names a track. */
 export type TrackName = Pick<KeyTrack, 'member' | 'kind'>;
 
+/** By joint the numbers of its rotation at the sample with which the samples before these ended. */
+export type Seams = Map<number, Float64Array>;
+
 /**
  * The tracks of samples that hold every joint of the rig. Of angles, the two triples that mean the same and their full turns,
  * those are taken that are nearest to the sample before, at first nearest to zero. With `below` the tracks are the changes
- * from those samples, in the joint's own axes.
+ * from those samples, in the joint's own axes. Of samples that come part after part, each of which begins with the last of the one before, `seams`
+ * lets rotations run on; it is written to.
  */
 export const tracksOf = (
   rig: Rig,
@@ -56,14 +60,19 @@ export const tracksOf = (
   space: TurnSpace,
   names: readonly TrackName[],
   below?: Samples,
+  seams: Seams = new Map(),
 ): KeyTrack[] =>
   names.map((name): KeyTrack => {
     const { member, kind } = name;
     const values = below ? changesOf(samples, below, name) : numbersOf(samples, name);
     const under = below && numbersOf(below, name);
     if (kind !== 'rotations') return trackWith(member, kind, kind === 'faces' ? 1 : 3, values, under);
-    if (space === 'quaternion') return trackWith(member, kind, 4, withoutFlips(values), under);
-    return trackWith(member, kind, 3, anglesOf(values, rig.joints[member].order), under);
+    const seam = seams.get(member);
+    const turns =
+      space === 'quaternion' ? withoutFlips(values, seam) : anglesOf(values, rig.joints[member].order, seam);
+    const size = space === 'quaternion' ? 4 : 3;
+    seams.set(member, turns.slice(-size));
+    return trackWith(member, kind, size, turns, under);
   });
 
 /** What brings the local numbers of a member below to those above: `q_below⁻¹ · q`, quotients of scales, differences of all others. */
@@ -113,19 +122,6 @@ export const tracksOfRig = (rig: Rig): TrackName[] => [
 /** Numbers of a member in samples. */
 const SIZES: Record<TrackKind, number> = { translations: 3, rotations: 4, scales: 3, faces: 1 };
 
-const partOfBelow = (kind: TrackKind, below: Float64Array, from: number, to: number): Float64Array => {
-  const size = SIZES[kind];
-  return below.slice(from * size, (to + 1) * size);
-};
-
-/** Samples `from` to `to`, both included. */
-export const partOfTrack = (track: KeyTrack, from: number, to: number): KeyTrack =>
-  withValues(
-    track,
-    track.values.slice(from * track.size, (to + 1) * track.size),
-    track.below && partOfBelow(track.kind, track.below, from, to),
-  );
-
 /** Where a member stands in samples that hold every member. */
 const entryIn = (samples: Samples, { member, kind }: TrackName): number =>
   kind === 'faces' ? member - samples.rotations.joints.length : member;
@@ -142,23 +138,35 @@ export function numbersOf(samples: Samples, name: TrackName): Float64Array {
   return out;
 }
 
-function withoutFlips(q: Float64Array): Float64Array {
+/** Quaternions without changes of sign, the first as it is in `seam`, where that is given. */
+function withoutFlips(q: Float64Array, seam: Float64Array | undefined): Float64Array {
   for (let o = 0; o < q.length; o += 4) {
     normalize(q, o);
-    if (o === 0) continue;
+    if (o === 0) {
+      if (seam) q.set(seam);
+      continue;
+    }
     const dot = q[o] * q[o - 4] + q[o + 1] * q[o - 3] + q[o + 2] * q[o - 2] + q[o + 3] * q[o - 1];
     if (dot < 0) for (let c = o; c < o + 4; c++) q[c] = -q[c];
   }
   return q;
 }
 
-function anglesOf(q: Float64Array, order: Rig['joints'][number]['order']): Float64Array {
+/** Angles without needless full turns, the first as they are in `seam`, where that is given. */
+function anglesOf(
+  q: Float64Array,
+  order: Rig['joints'][number]['order'],
+  seam: Float64Array | undefined,
+): Float64Array {
   const count = q.length / 4;
   const angles = new Float64Array(3 * count);
   const before = new Float64Array(3);
   for (let s = 0; s < count; s++) {
-    quaternionToEuler(angles, 3 * s, order, q, 4 * s);
-    unwindEuler(angles, 3 * s, order, before, 0);
+    if (s === 0 && seam) angles.set(seam);
+    else {
+      quaternionToEuler(angles, 3 * s, order, q, 4 * s);
+      unwindEuler(angles, 3 * s, order, before, 0);
+    }
     before.set(angles.subarray(3 * s, 3 * s + 3));
   }
   return angles;

@@ -168,8 +168,11 @@ function takeWorst(worst: Worst, numbers: Float64Array, s: number): void {
   }
 }
 
-/** The largest differences of samples from the places of others. */
-export function motionError(places: Places, samples: Samples): MotionError {
+/**
+ * The largest differences of samples from the places of others. With `lengths` it writes how far each joint, or an end site of it,
+ * is off, a number a joint and sample.
+ */
+export function motionError(places: Places, samples: Samples, lengths?: Float32Array): MotionError {
   const moved: Worst = { most: 0, whose: 0, at: 0 };
   const turned: Worst = { most: 0, whose: 0, at: 0 };
   const errors = errorsFrom(places, samples);
@@ -177,6 +180,7 @@ export function motionError(places: Places, samples: Samples): MotionError {
     lookAt(errors, s);
     takeWorst(moved, errors.lengths, s);
     takeWorst(turned, errors.angles, s);
+    if (lengths) writeLengths(errors, lengths, s);
   }
   return {
     length: moved.most,
@@ -187,6 +191,29 @@ export function motionError(places: Places, samples: Samples): MotionError {
     turnedAt: turned.at,
     ...faceError(places, samples),
   };
+}
+
+function writeLengths({ places: { owners }, lengths, angles }: ErrorsAt, out: Float32Array, s: number): void {
+  const row = angles.length * s;
+  for (let p = 0; p < owners.length; p++) out[row + owners[p]] = Math.max(out[row + owners[p]], lengths[p]);
+}
+
+/** The error of samples that lie later by so many. */
+export const laterBy = (error: MotionError, by: number): MotionError => ({
+  ...error,
+  movedAt: error.movedAt + by,
+  turnedAt: error.turnedAt + by,
+  changedAt: error.changedAt + by,
+});
+
+/** Of two errors the larger of each kind, where they are as large the one that comes first. */
+export function worseOf(a: MotionError, b: MotionError): MotionError {
+  const larger = (kind: 'length' | 'angle' | 'number', at: 'movedAt' | 'turnedAt' | 'changedAt') =>
+    a[kind] > b[kind] || (a[kind] === b[kind] && a[at] <= b[at]) ? a : b;
+  const { length, moved, movedAt } = larger('length', 'movedAt');
+  const { angle, turned, turnedAt } = larger('angle', 'turnedAt');
+  const { number, changed, changedAt } = larger('number', 'changedAt');
+  return { length, moved, movedAt, angle, turned, turnedAt, number, changed, changedAt };
 }
 
 /** The largest difference of a face channel. */

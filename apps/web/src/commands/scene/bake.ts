@@ -95,7 +95,8 @@ export const bakeIn = command<BakingIn>({
       };
     if (as === 'take' && !even)
       return { reason: 'A take has samples at even times: choose every frame, or every nth' };
-    if (job.frames.kind === 'nth' || job.frames.kind === 'keys') return undefined;
+    // Few keys are found while the samples are evaluated.
+    if (job.frames.kind !== 'every') return undefined;
     const reason = memoryRefusal(project.rig, planBake(project, job));
     return reason === undefined ? undefined : { reason };
   },

@@ -1,4 +1,4 @@
-import { keysOfBlock } from '../../keys/keys-from-samples.js';
+import { keysOfBlock } from '../../keys/keys-block.js';
 import { layerChannels } from '../../keys/layer-keys.js';
 import { type TrackName, tracksOf } from '../../keys/tracks.js';
 import type { LayerWalk } from '../../layer/applied-walk.js';
@@ -108,7 +108,8 @@ function walkChannels(walker: Walker, walk: LayerWalk, { metresPerUnit }: Projec
   }
   const tracks = tracksOf(rig, samples, 'euler', tracksThatWalk(walker));
   const limits = { length: LIMITS.length / metresPerUnit, angle: LIMITS.angle };
-  const { splines, error } = keysOfBlock({ rig, samples, tracks, limits, wanted: [], straight: false });
+  const block = { rig, samples, tracks, limits, wanted: [], straight: false, watched: false };
+  const { splines, error } = keysOfBlock(block);
   const keys = {
     tracks: tracks.map((track, t) => ({ member: track.member, kind: track.kind, spline: splines[t] })),
     space: 'euler' as const,

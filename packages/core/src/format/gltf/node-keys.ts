@@ -11,9 +11,10 @@ export interface NodePath {
  * slope that leads out of it; of those that are joined straight the value alone.
  */
 export interface NodeKeys extends NodePath {
-  readonly values: Float32Array<ArrayBuffer>;
   readonly times: Float32Array<ArrayBuffer>;
   readonly curved: boolean;
+  /** The numbers of all keys, made when they are written. */
+  readonly values: () => Float32Array<ArrayBuffer>;
 }
 
 /** Numbers of one key. */

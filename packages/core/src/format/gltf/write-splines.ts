@@ -1,4 +1,4 @@
-import type { KeyedTrack, MotionKeys } from '../../keys/keys-from-samples.js';
+import type { KeyedTrack, MotionKeys } from '../../keys/motion-keys.js';
 import { type Spline, withKnots } from '../../keys/spline.js';
 import { decomposeMatrix, IDENTITY, invertMatrix } from '../../math/matrix.js';
 import { multiply } from '../../math/quaternion.js';
@@ -6,12 +6,13 @@ import { facesOf } from '../../rig/members.js';
 import { characterOf, type Rig } from '../../rig/rig.js';
 import { rootOf } from '../../rig/topology.js';
 import { FileError } from '../error.js';
-import { joinRanges } from '../motion-file.js';
+import type { KeysFile } from '../motion-file.js';
 import type { FaceShare } from './faces.js';
+import { joinGlb } from './glb.js';
 import { mirrorNumbers } from './mirrored.js';
 import { layOut, type MotionOptions, openPlace } from './motion-place.js';
-import { bytesOfFloats, type NodeKeys, sizeOfPath } from './node-keys.js';
-import type { GltfSkeleton } from './rig.js';
+import { bytesOfFloats, type NodeKeys } from './node-keys.js';
+import { type GltfSkeleton, readGlbRig } from './rig.js';
 
 const PATHS = {
   translations: 'translation',
@@ -19,13 +20,11 @@ const PATHS = {
   scales: 'scale',
 } as const;
 
-/** An animation with few keys, put on a file. Throws {@link FileError} for a character of loose ranges. */
-export function withKeys(
-  file: Uint8Array,
-  scene: Rig,
-  motion: MotionKeys,
-  options: MotionOptions,
-): Uint8Array<ArrayBuffer> {
+/**
+ * An animation with few keys, put on a file, whose ranges are made one after the other while they are written. Throws
+ * {@link FileError} for a character of loose ranges.
+ */
+export function withKeys(file: Uint8Array, scene: Rig, motion: MotionKeys, options: MotionOptions): KeysFile {
   const place = openPlace(file, scene, options);
   const { props, firstProp, skeleton } = place;
   const keys = [
@@ -37,23 +36,25 @@ export function withKeys(
     place,
     options.name,
     inputs.map((times) => ({ count: times.length, first: times[0], last: times[times.length - 1] })),
-    keys.map(({ node, path, targets, times, values, curved }) => ({
+    keys.map(({ node, path, targets, times, curved }) => ({
       node,
       path,
       targets,
       times: inputs.indexOf(times),
-      count: values.length / sizeOfPath({ node, path, targets }),
+      count: (curved ? 3 : 1) * times.length,
       curved,
     })),
   );
-  return joinRanges([
-    ...layout.head,
-    ...[...inputs, ...keys.map(({ values }) => values)].map((array, k) => ({
-      at: layout.offsets[k],
-      bytes: bytesOfFloats(array),
-    })),
-    ...layout.tail,
-  ]);
+  return {
+    *ranges() {
+      yield* layout.head;
+      for (const [k, times] of inputs.entries()) yield { at: layout.offsets[k], bytes: bytesOfFloats(times) };
+      for (const [k, { values }] of keys.entries())
+        yield { at: layout.offsets[inputs.length + k], bytes: bytesOfFloats(values()) };
+      yield* layout.tail;
+    },
+    rig: () => readGlbRig(joinGlb({ json: layout.json, bin: new Uint8Array(0), others: [] })),
+  };
 }
 
 /** Changes numbers of a key: a value, or with `slope` a change of it. */
@@ -95,7 +96,7 @@ function splinesOfNodes(
         node: joint < n ? nodes[joint][0] : firstProp + joint - n,
         path: PATHS[kind],
         times: Float32Array.from(spline.knots, (knot) => knot * keys.interval),
-        values: valuesOf(spline, keys.interval, change, curved),
+        values: () => valuesOf(spline, keys.interval, change, curved),
       },
     ];
   });
@@ -116,19 +117,22 @@ function splinesOfFaces({ faceMeshes }: GltfSkeleton, scene: Rig, keys: MotionKe
     const knots = Int32Array.from(new Set(own.flatMap((spline) => [...spline.knots]))).sort();
     const straight = own.every((spline) => spline.straight);
     const curved = !straight && knots.length > 1;
-    const splines = shares.map((list) =>
+    const splineOf = (list: readonly FaceShare[]) =>
       summed(
         list.map(({ face, share }) => ({
           share,
           spline: withKnots(byFace.get(face) ?? holding(faces[face].rest, knots[0], straight), knots),
         })),
-      ),
-    );
+      );
     const times = Float32Array.from(knots, (knot) => knot * keys.interval);
-    const parts = splines.map((spline) => valuesOf(spline, keys.interval, () => undefined, curved));
-    const values = new Float32Array(parts[0].length * channels.length);
-    for (const [t, part] of parts.entries())
-      for (const [k, value] of part.entries()) values[k * channels.length + t] = value;
+    const values = () => {
+      const all = new Float32Array((curved ? 3 : 1) * knots.length * channels.length);
+      for (const [t, list] of shares.entries()) {
+        const part = valuesOf(splineOf(list), keys.interval, () => undefined, curved);
+        for (let k = 0; k < part.length; k++) all[k * channels.length + t] = part[k];
+      }
+      return all;
+    };
     return nodes.map((node) => ({
       node,
       path: 'weights',
@@ -188,11 +192,13 @@ function valuesOf(
   curved: boolean,
 ): Float32Array<ArrayBuffer> {
   const numbers = new Float64Array(size);
-  const written: number[] = [];
+  const written = new Float32Array((curved ? 3 : 1) * size * knots.length);
+  let at = 0;
   const write = (from: Float64Array, k: number, slope: boolean) => {
     for (let c = 0; c < size; c++) numbers[c] = from[k * size + c] / (slope ? interval : 1);
     change(numbers, slope);
-    written.push(...numbers);
+    written.set(numbers, at);
+    at += size;
   };
   const last = knots.length - 1;
   const none = new Float64Array(size * knots.length);
@@ -201,5 +207,5 @@ function valuesOf(
     write(values, k, false);
     if (curved) write(k < last ? out : none, k, true);
   }
-  return Float32Array.from(written);
+  return written;
 }

@@ -1,8 +1,8 @@
-import type { MotionKeys } from '../../keys/keys-from-samples.js';
+import type { MotionKeys } from '../../keys/motion-keys.js';
 import { facesOf } from '../../rig/members.js';
 import { characterOf, type FaceChannel, type Joint, jointChildren, type Rig } from '../../rig/rig.js';
 import type { Samples } from '../../take/take.js';
-import { type MotionFormat, writeWhole } from '../motion-file.js';
+import { joinRanges, type KeysFile, type MotionFormat, writeWhole } from '../motion-file.js';
 import { joinGlb } from './glb.js';
 import type { MotionOptions } from './motion-place.js';
 import { type SampledOptions, sampledOn } from './write-samples.js';
@@ -18,6 +18,14 @@ export const glbFormat = (
   options: MotionOptions,
   onto?: Uint8Array,
 ): MotionFormat => sampledOn(onto ?? skeletonGlb(rig, options), rig, samples, options);
+
+/** A file of few keys of {@link writeGlb} or {@link addMotion}, to be written range after range. */
+export const glbKeysFile = (
+  rig: Rig,
+  keys: MotionKeys,
+  options: MotionOptions,
+  onto?: Uint8Array,
+): KeysFile => withKeys(onto ?? skeletonGlb(rig, options), rig, keys, options);
 
 /**
  * Writes samples that hold every joint of the rig as a binary glTF 2.0 file without a mesh: one node a joint, with
@@ -127,5 +135,5 @@ const withMotion = (
   options: SampledOptions,
 ): Uint8Array<ArrayBuffer> =>
   'tracks' in motion
-    ? withKeys(file, rig, motion, options)
+    ? joinRanges([...withKeys(file, rig, motion, options).ranges()])
     : writeWhole(sampledOn(file, rig, motion, options), motion).bytes;

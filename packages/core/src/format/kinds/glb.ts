@@ -1,6 +1,6 @@
 import { readCharacter } from '../gltf/character.js';
 import { readGlbTake } from '../gltf/take.js';
-import { addMotion, glbFormat, writeGlb } from '../gltf/write.js';
+import { glbFormat, glbKeysFile } from '../gltf/write.js';
 import { lostInVrma, vrmaFormat } from '../vrm/write-vrma.js';
 import type { FileKind } from './kind.js';
 
@@ -20,8 +20,7 @@ export const GLB: FileKind = {
   writes: {
     about: 'Binary glTF: a node a joint and one animation, in metres. No mesh goes along.',
     format: (rig, times, { onto, ...options }) => glbFormat(rig, times, options, onto),
-    keys: (rig, keys, { onto, ...options }) =>
-      onto ? addMotion(onto, rig, keys, options) : writeGlb(rig, keys, options),
+    keys: (rig, keys, { onto, ...options }) => glbKeysFile(rig, keys, options, onto),
     scales: true,
     faces: true,
     props: true,

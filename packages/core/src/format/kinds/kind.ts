@@ -1,8 +1,8 @@
-import type { MotionKeys } from '../../keys/keys-from-samples.js';
+import type { MotionKeys } from '../../keys/motion-keys.js';
 import type { Rig } from '../../rig/rig.js';
 import type { FindResource } from '../gltf/buffers.js';
 import type { ReadCharacter } from '../gltf/character.js';
-import type { MotionFormat } from '../motion-file.js';
+import type { KeysFile, MotionFormat } from '../motion-file.js';
 import type { ReadTake } from '../take-read.js';
 
 /** A kind of file: how it is told from others, what is read from it and what is written to it. */
@@ -61,7 +61,7 @@ export interface MotionWriter {
   readonly about: string;
   readonly format: (rig: Rig, times: WrittenTimes, options: WriteOptions) => MotionFormat;
   /** A file of few keys; why there is none, in words for people, where every sample is written. */
-  readonly keys: ((rig: Rig, keys: MotionKeys, options: WriteOptions) => Uint8Array<ArrayBuffer>) | string;
+  readonly keys: ((rig: Rig, keys: MotionKeys, options: WriteOptions) => KeysFile) | string;
   /** Whether it holds scales, and face channels. */
   readonly scales: boolean;
   readonly faces: boolean;
