@@ -71,7 +71,7 @@ export async function applyCommand(kit: string, flags: ApplyFlags): Promise<void
 
 /** Does every take that is in the folders or appears there, until it is interrupted; the report is that of all so far. */
 async function watch(kit: string, shared: Shared, flags: ApplyFlags): Promise<void> {
-  const threads = startThreads(1, threadFile());
+  const threads = await startThreads(1, threadFile());
   const outcomes = new Map<string, Outcome>();
   const names = new Map<string, string>();
   const stop = new AbortController();
@@ -121,7 +121,7 @@ async function doAll(
   { queue, root, jobs: count, resume }: ApplyFlags,
 ): Promise<Outcome[]> {
   if (queue !== undefined) return runOnQueue(jobs, { url: queue, root }, showOutcomes());
-  const threads = startThreads(count ?? availableParallelism(), threadFile());
+  const threads = await startThreads(count ?? availableParallelism(), threadFile());
   try {
     return await runHere(jobs, threads, writeFile, resume ?? false, showOutcomes());
   } finally {

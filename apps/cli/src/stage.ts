@@ -3,7 +3,7 @@ import { createServer } from 'node:http';
 import { basename, join } from 'node:path';
 import type { Take } from '@evlay/core';
 import { FileError, kindOf, readAnyTake, STREAM_END, streamHead, streamSample } from '@evlay/core/format';
-import { type WebSocket, WebSocketServer } from 'ws';
+import type { WebSocket } from 'ws';
 import { readFile, tellWarnings, writeFile } from './files.js';
 
 interface StageFlags {
@@ -55,6 +55,8 @@ const SEEN_BADLY = 0.7;
 
 /** Sends the samples of a take at their times to whoever listens, over and over, until it is interrupted. */
 async function streamTake(take: Take, port: number, { lose, weak, once }: StageFlags): Promise<void> {
+  // Only who streams waits for it to be loaded.
+  const { WebSocketServer } = await import('ws');
   const server = createServer();
   const sockets = new WebSocketServer({ server });
   await new Promise<void>((ready, refused) => {

@@ -13,7 +13,7 @@ interface WorkFlags {
 /** `evlay work`: takes from a queue what `evlay apply --queue` has put on it, until it is interrupted. */
 export async function workCommand({ queue, root, jobs, untilEmpty }: WorkFlags): Promise<void> {
   const count = jobs ?? availableParallelism();
-  const threads = startThreads(count, threadFile());
+  const threads = await startThreads(count, threadFile());
   try {
     const worker = await startWorker({ url: queue, root }, threads, count, writeFile, (name, failed) => {
       process.stdout.write(failed === undefined ? `${name}\n` : `${name}: failed, ${failed}\n`);

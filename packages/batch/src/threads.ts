@@ -1,4 +1,3 @@
-import { Piscina } from 'piscina';
 import type { JobResult, TakeJob } from './job.js';
 
 /** Threads that do jobs. */
@@ -11,7 +10,9 @@ export interface JobThreads {
 const MOST_MEMORY = 4096;
 
 /** Starts so many threads; `file` is what runs on them ({@link apply}). */
-export function startThreads(count: number, file: string): JobThreads {
+export async function startThreads(count: number, file: string): Promise<JobThreads> {
+  // Only who starts threads waits for it to be loaded.
+  const { Piscina } = await import('piscina');
   const pool = new Piscina<TakeJob, JobResult>({
     filename: file,
     minThreads: 1,

@@ -151,13 +151,14 @@ function reachPlainly(rig: Rig, pose: ReferencePose, { joints, bend }: Chain, go
   /** The angle nearest to 0 on a side at which the distance is as wanted, also where it is only touched. */
   const search = (side: number): number | undefined => {
     const angles = grid(side);
-    const values = angles.map(off);
+    const values: number[] = [];
+    const value = (k: number) => (values[k] ??= off(angles[k]));
     for (let k = 1; k < angles.length; k++) {
-      const dips = Math.abs(values[k]) <= Math.abs(values[k - 1]);
-      if (values[k] * values[k - 1] <= 0 && values[k - 1] !== 0) return zero(angles[k - 1], angles[k]);
-      if (!dips || k + 1 === angles.length || Math.abs(values[k + 1]) < Math.abs(values[k])) continue;
+      const dips = Math.abs(value(k)) <= Math.abs(value(k - 1));
+      if (value(k) * value(k - 1) <= 0 && value(k - 1) !== 0) return zero(angles[k - 1], angles[k]);
+      if (!dips || k + 1 === angles.length || Math.abs(value(k + 1)) < Math.abs(value(k))) continue;
       const lowest = least(angles[k - 1], angles[k + 1]);
-      if (off(lowest) * values[k] <= 0) return zero(angles[k - 1], lowest);
+      if (off(lowest) * value(k) <= 0) return zero(angles[k - 1], lowest);
     }
     return undefined;
   };
@@ -373,7 +374,7 @@ export function holdContactsPlainly(
         const place = plus(positions[j], turned(orientations[j], arm));
         return stage < 0 ? place : turned(inverse(orientations[stage]), minus(place, positions[stage]));
       });
-    const tables = spans.map(([from, to]) => {
+    const tableOf = ([from, to]: readonly [number, number]) => {
       const frames: number[] = [];
       for (let x = from; x < to; x++) frames.push(x);
       frames.push(to);
@@ -407,7 +408,10 @@ export function holdContactsPlainly(
         const [x, y, z] = value(Math.min(to, Math.max(from, f)));
         return [x - middle[0], y, z - middle[2]];
       };
-    });
+    };
+    // Those that count at no frame that is asked for are not worked out.
+    const tables: ReturnType<typeof tableOf>[] = [];
+    const table = (k: number) => (tables[k] ??= tableOf(spans[k]));
     const share = (k: number, f: number) => {
       const [from, to] = spans[k];
       if (f >= from && f <= to) return 1;
@@ -423,7 +427,10 @@ export function holdContactsPlainly(
       return smooth(1 - (f < from ? from - f : f - to) / gap);
     };
     const correction = (f: number) => {
-      const c = spans.reduce((sum, _, k) => plus(sum, scaled(tables[k](f), share(k, f))), [0, 0, 0]);
+      const c = spans.reduce(
+        (sum, _, k) => (share(k, f) === 0 ? sum : plus(sum, scaled(table(k)(f), share(k, f)))),
+        [0, 0, 0],
+      );
       return stage < 0 ? c : turned(world(f).orientations[stage], c);
     };
     const shares = (f: number) => spans.map((_, k) => share(k, f));

@@ -209,6 +209,8 @@ function joiner(
     keys(): MotionKeys {
       const tracks = every.flatMap((track): KeyedTrack[] => {
         const own = splines.get(nameOf(track));
+        // Its room is let go of before that of the next is copied.
+        splines.delete(nameOf(track));
         return own ? [{ member: track.member, kind: track.kind, spline: splineOf(own) }] : [];
       });
       return {
