@@ -24,17 +24,20 @@ import { standingProbes } from './standing-probes.js';
 import { throughProbes } from './through-probes.js';
 
 /** Everything that can be measured of the motion of a project. */
-export function probesOf(project: Project, stack: CompiledStack): Probe[] {
-  return [
-    ...standingProbes(project, standingsOf(project, stack)),
-    ...rangeProbes(project),
-    ...stretchProbes(project),
-    ...snapProbes(project),
-    ...popProbes(project),
-    ...throughProbes(project),
-    ...faceProbes(project),
-  ];
-}
+export const probesOf = (project: Project, stack: CompiledStack): Probe[] => [
+  ...standingProbes(project, standingsOf(project, stack)),
+  ...freeProbes(project),
+];
+
+/** What can be measured without knowing when feet stand, for which all of the range has to be looked at. */
+const freeProbes = (project: Project): Probe[] => [
+  ...rangeProbes(project),
+  ...stretchProbes(project),
+  ...snapProbes(project),
+  ...popProbes(project),
+  ...throughProbes(project),
+  ...faceProbes(project),
+];
 
 /** The whole frames of a project's range, and its end. */
 export function framesOf({ range: [first, last] }: Project): Float64Array {
@@ -51,6 +54,8 @@ const HELD = 24e6;
 const SHORTEST_WINDOW = 10;
 /** Seconds beside a window that are seen with it: what is measured at a frame looks no further around it. */
 const BESIDE = 2;
+/** Seconds around a frame that are looked at before all else, so that something is told at once. */
+const FIRST_LOOK = 1;
 
 /** How findings are looked for. */
 export interface FindingSearch {
@@ -58,7 +63,10 @@ export interface FindingSearch {
   readonly near?: number;
   /** Bytes of motion that are held at once. */
   readonly held?: number;
-  /** Told what was found so far, and which part of the range was looked through, where it is gone through in several windows. */
+  /**
+   * Told what was found so far, and which part of the range was looked through, where it is gone through in several windows. The
+   * first time it is what is found close to the frame and does not hang on when feet stand.
+   */
   readonly onWindow?: (found: readonly Finding[], part: number) => void;
 }
 
@@ -74,15 +82,11 @@ export function* findingSteps(
   const stack = compileStack(project);
   const frames = framesOf(project);
   const limbs = compiledLimbs(project.rig, project.limbs);
+  const windows = windowsOf(project, frames, near, held);
+  if (windows.length > 1 && onWindow) onWindow(yield* firstLook(project, stack, frames, near, limits), 0);
   const probes = probesOf(project, stack);
   const runs: Run[][] = probes.map(() => []);
-  const windows = windowsOf(project, frames, near, held);
-  const foundSoFar = (): Finding[] =>
-    withoutRepeats(
-      project,
-      probes.flatMap((probe, k) => findingsOf(project, probe, runs[k], limits)),
-      2 * popStep(project.fps),
-    ).sort((one, other) => one.frame - other.frame);
+  const foundSoFar = (): Finding[] => findingsIn(project, probes, runs, limits);
   let room: SeenMotion | undefined;
   for (const [w, [from, to]] of windows.entries()) {
     const beside = windows.length > 1 ? Math.ceil(BESIDE * project.fps) : 0;
@@ -114,6 +118,44 @@ export function* findingSteps(
   }
   return [...foundSoFar(), ...layerFindings(project, stack, limits)];
 }
+
+/** What is found close to a frame of what does not hang on when feet stand. */
+function* firstLook(
+  project: Project,
+  stack: CompiledStack,
+  frames: Float64Array,
+  near: number,
+  limits: FindingLimits,
+): Steps<Finding[]> {
+  const limbs = compiledLimbs(project.rig, project.limbs);
+  const middle = Math.min(frames[frames.length - 1], Math.max(frames[0], near));
+  const within = (seconds: number) =>
+    frames.filter((frame) => Math.abs(frame - middle) <= seconds * project.fps);
+  const own = within(FIRST_LOOK);
+  const around = within(FIRST_LOOK + BESIDE);
+  const seen = roomForMotion(stack, limbs, around);
+  for (let at = 0; at < around.length; at += AT_ONCE) {
+    seeFrames(stack, limbs, seen, at, Math.min(around.length, at + AT_ONCE));
+    yield 0;
+  }
+  const from = around.indexOf(own[0]);
+  const probes = freeProbes(project).filter((probe) => !isWhole(probe));
+  const runs = probes.map((probe) => runsOf(project, probe, seen, limits, from, from + own.length));
+  return findingsIn(project, probes, runs, limits);
+}
+
+/** What probes have found of joints, by frame; `runs` are those of each. */
+const findingsIn = (
+  project: Project,
+  probes: readonly Probe[],
+  runs: readonly (readonly Run[])[],
+  limits: FindingLimits,
+): Finding[] =>
+  withoutRepeats(
+    project,
+    probes.flatMap((probe, k) => findingsOf(project, probe, runs[k], limits)),
+    2 * popStep(project.fps),
+  ).sort((one, other) => one.frame - other.frame);
 
 /** The windows in which a range is gone through, by indices of its frames: the one around a frame first, then by how near they are. */
 function windowsOf(
