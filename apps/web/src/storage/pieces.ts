@@ -108,7 +108,8 @@ export class KnownPieces {
   at(text: string, begin: number, end: number): string | undefined {
     const first = text.slice(begin, end);
     for (const { byFirstLine } of this.all) {
-      const piece = byFirstLine.get(first)?.find((one) => text.startsWith(one, begin));
+      // Strings are compared many characters at once, which `startsWith` does not do.
+      const piece = byFirstLine.get(first)?.find((one) => text.slice(begin, begin + one.length) === one);
       if (piece !== undefined) return piece;
     }
     return undefined;

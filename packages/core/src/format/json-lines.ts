@@ -29,7 +29,19 @@ function textOf(value: object, indent: string, onOneLine: boolean, known: KnownT
       );
   const [open, close] = Array.isArray(value) ? '[]' : '{}';
   if (items.length === 0) return open + close;
-  const line = items.join(', ');
-  if (flat || (line.length <= LONGEST && !line.includes('\n'))) return `${open}${line}${close}`;
-  return `${open}\n${inner}${items.join(`,\n${inner}`)}\n${indent}${close}`;
+  if (flat || fitsOnLine(items)) return `${open}${items.join(', ')}${close}`;
+  const next = `,\n${inner}`;
+  // What holds texts that are kept is put together without copying them: that is done once, for the whole text.
+  const all = known ? items.reduce((text, item) => text + next + item) : items.join(next);
+  return `${open}\n${inner}${all}\n${indent}${close}`;
+}
+
+/** Whether texts are short enough for one line, which long ones are not joined to find out. */
+function fitsOnLine(items: readonly string[]): boolean {
+  let length = 2 * (items.length - 1);
+  for (const item of items) {
+    length += item.length;
+    if (length > LONGEST || item.includes('\n')) return false;
+  }
+  return true;
 }
