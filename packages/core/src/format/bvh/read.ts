@@ -3,7 +3,8 @@ import { BVH_CHANNELS, type BvhChannel, type Joint, type Rig, type Vector3 } fro
 import { emptyTrack, type Samples, type Track } from '../../take/take.js';
 import { decodeText, FileError, quote } from '../error.js';
 import { checkLimit, LIMITS } from '../limits.js';
-import { decimal, isBlank, Tokens } from './tokens.js';
+import { Rows } from './rows.js';
+import { Tokens } from './tokens.js';
 
 /** What a BVH file holds. */
 export interface BvhFile {
@@ -21,17 +22,96 @@ interface DraftJoint {
   channels: BvhChannel[];
 }
 
+/** What stands above the rows of MOTION. */
+interface BvhHead {
+  readonly drafts: readonly DraftJoint[];
+  /** Rows that the file promises, and seconds from one to the next. */
+  readonly promised: number;
+  readonly interval: number;
+  /** The line on which the rows begin. */
+  readonly line: number;
+}
+
+/** Bytes that are text at once: a head is hardly ever longer. */
+const PIECE = 1 << 20;
+
 /**
  * Reads a BVH file (Meredith and Maddock, Motion Capture File Formats Explained). Angles become unit
- * quaternions; lengths stay in the file's unit. Throws {@link FileError} that names the line.
+ * quaternions; lengths stay in the file's unit. Rows are read piece by piece, so that no more of them is text than a piece.
+ * Throws {@link FileError} that names the line.
  */
 export function readBvh(bytes: Uint8Array): BvhFile {
-  const text = decodeText(bytes, 'a BVH text file');
-  const tokens = new Tokens(text);
-  const joints = readHierarchy(tokens);
-  const channels = joints.flatMap((joint, j) => joint.channels.map((channel) => ({ joint: j, channel })));
-  const warnings: string[] = [];
+  const { head, rest, end } = readHead(bytes);
+  const { drafts, promised, interval, line } = head;
+  const motion = newBvhMotion(drafts, promised, bytes.length);
+  const rows = new Rows(motion.width, line, motion.take);
+  rows.read(rest);
+  for (const text of textsOf(bytes, end)) rows.read(text);
+  rows.end();
+  const { count } = rows;
+  if (count === 0) throw new FileError(`line ${line}`, 'MOTION has no rows, expected at least one');
+  return {
+    ...motion.finish(count, interval),
+    warnings:
+      promised === count
+        ? []
+        : [`the header says ${promised} frames, the file has ${count} rows: the rows count`],
+  };
+}
 
+/** Reads the head, and the text behind it up to the byte `end`. */
+function readHead(bytes: Uint8Array): { head: BvhHead; rest: string; end: number } {
+  for (let size = PIECE; ; size *= 8) {
+    const end = endOfLines(bytes, 0, size);
+    const tokens = new Tokens(decodeText(bytes.subarray(0, end), 'a BVH text file'));
+    try {
+      const head = readTokens(tokens);
+      return { head, rest: tokens.text.slice(tokens.position), end };
+    } catch (error) {
+      // It may only be longer.
+      if (end === bytes.length) throw error;
+    }
+  }
+}
+
+/** The byte behind the last whole line of a piece, or of the line that goes on beyond it. */
+function endOfLines(bytes: Uint8Array, from: number, size: number): number {
+  if (from + size >= bytes.length) return bytes.length;
+  const last = bytes.lastIndexOf(LINE, from + size - 1) + 1;
+  if (last > from) return last;
+  const next = bytes.indexOf(LINE, from + size) + 1;
+  return next > 0 ? next : bytes.length;
+}
+
+const LINE = 10;
+
+/** The text from a byte on, in pieces of whole lines. */
+function* textsOf(bytes: Uint8Array, from: number): Generator<string> {
+  for (let at = from; at < bytes.length; ) {
+    const end = endOfLines(bytes, at, PIECE);
+    const text = asciiOf(bytes.subarray(at, end));
+    // Other letters than those of numbers are read with all that follows, to find out which they are.
+    if (text === undefined) {
+      yield decodeText(bytes.subarray(at), 'a BVH text file');
+      return;
+    }
+    yield text;
+    at = end;
+  }
+}
+
+/** The text of bytes that are all ASCII; undefined of others. */
+function asciiOf(bytes: Uint8Array): string | undefined {
+  try {
+    const text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+    return text.length === bytes.length ? text : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+function readTokens(tokens: Tokens): BvhHead {
+  const drafts = readHierarchy(tokens);
   tokens.expect('MOTION', 'the section MOTION');
   tokens.expect('FRAMES:', '"Frames:"');
   const promised = tokens.number('the number of frames');
@@ -45,12 +125,7 @@ export function readBvh(bytes: Uint8Array): BvhFile {
     );
   if (tokens.restOfLine() !== '')
     throw new FileError(`line ${tokens.line}`, 'expected the end of the line after the frame time');
-
-  const { values, count } = readRows(text, tokens.position, tokens.line, channels.length);
-  if (count === 0) throw new FileError(`line ${tokens.line}`, 'MOTION has no rows, expected at least one');
-  if (promised !== count)
-    warnings.push(`the header says ${promised} frames, the file has ${count} rows: the rows count`);
-  return { ...assemble(joints, channels, values, count, interval), warnings };
+  return { drafts, promised, interval, line: tokens.line };
 }
 
 function readHierarchy(tokens: Tokens): DraftJoint[] {
@@ -130,98 +205,22 @@ function readChannels(tokens: Tokens, joint: string): BvhChannel[] {
   return channels;
 }
 
-/** Powers of ten that a double holds exactly. */
-const POWERS = Array.from({ length: 23 }, (_, k) => 10 ** k);
+const POSITION = ['Xposition', 'Yposition', 'Zposition'] as const;
+const ROTATION = ['Xrotation', 'Yrotation', 'Zrotation'] as const;
 
-/**
- * Reads the rows of MOTION from `position` on. Plain decimals of up to 15 digits are read digit by digit,
- * which is exact: both the digits and the power of ten fit a double. Everything else goes through `Number`.
- */
-function readRows(
-  text: string,
-  position: number,
-  line: number,
-  width: number,
-): { values: Float64Array; count: number } {
-  const length = text.length;
-  let values = new Float64Array(Math.max(1, width) * 256);
-  let filled = 0;
-  let count = 0;
-  let inRow = 0;
-  let p = position;
-  let row = line;
-  const endRow = () => {
-    if (inRow === 0) return;
-    if (inRow !== width) throw new FileError(`line ${row}`, `${inRow} values, expected ${width}`);
-    count++;
-    checkLimit(`line ${row}`, count, LIMITS.samples, 'rows');
-    inRow = 0;
-  };
-  while (p < length) {
-    let c = text.charCodeAt(p);
-    if (c === 10) {
-      endRow();
-      row++;
-      p++;
-      continue;
-    }
-    if (isBlank(c)) {
-      p++;
-      continue;
-    }
-    const start = p;
-    const negative = c === 45;
-    if (negative || c === 43) c = text.charCodeAt(++p);
-    let mantissa = 0;
-    let digits = 0;
-    let decimals = 0;
-    for (; c >= 48 && c <= 57; c = text.charCodeAt(++p)) {
-      mantissa = mantissa * 10 + c - 48;
-      digits++;
-    }
-    if (c === 46) {
-      for (c = text.charCodeAt(++p); c >= 48 && c <= 57; c = text.charCodeAt(++p)) {
-        mantissa = mantissa * 10 + c - 48;
-        digits++;
-        decimals++;
-      }
-    }
-    let value = negative ? -mantissa / POWERS[decimals] : mantissa / POWERS[decimals];
-    if (digits === 0 || digits > 15 || (p < length && !isBlank(c))) {
-      while (p < length && !isBlank(text.charCodeAt(p))) p++;
-      const token = text.slice(start, p);
-      value = decimal(token);
-      if (Number.isNaN(value))
-        throw new FileError(`line ${row}`, `${quote(token)} as value ${inRow + 1}, expected a finite number`);
-    }
-    if (inRow === width) {
-      throw new FileError(`line ${row}`, `more than ${width} values, expected ${width}`);
-    }
-    if (filled === values.length) {
-      checkLimit(`line ${row}`, filled + 1, LIMITS.values, 'values');
-      const larger = new Float64Array(2 * values.length);
-      larger.set(values);
-      values = larger;
-    }
-    values[filled++] = value;
-    inRow++;
-  }
-  endRow();
-  return { values: values.subarray(0, filled), count };
+/** Samples that are made of rows as they come. */
+interface BvhMotion {
+  /** Values of a row. */
+  readonly width: number;
+  readonly take: (values: Float64Array, rows: number) => void;
+  readonly finish: (count: number, interval: number) => { rig: Rig; samples: Samples };
 }
 
-const POSITION = ['Xposition', 'Yposition', 'Zposition'] as const;
-
-function assemble(
-  drafts: readonly DraftJoint[],
-  channels: readonly { joint: number; channel: BvhChannel }[],
-  values: Float64Array,
-  count: number,
-  interval: number,
-): { rig: Rig; samples: Samples } {
-  const width = channels.length;
-  const columnOf = new Map(channels.map(({ joint, channel }, c) => [`${joint} ${channel}`, c]));
-  const column = (joint: number, channel: BvhChannel) => columnOf.get(`${joint} ${channel}`) ?? -1;
+/** Room for the motion of some joints, at first for as many rows as are promised, if a file of `size` bytes can hold them. */
+function newBvhMotion(drafts: readonly DraftJoint[], promised: number, size: number): BvhMotion {
+  const channels = drafts.flatMap((joint, j) => joint.channels.map((channel) => `${j} ${channel}`));
+  const columnsOf = (joint: number, names: readonly BvhChannel[]) =>
+    names.map((name) => channels.indexOf(`${joint} ${name}`));
   const joints = drafts.map(
     (draft): Joint => ({
       name: draft.name,
@@ -236,76 +235,126 @@ function assemble(
   );
   const moving = indices(drafts, (draft) => draft.channels.some((channel) => channel.endsWith('position')));
   const turning = indices(drafts, (draft) => draft.channels.some((channel) => channel.endsWith('rotation')));
-
-  const translations = track(moving, 3, count);
-  for (const [entry, j] of moving.entries()) {
-    const columns = POSITION.map((channel) => column(j, channel));
-    const offset = drafts[j].offset!;
-    const standsStill = columns.every((c) => c < 0 || isStill(values, c, width));
-    const added = drafts[j].parent >= 0 && standsStill && Math.hypot(...offset) > 1e-3;
-    for (const [axis, c] of columns.entries())
-      writeColumn(translations, 3 * entry + axis, values, c, width, offset[axis], c < 0 || added);
-  }
-
-  const rotations = track(turning, 4, count);
-  for (const [entry, j] of turning.entries()) {
-    const columns = [column(j, 'Xrotation'), column(j, 'Yrotation'), column(j, 'Zrotation')];
-    writeTurns(rotations, 4 * entry, values, columns, width, joints[j].order);
-  }
+  const moves = [...moving].map((j) => columnsOf(j, POSITION));
+  const turns = [...turning].map((j) => columnsOf(j, ROTATION));
+  const width = channels.length;
+  // A value takes a digit and a blank at least.
+  let room = Math.max(1, Math.min(Math.ceil(promised), Math.ceil(size / (2 * Math.max(1, width)))));
+  let translations: Float64Array = new Float64Array(3 * moving.length * room);
+  let rotations: Float64Array = new Float64Array(4 * turning.length * room);
+  let done = 0;
   return {
-    rig: { joints },
-    samples: { count, interval, translations, rotations, scales: emptyTrack(3), faces: emptyTrack(1) },
+    width,
+    take(values, rows) {
+      if (done + rows > room) {
+        room = Math.max(done + rows, 2 * done);
+        translations = withRoom(translations, 3 * moving.length * room);
+        rotations = withRoom(rotations, 4 * turning.length * room);
+      }
+      for (const [entry, columns] of moves.entries())
+        writeColumns(translations, done, moving.length, entry, values, columns, width, rows);
+      for (const [entry, columns] of turns.entries()) {
+        const { order } = joints[turning[entry]];
+        writeTurns(rotations, done, turning.length, entry, values, columns, width, rows, order);
+      }
+      done += rows;
+    },
+    finish(count, interval) {
+      const track = (own: Int32Array, size: 3 | 4, values: Float64Array): Track => {
+        const length = size * own.length * count;
+        return { joints: own, size, values: values.length === length ? values : values.slice(0, length) };
+      };
+      const moved = track(moving, 3, translations);
+      for (const [entry, j] of moving.entries()) addOffset(moved, entry, joints[j], moves[entry]);
+      const turned = track(turning, 4, rotations);
+      return {
+        rig: { joints },
+        samples: {
+          count,
+          interval,
+          translations: moved,
+          rotations: turned,
+          scales: emptyTrack(3),
+          faces: emptyTrack(1),
+        },
+      };
+    },
   };
 }
 
-/** Whether a column of values, `width` to a row, is 0 in every row. */
-function isStill(values: Float64Array, column: number, width: number): boolean {
-  for (let i = column; i < values.length; i += width) if (Math.abs(values[i]) > 1e-6) return false;
-  return true;
+/** The same numbers with room for more. */
+function withRoom(values: Float64Array, length: number): Float64Array {
+  const more = new Float64Array(length);
+  more.set(values);
+  return more;
 }
 
-/** Writes a column of values to one number of each sample of a track, with an offset where it is `added`. */
-function writeColumn(
-  to: Track,
-  o: number,
-  values: Float64Array,
-  column: number,
-  width: number,
-  offset: number,
-  added: boolean,
+/**
+ * Adds the offset of a joint to its translations, where the file does not say them: on axes without a channel, and on all of them
+ * where a joint with an offset has channels that say 0 throughout, as some programs write them.
+ */
+function addOffset(
+  { joints, values }: Track,
+  entry: number,
+  { parent, translation }: Joint,
+  columns: readonly number[],
 ): void {
-  const stride = to.size * to.joints.length;
-  for (let i = o, from = column; i < to.values.length; i += stride, from += width)
-    to.values[i] = (column < 0 ? 0 : values[from]) + (added ? offset : 0);
+  const stride = 3 * joints.length;
+  const isStill = (axis: number) => {
+    for (let i = 3 * entry + axis; i < values.length; i += stride)
+      if (Math.abs(values[i]) > 1e-6) return false;
+    return true;
+  };
+  const standsStill = columns.every((column, axis) => column < 0 || isStill(axis));
+  const all = parent >= 0 && standsStill && Math.hypot(...translation) > 1e-3;
+  for (const [axis, column] of columns.entries()) {
+    if (column >= 0 && !all) continue;
+    for (let i = 3 * entry + axis; i < values.length; i += stride) values[i] += translation[axis];
+  }
+}
+
+/** Writes the columns of x, y and z (0 where one is -1) of some rows to the samples from `from` on, of a joint among `joints`. */
+function writeColumns(
+  to: Float64Array,
+  from: number,
+  joints: number,
+  entry: number,
+  values: Float64Array,
+  columns: readonly number[],
+  width: number,
+  rows: number,
+): void {
+  for (let row = 0; row < rows; row++) {
+    const o = 3 * ((from + row) * joints + entry);
+    // Adding 0 makes a 0 of -0.
+    for (let axis = 0; axis < 3; axis++)
+      to[o + axis] = columns[axis] < 0 ? 0 : values[row * width + columns[axis]] + 0;
+  }
 }
 
 const angles = new Float64Array(3);
 
-/** Writes angles, in degrees in columns of values for x, y and z (0 where one is -1), as quaternions of a track. */
+/** Writes angles, in degrees in columns of x, y and z (0 where one is -1) of some rows, as quaternions. */
 function writeTurns(
-  to: Track,
-  o: number,
+  to: Float64Array,
+  from: number,
+  joints: number,
+  entry: number,
   values: Float64Array,
   columns: readonly number[],
   width: number,
+  rows: number,
   order: EulerOrder,
 ): void {
-  const stride = to.size * to.joints.length;
-  for (let i = o, row = 0; i < to.values.length; i += stride, row += width) {
+  for (let row = 0; row < rows; row++) {
     for (let axis = 0; axis < 3; axis++)
-      angles[axis] = columns[axis] < 0 ? 0 : values[row + columns[axis]] * RADIANS;
-    eulerToQuaternion(to.values, i, order, angles, 0);
+      angles[axis] = columns[axis] < 0 ? 0 : values[row * width + columns[axis]] * RADIANS;
+    eulerToQuaternion(to, 4 * ((from + row) * joints + entry), order, angles, 0);
   }
 }
 
 const indices = <T>(list: readonly T[], holds: (item: T) => boolean): Int32Array =>
   Int32Array.from(list.flatMap((item, index) => (holds(item) ? [index] : [])));
-
-const track = (joints: Int32Array, size: 3 | 4, count: number): Track => ({
-  joints,
-  size,
-  values: new Float64Array(count * size * joints.length),
-});
 
 /** The Euler order of a joint's rotation channels; axes that are not listed come last, in their own order. */
 function orderOf(channels: readonly BvhChannel[]): EulerOrder {
