@@ -59,6 +59,9 @@ function decoders(): Plugin {
 export default defineConfig({
   plugins: [react(), decoders()],
   worker: { format: 'es' },
+  server: {
+    headers: { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' },
+  },
   // Fonts stay files, so that the page needs no data: source for them.
   build: { chunkSizeWarningLimit: 3000, assetsInlineLimit: 0 },
 });

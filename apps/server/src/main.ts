@@ -55,6 +55,8 @@ app.use(
         baseUri: ["'self'"],
       },
     },
+    // With the policy for openers that is set anyhow it lets the workers of the page look into the same samples.
+    crossOriginEmbedderPolicy: true,
     strictTransportSecurity: false,
   }),
 );

@@ -57,6 +57,12 @@ describe('the server', () => {
     const asset = await fetch(`${at}assets/main-1a2b.js`);
     expect(asset.headers.get('cache-control')).toMatch(/max-age=31536000, immutable/);
     const page = await fetch(`${at}p/some-project/takes`);
+    // With both of them a page may share memory with its workers (HTML standard, cross-origin isolation).
+    for (const { headers } of [asset, page])
+      expect([
+        headers.get('cross-origin-opener-policy'),
+        headers.get('cross-origin-embedder-policy'),
+      ]).toEqual(['same-origin', 'require-corp']);
     expect([page.status, await page.text()]).toEqual([200, '<title>evlay</title>']);
     expect(page.headers.get('cache-control')).toMatch(/max-age=0/);
     // A video that was chosen is shown from the page's own memory.

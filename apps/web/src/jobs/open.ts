@@ -18,7 +18,7 @@ import { CANCELLED, checkSizes, learnDigests } from './files.js';
 import { followMakings, type Makings } from './making.js';
 import { keepPicture, type Picture } from './picture.js';
 import { keepAttached, keepReferences } from './reference.js';
-import { askImporter, keepSamplesOf } from './workers.js';
+import { askImporter, keepSamplesOf, restImporter } from './workers.js';
 
 /** What came of opening something: where to go, or what to tell the user. */
 export type Opened =
@@ -150,6 +150,7 @@ export async function openFiles(files: readonly PathFile[], onProgress: OnProgre
     if (!read) return CANCELLED;
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;
+    restImporter(read.project.takes);
     const { warnings, digests, references = [] } = read;
     // Two projects of one name could not be told apart in the list.
     const names = (await listProjects().catch(() => [])).map(({ name }) => name);
@@ -190,6 +191,7 @@ export async function openStored(
     if ('refused' in read) return read;
     if (own !== asked) return OVERTAKEN;
     opened = true;
+    restImporter(read.project.takes);
     return openRead(id, read, stored.pieces, stored.lost.length === 0, mine);
   } finally {
     // Whatever it was that failed, no other tab has to wait for a project that is not open here.

@@ -42,14 +42,32 @@ const checker: Supervised<Remote<CheckApi>> = supervised(
   ),
 );
 
+/** How many wait for the worker that reads files. */
+let reading = 0;
+
 /** Asks the worker that reads files. Undefined where it is cancelled. */
 export async function askImporter<R>(ask: (worker: Remote<ImportApi>) => R): Promise<Awaited<R> | undefined> {
+  reading++;
   try {
     return await importer.ask(ask);
   } catch (error) {
     if (error instanceof Cancelled) return undefined;
     throw error;
+  } finally {
+    reading--;
   }
+}
+
+/** Bytes of samples from which on reading has taken so much memory that it is worth a worker to have it back. */
+const MUCH = 20e6;
+
+/** Ends the worker that reads files after it has read long takes, if nobody waits for it: the next file has one of its own. */
+export function restImporter(takes: readonly Take[]): void {
+  const read = takes.reduce(
+    (sum, { translations, rotations }) => sum + translations.values.byteLength + rotations.values.byteLength,
+    0,
+  );
+  if (read > MUCH && reading === 0) importer.end();
 }
 
 /** Begins the worker that reads files before there is a file, so that nothing has to wait for it. */

@@ -3,7 +3,8 @@ import type { StartWorker, Supervised } from '@evlay/core/job';
 import { type Remote, transfer, wrap } from 'comlink';
 import { samplesId, TRACK_KINDS, takeOutline } from './outline.js';
 import type { WatchWord } from './serve.js';
-import type { TakesApi } from './take-cache.js';
+import { canShare, sharedNumbers } from './shared-numbers.js';
+import type { SharedSamples, TakesApi } from './take-cache.js';
 
 /** Starts a worker that serves an api, and watches it: its errors, what cannot be read of it, and its end. */
 export const startWorker =
@@ -59,11 +60,19 @@ function holdingOf(port: Remote<TakesApi>): Holding {
   return holding;
 }
 
-/** Sends takes that a worker does not hold yet, in chunks, so that a long one does not hold up the page. */
+/**
+ * Sends takes that a worker does not hold yet: in memory that it shares with all others, where that can be, and else in
+ * chunks, so that a long one does not hold up the page.
+ */
 async function send(port: Remote<TakesApi>, { held }: Holding, takes: readonly Take[]): Promise<void> {
   for (const take of takes) {
     const samples = samplesId(take);
     if (held.has(samples)) continue;
+    if (canShare()) {
+      await port.holdShared(samples, takeOutline(take), await sharedSamples(take));
+      held.add(samples);
+      continue;
+    }
     await port.hold(samples, takeOutline(take));
     for (const kind of TRACK_KINDS) {
       const { values } = take[kind];
@@ -74,6 +83,14 @@ async function send(port: Remote<TakesApi>, { held }: Holding, takes: readonly T
     }
     held.add(samples);
   }
+}
+
+/** The numbers of a take in memory that all workers look into. */
+async function sharedSamples(take: Take): Promise<SharedSamples> {
+  const all = await Promise.all(
+    TRACK_KINDS.map(async (kind) => [kind, await sharedNumbers(take[kind].values)] as const),
+  );
+  return Object.fromEntries(all) as SharedSamples;
 }
 
 /** Asks a worker that is sent some takes first; it holds them at least until it has answered. */

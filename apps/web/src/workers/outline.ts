@@ -64,3 +64,9 @@ export const takeOutline = (take: Take): TakeOutline => ({
 
 export const takeWithRoom = ({ lengths, ...take }: TakeOutline): Take =>
   withValues(take, (kind) => new Float64Array(lengths[kind]));
+
+/** A take with samples that are there already. */
+export const takeWithValues = (
+  { lengths: _, ...take }: TakeOutline,
+  values: Readonly<Record<TrackKind, Float64Array>>,
+): Take => withValues(take, (kind) => values[kind]);

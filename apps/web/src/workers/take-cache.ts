@@ -1,9 +1,21 @@
 import type { Project, Take } from '@evlay/core';
-import { type ProjectOutline, type TakeOutline, type TrackKind, takeWithRoom, withTakes } from './outline.js';
+import {
+  type ProjectOutline,
+  type TakeOutline,
+  type TrackKind,
+  takeWithRoom,
+  takeWithValues,
+  withTakes,
+} from './outline.js';
+
+/** The numbers of each track of a take, which nobody writes into. */
+export type SharedSamples = Readonly<Record<TrackKind, Float64Array>>;
 
 export interface TakesApi {
   /** Makes room for samples, which later jobs name by their id. They come after, with `fill`. */
   hold(samples: string, take: TakeOutline): void;
+  /** Takes over samples that others look into too. */
+  holdShared(samples: string, take: TakeOutline, values: SharedSamples): void;
   /** Fills in samples that there is room for. */
   fill(samples: string, kind: TrackKind, at: number, values: Float64Array): void;
   /** Lets go of all samples but those. */
@@ -37,6 +49,9 @@ export function takeCache(): TakeCache {
     api: {
       hold(samples, take) {
         takes.set(samples, takeWithRoom(take));
+      },
+      holdShared(samples, take, values) {
+        takes.set(samples, takeWithValues(take, values));
       },
       fill(samples, kind, at, values) {
         takes.get(samples)![kind].values.set(values, at);
