@@ -131,6 +131,41 @@ describe('what readers differ in', () => {
     expect([...values.slice(3, 6)]).toEqual([0, 0, 0]);
   });
 
+  it('reads files of many pieces as their rows say, wherever these end, whatever number of them is promised and however they are blank', () => {
+    // Rows of many lengths, three megabytes of them; the head of one is longer than a piece itself.
+    const rows = Array.from({ length: 60_000 }, (_, k) =>
+      [0.5 * k, 1, -k, k % 360, 0, 0, 0, 0, (k * 7) % 90].map((value) => value.toFixed(k % 7)).join(' '),
+    );
+    const head = SMALL.slice(0, SMALL.indexOf('0 1 0 0'));
+    const far = `${' '.repeat(1_200_000)}\n${head}`;
+    for (const [text, promised] of [
+      [head + rows.join('\n'), 60_000],
+      [head + rows.join('\r\n'), 3],
+      [far + rows.join('\n'), 1e9],
+      // A blank that is no ASCII, in the last row alone.
+      [`${head}${rows.slice(0, -1).join('\n')}\n${rows[59_999].replaceAll(' ', '\u00a0')}`, 59_000],
+    ] as const) {
+      const { samples } = readBvh(bytesOf(text.replace('Frames: 2', `Frames: ${promised}`)));
+      expect(samples.count).toBe(60_000);
+      expect(samples.translations.values).toHaveLength(3 * 60_000);
+      for (const k of [0, 255, 256, 31_415, 59_999]) {
+        const said = rows[k].split(' ').map(Number);
+        expect([...samples.translations.values.slice(3 * k, 3 * k + 3)]).toEqual(
+          said.slice(0, 3).map((value) => value + 0),
+        );
+        // Of the chest, a turn about one axis.
+        expect(samples.rotations.values[8 * k + 7]).toBeCloseTo(Math.cos((said[8] * Math.PI) / 360), 12);
+      }
+    }
+    const wrong = (row: number, as: string) =>
+      fails(head + rows.map((line, k) => (k === row ? as : line)).join('\n'));
+    const first = head.split('\n').length;
+    for (const row of [0, 256, 45_678]) {
+      expect(wrong(row, '1 2 3').message).toContain(`line ${first + row}: 3 values, expected 9`);
+      expect(wrong(row, `${rows[row]} 4`).message).toContain(`line ${first + row}: more than 9 values`);
+    }
+  });
+
   it('counts the rows that are there and names both numbers', () => {
     const { samples, warnings } = readBvh(bytesOf(SMALL.replace('Frames: 2', 'Frames: 7')));
     expect(samples.count).toBe(2);
