@@ -124,4 +124,18 @@ test('a worker that ends in the middle of its work is told of, and the next work
     const again = await downloadBy(page, () => bake.click());
     expect(Buffer.compare(again.bytes, good.bytes)).toBe(0);
   }
+
+  // Where a server does not let workers share memory, each is sent its own samples: the bake is the same.
+  const isShared = () => page.evaluate(() => crossOriginIsolated);
+  expect(await isShared()).toBe(true);
+  await page.route(/\/p\//, async (route) => {
+    const response = await route.fetch();
+    const { 'cross-origin-embedder-policy': _, ...headers } = response.headers();
+    await route.fulfill({ response, headers });
+  });
+  await page.reload();
+  await expect(bake).toBeEnabled();
+  expect(await isShared()).toBe(false);
+  const sent = await downloadBy(page, () => bake.click());
+  expect(Buffer.compare(sent.bytes, good.bytes)).toBe(0);
 });
