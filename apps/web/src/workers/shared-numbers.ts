@@ -16,6 +16,8 @@ export function sharedNumbers(values: Float64Array): Promise<Float64Array> {
   if (!copy) {
     copy = copied(values);
     copies.set(values, copy);
+    // Where there was no room for it, it is tried again when it is asked for again.
+    copy.catch(() => copies.delete(values));
   }
   return copy;
 }

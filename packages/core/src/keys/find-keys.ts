@@ -9,6 +9,7 @@ import { addSpline, type JoinedSpline, newJoinedSpline, splineOf } from './joine
 import { blocksOf, type KeysBlock, type KeysMaker, keysOfBlock } from './keys-block.js';
 import type { KeyedTrack, KeysWanted, MotionKeys } from './motion-keys.js';
 import type { Spline } from './spline.js';
+import type { WantedKey } from './track-fit.js';
 import {
   neededTracks,
   restOf,
@@ -67,6 +68,7 @@ export async function findKeys(
   let next = 0;
   let done = 0;
   let before = Promise.resolve();
+  let stopped = false;
   const work = async (make: KeysMaker, bring: KeysSource['bring'][number]) => {
     while (next < blocks.length) {
       if (signal?.aborted) throw new Cancelled();
@@ -82,7 +84,7 @@ export async function findKeys(
         // The sample at the seam is there already.
         const part = await bring(index === 0 ? from : from + 1, to + 1);
         await earlier;
-        if (next > blocks.length) return;
+        if (stopped) return;
         block = cut(part, from, to);
       } finally {
         passed();
@@ -101,7 +103,8 @@ export async function findKeys(
     );
   } finally {
     // When one fails the others begin no further block.
-    next = blocks.length + 1;
+    next = blocks.length;
+    stopped = true;
   }
   if (signal?.aborted) throw new Cancelled();
   return joint.keys();
@@ -115,6 +118,16 @@ function cutter(
 ): (part: Samples, from: number, to: number) => KeysBlock {
   const { space, tracks, members, below, straight = false, stretches = 0 } = wanted;
   const { length, angle, number } = wanted;
+  const keys = [...(wanted.wanted ?? [])].sort((a, b) => a.sample - b.sample);
+  let passed = 0;
+  /** The keys that are wanted from one sample to another, which both belong to it; what lies before is gone through once. */
+  const keysIn = (from: number, to: number): WantedKey[] => {
+    while (passed < keys.length && keys[passed].sample < from) passed++;
+    const own: WantedKey[] = [];
+    for (let k = passed; k < keys.length && keys[k].sample <= to; k++)
+      own.push({ ...keys[k], sample: keys[k].sample - from });
+    return own;
+  };
   const seams: Seams = new Map();
   let last: Samples | undefined;
   return (part, from, to) => {
@@ -129,9 +142,7 @@ function cutter(
       tracks: tracksOf(rig, samples, space, names, under, seams),
       limits: { length, angle, number },
       straight,
-      wanted: (wanted.wanted ?? [])
-        .filter(({ sample }) => sample >= from && sample <= to)
-        .map((key) => ({ ...key, sample: key.sample - from })),
+      wanted: keysIn(from, to),
       watched: stretches > 0,
     };
   };
@@ -199,7 +210,7 @@ function joiner(
       kept += found.splines.reduce((sum, { knots }) => sum + knots.length, 0);
       if (kept > most)
         throw new BakeError(
-          `Within these limits there are more than ${most / 1e6} million keys before sample ${blocks[index][1]} of ${count}, and there may be no more: expected wider limits or a shorter range`,
+          `within these limits there are more than ${most.toLocaleString('en-GB')} keys in ${blocks[index][1].toLocaleString('en-GB')} of ${count.toLocaleString('en-GB')} samples, and there may be no more: expected wider limits or a shorter range`,
         );
       for (let own = waiting.get(joined); own; own = waiting.get(joined)) {
         for (const track of every) put(track, joined, own);

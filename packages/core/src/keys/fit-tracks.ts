@@ -46,7 +46,8 @@ export interface FittedTracks {
  * Finds splines with few knots for some tracks of a motion, so that no joint or end site is further from the samples than a
  * length, and no joint's global orientation than an angle. Knots are added where the whole pose is missed, to the joints
  * that add the most to it; then those are taken out that the room which is left can do without. What no track holds stays
- * as it is in `samples`, which are not changed. With `watched` it is told how far off each joint is. With `straight` the knots are joined by lines, quaternions by slerp.
+ * as it is in `samples`, which are not changed. With `straight` the knots are joined by lines, quaternions by slerp; with
+ * `watched` it is told how far off each joint is.
  */
 export function fitTracks(
   rig: Rig,

@@ -51,8 +51,8 @@ export type Seams = Map<number, Float64Array>;
 /**
  * The tracks of samples that hold every joint of the rig. Of angles, the two triples that mean the same and their full turns,
  * those are taken that are nearest to the sample before, at first nearest to zero. With `below` the tracks are the changes
- * from those samples, in the joint's own axes. Of samples that come part after part, each of which begins with the last of the one before, `seams`
- * lets rotations run on; it is written to.
+ * from those samples, in the joint's own axes. Of samples that come part after part, each of which begins with the last of the
+ * one before, `seams` lets rotations run on; it is written to.
  */
 export const tracksOf = (
   rig: Rig,

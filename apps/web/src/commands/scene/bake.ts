@@ -1,4 +1,4 @@
-import { countKeys, keyed, newLayer, type Project, playing } from '@evlay/core';
+import { baseOf, countKeys, keyed, newLayer, type Project, playing, takeOf } from '@evlay/core';
 import { memoryRefusal, planBake } from '@evlay/core/bake';
 import { addBaked, addTakes, freeTakeName, putMerged } from '@evlay/core/edit';
 import { type JobWork, startJob } from '@evlay/core/job';
@@ -95,9 +95,11 @@ export const bakeIn = command<BakingIn>({
       };
     if (as === 'take' && !even)
       return { reason: 'A take has samples at even times: choose every frame, or every nth' };
-    // Few keys are found while the samples are evaluated.
-    if (job.frames.kind !== 'every') return undefined;
-    const reason = memoryRefusal(project.rig, planBake(project, job));
+    // Few keys are found while the samples are evaluated; but a keyed base that goes is kept as a take.
+    const few = job.frames.kind === 'few';
+    if (!few && job.frames.kind !== 'every') return undefined;
+    if (few && (as !== 'base' || takeOf(baseOf(project)))) return undefined;
+    const reason = memoryRefusal(project.rig, planBake(project, few ? {} : job));
     return reason === undefined ? undefined : { reason };
   },
   run(editor, { as, job, ended }) {

@@ -93,8 +93,8 @@ export const follows = ({ last }: ContactCache, frame: number): boolean => frame
 
 /**
  * Looks at what is below at the frames that a frame's corrections hang on, and finds how far the root comes down there.
- * Evaluates what is below, so that nothing of the frame itself may be under way. Where `whole` is
- * given, it evaluates whole poses of frames ahead, which are kept for when they come.
+ * Evaluates what is below, so that nothing of the frame itself may be under way. Where `whole` is given, it evaluates whole
+ * poses of frames ahead, which are kept for when they come.
  */
 export function lookAround(
   cache: ContactCache,

@@ -239,7 +239,9 @@ function newBvhMotion(drafts: readonly DraftJoint[], promised: number, size: num
   const turns = [...turning].map((j) => columnsOf(j, ROTATION));
   const width = channels.length;
   // A value takes a digit and a blank at least.
-  let room = Math.max(1, Math.min(Math.ceil(promised), Math.ceil(size / (2 * Math.max(1, width)))));
+  const values = Math.min(size / 2, LIMITS.values);
+  const possible = Math.min(Math.ceil(values / Math.max(1, width)), LIMITS.samples);
+  let room = Math.max(1, Math.min(Math.ceil(promised), possible));
   let translations: Float64Array = new Float64Array(3 * moving.length * room);
   let rotations: Float64Array = new Float64Array(4 * turning.length * room);
   let done = 0;
