@@ -10,7 +10,7 @@ import { goToFinding } from '../commands/stack/findings.js';
 import { FindingLine } from '../controls/FindingLine.js';
 import { findingText, placesText } from '../controls/finding-text.js';
 import { useShownFindings } from '../controls/shown-findings.js';
-import { useEditor, useProject } from '../editor/context.js';
+import { useEditor, useProject, useSession } from '../editor/context.js';
 import { Transport } from '../timeline/Transport.js';
 import { KeysChart } from './KeysChart.js';
 import { type BakeSettings, takesFewKeys } from './settings.js';
@@ -77,10 +77,11 @@ function Findings() {
   const navigate = useNavigate();
   const project = useProject((current) => current);
   const findings = useShownFindings();
+  const looking = useSession((state) => state.looked < 1);
   const entries = useMemo(() => findings && likeFindings(findings), [findings]);
   return (
     <Section title="Findings">
-      {entries === undefined ? (
+      {entries === undefined || (looking && entries.length === 0) ? (
         <Text color="quiet">Looking over the motion …</Text>
       ) : entries.length === 0 ? (
         <Text color="quiet">Nothing was found.</Text>

@@ -60,10 +60,13 @@ export function FindingsPanel() {
       {findings === undefined ? (
         unfound === undefined && <Text color="quiet">Looking over the motion …</Text>
       ) : grave.length === 0 ? (
-        <Text color="quiet">
-          Nothing found: feet stand, joints keep to what their takes do, nothing pops. Feet are looked at
-          where the contacts of a take are known.
-        </Text>
+        // Of a part that was looked over nothing is said of the whole.
+        looked === 1 && (
+          <Text color="quiet">
+            Nothing found: feet stand, joints keep to what their takes do, nothing pops. Feet are looked at
+            where the contacts of a take are known.
+          </Text>
+        )
       ) : (
         <Entries label="What was found" entries={grave} />
       )}
